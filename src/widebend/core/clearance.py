@@ -1,0 +1,322 @@
+"""Gap between a tube and a solid: exact for straights and arcs, with depth when inside.
+
+Definition. The tube is the sweep of its flat round section along the centre line, flat at open ends.
+    apart       the gap is the distance between the two bodies
+    clashing    minus the distance the centre line must still go to leave the solid, plus the radius: for each place
+                of the centre line where the solid is nearest, its signed distance less the radius
+An open end counts as its flat disc, not as a ball. A centre line that only comes nearer toward an open end is judged
+by that disc.
+
+Method. Along a straight or an arc the signed distance f of the centre line to a convex solid is searched by splitting
+the interval; each half is dropped when its lower bound (the solid's supporting plane at the middle: convexity) is
+above the best value so far. Result within TOLERANCE_MM of the true least value.
+
+A segment is a row of 14 numbers: [kind, length mm, radius mm, point 3, flow 3, side 3, clr mm, chain end flags];
+flags: 1 = the inlet is an open end, 2 = the outlet is. kind 0 = straight, 1 = arc (turns from flow toward side).
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from .solids import signed_distance
+
+STRAIGHT, ARC = 0, 1
+SEGMENT_WIDTH = 14
+TOLERANCE_MM = 1e-3  # a hundredth of the best tape reading; the search stops here
+FAR = 1e30
+Array = NDArray[np.float64]
+
+
+@njit(cache=True, nogil=True)
+def centre(seg, s, out):
+    """Point (out 0:3) and flow (out 3:6) at length `s` [mm] along a segment."""
+    if seg[0] == STRAIGHT:
+        for i in range(3):
+            out[i] = seg[3 + i] + s * seg[6 + i]
+            out[3 + i] = seg[6 + i]
+        return
+    clr = seg[12]
+    c, w = math.cos(s / clr), math.sin(s / clr)
+    for i in range(3):
+        out[i] = seg[3 + i] + clr * (w * seg[6 + i] + (1.0 - c) * seg[9 + i])
+        out[3 + i] = c * seg[6 + i] + w * seg[9 + i]
+
+
+@njit(cache=True, nogil=True)
+def _lower_bound(seg, half, value, slope, sideways):
+    """Least possible f within `half` mm of a point with this value, slope along and slope sideways (convexity)."""
+    if seg[0] == STRAIGHT:
+        return value - half * abs(slope)
+    clr = seg[12]
+    t = half / clr
+    if t > 1.5:
+        return value - half
+    # c(s) - c(0) = clr (sin t flow + (1 - cos t) side): take the worse sign of each part
+    return max(value - half, value - clr * (math.sin(t) * abs(slope) + (1.0 - math.cos(t)) * max(0.0, -sideways)))
+
+
+@njit(cache=True, nogil=True)
+def least_on(seg, row, low, high, best):
+    """Least signed distance of the centre line on [low, high] mm: (value, at mm).
+
+    Anything not below `best` is not looked for: then (best, -1) comes back.
+    """
+    stack = np.empty((128, 2))
+    stack[0, 0], stack[0, 1] = low, high
+    top = 1
+    at = -1.0
+    here = np.empty(6)
+    grad = np.empty(3)
+    normal = np.empty(3)
+    while top > 0:
+        top -= 1
+        a, b = stack[top, 0], stack[top, 1]
+        m, half = 0.5 * (a + b), 0.5 * (b - a)
+        centre(seg, m, here)
+        value = signed_distance(row, here[0], here[1], here[2], grad)
+        if value < best:
+            best, at = value, m
+        if seg[0] == ARC:
+            t = m / seg[12]
+            for i in range(3):  # toward the bend's centre at this place
+                normal[i] = math.cos(t) * seg[9 + i] - math.sin(t) * seg[6 + i]
+        slope = grad[0] * here[3] + grad[1] * here[4] + grad[2] * here[5]
+        sideways = grad[0] * normal[0] + grad[1] * normal[1] + grad[2] * normal[2] if seg[0] == ARC else 0.0
+        if _lower_bound(seg, half, value, slope, sideways) > best - TOLERANCE_MM or half < 1e-7 or top > 120:
+            continue
+        # look first where f falls
+        if slope > 0:
+            stack[top, 0], stack[top, 1], stack[top + 1, 0], stack[top + 1, 1] = m, b, a, m
+        else:
+            stack[top, 0], stack[top, 1], stack[top + 1, 0], stack[top + 1, 1] = a, m, m, b
+        top += 2
+    return best, at
+
+
+@njit(cache=True, nogil=True)
+def _slope(seg, row, s):
+    here = np.empty(6)
+    grad = np.empty(3)
+    centre(seg, s, here)
+    signed_distance(row, here[0], here[1], here[2], grad)
+    return grad[0] * here[3] + grad[1] * here[4] + grad[2] * here[5]
+
+
+@njit(cache=True, nogil=True)
+def _falling_stretch(seg, row, from_outlet):
+    """How far [mm] from an open end the centre line keeps going away from the solid; 0 when it does not.
+
+    Along that stretch only the end's disc counts.
+    """
+    length = seg[1]
+    n = 1 if seg[0] == STRAIGHT else max(8, int(math.ceil(length / seg[12] / 0.05)))
+    for k in range(n + 1):
+        s = length * k / n
+        slope = _slope(seg, row, length - s if from_outlet else s)
+        away = -slope if from_outlet else slope
+        if away <= 1e-9:
+            if k == 0:
+                return 0.0
+            low, high = length * (k - 1) / n, s
+            for _ in range(40):
+                mid = 0.5 * (low + high)
+                slope = _slope(seg, row, length - mid if from_outlet else mid)
+                if (-slope if from_outlet else slope) > 1e-9:
+                    low = mid
+                else:
+                    high = mid
+            return high
+    return length
+
+
+@njit(cache=True, nogil=True)
+def disc_gap(point, flow, radius, row, cull):
+    """Signed distance of a flat disc to a solid; clashing with its middle inside, what the disc must still go.
+
+    A disc that cannot be nearer than `cull` gives FAR.
+    """
+    grad = np.empty(3)
+    value = signed_distance(row, point[0], point[1], point[2], grad)
+    along = grad[0] * flow[0] + grad[1] * flow[1] + grad[2] * flow[2]
+    nearest = value - radius * math.sqrt(max(0.0, 1.0 - along * along))  # a lower bound outside: convexity
+    if value <= 0.0:
+        return nearest
+    if nearest >= cull:
+        return FAR
+    u = np.empty(3)
+    if abs(flow[2]) < 0.9:
+        u[0], u[1], u[2] = -flow[1], flow[0], 0.0
+    else:
+        u[0], u[1], u[2] = 0.0, -flow[2], flow[1]
+    n = math.sqrt(u[0] ** 2 + u[1] ** 2 + u[2] ** 2)
+    v = np.empty(3)
+    for i in range(3):
+        u[i] /= n
+    v[0], v[1], v[2] = flow[1] * u[2] - flow[2] * u[1], flow[2] * u[0] - flow[0] * u[2], flow[0] * u[1] - flow[1] * u[0]
+    # f is convex on the disc: golden section across, golden section along each chord
+    ratio = 0.6180339887498949
+    low, high = -radius, radius
+    x1, x2 = high - ratio * (high - low), low + ratio * (high - low)
+    f1, f2 = _chord(point, u, v, radius, x1, row, grad), _chord(point, u, v, radius, x2, row, grad)
+    for _ in range(36):
+        if f1 < f2:
+            high, x2, f2 = x2, x1, f1
+            x1 = high - ratio * (high - low)
+            f1 = _chord(point, u, v, radius, x1, row, grad)
+        else:
+            low, x1, f1 = x1, x2, f2
+            x2 = low + ratio * (high - low)
+            f2 = _chord(point, u, v, radius, x2, row, grad)
+    return min(f1, f2)
+
+
+@njit(cache=True, nogil=True)
+def _chord(point, u, v, radius, x, row, grad):
+    """Least signed distance on the disc's chord at offset x."""
+    half = math.sqrt(max(0.0, radius * radius - x * x))
+    ratio = 0.6180339887498949
+    low, high = -half, half
+    y1, y2 = high - ratio * (high - low), low + ratio * (high - low)
+    f1, f2 = _at(point, u, v, x, y1, row, grad), _at(point, u, v, x, y2, row, grad)
+    for _ in range(36):
+        if f1 < f2:
+            high, y2, f2 = y2, y1, f1
+            y1 = high - ratio * (high - low)
+            f1 = _at(point, u, v, x, y1, row, grad)
+        else:
+            low, y1, f1 = y1, y2, f2
+            y2 = low + ratio * (high - low)
+            f2 = _at(point, u, v, x, y2, row, grad)
+    return min(f1, f2)
+
+
+@njit(cache=True, nogil=True)
+def _at(point, u, v, x, y, row, grad):
+    return signed_distance(
+        row, point[0] + x * u[0] + y * v[0], point[1] + x * u[1] + y * v[1], point[2] + x * u[2] + y * v[2], grad
+    )
+
+
+@njit(cache=True, nogil=True)
+def tube_gap(segs, row, cull):
+    """Gap between a chain of joined segments (n, 14) and a solid: (gap mm, segment index, mm along it).
+
+    Gaps above `cull` may come back as (cull, -1, 0).
+    """
+    gap, index, along = cull, -1, 0.0
+    for k in range(segs.shape[0]):
+        seg = segs[k]
+        low, high = 0.0, seg[1]
+        flags = int(seg[13])
+        if not _within_reach(seg, row, gap):
+            continue
+        here = np.empty(6)
+        for end in range(2):
+            if not flags & (1 + end):
+                continue
+            centre(seg, seg[1] * end, here)
+            value = disc_gap(here[:3], here[3:], seg[2], row, gap)
+            if value < gap:
+                gap, index, along = value, k, seg[1] * end
+            stretch = _falling_stretch(seg, row, end == 1)
+            if end == 0:
+                low = stretch
+            else:
+                high = seg[1] - stretch
+        if high - low < 1e-9 and flags:
+            continue
+        value, at = least_on(seg, row, low, max(high, low), gap + seg[2])
+        if at >= 0.0:
+            gap, index, along = value - seg[2], k, at
+    return gap, index, along
+
+
+@njit(cache=True, nogil=True)
+def _within_reach(seg, row, gap):
+    """Whether a segment can come nearer than `gap`: one look at its middle, f being 1-Lipschitz."""
+    here = np.empty(6)
+    grad = np.empty(3)
+    centre(seg, 0.5 * seg[1], here)
+    value = signed_distance(row, here[0], here[1], here[2], grad)
+    return value - 0.5 * seg[1] - seg[2] < gap
+
+
+@njit(cache=True, nogil=True)
+def swept_gap(seg, half_u, half_v, u, v, row, cull):
+    """Gap of a body: a flat-ended rod moved over a rectangle of half sizes along unit u and v (rounded box, oval, can).
+
+    The rod's gap is a convex function of its offset, so golden section in each direction is exact.
+    """
+    mid, _, _ = tube_gap(_shifted(seg, u, v, 0.0, 0.0), row, FAR)
+    if mid - half_u - half_v > cull or (half_u < 1e-9 and half_v < 1e-9):
+        return mid
+    return _least_over(seg, half_u, half_v, u, v, row)
+
+
+@njit(cache=True, nogil=True)
+def _shifted(seg, u, v, x, y):
+    out = np.empty((1, seg.shape[0]))
+    out[0] = seg
+    for i in range(3):
+        out[0, 3 + i] += x * u[i] + y * v[i]
+    return out
+
+
+@njit(cache=True, nogil=True)
+def _rod_over_v(seg, half_v, u, v, row, x):
+    if half_v < 1e-9:
+        return tube_gap(_shifted(seg, u, v, x, 0.0), row, FAR)[0]
+    ratio = 0.6180339887498949
+    low, high = -half_v, half_v
+    best = FAR
+    for _ in range(24):
+        y1, y2 = high - ratio * (high - low), low + ratio * (high - low)
+        f1 = tube_gap(_shifted(seg, u, v, x, y1), row, FAR)[0]
+        f2 = tube_gap(_shifted(seg, u, v, x, y2), row, FAR)[0]
+        best = min(best, f1, f2)
+        if f1 < f2:
+            high = y2
+        else:
+            low = y1
+    return best
+
+
+@njit(cache=True, nogil=True)
+def _least_over(seg, half_u, half_v, u, v, row):
+    if half_u < 1e-9:
+        return _rod_over_v(seg, half_v, u, v, row, 0.0)
+    ratio = 0.6180339887498949
+    low, high = -half_u, half_u
+    best = FAR
+    for _ in range(24):
+        x1, x2 = high - ratio * (high - low), low + ratio * (high - low)
+        f1, f2 = _rod_over_v(seg, half_v, u, v, row, x1), _rod_over_v(seg, half_v, u, v, row, x2)
+        best = min(best, f1, f2)
+        if f1 < f2:
+            high = x2
+        else:
+            low = x1
+    return best
+
+
+@njit(cache=True, nogil=True)
+def nearest_margins(points, radius, rows, needed):
+    """Least of (signed distance - radius - needed) at each centre-line point: (margins (n,), solid index (n,)).
+
+    points (n, 3), rows (m, 16), needed (m,) [mm]. For drawing a ribbon: no end discs.
+    """
+    n, m = points.shape[0], rows.shape[0]
+    margins = np.full(n, FAR)
+    which = np.full(n, -1)
+    grad = np.empty(3)
+    for i in range(n):
+        for j in range(m):
+            value = signed_distance(rows[j], points[i, 0], points[i, 1], points[i, 2], grad) - radius[i] - needed[j]
+            if value < margins[i]:
+                margins[i], which[i] = value, j
+    return margins, which

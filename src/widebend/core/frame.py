@@ -1,0 +1,132 @@
+"""Where a pipe end is, which way the gas goes, and which way is 'up' on it.
+
+A `Pose` is a point, a unit flow direction and a unit reference square to it. Looking *against* the flow with the
+reference at twelve, three o'clock is `across` = reference x flow: for rearward flow that is the vehicle's right.
+Rolls and clocks are clockwise in that view. docs/sources.md, "Conventions".
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+Vector = NDArray[np.float64]
+
+UP: Vector = np.array([0.0, 0.0, 1.0])
+FORWARD: Vector = np.array([-1.0, 0.0, 0.0])
+REARWARD: Vector = np.array([1.0, 0.0, 0.0])
+NEAR_VERTICAL_DEG = 10.0  # within this of plumb, "up" on the pipe is decided by leaning it rearward
+
+
+@dataclass(frozen=True)
+class Pose:
+    """A point [mm], a unit flow direction and a unit reference square to it; arrays of shape (3,)."""
+
+    point: Vector
+    flow: Vector
+    reference: Vector
+
+    @property
+    def across(self) -> Vector:
+        """Three o'clock seen against the flow."""
+        return np.cross(self.reference, self.flow)
+
+    @property
+    def backwards(self) -> Pose:
+        """The same end with the gas going the other way; the reference stays."""
+        return Pose(self.point, -self.flow, self.reference)
+
+    def rolled(self, roll_deg: float) -> Pose:
+        """The reference turned clockwise, seen against the flow."""
+        return Pose(self.point, self.flow, self.side(roll_deg))
+
+    def side(self, roll_deg: float) -> Vector:
+        """The unit direction that lies `roll_deg` clockwise from the reference, seen against the flow."""
+        angle = math.radians(roll_deg)
+        return math.cos(angle) * self.reference + math.sin(angle) * self.across
+
+    def roll_of(self, direction: Vector) -> float:
+        """The roll [deg, 0..360) at which `direction`, projected square to the flow, lies."""
+        return math.degrees(math.atan2(direction @ self.across, direction @ self.reference)) % 360.0
+
+    def matrix(self) -> Vector:
+        """Columns flow, reference, across, point: shape (3, 4), as the chain kernel takes it."""
+        return np.column_stack([self.flow, self.reference, self.across, self.point])
+
+
+def pose_from_matrix(matrix: Vector) -> Pose:
+    """The inverse of `Pose.matrix`."""
+    return Pose(matrix[:, 3].copy(), matrix[:, 0].copy(), matrix[:, 1].copy())
+
+
+def unit(vector: ArrayLike) -> Vector:
+    """`vector` at length one. Raises ValueError for a vector without direction."""
+    array = np.asarray(vector, dtype=float)
+    length = float(np.linalg.norm(array))
+    if not math.isfinite(length) or length < 1e-9:
+        raise ValueError(f"a direction needs a length, got {array.tolist()}")
+    return array / length
+
+
+def vehicle_up_reference(flow: Vector) -> Vector:
+    """Vehicle-up projected square to `flow`; near plumb, the limit of a pipe leaning slightly rearward.
+
+    Flow up gives forward, flow down gives rearward.
+    """
+    if abs(flow[2]) > math.cos(math.radians(NEAR_VERTICAL_DEG)):
+        base = FORWARD if flow[2] > 0 else REARWARD
+        return unit(base - (base @ flow) * flow)
+    return unit(UP - flow[2] * flow)
+
+
+def pose(point: ArrayLike, flow: ArrayLike, reference: ArrayLike | None = None) -> Pose:
+    """A pose from any direction; the reference is squared to the flow, or derived from vehicle-up."""
+    f = unit(flow)
+    if reference is None:
+        return Pose(np.asarray(point, dtype=float), f, vehicle_up_reference(f))
+    r = np.asarray(reference, dtype=float)
+    return Pose(np.asarray(point, dtype=float), f, unit(r - (r @ f) * f))
+
+
+def clock_deg(flow: Vector, toward: Vector) -> float:
+    """The clock direction of `toward` [deg from 12, 0..360) on a pipe flowing along `flow`, seen against the flow."""
+    return Pose(np.zeros(3), flow, vehicle_up_reference(flow)).roll_of(toward)
+
+
+def roll_for_clock(at: Pose, clock: float) -> float:
+    """The roll [deg] from `at`'s reference that points at `clock` [deg from 12]."""
+    twelve = Pose(at.point, at.flow, vehicle_up_reference(at.flow))
+    return at.roll_of(twelve.side(clock))
+
+
+def near_vertical(flow: Vector) -> bool:
+    """Whether a clock face means nothing on this pipe."""
+    return bool(abs(flow[2]) > math.cos(math.radians(NEAR_VERTICAL_DEG)))
+
+
+def needs_words(flow: Vector) -> bool:
+    """Whether a clock on this pipe needs words beside it, because the pipe does not mainly run rearward."""
+    return bool(flow[0] < 0.3)
+
+
+def toward_words(direction: Vector) -> str:
+    """A direction in the vehicle, in words: "up and to the left"."""
+    names = [("forward", "rearward"), ("to the left", "to the right"), ("down", "up")]
+    order = (2, 1, 0)
+    words = [names[i][int(direction[i] > 0)] for i in order if abs(direction[i]) > 0.38]
+    return " and ".join(words) if words else "level"
+
+
+def inclination_deg(flow: Vector) -> float:
+    """What an angle finder laid along the pipe reads: degrees from level, positive where the pipe climbs."""
+    return math.degrees(math.asin(max(-1.0, min(1.0, float(flow[2])))))
+
+
+def heading_deg(flow: Vector) -> float | None:
+    """Degrees off the rail seen from above, positive toward the vehicle's right; None where the pipe is plumb."""
+    if near_vertical(flow):
+        return None
+    return math.degrees(math.atan2(flow[1], flow[0]))

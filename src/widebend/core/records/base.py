@@ -1,0 +1,37 @@
+"""What every record shares: frozen, strict, finite numbers, bounded sizes."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from ..units import Length
+
+FORMAT: Literal["widebend-design"] = "widebend-design"
+VERSION = 1
+MOST_ITEMS = 400  # things, pieces or parts in one list; a whole truck needs about a quarter
+
+Id = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9_-]+$")]
+Name = Annotated[str, Field(max_length=80)]
+Positive = Annotated[Length, Field(gt=0)]
+NotNegative = Annotated[Length, Field(ge=0)]
+Degrees = Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)]
+Direction = Annotated[tuple[float, float, float], Field(description="a direction; made one long when used")]
+Point = tuple[Length, Length, Length]
+PortName = Annotated[str, Field(max_length=81, pattern=r"^[A-Za-z0-9_-]+\.[A-Za-z0-9_-]+$")]
+
+
+class Record(BaseModel):
+    """Base of every record: frozen, strict about unknown fields, no NaN."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+def unique_ids(what: str, ids: list[str]) -> None:
+    """Raises ValueError naming the first id that stands twice."""
+    seen: set[str] = set()
+    for one in ids:
+        if one in seen:
+            raise ValueError(f"two {what}s have the id “{one}”")
+        seen.add(one)

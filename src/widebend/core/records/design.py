@@ -1,0 +1,93 @@
+"""One whole system, and the shop rules and stock it is made with."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from ..units import Length
+from .base import FORMAT, MOST_ITEMS, Name, NotNegative, Positive, Record, unique_ids
+from .hardware import Part, Port
+from .runs import Attachment, Fitted, Hanger, InLine, Run
+from .survey import Survey
+
+
+class StockBend(Record):
+    """A mandrel bend on the shelf: its angle, radius and the straight on each end."""
+
+    angle_deg: Annotated[float, Field(gt=0, le=180)]
+    clr_mm: Positive
+    leg_mm: NotNegative
+
+
+class Rules(Record):
+    """The shop's needed gaps; docs/sources.md says where each default is from. All can be changed."""
+
+    hard_gap_mm: NotNegative = Length(10.0)
+    moving_gap_mm: NotNegative = Length(20.0)
+    heat_shy_gap_mm: NotNegative = Length(50.0)
+    soft_gap_mm: NotNegative = Length(30.0)
+    low_line_gap_mm: NotNegative = Length(0.0)
+    own_gap_mm: NotNegative = Length(10.0)
+
+
+class Settings(Record):
+    """What this job may be made from."""
+
+    rules: Rules = Rules()
+    clr_mm: Annotated[tuple[Positive, ...], Field(min_length=1, max_length=8)] = (Length(95.25),)
+    angles_deg: Annotated[tuple[Annotated[float, Field(gt=0, le=180)], ...], Field(max_length=24)] = (
+        15.0, 22.5, 30.0, 45.0, 60.0, 90.0,
+    )  # fmt: skip
+    free_angles: bool = True
+    shortest_straight_mm: NotNegative = Length(0.0)
+    stock: Annotated[tuple[StockBend, ...], Field(max_length=40)] = ()
+    kerf_mm: NotNegative = Length(1.5)
+    use: Literal["road", "closed course"] = "road"
+
+
+class Design(Record):
+    """One whole system: survey, parts, runs and what they were made from."""
+
+    format: Literal["widebend-design"] = FORMAT
+    version: Literal[1] = 1
+    name: Name = ""
+    survey: Survey = Survey()
+    parts: Annotated[tuple[Part, ...], Field(max_length=MOST_ITEMS)] = ()
+    runs: Annotated[tuple[Run, ...], Field(max_length=40)] = ()
+    attachments: Annotated[tuple[Attachment, ...], Field(max_length=MOST_ITEMS)] = ()
+    hangers: Annotated[tuple[Hanger, ...], Field(max_length=MOST_ITEMS)] = ()
+    fitted: Annotated[tuple[Fitted, ...], Field(max_length=MOST_ITEMS)] = ()
+    notes: Annotated[str, Field(max_length=8000)] = ""
+    settings: Settings = Settings()
+
+    @model_validator(mode="after")
+    def _hangs_together(self) -> Self:
+        unique_ids("part", [p.id for p in self.parts])
+        unique_ids("run", [r.id for r in self.runs])
+        for run in self.runs:
+            for end in (run.start, run.aim):
+                if isinstance(end, str) and self.find_port(end) is None:
+                    raise ValueError(f"run “{run.id}” names the port “{end}”, which no part has")
+            for piece in run.pieces:
+                if isinstance(piece, InLine):
+                    self._check_in_line(piece)
+        return self
+
+    def _check_in_line(self, piece: InLine) -> None:
+        for port in (piece.enter, piece.leave):
+            if self.find_port(f"{piece.part}.{port}") is None:
+                raise ValueError(f"piece “{piece.id}” names the port “{piece.part}.{port}”, which no part has")
+
+    def part(self, part_id: str) -> Part | None:
+        return next((p for p in self.parts if p.id == part_id), None)
+
+    def run(self, run_id: str) -> Run | None:
+        return next((r for r in self.runs if r.id == run_id), None)
+
+    def find_port(self, name: str) -> tuple[Part, Port] | None:
+        part_id, _, port_id = name.partition(".")
+        part = self.part(part_id)
+        port = part.port(port_id) if part else None
+        return (part, port) if part and port else None

@@ -1,0 +1,79 @@
+"""Parts: hardware with ports and bodies, placed or in line."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal, Self
+
+import numpy as np
+from pydantic import Field, model_validator
+
+from ..frame import Pose, pose, unit
+from .base import Direction, Id, Name, NotNegative, Point, Positive, Record
+
+PartKind = Literal["flange", "v-band", "flex", "cat", "resonator", "muffler", "tip", "reducer", "other"]
+
+
+class Port(Record):
+    """An opening of a part, in the part's own frame: X along the part, Z its up, Y = Z x X."""
+
+    id: Id
+    role: Literal["in", "out", "either"] = "either"
+    point: Point
+    axis: Direction = Field(description="outward")
+    reference: Direction
+    od_mm: Positive
+
+
+class Body(Record):
+    """A straight body with a rounded-rectangle section and flat ends, in the part's own frame along X.
+
+    `width_mm` and `height_mm` are overall; `corner_mm` rounds the section: half the height makes an oval, half of
+    both a round can.
+    """
+
+    start: Point
+    length_mm: Positive
+    width_mm: Positive
+    height_mm: Positive
+    corner_mm: NotNegative
+
+
+class Item(Record):
+    """Catalogue data of a part, embedded so that a design file stands alone."""
+
+    kind: PartKind
+    name: Name = ""
+    mass_kg: Annotated[float, Field(ge=0, le=200)] | None = None
+    ports: Annotated[tuple[Port, ...], Field(min_length=1, max_length=12)]
+    bodies: Annotated[tuple[Body, ...], Field(max_length=12)] = ()
+
+
+class Placed(Record):
+    """A pose in the vehicle: the part's X along `axis`, its Z along `reference`."""
+
+    point: Point
+    axis: Direction
+    reference: Direction | None = None
+
+    def pose(self) -> Pose:
+        return pose(self.point, self.axis, self.reference)
+
+    @model_validator(mode="after")
+    def _has_direction(self) -> Self:
+        unit(self.axis)
+        if self.reference is not None and np.linalg.norm(np.cross(unit(self.axis), unit(self.reference))) < 1e-6:
+            raise ValueError("the reference runs along the part: give one square to it")
+        return self
+
+
+class Part(Record):
+    """Hardware: placed by itself, or in line when a run carries it."""
+
+    id: Id
+    name: Name = ""
+    item: Item
+    placed: Placed | None = None
+    locked: bool = False
+
+    def port(self, port_id: str) -> Port | None:
+        return next((p for p in self.item.ports if p.id == port_id), None)

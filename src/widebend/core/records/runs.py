@@ -1,0 +1,150 @@
+"""Runs: the pipe from a start toward an aim, piece by piece, and what is fixed to it."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from ..units import Length
+from .base import MOST_ITEMS, Degrees, Id, Name, NotNegative, PortName, Positive, Record, unique_ids
+from .hardware import Placed
+
+Material = Literal["mild", "aluminised", "409", "304", "titanium"]
+
+
+class Tube(Record):
+    od_mm: Positive
+    wall_mm: Positive
+    material: Material = "304"
+
+    @model_validator(mode="after")
+    def _wall_fits(self) -> Self:
+        if self.wall_mm >= self.od_mm / 2:
+            raise ValueError(f"a wall of {self.wall_mm:g} mm does not fit a tube of {self.od_mm:g} mm")
+        return self
+
+
+class _Piece(Record):
+    id: Id
+    locked: bool = False
+    tube: Tube | None = None
+
+
+class Leg(_Piece):
+    """A straight, slip overlap not counted."""
+
+    kind: Literal["leg"] = "leg"
+    length_mm: NotNegative
+
+
+class Bend(_Piece):
+    kind: Literal["bend"] = "bend"
+    angle_deg: Annotated[float, Field(gt=0, le=180)]
+    clr_mm: Positive
+    roll_deg: Degrees = 0.0
+
+
+class Mitre(_Piece):
+    """One cut joint that turns the pipe at a point."""
+
+    kind: Literal["mitre"] = "mitre"
+    turn_deg: Annotated[float, Field(gt=0, le=90)]
+    roll_deg: Degrees = 0.0
+
+
+class Pie(_Piece):
+    """A bend of mitred slices on a centre-line radius: `slices` whole wedges, each turning the same."""
+
+    kind: Literal["pie"] = "pie"
+    slices: Annotated[int, Field(ge=1, le=60)]
+    turn_each_deg: Annotated[float, Field(gt=0, le=45)]
+    clr_mm: Positive
+    roll_deg: Degrees = 0.0
+    roll_each_deg: Degrees = 0.0
+
+
+class InLine(_Piece):
+    """A part carried by the run, entered at one port and left at another."""
+
+    kind: Literal["part"] = "part"
+    part: Id
+    enter: Id = "in"
+    leave: Id = "out"
+    roll_deg: Degrees = 0.0
+
+
+Piece = Annotated[Leg | Bend | Mitre | Pie | InLine, Field(discriminator="kind")]
+
+JointKind = Literal["butt", "slip", "v-band", "flange", "clamp"]
+
+
+class Joint(Record):
+    """How two pieces meet, when it is not a plain butt weld. `after` is a piece id, or "start" for the run's start."""
+
+    after: Id
+    kind: JointKind
+    overlap_mm: NotNegative = Length(0.0)
+    turns_reference_deg: Degrees = 0.0
+
+
+class Tap(Record):
+    """A run that starts on the side of another."""
+
+    run: Id
+    piece: Id
+    along_mm: NotNegative
+    roll_deg: Degrees
+    angle_deg: Annotated[float, Field(gt=0, le=90)] = 45.0
+
+
+class Run(Record):
+    """Pipe from a start (a port, or a tap on another run) toward an aim (a port)."""
+
+    id: Id
+    name: Name = ""
+    start: PortName | Tap
+    aim: PortName | None = None
+    tube: Tube
+    pieces: Annotated[tuple[Piece, ...], Field(max_length=MOST_ITEMS)] = ()
+    joints: Annotated[tuple[Joint, ...], Field(max_length=MOST_ITEMS)] = ()
+
+    @model_validator(mode="after")
+    def _ids(self) -> Self:
+        unique_ids("piece", [p.id for p in self.pieces])
+        known = {p.id for p in self.pieces} | {"start"}
+        for joint in self.joints:
+            if joint.after not in known:
+                raise ValueError(f"a joint stands after “{joint.after}”, which is not a piece of this run")
+        return self
+
+
+class Attachment(Record):
+    """Something fixed to a run: sensor boss, cutout tap, hanger rod, witness mark."""
+
+    id: Id
+    kind: Literal["boss", "tap", "h-stub", "hanger", "witness"]
+    run: Id
+    piece: Id
+    along_mm: NotNegative
+    roll_deg: Degrees = 0.0
+
+
+class Hanger(Record):
+    id: Id
+    run: Id
+    piece: Id
+    along_mm: NotNegative
+    hang_point: Id | None = None
+
+
+class Fitted(Record):
+    """What was really made: the measured end of a piece, and whether it is tacked."""
+
+    run: Id
+    piece: Id
+    measured: Placed | None = None
+    plus_minus_mm: NotNegative = Length(0.0)
+    tacked: bool = True
+    by: Name = ""
+    when: Name = ""

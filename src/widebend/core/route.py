@@ -1,0 +1,261 @@
+"""Lays a design in the vehicle: where every port, piece and run end is.
+
+A laid piece knows its pose at inlet and outlet; everything drawn, checked or cut is read from here.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from . import chain
+from .frame import Pose, Vector, clock_deg, pose, pose_from_matrix, unit
+from .records import Bend, Design, InLine, Leg, Mitre, Part, Pie, Piece, Port, Run, Tap, Tube
+
+NO_RIGID = np.zeros((0, 3, 4))
+
+
+@dataclass(frozen=True)
+class LaidPiece:
+    """One piece in place. `index` counts from 0 in the run."""
+
+    piece: Piece
+    index: int
+    inlet: Pose
+    outlet: Pose
+    tube: Tube
+
+    @property
+    def length_mm(self) -> float:
+        """Centre-line length."""
+        piece = self.piece
+        if isinstance(piece, Leg):
+            return float(piece.length_mm)
+        if isinstance(piece, Bend):
+            return piece.clr_mm * math.radians(piece.angle_deg)
+        if isinstance(piece, Pie):
+            return pie_slice_length(piece) * piece.slices
+        return float(np.linalg.norm(self.outlet.point - self.inlet.point))
+
+    @property
+    def clock(self) -> float | None:
+        """The side a turning piece turns toward [deg from 12] on the vehicle; None for a straight."""
+        if isinstance(self.piece, Bend | Mitre | Pie):
+            return clock_deg(self.inlet.flow, self.inlet.side(self.piece.roll_deg))
+        return None
+
+    @property
+    def middle(self) -> Vector:
+        return along_piece(self, 0.5)[0]
+
+
+@dataclass(frozen=True)
+class LaidRun:
+    """A run in place: its pieces, its end, and what it still misses of its aim."""
+
+    run: Run
+    start: Pose
+    pieces: tuple[LaidPiece, ...]
+    aim: Pose | None
+
+    @property
+    def end(self) -> Pose:
+        return self.pieces[-1].outlet if self.pieces else self.start
+
+    @property
+    def miss_mm(self) -> float:
+        return float(np.linalg.norm(self.aim.point - self.end.point)) if self.aim else 0.0
+
+    @property
+    def miss_deg(self) -> float:
+        return angle_between(self.aim.flow, self.end.flow) if self.aim else 0.0
+
+
+def angle_between(a: Vector, b: Vector) -> float:
+    """Angle between two unit directions [deg], exact for small angles too."""
+    return math.degrees(math.atan2(float(np.linalg.norm(np.cross(a, b))), float(a @ b)))
+
+
+def pie_slice_length(piece: Pie) -> float:
+    """Centre-line length of one whole wedge [mm]: 2 CLR tan(turn / 2), the wedge circumscribing the arc."""
+    return 2.0 * piece.clr_mm * math.tan(math.radians(piece.turn_each_deg) / 2.0)
+
+
+def part_frames(part: Part) -> dict[str, Pose]:
+    """Every port of a placed part in the vehicle, flow outward. Empty for a part that is not placed."""
+    return {port.id: port_pose(part, part.placed.pose(), port) for port in part.item.ports} if part.placed else {}
+
+
+def port_pose(part: Part, at: Pose, port: Port) -> Pose:
+    """A port of `part` standing at pose `at` (its X along the flow, its Z the reference): flow outward."""
+    basis = np.column_stack([at.flow, np.cross(at.reference, at.flow), at.reference])
+    return pose(
+        at.point + basis @ np.array(port.point, dtype=float),
+        basis @ unit(port.axis),
+        basis @ np.asarray(port.reference, dtype=float),
+    )
+
+
+def in_line_pose(part: Part, piece: InLine, inlet: Pose) -> Pose:
+    """The pose of an in-line part reached at `inlet`."""
+    enter = _port(part, piece.enter)
+    at_origin = port_pose(part, pose((0, 0, 0), (1, 0, 0), (0, 0, 1)), enter).backwards
+    rolled = inlet.rolled(piece.roll_deg)
+    turn = np.column_stack([rolled.flow, rolled.reference, rolled.across]) @ at_origin.matrix()[:, :3].T
+    return pose(rolled.point - turn @ at_origin.point, turn @ [1.0, 0, 0], turn @ [0.0, 0, 1])
+
+
+def _port(part: Part, port_id: str) -> Port:
+    port = part.port(port_id)
+    if port is None:
+        raise LookupError(f"part {part.id} has no port {port_id}")
+    return port
+
+
+def _through(part: Part, piece: InLine) -> Vector:
+    """The rigid step through an in-line part: the outlet frame in the inlet frame's coordinates, shape (3, 4)."""
+    origin = pose((0, 0, 0), (1, 0, 0), (0, 0, 1))
+    enter = port_pose(part, origin, _port(part, piece.enter)).backwards.matrix()
+    leave = port_pose(part, origin, _port(part, piece.leave)).matrix()
+    axes = enter[:, :3].T
+    return np.column_stack([axes @ leave[:, :3], axes @ (leave[:, 3] - enter[:, 3])])
+
+
+def chain_steps(pieces: Iterable[Piece], design: Design) -> tuple[Vector, Vector, list[int]]:
+    """Pieces as kernel steps: (steps (n, 4), rigid (k, 3, 4), number of steps of each piece)."""
+    steps: list[tuple[float, float, float, float]] = []
+    rigid: list[Vector] = []
+    counts: list[int] = []
+    for piece in pieces:
+        before = len(steps)
+        if isinstance(piece, Leg):
+            steps.append((chain.LEG, float(piece.length_mm), 0.0, 0.0))
+        elif isinstance(piece, Bend):
+            steps.append((chain.BEND, piece.angle_deg, float(piece.clr_mm), piece.roll_deg))
+        elif isinstance(piece, Mitre):
+            steps.append((chain.MITRE, piece.turn_deg, 0.0, piece.roll_deg))
+        elif isinstance(piece, Pie):
+            steps.extend(_pie_steps(piece))
+        else:
+            part = design.part(piece.part)
+            assert part is not None  # the record's own validation guarantees it
+            steps.append((chain.RIGID, float(len(rigid)), 0.0, piece.roll_deg))
+            rigid.append(_through(part, piece))
+        counts.append(len(steps) - before)
+    return (
+        np.array(steps, dtype=float).reshape(-1, 4),
+        np.array(rigid, dtype=float).reshape(-1, 3, 4) if rigid else NO_RIGID,
+        counts,
+    )
+
+
+def _pie_steps(piece: Pie) -> list[tuple[float, float, float, float]]:
+    half = pie_slice_length(piece) / 2.0
+    out: list[tuple[float, float, float, float]] = []
+    for i in range(piece.slices):
+        out += [
+            (chain.LEG, half, 0.0, 0.0),
+            (chain.MITRE, piece.turn_each_deg, 0.0, piece.roll_deg + i * piece.roll_each_deg),
+            (chain.LEG, half, 0.0, 0.0),
+        ]
+    return out
+
+
+def lay_pieces(start: Pose, pieces: Sequence[Piece], design: Design, tube: Tube) -> tuple[LaidPiece, ...]:
+    """Pieces laid one after the other from `start`."""
+    if not pieces:
+        return ()
+    steps, rigid, counts = chain_steps(pieces, design)
+    frames = chain.lay_frames(start.matrix(), steps, rigid)
+    laid, at = [], 0
+    for index, (piece, count) in enumerate(zip(pieces, counts, strict=True)):
+        inlet, outlet = pose_from_matrix(frames[at]), pose_from_matrix(frames[at + count])
+        laid.append(LaidPiece(piece, index, inlet, outlet, piece.tube or tube))
+        at += count
+    return tuple(laid)
+
+
+def lay_run(design: Design, run: Run) -> LaidRun | None:
+    """A run in place; None when what it starts from is not placed yet."""
+    start = run_start(design, run)
+    if start is None:
+        return None
+    aim = aim_pose(design, run.aim) if run.aim else None
+    return LaidRun(run, start, lay_pieces(start, run.pieces, design, run.tube), aim)
+
+
+def run_start(design: Design, run: Run) -> Pose | None:
+    """Where a run starts: a port's outward pose, or the side of another run."""
+    if isinstance(run.start, Tap):
+        return _tap_pose(design, run.start)
+    port = placed_port(design, run.start)
+    return port
+
+
+def _tap_pose(design: Design, tap: Tap) -> Pose | None:
+    other = design.run(tap.run)
+    laid = lay_run(design, other) if other and not isinstance(other.start, Tap) else None
+    piece = next((p for p in laid.pieces if p.piece.id == tap.piece), None) if laid else None
+    if piece is None:
+        return None
+    point, flow, reference = along_piece(piece, min(1.0, float(tap.along_mm) / max(piece.length_mm, 1e-9)))
+    here = Pose(point, flow, reference)
+    side = here.side(tap.roll_deg)
+    angle = math.radians(tap.angle_deg)
+    return pose(point + side * (piece.tube.od_mm / 2), math.cos(angle) * flow + math.sin(angle) * side)
+
+
+def placed_port(design: Design, name: str) -> Pose | None:
+    """The outward pose of a port in the vehicle, placed or carried by a run; None while neither."""
+    found = design.find_port(name)
+    if found is None:
+        return None
+    part, port = found
+    if part.placed:
+        return port_pose(part, part.placed.pose(), port)
+    for run in design.runs:
+        carried = next((p for p in run.pieces if isinstance(p, InLine) and p.part == part.id), None)
+        if carried is None or (isinstance(run.start, str) and run.start.startswith(f"{part.id}.")):
+            continue
+        laid = lay_run(design, run)
+        spot = next((p for p in laid.pieces if p.piece is carried), None) if laid else None
+        return port_pose(part, in_line_pose(part, carried, spot.inlet), port) if spot else None
+    return None
+
+
+def aim_pose(design: Design, name: str) -> Pose | None:
+    """The pose a run must end in to meet a port: flow into it."""
+    port = placed_port(design, name)
+    return port.backwards if port else None
+
+
+def along_piece(piece: LaidPiece, fraction: float) -> tuple[Vector, Vector, Vector]:
+    """Point, flow and reference on the centre line at `fraction` (0..1) of a piece."""
+    p = piece.piece
+    if isinstance(p, Bend):
+        step = np.array([[chain.BEND, max(p.angle_deg * fraction, 1e-12), float(p.clr_mm), p.roll_deg]])
+    elif isinstance(p, Leg):
+        step = np.array([[chain.LEG, p.length_mm * fraction, 0.0, 0.0]])
+    else:
+        point = piece.inlet.point + fraction * (piece.outlet.point - piece.inlet.point)
+        near = piece.inlet if fraction < 0.5 else piece.outlet
+        return point, near.flow, near.reference
+    frame = pose_from_matrix(chain.lay_frames(piece.inlet.matrix(), step, NO_RIGID)[-1])
+    return frame.point, frame.flow, frame.reference
+
+
+def centre_line(piece: LaidPiece, step_deg: float = 3.0) -> Vector:
+    """Points along a piece for drawing, shape (n, 3): ends for a straight, one every few degrees for an arc."""
+    p = piece.piece
+    if isinstance(p, Bend):
+        n = max(2, math.ceil(p.angle_deg / step_deg) + 1)
+        t = np.radians(np.linspace(0.0, p.angle_deg, n))[:, None]
+        side = piece.inlet.side(p.roll_deg)
+        return piece.inlet.point + p.clr_mm * (np.sin(t) * piece.inlet.flow + (1 - np.cos(t)) * side)
+    if isinstance(p, Pie):
+        frames = chain.lay_frames(piece.inlet.matrix(), np.array(_pie_steps(p)), NO_RIGID)
+        return np.asarray(frames[:, :, 3])
+    return np.array([piece.inlet.point, piece.outlet.point])

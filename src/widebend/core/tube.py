@@ -1,0 +1,47 @@
+"""Tube: sizes, materials, mass. Sources in docs/sources.md, "Tube and materials"."""
+
+from __future__ import annotations
+
+import math
+
+# kg/m3. EN 10088-1 for the stainless grades (304 = 1.4301, 409 = 1.4512), 7850 for carbon steel as EN 10220 uses it;
+# commercially pure titanium 4510 (handbook value, from memory).
+DENSITY_KG_M3 = {"mild": 7850.0, "aluminised": 7850.0, "409": 7700.0, "304": 7900.0, "titanium": 4510.0}
+
+MATERIAL_NAMES = {
+    "mild": "mild steel",
+    "aluminised": "aluminised steel",
+    "409": "409 stainless",
+    "304": "304 stainless",
+    "titanium": "titanium",
+}
+
+# Birmingham wire gauge, wall in inches (from memory; the same table is in most tube handbooks)
+BWG_WALL_IN = {20: 0.035, 18: 0.049, 16: 0.065, 14: 0.083, 13: 0.095, 12: 0.109, 11: 0.120}
+
+
+def mass_per_metre(od_mm: float, wall_mm: float, density_kg_m3: float) -> float:
+    """Mass of a round tube [kg/m], pi (D - t) t rho: the formula of EN 10220.
+
+    Raises ValueError when the wall does not fit the tube.
+
+    >>> round(mass_per_metre(60.3, 2.0, 7850), 2)
+    2.88
+    """
+    if not 0 < wall_mm <= od_mm / 2:
+        raise ValueError(f"a wall of {wall_mm:g} mm does not fit a tube of {od_mm:g} mm")
+    return math.pi * (od_mm - wall_mm) * wall_mm * density_kg_m3 * 1e-6
+
+
+def circumference(od_mm: float) -> float:
+    """Length round the outside of a tube [mm]: also the weld length of one butt joint."""
+    return math.pi * od_mm
+
+
+def round_the_tube(od_mm: float, angle_deg: float) -> float:
+    """Tape length round the outside [mm] for a roll: pi D angle / 360.
+
+    >>> round(round_the_tube(63.5, 1), 3)
+    0.554
+    """
+    return math.pi * od_mm * angle_deg / 360.0

@@ -1,0 +1,218 @@
+"""Lengths, angles and clock readings as people in the shop write them.
+
+Inside the core a length is mm and an angle is degrees. A `Length` remembers what was typed, so that 2 1/2" is shown
+back as 2 1/2" and never as 63.5.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from fractions import Fraction
+from typing import Any
+
+from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler
+from pydantic_core import CoreSchema, core_schema
+
+from .errors import InputError
+
+MM_PER_INCH = 25.4  # exact since the international yard and pound agreement of 1959
+LONGEST_MM = 50_000.0  # nothing under a road vehicle is longer; catches a slipped decimal point
+
+_FRACTION = r"(?:(?P<whole>\d+)[ -]+)?(?P<top>\d+)\s*/\s*(?P<bottom>\d+)"
+_DECIMAL = r"(?P<decimal>\d+(?:\.\d*)?|\.\d+)"
+_UNIT = r"(?P<unit>mm|cm|m|in|inch|inches|\"|″|'')?"
+_FEET = re.compile(r"^(?P<feet>\d+(?:\.\d+)?)\s*(?:'(?!')|′|ft\b)\s*(?P<rest>.*)$")
+_LENGTH = re.compile(rf"^(?P<sign>[+-]?)\s*(?:{_FRACTION}|{_DECIMAL})\s*{_UNIT}$", re.IGNORECASE)
+_NUMBER = re.compile(r"^[+-]?(?:\d+(?:\.\d*)?|\.\d+)$")
+_TO_MM = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": MM_PER_INCH}
+_WHAT_WORKS = 'write it like 63.5, 2 1/2", 1\' 4 3/8" or 10 mm'
+
+
+class Length(float):
+    """A length in mm that may carry the text a person typed for it.
+
+    In JSON it is a plain number, or ``{"mm": 63.5, "typed": "2 1/2\\""}`` where a person typed it.
+    """
+
+    typed: str | None
+
+    def __new__(cls, mm: float, typed: str | None = None) -> Length:
+        value = super().__new__(cls, mm)
+        value.typed = typed
+        return value
+
+    @classmethod
+    def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:
+        number = core_schema.float_schema(allow_inf_nan=False, ge=-LONGEST_MM, le=LONGEST_MM, strict=True)
+        pair = core_schema.typed_dict_schema(
+            {
+                "mm": core_schema.typed_dict_field(number),
+                "typed": core_schema.typed_dict_field(core_schema.str_schema(max_length=40)),
+            },
+            extra_behavior="forbid",
+        )
+        either = core_schema.tagged_union_schema(
+            {"pair": pair, "number": number}, lambda v: "pair" if isinstance(v, dict) else "number"
+        )
+        return core_schema.no_info_after_validator_function(
+            lambda v: cls(v["mm"], v["typed"]) if isinstance(v, dict) else cls(v, getattr(v, "typed", None)),
+            core_schema.no_info_before_validator_function(cls._keep, either),
+            serialization=core_schema.plain_serializer_function_ser_schema(cls._dump),
+        )
+
+    @classmethod
+    def __get_pydantic_json_schema__(cls, schema: CoreSchema, handler: GetJsonSchemaHandler) -> dict[str, Any]:
+        return {
+            "description": "a length in mm, or with the text a person typed for it",
+            "anyOf": [
+                {"type": "number"},
+                {
+                    "type": "object",
+                    "properties": {"mm": {"type": "number"}, "typed": {"type": "string"}},
+                    "required": ["mm", "typed"],
+                    "additionalProperties": False,
+                },
+            ],
+        }
+
+    @staticmethod
+    def _keep(value: Any) -> Any:
+        # float_schema drops the subclass: hand it over as the pair it stands for
+        if isinstance(value, Length) and value.typed:
+            return {"mm": float(value), "typed": value.typed}
+        return value
+
+    @staticmethod
+    def _dump(value: float) -> float | dict[str, float | str]:
+        typed = getattr(value, "typed", None)
+        return {"mm": float(value), "typed": typed} if typed else float(value)
+
+
+def parse_length(text: str, unit: str = "mm", *, least: float | None = None, most: float | None = None) -> Length:
+    """Read a length as it is written in the shop, in mm.
+
+    `unit` ("mm" or "in") is what a bare number means; a fraction without a unit is always inches, since nobody
+    writes fractions of a millimetre. `least` and `most` are bounds in mm.
+
+    Raises InputError naming what was typed and what would be readable.
+
+    >>> float(parse_length('2 1/2"')), float(parse_length("1' 4 3/8\\""))
+    (63.5, 415.925)
+    """
+    typed = text.strip()
+    mm = _read_length(typed, unit)
+    if not math.isfinite(mm) or abs(mm) > LONGEST_MM:
+        raise InputError(f"{_short(typed)} is more than {LONGEST_MM / 1000:.0f} m: {_WHAT_WORKS}")
+    if least is not None and mm < least:
+        raise InputError(f"{_short(typed)} is too small: {format_length(least, unit)} or more")
+    if most is not None and mm > most:
+        raise InputError(f"{_short(typed)} is too much: {format_length(most, unit)} or less")
+    return Length(mm, typed)
+
+
+def _read_length(typed: str, unit: str) -> float:
+    if not typed:
+        raise InputError(f"nothing was entered: {_WHAT_WORKS}")
+    if len(typed) > 40:
+        raise InputError(f"{_short(typed)} is too long to be a length: {_WHAT_WORKS}")
+    if feet := _FEET.match(typed):
+        return float(feet["feet"]) * 12 * MM_PER_INCH + (_read_length(feet["rest"], "in") if feet["rest"] else 0.0)
+    match = _LENGTH.match(typed)
+    if not match:
+        hint = "use a point for decimals, not a comma" if "," in typed else _WHAT_WORKS
+        raise InputError(f"{_short(typed)} is not a length: {hint}")
+    sign = -1.0 if match["sign"] == "-" else 1.0
+    if match["top"] is None:
+        return sign * float(match["decimal"]) * _TO_MM[_plain_unit(match["unit"]) or unit]
+    if int(match["bottom"]) == 0:
+        raise InputError(f"{_short(typed)} divides by zero: {_WHAT_WORKS}")
+    value = int(match["whole"] or 0) + Fraction(int(match["top"]), int(match["bottom"]))
+    return sign * float(value) * _TO_MM[_plain_unit(match["unit"]) or "in"]
+
+
+def _plain_unit(unit: str | None) -> str | None:
+    if not unit:
+        return None
+    return unit.lower() if unit.lower() in ("mm", "cm", "m") else "in"
+
+
+def _short(typed: str) -> str:
+    return f"“{typed[:24]}…”" if len(typed) > 25 else f"“{typed}”"
+
+
+def parse_number(text: str, what: str, least: float, most: float, unit: str = "") -> float:
+    """Read a plain number between `least` and `most`; `what` names it in the message. Raises InputError."""
+    typed = text.strip().rstrip("°").removesuffix(unit).removesuffix("deg").strip()
+    if not typed:
+        raise InputError(f"{what}: nothing was entered, write a number from {least:g} to {most:g}")
+    if not _NUMBER.match(typed):
+        raise InputError(f"{what}: {_short(typed)} is not a number, write one from {least:g} to {most:g}")
+    value = float(typed)
+    if not least <= value <= most:
+        raise InputError(f"{what}: {_short(typed)} is outside {least:g} to {most:g}")
+    return value
+
+
+def parse_angle(text: str, what: str = "angle", least: float = -360.0, most: float = 360.0) -> float:
+    """Read an angle in degrees. Raises InputError."""
+    return parse_number(text, what, least, most)
+
+
+def parse_clock(text: str) -> float:
+    """Read a clock direction ("3", "1:15", "12 o'clock") as degrees clockwise from 12.
+
+    Raises InputError.
+
+    >>> parse_clock("3:00"), parse_clock("12:30")
+    (90.0, 15.0)
+    """
+    match = re.match(r"^(\d{1,2})(?::(\d{1,2}))?\s*(?:o'?clock)?$", text.strip(), re.IGNORECASE)
+    if not match or not 0 <= int(match[1]) <= 12 or int(match[2] or 0) > 59:
+        raise InputError(f"{_short(text.strip())} is not a clock direction: write it like 3, 1:15 or 12:30")
+    return (int(match[1]) % 12) * 30.0 + int(match[2] or 0) / 2.0
+
+
+def format_clock(deg: float) -> str:
+    """Degrees clockwise from 12 as h:mm, to five minutes (2.5 deg), as a person points.
+
+    >>> format_clock(37.4), format_clock(359.9)
+    ('1:15', '12:00')
+    """
+    minutes = round((deg % 360.0) * 2 / 5) * 5 % 720
+    return f"{minutes // 60 or 12}:{minutes % 60:02d}"
+
+
+def format_length(mm: float, unit: str = "mm", digits: int = 1, *, suffix: bool = True) -> str:
+    """A length for people: `unit` is "mm", "in" (decimal inches) or "in16" (fractions to 1/16).
+
+    >>> format_length(63.5), format_length(63.5, "in16"), format_length(63.5, "in")
+    ('63.5 mm', '2 1/2 in', '2.5 in')
+    """
+    if unit == "mm":
+        text, tail = _trim(f"{mm:.{digits}f}"), " mm"
+    elif unit == "in":
+        text, tail = _trim(f"{mm / MM_PER_INCH:.{digits + 2}f}"), " in"
+    else:
+        text, tail = _sixteenths(mm / MM_PER_INCH), " in"
+    return text + tail if suffix else text
+
+
+def _trim(text: str) -> str:
+    text = text.rstrip("0").rstrip(".") if "." in text else text
+    return "0" if text == "-0" else text
+
+
+def _sixteenths(inches: float) -> str:
+    sixteenths = round(abs(inches) * 16)
+    sign = "-" if inches < 0 and sixteenths else ""
+    whole, part = divmod(sixteenths, 16)
+    if not part:
+        return f"{sign}{whole}"
+    fraction = Fraction(part, 16)
+    return f"{sign}{f'{whole} ' if whole else ''}{fraction.numerator}/{fraction.denominator}"
+
+
+def format_angle(deg: float, digits: int = 1) -> str:
+    """An angle for people, without needless zeros."""
+    return _trim(f"{deg:.{digits}f}") + "°"
