@@ -147,76 +147,92 @@ def end_error(frame, target, arm):
     return out
 
 
+@njit(cache=True)
+def _bounded_step(jacobian, residual, room_low, room_high, mu):
+    """The least-norm step that takes `residual` (6,) down, each value within its room (m,).
+
+    J^T (J J^T + mu I)^-1 r; values that would leave their room are set to its edge and the rest solved again.
+    """
+    m = jacobian.shape[1]
+    held = np.zeros(m, dtype=np.bool_)
+    move = np.zeros(m)
+    for _ in range(m + 1):
+        active = jacobian.copy()
+        wanted = residual.copy()
+        for k in range(m):
+            if held[k]:
+                active[:, k] = 0.0
+                wanted -= jacobian[:, k] * move[k]
+        normal = active @ active.T
+        for i in range(6):
+            normal[i, i] += mu
+        step = active.T @ _solve_small(normal, wanted)
+        settled = True
+        for k in range(m):
+            if held[k]:
+                continue
+            if step[k] < room_low[k] - 1e-12 or step[k] > room_high[k] + 1e-12:
+                held[k], settled = True, False
+            move[k] = min(max(step[k], room_low[k]), room_high[k])
+        if settled:
+            break
+    return move
+
+
+@njit(cache=True)
+def _jacobian(frames, steps, free, scale, arm):
+    """Derivative of `end_error` by the scaled free values: (6, m)."""
+    jacobian = np.empty((6, free.shape[0]))
+    for k in range(free.shape[0]):
+        d = _derivative(frames, steps[free[k, 0]], free[k, 0], free[k, 1]) * scale[k]
+        for i in range(3):
+            jacobian[i, k] = d[i]
+            jacobian[3 + i, k] = d[3 + i] * arm
+    return jacobian
+
+
+@njit(cache=True)
+def _moved(steps, free, low, high, change):
+    """The chain with its free values changed, kept within their bounds."""
+    out = steps.copy()
+    for k in range(free.shape[0]):
+        value = out[free[k, 0], free[k, 1]] + change[k]
+        out[free[k, 0], free[k, 1]] = min(max(value, low[k]), high[k])
+    return out
+
+
 @njit(cache=True, nogil=True)
 def close_chain(start, steps, rigid, target, free, low, high, arm, most_rounds):
     """Move the free values until the chain's end meets `target` in point and flow: (steps, error [mm]).
 
-    free (m, 2) names step and column of each free value; low and high (m,) bound it. A damped Gauss-Newton step of
-    least norm, with values that would leave their bounds held there for that round; free values are weighed so that
-    a degree counts as `arm` times its radian. The error is the norm of `end_error`.
+    free (m, 2) names step and column of each free value; low and high (m,) bound it. Damped Gauss-Newton of least
+    norm, shortened until the error falls; a degree is weighed as `arm` times its radian so that legs and angles
+    share the work. The error is the norm of `end_error`.
     """
     steps = steps.copy()
     m = free.shape[0]
-    scale = np.empty(m)
+    scale, value = np.empty(m), np.empty(m)
     for k in range(m):
         scale[k] = 1.0 if steps[free[k, 0], 0] == LEG else 1.0 / (RAD * arm)
     frames = lay_frames(start, steps, rigid)
     residual = end_error(frames[-1], target, arm)
     error = math.sqrt((residual * residual).sum())
     damping = 1e-3
-    held = np.zeros(m, dtype=np.bool_)
     for _ in range(most_rounds):
         if error < 1e-10:
             break
-        jacobian = np.zeros((6, m))
         for k in range(m):
-            d = _derivative(frames, steps[free[k, 0]], free[k, 0], free[k, 1])
-            for i in range(3):
-                jacobian[i, k] = d[i] * scale[k]
-                jacobian[3 + i, k] = d[3 + i] * arm * scale[k]
-        held[:] = False
-        move = np.zeros(m)
-        for _inner in range(m + 1):
-            active = jacobian.copy()
-            for k in range(m):
-                if held[k]:
-                    active[:, k] = 0.0
-            # J^T (J J^T + mu I)^-1 r: least-norm step, mu keeps it defined when directions coincide
-            normal = active @ active.T
-            mu = damping * max(error * error * 1e-2, 1e-12)
-            for i in range(6):
-                normal[i, i] += mu + 1e-14
-            wanted = residual.copy()
-            for k in range(m):
-                if held[k]:
-                    wanted -= jacobian[:, k] * move[k]
-            step = active.T @ _solve_small(normal, wanted)
-            again = False
-            for k in range(m):
-                if held[k]:
-                    continue
-                value = steps[free[k, 0], free[k, 1]]
-                room_low, room_high = (low[k] - value) / scale[k], (high[k] - value) / scale[k]
-                if step[k] < room_low - 1e-12:
-                    held[k], move[k], again = True, room_low, True
-                elif step[k] > room_high + 1e-12:
-                    held[k], move[k], again = True, room_high, True
-                else:
-                    move[k] = step[k]
-            if not again:
-                break
-        best = error
-        shrink = 1.0
-        moved = False
+            value[k] = steps[free[k, 0], free[k, 1]]
+        jacobian = _jacobian(frames, steps, free, scale, arm)
+        mu = damping * max(error * error * 1e-2, 1e-12) + 1e-14
+        change = scale * _bounded_step(jacobian, residual, (low - value) / scale, (high - value) / scale, mu)
+        shrink, moved = 1.0, False
         for _try in range(8):
-            trial = steps.copy()
-            for k in range(m):
-                v = trial[free[k, 0], free[k, 1]] + shrink * move[k] * scale[k]
-                trial[free[k, 0], free[k, 1]] = min(max(v, low[k]), high[k])
+            trial = _moved(steps, free, low, high, shrink * change)
             trial_frames = lay_frames(start, trial, rigid)
             trial_residual = end_error(trial_frames[-1], target, arm)
             trial_error = math.sqrt((trial_residual * trial_residual).sum())
-            if trial_error < best:
+            if trial_error < error:
                 steps, frames, residual, error, moved = trial, trial_frames, trial_residual, trial_error, True
                 break
             shrink *= 0.4

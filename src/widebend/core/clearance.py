@@ -114,7 +114,7 @@ def _falling_stretch(seg, row, from_outlet):
     Along that stretch only the end's disc counts.
     """
     length = seg[1]
-    n = 1 if seg[0] == STRAIGHT else max(8, int(math.ceil(length / seg[12] / 0.05)))
+    n = 1 if seg[0] == STRAIGHT else max(8, math.ceil(length / seg[12] / 0.05))
     for k in range(n + 1):
         s = length * k / n
         slope = _slope(seg, row, length - s if from_outlet else s)
@@ -203,37 +203,73 @@ def _at(point, u, v, x, y, row, grad):
 
 
 @njit(cache=True, nogil=True)
-def tube_gap(segs, row, cull):
-    """Gap between a chain of joined segments (n, 14) and a solid: (gap mm, segment index, mm along it).
+def _trimmed(segs, row, low, high):
+    """Cut from each segment what only falls away from an open end: fills low and high (n,) [mm].
 
-    Gaps above `cull` may come back as (cull, -1, 0).
+    A whole segment that falls away hands the question on to its neighbour.
     """
-    gap, index, along = cull, -1, 0.0
-    for k in range(segs.shape[0]):
+    n = segs.shape[0]
+    falling = False
+    for k in range(n):
+        falling = falling or int(segs[k, 13]) & 1 == 1
+        low[k] = _falling_stretch(segs[k], row, False) if falling else 0.0
+        falling = falling and low[k] >= segs[k, 1] - 1e-9
+    falling = False
+    for k in range(n - 1, -1, -1):
+        falling = falling or int(segs[k, 13]) & 2 == 2
+        stretch = _falling_stretch(segs[k], row, True) if falling else 0.0
+        high[k] = segs[k, 1] - stretch
+        falling = falling and stretch >= segs[k, 1] - 1e-9
+
+
+@njit(cache=True, nogil=True)
+def chain_gaps(segs, row, cull, gaps, along):
+    """Gap of every segment of a chain of joined segments (n, 14) to one solid.
+
+    Fills gaps (n,) [mm] and along (n,) [mm from the segment's inlet]; a segment not nearer than `cull` gets cull, -1.
+    """
+    n = segs.shape[0]
+    near = False
+    for k in range(n):
+        gaps[k], along[k] = cull, -1.0
+        near = near or _within_reach(segs[k], row, cull)
+    if not near:
+        return
+    low, high = np.empty(n), np.empty(n)
+    _trimmed(segs, row, low, high)
+    here = np.empty(6)
+    for k in range(n):
         seg = segs[k]
-        low, high = 0.0, seg[1]
-        flags = int(seg[13])
-        if not _within_reach(seg, row, gap):
+        if not _within_reach(seg, row, cull):
             continue
-        here = np.empty(6)
+        if high[k] - low[k] > 1e-9 or (low[k] == 0.0 and high[k] == seg[1]):
+            value, at = least_on(seg, row, low[k], high[k], gaps[k] + seg[2])
+            if at >= 0.0:
+                gaps[k], along[k] = value - seg[2], at
         for end in range(2):
-            if not flags & (1 + end):
-                continue
-            centre(seg, seg[1] * end, here)
-            value = disc_gap(here[:3], here[3:], seg[2], row, gap)
-            if value < gap:
-                gap, index, along = value, k, seg[1] * end
-            stretch = _falling_stretch(seg, row, end == 1)
-            if end == 0:
-                low = stretch
-            else:
-                high = seg[1] - stretch
-        if high - low < 1e-9 and flags:
-            continue
-        value, at = least_on(seg, row, low, max(high, low), gap + seg[2])
-        if at >= 0.0:
-            gap, index, along = value - seg[2], k, at
-    return gap, index, along
+            if int(seg[13]) & (1 + end):
+                centre(seg, seg[1] * end, here)
+                value = disc_gap(here[:3], here[3:], seg[2], row, gaps[k] - TOLERANCE_MM)
+                if value < gaps[k]:
+                    gaps[k], along[k] = value, seg[1] * end
+
+
+@njit(cache=True, nogil=True)
+def all_gaps(segs, rows, culls):
+    """Gaps of every segment (n, 14) of one chain to every solid (m, 16): (gaps (m, n), along (m, n))."""
+    gaps = np.empty((rows.shape[0], segs.shape[0]))
+    along = np.empty((rows.shape[0], segs.shape[0]))
+    for j in range(rows.shape[0]):
+        chain_gaps(segs, rows[j], culls[j], gaps[j], along[j])
+    return gaps, along
+
+
+@njit(cache=True, nogil=True)
+def tube_gap(segs, row, cull):
+    """Least gap of a chain of joined segments to one solid [mm], or `cull` when none is nearer."""
+    gaps, along = np.empty(segs.shape[0]), np.empty(segs.shape[0])
+    chain_gaps(segs, row, cull, gaps, along)
+    return gaps.min()
 
 
 @njit(cache=True, nogil=True)
@@ -252,7 +288,7 @@ def swept_gap(seg, half_u, half_v, u, v, row, cull):
 
     The rod's gap is a convex function of its offset, so golden section in each direction is exact.
     """
-    mid, _, _ = tube_gap(_shifted(seg, u, v, 0.0, 0.0), row, FAR)
+    mid = tube_gap(_shifted(seg, u, v, 0.0, 0.0), row, FAR)
     if mid - half_u - half_v > cull or (half_u < 1e-9 and half_v < 1e-9):
         return mid
     return _least_over(seg, half_u, half_v, u, v, row)
@@ -270,14 +306,14 @@ def _shifted(seg, u, v, x, y):
 @njit(cache=True, nogil=True)
 def _rod_over_v(seg, half_v, u, v, row, x):
     if half_v < 1e-9:
-        return tube_gap(_shifted(seg, u, v, x, 0.0), row, FAR)[0]
+        return tube_gap(_shifted(seg, u, v, x, 0.0), row, FAR)
     ratio = 0.6180339887498949
     low, high = -half_v, half_v
     best = FAR
     for _ in range(24):
         y1, y2 = high - ratio * (high - low), low + ratio * (high - low)
-        f1 = tube_gap(_shifted(seg, u, v, x, y1), row, FAR)[0]
-        f2 = tube_gap(_shifted(seg, u, v, x, y2), row, FAR)[0]
+        f1 = tube_gap(_shifted(seg, u, v, x, y1), row, FAR)
+        f2 = tube_gap(_shifted(seg, u, v, x, y2), row, FAR)
         best = min(best, f1, f2)
         if f1 < f2:
             high = y2

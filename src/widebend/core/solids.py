@@ -18,7 +18,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from .frame import Vector, unit
-from .records import Box, Capsule, Cylinder, GroupState, HalfSpace, Shape, Sphere
+from .records import Box, Cylinder, GroupState, HalfSpace, Shape, Sphere
 
 BOX, CYLINDER, CAPSULE, HALFSPACE = 0, 1, 2, 3
 WIDTH = 16

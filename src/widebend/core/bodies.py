@@ -1,0 +1,220 @@
+"""The bodies of a laid system as rows of the clearance kernel, and the things to keep clear of in every position."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from . import clearance
+from .frame import Pose, Vector
+from .records import Bend, Design, HalfSpace, InLine, Leg, Part, Pie, Rules, Survey, Thing
+from .route import LaidPiece, LaidRun, centre_line, in_line_pose, lay_run, pie_slice_length
+from .solids import WIDTH, bounding_sphere, motion_of, solid_row
+
+# How far a joint's own body stands off the tube [mm], and its length along it. Common practice, no source: a V-band
+# clamp's screw and a two-bolt flange's ears, as they are met in the shop; docs/sources.md.
+JOINT_STAND_OFF = {"v-band": (14.0, 25.0), "flange": (22.0, 20.0), "clamp": (10.0, 30.0), "slip": (2.0, 0.0)}
+LOW_LINE = "low line"
+
+
+@dataclass(frozen=True)
+class Obstacle:
+    """One thing in one named position of its group."""
+
+    thing: Thing
+    state: str
+    row: Vector
+    needed_mm: float
+
+    @property
+    def plus_minus_mm(self) -> float:
+        return float(self.thing.plus_minus_mm)
+
+
+@dataclass(frozen=True)
+class Segments:
+    """The tube of one run as kernel segments (n, 14), and which piece index each belongs to (n,)."""
+
+    rows: Vector
+    piece: Vector
+
+
+@dataclass(frozen=True)
+class PartBody:
+    """One body of a placed or carried part, as a swept rod."""
+
+    part: Part
+    segment: Vector
+    half_u: float
+    half_v: float
+    u: Vector
+    v: Vector
+
+
+@dataclass(frozen=True)
+class System:
+    """Everything of a design that can touch something: laid runs, their tubes and the bodies of parts."""
+
+    runs: tuple[LaidRun, ...]
+    tubes: tuple[Segments, ...]
+    parts: tuple[tuple[Part, Pose], ...]
+    bodies: tuple[PartBody, ...]
+
+
+def needed_gap(thing: Thing, rules: Rules) -> float:
+    """The gap a thing wants [mm]: its own value, or the shop's rule for its nature and movement."""
+    if thing.needed_gap_mm is not None:
+        return float(thing.needed_gap_mm)
+    if thing.nature == "heat-shy":
+        return float(rules.heat_shy_gap_mm)
+    if thing.nature == "soft":
+        return float(rules.soft_gap_mm)
+    return float(rules.moving_gap_mm if thing.moves_with != "body" else rules.hard_gap_mm)
+
+
+def obstacles(survey: Survey, rules: Rules) -> list[Obstacle]:
+    """Every thing that is there or will be, in every position of its group, and the low line last."""
+    out: list[Obstacle] = []
+    for thing in survey.things:
+        if thing.state in ("missing", "removed for now"):
+            continue
+        needed = needed_gap(thing, rules)
+        group = survey.group(thing.moves_with)
+        if group is None:
+            out.append(Obstacle(thing, "", solid_row(thing.shape), needed))
+            continue
+        for state in group.states:
+            turn, shift = motion_of(state)
+            out.append(Obstacle(thing, state.name, solid_row(thing.shape, turn, shift), needed))
+    if survey.low_line:
+        shape = HalfSpace(n=survey.low_line.n, d=survey.low_line.d)
+        line = Thing(id="low-line", name=LOW_LINE, shape=shape)
+        out.append(Obstacle(line, "", solid_row(shape), float(rules.low_line_gap_mm)))
+    return out
+
+
+def obstacle_rows(found: list[Obstacle]) -> tuple[Vector, Vector]:
+    """Kernel rows (m, 16) and the gap each wants with its doubt added (m,) [mm]."""
+    rows = np.array([o.row for o in found]).reshape(-1, WIDTH)
+    return rows, np.array([o.needed_mm + o.plus_minus_mm for o in found], dtype=float)
+
+
+def system_of(design: Design) -> System:
+    """Lay a whole design and collect its bodies. Runs and parts without a place are left out."""
+    laid = tuple(run for run in (lay_run(design, r) for r in design.runs) if run)
+    placed: list[tuple[Part, Pose]] = [(p, p.placed.pose()) for p in design.parts if p.placed]
+    for run in laid:
+        for piece in run.pieces:
+            if isinstance(piece.piece, InLine):
+                part = design.part(piece.piece.part)
+                if part:
+                    placed.append((part, in_line_pose(part, piece.piece, piece.inlet)))
+    bodies = [body for part, at in placed for body in part_bodies(part, at)]
+    return System(laid, tuple(tube_segments(run) for run in laid), tuple(placed), tuple(bodies))
+
+
+def part_bodies(part: Part, at: Pose) -> list[PartBody]:
+    """The bodies of a part standing at a pose."""
+    across = np.cross(at.reference, at.flow)
+    basis = np.column_stack([at.flow, across, at.reference])
+    out = []
+    for body in part.item.bodies:
+        corner = min(float(body.corner_mm), body.width_mm / 2, body.height_mm / 2)
+        start = at.point + basis @ np.asarray(body.start, dtype=float)
+        row = straight_row(start, at.flow, float(body.length_mm), corner, open_ends=3)
+        out.append(PartBody(part, row, body.width_mm / 2 - corner, body.height_mm / 2 - corner, across, at.reference))
+    return out
+
+
+def straight_row(point: Vector, flow: Vector, length: float, radius: float, open_ends: int = 0) -> Vector:
+    """A straight as a kernel segment; `open_ends` 1 = inlet, 2 = outlet, 3 = both."""
+    row = np.zeros(clearance.SEGMENT_WIDTH)
+    row[0], row[1], row[2] = clearance.STRAIGHT, length, radius
+    row[3:6], row[6:9], row[13] = point, flow, open_ends
+    return row
+
+
+def _arc_row(piece: LaidPiece, bend: Bend) -> Vector:
+    row = np.zeros(clearance.SEGMENT_WIDTH)
+    row[0], row[1], row[2] = clearance.ARC, piece.length_mm, piece.tube.od_mm / 2
+    row[3:6], row[6:9], row[9:12] = piece.inlet.point, piece.inlet.flow, piece.inlet.side(bend.roll_deg)
+    row[12] = bend.clr_mm
+    return row
+
+
+def _piece_rows(piece: LaidPiece) -> list[Vector]:
+    radius = piece.tube.od_mm / 2
+    p = piece.piece
+    if isinstance(p, Leg):
+        return [straight_row(piece.inlet.point, piece.inlet.flow, float(p.length_mm), radius)] if p.length_mm else []
+    if isinstance(p, Bend):
+        return [_arc_row(piece, p)]
+    if isinstance(p, Pie):
+        return _pie_rows(piece, p)
+    # a mitre's heel stands out by 1 / cos(turn / 2): a ball of that size at the joint is never too small
+    heel = radius / math.cos(math.radians(getattr(p, "turn_deg", 0.0)) / 2)
+    return [straight_row(piece.inlet.point, piece.inlet.flow, 1e-6, heel)]
+
+
+def _pie_rows(piece: LaidPiece, pie: Pie) -> list[Vector]:
+    """Slices as straights, widened by the heel of their mitres: never too small."""
+    points = centre_line(piece)
+    radius = piece.tube.od_mm / 2 / math.cos(math.radians(pie.turn_each_deg) / 2)
+    rows = []
+    for a, b in itertools.pairwise(points):
+        length = float(np.linalg.norm(b - a))
+        if length > 1e-9 * pie_slice_length(pie):
+            rows.append(straight_row(a, (b - a) / length, length, radius))
+    return rows
+
+
+def tube_segments(run: LaidRun) -> Segments:
+    """A run's tube and the bodies of its joints. In-line parts bring their own bodies and leave a gap here."""
+    rows: list[Vector] = []
+    owner: list[int] = []
+    for piece in run.pieces:
+        if not isinstance(piece.piece, InLine):
+            for row in _piece_rows(piece):
+                rows.append(row)
+                owner.append(piece.index)
+    if rows:
+        rows[0][13] += 1 if owner[0] == 0 else 0
+        rows[-1][13] += 2 if owner[-1] == len(run.pieces) - 1 else 0
+    return Segments(np.array(rows).reshape(-1, clearance.SEGMENT_WIDTH), np.array(owner, dtype=int))
+
+
+def joint_segments(run: LaidRun) -> Segments:
+    """The bodies that stand proud at a run's joints: clamps and flanges are thicker than their pipe."""
+    rows: list[Vector] = []
+    owner: list[int] = []
+    by_id = {p.piece.id: p for p in run.pieces}
+    for joint in run.run.joints:
+        stand_off, length = JOINT_STAND_OFF.get(joint.kind, (0.0, 0.0))
+        piece = by_id.get(joint.after)
+        if not stand_off or (piece is None and joint.after != "start"):
+            continue
+        at = piece.outlet if piece else run.start
+        tube = piece.tube if piece else run.run.tube
+        long = length or float(joint.overlap_mm) or tube.od_mm / 2
+        rows.append(straight_row(at.point - at.flow * long / 2, at.flow, long, tube.od_mm / 2 + stand_off, 3))
+        owner.append(piece.index if piece else 0)
+    return Segments(np.array(rows).reshape(-1, clearance.SEGMENT_WIDTH), np.array(owner, dtype=int))
+
+
+def body_reach(body: PartBody) -> tuple[Vector, float]:
+    """A ball around a part's body."""
+    seg = body.segment
+    middle = seg[3:6] + seg[6:9] * seg[1] / 2
+    return middle, float(math.hypot(seg[1] / 2, math.hypot(body.half_u, body.half_v) + seg[2]))
+
+
+def far_apart(body: PartBody, obstacle: Obstacle, beyond: float) -> bool:
+    """A quick look: whether a part's body and an obstacle are certainly more than `beyond` mm apart."""
+    middle, reach = body_reach(body)
+    centre, radius = bounding_sphere(obstacle.row)
+    if math.isinf(radius):
+        return float(obstacle.row[1:4] @ middle - obstacle.row[4]) - reach > beyond
+    return float(np.linalg.norm(centre - middle)) - radius - reach > beyond

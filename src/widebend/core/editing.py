@@ -1,0 +1,238 @@
+"""Edits of a run: each takes a design and gives a new one, or raises EditError saying what would be possible.
+
+Editing the middle of a run asks what the rest does: *carry* (it moves along, rigid), or *hold the finish* (the
+nearest free legs, rolls and angles behind the edit are solved so that the end stays where it was).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from . import chain
+from .errors import EditError
+from .frame import Pose
+from .records import Bend, Design, InLine, Leg, Piece, Run, Settings
+from .review import CLOSES_DEG, CLOSES_MM
+from .route import LaidRun, chain_steps, lay_run
+from .units import Length, format_angle, format_length
+
+CARRY, HOLD = "carry", "hold"
+MOST_FREE = 10  # more than this behind an edit is not "the nearest" any more
+LEAST_ANGLE_DEG = 2.0
+HOLDS_MM = 1e-7
+
+
+def _run(design: Design, run_id: str) -> Run:
+    run = design.run(run_id)
+    if run is None:
+        raise EditError(f"there is no run “{run_id}” in this design")
+    return run
+
+
+def _with_run(design: Design, run: Run) -> Design:
+    runs = tuple(run if r.id == run.id else r for r in design.runs)
+    return Design.model_validate(design.model_copy(update={"runs": runs}).model_dump())
+
+
+def _with_pieces(design: Design, run: Run, pieces: Sequence[Piece]) -> Design:
+    """The run with other pieces; joints of pieces that are gone go with them."""
+    left = {p.id for p in pieces} | {"start"}
+    joints = tuple(j for j in run.joints if j.after in left)
+    return _with_run(design, run.model_copy(update={"pieces": tuple(pieces), "joints": joints}))
+
+
+def _index(run: Run, piece_id: str) -> int:
+    for i, piece in enumerate(run.pieces):
+        if piece.id == piece_id:
+            return i
+    raise EditError(f"piece “{piece_id}” is no longer in this run")
+
+
+def set_piece(design: Design, run_id: str, piece_id: str, values: dict[str, float], then: str = CARRY) -> Design:
+    """Change values of one piece (length_mm, angle_deg, clr_mm, roll_deg). Raises EditError."""
+    run = _run(design, run_id)
+    at = _index(run, piece_id)
+    if run.pieces[at].locked:
+        raise EditError(f"piece {at + 1} is locked: unlock it to change it")
+    changed = run.pieces[at].model_copy(update=values)
+    _reasonable(changed, at)
+    pieces = [*run.pieces[:at], changed, *run.pieces[at + 1 :]]
+    if then == HOLD:
+        pieces = hold_finish(design, run, pieces, at)
+    return _with_pieces(design, run, pieces)
+
+
+def _reasonable(piece: Piece, at: int) -> None:
+    if isinstance(piece, Bend):
+        if not 0 < piece.angle_deg <= 180:
+            raise EditError(
+                f"bend {at + 1} cannot turn {format_angle(piece.angle_deg)}: more than 0° up to 180°", "angle_deg"
+            )
+        if piece.clr_mm <= 0:
+            raise EditError(f"bend {at + 1} needs a radius of more than nothing", "clr_mm")
+    if isinstance(piece, Leg) and piece.length_mm < 0:
+        raise EditError(f"piece {at + 1} cannot be shorter than nothing", "length_mm")
+
+
+def hold_finish(design: Design, run: Run, pieces: list[Piece], at: int, end: Pose | None = None) -> list[Piece]:
+    """Solve the nearest free values behind piece `at` so that the run's end stays; EditError when they cannot."""
+    before = lay_run(design, run)
+    if before is None:
+        raise EditError("the run has no start yet: place it on the Layout step, or carry the rest")
+    target = end or _held_end(before)
+    free = _free_values(pieces, at)
+    if len(free) < 5:
+        raise EditError(
+            f"only {len(free)} free values stand behind piece {at + 1}; holding the finish needs five. "
+            "Unlock a piece, edit further forward, or carry the rest"
+        )
+    steps, rigid, counts = chain_steps(pieces, design)
+    first = np.concatenate([[0], np.cumsum(counts)])
+    arm = max(200.0, float(np.linalg.norm(target.point - before.start.point)) / 3)
+    best = np.inf
+    for count in range(5, min(len(free), MOST_FREE) + 1):
+        chosen = free[:count]
+        index = np.array([(first[i], column) for i, column in chosen])
+        low, high = _bounds(pieces, chosen, design.settings.shortest_straight_mm)
+        start = before.start.matrix()
+        closed, error = chain.close_chain(start, steps, rigid, target.matrix(), index, low, high, arm, 120)
+        if error < HOLDS_MM:
+            return _read_back(pieces, closed, first)
+        best = min(best, error)
+    raise EditError(
+        f"the finish cannot be held: the pieces behind piece {at + 1} come no nearer than {best:.0f} mm. "
+        "Take a smaller step, or carry the rest and close it again"
+    )
+
+
+def _held_end(run: LaidRun) -> Pose:
+    if run.aim and run.miss_mm < CLOSES_MM and run.miss_deg < CLOSES_DEG:
+        return run.aim
+    return run.end
+
+
+def _free_values(pieces: Sequence[Piece], at: int) -> list[tuple[int, int]]:
+    """(piece, kernel column) of what may answer, nearest first: legs, then rolls and angles as they come."""
+    out: list[tuple[int, int]] = []
+    for i in range(at + 1, len(pieces)):
+        piece = pieces[i]
+        if piece.locked or isinstance(piece, InLine):
+            continue
+        if isinstance(piece, Leg):
+            out.append((i, 1))
+        elif isinstance(piece, Bend):
+            out += [(i, 3), (i, 1)]
+    return out
+
+
+def _bounds(pieces: Sequence[Piece], free: list[tuple[int, int]], shortest: float) -> tuple[np.ndarray, np.ndarray]:
+    low, high = [], []
+    for i, column in free:
+        piece = pieces[i]
+        if isinstance(piece, Leg):
+            low.append(min(float(shortest), float(piece.length_mm)))
+            high.append(6000.0)
+        elif column == 1:
+            low.append(LEAST_ANGLE_DEG)
+            high.append(180.0)
+        else:
+            low.append(-1080.0)
+            high.append(1080.0)
+    return np.array(low), np.array(high)
+
+
+def _read_back(pieces: Sequence[Piece], steps: np.ndarray, first: np.ndarray) -> list[Piece]:
+    out: list[Piece] = []
+    for i, piece in enumerate(pieces):
+        step = steps[first[i]]
+        if isinstance(piece, Leg) and abs(step[1] - piece.length_mm) > 1e-12:
+            piece = piece.model_copy(update={"length_mm": Length(step[1])})
+        elif isinstance(piece, Bend) and (step[1] != piece.angle_deg or step[3] != piece.roll_deg):
+            roll = float((step[3] + 180) % 360 - 180)
+            piece = piece.model_copy(update={"angle_deg": float(step[1]), "roll_deg": roll})
+        out.append(piece)
+    return out
+
+
+def new_piece_id(run: Run) -> str:
+    taken = {p.id for p in run.pieces}
+    return next(f"p{n}" for n in range(1, len(taken) + 2) if f"p{n}" not in taken)
+
+
+def insert(design: Design, run_id: str, after: str | None, kind: str, then: str = CARRY) -> tuple[Design, str]:
+    """Put a bend or a straight after a piece (None = at the start): the design and the new piece's id."""
+    run = _run(design, run_id)
+    at = _index(run, after) + 1 if after else 0
+    new = _default_piece(new_piece_id(run), kind, design.settings)
+    pieces = [*run.pieces[:at], new, *run.pieces[at:]]
+    if then == HOLD:
+        pieces = hold_finish(design, run, pieces, at)
+    return _with_pieces(design, run, pieces), new.id
+
+
+def _default_piece(piece_id: str, kind: str, settings: Settings) -> Piece:
+    if kind == "bend":
+        angle = 45.0 if 45.0 in settings.angles_deg or not settings.angles_deg else settings.angles_deg[0]
+        return Bend(id=piece_id, angle_deg=angle, clr_mm=settings.clr_mm[0], roll_deg=0.0)
+    if kind == "leg":
+        return Leg(id=piece_id, length_mm=Length(max(100.0, settings.shortest_straight_mm)))
+    raise EditError(f"“{kind}” is not a piece that can be put in here: a bend or a straight")
+
+
+def take_out(design: Design, run_id: str, piece_id: str, then: str = CARRY) -> Design:
+    """Take a piece out. Raises EditError for a locked one."""
+    run = _run(design, run_id)
+    at = _index(run, piece_id)
+    if run.pieces[at].locked:
+        raise EditError(f"piece {at + 1} is locked: unlock it to take it out")
+    pieces = [*run.pieces[:at], *run.pieces[at + 1 :]]
+    if then == HOLD:
+        pieces = hold_finish(design, run, pieces, at - 1)
+    return _with_pieces(design, run, pieces)
+
+
+def set_locked(design: Design, run_id: str, piece_id: str, locked: bool) -> Design:
+    """Lock or unlock a piece: a locked one keeps its values whatever else is solved."""
+    run = _run(design, run_id)
+    at = _index(run, piece_id)
+    piece = run.pieces[at].model_copy(update={"locked": locked})
+    return _with_pieces(design, run, [*run.pieces[:at], piece, *run.pieces[at + 1 :]])
+
+
+def kept_pieces(run: Run, keep: int) -> tuple[Piece, ...]:
+    """The pieces a closing keeps: the first `keep`, and never fewer than up to the last locked or in-line one."""
+    fixed = [i + 1 for i, p in enumerate(run.pieces) if p.locked or isinstance(p, InLine)]
+    return run.pieces[: max([keep, *fixed])]
+
+
+def take_answer(design: Design, run_id: str, keep: int, pieces: Sequence[Piece]) -> Design:
+    """The run's kept pieces followed by the pieces of an answer, renamed so that ids stay unique."""
+    run = _run(design, run_id)
+    kept = list(kept_pieces(run, keep))
+    taken = {p.id for p in kept}
+    fresh = (f"p{n}" for n in range(1, 10_000) if f"p{n}" not in taken)
+    joined = _merged(kept, pieces)
+    named = [
+        p if p.id in taken and i < len(kept) else p.model_copy(update={"id": next(fresh)}) for i, p in enumerate(joined)
+    ]
+    return _with_pieces(design, run, named)
+
+
+def _merged(kept: list[Piece], pieces: Sequence[Piece]) -> list[Piece]:
+    """Two straights that follow each other are one straight, unless the first is locked or has its own tube."""
+    if kept and pieces and isinstance(kept[-1], Leg) and isinstance(pieces[0], Leg) and not kept[-1].locked:
+        together = Length(kept[-1].length_mm + pieces[0].length_mm)
+        return [*kept[:-1], kept[-1].model_copy(update={"length_mm": together}), *pieces[1:]]
+    return [*kept, *pieces]
+
+
+def describe_change(piece: Piece, values: dict[str, float], unit: str = "mm") -> str:
+    """A revision's reason in words: "turn 26°", "length 180 mm"."""
+    names = {"length_mm": "length", "angle_deg": "turn", "clr_mm": "radius", "roll_deg": "clock"}
+    parts = []
+    for key, value in values.items():
+        shown = format_length(value, unit) if key.endswith("_mm") else format_angle(value)
+        parts.append(f"{names[key]} {shown}" if key != "roll_deg" else "clock")
+    return ", ".join(parts)

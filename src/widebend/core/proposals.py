@@ -1,0 +1,152 @@
+"""Close it, for a run in its design: the answers, each checked against everything, those that keep their gaps first."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from .bodies import obstacle_rows, obstacles, tube_segments
+from .clearance import all_gaps
+from .closing import Answer, Change, Ways, changes_that_work, close, why_not
+from .editing import kept_pieces, take_answer
+from .errors import EditError
+from .frame import Pose, Vector
+from .records import Design, Part, Piece, Run
+from .remedies import ways_of
+from .review import NOT_WORTH_SAYING_MM
+from .route import LaidPiece, LaidRun, lay_pieces, lay_run
+from .units import Length
+
+MOST_SHOWN = 8
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """One checked way to close a run. `worst_margin_mm` is capped at what is worth saying."""
+
+    answer: Answer
+    pieces: tuple[Piece, ...]
+    laid: tuple[LaidPiece, ...]
+    worst_margin_mm: float
+    worst_thing: str
+    worst_state: str
+
+    @property
+    def keeps_gaps(self) -> bool:
+        return self.worst_margin_mm >= -1e-6
+
+    @property
+    def bends(self) -> int:
+        return len(self.answer.bends)
+
+
+@dataclass(frozen=True)
+class Proposals:
+    """What `propose` found: proposals, or why there are none and which solved changes would help."""
+
+    kept: int
+    found: tuple[Proposal, ...]
+    why_not: str = ""
+    changes: tuple[Change, ...] = ()
+
+
+def propose(design: Design, run_id: str, keep: int | None = None, ways: Ways | None = None) -> Proposals:
+    """Close a run from where it is now to its aim. `keep` pieces stay (none given: all); locked ones always do.
+
+    Raises EditError when there is nothing to start from or to aim for.
+    """
+    run, laid = _ready(design, run_id)
+    kept = len(kept_pieces(run, len(run.pieces) if keep is None else keep))
+    start = laid.pieces[kept - 1].outlet if kept else laid.start
+    target = laid.aim
+    assert target is not None  # _ready saw to it
+    ways = ways or ways_of(design.settings)
+    answers = close(start, target, ways)
+    if answers:
+        return Proposals(kept, _ranked(design, run, start, answers))
+    od = float(run.tube.od_mm)
+    return Proposals(kept, (), why_not(start, target, ways), tuple(changes_that_work(start, target, ways, od)))
+
+
+def _ready(design: Design, run_id: str) -> tuple[Run, LaidRun]:
+    run = design.run(run_id)
+    if run is None:
+        raise EditError("there is no such run in this design")
+    laid = lay_run(design, run)
+    if laid is None:
+        raise EditError("the run has nothing to start from: place the start on the Layout step")
+    if laid.aim is None:
+        raise EditError("the run has nothing to aim for: place the finish on the Layout step")
+    return run, laid
+
+
+def _ranked(design: Design, run: Run, start: Pose, answers: list[Answer]) -> tuple[Proposal, ...]:
+    """Checked, those that keep their gaps first, then gentlest; a few of each bend count."""
+    proposals = [_checked(design, run, start, a) for a in answers[:160]]
+    proposals.sort(key=lambda p: (not p.keeps_gaps, p.answer.cost if p.keeps_gaps else -p.worst_margin_mm))
+    shown: list[Proposal] = []
+    for proposal in proposals:
+        if sum(p.bends == proposal.bends for p in shown) < 4 and not _much_alike(proposal, shown):
+            shown.append(proposal)
+    return tuple(shown[:MOST_SHOWN])
+
+
+def _much_alike(proposal: Proposal, shown: list[Proposal]) -> bool:
+    """Within 3 deg in every bend and 25 mm in length of one already shown: the same way to a fabricator."""
+    return any(
+        p.bends == proposal.bends
+        and abs(p.answer.length_mm - proposal.answer.length_mm) < 25.0
+        and all(abs(p.answer.bends[:, 1] - proposal.answer.bends[:, 1]) < 3.0)
+        and p.bends > 0
+        for p in shown
+    )
+
+
+def _checked(design: Design, run: Run, start: Pose, answer: Answer) -> Proposal:
+    pieces = answer.pieces()
+    laid = lay_pieces(start, pieces, design, run.tube)
+    around = obstacles(design.survey, design.settings.rules)
+    worst, thing, state = NOT_WORTH_SAYING_MM, "", ""
+    segments = tube_segments(LaidRun(run, start, laid, None))
+    if around and len(segments.rows):
+        rows, needed = obstacle_rows(around)
+        gaps, _ = all_gaps(segments.rows, rows, needed + NOT_WORTH_SAYING_MM)
+        margins = gaps.min(axis=1) - needed
+        j = int(margins.argmin())
+        if margins[j] < worst:
+            worst, thing, state = float(margins[j]), around[j].thing.name, around[j].state
+    return Proposal(answer, pieces, laid, worst, thing, state)
+
+
+def taken(design: Design, run_id: str, proposals: Proposals, index: int) -> Design:
+    """The design with one proposal taken. Raises EditError for one that is not there."""
+    if not 0 <= index < len(proposals.found):
+        raise EditError("that answer is no longer offered: press close it again")
+    return take_answer(design, run_id, proposals.kept, proposals.found[index].pieces)
+
+
+def with_change(design: Design, run_id: str, change: Change) -> Design:
+    """The design with a change that works applied: other ways in its settings, or its finish moved."""
+    settings = design.settings.model_copy(
+        update={
+            "clr_mm": tuple(change.ways.clr_mm),
+            "free_angles": change.ways.free,
+            "shortest_straight_mm": change.ways.shortest_mm,
+        }
+    )
+    parts = design.parts
+    run = design.run(run_id)
+    if change.aim_shift_mm and run and run.aim:
+        aim_part = run.aim.partition(".")[0]
+        _, laid = _ready(design, run_id)
+        assert laid.aim is not None  # _ready saw to it
+        shift = change.aim_shift_mm * laid.aim.flow
+        parts = tuple(_moved(p, shift) if p.id == aim_part else p for p in parts)
+    changed = design.model_copy(update={"settings": settings, "parts": parts})
+    return Design.model_validate(changed.model_dump())
+
+
+def _moved(part: Part, shift: Vector) -> Part:
+    if part.placed is None:
+        return part
+    point = tuple(Length(a + b) for a, b in zip(part.placed.point, shift, strict=True))
+    return part.model_copy(update={"placed": part.placed.model_copy(update={"point": point})})

@@ -1,0 +1,137 @@
+"""Changes that mend a finding, each tried and reviewed before it is offered."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from .closing import Ways, close
+from .editing import CARRY, HOLD, kept_pieces, set_piece, take_answer
+from .errors import EditError
+from .frame import Pose
+from .records import Bend, Design, Leg, Run, Settings
+from .review import Finding, Review, review
+from .route import lay_run
+from .units import format_angle, format_length
+
+ANGLE_STEPS = (2.0, 4.0, 7.0, 11.0)
+LENGTH_STEPS = (8.0, 20.0, 40.0, 80.0)
+
+
+@dataclass(frozen=True)
+class Remedy:
+    """A change in words and the design it makes, which was reviewed: the finding is gone and none got worse."""
+
+    words: str
+    why: str
+    design: Design
+
+
+def ways_of(settings: Settings) -> Ways:
+    """What the job's settings let an answer be made of."""
+    return Ways(
+        tuple(float(c) for c in settings.clr_mm),
+        tuple(settings.angles_deg),
+        settings.free_angles,
+        float(settings.shortest_straight_mm),
+    )
+
+
+def remedies(design: Design, before: Review, unit: str = "mm", most: int = 3) -> dict[int, Remedy]:
+    """A remedy for each of the worst `most` findings that has one, by the finding's index."""
+    out: dict[int, Remedy] = {}
+    for index, finding in enumerate(before.findings[:most]):
+        remedy = _remedy(design, before, finding, unit)
+        if remedy:
+            out[index] = remedy
+    return out
+
+
+def _remedy(design: Design, before: Review, finding: Finding, unit: str) -> Remedy | None:
+    run = design.run(finding.run)
+    if run is None or finding.code not in ("touches", "tight", "misses", "short"):
+        return None
+    if finding.code == "misses":
+        return _close_it(design, run)
+    if finding.piece is None:
+        return None
+    if finding.code == "short":
+        return _lengthen(design, before, finding, run, unit)
+    tried = (r for r in _shifts(design, run, finding.piece, unit))
+    return next((r for r in tried if _mends(before, finding, r.design)), None)
+
+
+def _mends(before: Review, finding: Finding, changed: Design) -> bool:
+    """The finding is gone, and nothing that spoils or is tight came up or grew worse elsewhere."""
+    after = review(changed)
+    margins = [f.margin_mm or 0.0 for f in before.findings if f.code in ("touches", "tight")]
+    same = [f for f in after.findings if f.thing == finding.thing and f.code in ("touches", "tight")]
+    if same and min(f.margin_mm or 0.0 for f in same) < min(-0.5, (finding.margin_mm or 0.0) + 0.5):
+        return False
+    if any(f.piece == finding.piece and f.thing == finding.thing for f in same):
+        return False
+    worst_now = [f.margin_mm or 0.0 for f in after.findings if f.code in ("touches", "tight")]
+    if sum(min(m, 0.0) for m in worst_now) <= sum(min(m, 0.0) for m in margins) + 0.5:
+        return False
+    missed = sum(f.code == "misses" for f in before.findings)
+    return sum(f.code == "misses" for f in after.findings) <= missed
+
+
+def _shifts(design: Design, run: Run, piece: int, unit: str) -> Iterator[Remedy]:
+    """Small changes of the pieces at and before a place, with the finish held, smallest first."""
+    near = [i for i in range(piece, max(-1, piece - 4), -1) if not run.pieces[i].locked]
+    for step in range(len(ANGLE_STEPS)):
+        for i in near:
+            p = run.pieces[i]
+            for sign in (1.0, -1.0):
+                if isinstance(p, Bend):
+                    turn = p.angle_deg + sign * ANGLE_STEPS[step]
+                    yield from _try(design, run, i, {"angle_deg": turn}, f"turn bend {i + 1} {format_angle(turn)}")
+                    roll = p.roll_deg + sign * ANGLE_STEPS[step]
+                    words = f"roll bend {i + 1} by {format_angle(sign * ANGLE_STEPS[step])}"
+                    yield from _try(design, run, i, {"roll_deg": roll}, words)
+                elif isinstance(p, Leg):
+                    length = p.length_mm + sign * LENGTH_STEPS[step]
+                    word = "longer" if sign > 0 else "shorter"
+                    words = f"make piece {i + 1} {format_length(LENGTH_STEPS[step], unit)} {word}"
+                    yield from _try(design, run, i, {"length_mm": length}, words)
+
+
+def _try(design: Design, run: Run, i: int, values: dict[str, float], words: str) -> Iterator[Remedy]:
+    laid = lay_run(design, run)
+    then = HOLD if laid and laid.aim else CARRY
+    try:
+        yield Remedy(words, f"remedy: {words}", set_piece(design, run.id, run.pieces[i].id, values, then))
+    except EditError:
+        return
+
+
+def _lengthen(design: Design, before: Review, finding: Finding, run: Run, unit: str) -> Remedy | None:
+    assert finding.piece is not None  # asked by the caller
+    wanted = float(finding.needed_mm or 0.0)
+    words = f"make piece {finding.piece + 1} {format_length(wanted, unit)}"
+    for remedy in _try(design, run, finding.piece, {"length_mm": wanted}, words):
+        after = review(remedy.design)
+        if sum(f.rank[0] < 4 for f in after.findings) < sum(f.rank[0] < 4 for f in before.findings):
+            return remedy
+    return None
+
+
+def _close_it(design: Design, run: Run) -> Remedy | None:
+    """Close the end from what stands; where that has no answer, from the last piece that must stay."""
+    laid = lay_run(design, run)
+    if laid is None or laid.aim is None:
+        return None
+    for keep in dict.fromkeys((len(run.pieces), len(kept_pieces(run, 0)))):
+        start: Pose = laid.pieces[keep - 1].outlet if keep else laid.start
+        best = None
+        for answer in close(start, laid.aim, ways_of(design.settings))[:6]:
+            changed = take_answer(design, run.id, keep, answer.pieces())
+            score = (sum(f.spoils for f in review(changed).findings), answer.cost)
+            if best is None or score < best[0]:
+                best = (score, changed, answer)
+        if best:
+            n = len(best[2].bends)
+            words = f"close it with {n} bend{'s' if n != 1 else ''}" if n else "close it with a straight"
+            return Remedy(words, f"remedy: {words}", best[1])
+    return None

@@ -1,0 +1,284 @@
+"""Runs every check on a design and returns findings, worst first.
+
+A pure function of the design (its survey inside): same in, same findings out. A finding is data: a code, a place,
+figures. `words.say` puts it in the trade's words.
+
+    touches    a body is inside a thing, or nearer than the tape's doubt            rank 0
+    inside     the run starts inside a thing                                        rank 0
+    misses     a run's end is not on its aim                                        rank 1
+    tight      the gap is less than wanted                                          rank 2
+    short      a straight is shorter than the shortest the shop can make            rank 3
+    radius     a bend's radius is not one the job may use                           rank 3
+    no-start, no-aim, no-low-line, pending, low-stock                               rank 4: said, not wrong
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from . import clearance
+from .bodies import (
+    LOW_LINE,
+    Obstacle,
+    PartBody,
+    Segments,
+    System,
+    far_apart,
+    joint_segments,
+    obstacle_rows,
+    obstacles,
+    system_of,
+)
+from .frame import Vector
+from .records import Bend, Design, InLine, Leg, Mitre
+from .route import LaidRun, along_piece
+from .solids import signed_distance
+
+CLOSES_MM, CLOSES_DEG = 0.01, 0.01  # an end this near is on its aim: a hundredth of what a tape shows
+NOT_WORTH_SAYING_MM = 80.0  # gaps this much over the wanted one are not searched exactly
+RANK = {"touches": 0, "inside": 0, "misses": 1, "tight": 2, "own": 2, "short": 3, "radius": 3}
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One thing a fabricator must know. Lengths mm, angles deg; fields that do not apply are None or empty."""
+
+    code: str
+    run: str = ""
+    piece: int | None = None
+    part: str = ""
+    thing: str = ""
+    thing_name: str = ""
+    state: str = ""
+    gap_mm: float | None = None
+    needed_mm: float | None = None
+    plus_minus_mm: float = 0.0
+    at: tuple[float, float, float] | None = None
+    miss_mm: float | None = None
+    miss_deg: float | None = None
+    detail: str = ""
+
+    @property
+    def margin_mm(self) -> float | None:
+        """Gap less needed less doubt; negative is a finding."""
+        if self.gap_mm is None or self.needed_mm is None:
+            return None
+        return self.gap_mm - self.needed_mm - self.plus_minus_mm
+
+    @property
+    def rank(self) -> tuple[float, float]:
+        margin = self.margin_mm
+        worst = margin if margin is not None else -(self.miss_mm or 0.0)
+        return (RANK.get(self.code, 4), worst)
+
+    @property
+    def spoils(self) -> bool:
+        """Whether the design cannot be built as it stands."""
+        return self.code in ("touches", "inside", "misses")
+
+
+@dataclass(frozen=True)
+class Gap:
+    """The nearest a body comes to one thing, over all positions of that thing."""
+
+    run: str
+    piece: int | None
+    part: str
+    obstacle: Obstacle
+    gap_mm: float
+    at: Vector
+
+    @property
+    def margin_mm(self) -> float:
+        return self.gap_mm - self.obstacle.needed_mm - self.obstacle.plus_minus_mm
+
+
+@dataclass(frozen=True)
+class Review:
+    """All findings, worst first, and every gap near enough to matter."""
+
+    system: System
+    obstacles: tuple[Obstacle, ...]
+    gaps: tuple[Gap, ...]
+    findings: tuple[Finding, ...]
+
+    @property
+    def worst_gap(self) -> Gap | None:
+        return min(self.gaps, key=lambda g: g.margin_mm, default=None)
+
+    def of_piece(self, run: str, piece: int) -> list[Finding]:
+        return [f for f in self.findings if f.run == run and f.piece == piece]
+
+
+def review(design: Design) -> Review:
+    """Check a whole design."""
+    system = system_of(design)
+    around = obstacles(design.survey, design.settings.rules)
+    gaps = tuple(_worst_per_thing(_gaps(system, around)))
+    findings = [f for gap in gaps if (f := _gap_finding(gap))]
+    findings += _inside(system, around)
+    findings += [f for run in system.runs for f in _own_findings(design, run)]
+    findings += _between_own_tubes(design, system)
+    findings += _unset(design, system)
+    findings.sort(key=lambda f: f.rank)
+    return Review(system, tuple(around), gaps, tuple(findings))
+
+
+def tube_margins(runs: tuple[LaidRun, ...], segments: tuple[Segments, ...], around: list[Obstacle]) -> float:
+    """The least margin of some tubes to everything [mm]: for judging answers quickly."""
+    if not around:
+        return NOT_WORTH_SAYING_MM
+    rows, needed = obstacle_rows(around)
+    least = NOT_WORTH_SAYING_MM
+    for tube in segments:
+        if len(tube.rows):
+            gaps, _ = clearance.all_gaps(tube.rows, rows, needed + NOT_WORTH_SAYING_MM)
+            least = min(least, float((gaps - needed[:, None]).min()))
+    return least
+
+
+def _gaps(system: System, around: list[Obstacle]) -> Iterator[Gap]:
+    if not around:
+        return
+    rows, needed = obstacle_rows(around)
+    culls = needed + NOT_WORTH_SAYING_MM
+    for run, tube in zip(system.runs, system.tubes, strict=True):
+        for segments in (tube, joint_segments(run)):
+            yield from _tube_gaps(run, segments, rows, culls, around)
+    for body in system.bodies:
+        yield from _part_gaps(body, around, culls)
+
+
+def _tube_gaps(run: LaidRun, segments: Segments, rows: Vector, culls: Vector, around: list[Obstacle]) -> Iterator[Gap]:
+    if not len(segments.rows):
+        return
+    gaps, along = clearance.all_gaps(segments.rows, rows, culls)
+    here = np.empty(6)
+    for j, k in zip(*np.nonzero(along >= 0.0), strict=True):
+        clearance.centre(segments.rows[k], along[j, k], here)
+        yield Gap(run.run.id, int(segments.piece[k]), "", around[j], float(gaps[j, k]), here[:3].copy())
+
+
+def _part_gaps(body: PartBody, around: list[Obstacle], culls: Vector) -> Iterator[Gap]:
+    for obstacle, cull in zip(around, culls, strict=True):
+        if far_apart(body, obstacle, float(cull)):
+            continue
+        gap = clearance.swept_gap(body.segment, body.half_u, body.half_v, body.u, body.v, obstacle.row, cull)
+        if gap < cull:
+            middle = body.segment[3:6] + body.segment[6:9] * body.segment[1] / 2
+            yield Gap("", None, body.part.id, obstacle, float(gap), middle)
+
+
+def _worst_per_thing(gaps: Iterator[Gap]) -> list[Gap]:
+    """For each piece or part and thing, the position in which it comes nearest."""
+    worst: dict[tuple[str, int | None, str, str], Gap] = {}
+    for gap in gaps:
+        key = (gap.run, gap.piece, gap.part, gap.obstacle.thing.id)
+        if key not in worst or gap.gap_mm < worst[key].gap_mm:
+            worst[key] = gap
+    return list(worst.values())
+
+
+def _gap_finding(gap: Gap) -> Finding | None:
+    if gap.margin_mm >= -1e-6:
+        return None
+    code = "touches" if gap.gap_mm - gap.obstacle.plus_minus_mm < 0 else "tight"
+    thing = gap.obstacle.thing
+    return Finding(
+        code, gap.run, gap.piece, gap.part, thing.id, thing.name, gap.obstacle.state, gap.gap_mm,
+        gap.obstacle.needed_mm, gap.obstacle.plus_minus_mm, _point(gap.at),
+    )  # fmt: skip
+
+
+def _point(p: Vector) -> tuple[float, float, float]:
+    return float(p[0]), float(p[1]), float(p[2])
+
+
+def _inside(system: System, around: list[Obstacle]) -> Iterator[Finding]:
+    """A start that lies inside a thing makes every answer fail: say so by name."""
+    for run in system.runs:
+        for obstacle in around:
+            if obstacle.thing.name != LOW_LINE and _depth(obstacle, run.start.point) < 0:
+                yield Finding("inside", run.run.id, thing=obstacle.thing.id, thing_name=obstacle.thing.name,
+                              state=obstacle.state, at=_point(run.start.point))  # fmt: skip
+                break
+
+
+def _depth(obstacle: Obstacle, point: Vector) -> float:
+    return float(signed_distance(obstacle.row, point[0], point[1], point[2], np.empty(3)))
+
+
+def _own_findings(design: Design, run: LaidRun) -> Iterator[Finding]:
+    settings = design.settings
+    if run.aim and (run.miss_mm > CLOSES_MM or run.miss_deg > CLOSES_DEG):
+        at = _point(run.end.point)
+        yield Finding("misses", run.run.id, miss_mm=run.miss_mm, miss_deg=run.miss_deg, at=at)
+    between_bends = False
+    for piece in run.pieces:
+        p = piece.piece
+        if isinstance(p, Leg) and between_bends and p.length_mm < settings.shortest_straight_mm - 1e-6:
+            yield Finding("short", run.run.id, piece.index, gap_mm=float(p.length_mm),
+                          needed_mm=float(settings.shortest_straight_mm), at=_point(piece.middle))  # fmt: skip
+        if isinstance(p, Bend) and not any(abs(p.clr_mm - c) < 0.01 for c in settings.clr_mm):
+            yield Finding("radius", run.run.id, piece.index, at=_point(piece.middle), detail=f"{p.clr_mm:g}")
+        between_bends = isinstance(p, Bend | Mitre) or (between_bends and isinstance(p, InLine))
+
+
+def _between_own_tubes(design: Design, system: System) -> Iterator[Finding]:
+    """Pipe against pipe: pieces of the system that are not neighbours, by points along both centre lines."""
+    wanted = float(design.settings.rules.own_gap_mm)
+    sampled = [(run, *_sampled(run)) for run in system.runs]
+    for i, (run, points, owner, s) in enumerate(sampled):
+        for other, points2, owner2, s2 in sampled[i:]:
+            if not len(points) or not len(points2):
+                continue
+            reach = (run.run.tube.od_mm + other.run.tube.od_mm) / 2
+            apart = np.linalg.norm(points[:, None] - points2[None], axis=2) - reach
+            if other is run:  # along one pipe only places well apart along it can clash
+                apart[np.abs(s[:, None] - s2[None]) < 2.5 * run.run.tube.od_mm + wanted] = np.inf
+            elif _share_a_part(run, other):
+                continue
+            a, b = np.unravel_index(int(np.argmin(apart)), apart.shape)
+            if apart[a, b] < wanted:
+                yield Finding("touches" if apart[a, b] < 0 else "own", run.run.id, int(owner[a]), thing=other.run.id,
+                              thing_name=f"its own pipe at piece {int(owner2[b]) + 1}", gap_mm=float(apart[a, b]),
+                              needed_mm=wanted, at=_point(points[a]))  # fmt: skip
+
+
+def _share_a_part(a: LaidRun, b: LaidRun) -> bool:
+    def ends(run: LaidRun) -> set[str]:
+        return {str(e).partition(".")[0] for e in (run.run.start, run.run.aim) if isinstance(e, str)}
+
+    return bool(ends(a) & ends(b))
+
+
+def _sampled(run: LaidRun, spacing: float = 8.0) -> tuple[Vector, Vector, Vector]:
+    """Points along a run (n, 3), the piece each is on (n,) and its distance along (n,)."""
+    points, owner, along, s = [], [], [], 0.0
+    for piece in run.pieces:
+        if not isinstance(piece.piece, InLine):
+            n = max(2, int(piece.length_mm / spacing) + 1)
+            for fraction in np.linspace(0, 1, n):
+                points.append(along_piece(piece, float(fraction))[0])
+                owner.append(piece.index)
+                along.append(s + piece.length_mm * fraction)
+        s += piece.length_mm
+    return np.array(points).reshape(-1, 3), np.array(owner, dtype=int), np.array(along)
+
+
+def _unset(design: Design, system: System) -> Iterator[Finding]:
+    """What is not there yet: said, because a clean review of nothing means nothing."""
+    for run in design.runs:
+        laid = next((r for r in system.runs if r.run.id == run.id), None)
+        if laid is None:
+            yield Finding("no-start", run.id)
+        elif run.aim and laid.aim is None:
+            yield Finding("no-aim", run.id)
+    if design.survey.low_line is None:
+        yield Finding("no-low-line")
+    for thing in design.survey.things:
+        if thing.state != "as found":
+            yield Finding("pending", thing=thing.id, thing_name=thing.name, detail=thing.state)

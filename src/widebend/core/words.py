@@ -1,0 +1,87 @@
+"""Findings and pieces in the trade's words. The only place where a finding becomes text."""
+
+from __future__ import annotations
+
+from .frame import needs_words, toward_words
+from .records import Bend, Design, InLine, Leg, Mitre, Pie, Piece
+from .review import Finding
+from .route import LaidPiece
+from .units import format_angle, format_clock, format_length
+
+
+def piece_words(piece: Piece, unit: str = "mm") -> str:
+    """A piece in a word or two: "180 mm straight", "26° bend"."""
+    if isinstance(piece, Leg):
+        return f"{format_length(piece.length_mm, unit)} straight"
+    if isinstance(piece, Bend):
+        return f"{format_angle(piece.angle_deg)} bend"
+    if isinstance(piece, Mitre):
+        return f"{format_angle(piece.turn_deg)} mitre"
+    if isinstance(piece, Pie):
+        return f"{piece.slices} slices of {format_angle(piece.turn_each_deg)}"
+    return piece.part
+
+
+def clock_words(piece: LaidPiece) -> str:
+    """The clock of a turning piece, with words where a clock face alone would mislead; empty for a straight."""
+    if piece.clock is None:
+        return ""
+    roll = getattr(piece.piece, "roll_deg", 0.0)
+    side = toward_words(piece.inlet.side(roll))
+    flow = piece.inlet.flow
+    if abs(flow[2]) > 0.985:
+        return side
+    return f"{format_clock(piece.clock)} ({side})" if needs_words(flow) else format_clock(piece.clock)
+
+
+def where(finding: Finding, design: Design) -> str:
+    """Who a finding is about: "Piece 14", "The muffler", "The run"."""
+    if finding.part:
+        part = design.part(finding.part)
+        return f"The {part.name or part.item.kind}" if part else finding.part
+    if finding.piece is not None:
+        run = design.run(finding.run)
+        piece = run.pieces[finding.piece] if run else None
+        if isinstance(piece, InLine):
+            part = design.part(piece.part)
+            return f"The {part.name or part.item.kind}" if part else piece.part
+        lead = f"{run.name or run.id}, piece" if run and len(design.runs) > 1 else "Piece"
+        return f"{lead} {finding.piece + 1}"
+    return "The run"
+
+
+def say(finding: Finding, design: Design, unit: str = "mm") -> str:
+    """A finding as one plain sentence: what, where, how much."""
+    who, gap = where(finding, design), finding.gap_mm or 0.0
+    thing = f"the {finding.thing_name}" if not finding.thing_name.startswith("its ") else finding.thing_name
+    when = f" at {finding.state}" if finding.state else ""
+    doubt = f" ± {format_length(finding.plus_minus_mm, unit, 0)}" if finding.plus_minus_mm else ""
+    if finding.code == "touches" and finding.thing_name == "low line":
+        return f"{who} hangs {format_length(-gap, unit)} below the low line."
+    if finding.code == "touches" and gap >= 0:
+        return f"{who} may touch {thing}{when}: {format_length(gap, unit)} gap, measured{doubt}."
+    sentences = {
+        "touches": f"{who} touches {thing}{when}, {format_length(-gap, unit)} in{doubt}.",
+        "tight": f"{who} is {format_length(gap, unit)}{doubt} from {thing}{when}, "
+        f"{format_length(finding.needed_mm or 0, unit)} wanted.",
+        "own": f"{who} is {format_length(gap, unit)} from {thing}, "
+        f"{format_length(finding.needed_mm or 0, unit)} wanted.",
+        "inside": f"The run starts inside {thing}{when}: move the start, or correct the {finding.thing_name}.",
+        "misses": f"The end misses its aim by {format_length(finding.miss_mm or 0, unit)} "
+        f"and {format_angle(finding.miss_deg or 0)}.",
+        "short": f"{who} is {format_length(gap, unit)} long; "
+        f"{format_length(finding.needed_mm or 0, unit)} of straight is wanted between bends.",
+        "radius": f"{who} has a radius of {format_length(float(finding.detail or 0), unit)}, "
+        "which this job does not list.",
+        "no-start": "Nothing to start from: place the start on the Layout step.",
+        "no-aim": "Nothing to aim for: place the finish on the Layout step.",
+        "no-low-line": "No low line is set: nothing checks ground clearance.",
+        "pending": f"The {finding.thing_name} is {finding.detail}: checked as "
+        f"{'if it were there' if finding.detail == 'on order' else 'if it were away'}.",
+    }
+    return sentences[finding.code]
+
+
+def state_word(findings: list[Finding]) -> str:
+    """The one word a tile carries: "touches", "tight", "short" or nothing."""
+    return next((f.code if f.code != "own" else "tight" for f in findings), "")

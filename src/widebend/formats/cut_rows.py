@@ -1,0 +1,125 @@
+"""The cut list as rows of words: what CSV, the shop sheet and the screens all show."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..core.cutting import CutList, CutPiece
+from ..core.frame import heading_deg, inclination_deg
+from ..core.on_vehicle import checks
+from ..core.records import Design, InLine
+from ..core.units import format_angle, format_length
+from ..core.words import clock_words
+
+
+@dataclass(frozen=True)
+class CutRow:
+    """One line of a cut list, in words and in the chosen unit; fields that do not apply are empty."""
+
+    number: int
+    what: str
+    source: str
+    length: str
+    keep: str
+    cut: str
+    heel: str
+    throat: str
+    heel_from_end: str
+    throat_from_end: str
+    round_the_tube: str
+    clock: str
+    station: str
+    underside: str
+    angle_finder: str
+    heading: str
+    rail: str
+    note: str
+
+
+def rows(design: Design, cuts: CutList, unit: str = "mm") -> list[CutRow]:
+    """A cut list in words, one row a piece of metal."""
+    return [row(design, cut, unit) for cut in cuts.pieces]
+
+
+def row(design: Design, cut: CutPiece, unit: str = "mm") -> CutRow:
+    def mm(value: float) -> str:
+        return format_length(value, unit)
+
+    marks, roll, laid = cut.marks, cut.roll, cut.laid
+    first, last = checks(design, laid)
+    return CutRow(
+        number=cut.number,
+        what=_what(design, cut, unit),
+        source=(marks.source if marks else "straight tube" if cut.kind == "straight" else ""),
+        length=mm(cut.length_mm),
+        keep=_keep(cut, unit),
+        cut=_cut_words(cut),
+        heel=mm(marks.heel_mm) if marks else "",
+        throat=mm(marks.throat_mm) if marks else "",
+        heel_from_end=mm(marks.heel_from_end_mm) if marks and marks.cut else "",
+        throat_from_end=mm(marks.throat_from_end_mm) if marks and marks.cut else "",
+        round_the_tube=f"{mm(roll.tape_mm)} {roll.way}" if roll and roll.tape_mm else (roll.way if roll else ""),
+        clock=clock_words(laid),
+        station=f"{mm(first.station_mm)} to {mm(last.station_mm)}",
+        underside=f"{mm(first.underside_mm)} to {mm(last.underside_mm)}",
+        angle_finder=_angle_finder(cut),
+        heading=_heading(cut),
+        rail=_rail(first.left_rail_gap_mm, first.right_rail_gap_mm, unit),
+        note=cut.problem or (f"includes {mm(cut.slip_mm)} of slip" if cut.slip_mm else ""),
+    )
+
+
+def _what(design: Design, cut: CutPiece, unit: str) -> str:
+    if cut.marks or cut.kind == "bend":
+        return f"{format_angle(getattr(cut.laid.piece, 'angle_deg', 0.0))} bend"
+    if cut.kind == "straight":
+        return f"{format_length(cut.length_mm, unit)} straight"
+    piece = cut.laid.piece
+    part = design.part(piece.part) if isinstance(piece, InLine) else None
+    return (part.name or part.item.kind) if part else cut.kind
+
+
+def _keep(cut: CutPiece, unit: str) -> str:
+    if not cut.marks:
+        return ""
+    legs = [(cut.marks.keep_before_mm, "before the bend"), (cut.marks.keep_after_mm, "after the bend")]
+    kept = [f"{format_length(mm, unit)} {where}" for mm, where in legs if mm > 0.05]
+    return " and ".join(kept) or "no leg: trim to where the bend starts"
+
+
+def _cut_words(cut: CutPiece) -> str:
+    marks = cut.marks
+    if not marks:
+        return ""
+    if not marks.cut:
+        return "whole"
+    return f"{format_angle(marks.angle_deg)} from its {'inlet' if marks.cut == 'outlet' else 'outlet'} end"
+
+
+def _angle_finder(cut: CutPiece) -> str:
+    here, there = inclination_deg(cut.laid.inlet.flow), inclination_deg(cut.laid.outlet.flow)
+    if cut.kind == "straight" or abs(here - there) < 0.05:
+        return _signed(here)
+    return f"{_signed(here)} then {_signed(there)}"
+
+
+def _signed(deg: float) -> str:
+    if abs(deg) < 0.05:
+        return "level"
+    return f"{format_angle(abs(deg))} {'up' if deg > 0 else 'down'}"
+
+
+def _heading(cut: CutPiece) -> str:
+    deg = heading_deg(cut.laid.outlet.flow)
+    if deg is None:
+        return "plumb"
+    if abs(deg) < 0.05:
+        return "along the rail"
+    return f"{format_angle(abs(deg))} to the {'right' if deg > 0 else 'left'}"
+
+
+def _rail(left: float | None, right: float | None, unit: str) -> str:
+    if left is None or right is None:
+        return ""
+    near, side = (left, "left") if abs(left) <= abs(right) else (right, "right")
+    return f"{format_length(near, unit)} off the {side} rail"
