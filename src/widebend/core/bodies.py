@@ -9,10 +9,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from . import clearance
-from .frame import Pose, Vector
+from .frame import Pose, Vector, cross
 from .records import Bend, Design, HalfSpace, InLine, Leg, Part, Pie, Rules, Survey, Thing
 from .route import LaidPiece, LaidRun, centre_line, in_line_pose, lay_run, pie_slice_length
-from .solids import WIDTH, bounding_sphere, motion_of, solid_row
+from .solids import WIDTH, motion_of, signed_distance, solid_row
 
 # How far a joint's own body stands off the tube [mm], and its length along it. Common practice, no source: a V-band
 # clamp's screw and a two-bolt flange's ears, as they are met in the shop; docs/sources.md.
@@ -118,7 +118,7 @@ def system_of(design: Design) -> System:
 
 def part_bodies(part: Part, at: Pose) -> list[PartBody]:
     """The bodies of a part standing at a pose."""
-    across = np.cross(at.reference, at.flow)
+    across = cross(at.reference, at.flow)
     basis = np.column_stack([at.flow, across, at.reference])
     out = []
     for body in part.item.bodies:
@@ -214,7 +214,5 @@ def body_reach(body: PartBody) -> tuple[Vector, float]:
 def far_apart(body: PartBody, obstacle: Obstacle, beyond: float) -> bool:
     """A quick look: whether a part's body and an obstacle are certainly more than `beyond` mm apart."""
     middle, reach = body_reach(body)
-    centre, radius = bounding_sphere(obstacle.row)
-    if math.isinf(radius):
-        return float(obstacle.row[1:4] @ middle - obstacle.row[4]) - reach > beyond
-    return float(np.linalg.norm(centre - middle)) - radius - reach > beyond
+    away = signed_distance(obstacle.row, middle[0], middle[1], middle[2], np.empty(3))
+    return bool(away - reach > beyond)

@@ -29,6 +29,8 @@ STRAIGHT, ARC = 0, 1
 SEGMENT_WIDTH = 14
 TOLERANCE_MM = 1e-3  # a hundredth of the best tape reading; the search stops here
 FAR = 1e30
+GOLDEN = 0.6180339887498949
+SWEEP_MM = 0.01  # how finely the offset of a wide body is searched: f is 1-Lipschitz, so its error is no more
 Array = NDArray[np.float64]
 
 
@@ -148,6 +150,53 @@ def disc_gap(point, flow, radius, row, cull):
         return nearest
     if nearest >= cull:
         return FAR
+    best, bound = _cut_down(point, flow, radius, row, value)
+    if best - bound < TOLERANCE_MM:
+        return best
+    return min(best, _disc_search(point, flow, radius, row, grad))
+
+
+@njit(cache=True, nogil=True)
+def _cut_down(point, flow, radius, row, value):
+    """Least signed distance on a disc by walking to the solid: (best found, lower bound).
+
+    At each place the supporting plane bounds all of the disc (convexity); the walk goes to the disc's lowest place on
+    that plane, or to the projection of the solid's nearest point, whichever is lower.
+    """
+    grad, x, z, y = np.empty(3), point.copy(), np.empty(3), np.empty(3)
+    best, bound = value, -FAR
+    for _ in range(30):
+        f = signed_distance(row, x[0], x[1], x[2], grad)
+        best = min(best, f)
+        along = grad[0] * flow[0] + grad[1] * flow[1] + grad[2] * flow[2]
+        square = math.sqrt(max(0.0, 1.0 - along * along))
+        reach = 0.0
+        for i in range(3):
+            reach += grad[i] * (point[i] - x[i])
+        bound = max(bound, f + reach - radius * square)
+        if best - bound < TOLERANCE_MM or square < 1e-9:
+            break
+        off = 0.0
+        for i in range(3):
+            z[i] = point[i] - radius * (grad[i] - along * flow[i]) / square
+            y[i] = x[i] - f * grad[i] - point[i]
+            off += y[i] * flow[i]
+        size = 0.0
+        for i in range(3):
+            y[i] -= off * flow[i]
+            size += y[i] * y[i]
+        shrink = min(1.0, radius / max(math.sqrt(size), 1e-12))
+        for i in range(3):
+            y[i] = point[i] + shrink * y[i]
+        at_z = signed_distance(row, z[0], z[1], z[2], grad)
+        at_y = signed_distance(row, y[0], y[1], y[2], grad)
+        x[:] = z if at_z < at_y else y
+    return best, bound
+
+
+@njit(cache=True, nogil=True)
+def _disc_search(point, flow, radius, row, grad):
+    """Least signed distance on a disc: it is convex there, so golden section across, and along each chord."""
     u = np.empty(3)
     if abs(flow[2]) < 0.9:
         u[0], u[1], u[2] = -flow[1], flow[0], 0.0
@@ -158,19 +207,17 @@ def disc_gap(point, flow, radius, row, cull):
     for i in range(3):
         u[i] /= n
     v[0], v[1], v[2] = flow[1] * u[2] - flow[2] * u[1], flow[2] * u[0] - flow[0] * u[2], flow[0] * u[1] - flow[1] * u[0]
-    # f is convex on the disc: golden section across, golden section along each chord
-    ratio = 0.6180339887498949
     low, high = -radius, radius
-    x1, x2 = high - ratio * (high - low), low + ratio * (high - low)
+    x1, x2 = high - GOLDEN * (high - low), low + GOLDEN * (high - low)
     f1, f2 = _chord(point, u, v, radius, x1, row, grad), _chord(point, u, v, radius, x2, row, grad)
-    for _ in range(36):
+    for _ in range(28):
         if f1 < f2:
             high, x2, f2 = x2, x1, f1
-            x1 = high - ratio * (high - low)
+            x1 = high - GOLDEN * (high - low)
             f1 = _chord(point, u, v, radius, x1, row, grad)
         else:
             low, x1, f1 = x1, x2, f2
-            x2 = low + ratio * (high - low)
+            x2 = low + GOLDEN * (high - low)
             f2 = _chord(point, u, v, radius, x2, row, grad)
     return min(f1, f2)
 
@@ -179,18 +226,17 @@ def disc_gap(point, flow, radius, row, cull):
 def _chord(point, u, v, radius, x, row, grad):
     """Least signed distance on the disc's chord at offset x."""
     half = math.sqrt(max(0.0, radius * radius - x * x))
-    ratio = 0.6180339887498949
     low, high = -half, half
-    y1, y2 = high - ratio * (high - low), low + ratio * (high - low)
+    y1, y2 = high - GOLDEN * (high - low), low + GOLDEN * (high - low)
     f1, f2 = _at(point, u, v, x, y1, row, grad), _at(point, u, v, x, y2, row, grad)
     for _ in range(36):
         if f1 < f2:
             high, y2, f2 = y2, y1, f1
-            y1 = high - ratio * (high - low)
+            y1 = high - GOLDEN * (high - low)
             f1 = _at(point, u, v, x, y1, row, grad)
         else:
             low, y1, f1 = y1, y2, f2
-            y2 = low + ratio * (high - low)
+            y2 = low + GOLDEN * (high - low)
             f2 = _at(point, u, v, x, y2, row, grad)
     return min(f1, f2)
 
@@ -307,37 +353,39 @@ def _shifted(seg, u, v, x, y):
 def _rod_over_v(seg, half_v, u, v, row, x):
     if half_v < 1e-9:
         return tube_gap(_shifted(seg, u, v, x, 0.0), row, FAR)
-    ratio = 0.6180339887498949
     low, high = -half_v, half_v
-    best = FAR
-    for _ in range(24):
-        y1, y2 = high - ratio * (high - low), low + ratio * (high - low)
-        f1 = tube_gap(_shifted(seg, u, v, x, y1), row, FAR)
-        f2 = tube_gap(_shifted(seg, u, v, x, y2), row, FAR)
-        best = min(best, f1, f2)
+    y1, y2 = high - GOLDEN * (high - low), low + GOLDEN * (high - low)
+    f1 = tube_gap(_shifted(seg, u, v, x, y1), row, FAR)
+    f2 = tube_gap(_shifted(seg, u, v, x, y2), row, FAR)
+    while high - low > SWEEP_MM:
         if f1 < f2:
-            high = y2
+            high, y2, f2 = y2, y1, f1
+            y1 = high - GOLDEN * (high - low)
+            f1 = tube_gap(_shifted(seg, u, v, x, y1), row, FAR)
         else:
-            low = y1
-    return best
+            low, y1, f1 = y1, y2, f2
+            y2 = low + GOLDEN * (high - low)
+            f2 = tube_gap(_shifted(seg, u, v, x, y2), row, FAR)
+    return min(f1, f2)
 
 
 @njit(cache=True, nogil=True)
 def _least_over(seg, half_u, half_v, u, v, row):
     if half_u < 1e-9:
         return _rod_over_v(seg, half_v, u, v, row, 0.0)
-    ratio = 0.6180339887498949
     low, high = -half_u, half_u
-    best = FAR
-    for _ in range(24):
-        x1, x2 = high - ratio * (high - low), low + ratio * (high - low)
-        f1, f2 = _rod_over_v(seg, half_v, u, v, row, x1), _rod_over_v(seg, half_v, u, v, row, x2)
-        best = min(best, f1, f2)
+    x1, x2 = high - GOLDEN * (high - low), low + GOLDEN * (high - low)
+    f1, f2 = _rod_over_v(seg, half_v, u, v, row, x1), _rod_over_v(seg, half_v, u, v, row, x2)
+    while high - low > SWEEP_MM:
         if f1 < f2:
-            high = x2
+            high, x2, f2 = x2, x1, f1
+            x1 = high - GOLDEN * (high - low)
+            f1 = _rod_over_v(seg, half_v, u, v, row, x1)
         else:
-            low = x1
-    return best
+            low, x1, f1 = x1, x2, f2
+            x2 = low + GOLDEN * (high - low)
+            f2 = _rod_over_v(seg, half_v, u, v, row, x2)
+    return min(f1, f2)
 
 
 @njit(cache=True, nogil=True)

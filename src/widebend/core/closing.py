@@ -25,8 +25,9 @@ from .route import NO_RIGID, angle_between
 from .units import Length
 
 END_MM = 1e-7  # an answer that misses by more is thrown away; the promise to the outside is 1e-6
-LEAST_ANGLE_DEG = 2.0  # nobody cuts a smaller bend out of a bend; a re-clocked cut does that
+LEAST_ANGLE_DEG = 5.0  # nobody cuts a smaller bend out of a bend; a re-clocked cut does that
 COST_PER_BEND, COST_PER_DEG, COST_SHARP = 150.0, 1.5, 0.03
+ODD_ANGLES = 60.0  # what an answer off the shop's set must save to be shown before one from it
 
 
 @dataclass(frozen=True)
@@ -67,6 +68,11 @@ class Answer:
         angles = self.bends[:, 1]
         sharp = COST_SHARP * (np.maximum(angles - 45.0, 0.0) ** 2).sum()
         return float(self.length_mm + COST_PER_BEND * len(angles) + COST_PER_DEG * angles.sum() + sharp)
+
+    @property
+    def rank(self) -> float:
+        """Cost for putting answers in order: angles of the shop's set come first among equals."""
+        return self.cost + (0.0 if self.from_set else ODD_ANGLES)
 
     def pieces(self, first: int = 1, prefix: str = "p") -> tuple[Piece, ...]:
         """Records for a run, ids counted from `first`; legs shorter than a hundredth of a millimetre are left out."""
@@ -266,7 +272,7 @@ def _angle_slope(step: Vector) -> float:
 def _distinct(start: Pose, answers: list[Answer]) -> list[Answer]:
     """One of each kind (bend count, angles to 5 deg, sides to 30 deg), the gentlest of its kind, gentlest first."""
     seen: dict[tuple[object, ...], Answer] = {}
-    for answer in sorted(answers, key=lambda a: a.cost):
+    for answer in sorted(answers, key=lambda a: a.rank):
         seen.setdefault(kind_of(start, answer), answer)
     return list(seen.values())
 

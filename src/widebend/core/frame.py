@@ -21,6 +21,11 @@ REARWARD: Vector = np.array([1.0, 0.0, 0.0])
 NEAR_VERTICAL_DEG = 10.0  # within this of plumb, "up" on the pipe is decided by leaning it rearward
 
 
+def cross(a: Vector, b: Vector) -> Vector:
+    """Cross product of two (3,) vectors; numpy's own spends most of its time on shapes."""
+    return np.array([a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]])
+
+
 @dataclass(frozen=True)
 class Pose:
     """A point [mm], a unit flow direction and a unit reference square to it; arrays of shape (3,)."""
@@ -32,7 +37,7 @@ class Pose:
     @property
     def across(self) -> Vector:
         """Three o'clock seen against the flow."""
-        return np.cross(self.reference, self.flow)
+        return cross(self.reference, self.flow)
 
     @property
     def backwards(self) -> Pose:

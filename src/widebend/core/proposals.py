@@ -82,7 +82,7 @@ def _ready(design: Design, run_id: str) -> tuple[Run, LaidRun]:
 def _ranked(design: Design, run: Run, start: Pose, answers: list[Answer]) -> tuple[Proposal, ...]:
     """Checked, those that keep their gaps first, then gentlest; a few of each bend count."""
     proposals = [_checked(design, run, start, a) for a in answers[:160]]
-    proposals.sort(key=lambda p: (not p.keeps_gaps, p.answer.cost if p.keeps_gaps else -p.worst_margin_mm))
+    proposals.sort(key=lambda p: (not p.keeps_gaps, p.answer.rank if p.keeps_gaps else -p.worst_margin_mm))
     shown: list[Proposal] = []
     for proposal in proposals:
         if sum(p.bends == proposal.bends for p in shown) < 4 and not _much_alike(proposal, shown):

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from .bodies import obstacle_rows, obstacles, tube_segments
+from .clearance import all_gaps
 from .closing import Ways, close
 from .editing import CARRY, HOLD, kept_pieces, set_piece, take_answer
 from .errors import EditError
@@ -63,18 +65,27 @@ def _remedy(design: Design, before: Review, finding: Finding, unit: str) -> Reme
 
 def _mends(before: Review, finding: Finding, changed: Design) -> bool:
     """The finding is gone, and nothing that spoils or is tight came up or grew worse elsewhere."""
+    if not _thing_is_clear(finding, changed):
+        return False
     after = review(changed)
     margins = [f.margin_mm or 0.0 for f in before.findings if f.code in ("touches", "tight")]
-    same = [f for f in after.findings if f.thing == finding.thing and f.code in ("touches", "tight")]
-    if same and min(f.margin_mm or 0.0 for f in same) < min(-0.5, (finding.margin_mm or 0.0) + 0.5):
-        return False
-    if any(f.piece == finding.piece and f.thing == finding.thing for f in same):
-        return False
     worst_now = [f.margin_mm or 0.0 for f in after.findings if f.code in ("touches", "tight")]
     if sum(min(m, 0.0) for m in worst_now) <= sum(min(m, 0.0) for m in margins) + 0.5:
         return False
     missed = sum(f.code == "misses" for f in before.findings)
     return sum(f.code == "misses" for f in after.findings) <= missed
+
+
+def _thing_is_clear(finding: Finding, changed: Design) -> bool:
+    """A quick look at the one thing before everything is reviewed: the run's tube keeps its gap to it."""
+    run = changed.run(finding.run)
+    laid = lay_run(changed, run) if run else None
+    around = [o for o in obstacles(changed.survey, changed.settings.rules) if o.thing.id == finding.thing]
+    if laid is None or not around:
+        return True
+    rows, needed = obstacle_rows(around)
+    gaps, _ = all_gaps(tube_segments(laid).rows, rows, needed)
+    return bool((gaps >= needed[:, None] - 1e-6).all())
 
 
 def _shifts(design: Design, run: Run, piece: int, unit: str) -> Iterator[Remedy]:

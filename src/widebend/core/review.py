@@ -34,7 +34,7 @@ from .bodies import (
 )
 from .frame import Vector
 from .records import Bend, Design, InLine, Leg, Mitre
-from .route import LaidRun, along_piece
+from .route import LaidRun, spaced
 from .solids import signed_distance
 
 CLOSES_MM, CLOSES_DEG = 0.01, 0.01  # an end this near is on its aim: a hundredth of what a tape shows
@@ -149,7 +149,7 @@ def _gaps(system: System, around: list[Obstacle]) -> Iterator[Gap]:
         for segments in (tube, joint_segments(run)):
             yield from _tube_gaps(run, segments, rows, culls, around)
     for body in system.bodies:
-        yield from _part_gaps(body, around, culls)
+        yield from _part_gaps(body, around)
 
 
 def _tube_gaps(run: LaidRun, segments: Segments, rows: Vector, culls: Vector, around: list[Obstacle]) -> Iterator[Gap]:
@@ -162,9 +162,10 @@ def _tube_gaps(run: LaidRun, segments: Segments, rows: Vector, culls: Vector, ar
         yield Gap(run.run.id, int(segments.piece[k]), "", around[j], float(gaps[j, k]), here[:3].copy())
 
 
-def _part_gaps(body: PartBody, around: list[Obstacle], culls: Vector) -> Iterator[Gap]:
-    for obstacle, cull in zip(around, culls, strict=True):
-        if far_apart(body, obstacle, float(cull)):
+def _part_gaps(body: PartBody, around: list[Obstacle]) -> Iterator[Gap]:
+    for obstacle in around:
+        cull = obstacle.needed_mm + obstacle.plus_minus_mm  # nothing is drawn along a part: only findings matter
+        if far_apart(body, obstacle, cull):
             continue
         gap = clearance.swept_gap(body.segment, body.half_u, body.half_v, body.u, body.v, obstacle.row, cull)
         if gap < cull:
@@ -257,16 +258,15 @@ def _share_a_part(a: LaidRun, b: LaidRun) -> bool:
 
 def _sampled(run: LaidRun, spacing: float = 8.0) -> tuple[Vector, Vector, Vector]:
     """Points along a run (n, 3), the piece each is on (n,) and its distance along (n,)."""
-    points, owner, along, s = [], [], [], 0.0
+    points, owner, along, s = [np.empty((0, 3))], [np.empty(0, dtype=int)], [np.empty(0)], 0.0
     for piece in run.pieces:
         if not isinstance(piece.piece, InLine):
-            n = max(2, int(piece.length_mm / spacing) + 1)
-            for fraction in np.linspace(0, 1, n):
-                points.append(along_piece(piece, float(fraction))[0])
-                owner.append(piece.index)
-                along.append(s + piece.length_mm * fraction)
+            here = spaced(piece, spacing)
+            points.append(here)
+            owner.append(np.full(len(here), piece.index))
+            along.append(s + np.linspace(0.0, piece.length_mm, len(here)))
         s += piece.length_mm
-    return np.array(points).reshape(-1, 3), np.array(owner, dtype=int), np.array(along)
+    return np.concatenate(points), np.concatenate(owner), np.concatenate(along)
 
 
 def _unset(design: Design, system: System) -> Iterator[Finding]:

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from . import chain
-from .frame import Pose, Vector, clock_deg, pose, pose_from_matrix, unit
+from .frame import Pose, Vector, clock_deg, cross, pose, pose_from_matrix, unit
 from .records import Bend, Design, InLine, Leg, Mitre, Part, Pie, Piece, Port, Run, Tap, Tube
 
 NO_RIGID = np.zeros((0, 3, 4))
@@ -76,7 +76,7 @@ class LaidRun:
 
 def angle_between(a: Vector, b: Vector) -> float:
     """Angle between two unit directions [deg], exact for small angles too."""
-    return math.degrees(math.atan2(float(np.linalg.norm(np.cross(a, b))), float(a @ b)))
+    return math.degrees(math.atan2(float(np.linalg.norm(cross(a, b))), float(a @ b)))
 
 
 def pie_slice_length(piece: Pie) -> float:
@@ -91,7 +91,7 @@ def part_frames(part: Part) -> dict[str, Pose]:
 
 def port_pose(part: Part, at: Pose, port: Port) -> Pose:
     """A port of `part` standing at pose `at` (its X along the flow, its Z the reference): flow outward."""
-    basis = np.column_stack([at.flow, np.cross(at.reference, at.flow), at.reference])
+    basis = np.column_stack([at.flow, cross(at.reference, at.flow), at.reference])
     return pose(
         at.point + basis @ np.array(port.point, dtype=float),
         basis @ unit(port.axis),
@@ -259,3 +259,13 @@ def centre_line(piece: LaidPiece, step_deg: float = 3.0) -> Vector:
         frames = chain.lay_frames(piece.inlet.matrix(), np.array(_pie_steps(p)), NO_RIGID)
         return np.asarray(frames[:, :, 3])
     return np.array([piece.inlet.point, piece.outlet.point])
+
+
+def spaced(piece: LaidPiece, spacing_mm: float) -> Vector:
+    """Points on a piece's centre line no further apart than `spacing_mm`, both ends included: shape (n, 3)."""
+    n = max(2, math.ceil(piece.length_mm / spacing_mm) + 1)
+    p = piece.piece
+    if isinstance(p, Bend):
+        return centre_line(piece, p.angle_deg / (n - 1))
+    share = np.linspace(0.0, 1.0, n)[:, None]
+    return piece.inlet.point + share * (piece.outlet.point - piece.inlet.point)

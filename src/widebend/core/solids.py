@@ -72,18 +72,6 @@ def solid_row(shape: Shape, turn: Array | None = None, shift: Vector | None = No
     return row
 
 
-def bounding_sphere(row: Array) -> tuple[Vector, float]:
-    """Centre and radius around a solid; an endless half-space has radius infinity."""
-    kind = int(row[0])
-    if kind == HALFSPACE:
-        return row[1:4] * row[4], math.inf
-    if kind == BOX:
-        return row[1:4], float(np.linalg.norm(row[4:7]))
-    half = float(np.linalg.norm(row[4:7] - row[1:4])) / 2
-    reach = half + row[7] if kind == CAPSULE else math.hypot(half, row[7])
-    return (row[1:4] + row[4:7]) / 2, float(reach)
-
-
 @njit(cache=True, nogil=True)
 def signed_distance(row, x, y, z, grad):
     """Signed distance [mm] of a point; its unit gradient is left in `grad` (3,)."""

@@ -1,0 +1,53 @@
+"""The production server: gunicorn on loopback, warmed before it answers."""
+
+from __future__ import annotations
+
+import os
+from typing import Any
+
+from flask import Flask
+from gunicorn.app.base import BaseApplication
+
+
+class Server(BaseApplication):  # type: ignore[misc]
+    """gunicorn with one process and a few threads: the kernels release the lock, a shop has five people."""
+
+    def __init__(self, app: Flask, port: int, pid_file: str) -> None:
+        self.app = app
+        self.options = {
+            "bind": f"127.0.0.1:{port}",
+            "workers": 1,
+            "threads": 6,
+            "worker_class": "gthread",
+            "preload_app": True,
+            "pidfile": pid_file,
+            "control_socket_disable": True,
+            "loglevel": "warning",
+            "graceful_timeout": 5,
+            "timeout": 60,
+            "post_worker_init": _open_pool,
+        }
+        super().__init__()
+
+    def load_config(self) -> None:
+        for key, value in self.options.items():
+            if key in self.cfg.settings:
+                self.cfg.set(key, value)
+
+    def load(self) -> Flask:
+        return self.app
+
+
+def _open_pool(worker: Any) -> None:
+    """Connections cannot be shared across a fork: the pool opens in the process that uses it."""
+    worker.app.callable.extensions["database"].open()
+
+
+def serve(app: Flask, port: int, pid_file: str) -> None:
+    """Serve until stopped. Returns only in the process that called it."""
+    mother = os.getpid()
+    try:
+        Server(app, port, pid_file).run()
+    except SystemExit:
+        if os.getpid() != mother:
+            os._exit(0)  # a worker that ends must not run its mother's clean-up

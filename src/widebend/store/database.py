@@ -1,0 +1,68 @@
+"""The pool, the migrations and the named queries."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+import aiosql
+import psycopg
+from psycopg.rows import dict_row
+from psycopg_pool import ConnectionPool
+
+HERE = Path(__file__).parent
+MIGRATION_LOCK = 7_281_994  # any number, the same for every process that migrates this database
+
+Connection = psycopg.Connection[dict[str, Any]]
+queries = aiosql.from_path(HERE / "queries", "psycopg", mandatory_parameters=False)
+
+
+class Database:
+    """A small pool of connections; one per process, opened after forking."""
+
+    def __init__(self, url: str, most: int = 6) -> None:
+        self.pool: ConnectionPool[Connection] = ConnectionPool(
+            url, min_size=1, max_size=most, open=False, kwargs={"row_factory": dict_row}, timeout=10.0
+        )
+
+    def open(self) -> None:
+        self.pool.open(wait=True, timeout=15.0)
+
+    def close(self) -> None:
+        self.pool.close()
+
+    @contextmanager
+    def transaction(self) -> Iterator[Connection]:
+        """A connection whose work is committed as one, or not at all."""
+        with self.pool.connection() as connection, connection.transaction():
+            yield connection
+
+
+def migrations() -> list[tuple[int, str]]:
+    """Every migration as (number, SQL), in order."""
+    found = []
+    for path in sorted((HERE / "migrations").glob("*.sql")):
+        match = re.match(r"(\d{4})_", path.name)
+        if match:
+            found.append((int(match[1]), path.read_text()))
+    return found
+
+
+def migrate(url: str) -> list[int]:
+    """Bring a database up to date; the numbers that were run. Safe when several processes start at once."""
+    ran = []
+    with psycopg.connect(url) as connection:
+        connection.execute("SELECT pg_advisory_xact_lock(%s)", [MIGRATION_LOCK])
+        connection.execute(
+            "CREATE TABLE IF NOT EXISTS migrations (number integer PRIMARY KEY, ran_at timestamptz DEFAULT now())"
+        )
+        done = {row[0] for row in connection.execute("SELECT number FROM migrations")}
+        for number, sql in migrations():
+            if number not in done:
+                connection.execute(sql.encode())
+                connection.execute("INSERT INTO migrations (number) VALUES (%s)", [number])
+                ran.append(number)
+    return ran

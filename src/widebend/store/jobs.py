@@ -1,0 +1,134 @@
+"""Customers, vehicles, jobs, bays and the shop's rule book."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from psycopg.types.json import Jsonb
+
+from ..core.records import Design, Rules, Settings, Survey
+from . import revisions
+from .database import Connection, queries
+
+
+@dataclass(frozen=True)
+class Job:
+    """A job with who brought what, and its documents."""
+
+    id: int
+    title: str
+    wanted: str
+    hurts: str
+    road_use: str
+    found_removed: str
+    waits_for: str
+    state: str
+    bay_id: int | None
+    vehicle_id: int
+    vehicle: str
+    plate: str
+    customer: str
+    phone: str
+    survey_id: int
+    design_id: int
+
+
+@dataclass(frozen=True)
+class OpenJob:
+    """A job as the shop floor shows it."""
+
+    id: int
+    title: str
+    wanted: str
+    waits_for: str
+    bay_id: int | None
+    vehicle: str
+    customer: str
+    survey_id: int
+    design_id: int
+
+
+@dataclass(frozen=True)
+class Intake:
+    """What is asked when a job comes in."""
+
+    title: str
+    wanted: str = ""
+    hurts: str = ""
+    road_use: str = "road"
+    found_removed: str = ""
+
+
+def get(connection: Connection, job_id: int) -> Job:
+    """One job. Raises LookupError when there is none."""
+    row = queries.job(connection, job_id=job_id)
+    if row is None:
+        raise LookupError(f"there is no job {job_id}")
+    return Job(**row)
+
+
+def open_jobs(connection: Connection) -> list[OpenJob]:
+    return [OpenJob(**row) for row in queries.open_jobs(connection)]
+
+
+def add_customer_and_vehicle(connection: Connection, name: str, phone: str, kind: str, plate: str) -> int:
+    """A new customer with a vehicle; the vehicle's id."""
+    customer = queries.add_customer(connection, name=name, phone=phone)
+    return int(queries.add_vehicle(connection, customer_id=customer, kind=kind, plate=plate))
+
+
+def add(connection: Connection, vehicle_id: int, intake: Intake, survey: Survey, design: Design) -> int:
+    """A new job with its first survey (kept when the vehicle has one) and design; its id."""
+    job_id = int(
+        queries.add_job(
+            connection,
+            vehicle_id=vehicle_id,
+            title=intake.title,
+            wanted=intake.wanted,
+            hurts=intake.hurts,
+            road_use=intake.road_use,
+            found_removed=intake.found_removed,
+        )
+    )
+    if queries.job(connection, job_id=job_id)["survey_id"] is None:
+        survey_id = int(queries.add_survey(connection, vehicle_id=vehicle_id))
+        revisions.first(connection, survey_id, dump(survey), "new survey")
+    design_id = int(queries.add_design(connection, job_id=job_id))
+    revisions.first(connection, design_id, dump(design.model_copy(update={"survey": Survey()})), "new design")
+    return job_id
+
+
+def change(connection: Connection, job_id: int, intake: Intake, waits_for: str) -> None:
+    queries.change_job(
+        connection,
+        job_id=job_id,
+        title=intake.title,
+        wanted=intake.wanted,
+        hurts=intake.hurts,
+        road_use=intake.road_use,
+        found_removed=intake.found_removed,
+        waits_for=waits_for,
+    )
+
+
+def put_in_bay(connection: Connection, job_id: int, bay_id: int | None) -> None:
+    """Put a job on a lift; what stood there waits. None takes it off."""
+    if bay_id is not None:
+        queries.clear_bay(connection, bay_id=bay_id)
+    queries.put_in_bay(connection, job_id=job_id, bay_id=bay_id)
+
+
+def rules(connection: Connection) -> Rules:
+    """The shop's rule book, or the defaults."""
+    row = queries.shop(connection)
+    return Rules.model_validate(row["rules"]) if row else Rules()
+
+
+def set_shop(connection: Connection, name: str, rule_book: Rules) -> None:
+    queries.set_shop(connection, name=name, rules=Jsonb(dump(rule_book)))
+
+
+def dump(record: Survey | Design | Rules | Settings) -> dict[str, Any]:
+    """A record as it is stored."""
+    return record.model_dump(mode="json", exclude_none=True)

@@ -1,0 +1,31 @@
+-- name: add_survey$
+-- The id of a new survey document.
+INSERT INTO documents (kind, vehicle_id) VALUES ('survey', :vehicle_id) RETURNING id;
+
+-- name: add_design$
+-- The id of a new design document.
+INSERT INTO documents (kind, job_id) VALUES ('design', :job_id) RETURNING id;
+
+-- name: lock_document^
+-- Hold a document while a revision is appended, so that numbers have no gap and no edit is lost.
+SELECT id FROM documents WHERE id = :document_id FOR UPDATE;
+
+-- name: newest^
+-- The newest revision of a document.
+SELECT document_id, number, content, checked_against, why, author, tab, back, forward, made_at
+FROM revisions WHERE document_id = :document_id ORDER BY number DESC LIMIT 1;
+
+-- name: revision^
+-- One revision of a document.
+SELECT document_id, number, content, checked_against, why, author, tab, back, forward, made_at
+FROM revisions WHERE document_id = :document_id AND number = :number;
+
+-- name: since
+-- What came after a revision, oldest first, without content.
+SELECT number, why, author, tab, made_at
+FROM revisions WHERE document_id = :document_id AND number > :number ORDER BY number;
+
+-- name: append!
+-- Append a revision.
+INSERT INTO revisions (document_id, number, content, checked_against, why, author, tab, back, forward)
+VALUES (:document_id, :number, :content, :checked_against, :why, :author, :tab, :back, :forward);

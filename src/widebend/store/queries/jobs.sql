@@ -1,0 +1,95 @@
+-- name: shop^
+-- The shop's name and rule book, or nothing before the first start.
+SELECT name, rules FROM shop;
+
+-- name: set_shop!
+-- Name the shop and set its rules.
+INSERT INTO shop (name, rules) VALUES (:name, :rules)
+ON CONFLICT (only_one) DO UPDATE SET name = excluded.name, rules = excluded.rules;
+
+-- name: add_customer$
+-- A new customer's id.
+INSERT INTO customers (name, phone) VALUES (:name, :phone) RETURNING id;
+
+-- name: add_vehicle$
+-- A new vehicle's id.
+INSERT INTO vehicles (customer_id, kind, plate) VALUES (:customer_id, :kind, :plate) RETURNING id;
+
+-- name: add_bay$
+-- A new bay's id.
+INSERT INTO bays (name, position) VALUES (:name, :position) RETURNING id;
+
+-- name: add_job$
+-- A new job's id.
+INSERT INTO jobs (vehicle_id, title, wanted, hurts, road_use, found_removed)
+VALUES (:vehicle_id, :title, :wanted, :hurts, :road_use, :found_removed) RETURNING id;
+
+-- name: change_job!
+-- What was said at intake.
+UPDATE jobs SET title = :title, wanted = :wanted, hurts = :hurts, road_use = :road_use,
+    found_removed = :found_removed, waits_for = :waits_for
+WHERE id = :job_id;
+
+-- name: put_in_bay!
+-- Put a job on a lift, or take it off with none. A lift holds one job: free it first.
+UPDATE jobs SET bay_id = :bay_id WHERE id = :job_id;
+
+-- name: clear_bay!
+-- Free a lift.
+UPDATE jobs SET bay_id = NULL WHERE bay_id = :bay_id;
+
+-- name: set_state!
+-- Hand a job over, or open it again.
+UPDATE jobs SET state = :state, bay_id = CASE WHEN :state = 'done' THEN NULL ELSE bay_id END WHERE id = :job_id;
+
+-- name: job^
+-- One job with its customer, vehicle and documents.
+SELECT j.id, j.title, j.wanted, j.hurts, j.road_use, j.found_removed, j.waits_for, j.state, j.bay_id,
+    v.id AS vehicle_id, v.kind AS vehicle, v.plate, c.name AS customer, c.phone,
+    s.id AS survey_id, d.id AS design_id
+FROM jobs j
+JOIN vehicles v ON v.id = j.vehicle_id
+JOIN customers c ON c.id = v.customer_id
+LEFT JOIN documents s ON s.kind = 'survey' AND s.vehicle_id = v.id
+LEFT JOIN documents d ON d.kind = 'design' AND d.job_id = j.id
+WHERE j.id = :job_id;
+
+-- name: open_jobs
+-- Every job that is not handed over, oldest first.
+SELECT j.id, j.title, j.wanted, j.waits_for, j.bay_id, v.kind AS vehicle, c.name AS customer,
+    s.id AS survey_id, d.id AS design_id
+FROM jobs j
+JOIN vehicles v ON v.id = j.vehicle_id
+JOIN customers c ON c.id = v.customer_id
+LEFT JOIN documents s ON s.kind = 'survey' AND s.vehicle_id = v.id
+LEFT JOIN documents d ON d.kind = 'design' AND d.job_id = j.id
+WHERE j.state = 'open'
+ORDER BY j.made_at, j.id;
+
+-- name: bays
+-- The lifts and places in order.
+SELECT id, name FROM bays ORDER BY position;
+
+-- name: customers
+-- Everyone who has been here, for choosing again.
+SELECT id, name, phone FROM customers ORDER BY name;
+
+-- name: vehicles
+-- Every vehicle with its owner, for choosing again.
+SELECT v.id, v.kind, v.plate, c.id AS customer_id, c.name AS customer
+FROM vehicles v JOIN customers c ON c.id = v.customer_id ORDER BY c.name, v.kind;
+
+-- name: card_marks
+-- The creeper card's ticks for one run.
+SELECT piece_id, outcome, note FROM card_marks WHERE document_id = :document_id AND run_id = :run_id;
+
+-- name: set_card_mark!
+-- Tick a piece, or say it went wrong.
+INSERT INTO card_marks (document_id, run_id, piece_id, outcome, note)
+VALUES (:document_id, :run_id, :piece_id, :outcome, :note)
+ON CONFLICT (document_id, run_id, piece_id) DO UPDATE
+SET outcome = excluded.outcome, note = excluded.note, marked_at = now();
+
+-- name: clear_card_mark!
+-- Take a tick back.
+DELETE FROM card_marks WHERE document_id = :document_id AND run_id = :run_id AND piece_id = :piece_id;

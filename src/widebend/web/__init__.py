@@ -1,0 +1,125 @@
+"""The rooms of the shop as web pages: one blueprint a room, templates and static files beside them.
+
+May import everything below it. A view parses what was posted, calls one or two functions, renders: no arithmetic of
+the trade here, in a template or in a script. The browser draws what the server computed.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Flask, Response, g, render_template, request
+from flask_wtf.csrf import CSRFError, CSRFProtect
+
+from ..core.errors import WideBendError
+from ..store.database import Database
+from . import cut, floor, intake, layout, route, rules, underbody
+from .shared import install_filters, page_tab, unit_of
+
+MOST_POSTED_BYTES = 2_500_000
+
+CONTENT_POLICY = (
+    "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; "
+    "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+)
+
+
+def create_app(database_url: str, *, secret: str, testing: bool = False) -> Flask:
+    """The application. The pool is opened by the server process, not here."""
+    app = Flask(__name__)
+    app.config.update(
+        SECRET_KEY=secret,
+        MAX_CONTENT_LENGTH=MOST_POSTED_BYTES,
+        MAX_FORM_MEMORY_SIZE=MOST_POSTED_BYTES,
+        SESSION_COOKIE_SAMESITE="Strict",
+        SESSION_COOKIE_HTTPONLY=True,
+        TRUSTED_HOSTS=["127.0.0.1", "localhost", "[::1]"],
+        WTF_CSRF_TIME_LIMIT=None,  # a page may stay open under a vehicle for days
+        TESTING=testing,
+    )
+    app.extensions["database"] = Database(database_url)
+    CSRFProtect(app)
+    install_filters(app)
+    for blueprint in (floor.room, intake.room, underbody.room, layout.room, route.room, cut.room, rules.room):
+        app.register_blueprint(blueprint)
+    app.before_request(_read_preferences)
+    app.after_request(_secure)
+    _handle_errors(app)
+    return app
+
+
+def warm_up() -> None:
+    """Compile (or load from their cache) the kernels before the first person waits for them."""
+    from ..demo.jobs import cat_back, first_job
+    from .drawing.strips import draw_strips
+    from .shared import Window
+
+    for design in (cat_back(), first_job()):
+        from ..core.proposals import propose
+        from ..core.remedies import remedies
+        from ..core.review import review
+
+        found = review(design)
+        remedies(design, found)
+        draw_strips(design, found, Window.default(found.system), None)
+        propose(design, design.runs[0].id)
+
+
+def _read_preferences() -> None:
+    g.unit = unit_of(request.cookies.get("unit"))
+    g.lie = request.cookies.get("lie") == "turned"
+    g.tab = page_tab(request.values.get("tab"))
+
+
+def _secure(response: Response) -> Response:
+    response.headers["Content-Security-Policy"] = CONTENT_POLICY
+    response.headers["X-Content-Type-Options"] = "nosniff"
+    response.headers["Referrer-Policy"] = "same-origin"
+    response.headers["X-Frame-Options"] = "DENY"
+    response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
+    if response.mimetype == "text/html":
+        response.headers["Cache-Control"] = "no-store"
+    return response
+
+
+def _handle_errors(app: Flask) -> None:
+    """Every refusal is a plain page or fragment in words; nobody sees a stack trace."""
+
+    def page(code: int, title: str, words: str) -> tuple[str, int]:
+        whole = "HX-Request" not in request.headers
+        template = "error.html" if whole else "_error.html"
+        return render_template(template, title=title, words=words), code
+
+    @app.errorhandler(404)
+    def _missing(_exc: Any) -> tuple[str, int]:
+        return page(404, "Not here", "There is nothing at this address. The shop floor has every open job.")
+
+    @app.errorhandler(LookupError)
+    def _gone(exc: LookupError) -> tuple[str, int]:
+        return page(404, "Not here", f"{exc}. The shop floor has every open job.")
+
+    @app.errorhandler(400)
+    def _bad(_exc: Any) -> tuple[str, int]:
+        return page(400, "Not understood", "The request was not complete. Go back and try again; nothing was changed.")
+
+    @app.errorhandler(CSRFError)
+    def _csrf(_exc: Any) -> tuple[str, int]:
+        words = "This page is from before the program was set up anew. Reload it and enter the change again."
+        return page(400, "Page too old", words)
+
+    @app.errorhandler(405)
+    def _method(_exc: Any) -> tuple[str, int]:
+        return page(405, "Not this way", "That address takes no such request.")
+
+    @app.errorhandler(413)
+    def _too_big(_exc: Any) -> tuple[str, int]:
+        return page(413, "Too big", "What was sent is larger than 2.5 MB. Nothing was changed.")
+
+    @app.errorhandler(WideBendError)
+    def _refused(exc: WideBendError) -> tuple[str, int]:
+        return page(422, "Not possible", str(exc))
+
+    @app.errorhandler(500)
+    def _broken(_exc: Any) -> tuple[str, int]:
+        words = "The program failed on this one. What was kept before is safe; the fault is in the server's log."
+        return page(500, "Our fault", words)

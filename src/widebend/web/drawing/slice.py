@@ -1,0 +1,143 @@
+"""The slice: the plane X = station seen from behind, vehicle right at the right."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from ...core.clearance import nearest_margins
+from ...core.bodies import obstacle_rows
+from ...core.records import HalfSpace, InLine
+from ...core.review import Review
+from ...core.route import centre_line
+from .labels import Labels
+from .shapes import section
+from .strips import Mark
+
+WIDTH, HEIGHT = 300, 210
+REACH_MM = 380.0
+
+
+@dataclass
+class SlicePicture:
+    """What is cut at one station."""
+
+    station: float
+    marks: list[Mark] = field(default_factory=list)
+    labels: list[object] = field(default_factory=list)
+    words: list[str] = field(default_factory=list)
+    nearest_mm: float | None = None
+    nearest_name: str = ""
+
+
+@dataclass(frozen=True)
+class _Frame:
+    y: float
+    z: float
+
+    def px(self, y: float) -> float:
+        return WIDTH / 2 + (y - self.y) * WIDTH / (2 * REACH_MM)
+
+    def py(self, z: float) -> float:
+        return HEIGHT / 2 - (z - self.z) * WIDTH / (2 * REACH_MM)
+
+    def points(self, outline: np.ndarray) -> str:
+        return " ".join(f"{self.px(a):.1f},{self.py(b):.1f}" for a, b in outline)
+
+
+def draw_slice(found: Review, station: float) -> SlicePicture:
+    """The picture at one station."""
+    picture = SlicePicture(station)
+    crossings = _crossings(found, station)
+    centre = crossings[0][0] if crossings else _part_middle(found, station)
+    frame = _Frame(float(centre[1]), float(centre[2]))
+    labels = Labels(0, 0, WIDTH, HEIGHT)
+    for points, od in crossings:
+        x, y, r = frame.px(float(points[1])), frame.py(float(points[2])), od / 2 * WIDTH / (2 * REACH_MM)
+        labels.keep_free(x - r, y - r, x + r, y + r)
+    _things(picture, labels, frame, found, station)
+    _parts(picture, frame, found, station)
+    for point, od in crossings:
+        r = od / 2 * WIDTH / (2 * REACH_MM)
+        picture.marks.append(Mark("circle", "pipe-cut", {"x": frame.px(point[1]), "y": frame.py(point[2]), "r": r}))
+    _nearest(picture, found, crossings)
+    picture.labels = list(labels.placed)
+    return picture
+
+
+def _crossings(found: Review, station: float) -> list[tuple[np.ndarray, float]]:
+    """Where pipes pass the plane: (point, OD)."""
+    out = []
+    for run in found.system.runs:
+        for piece in run.pieces:
+            if isinstance(piece.piece, InLine):
+                continue
+            points = centre_line(piece)
+            for a, b in zip(points[:-1], points[1:], strict=True):
+                if (a[0] - station) * (b[0] - station) <= 0 and abs(b[0] - a[0]) > 1e-9:
+                    out.append((a + (b - a) * (station - a[0]) / (b[0] - a[0]), float(piece.tube.od_mm)))
+    kept: list[tuple[np.ndarray, float]] = []
+    for point, od in out:
+        if not any(np.linalg.norm(point - other) < 1.0 for other, _ in kept):
+            kept.append((point, od))
+    return kept
+
+
+def _part_middle(found: Review, station: float) -> np.ndarray:
+    for body in found.system.bodies:
+        seg = body.segment
+        if min(seg[3], seg[3] + seg[6] * seg[1]) <= station <= max(seg[3], seg[3] + seg[6] * seg[1]):
+            return np.asarray(seg[3:6])
+    for run in found.system.runs:
+        return np.asarray(run.start.point)
+    return np.array([station, 0.0, 330.0])
+
+
+def _things(picture: SlicePicture, labels: Labels, frame: _Frame, found: Review, station: float) -> None:
+    named: set[str] = set()
+    for obstacle in found.obstacles:
+        outline = section(obstacle.row, station, REACH_MM * 2, (frame.y, frame.z))
+        if len(outline) < 3:
+            continue
+        thing = obstacle.thing
+        css = "thing " + ("heat" if thing.nature == "heat-shy" else "soft" if thing.nature == "soft" else "hard")
+        css = "low-line" if thing.id == "low-line" else css + (" moving" if obstacle.state else "")
+        picture.marks.append(Mark("poly", css, {"points": frame.points(outline)}, thing.name))
+        if thing.id not in named:
+            named.add(thing.id)
+            xs, ys = [frame.px(p[0]) for p in outline], [frame.py(p[1]) for p in outline]
+            left, top = max(min(xs), 0.0), max(min(ys), 0.0)
+            if isinstance(thing.shape, HalfSpace):
+                left = 0.0
+            places = [(left + 4, top + 14), (left + 4, min(max(ys), HEIGHT) - 5), (max(xs) + 4, top + 14)]
+            places += [(left + 4, top + 14 + 15 * k) for k in range(1, 8)]
+            labels.put(thing.name, places)
+
+
+def _parts(picture: SlicePicture, frame: _Frame, found: Review, station: float) -> None:
+    for body in found.system.bodies:
+        seg = body.segment
+        if abs(seg[6]) < 0.2:
+            continue
+        along = (station - seg[3]) / seg[6]
+        if 0 <= along <= seg[1]:
+            centre = seg[3:6] + along * seg[6:9]
+            scale = WIDTH / (2 * REACH_MM)
+            w, h = 2 * (body.half_u + seg[2]) * scale, 2 * (body.half_v + seg[2]) * scale
+            data = {"x": frame.px(centre[1]) - w / 2, "y": frame.py(centre[2]) - h / 2, "w": w, "h": h,
+                    "r": seg[2] * scale}  # fmt: skip
+            picture.marks.append(Mark("rect", "part", data, body.part.name))
+
+
+def _nearest(picture: SlicePicture, found: Review, crossings: list[tuple[np.ndarray, float]]) -> None:
+    around = list(found.obstacles)
+    if not around or not crossings:
+        return
+    rows, _ = obstacle_rows(around)
+    points, radii = np.array([c[0] for c in crossings]), np.array([c[1] / 2 for c in crossings])
+    gaps, which = nearest_margins(points, radii, rows, np.zeros(len(rows)))
+    k = int(np.argmin(gaps))
+    nearest = around[int(which[k])]
+    picture.nearest_mm = float(gaps[k])
+    picture.nearest_name = nearest.thing.name + (f" at {nearest.state}" if nearest.state else "")

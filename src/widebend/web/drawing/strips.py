@@ -1,0 +1,417 @@
+"""The strips: from below, from the left, the ruler, the margin ribbon and the ties to the line-up, as one picture.
+
+Everything is in pixels of a picture `width` wide; one ruler runs through all strips. Marks are (kind, data) for the
+template to draw; classes carry the meaning (hard, heat-shy, moving, touches, tight), the style sheet the look.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from ...core.bodies import LOW_LINE, Obstacle, System, obstacle_rows
+from ...core.clearance import nearest_margins
+from ...core.records import Design, HalfSpace, InLine
+from ...core.review import Review
+from ...core.route import LaidPiece, LaidRun, centre_line
+from ...core.units import format_length
+from ..shared import Window
+from .labels import Labels
+from .shapes import hull, silhouette
+
+BELOW_PX, LEFT_PX, RULER_PX, RIBBON_PX, TIES_PX = 200, 128, 24, 46, 16
+RIBBON_LOW_MM, RIBBON_HIGH_MM = -30.0, 60.0
+RULER_STEPS = (5, 10, 20, 50, 100, 200, 500, 1000)
+
+
+@dataclass
+class Mark:
+    """One thing to draw."""
+
+    kind: str  # "path", "poly", "line", "rect", "circle"
+    css: str
+    data: dict[str, object] = field(default_factory=dict)
+    title: str = ""
+
+
+@dataclass
+class Strip:
+    """One strip: its top and height in the picture, its marks and labels."""
+
+    name: str
+    top: float
+    height: float
+    marks: list[Mark] = field(default_factory=list)
+    labels: list[object] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class Ghost:
+    """An answer drawn over the run before it is taken."""
+
+    number: int
+    laid: tuple[LaidPiece, ...]
+    chosen: bool
+
+
+@dataclass
+class Picture:
+    """All strips, ready for the template."""
+
+    width: int
+    height: float
+    strips: list[Strip]
+    ticks: list[tuple[float, str]]
+    ruler_top: float
+    ribbon_top: float
+    ribbon: list[Mark]
+    ties: list[Mark]
+    window: Window
+    text_rows: list[tuple[str, ...]] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class _Scale:
+    """Millimetres to pixels in one strip; `up` flips the second axis for the side view."""
+
+    window: Window
+    top: float
+    height: float
+    middle: float
+    up: bool
+
+    @property
+    def per_mm(self) -> float:
+        return self.window.width_px / self.window.span
+
+    def x(self, mm: float) -> float:
+        px = (mm - self.window.low) * self.per_mm
+        return self.window.width_px - px if self.window.turned else px
+
+    def y(self, mm: float) -> float:
+        off = (mm - self.middle) * self.per_mm
+        flip = self.up != (self.window.turned and not self.up)
+        return self.top + self.height / 2 + (-off if flip else off)
+
+    def points(self, outline: np.ndarray) -> str:
+        return " ".join(f"{self.x(a):.1f},{self.y(b):.1f}" for a, b in outline)
+
+
+def station_to_px(window: Window, mm: float) -> float:
+    return _Scale(window, 0, 0, 0, False).x(mm)
+
+
+def draw_strips(
+    design: Design,
+    found: Review,
+    window: Window,
+    run_id: str | None,
+    piece: int | None = None,
+    ghosts: tuple[Ghost, ...] = (),
+    things_only: bool = False,
+) -> Picture:
+    """The picture of a design in a window; `piece` of run `run_id` is the chosen one."""
+    tall = 1.6 if things_only else 1.0
+    below_px, left_px = BELOW_PX * tall, LEFT_PX * tall
+    below = _Scale(window, 0.0, below_px, _middle(found.system, window, 1, design), up=False)
+    side = _Scale(window, below_px, left_px, _middle(found.system, window, 2, design), up=True)
+    strips = []
+    for name, scale, axes in (("from below", below, (0, 1)), ("from the left", side, (0, 2))):
+        shown = {"from the left": "from the right"}.get(name, name) if window.turned else name
+        strips.append(_strip(shown, scale, axes, design, found, run_id, piece, ghosts))
+    ruler_top = below_px + left_px
+    ribbon_top = ruler_top + RULER_PX
+    ribbon = [] if things_only else _ribbon(found, window, ribbon_top)
+    ties = [] if things_only else _ties(found.system, window, run_id, ribbon_top + RIBBON_PX, piece)
+    height = ribbon_top + (4 if things_only else RIBBON_PX + TIES_PX)
+    return Picture(
+        window.width_px, height, strips, _ticks(window, design), ruler_top, ribbon_top, ribbon, ties, window
+    )
+
+
+def _middle(system: System, window: Window, axis: int, design: Design) -> float:
+    """Where a strip is centred across: on what of the system is in the window, or on the things."""
+    values = []
+    for run in system.runs:
+        places = [run.start, *(p.outlet for p in run.pieces), *([run.aim] if run.aim else [])]
+        values += [float(p.point[axis]) for p in places if window.low <= p.point[0] <= window.high]
+    for body in system.bodies:
+        if window.low <= body.segment[3] <= window.high:
+            values.append(float(body.segment[3 + axis]))
+    if axis == 2:
+        low = float(design.survey.low_line.d) if design.survey.low_line else 150.0
+        values = [*values, low + 60.0] if values else [low + 200.0]
+    return (min(values) + max(values)) / 2 if values else 0.0
+
+
+# --- one strip --------------------------------------------------------------------------------------------------
+
+
+def _strip(
+    name: str,
+    scale: _Scale,
+    axes: tuple[int, int],
+    design: Design,
+    found: Review,
+    run_id: str | None,
+    piece: int | None,
+    ghosts: tuple[Ghost, ...],
+) -> Strip:
+    strip = Strip(name, scale.top, scale.height)
+    labels = Labels(0, scale.top, scale.window.width_px, scale.top + scale.height)
+    labels.put(name, [(6, scale.top + 14)], "strip-name")
+    _things(strip, labels, scale, axes, found.obstacles, found)
+    _parts(strip, labels, scale, axes, found)
+    for ghost in ghosts:
+        _ghost(strip, scale, axes, ghost, design)
+    for run in found.system.runs:
+        _pipe(strip, scale, axes, run.pieces, found, run.run.id, piece if run.run.id == run_id else None)
+        _ends(strip, scale, axes, run)
+    _touch_marks(strip, scale, axes, found)
+    strip.labels = list(labels.placed)
+    return strip
+
+
+def _things(
+    strip: Strip, labels: Labels, scale: _Scale, axes: tuple[int, int], around: tuple[Obstacle, ...], found: Review
+) -> None:
+    wrong = {f.thing for f in found.findings if f.code in ("touches", "tight")}
+    named: set[str] = set()
+    for obstacle in sorted(around, key=lambda o: o.thing.id not in wrong):
+        thing = obstacle.thing
+        if isinstance(thing.shape, HalfSpace):
+            _edge(strip, labels, scale, axes, obstacle)
+            continue
+        outline = silhouette(obstacle.row, axes)
+        if len(outline) < 3 or not _in_view(scale, outline):
+            continue
+        css = "thing " + ("heat" if thing.nature == "heat-shy" else "soft" if thing.nature == "soft" else "hard")
+        if obstacle.state:
+            css += " moving" if obstacle.state == "ride" or thing.id not in named else " moving faint"
+        if thing.state != "as found":
+            css += " pending"
+        if thing.nature == "heat-shy":
+            halo = 2 * obstacle.needed_mm * scale.per_mm
+            strip.marks.append(Mark("halo", "halo", {"points": scale.points(outline), "width": halo}))
+        strip.marks.append(Mark("poly", css, {"points": scale.points(outline)}, thing.name))
+        if thing.id not in named:
+            named.add(thing.id)
+            labels.put(thing.name, _name_places(scale, outline), "wrong" if thing.id in wrong else "")
+
+
+def _in_view(scale: _Scale, outline: np.ndarray) -> bool:
+    return bool(outline[:, 0].max() > scale.window.low and outline[:, 0].min() < scale.window.high)
+
+
+def _name_places(scale: _Scale, outline: np.ndarray) -> list[tuple[float, float]]:
+    xs = sorted(scale.x(x) for x in (outline[:, 0].min(), outline[:, 0].max()))
+    ys = sorted(scale.y(y) for y in (outline[:, 1].min(), outline[:, 1].max()))
+    left, right = max(xs[0], 0.0), min(xs[1], scale.window.width_px)
+    places = [(left + 4, ys[0] + 14), (left + 4, ys[1] - 5), (left + 4, (ys[0] + ys[1]) / 2 + 4)]
+    places += [(right + 4, ys[0] + 14), (right + 4, ys[1] - 5), (left, ys[0] - 4), (left, ys[1] + 14)]
+    return places + [(left + 4, ys[0] + 14 + 15 * k) for k in range(1, 9)] + [(right + 4, ys[0] + 15 * k) for k in range(9)]
+
+
+def _edge(strip: Strip, labels: Labels, scale: _Scale, axes: tuple[int, int], obstacle: Obstacle) -> None:
+    """A half-space seen edge on: its solid side as a band. Seen face on it would cover everything: not drawn."""
+    n, d = obstacle.row[1:4], float(obstacle.row[4])
+    across = float(n[axes[1]])
+    if abs(across) < 0.7:
+        return
+    x0, x1 = scale.window.low, scale.window.high
+    rest = [i for i in range(3) if i not in axes][0]
+    y0, y1 = ((d - n[0] * x - n[rest] * 0.0) / across for x in (x0, x1))
+    far = 3000.0 * (-1.0 if across > 0 else 1.0)
+    outline = np.array([(x0, y0), (x1, y1), (x1, y1 + far), (x0, y0 + far)])
+    low_line = obstacle.thing.name == LOW_LINE
+    css = "low-line" if low_line else "thing hard"
+    strip.marks.append(Mark("poly", css, {"points": scale.points(outline)}, obstacle.thing.name))
+    y = scale.y(y0)
+    below = scale.y(y0 + far) > y
+    text = f"low line {format_length(d / across, 'mm', 0)}" if low_line else obstacle.thing.name
+    spots = [(scale.window.width_px - 10 - 6.6 * len(text) - 110 * k, y + (14 if below else -5)) for k in range(6)]
+    labels.put(text, spots, "")
+
+
+def _parts(strip: Strip, labels: Labels, scale: _Scale, axes: tuple[int, int], found: Review) -> None:
+    wrong = {f.part for f in found.findings if f.part and f.code in ("touches", "tight")}
+    named: set[str] = set()
+    for body in sorted(found.system.bodies, key=lambda b: -b.half_u - b.half_v - b.segment[2]):
+        seg, r = body.segment, float(body.segment[2])
+        corners = []
+        for end in (0.0, seg[1]):
+            centre = seg[3:6] + seg[6:9] * end
+            for a in (-1, 1):
+                for b in (-1, 1):
+                    corners.append(centre + a * (body.half_u + r) * body.u + b * (body.half_v + r) * body.v)
+        outline = hull(np.array(corners)[:, axes])
+        if len(outline) < 3 or not _in_view(scale, outline):
+            continue
+        css = "part wrong" if body.part.id in wrong else "part"
+        strip.marks.append(Mark("poly", css, {"points": scale.points(outline)}, body.part.name or body.part.item.kind))
+        if body.part.id not in named and body.part.item.kind not in ("flange",):
+            named.add(body.part.id)
+            text = body.part.name or body.part.item.kind
+            x = (scale.x(float(outline[:, 0].min())) + scale.x(float(outline[:, 0].max()))) / 2 - 3.3 * len(text)
+            y = (scale.y(float(outline[:, 1].min())) + scale.y(float(outline[:, 1].max()))) / 2 + 4
+            labels.put(text, [(x, y), (x, y + 15), (x, y - 15), (x, y + 30)], "part-name")
+
+
+def _path(scale: _Scale, points: np.ndarray, axes: tuple[int, int]) -> str:
+    return "M" + "L".join(f"{scale.x(p[axes[0]]):.1f},{scale.y(p[axes[1]]):.1f}" for p in points)
+
+
+def _pipe(
+    strip: Strip,
+    scale: _Scale,
+    axes: tuple[int, int],
+    pieces: tuple[LaidPiece, ...],
+    found: Review,
+    run_id: str,
+    chosen: int | None,
+) -> None:
+    """A pipe's silhouette is its projected centre line drawn as wide as the tube."""
+    pipe = [p for p in pieces if not isinstance(p.piece, InLine)]
+    paths = [(p, _path(scale, centre_line(p), axes), p.tube.od_mm * scale.per_mm) for p in pipe]
+    for p, d, width in paths:
+        edge = _edge_class(found, run_id, p.index, p.index == chosen)
+        strip.marks.append(Mark("path", f"pipe-edge {edge}".strip(), {"d": d, "width": width + (4 if edge else 2.4)}))
+    for _p, d, width in paths:
+        strip.marks.append(Mark("path", "pipe", {"d": d, "width": max(width - 0.4, 1.0)}))
+    for p, d, width in paths:
+        strip.marks.append(Mark("path", "centre-line", {"d": d, "width": 1}, f"piece {p.index + 1}"))
+        strip.marks.append(Mark("hit", "hit", {"d": d, "width": max(width, 14), "piece": p.piece.id}))
+    for p in pieces[:-1]:
+        strip.marks.append(_joint(scale, axes, p))
+
+
+def _edge_class(found: Review, run_id: str, index: int, chosen: bool) -> str:
+    codes = {f.code for f in found.of_piece(run_id, index)}
+    state = "touches" if "touches" in codes else "tight" if codes & {"tight", "own"} else ""
+    return " ".join(w for w in (state, "chosen" if chosen else "") if w)
+
+
+def _joint(scale: _Scale, axes: tuple[int, int], piece: LaidPiece) -> Mark:
+    """A thin line across the pipe where one piece ends."""
+    at, r = piece.outlet, float(piece.tube.od_mm) / 2
+    flow = np.array([at.flow[axes[0]], at.flow[axes[1]]])
+    length = float(np.linalg.norm(flow))
+    square = np.array([-flow[1], flow[0]]) / length if length > 1e-6 else np.array([0.0, 1.0])
+    a, b = (np.array([at.point[axes[0]], at.point[axes[1]]]) + s * r * square for s in (-1, 1))
+    return Mark("line", "joint", {"x1": scale.x(a[0]), "y1": scale.y(a[1]), "x2": scale.x(b[0]), "y2": scale.y(b[1])})
+
+
+def _ends(strip: Strip, scale: _Scale, axes: tuple[int, int], run: LaidRun) -> None:
+    """The run's start and aim as arrows along the flow; an end that misses is tied to its aim."""
+    start, aim, end = run.start, run.aim, run.end
+    arrows = [("start", start, 70.0)] if not run.pieces else []
+    if aim is not None and run.miss_mm > 0.01:
+        arrows.append(("aim", aim, -70.0))
+        x1, y1 = scale.x(end.point[axes[0]]), scale.y(end.point[axes[1]])
+        x2, y2 = scale.x(aim.point[axes[0]]), scale.y(aim.point[axes[1]])
+        strip.marks.append(Mark("line", "miss", {"x1": x1, "y1": y1, "x2": x2, "y2": y2}))
+    for css, at, reach in arrows:
+        tail = at.point if reach > 0 else at.point + reach * at.flow
+        head = at.point + reach * at.flow if reach > 0 else at.point
+        strip.marks.append(Mark("line", f"arrow {css}", {
+            "x1": scale.x(tail[axes[0]]), "y1": scale.y(tail[axes[1]]),
+            "x2": scale.x(head[axes[0]]), "y2": scale.y(head[axes[1]]), "arrow": True,
+        }))  # fmt: skip
+
+
+def _ghost(strip: Strip, scale: _Scale, axes: tuple[int, int], ghost: Ghost, design: Design) -> None:
+    css = "ghost chosen" if ghost.chosen else "ghost"
+    for piece in ghost.laid:
+        width = piece.tube.od_mm * scale.per_mm if ghost.chosen else 2
+        strip.marks.append(Mark("path", css, {"d": _path(scale, centre_line(piece), axes), "width": width}))
+
+
+def _touch_marks(strip: Strip, scale: _Scale, axes: tuple[int, int], found: Review) -> None:
+    """A lozenge where something is wrong: filled when it touches, half filled when it is tight."""
+    for finding in found.findings:
+        if finding.at is None or finding.code not in ("touches", "tight", "own", "inside"):
+            continue
+        x, y = scale.x(finding.at[axes[0]]), scale.y(finding.at[axes[1]])
+        css = "lozenge touches" if finding.spoils else "lozenge tight"
+        strip.marks.append(Mark("lozenge", css, {"x": x, "y": y}, finding.thing_name))
+
+
+# --- ruler, ribbon, ties ------------------------------------------------------------------------------------------
+
+
+def _ticks(window: Window, design: Design) -> list[tuple[float, str]]:
+    step = next((s for s in RULER_STEPS if s * window.width_px / window.span >= 70), RULER_STEPS[-1])
+    first = math.ceil(window.low / step) * step
+    return [(station_to_px(window, mm), f"{mm:.0f}") for mm in range(int(first), int(window.high) + 1, step)]
+
+
+def _ribbon(found: Review, window: Window, top: float) -> list[Mark]:
+    """Margin along the vehicle: gap less needed less doubt; the line is zero. Where a pipe doubles back, the worst."""
+    zero = _ribbon_y(0.0, top)
+    marks = [Mark("line", "zero", {"x1": 0, "x2": window.width_px, "y1": zero, "y2": zero})]
+    worst = margins_by_column(found, window)
+    good, bad = [], []
+    for px, margin in sorted(worst.items()):
+        y = _ribbon_y(margin, top)
+        good.append(f"{px},{y:.1f}")
+        if margin < 0:
+            bad.append(f"M{px},{zero:.1f}V{y:.1f}")
+    if bad:
+        marks.append(Mark("path", "under-zero", {"d": "".join(bad), "width": 4.2}))
+    if good:
+        marks.append(Mark("polyline", "margin", {"points": " ".join(good)}))
+    return marks
+
+
+def _ribbon_y(margin: float, top: float) -> float:
+    share = (min(max(margin, RIBBON_LOW_MM), RIBBON_HIGH_MM) - RIBBON_LOW_MM) / (RIBBON_HIGH_MM - RIBBON_LOW_MM)
+    return top + 2 + (1 - share) * (RIBBON_PX - 4)
+
+
+def margins_by_column(found: Review, window: Window, column_px: int = 4) -> dict[int, float]:
+    """The least margin [mm] of any pipe in each column of the picture."""
+    around = list(found.obstacles)
+    worst: dict[int, float] = {}
+    if not around:
+        return worst
+    rows, needed = obstacle_rows(around)
+    for run in found.system.runs:
+        for piece in run.pieces:
+            if isinstance(piece.piece, InLine):
+                continue
+            points = _dense(centre_line(piece), window.span / window.width_px * column_px)
+            points = points[(points[:, 0] >= window.low) & (points[:, 0] <= window.high)]
+            if not len(points):
+                continue
+            margins, _ = nearest_margins(points, np.full(len(points), piece.tube.od_mm / 2), rows, needed)
+            for point, margin in zip(points, margins, strict=True):
+                px = int(station_to_px(window, float(point[0])) // column_px) * column_px
+                worst[px] = min(worst.get(px, math.inf), float(margin))
+    return worst
+
+
+def _dense(points: np.ndarray, step: float) -> np.ndarray:
+    out = [points[0]]
+    for a, b in zip(points[:-1], points[1:], strict=True):
+        n = max(1, math.ceil(float(np.linalg.norm(b - a)) / step))
+        out += [a + (b - a) * k / n for k in range(1, n + 1)]
+    return np.array(out)
+
+
+def _ties(system: System, window: Window, run_id: str | None, top: float, chosen: int | None) -> list[Mark]:
+    """A hairline from each piece's place to its tile: tiles share the width evenly."""
+    run = next((r for r in system.runs if r.run.id == run_id), None)
+    if run is None or not run.pieces:
+        return []
+    marks = []
+    each = window.width_px / len(run.pieces)
+    for piece in run.pieces:
+        x = station_to_px(window, float(piece.middle[0]))
+        if not 0 <= x <= window.width_px:
+            continue
+        slot = len(run.pieces) - 1 - piece.index if window.turned else piece.index
+        css = "tie chosen" if piece.index == chosen else "tie"
+        marks.append(Mark("line", css, {"x1": x, "y1": top, "x2": (slot + 0.5) * each, "y2": top + TIES_PX}))
+    return marks

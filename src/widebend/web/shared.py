@@ -1,0 +1,198 @@
+"""What every room needs: the job at hand, how to show a figure, the window on the strips."""
+
+from __future__ import annotations
+
+import math
+import re
+import secrets
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from typing import Any
+
+from flask import Flask, current_app, g, request
+
+from ..core.bodies import System
+from ..core.records import Design, Settings, Survey
+from ..core.review import Review, review
+from ..core.units import format_angle, format_clock, format_length
+from ..formats.design_json import design_from, survey_from
+from ..store import jobs
+from ..store.database import Connection, Database
+from ..store.revisions import Revision, newest
+
+UNITS = {"mm": "mm", "in": "inches", "in16": "inches, fractions"}
+LEAST_WINDOW_MM = 150.0
+
+
+def database() -> Database:
+    found: Database = current_app.extensions["database"]
+    return found
+
+
+@contextmanager
+def transaction() -> Iterator[Connection]:
+    """A connection for one request's work."""
+    with database().transaction() as connection:
+        yield connection
+
+
+def unit_of(text: str | None) -> str:
+    return text if text in UNITS else "mm"
+
+
+def typing_unit() -> str:
+    """What a bare number means in a field: mm, or inches when the person sees inches."""
+    return "mm" if g.unit == "mm" else "in"
+
+
+def page_tab(text: str | None) -> str:
+    """The token of an open page: bursts of edits from one page are not conflicts."""
+    return text if text and re.fullmatch(r"[0-9a-f]{16}", text) else secrets.token_hex(8)
+
+
+def is_htmx() -> bool:
+    return request.headers.get("HX-Request") == "true"
+
+
+def install_filters(app: Flask) -> None:
+    """Figures in templates, always by the person's own unit."""
+    app.jinja_env.filters["mm"] = lambda v, digits=1: format_length(v, g.unit, digits)
+    app.jinja_env.filters["mm_bare"] = lambda v, digits=1: format_length(v, g.unit, digits, suffix=False)
+    app.jinja_env.filters["deg"] = format_angle
+    app.jinja_env.filters["clock"] = format_clock
+    app.jinja_env.globals["units"] = UNITS
+    app.jinja_env.globals["unit_name"] = lambda: "mm" if g.unit == "mm" else "in"
+
+
+# --- the job at hand --------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class AtHand:
+    """A job with its newest design, the survey and the shop's rules put in, and its review."""
+
+    job: jobs.Job
+    design: Design
+    design_revision: Revision
+    survey_revision: Revision
+    found: Review
+
+    @property
+    def number(self) -> int:
+        return self.design_revision.number
+
+
+def at_hand(connection: Connection, job_id: int) -> AtHand:
+    """Load a job for a room. Raises LookupError."""
+    job = jobs.get(connection, job_id)
+    design_revision, survey_revision = newest(connection, job.design_id), newest(connection, job.survey_id)
+    design = put_together(connection, design_revision.content, survey_revision.content, job.title)
+    return AtHand(job, design, design_revision, survey_revision, review(design))
+
+
+def put_together(connection: Connection, content: dict[str, Any], survey: dict[str, Any], name: str) -> Design:
+    """A stored design with its survey and the shop's rule book."""
+    design = design_from(content)
+    settings = design.settings.model_copy(update={"rules": jobs.rules(connection)})
+    return design.model_copy(update={"survey": survey_from(survey), "settings": settings, "name": name})
+
+
+def stored(design: Design) -> dict[str, Any]:
+    """A design as kept: its survey has revisions of its own, its rules are the shop's."""
+    settings = design.settings.model_copy(update={"rules": Settings().rules})
+    return jobs.dump(design.model_copy(update={"survey": Survey(), "settings": settings}))
+
+
+@lru_cache(maxsize=64)
+def reviewed(content: str, survey: str, rules: str) -> Review:
+    """A review by the text of what it depends on: the shop floor shows many jobs that did not change."""
+    import json
+
+    from ..core.records import Rules
+
+    design = design_from(json.loads(content))
+    settings = design.settings.model_copy(update={"rules": Rules.model_validate_json(rules)})
+    survey_record = survey_from(json.loads(survey))
+    return review(design.model_copy(update={"survey": survey_record, "settings": settings}))
+
+
+# --- the window on the strips ---------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class Window:
+    """What part of the vehicle the strips show, and how wide they are drawn. Lengths mm, width in pixels."""
+
+    low: float
+    high: float
+    width_px: int = 1240
+    turned: bool = False
+
+    @classmethod
+    def default(cls, system: System, survey: Survey | None = None) -> Window:
+        """Everything of the system, or of the survey while there is none."""
+        xs = [float(p.point[0]) for run in system.runs for piece in run.pieces for p in (piece.inlet, piece.outlet)]
+        xs += [float(run.start.point[0]) for run in system.runs]
+        xs += [float(run.aim.point[0]) for run in system.runs if run.aim]
+        for body in system.bodies:
+            xs += [float(body.segment[3]), float(body.segment[3] + body.segment[6] * body.segment[1])]
+        if len(xs) < 2 or max(xs) - min(xs) < 300:
+            xs += [x for thing in (survey.things if survey else ()) for x in _extent(thing.shape)] or [800.0, 4400.0]
+        pad = max(120.0, 0.04 * (max(xs) - min(xs)))
+        return cls(min(xs) - pad, max(xs) + pad)
+
+    @property
+    def span(self) -> float:
+        return self.high - self.low
+
+    def zoomed(self, factor: float, about: float | None = None) -> Window:
+        middle = (self.low + self.high) / 2 if about is None else min(max(about, self.low), self.high)
+        span = min(max(self.span * factor, LEAST_WINDOW_MM), 12_000.0)
+        share = (middle - self.low) / self.span
+        low = middle - share * span
+        return replace(self, low=low, high=low + span)
+
+    def moved(self, share: float) -> Window:
+        return replace(self, low=self.low + share * self.span, high=self.high + share * self.span)
+
+
+def _extent(shape: Any) -> list[float]:
+    if hasattr(shape, "center"):
+        half = float(shape.size[0]) / 2 if hasattr(shape, "size") else float(shape.radius)
+        return [float(shape.center[0]) - half, float(shape.center[0]) + half]
+    return [float(shape.a[0]), float(shape.b[0])] if hasattr(shape, "a") else []
+
+
+def window_from_request(found: Review, survey: Survey) -> Window:
+    """The window a request asks for: its bounds, then a zoom or a move, or fit. Nonsense falls back to fit."""
+    fit = Window.default(found.system, survey)
+    width = int(min(max(number(request.values.get("w"), 1240.0), 320.0), 3000.0))
+    low, high = number(request.values.get("x0"), math.nan), number(request.values.get("x1"), math.nan)
+    window = replace(fit, width_px=width, turned=bool(g.lie))
+    if math.isfinite(low) and math.isfinite(high) and LEAST_WINDOW_MM <= high - low <= 12_000:
+        window = replace(window, low=low, high=high)
+    sight = request.values.get("sight", "")
+    cursor = number(request.values.get("cursor"), (window.low + window.high) / 2)
+    moves = {
+        "closer": lambda: window.zoomed(0.6, cursor),
+        "wider": lambda: window.zoomed(1 / 0.6, cursor),
+        "forward": lambda: window.moved(-0.3),
+        "rearward": lambda: window.moved(0.3),
+        "fit": lambda: replace(fit, width_px=width, turned=bool(g.lie)),
+    }
+    if sight.startswith("at:"):
+        here = number(sight[3:], cursor)
+        span = min(window.span, 900.0)
+        return replace(window, low=here - span / 2, high=here + span / 2)
+    return moves[sight]() if sight in moves else window
+
+
+def number(text: str | None, otherwise: float) -> float:
+    """A plain number from a request's own state, not from a person: nonsense gives `otherwise`."""
+    try:
+        value = float(text or "")
+    except ValueError:
+        return otherwise
+    return value if math.isfinite(value) and abs(value) < 1e6 else otherwise
