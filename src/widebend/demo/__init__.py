@@ -8,7 +8,7 @@ from __future__ import annotations
 from ..core.records import Design, Rules
 from ..store import jobs
 from ..store.database import Connection, queries
-from .jobs import cat_back, hatch_survey, new_settings
+from .examples import cat_back, hatch_survey, new_settings
 
 __all__ = ["fill"]
 

@@ -50,7 +50,7 @@ def create_app(database_url: str, *, secret: str, testing: bool = False) -> Flas
 
 def warm_up() -> None:
     """Compile (or load from their cache) the kernels before the first person waits for them."""
-    from ..demo.jobs import cat_back, first_job
+    from ..demo.examples import cat_back, first_job
     from .drawing.strips import draw_strips
     from .shared import Window
 

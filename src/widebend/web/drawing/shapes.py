@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 
@@ -71,7 +72,7 @@ def section(row: np.ndarray, station: float, reach: float, middle: tuple[float, 
     def depth(y: float, z: float) -> float:
         return float(signed_distance(row, station, y, z, grad))
 
-    y, z = _deepest(row, station, middle, depth, grad)
+    y, z = _deepest(middle, depth, grad)
     if depth(y, z) >= 0:
         return np.zeros((0, 2))
     out = []
@@ -88,7 +89,9 @@ def section(row: np.ndarray, station: float, reach: float, middle: tuple[float, 
     return np.array(out)
 
 
-def _deepest(row, station, middle, depth, grad):  # type: ignore[no-untyped-def]
+def _deepest(
+    middle: tuple[float, float], depth: Callable[[float, float], float], grad: np.ndarray
+) -> tuple[float, float]:
     """A point of the plane well inside the solid: a few steps down the signed distance."""
     y, z = middle
     step = 200.0

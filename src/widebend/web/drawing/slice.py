@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass, field
 
 import numpy as np
 
-from ...core.clearance import nearest_margins
 from ...core.bodies import obstacle_rows
+from ...core.clearance import nearest_margins
 from ...core.records import HalfSpace, InLine
 from ...core.review import Review
 from ...core.route import centre_line
@@ -74,7 +75,7 @@ def _crossings(found: Review, station: float) -> list[tuple[np.ndarray, float]]:
             if isinstance(piece.piece, InLine):
                 continue
             points = centre_line(piece)
-            for a, b in zip(points[:-1], points[1:], strict=True):
+            for a, b in itertools.pairwise(points):
                 if (a[0] - station) * (b[0] - station) <= 0 and abs(b[0] - a[0]) > 1e-9:
                     out.append((a + (b - a) * (station - a[0]) / (b[0] - a[0]), float(piece.tube.od_mm)))
     kept: list[tuple[np.ndarray, float]] = []

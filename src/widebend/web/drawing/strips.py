@@ -6,6 +6,7 @@ template to draw; classes carry the meaning (hard, heat-shy, moving, touches, ti
 
 from __future__ import annotations
 
+import itertools
 import math
 from dataclasses import dataclass, field
 
@@ -126,9 +127,7 @@ def draw_strips(
     ribbon = [] if things_only else _ribbon(found, window, ribbon_top)
     ties = [] if things_only else _ties(found.system, window, run_id, ribbon_top + RIBBON_PX, piece)
     height = ribbon_top + (4 if things_only else RIBBON_PX + TIES_PX)
-    return Picture(
-        window.width_px, height, strips, _ticks(window, design), ruler_top, ribbon_top, ribbon, ties, window
-    )
+    return Picture(window.width_px, height, strips, _ticks(window, design), ruler_top, ribbon_top, ribbon, ties, window)
 
 
 def _middle(system: System, window: Window, axis: int, design: Design) -> float:
@@ -211,7 +210,11 @@ def _name_places(scale: _Scale, outline: np.ndarray) -> list[tuple[float, float]
     left, right = max(xs[0], 0.0), min(xs[1], scale.window.width_px)
     places = [(left + 4, ys[0] + 14), (left + 4, ys[1] - 5), (left + 4, (ys[0] + ys[1]) / 2 + 4)]
     places += [(right + 4, ys[0] + 14), (right + 4, ys[1] - 5), (left, ys[0] - 4), (left, ys[1] + 14)]
-    return places + [(left + 4, ys[0] + 14 + 15 * k) for k in range(1, 9)] + [(right + 4, ys[0] + 15 * k) for k in range(9)]
+    return (
+        places
+        + [(left + 4, ys[0] + 14 + 15 * k) for k in range(1, 9)]
+        + [(right + 4, ys[0] + 15 * k) for k in range(9)]
+    )
 
 
 def _edge(strip: Strip, labels: Labels, scale: _Scale, axes: tuple[int, int], obstacle: Obstacle) -> None:
@@ -221,7 +224,7 @@ def _edge(strip: Strip, labels: Labels, scale: _Scale, axes: tuple[int, int], ob
     if abs(across) < 0.7:
         return
     x0, x1 = scale.window.low, scale.window.high
-    rest = [i for i in range(3) if i not in axes][0]
+    rest = next(i for i in range(3) if i not in axes)
     y0, y1 = ((d - n[0] * x - n[rest] * 0.0) / across for x in (x0, x1))
     far = 3000.0 * (-1.0 if across > 0 else 1.0)
     outline = np.array([(x0, y0), (x1, y1), (x1, y1 + far), (x0, y0 + far)])
@@ -394,7 +397,7 @@ def margins_by_column(found: Review, window: Window, column_px: int = 4) -> dict
 
 def _dense(points: np.ndarray, step: float) -> np.ndarray:
     out = [points[0]]
-    for a, b in zip(points[:-1], points[1:], strict=True):
+    for a, b in itertools.pairwise(points):
         n = max(1, math.ceil(float(np.linalg.norm(b - a)) / step))
         out += [a + (b - a) * k / n for k in range(1, n + 1)]
     return np.array(out)

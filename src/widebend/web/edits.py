@@ -1,0 +1,110 @@
+"""How an edit of a survey or a design travels: parse, change, review, keep as a revision; or refuse with both shown."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+from flask import g, redirect, request
+from pydantic import ValidationError
+
+from ..core.errors import EditError, InputError
+from ..core.proposals import Proposals
+from ..core.records import Design, Survey
+from ..formats.design_json import first_fault
+from ..store import jobs, revisions
+from ..store.database import Connection
+from .shared import AtHand, at_hand, is_htmx, number, stored, transaction
+
+
+@dataclass(frozen=True)
+class Refused:
+    """An edit that could not be kept: what was wanted, and what came first."""
+
+    yours: str
+    base: int
+    later: list[revisions.Later]
+
+
+@dataclass
+class Said:
+    """What a page has to say beside the record itself: errors at their field, what was typed, who came first."""
+
+    errors: dict[str, str] = field(default_factory=dict)
+    typed: dict[str, str] = field(default_factory=dict)
+    note: str = ""
+    refused: Refused | None = None
+    piece: str | None = None
+    proposals: Proposals | None = None
+    ghost: int = 0
+    keep: str = ""
+
+
+class Faults(Exception):
+    """Several fields of one form are wrong, each with its own words."""
+
+    def __init__(self, errors: dict[str, str]) -> None:
+        super().__init__("; ".join(errors.values()))
+        self.errors = errors
+
+
+def run_edit(
+    job_id: int,
+    said: Said,
+    change: Callable[[Connection, AtHand], None],
+    render: Callable[[AtHand, Said, int], Any],
+    back: Callable[[], str],
+) -> Any:
+    """Carry out one edit: `change` alters and keeps it, or raises; then the page again, with what there is to say."""
+    code = 200
+    try:
+        with transaction() as connection:
+            change(connection, at_hand(connection, job_id))
+    except revisions.StaleEdit as stale:
+        said.refused, code = Refused(words_of(request.form), stale.base, stale.later), 409
+    except Faults as faults:
+        said.errors, code = faults.errors, 422
+    except ValidationError as exc:
+        said.errors, code = {"": first_fault(exc)[1]}, 422
+    except (InputError, EditError) as exc:
+        said.errors, code = {getattr(exc, "field", "") or request.form.get("field", ""): str(exc)}, 422
+    if code != 200:
+        said.typed = {k: v for k, v in request.form.items() if k != "csrf_token"}
+    elif not is_htmx():
+        return redirect(back(), 303)
+    with transaction() as connection:
+        return render(at_hand(connection, job_id), said, code)
+
+
+def base_revision() -> int:
+    """The revision an edit says it was made on."""
+    return int(number(request.form.get("rev"), 0))
+
+
+def keep_design(connection: Connection, here: AtHand, design: Design, why: str) -> None:
+    """Append a design. Raises revisions.StaleEdit."""
+    revisions.append(
+        connection, here.job.design_id, base_revision(), stored(design), why, g.tab, here.survey_revision.number
+    )
+
+
+def keep_survey(connection: Connection, here: AtHand, survey: Survey, why: str) -> None:
+    """Append a survey. Raises revisions.StaleEdit."""
+    revisions.append(connection, here.job.survey_id, base_revision(), jobs.dump(survey), why, g.tab)
+
+
+def step_history(connection: Connection, document_id: int, which: str) -> str:
+    """Undo or redo; what to say when there is nothing."""
+    move: Callable[..., int] = revisions.undo if which == "undo" else revisions.redo
+    try:
+        move(connection, document_id, base_revision(), g.tab)
+    except LookupError as exc:
+        return f"There is {exc}."
+    return ""
+
+
+def words_of(form: Any) -> str:
+    """What was entered, in a line, for showing beside what came first."""
+    skip = {"csrf_token", "rev", "tab", "w", "x0", "x1", "run", "cursor", "sight"}
+    return ", ".join(f"{key} {value}" for key, value in form.items() if key not in skip and value)[:300]

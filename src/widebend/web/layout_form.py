@@ -1,0 +1,144 @@
+"""Reading and showing the big pieces: start, muffler (the finish), tip, and what the job is made from."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping
+from typing import TypeVar
+
+from ..core import shelf
+from ..core.errors import InputError
+from ..core.frame import heading_deg, inclination_deg, unit
+from ..core.records import Design, Part, Placed, Run, Settings, Tube
+from ..core.route import part_frames
+from ..core.units import Length, format_length, parse_angle, parse_length
+from .survey_form import Reader
+
+T = TypeVar("T")
+
+MATERIALS = ("304", "409", "aluminised", "mild", "titanium")
+START, MUFFLER, TIP, RUN = "start", "muffler", "tip", "r1"
+
+# A first try for an empty job, in mm: an ordinary 63.5 cat-back from behind a gearbox to a muffler ahead of the axle.
+# Common practice, no source; every value is there to be typed over.
+DEFAULTS = {
+    "s_x": 1300.0, "s_y": 60.0, "s_z": 260.0, "od": 63.5, "wall": 1.5,
+    "m_x": 2700.0, "m_y": 260.0, "m_z": 230.0, "m_long": 380.0, "m_wide": 230.0, "m_high": 110.0,
+    "t_od": 76.2, "t_long": 0.0, "shortest": 0.0,
+}  # fmt: skip
+ANGLES = {"s_heading": 0.0, "s_slope": 0.0, "m_heading": 0.0, "m_slope": 0.0}
+
+
+def shown(design: Design, unit_key: str) -> dict[str, str]:
+    """The layout as the form's fields; what is not there yet shows the defaults."""
+    values = dict(DEFAULTS) | ANGLES
+    run = design.run(RUN)
+    start, muffler, tip = (design.part(i) for i in (START, MUFFLER, TIP))
+    if run:
+        values |= {"od": run.tube.od_mm, "wall": run.tube.wall_mm}
+    for prefix, part in (("s", start), ("m", muffler)):
+        if part and part.placed:
+            at = part.placed.pose()
+            values |= dict(zip((f"{prefix}_x", f"{prefix}_y", f"{prefix}_z"), part.placed.point, strict=True))
+            values |= {f"{prefix}_heading": heading_deg(at.flow) or 0.0, f"{prefix}_slope": inclination_deg(at.flow)}
+    if muffler:
+        shell = muffler.item.bodies[0]
+        values |= {"m_long": shell.length_mm, "m_wide": shell.width_mm, "m_high": shell.height_mm}
+    if tip:
+        values |= {"t_od": tip.item.ports[1].od_mm, "t_long": tip.item.bodies[0].length_mm}
+    values["shortest"] = design.settings.shortest_straight_mm
+    out = {key: _text(key, value, unit_key) for key, value in values.items()}
+    out["material"] = run.tube.material if run else "304"
+    out["clr"] = ", ".join(_typed(c, unit_key) for c in design.settings.clr_mm)
+    out["angles"] = ", ".join(f"{a:g}" for a in design.settings.angles_deg)
+    out["free"] = "yes" if design.settings.free_angles else ""
+    return out
+
+
+def _text(key: str, value: float, unit_key: str) -> str:
+    return f"{round(value, 3):g}" if key in ANGLES else _typed(value, unit_key)
+
+
+def _typed(value: float, unit_key: str) -> str:
+    typed = getattr(value, "typed", None)
+    return typed if typed else format_length(value, unit_key, 2, suffix=False)
+
+
+def read_layout(form: Mapping[str, str], unit_key: str, design: Design) -> Design:
+    """The design with the big pieces placed as the form says. Raises Faults with every wrong field."""
+    reader = Reader(form, unit_key)
+    od, wall = reader.length("od", 10.0, 300.0), reader.length("wall", 0.4, 10.0)
+    if not reader.errors and wall >= od / 2:
+        reader.errors["wall"] = f"a wall of {wall:g} mm does not fit a tube of {od:g} mm"
+    material = reader.choice("material", MATERIALS, "304")
+    start, finish = _placed(reader, "s"), _placed(reader, "m")
+    body = tuple(reader.length(f"m_{k}", 20.0, 2000.0) for k in ("long", "wide", "high"))
+    tip_od, tip_long = reader.length("t_od", 10.0, 300.0), reader.length("t_long", 0.0, 2000.0)
+    settings = _settings(reader, design.settings)
+    reader.finish()
+    assert start and finish  # finish() raised otherwise
+    tube = Tube(od_mm=od, wall_mm=wall, material=material)  # type: ignore[arg-type]
+    muffler = shelf.can("muffler", "muffler", od, (float(body[0]), float(body[1]), float(body[2])))
+    placed = [
+        Part(id=START, name="start flange", item=shelf.start_flange(od), placed=start),
+        Part(id=MUFFLER, name="muffler", item=muffler, placed=finish),
+    ]
+    if tip_long > 0:
+        outlet = part_frames(placed[1])["out"]
+        point = tuple(Length(float(v)) for v in outlet.point)
+        axis = tuple(float(v) for v in outlet.flow)
+        placed.append(Part(id=TIP, name="tip", item=shelf.tip(od, tip_od, tip_long),
+                           placed=Placed(point=point, axis=axis)))  # type: ignore[arg-type]  # fmt: skip
+    others = [p for p in design.parts if p.id not in (START, MUFFLER, TIP)]
+    run = design.run(RUN) or Run(id=RUN, start=f"{START}.out", aim=f"{MUFFLER}.in", tube=tube)
+    run = run.model_copy(update={"tube": tube})
+    runs = (run, *(r for r in design.runs if r.id != RUN))
+    update = {"parts": (*placed, *others), "runs": runs, "settings": settings}
+    return Design.model_validate(design.model_copy(update=update).model_dump())
+
+
+def _placed(reader: Reader, prefix: str) -> Placed | None:
+    """A place and a direction: heading off the rail (right is plus) and slope (up is plus)."""
+    x, y, z = (reader.length(f"{prefix}_{k}", -5000.0, 12_000.0) for k in "xyz")
+    heading = math.radians(reader.angle(f"{prefix}_heading", "heading"))
+    slope = math.radians(reader.angle(f"{prefix}_slope", "slope", -90.0, 90.0))
+    if reader.errors:
+        return None
+    flow = unit((math.cos(slope) * math.cos(heading), math.cos(slope) * math.sin(heading), math.sin(slope)))
+    # rounding to 1e-12 keeps a level pipe level
+    axis = tuple(round(float(c), 12) for c in flow)
+    return Placed(point=(x, y, z), axis=(axis[0], axis[1], axis[2]))
+
+
+def _settings(reader: Reader, settings: Settings) -> Settings:
+    radii = _list(reader, "clr", lambda t: parse_length(t, reader.unit, least=5.0, most=2000.0), 1, 8)
+    angles = _list(reader, "angles", _angle, 0, 24)
+    shortest = reader.length("shortest", 0.0, 1000.0)
+    free = reader.form.get("free") == "yes"
+    if not angles and not free and "angles" not in reader.errors:
+        reader.errors["angles"] = "give at least one angle, or allow any angle"
+    return settings.model_copy(
+        update={
+            "clr_mm": tuple(radii),
+            "angles_deg": tuple(angles),
+            "shortest_straight_mm": shortest,
+            "free_angles": free,
+        }
+    )
+
+
+def _angle(text: str) -> float:
+    return parse_angle(text, "angle", 1.0, 180.0)
+
+
+def _list(reader: Reader, field: str, read: Callable[[str], T], least: int, most: int) -> list[T]:
+    """Values apart by commas; one that cannot be read is named."""
+    items = [t for t in reader.form.get(field, "").split(",") if t.strip()]
+    try:
+        values = [read(t) for t in items]
+    except InputError as exc:
+        reader.errors[field] = str(exc)
+        return []
+    if not least <= len(values) <= most:
+        reader.errors[field] = f"from {least} to {most} values, apart by commas"
+    return values

@@ -1,0 +1,393 @@
+"""The route: strips, line-up, findings, close it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
+
+from flask import Blueprint, g, render_template, request, url_for
+
+from ..core import editing
+from ..core.errors import EditError, InputError
+from ..core.frame import roll_for_clock
+from ..core.proposals import Proposals, propose, taken, with_change
+from ..core.records import Bend, Design, Leg, Run
+from ..core.remedies import remedies
+from ..core.review import Review, review
+from ..core.route import LaidPiece
+from ..core.units import Length, format_angle, format_clock, format_length, parse_angle, parse_clock, parse_length
+from ..core.words import clock_words, piece_words, say, state_word
+from ..formats.design_json import read_design, write_design
+from ..store.database import Connection, queries
+from ..store.revisions import Later, StaleEdit
+from .drawing.slice import draw_slice
+from .drawing.strips import Ghost, draw_strips, station_to_px
+from .edits import Said, base_revision, keep_design, run_edit, step_history
+from .progress import steps
+from .shared import AtHand, at_hand, is_htmx, number, transaction, typing_unit, window_from_request
+
+room = Blueprint("route", __name__)
+
+STEP = {"angle_deg": 1.0, "roll_deg": 5.0, "length_mm": 1.0}
+STEP_INCHES_MM = 25.4 / 16
+
+
+# --- showing -------------------------------------------------------------------------------------------------------
+
+
+@room.get("/jobs/<int:job_id>/route")
+def show(job_id: int) -> Any:
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+    return _render(here, Said())
+
+
+def _render(here: AtHand, said: Said, code: int = 200) -> Any:
+    template = "_route_bench.html" if is_htmx() else "route.html"
+    return render_template(template, **_context(here, said)), code
+
+
+def _context(here: AtHand, said: Said) -> dict[str, Any]:
+    design, found = here.design, here.found
+    run = design.run(request.values.get("run", "")) or (design.runs[0] if design.runs else None)
+    laid = next((r for r in found.system.runs if run and r.run.id == run.id), None)
+    pieces = laid.pieces if laid else ()
+    chosen = _chosen(pieces, said.piece or request.values.get("piece"))
+    window = window_from_request(found, design.survey)
+    ghosts = _ghosts(said)
+    index = chosen.index if chosen else None
+    picture = draw_strips(design, found, window, run.id if run else None, index, ghosts)
+    cursor = number(request.values.get("cursor"), float(chosen.middle[0]) if chosen else (window.low + window.high) / 2)
+    if chosen is not None and request.values.get("moved") != "cursor":
+        cursor = float(chosen.middle[0])
+    cursor = min(max(cursor, window.low), window.high)
+    return {
+        "here": here, "line": steps(design, found, here.job.road_use), "step": "route", "run": run, "laid": laid,
+        "tiles": [_tile(p, found, run.id if run else "", design) for p in pieces], "chosen": chosen,
+        "editor": _editor(chosen) if chosen else None, "picture": picture, "cursor": cursor,
+        "cursor_px": station_to_px(window, cursor), "slice": draw_slice(found, cursor), "said": said,
+        "findings": _finding_rows(found, design), "then": _then(), "revision": here.number,
+        "proposal_rows": _proposal_rows(said.proposals) if said.proposals else None,
+        "can_undo": here.design_revision.back is not None, "can_redo": here.design_revision.forward is not None,
+        "survey_rev": here.survey_revision.number,
+    }  # fmt: skip
+
+
+def _then() -> str:
+    return editing.HOLD if request.values.get("then") == editing.HOLD else editing.CARRY
+
+
+def _chosen(pieces: tuple[LaidPiece, ...], wanted: str | None) -> LaidPiece | None:
+    return next((p for p in pieces if p.piece.id == wanted), pieces[0] if pieces else None)
+
+
+def _ghosts(said: Said) -> tuple[Ghost, ...]:
+    if said.proposals is None:
+        return ()
+    ghosts = [Ghost(i + 1, p.laid, i == said.ghost) for i, p in enumerate(said.proposals.found)]
+    return tuple(sorted(ghosts, key=lambda ghost: ghost.chosen))
+
+
+@dataclass(frozen=True)
+class Tile:
+    """One piece in the line-up."""
+
+    id: str
+    number: int
+    kind: str
+    figure: str
+    clock: str
+    state: str
+    locked: bool
+    angle: float
+    words: str
+
+
+def _tile(piece: LaidPiece, found: Review, run_id: str, design: Design) -> Tile:
+    p = piece.piece
+    here = found.of_piece(run_id, piece.index)
+    if isinstance(p, Leg):
+        figure = format_length(p.length_mm, g.unit, 0 if g.unit == "mm" else 1, suffix=False)
+    elif isinstance(p, Bend):
+        figure = format_angle(p.angle_deg)
+    else:
+        part = design.part(getattr(p, "part", ""))
+        figure = (part.name or part.item.kind) if part else p.kind
+    clock = format_clock(piece.clock) if piece.clock is not None else ""
+    spoken = f"piece {piece.index + 1}, {piece_words(p, g.unit)}"
+    spoken += f", toward {clock_words(piece)}" if clock else ""
+    state = state_word(here)
+    return Tile(p.id, piece.index + 1, p.kind, figure, clock, state, p.locked, getattr(p, "angle_deg", 0.0),
+                f"{spoken}, {state}" if state else spoken)  # fmt: skip
+
+
+def _editor(piece: LaidPiece) -> list[dict[str, Any]]:
+    """The chosen piece's values: name, label, shown text."""
+    p = piece.piece
+    if isinstance(p, Leg):
+        return [{"field": "length_mm", "label": "length", "value": _shown(p.length_mm), "hint": ""}]
+    if isinstance(p, Bend):
+        return [
+            {"field": "angle_deg", "label": "turn", "value": format_angle(p.angle_deg, 2), "hint": ""},
+            {"field": "roll_deg", "label": "clock", "value": format_clock(piece.clock or 0.0),
+             "hint": clock_words(piece)},
+        ]  # fmt: skip
+    return []
+
+
+def _shown(length: Length | float) -> str:
+    typed = getattr(length, "typed", None)
+    return typed if typed else format_length(length, g.unit, 2, suffix=False)
+
+
+def _finding_rows(found: Review, design: Design) -> list[dict[str, Any]]:
+    rows = []
+    for index, finding in enumerate(found.findings):
+        margin = finding.margin_mm
+        rows.append({
+            "index": index, "text": say(finding, design, g.unit), "finding": finding,
+            "figure": format_length(margin, g.unit) if margin is not None else "",
+            "css": "touches" if finding.spoils else "tight" if finding.rank[0] <= 3 else "note",
+            "at": f"at:{finding.at[0]:.1f}" if finding.at else "",
+        })  # fmt: skip
+    return rows
+
+
+def _proposal_rows(proposals: Proposals) -> list[dict[str, Any]]:
+    return [
+        {
+            "number": i + 1, "bends": p.bends, "angles": [format_angle(a) for a in p.answer.bends[:, 1]],
+            "radii": sorted({float(r) for r in p.answer.bends[:, 2]}), "length": p.answer.length_mm,
+            "margin": p.worst_margin_mm, "near": p.worst_thing, "state": p.worst_state, "clear": p.keeps_gaps,
+            "from_set": p.answer.from_set,
+        }
+        for i, p in enumerate(proposals.found)
+    ]  # fmt: skip
+
+
+# --- editing --------------------------------------------------------------------------------------------------------
+
+
+Change = Callable[[Connection, AtHand, Said], tuple[Design, str]]
+
+
+def _edit(job_id: int, change: Change) -> Any:
+    """Run one edit of the design: `change` gives the new design and its reason, or raises."""
+    said = Said(piece=request.form.get("piece"))
+
+    def keep(connection: Connection, here: AtHand) -> None:
+        design, why = change(connection, here, said)
+        keep_design(connection, here, design, why)
+
+    return run_edit(
+        job_id, said, keep, _render, lambda: url_for("route.show", job_id=job_id, piece=said.piece, then=_then())
+    )
+
+
+def _run_of(design: Design) -> Run:
+    run = design.run(request.form.get("run", "")) or (design.runs[0] if design.runs else None)
+    if run is None:
+        raise EditError("there is no run yet: place the start and the finish on the Layout step")
+    return run
+
+
+@room.post("/jobs/<int:job_id>/route/set")
+def set_value(job_id: int) -> Any:
+    """Set one value of a piece: typed, or stepped by a number of steps."""
+
+    def change(_connection: Connection, here: AtHand, _said: Said) -> tuple[Design, str]:
+        run = _run_of(here.design)
+        laid = next((r for r in here.found.system.runs if r.run.id == run.id), None)
+        piece = next((p for p in laid.pieces if p.piece.id == request.form.get("piece")), None) if laid else None
+        if piece is None:
+            raise EditError("that piece is no longer in this run")
+        name = request.form.get("field", "")
+        values = _read_value(piece, name)
+        design = editing.set_piece(here.design, run.id, piece.piece.id, values, _then())
+        return design, f"piece {piece.index + 1}: {editing.describe_change(piece.piece, values)}"
+
+    return _edit(job_id, change)
+
+
+def _read_value(piece: LaidPiece, name: str) -> dict[str, float]:
+    """The new value of a field, from what was typed or from steps. Raises InputError."""
+    p, text = piece.piece, request.form.get("value", "")
+    stepped = request.form.get("step")
+    steps_wanted = number(stepped, 0.0)
+    if name == "length_mm" and isinstance(p, Leg):
+        step = STEP["length_mm"] if g.unit == "mm" else STEP_INCHES_MM
+        if stepped:
+            return {"length_mm": Length(max(0.0, p.length_mm + steps_wanted * step))}
+        return {"length_mm": parse_length(text, typing_unit(), least=0.0, most=6000.0)}
+    if name == "angle_deg" and isinstance(p, Bend):
+        if stepped:
+            return {"angle_deg": min(180.0, max(1.0, p.angle_deg + steps_wanted * STEP["angle_deg"]))}
+        return {"angle_deg": parse_angle(text, "turn", 0.1, 180.0)}
+    if name == "roll_deg" and isinstance(p, Bend):
+        if stepped:
+            return {"roll_deg": _around(p.roll_deg + steps_wanted * STEP["roll_deg"])}
+        return {"roll_deg": _around(roll_for_clock(piece.inlet, parse_clock(text)))}
+    if name == "clr_mm" and isinstance(p, Bend):
+        return {"clr_mm": parse_length(text, typing_unit(), least=5.0, most=2000.0)}
+    raise InputError("that piece has no such value")
+
+
+def _around(deg: float) -> float:
+    return float((deg + 180.0) % 360.0 - 180.0)
+
+
+@room.post("/jobs/<int:job_id>/route/insert")
+def insert(job_id: int) -> Any:
+    def change(_connection: Connection, here: AtHand, said: Said) -> tuple[Design, str]:
+        run, kind = _run_of(here.design), request.form.get("kind", "")
+        after = request.form.get("piece") or None
+        design, new_id = editing.insert(here.design, run.id, after, kind, _then())
+        said.piece = new_id
+        return design, f"put in a {'straight' if kind == 'leg' else kind}"
+
+    return _edit(job_id, change)
+
+
+@room.post("/jobs/<int:job_id>/route/take-out")
+def take_out(job_id: int) -> Any:
+    def change(_connection: Connection, here: AtHand, said: Said) -> tuple[Design, str]:
+        run, piece = _run_of(here.design), request.form.get("piece", "")
+        at = next((i for i, p in enumerate(run.pieces) if p.id == piece), 0)
+        design = editing.take_out(here.design, run.id, piece, _then())
+        left = design.run(run.id)
+        said.piece = left.pieces[max(0, at - 1)].id if left and left.pieces else None
+        return design, f"took out piece {at + 1}"
+
+    return _edit(job_id, change)
+
+
+@room.post("/jobs/<int:job_id>/route/lock")
+def lock(job_id: int) -> Any:
+    def change(_connection: Connection, here: AtHand, _said: Said) -> tuple[Design, str]:
+        locked = request.form.get("locked") == "yes"
+        design = editing.set_locked(here.design, _run_of(here.design).id, request.form.get("piece", ""), locked)
+        return design, "locked a piece" if locked else "unlocked a piece"
+
+    return _edit(job_id, change)
+
+
+@room.post("/jobs/<int:job_id>/route/history")
+def history(job_id: int) -> Any:
+    """Undo or redo."""
+    said = Said(piece=request.form.get("piece"))
+
+    def move(connection: Connection, here: AtHand) -> None:
+        said.note = step_history(connection, here.job.design_id, request.form.get("which", "undo"))
+
+    return run_edit(job_id, said, move, _render, lambda: url_for("route.show", job_id=job_id))
+
+
+# --- close it, remedies --------------------------------------------------------------------------------
+
+
+@lru_cache(maxsize=12)
+def _proposed(design: bytes, run_id: str, keep: int | None) -> Proposals:
+    """Answers by the text of the design: showing another ghost or taking one does not solve again."""
+    return propose(read_design(design), run_id, keep)
+
+
+def _keep_count(run: Run) -> int | None:
+    """How many pieces stay: all, or those before the chosen one."""
+    keep = request.values.get("keep", "all")
+    if keep == "all":
+        return None
+    index = next((i for i, p in enumerate(run.pieces) if p.id == keep), None)
+    return 0 if keep == "none" else index
+
+
+@room.get("/jobs/<int:job_id>/route/close")
+def close(job_id: int) -> Any:
+    """The answers that close the run, ghosted in the strips."""
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+    said = Said(piece=request.args.get("piece"), keep=request.args.get("keep", "all"))
+    try:
+        run = here.design.run(request.args.get("run", "")) or _first_run(here.design)
+        said.proposals = _proposed(write_design(here.design), run.id, _keep_count(run))
+        said.ghost = int(number(request.args.get("ghost"), 0))
+    except EditError as exc:
+        said.errors = {"close": str(exc)}
+        return _render(here, said, 422)
+    return _render(here, said)
+
+
+def _first_run(design: Design) -> Run:
+    if not design.runs:
+        raise EditError("there is no run yet: place the start and the finish on the Layout step")
+    return design.runs[0]
+
+
+@room.post("/jobs/<int:job_id>/route/answer")
+def take_answer(job_id: int) -> Any:
+    """Take one of the answers, or apply a change that was solved."""
+
+    def change(_connection: Connection, here: AtHand, said: Said) -> tuple[Design, str]:
+        run = _run_of(here.design)
+        if base_revision() != here.number:
+            # answers are solved for one revision: on a newer one the numbers would mean something else
+            raise StaleEdit(base_revision(), _later(_connection, here))
+        proposals = _proposed(write_design(here.design), run.id, _keep_count(run))
+        if "change" in request.form:
+            chosen = int(number(request.form["change"], -1))
+            if not 0 <= chosen < len(proposals.changes):
+                raise EditError("that change is no longer offered: press close it again")
+            said.note = f"Done: {proposals.changes[chosen].words}. Now close it."
+            return with_change(here.design, run.id, proposals.changes[chosen]), proposals.changes[chosen].words
+        index = int(number(request.form.get("answer"), -1))
+        design = taken(here.design, run.id, proposals, index)
+        bends = proposals.found[index].bends
+        return design, f"closed with {bends} bend{'s' if bends != 1 else ''}"
+
+    return _edit(job_id, change)
+
+
+def _later(connection: Connection, here: AtHand) -> list[Any]:
+    rows = queries.since(connection, document_id=here.job.design_id, number=base_revision())
+    newest = here.design_revision
+    return [Later(**row) for row in rows] or [Later(newest.number, newest.why, "", "", newest.made_at)]
+
+
+@lru_cache(maxsize=12)
+def _remedied(design: bytes, unit: str) -> dict[int, Any]:
+    whole = read_design(design)
+    return remedies(whole, review(whole), unit)
+
+
+@room.get("/jobs/<int:job_id>/route/remedies")
+def show_remedies(job_id: int) -> str:
+    """Remedies for the worst three findings: they need solving, so they follow the edit."""
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+    found = _remedied(write_design(here.design), g.unit)
+    return render_template("_remedies.html", here=here, remedies=found, revision=here.number,
+                           rows=_finding_rows(here.found, here.design))  # fmt: skip
+
+
+@room.post("/jobs/<int:job_id>/route/remedy")
+def take_remedy(job_id: int) -> Any:
+    def change(connection: Connection, here: AtHand, said: Said) -> tuple[Design, str]:
+        if base_revision() != here.number:
+            raise StaleEdit(base_revision(), _later(connection, here))
+        remedy = _remedied(write_design(here.design), g.unit).get(int(number(request.form.get("remedy"), -1)))
+        if remedy is None:
+            raise EditError("that remedy is no longer offered")
+        said.note = f"Done: {remedy.words}."
+        return remedy.design, remedy.why
+
+    return _edit(job_id, change)
+
+
+@room.get("/jobs/<int:job_id>/route/slice")
+def show_slice(job_id: int) -> str:
+    """The slice at the cursor."""
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+    cursor = number(request.args.get("cursor"), 2000.0)
+    return render_template("_slice.html", slice=draw_slice(here.found, cursor))

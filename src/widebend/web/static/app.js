@@ -1,0 +1,232 @@
+// The browser draws what the server computed. This file only carries gestures to the server: keys, steps in a burst,
+// the cursor, choosing on a strip. It holds no rule of the trade and no figure of its own.
+"use strict";
+
+const BURST_MS = 260; // presses this close together become one edit, so one revision
+
+const bench = () => document.getElementById("bench");
+const byId = (id) => document.getElementById(id);
+
+// --- width: the server lays labels out in real pixels -------------------------------------------------------------
+
+function tellWidth() {
+  const frame = document.querySelector(".strips-frame");
+  if (!frame) return;
+  const width = Math.floor(frame.clientWidth);
+  const drawn = Number(frame.querySelector("svg")?.getAttribute("width") || 0);
+  if (Math.abs(width - drawn) > 4 && width > 300) {
+    document.cookie = `w=${width}; path=/; max-age=31536000; samesite=strict`;
+    window.htmx.ajax("GET", location.pathname + location.search, { target: "#bench", swap: "innerHTML" });
+  }
+}
+
+let resizeTimer = 0;
+addEventListener("resize", () => { clearTimeout(resizeTimer); resizeTimer = setTimeout(tellWidth, 200); });
+
+// --- steppers: a burst of presses is one edit ----------------------------------------------------------------------
+
+const pending = { form: null, steps: 0, timer: 0 };
+
+function press(form, steps, button) {
+  if (pending.form && pending.form !== form) send();
+  pending.form = form;
+  pending.steps += steps;
+  const shown = button || form.querySelector(`[data-step="${steps > 0 ? 1 : -1}"]`);
+  form.querySelectorAll("[data-step]").forEach((b) => b.removeAttribute("data-pending"));
+  shown?.setAttribute("data-pending", (pending.steps > 0 ? "+" : "") + pending.steps);
+  clearTimeout(pending.timer);
+  pending.timer = setTimeout(send, BURST_MS);
+}
+
+function send() {
+  const { form, steps } = pending;
+  clearTimeout(pending.timer);
+  pending.form = null;
+  pending.steps = 0;
+  if (!form || steps === 0) return;
+  const values = Object.fromEntries(new FormData(form));
+  delete values.value;
+  values.step = String(steps);
+  window.htmx.ajax("POST", form.action, { target: "#bench", swap: "innerHTML", values });
+}
+
+document.addEventListener("click", (event) => {
+  const button = event.target.closest("[data-step]");
+  if (button) {
+    event.preventDefault();
+    event.stopPropagation();
+    press(button.form, Number(button.dataset.step), button);
+  }
+}, true);
+
+document.addEventListener("keydown", (event) => {
+  // Enter in a stepper's field keeps what is typed, and does not press the minus button before it
+  const field = event.target.closest?.(".stepper input");
+  if (field && event.key === "Enter") {
+    event.preventDefault();
+    const values = Object.fromEntries(new FormData(field.form));
+    window.htmx.ajax("POST", field.form.action, { target: "#bench", swap: "innerHTML", values });
+  }
+}, true);
+
+document.addEventListener("change", (event) => {
+  const field = event.target.closest?.(".stepper input");
+  if (field && field.value !== field.defaultValue && !field.dataset.left) {
+    const values = Object.fromEntries(new FormData(field.form));
+    window.htmx.ajax("POST", field.form.action, { target: "#bench", swap: "innerHTML", values });
+  }
+});
+
+// --- strips: choose a piece, move the cursor, drag along the ruler --------------------------------------------------
+
+function stationAt(event, svg) {
+  const box = svg.getBoundingClientRect();
+  const low = Number(svg.dataset.low), high = Number(svg.dataset.high);
+  const share = (event.clientX - box.left) / box.width;
+  return svg.dataset.turned === "yes" ? high - share * (high - low) : low + share * (high - low);
+}
+
+let sliceTimer = 0;
+const drag = { from: null, low: 0, high: 0 };
+
+document.addEventListener("pointerdown", (event) => {
+  const svg = event.target.closest?.("svg.strips");
+  if (svg && event.button === 0) Object.assign(drag, { from: event.clientX, svg, moved: false });
+});
+
+document.addEventListener("pointermove", (event) => {
+  if (drag.from !== null && Math.abs(event.clientX - drag.from) > 6) {
+    drag.moved = true;
+    drag.svg.style.transform = `translateX(${event.clientX - drag.from}px)`;
+    return;
+  }
+  const svg = event.target.closest?.("svg.strips");
+  const cursor = byId("cursor");
+  if (!svg || !cursor || event.pointerType !== "mouse") return;
+  moveCursor(event, svg, cursor);
+});
+
+function moveCursor(event, svg, cursor) {
+  const x = event.clientX - svg.getBoundingClientRect().left;
+  cursor.setAttribute("x1", x);
+  cursor.setAttribute("x2", x);
+  const station = stationAt(event, svg);
+  clearTimeout(sliceTimer);
+  sliceTimer = setTimeout(() => {
+    const frame = byId("strips-frame");
+    if (frame) window.htmx.ajax("GET", `${frame.dataset.slice}?cursor=${station.toFixed(1)}`, { target: "#slice", swap: "innerHTML" });
+  }, 70);
+}
+
+document.addEventListener("pointerup", (event) => {
+  if (drag.from === null) return;
+  const { svg, from, moved } = drag;
+  drag.from = null;
+  if (!moved) {
+    const piece = event.target.closest?.("[data-piece]");
+    const frame = byId("strips-frame");
+    if (piece && frame) window.htmx.ajax("GET", `${frame.dataset.choose}&piece=${piece.dataset.piece}`, { target: "#bench", swap: "innerHTML" });
+    else if (byId("cursor")) moveCursor(event, svg, byId("cursor"));
+    return;
+  }
+  const width = svg.getBoundingClientRect().width;
+  const low = Number(svg.dataset.low), high = Number(svg.dataset.high);
+  const sign = svg.dataset.turned === "yes" ? 1 : -1;
+  const shift = sign * (event.clientX - from) / width * (high - low);
+  const link = byId("sight-fit");
+  const url = new URL(link.getAttribute("hx-get"), location.href);
+  url.searchParams.delete("sight");
+  url.searchParams.set("x0", low + shift);
+  url.searchParams.set("x1", high + shift);
+  window.htmx.ajax("GET", url.pathname + url.search, { target: "#bench", swap: "innerHTML" });
+});
+addEventListener("pointercancel", () => { if (drag.svg) drag.svg.style.transform = ""; drag.from = null; });
+
+// --- keys ------------------------------------------------------------------------------------------------------------
+
+const singleKeysOff = () => localStorage.getItem("single-keys") === "off";
+
+function atTheWork() {
+  const focus = document.activeElement;
+  return focus === document.body || !!focus?.closest?.("#line-up, .strips-card, .sight");
+}
+
+function walk(step) {
+  const tiles = [...document.querySelectorAll("#line-up .tile")];
+  const at = tiles.findIndex((t) => t.classList.contains("chosen"));
+  const next = tiles[Math.min(Math.max(at + step, 0), tiles.length - 1)];
+  if (next && next !== tiles[at]) { wantFocus = next.id; next.click(); }
+}
+
+let wantFocus = "";
+
+function stepFirst(steps) {
+  const field = document.querySelector("[data-first]");
+  const tile = document.querySelector("#line-up .tile.chosen");
+  if (tile) wantFocus = tile.id;
+  if (field && !field.disabled) press(field.form, steps);
+}
+
+const SINGLE = {
+  ArrowLeft: () => walk(-1), ArrowRight: () => walk(1),
+  ArrowUp: (e) => stepFirst(e.shiftKey ? 15 : 1), ArrowDown: (e) => stepFirst(e.shiftKey ? -15 : -1),
+  b: () => byId("add-bend")?.click(), s: () => byId("add-leg")?.click(), c: () => byId("close-it")?.click(),
+  Delete: () => byId("take-out")?.click(),
+};
+
+addEventListener("keydown", (event) => {
+  const typing = event.target.matches?.("input, textarea, select");
+  if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && !typing) {
+    event.preventDefault();
+    byId(event.shiftKey ? "redo" : "undo")?.click();
+    return;
+  }
+  if (typing) {
+    if (event.key === "Escape") { event.target.dataset.left = "yes"; event.target.value = event.target.defaultValue; event.target.blur(); document.querySelector("#line-up .tile.chosen")?.focus(); }
+    return;
+  }
+  if (event.ctrlKey || event.metaKey || event.altKey || singleKeysOff() || byId("keys")?.open) return;
+  if (event.key === "?") { byId("keys")?.showModal(); return; }
+  if (!atTheWork()) return;
+  if (/^[0-9]$/.test(event.key)) {
+    const field = document.querySelector("[data-first]");
+    if (field && !field.disabled) { field.focus(); field.value = ""; }
+    return;
+  }
+  const act = SINGLE[event.key];
+  if (act) { event.preventDefault(); act(event); }
+});
+
+// --- after each answer --------------------------------------------------------------------------------------------------
+
+document.addEventListener("htmx:afterSwap", (event) => {
+  if (event.target.id !== "bench") return;
+  if (wantFocus) { byId(wantFocus)?.focus({ preventScroll: true }); wantFocus = ""; }
+  const worst = document.querySelector(".worst-words, .notice");
+  const said = byId("said");
+  if (worst && said) said.textContent = worst.textContent.trim().replace(/\s+/g, " ");
+});
+
+document.addEventListener("htmx:sendError", () => {
+  const said = byId("said");
+  if (said) { said.classList.remove("sr-only"); said.textContent = "The program does not answer. What you entered is still on this page; start it again and repeat the last change."; }
+});
+
+// --- forms that show the fields of the chosen shape ---------------------------------------------------------------------
+
+document.addEventListener("change", (event) => {
+  if (event.target.matches?.("[data-shape]")) {
+    document.querySelectorAll(".shape-fields").forEach((set) => {
+      const here = set.dataset.for === event.target.value;
+      set.classList.toggle("hidden", !here);
+      set.disabled = !here;
+    });
+  }
+  if (event.target.id === "keys-off") localStorage.setItem("single-keys", event.target.checked ? "off" : "on");
+});
+
+addEventListener("DOMContentLoaded", () => {
+  tellWidth();
+  const off = byId("keys-off");
+  if (off) off.checked = singleKeysOff();
+});
