@@ -16,7 +16,6 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
-from scipy.stats import qmc
 
 from . import chain, set_angles
 from .frame import Pose, Vector, pose_from_matrix
@@ -216,11 +215,10 @@ def _bounds(n: int, shortest: float, longest: float) -> tuple[Vector, Vector, Ve
 
 
 def _starts(n: int, ways: Ways, distance: float) -> Iterator[Vector]:
-    """Starting chains spread evenly over legs, angles, rolls and radii (a Sobol sequence, fixed seed)."""
+    """Starting chains spread evenly over legs, angles, rolls and radii."""
     count = ways.starts if n == 2 else 3 * ways.starts
-    sampler = qmc.Sobol(d=4 * n + 1, scramble=True, seed=n)
     mixes = len(ways.clr_mm) ** n
-    for i, u in enumerate(sampler.random_base2(math.ceil(math.log2(count)))):
+    for i, u in enumerate(_spread(count, 4 * n + 1)):
         steps = np.zeros((2 * n + 1, 4))
         mix = i % mixes
         for k in range(2 * n + 1):
@@ -232,6 +230,19 @@ def _starts(n: int, ways: Ways, distance: float) -> Iterator[Vector]:
                 angle = LEAST_ANGLE_DEG + u[2 * n + 1 + j] * (178.0 if i % 3 == 0 else 90.0)
                 steps[k] = chain.BEND, angle, ways.clr_mm[which], 360.0 * u[3 * n + 1 + j]
         yield steps
+
+
+def _spread(count: int, dimensions: int) -> Vector:
+    """Evenly spread points of the unit cube (count, dimensions): an additive recurrence, the same every time.
+
+    The steps are powers of the root of x^(d+1) = x + 1, which generalises the golden ratio (Roberts 2018, from memory).
+    """
+    root = 2.0
+    for _ in range(60):
+        root = (1.0 + root) ** (1.0 / (dimensions + 1))
+    steps = root ** -np.arange(1.0, dimensions + 1)
+    points: Vector = (0.5 + np.outer(np.arange(1, count + 1), steps)) % 1.0
+    return points
 
 
 Frame = tuple[Vector, Vector, Vector, float]

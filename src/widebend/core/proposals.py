@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from .bodies import obstacle_rows, obstacles, tube_segments
+from .bodies import Obstacle, obstacle_rows, obstacles, tube_segments
 from .clearance import all_gaps
 from .closing import Answer, Change, Ways, changes_that_work, close, why_not
 from .editing import kept_pieces, take_answer
@@ -81,7 +81,8 @@ def _ready(design: Design, run_id: str) -> tuple[Run, LaidRun]:
 
 def _ranked(design: Design, run: Run, start: Pose, answers: list[Answer]) -> tuple[Proposal, ...]:
     """Checked, those that keep their gaps first, then gentlest; a few of each bend count."""
-    proposals = [_checked(design, run, start, a) for a in answers[:160]]
+    around = obstacles(design.survey, design.settings.rules)
+    proposals = [_checked(design, run, start, a, around) for a in answers[:160]]
     proposals.sort(key=lambda p: (not p.keeps_gaps, p.answer.rank if p.keeps_gaps else -p.worst_margin_mm))
     shown: list[Proposal] = []
     for proposal in proposals:
@@ -101,10 +102,9 @@ def _much_alike(proposal: Proposal, shown: list[Proposal]) -> bool:
     )
 
 
-def _checked(design: Design, run: Run, start: Pose, answer: Answer) -> Proposal:
+def _checked(design: Design, run: Run, start: Pose, answer: Answer, around: list[Obstacle]) -> Proposal:
     pieces = answer.pieces()
     laid = lay_pieces(start, pieces, design, run.tube)
-    around = obstacles(design.survey, design.settings.rules)
     worst, thing, state = NOT_WORTH_SAYING_MM, "", ""
     segments = tube_segments(LaidRun(run, start, laid, None))
     if around and len(segments.rows):

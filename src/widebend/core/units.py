@@ -190,12 +190,18 @@ def format_length(mm: float, unit: str = "mm", digits: int = 1, *, suffix: bool 
     ('63.5 mm', '2 1/2 in', '2.5 in')
     """
     if unit == "mm":
-        text, tail = _trim(f"{mm:.{digits}f}"), " mm"
+        text, tail = _rounded(mm, digits), " mm"
     elif unit == "in":
-        text, tail = _trim(f"{mm / MM_PER_INCH:.{digits + 2}f}"), " in"
+        text, tail = _rounded(mm / MM_PER_INCH, digits + 2), " in"
     else:
         text, tail = _sixteenths(mm / MM_PER_INCH), " in"
     return text + tail if suffix else text
+
+
+def _rounded(value: float, digits: int) -> str:
+    """Half rounded away from zero, as people round: 95.25 is 95.3, never 95.2."""
+    scaled = math.floor(abs(value) * 10**digits + 0.5 + 1e-9) / 10**digits
+    return _trim(f"{math.copysign(scaled, value):.{digits}f}")
 
 
 def _trim(text: str) -> str:

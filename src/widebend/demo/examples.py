@@ -77,7 +77,7 @@ def estate_survey() -> Survey:
     """A rear-drive estate with a live axle, measured on a lift."""
     return Survey(
         things=(
-            block("gearbox", "gearbox", (700, -150, 230), (1420, 120, 520), plus_minus_mm=Length(4)),
+            block("gearbox", "gearbox", (700, -150, 230), (1420, 108, 520), plus_minus_mm=Length(4)),
             bar("propshaft", "propshaft", (1420, 0, 390), (3110, 0, 350), 38, moves_with="driveline"),
             block("crossmember", "crossmember", (1900, -430, 305), (1990, 430, 400), plus_minus_mm=Length(3)),
             block("tank", "fuel tank", (2300, -430, 290), (2900, -110, 560), nature="heat-shy", heat_shy_what="tank"),
@@ -86,7 +86,7 @@ def estate_survey() -> Survey:
             bar("hose", "brake hose", (3050, 520, 420), (3060, 520, 560), 9, nature="heat-shy",
                 heat_shy_what="rubber hose"),
             block("spare", "spare well", (3640, -420, 300), (4200, 60, 640)),
-            block("bumper", "bumper", (4400, -700, 330), (4470, 700, 560), nature="soft"),
+            block("bumper", "bumper", (4400, -700, 370), (4470, 700, 560), nature="soft"),
             roof("floor", "floor", 640),
         ),
         groups=(

@@ -60,13 +60,18 @@ def row(design: Design, cut: CutPiece, unit: str = "mm") -> CutRow:
         throat_from_end=mm(marks.throat_from_end_mm) if marks and marks.cut else "",
         round_the_tube=f"{mm(roll.tape_mm)} {roll.way}" if roll and roll.tape_mm else (roll.way if roll else ""),
         clock=clock_words(laid),
-        station=f"{mm(first.station_mm)} to {mm(last.station_mm)}",
-        underside=f"{mm(first.underside_mm)} to {mm(last.underside_mm)}",
+        station=_from_to(first.station_mm, last.station_mm, unit),
+        underside=_from_to(first.underside_mm, last.underside_mm, unit),
         angle_finder=_angle_finder(cut),
         heading=_heading(cut),
         rail=_rail(first.left_rail_gap_mm, first.right_rail_gap_mm, unit),
         note=cut.problem or (f"includes {mm(cut.slip_mm)} of slip" if cut.slip_mm else ""),
     )
+
+
+def _from_to(first: float, last: float, unit: str) -> str:
+    here, there = format_length(first, unit, suffix=False), format_length(last, unit)
+    return there if format_length(first, unit) == there else f"{here} to {there}"
 
 
 def _what(design: Design, cut: CutPiece, unit: str) -> str:

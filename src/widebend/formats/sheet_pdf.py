@@ -20,6 +20,7 @@ from ..core.review import Review
 from ..core.tube import MATERIAL_NAMES
 from ..core.units import format_length
 from ..core.words import say
+from .cautions import CAUTIONS
 from .cut_rows import CutRow, rows
 
 PAPERS = {"a4": pagesizes.A4, "letter": pagesizes.LETTER}
@@ -31,14 +32,6 @@ _SMALL = ParagraphStyle("small", parent=_BODY, fontSize=7.5, leading=9, textColo
 _TITLE = ParagraphStyle("title", parent=_BODY, fontName="Helvetica-Bold", fontSize=15, leading=18)
 _HEAD = ParagraphStyle("head", parent=_BODY, fontName="Helvetica-Bold", fontSize=10, leading=13, spaceBefore=6)
 _FIGURE = ParagraphStyle("figure", parent=_BODY, fontName="Helvetica-Bold", fontSize=10.5, leading=12.5)
-
-CAUTIONS = (
-    "Rated stands or lift, wheels chocked. Prop a section before cutting it or trusting its tacks.",
-    "Battery off, engine computer unplugged, earth clamp close to the weld. Nothing that burns near: fuel lines and "
-    "tank shielded or out, extinguisher at hand. No chlorinated degreaser near an arc.",
-    "Stainless and galvanised fumes harm: extract them, wear the mask. Engine running: outdoors or extracted.",
-    "Catalysts, filters and their sensors stay where the law of the place wants them. Local codes decide.",
-)
 
 
 def write_sheet(
@@ -77,7 +70,7 @@ def _findings(design: Design, review: Review, unit: str) -> list[Any]:
 
 def _totals(cuts: CutList, unit: str) -> list[Any]:
     stock = ", ".join(
-        f"{n} x {s.angle_deg:g}° radius {format_length(s.clr_mm, unit)} legs {format_length(s.leg_mm, unit)}"
+        f"{n} x {s.angle_deg:g}° radius {format_length(s.clr_mm, unit, 2)} legs {format_length(s.leg_mm, unit)}"
         for s, n in cuts.stock
     )
     unknown = f" (without {', '.join(cuts.part_mass_unknown)}: mass not known)" if cuts.part_mass_unknown else ""

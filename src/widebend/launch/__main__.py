@@ -9,6 +9,7 @@ import secrets
 import signal
 import sys
 import time
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from ..store.database import Database, migrate
@@ -53,14 +54,16 @@ def start(options: argparse.Namespace) -> int:
     if _running_pid():
         print(f"already serving at http://127.0.0.1:{_port_file().read_text().strip()}/ (./widebend stop ends it)")
         return 0
-    url, cluster = database_url()
-    try:
-        migrate(url)
+    with ThreadPoolExecutor(1) as beside:  # the database starts while the program loads and warms its kernels
+        starting = beside.submit(database_url)
         from ..web import create_app, warm_up
         from .serve import serve
 
-        _fill_demo(url)
         warm_up()
+        url, cluster = starting.result()
+    try:
+        migrate(url)
+        _fill_demo(url)
         port = free_port(options.port)
         if port != options.port:
             print(f"port {options.port} is taken: using {port}")

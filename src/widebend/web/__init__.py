@@ -50,19 +50,18 @@ def create_app(database_url: str, *, secret: str, testing: bool = False) -> Flas
 
 def warm_up() -> None:
     """Compile (or load from their cache) the kernels before the first person waits for them."""
-    from ..demo.examples import cat_back, first_job
+    from ..core.proposals import propose, taken
+    from ..core.review import review
+    from ..demo.examples import first_job
+    from .drawing.slice import draw_slice
     from .drawing.strips import draw_strips
     from .shared import Window
 
-    for design in (cat_back(), first_job()):
-        from ..core.proposals import propose
-        from ..core.remedies import remedies
-        from ..core.review import review
-
-        found = review(design)
-        remedies(design, found)
-        draw_strips(design, found, Window.default(found.system), None)
-        propose(design, design.runs[0].id)
+    design = first_job()
+    design = taken(design, "r1", propose(design, "r1"), 0)
+    found = review(design)
+    draw_strips(design, found, Window.default(found.system), None)
+    draw_slice(found, 2000.0)
 
 
 def _read_preferences() -> None:

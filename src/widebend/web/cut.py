@@ -12,10 +12,10 @@ from ..core.records import Design, Run
 from ..core.tube import MATERIAL_NAMES
 from ..core.units import format_length
 from ..core.words import say
+from ..formats.cautions import CAUTIONS
 from ..formats.cut_csv import write_cut_csv
 from ..formats.cut_rows import CutRow, row, rows
 from ..formats.design_json import write_design
-from ..formats.sheet_pdf import CAUTIONS, PAPERS, write_sheet
 from ..store.database import queries
 from .drawing.bend_card import BendDrawing, draw_bend
 from .progress import steps
@@ -68,6 +68,8 @@ def show(job_id: int) -> Any:
 def sheet(job_id: int) -> Response:
     """The shop sheet at real paper size."""
     paper = request.args.get("paper", "a4")
+    from ..formats.sheet_pdf import PAPERS, write_sheet  # half a second to load: only who prints waits for it
+
     if paper not in PAPERS:
         abort(404)
     with transaction() as connection:
@@ -153,7 +155,7 @@ def _card(design: Design, cut: CutPiece, bench: OnBench) -> Card:
             ("clock on the vehicle", words.clock, ""),
             ("round the tube, from the reference line", words.round_the_tube, "looking toward the engine end"),
         ]
-        line = f"{place} · {tube}, radius {format_length(cut.marks.stock.clr_mm, g.unit)} · keep {words.keep}"
+        line = f"{place} · {tube}, radius {format_length(cut.marks.stock.clr_mm, g.unit, 2)} · keep {words.keep}"
         drawing = draw_bend(cut, words)
         word = "Cut on the waste side of the mark, through the bend's centre. Face it square, deburr inside."
         return Card(title, line, figures, drawing, word)

@@ -9,7 +9,7 @@ from typing import TypeVar
 from ..core import shelf
 from ..core.errors import InputError
 from ..core.frame import heading_deg, inclination_deg, unit
-from ..core.records import Design, Part, Placed, Run, Settings, Tube
+from ..core.records import Design, Item, Part, Placed, Run, Settings, Tube
 from ..core.route import part_frames
 from ..core.units import Length, format_length, parse_angle, parse_length
 from .survey_form import Reader
@@ -80,21 +80,34 @@ def read_layout(form: Mapping[str, str], unit_key: str, design: Design) -> Desig
     tube = Tube(od_mm=od, wall_mm=wall, material=material)  # type: ignore[arg-type]
     muffler = shelf.can("muffler", "muffler", od, (float(body[0]), float(body[1]), float(body[2])))
     placed = [
-        Part(id=START, name="start flange", item=shelf.start_flange(od), placed=start),
-        Part(id=MUFFLER, name="muffler", item=muffler, placed=finish),
+        _part(design, START, "start flange", shelf.start_flange(od), start),
+        _part(design, MUFFLER, "muffler", muffler, finish),
     ]
     if tip_long > 0:
         outlet = part_frames(placed[1])["out"]
         point = tuple(Length(float(v)) for v in outlet.point)
         axis = tuple(float(v) for v in outlet.flow)
-        placed.append(Part(id=TIP, name="tip", item=shelf.tip(od, tip_od, tip_long),
-                           placed=Placed(point=point, axis=axis)))  # type: ignore[arg-type]  # fmt: skip
+        at = Placed(point=point, axis=axis)  # type: ignore[arg-type]  # three values each
+        placed.append(_part(design, TIP, "tip", shelf.tip(od, tip_od, tip_long), at))
     others = [p for p in design.parts if p.id not in (START, MUFFLER, TIP)]
     run = design.run(RUN) or Run(id=RUN, start=f"{START}.out", aim=f"{MUFFLER}.in", tube=tube)
     run = run.model_copy(update={"tube": tube})
     runs = (run, *(r for r in design.runs if r.id != RUN))
     update = {"parts": (*placed, *others), "runs": runs, "settings": settings}
     return Design.model_validate(design.model_copy(update=update).model_dump())
+
+
+def _part(design: Design, part_id: str, name: str, item: Item, at: Placed) -> Part:
+    """The part at its place; an item of the same size that stands there already keeps its spigots and its mass."""
+    known = design.part(part_id)
+    if known and known.item.ports[-1].od_mm == item.ports[-1].od_mm and _size(known.item) == _size(item):
+        return known.model_copy(update={"placed": at})
+    return Part(id=part_id, name=name, item=item, placed=at)
+
+
+def _size(item: Item) -> tuple[float, float, float]:
+    shell = item.bodies[0]
+    return float(shell.length_mm), float(shell.width_mm), float(shell.height_mm)
 
 
 def _placed(reader: Reader, prefix: str) -> Placed | None:

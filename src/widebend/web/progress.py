@@ -38,7 +38,7 @@ def steps(design: Design, found: Review, use: str) -> list[Step]:
     if not run or not run.pieces:
         route = "no pipe yet"
     elif touching:
-        route = f"{touching} touches"
+        route = f"{touching} place{'s' if touching > 1 else ''} touch{'' if touching > 1 else 'es'}"
     elif not closed:
         route = "not closed"
     else:
@@ -65,7 +65,7 @@ def next_action(design: Design, found: Review) -> NextAction:
         return NextAction("route", "Close the run")
     touching = [f for f in found.findings if f.code in ("touches", "inside")]
     if touching:
-        return NextAction("route", "Clear what touches", f"{len(touching)} touches")
+        return NextAction("route", "Clear what touches", f"{len(touching)} place{'s' if len(touching) > 1 else ''}")
     if run.miss_mm > CLOSES_MM or run.miss_deg > CLOSES_DEG:
         return NextAction("route", "Close the run", f"misses by {run.miss_mm:.0f} mm")
     tight = [f for f in found.findings if f.code in ("tight", "own")]

@@ -15,8 +15,8 @@ from ..core.frame import roll_for_clock
 from ..core.proposals import Proposals, propose, taken, with_change
 from ..core.records import Bend, Design, Leg, Run
 from ..core.remedies import remedies
-from ..core.review import Review, review
-from ..core.route import LaidPiece
+from ..core.review import CLOSES_DEG, CLOSES_MM, Review, review
+from ..core.route import LaidPiece, LaidRun
 from ..core.units import Length, format_angle, format_clock, format_length, parse_angle, parse_clock, parse_length
 from ..core.words import clock_words, piece_words, say, state_word
 from ..formats.design_json import read_design, write_design
@@ -68,15 +68,20 @@ def _context(here: AtHand, said: Said) -> dict[str, Any]:
         "tiles": [_tile(p, found, run.id if run else "", design) for p in pieces], "chosen": chosen,
         "editor": _editor(chosen) if chosen else None, "picture": picture, "cursor": cursor,
         "cursor_px": station_to_px(window, cursor), "slice": draw_slice(found, cursor), "said": said,
-        "findings": _finding_rows(found, design), "then": _then(), "revision": here.number,
+        "findings": _finding_rows(found, design), "then": _then(laid), "revision": here.number,
         "proposal_rows": _proposal_rows(said.proposals) if said.proposals else None,
         "can_undo": here.design_revision.back is not None, "can_redo": here.design_revision.forward is not None,
         "survey_rev": here.survey_revision.number,
     }  # fmt: skip
 
 
-def _then() -> str:
-    return editing.HOLD if request.values.get("then") == editing.HOLD else editing.CARRY
+def _then(laid: LaidRun | None = None) -> str:
+    """What the rest does: as chosen; unasked, an end that meets its aim is held."""
+    asked = request.values.get("then")
+    if asked in (editing.HOLD, editing.CARRY):
+        return asked
+    closed = laid is not None and laid.aim is not None and laid.miss_mm < CLOSES_MM and laid.miss_deg < CLOSES_DEG
+    return editing.HOLD if closed else editing.CARRY
 
 
 def _chosen(pieces: tuple[LaidPiece, ...], wanted: str | None) -> LaidPiece | None:

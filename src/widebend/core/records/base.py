@@ -25,7 +25,7 @@ PortName = Annotated[str, Field(max_length=81, pattern=r"^[A-Za-z0-9_-]+\.[A-Za-
 class Record(BaseModel):
     """Base of every record: frozen, strict about unknown fields, no NaN."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
 
 def unique_ids(what: str, ids: list[str]) -> None:

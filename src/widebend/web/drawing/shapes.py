@@ -75,18 +75,29 @@ def section(row: np.ndarray, station: float, reach: float, middle: tuple[float, 
     y, z = _deepest(middle, depth, grad)
     if depth(y, z) >= 0:
         return np.zeros((0, 2))
-    out = []
-    for angle in np.linspace(0, 2 * math.pi, 73)[:-1]:
-        low, high, c, s = 0.0, 2.5 * reach, math.cos(angle), math.sin(angle)
+    points = _edge_from((y, z), depth, reach)
+    # from one place rays miss the far corners of a long thin section: look again from near each end
+    for far in (min(points), max(points)):
+        points += _edge_from((y + 0.96 * (far[0] - y), z + 0.96 * (far[1] - z)), depth, reach)
+    return hull(np.array(points))
+
+
+def _edge_from(
+    inside: tuple[float, float], depth: Callable[[float, float], float], reach: float
+) -> list[tuple[float, float]]:
+    """Points on the edge of a convex section, along rays from a place inside it."""
+    (y, z), out = inside, []
+    for angle in np.linspace(0, 2 * math.pi, 49)[:-1]:
+        low, high, c, s = 0.0, reach, math.cos(angle), math.sin(angle)
         if depth(y + high * c, z + high * s) > 0:
-            for _ in range(14):
+            for _ in range(13):
                 mid = (low + high) / 2
                 if depth(y + mid * c, z + mid * s) < 0:
                     low = mid
                 else:
                     high = mid
         out.append((y + high * c, z + high * s))
-    return np.array(out)
+    return out
 
 
 def _deepest(

@@ -105,7 +105,8 @@ def _things(picture: SlicePicture, labels: Labels, frame: _Frame, found: Review,
         css = "thing " + ("heat" if thing.nature == "heat-shy" else "soft" if thing.nature == "soft" else "hard")
         css = "low-line" if thing.id == "low-line" else css + (" moving" if obstacle.state else "")
         picture.marks.append(Mark("poly", css, {"points": frame.points(outline)}, thing.name))
-        if thing.id not in named:
+        ys = [frame.py(p[1]) for p in outline]
+        if thing.id not in named and max(ys) > 0 and min(ys) < HEIGHT:
             named.add(thing.id)
             xs, ys = [frame.px(p[0]) for p in outline], [frame.py(p[1]) for p in outline]
             left, top = max(min(xs), 0.0), max(min(ys), 0.0)

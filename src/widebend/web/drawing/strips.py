@@ -22,7 +22,7 @@ from ..shared import Window
 from .labels import Labels
 from .shapes import hull, silhouette
 
-BELOW_PX, LEFT_PX, RULER_PX, RIBBON_PX, TIES_PX = 200, 128, 24, 46, 16
+BELOW_PX, LEFT_PX, RULER_PX, RIBBON_PX, TIES_PX = 180, 150, 22, 44, 14
 RIBBON_LOW_MM, RIBBON_HIGH_MM = -30.0, 60.0
 RULER_STEPS = (5, 10, 20, 50, 100, 200, 500, 1000)
 
@@ -117,7 +117,7 @@ def draw_strips(
     tall = 1.6 if things_only else 1.0
     below_px, left_px = BELOW_PX * tall, LEFT_PX * tall
     below = _Scale(window, 0.0, below_px, _middle(found.system, window, 1, design), up=False)
-    side = _Scale(window, below_px, left_px, _middle(found.system, window, 2, design), up=True)
+    side = _Scale(window, below_px, left_px, _middle(found.system, window, 2, design, left_px), up=True)
     strips = []
     for name, scale, axes in (("from below", below, (0, 1)), ("from the left", side, (0, 2))):
         shown = {"from the left": "from the right"}.get(name, name) if window.turned else name
@@ -130,7 +130,7 @@ def draw_strips(
     return Picture(window.width_px, height, strips, _ticks(window, design), ruler_top, ribbon_top, ribbon, ties, window)
 
 
-def _middle(system: System, window: Window, axis: int, design: Design) -> float:
+def _middle(system: System, window: Window, axis: int, design: Design, tall_px: float = 0.0) -> float:
     """Where a strip is centred across: on what of the system is in the window, or on the things."""
     values = []
     for run in system.runs:
@@ -139,10 +139,17 @@ def _middle(system: System, window: Window, axis: int, design: Design) -> float:
     for body in system.bodies:
         if window.low <= body.segment[3] <= window.high:
             values.append(float(body.segment[3 + axis]))
-    if axis == 2:
-        low = float(design.survey.low_line.d) if design.survey.low_line else 150.0
-        values = [*values, low + 60.0] if values else [low + 200.0]
-    return (min(values) + max(values)) / 2 if values else 0.0
+    if axis == 1:
+        return (min(values) + max(values)) / 2 if values else 0.0
+    return _height_middle(values, design, tall_px * window.span / window.width_px)
+
+
+def _height_middle(values: list[float], design: Design, shown_mm: float) -> float:
+    """The middle of the side view: the low line near its bottom edge, unless the system would leave it at the top."""
+    low = float(design.survey.low_line.d) if design.survey.low_line else 150.0
+    resting = low - 0.08 * shown_mm + shown_mm / 2
+    highest = max(values) + 50.0 if values else low
+    return max(resting, highest - shown_mm / 2)
 
 
 # --- one strip --------------------------------------------------------------------------------------------------
@@ -161,6 +168,9 @@ def _strip(
     strip = Strip(name, scale.top, scale.height)
     labels = Labels(0, scale.top, scale.window.width_px, scale.top + scale.height)
     labels.put(name, [(6, scale.top + 14)], "strip-name")
+    for x, y in _touch_marks(strip, scale, axes, found):
+        labels.keep_free(x - 9, y - 9, x + 9, y + 9)
+    touch_marks, strip.marks = strip.marks, []
     _things(strip, labels, scale, axes, found.obstacles, found)
     _parts(strip, labels, scale, axes, found)
     for ghost in ghosts:
@@ -168,7 +178,7 @@ def _strip(
     for run in found.system.runs:
         _pipe(strip, scale, axes, run.pieces, found, run.run.id, piece if run.run.id == run_id else None)
         _ends(strip, scale, axes, run)
-    _touch_marks(strip, scale, axes, found)
+    strip.marks += touch_marks
     strip.labels = list(labels.placed)
     return strip
 
@@ -176,7 +186,7 @@ def _strip(
 def _things(
     strip: Strip, labels: Labels, scale: _Scale, axes: tuple[int, int], around: tuple[Obstacle, ...], found: Review
 ) -> None:
-    wrong = {f.thing for f in found.findings if f.code in ("touches", "tight")}
+    wrong = {f.thing for f in found.findings if f.code in ("touches", "inside")}
     named: set[str] = set()
     for obstacle in sorted(around, key=lambda o: o.thing.id not in wrong):
         thing = obstacle.thing
@@ -201,7 +211,9 @@ def _things(
 
 
 def _in_view(scale: _Scale, outline: np.ndarray) -> bool:
-    return bool(outline[:, 0].max() > scale.window.low and outline[:, 0].min() < scale.window.high)
+    ys = [scale.y(outline[:, 1].min()), scale.y(outline[:, 1].max())]
+    along = outline[:, 0].max() > scale.window.low and outline[:, 0].min() < scale.window.high
+    return bool(along and max(ys) > scale.top + 2 and min(ys) < scale.top + scale.height - 2)
 
 
 def _name_places(scale: _Scale, outline: np.ndarray) -> list[tuple[float, float]]:
@@ -239,7 +251,7 @@ def _edge(strip: Strip, labels: Labels, scale: _Scale, axes: tuple[int, int], ob
 
 
 def _parts(strip: Strip, labels: Labels, scale: _Scale, axes: tuple[int, int], found: Review) -> None:
-    wrong = {f.part for f in found.findings if f.part and f.code in ("touches", "tight")}
+    wrong = {f.part: "touches" if f.spoils else "tight" for f in reversed(found.findings) if f.part}
     named: set[str] = set()
     for body in sorted(found.system.bodies, key=lambda b: -b.half_u - b.half_v - b.segment[2]):
         seg, r = body.segment, float(body.segment[2])
@@ -252,7 +264,7 @@ def _parts(strip: Strip, labels: Labels, scale: _Scale, axes: tuple[int, int], f
         outline = hull(np.array(corners)[:, axes])
         if len(outline) < 3 or not _in_view(scale, outline):
             continue
-        css = "part wrong" if body.part.id in wrong else "part"
+        css = f"part {wrong.get(body.part.id, '')}".strip()
         strip.marks.append(Mark("poly", css, {"points": scale.points(outline)}, body.part.name or body.part.item.kind))
         if body.part.id not in named and body.part.item.kind not in ("flange",):
             named.add(body.part.id)
@@ -331,14 +343,17 @@ def _ghost(strip: Strip, scale: _Scale, axes: tuple[int, int], ghost: Ghost, des
         strip.marks.append(Mark("path", css, {"d": _path(scale, centre_line(piece), axes), "width": width}))
 
 
-def _touch_marks(strip: Strip, scale: _Scale, axes: tuple[int, int], found: Review) -> None:
-    """A lozenge where something is wrong: filled when it touches, half filled when it is tight."""
+def _touch_marks(strip: Strip, scale: _Scale, axes: tuple[int, int], found: Review) -> list[tuple[float, float]]:
+    """A lozenge where something is wrong: filled when it touches, half filled when it is tight; their places."""
+    places = []
     for finding in found.findings:
         if finding.at is None or finding.code not in ("touches", "tight", "own", "inside"):
             continue
         x, y = scale.x(finding.at[axes[0]]), scale.y(finding.at[axes[1]])
         css = "lozenge touches" if finding.spoils else "lozenge tight"
         strip.marks.append(Mark("lozenge", css, {"x": x, "y": y}, finding.thing_name))
+        places.append((x, y))
+    return places
 
 
 # --- ruler, ribbon, ties ------------------------------------------------------------------------------------------
