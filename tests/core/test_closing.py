@@ -1,0 +1,90 @@
+"""Closing: hidden chains must be found again with no more bends; what cannot be is refused with a reason."""
+
+import numpy as np
+import pytest
+
+from tests.chains import end_by_rotations, hidden_chain, random_pose
+from widebend.core import chain
+from widebend.core.closing import Ways, changes_that_work, close, why_not
+from widebend.core.frame import pose, pose_from_matrix
+from widebend.core.route import NO_RIGID, angle_between
+
+CLRS = (95.25, 63.5)
+
+
+@pytest.mark.parametrize("block", range(20))
+def test_hidden_chains_are_found_with_no_more_bends(block: int) -> None:
+    """2,000 in all, legs now and then nothing, parallel, collinear, opposed and 180 among them."""
+    rng = np.random.default_rng(1000 + block)
+    for _ in range(100):
+        n = int(rng.integers(0, 4))
+        start, steps = random_pose(rng), hidden_chain(rng, n, CLRS)
+        target = pose_from_matrix(chain.lay_frames(start.matrix(), steps, NO_RIGID)[-1])
+        answers = close(start, target, Ways(CLRS, most_bends=n))
+        assert answers, steps.tolist()
+        for answer in answers:
+            assert len(answer.bends) <= n
+            point, flow = end_by_rotations(start, answer.steps)  # separate code lays it again
+            assert np.linalg.norm(point - target.point) < 1e-6
+            assert angle_between(flow, target.flow) < 1e-6
+            assert (answer.legs >= -1e-9).all()
+
+
+@pytest.mark.parametrize("seed", range(30))
+def test_angles_from_the_set_stay_in_the_set(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    angles = (15.0, 22.5, 30.0, 45.0, 60.0, 90.0)
+    steps = hidden_chain(rng, 2, (95.25,))
+    steps[1::2, 1] = rng.choice(angles, 2)
+    start = random_pose(rng)
+    target = pose_from_matrix(chain.lay_frames(start.matrix(), steps, NO_RIGID)[-1])
+    answers = close(start, target, Ways((95.25,), angles, free=False, most_bends=2))
+    assert answers
+    for answer in answers:
+        assert all(min(abs(a - b) for b in angles) < 1e-6 for a in answer.bends[:, 1])
+
+
+def test_a_plain_jog_is_two_equal_bends() -> None:
+    """Rolling offset arithmetic: travel between corners = offset / sin(angle) (reference A046: 150 at 30 deg, 300)."""
+    start, target = pose((0, 0, 0), (1, 0, 0)), pose((900, 150, 0), (1, 0, 0))
+    answers = close(start, target, Ways((95.25,), (30.0,), free=False, most_bends=2))
+    answer = answers[0]
+    tangent = 95.25 * np.tan(np.radians(15))
+    assert answer.bends[:, 1] == pytest.approx([30, 30])
+    assert answer.legs[1] == pytest.approx(300 - 2 * tangent)
+
+
+IMPOSSIBLE = {
+    "no way back within a radius": (pose((50, 0, 0), (-1, 0, 0)), 2),
+    "a jog with one bend": (pose((900, 150, 0), (1, 0, 0)), 1),
+    "lines that never meet, one bend": (pose((300, 40, 90), (0, 1, 0)), 1),
+    "not straight ahead, no bend": (pose((300, 1, 0), (1, 0, 0)), 0),
+    "behind, no bend": (pose((-300, 0, 0), (1, 0, 0)), 0),
+    "no room for the tangents, one bend": (pose((60, 60, 0), (0, 1, 0)), 1),
+}
+
+
+@pytest.mark.parametrize("name", IMPOSSIBLE)
+def test_known_impossible_is_refused(name: str) -> None:
+    target, most = IMPOSSIBLE[name]
+    start = pose((0, 0, 0), (1, 0, 0))
+    ways = Ways((95.25,), most_bends=most, shortest_mm=40)
+    assert close(start, target, ways) == []
+    assert f"No way with up to {most} bends" in why_not(start, target, ways)
+
+
+def test_a_change_that_is_named_was_solved() -> None:
+    start, target = pose((0, 0, 0), (1, 0, 0)), pose((150, 40, 0), (1, 0, 0))
+    ways = Ways((95.25,), (90.0,), free=False, shortest_mm=60.0)
+    assert close(start, target, ways) == []
+    changes = changes_that_work(start, target, ways, 63.5)
+    assert changes
+    for change in changes:
+        moved = pose(target.point + change.aim_shift_mm * target.flow, target.flow)
+        assert close(start, moved, change.ways), change.words
+
+
+def test_same_input_same_answers() -> None:
+    start, target = pose((0, 0, 0), (1, 0, 0.1)), pose((700, 200, 90), (0.8, 0.1, -0.2))
+    first, second = (close(start, target, Ways(CLRS)) for _ in range(2))
+    assert [a.steps.tolist() for a in first] == [a.steps.tolist() for a in second]

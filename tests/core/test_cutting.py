@@ -1,0 +1,120 @@
+"""Cut marks and totals on small runs worked by hand."""
+
+import numpy as np
+import pytest
+
+from widebend.core.cutting import cut_list, roll_mark
+from widebend.core.on_vehicle import checks
+from widebend.core.records import Bend, Design, Joint, Leg, Part, Placed, Rails, Run, Settings, StockBend, Survey, Tube
+from widebend.core.route import lay_run
+from widebend.core.shelf import can, start_flange
+from widebend.core.units import Length
+
+
+def _design(pieces, stock=(), joints=()) -> tuple[Design, Run]:
+    at = Placed(point=(Length(1000), Length(100), Length(300)), axis=(1, 0, 0))
+    far = Placed(point=(Length(3000), Length(100), Length(300)), axis=(1, 0, 0))
+    parts = (
+        Part(id="s", item=start_flange(63.5), placed=at),
+        Part(id="m", item=can("muffler", "m", 63.5, (300, 200, 100)), placed=far),
+    )
+    run = Run(id="r", start="s.out", aim="m.in", tube=Tube(od_mm=Length(63.5), wall_mm=Length(1.5)), pieces=pieces,
+              joints=joints)  # fmt: skip
+    survey = Survey(rails=Rails(left_y_mm=Length(-430), right_y_mm=Length(430)))
+    settings = Settings(clr_mm=(Length(95.25),), stock=stock)
+    return Design(survey=survey, parts=parts, runs=(run,), settings=settings), run
+
+
+def _bend(angle: float, name: str = "b", roll: float = 0.0) -> Bend:
+    return Bend(id=name, angle_deg=angle, clr_mm=Length(95.25), roll_deg=roll)
+
+
+def _leg(mm: float, name: str) -> Leg:
+    return Leg(id=name, length_mm=Length(mm))
+
+
+STOCK = (
+    StockBend(angle_deg=45, clr_mm=Length(95.25), leg_mm=Length(64)),
+    StockBend(angle_deg=90, clr_mm=Length(95.25), leg_mm=Length(64)),
+)
+
+
+def _cuts(pieces, **more):
+    design, run = _design(pieces, **more)
+    laid = lay_run(design, run)
+    assert laid is not None
+    return design, laid, cut_list(design, laid)
+
+
+def test_26_off_a_45() -> None:
+    """Heel (95.25 + 31.75) and throat (95.25 - 31.75) times 26 deg, and from the stock's end 64 more."""
+    _, _, cuts = _cuts((_leg(200, "a"), _bend(26), _leg(10, "c")), stock=STOCK)
+    bend = next(c for c in cuts.pieces if c.kind == "bend")
+    marks = bend.marks
+    assert marks is not None
+    rad = np.radians(26)
+    assert (marks.heel_mm, marks.throat_mm) == pytest.approx((127 * rad, 63.5 * rad))
+    assert marks.heel_from_end_mm == pytest.approx(64 + 127 * rad)
+    assert marks.stock.angle_deg == 45
+    assert (marks.keep_before_mm, marks.keep_after_mm, marks.cut) == (64, 0, "outlet")
+    assert cuts.pieces[0].length_mm == pytest.approx(200 - 64)
+    assert marks.left_over_deg == pytest.approx(45 - 26 - np.degrees(1.5 / 95.25))
+
+
+def test_the_rest_of_a_bend_is_used_before_a_new_one() -> None:
+    _, _, cuts = _cuts((_bend(26), _leg(300, "l"), _bend(15, "b2")), stock=STOCK)
+    assert [(s.angle_deg, n) for s, n in cuts.stock] == [(45, 1)]
+    assert "rest of 45" in cuts.pieces[-1].marks.source
+
+
+def test_a_bend_too_sharp_for_the_stock_says_so() -> None:
+    _, _, cuts = _cuts((_bend(120),), stock=STOCK)
+    assert "the largest is 90" in cuts.problems[0]
+
+
+def test_a_whole_bend_keeps_both_legs() -> None:
+    _, _, cuts = _cuts((_leg(100, "a"), _bend(90), _leg(50, "c")), stock=STOCK)
+    marks = cuts.pieces[1].marks
+    assert (marks.keep_before_mm, marks.keep_after_mm, marks.cut) == (64, 50, "")
+    assert len(cuts.pieces) == 2
+
+
+def test_totals_by_hand() -> None:
+    """Two straights round one 45: five lengths of metal become tube, joints and kilograms."""
+    _, _, cuts = _cuts((_leg(400, "a"), _bend(45), _leg(600, "c")), stock=STOCK)
+    tube = 1000 + 95.25 * np.pi / 4
+    assert cuts.tube_mm == pytest.approx(tube)
+    assert cuts.straight_mm == pytest.approx(400 - 64 + 600 - 64)
+    assert cuts.joints == 4  # start, two at the bend's legs, finish
+    assert cuts.weld_mm == pytest.approx(4 * np.pi * 63.5)
+    assert cuts.tube_mass_kg == pytest.approx(tube / 1000 * np.pi * 62 * 1.5 * 7900e-6, rel=1e-9)
+
+
+def test_slip_adds_its_overlap_and_needs_no_weld() -> None:
+    joints = (Joint(after="a", kind="slip", overlap_mm=Length(38)),)
+    _, _, cuts = _cuts((_leg(400, "a"),), joints=joints)
+    assert cuts.pieces[0].length_mm == pytest.approx(438)
+    assert cuts.weld_mm == pytest.approx(np.pi * 63.5)
+
+
+@pytest.mark.parametrize(("roll", "way", "deg"), [(90, "clockwise", 90), (350, "anticlockwise", 10), (0, "on the line", 0)])
+def test_round_the_tube_goes_the_short_way(roll: float, way: str, deg: float) -> None:
+    mark = roll_mark(63.5, roll)
+    assert mark.way == way
+    assert mark.tape_mm == pytest.approx(np.pi * 63.5 * deg / 360)
+
+
+def test_checks_on_the_vehicle() -> None:
+    """A leg at 20 deg down and 10 to the right of the rail, by plain trigonometry."""
+    design, run = _design((_leg(500, "a"),))
+    cos = np.cos
+    flow = (cos(np.radians(20)) * cos(np.radians(10)), cos(np.radians(20)) * np.sin(np.radians(10)), -np.sin(np.radians(20)))
+    start = design.parts[0].model_copy(update={"placed": Placed(point=(Length(1000), Length(100), Length(500)), axis=flow)})
+    design = design.model_copy(update={"parts": (start, design.parts[1])})
+    laid = lay_run(design, run)
+    first, last = checks(design, laid.pieces[0])
+    assert first.angle_finder_deg == pytest.approx(-20)
+    assert first.heading_off_rail_deg == pytest.approx(10)
+    assert first.underside_mm == pytest.approx(500 - 31.75 * np.cos(np.radians(20)))
+    assert last.underside_mm == pytest.approx(first.underside_mm - 500 * np.sin(np.radians(20)))
+    assert first.right_rail_gap_mm == pytest.approx(430 - 100 - 31.75 * np.sqrt(1 - flow[1] ** 2))

@@ -1,0 +1,163 @@
+"""Findings on small scenes worked by hand, edits with carry and hold, remedies that were reviewed."""
+
+import pytest
+
+from widebend.core import editing
+from widebend.core.errors import EditError
+from widebend.core.proposals import propose, taken, with_change
+from widebend.core.records import Bend, Box, Design, GroupState, Leg, Settings, Sphere, Thing
+from widebend.core.remedies import remedies
+from widebend.core.review import review
+from widebend.core.route import lay_run
+from widebend.core.units import Length
+from widebend.core.words import say
+from widebend.demo.examples import cat_back, first_job
+
+
+def _closed() -> Design:
+    design = first_job()
+    return taken(design, "r1", propose(design, "r1"), 0)
+
+
+def _with_thing(design: Design, thing: Thing) -> Design:
+    survey = design.survey.model_copy(update={"things": (*design.survey.things, thing)})
+    return design.model_copy(update={"survey": survey})
+
+
+def test_the_first_job_closes_with_no_finding() -> None:
+    assert review(_closed()).findings == ()
+
+
+def test_an_unmet_aim_is_a_finding_with_its_miss() -> None:
+    found = review(first_job()).findings[0]
+    assert found.code == "misses"
+    assert found.miss_mm == pytest.approx((1400**2 + 200**2 + 30**2) ** 0.5)
+
+
+def test_a_ball_beside_a_straight() -> None:
+    """Ball r 20 whose middle is 60 below a straight of r 31.75: gap 8.25, 10 wanted."""
+    design = first_job()
+    run = design.runs[0].model_copy(update={"pieces": (Leg(id="a", length_mm=Length(400)),), "aim": None})
+    design = design.model_copy(update={"runs": (run,)})
+    ball = Thing(id="ball", name="ball", shape=Sphere(center=(Length(1500), Length(60), Length(200)), radius=Length(20)))
+    found = [f for f in review(_with_thing(design, ball)).findings if f.thing == "ball"]
+    assert found[0].code == "tight"
+    assert found[0].gap_mm == pytest.approx(8.25, abs=0.01)
+    assert "8.3 mm from the ball, 10 mm wanted" in say(found[0], design)
+
+
+def test_the_worst_position_is_named() -> None:
+    found = review(cat_back()).findings[0]
+    assert (found.code, found.thing, found.state) == ("touches", "axle", "bump")
+
+
+def test_doubt_makes_a_gap_a_touch() -> None:
+    design = first_job()
+    run = design.runs[0].model_copy(update={"pieces": (Leg(id="a", length_mm=Length(400)),), "aim": None})
+    design = design.model_copy(update={"runs": (run,)})
+    ball = Thing(id="ball", name="ball", plus_minus_mm=Length(9),
+                 shape=Sphere(center=(Length(1500), Length(60), Length(200)), radius=Length(20)))  # fmt: skip
+    found = next(f for f in review(_with_thing(design, ball)).findings if f.thing == "ball")
+    assert found.code == "touches"
+    assert "may touch" in say(found, design)
+
+
+def test_a_start_inside_a_thing_is_named() -> None:
+    block = Thing(id="x", name="gearbox", shape=Box(center=(Length(1300), Length(60), Length(260)),
+                  size=(Length(100), Length(100), Length(100))))  # fmt: skip
+    found = review(_with_thing(first_job(), block)).findings
+    assert any(f.code == "inside" and "starts inside the gearbox" in say(f, first_job()) for f in found)
+
+
+def test_missing_things_are_said_and_not_checked() -> None:
+    block = Thing(id="x", name="brace", state="missing", shape=Box(center=(Length(1300), Length(60), Length(260)),
+                  size=(Length(100), Length(100), Length(100))))  # fmt: skip
+    assert [f.code for f in review(_with_thing(_closed(), block)).findings] == ["pending"]
+
+
+def test_a_pipe_that_meets_itself() -> None:
+    design = first_job()
+    loop = [Bend(id=f"b{i}", angle_deg=90, clr_mm=Length(95.25), roll_deg=90) for i in range(4)]
+    pieces = (Leg(id="a", length_mm=Length(300)), *loop, Leg(id="z", length_mm=Length(200)))
+    run = design.runs[0].model_copy(update={"pieces": pieces, "aim": None})
+    found = review(design.model_copy(update={"runs": (run,), "survey": Design().survey})).findings
+    assert any("its own pipe" in f.thing_name and f.code == "touches" for f in found)
+
+
+def test_hold_keeps_the_end_and_carry_moves_it() -> None:
+    design = cat_back()
+    held = editing.set_piece(design, "r1", "p8", {"angle_deg": 27.0}, editing.HOLD)
+    laid = lay_run(held, held.runs[0])
+    assert laid.miss_mm < 1e-6
+    assert held.runs[0].pieces[7].angle_deg == 27.0
+    carried = editing.set_piece(design, "r1", "p8", {"angle_deg": 27.0}, editing.CARRY)
+    assert lay_run(carried, carried.runs[0]).miss_mm > 10
+
+
+def test_hold_says_when_too_little_is_free() -> None:
+    design = cat_back()
+    last_bend = [p.id for p in design.runs[0].pieces if isinstance(p, Bend)][-1]
+    with pytest.raises(EditError, match="needs five"):
+        editing.set_piece(design, "r1", last_bend, {"angle_deg": 20.0}, editing.HOLD)
+
+
+def test_locked_pieces_are_untouched() -> None:
+    design = editing.set_locked(cat_back(), "r1", "p10", True)
+    before = design.runs[0].pieces[9]
+    held = editing.set_piece(design, "r1", "p8", {"angle_deg": 28.0}, editing.HOLD)
+    assert held.runs[0].pieces[9] == before
+    with pytest.raises(EditError, match="locked"):
+        editing.set_piece(design, "r1", "p10", {"angle_deg": 28.0})
+    closed = propose(design, "r1", 0)
+    assert closed.kept == 10
+
+
+@pytest.mark.parametrize(("field", "value"), [("angle_deg", 0.0), ("angle_deg", 181.0), ("clr_mm", 0.0)])
+def test_impossible_values_are_refused_at_their_field(field: str, value: float) -> None:
+    with pytest.raises(EditError) as refused:
+        editing.set_piece(cat_back(), "r1", "p8", {field: value})
+    assert refused.value.field == field
+
+
+def test_remedies_were_computed_and_mend() -> None:
+    design = cat_back()
+    before = review(design)
+    for index, remedy in remedies(design, before).items():
+        mended = before.findings[index]
+        after = review(remedy.design).findings
+        assert not [f for f in after if (f.thing, f.piece) == (mended.thing, mended.piece)]
+        assert sum(f.spoils for f in after) <= sum(f.spoils for f in before.findings)
+
+
+def test_every_proposal_meets_the_aim_and_says_its_true_margin() -> None:
+    design = first_job()
+    proposals = propose(design, "r1")
+    assert proposals.found[0].keeps_gaps
+    for i, proposal in enumerate(proposals.found):
+        closed = taken(design, "r1", proposals, i)
+        found = review(closed)
+        assert found.system.runs[0].miss_mm < 1e-6
+        worst = min(g.margin_mm for g in found.gaps if g.run == "r1")
+        assert worst == pytest.approx(proposal.worst_margin_mm, abs=0.02)
+
+
+def test_no_way_names_a_change_that_works() -> None:
+    design = first_job()
+    near = design.parts[1].model_copy(update={"placed": design.parts[1].placed.model_copy(
+        update={"point": (Length(1400), Length(130), Length(230))})})  # fmt: skip
+    settings = Settings(clr_mm=(Length(95.25),), angles_deg=(90.0,), free_angles=False, shortest_straight_mm=Length(60))
+    design = design.model_copy(update={"parts": (design.parts[0], near), "settings": settings})
+    proposals = propose(design, "r1")
+    assert proposals.found == ()
+    assert "do not fit" in proposals.why_not
+    assert propose(with_change(design, "r1", proposals.changes[0]), "r1").found
+
+
+def test_a_turned_group_state() -> None:
+    """A turn of 90 deg about X carries a thing from beside to above the axis."""
+    from widebend.core.records import Turn
+    from widebend.core.solids import motion_of
+
+    state = GroupState(name="up", turn=Turn(about=(Length(0), Length(0), Length(100)), axis=(1, 0, 0), deg=90))
+    turn, shift = motion_of(state)
+    assert turn @ [5.0, 50.0, 100.0] + shift == pytest.approx([5, 0, 150])

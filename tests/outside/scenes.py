@@ -1,0 +1,104 @@
+"""Random tubes and things for judging clearance, and a signed distance of their own: numpy, no code of the program's."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+
+@dataclass
+class Scene:
+    """One tube segment (kernel row) and one solid (kernel row)."""
+
+    seg: np.ndarray
+    row: np.ndarray
+
+
+def direction(rng: np.random.Generator) -> np.ndarray:
+    v = rng.normal(size=3)
+    return v / np.linalg.norm(v)
+
+
+def random_scene(rng: np.random.Generator, *, spread: float = 200.0) -> Scene:
+    r, p, f = rng.uniform(10, 40), rng.uniform(-spread, spread, 3), direction(rng)
+    side = np.cross(f, direction(rng))
+    side /= np.linalg.norm(side)
+    if rng.random() < 0.5:
+        clr = rng.uniform(1.0, 4.0) * r * 1.01
+        seg = np.r_[1, clr * rng.uniform(0.2, np.pi), r, p, f, side, clr, 3]
+    else:
+        seg = np.r_[0, rng.uniform(5, 400), r, p, f, side, 0, 3]
+    return Scene(seg, random_solid(rng, spread))
+
+
+def random_solid(rng: np.random.Generator, spread: float) -> np.ndarray:
+    kind = int(rng.integers(4))
+    if kind == 0:
+        axes = np.linalg.qr(rng.normal(size=(3, 3)))[0]
+        axes *= np.sign(np.linalg.det(axes))
+        return np.r_[0, rng.uniform(-spread, spread, 3), rng.uniform(5, 150, 3), axes.ravel()]
+    if kind == 3:
+        return np.r_[3, direction(rng), rng.uniform(-spread, spread), np.zeros(11)]
+    a = rng.uniform(-spread, spread, 3)
+    return np.r_[kind, a, a + direction(rng) * rng.uniform(10, 300), rng.uniform(5, 80), np.zeros(8)]
+
+
+def signed(row: np.ndarray, points: np.ndarray) -> np.ndarray:
+    """Signed distance of points (n, 3) to a solid."""
+    kind = int(row[0])
+    if kind == 3:
+        return points @ row[1:4] - row[4]
+    if kind == 0:
+        over = np.abs((points - row[1:4]) @ row[7:16].reshape(3, 3).T) - row[4:7]
+        return np.linalg.norm(np.maximum(over, 0), axis=1) + np.minimum(over.max(axis=1), 0)
+    a, axis = row[1:4], row[4:7] - row[1:4]
+    length = np.linalg.norm(axis)
+    along = (points - a) @ axis / length
+    if kind == 2:
+        near = a + np.clip(along, 0, length)[:, None] * axis / length
+        return np.linalg.norm(points - near, axis=1) - row[7]
+    off = np.linalg.norm(points - a - along[:, None] * axis / length, axis=1) - row[7]
+    pair = np.stack([off, np.abs(along - length / 2) - length / 2], axis=1)
+    return np.linalg.norm(np.maximum(pair, 0), axis=1) + np.minimum(pair.max(axis=1), 0)
+
+
+def centre_points(seg: np.ndarray, n: int) -> tuple[np.ndarray, np.ndarray]:
+    """Points and flows along a segment, (n, 3) each."""
+    s = np.linspace(0, seg[1], n)[:, None]
+    p, f, side = seg[3:6], seg[6:9], seg[9:12]
+    if seg[0] == 0:
+        return p + s * f, np.repeat(f[None], n, axis=0)
+    t = s / seg[12]
+    return p + seg[12] * (np.sin(t) * f + (1 - np.cos(t)) * side), np.cos(t) * f + np.sin(t) * side
+
+
+def sampled_gap(scene: Scene) -> float:
+    """The gap by fine sampling, by the definition in the docs: local minima of the centre line, and both end discs."""
+    seg, row = scene.seg, scene.row
+    n = 4001
+    points, flows = centre_points(seg, n)
+    f = signed(row, points)
+    inner = np.flatnonzero((f[1:-1] <= f[:-2]) & (f[1:-1] <= f[2:])) + 1
+    found = [float(f[i]) - seg[2] for i in inner]
+    found += [_disc(points[i], flows[i], seg[2], row, float(f[i])) for i in (0, n - 1)]
+    return min(found)
+
+
+def _disc(centre: np.ndarray, flow: np.ndarray, r: float, row: np.ndarray, value: float) -> float:
+    h = 1e-4
+    grad = np.array([np.diff(signed(row, centre + h * np.array([-d, d])))[0] / (2 * h) for d in np.eye(3)])
+    if value <= 0:
+        return value - r * np.sqrt(max(0.0, 1 - (grad @ flow) ** 2))
+    u = np.cross(flow, [1.0, 0, 0] if abs(flow[0]) < 0.8 else [0, 1.0, 0])
+    u /= np.linalg.norm(u)
+    v = np.cross(flow, u)
+    best, x0, y0, reach = np.inf, 0.0, 0.0, r
+    for _ in range(7):  # a grid on the disc, then finer and finer round its best place
+        x, y = np.meshgrid(np.linspace(x0 - reach, x0 + reach, 81), np.linspace(y0 - reach, y0 + reach, 81))
+        size = np.maximum(np.hypot(x, y) / r, 1.0)
+        x, y = (x / size).ravel(), (y / size).ravel()
+        d = signed(row, centre + x[:, None] * u + y[:, None] * v)
+        k = int(d.argmin())
+        best, x0, y0, reach = min(best, float(d[k])), x[k], y[k], reach * 0.2
+    return best
