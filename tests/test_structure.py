@@ -18,7 +18,18 @@ MAY = {
     "web": {"core", "formats", "store", "demo"},
     "launch": {"core", "formats", "store", "demo", "web"},
 }
-FORBIDDEN_IN_CORE = {"flask", "psycopg", "aiosql", "reportlab", "socket", "os", "time", "datetime", "pathlib", "subprocess"}
+FORBIDDEN_IN_CORE = {
+    "flask",
+    "psycopg",
+    "aiosql",
+    "reportlab",
+    "socket",
+    "os",
+    "time",
+    "datetime",
+    "pathlib",
+    "subprocess",
+}
 
 
 def _imports(path: Path) -> set[str]:

@@ -97,7 +97,9 @@ def test_slip_adds_its_overlap_and_needs_no_weld() -> None:
     assert cuts.weld_mm == pytest.approx(np.pi * 63.5)
 
 
-@pytest.mark.parametrize(("roll", "way", "deg"), [(90, "clockwise", 90), (350, "anticlockwise", 10), (0, "on the line", 0)])
+@pytest.mark.parametrize(
+    ("roll", "way", "deg"), [(90, "clockwise", 90), (350, "anticlockwise", 10), (0, "on the line", 0)]
+)
 def test_round_the_tube_goes_the_short_way(roll: float, way: str, deg: float) -> None:
     mark = roll_mark(63.5, roll)
     assert mark.way == way
@@ -108,8 +110,14 @@ def test_checks_on_the_vehicle() -> None:
     """A leg at 20 deg down and 10 to the right of the rail, by plain trigonometry."""
     design, run = _design((_leg(500, "a"),))
     cos = np.cos
-    flow = (cos(np.radians(20)) * cos(np.radians(10)), cos(np.radians(20)) * np.sin(np.radians(10)), -np.sin(np.radians(20)))
-    start = design.parts[0].model_copy(update={"placed": Placed(point=(Length(1000), Length(100), Length(500)), axis=flow)})
+    flow = (
+        cos(np.radians(20)) * cos(np.radians(10)),
+        cos(np.radians(20)) * np.sin(np.radians(10)),
+        -np.sin(np.radians(20)),
+    )
+    start = design.parts[0].model_copy(
+        update={"placed": Placed(point=(Length(1000), Length(100), Length(500)), axis=flow)}
+    )
     design = design.model_copy(update={"parts": (start, design.parts[1])})
     laid = lay_run(design, run)
     first, last = checks(design, laid.pieces[0])

@@ -39,7 +39,9 @@ def test_a_ball_beside_a_straight() -> None:
     design = first_job()
     run = design.runs[0].model_copy(update={"pieces": (Leg(id="a", length_mm=Length(400)),), "aim": None})
     design = design.model_copy(update={"runs": (run,)})
-    ball = Thing(id="ball", name="ball", shape=Sphere(center=(Length(1500), Length(60), Length(200)), radius=Length(20)))
+    ball = Thing(
+        id="ball", name="ball", shape=Sphere(center=(Length(1500), Length(60), Length(200)), radius=Length(20))
+    )
     found = [f for f in review(_with_thing(design, ball)).findings if f.thing == "ball"]
     assert found[0].code == "tight"
     assert found[0].gap_mm == pytest.approx(8.25, abs=0.01)

@@ -23,7 +23,9 @@ from widebend.core.units import Length
 
 ROWS = {r["id"]: r for r in json.loads((Path(__file__).parent / "data" / "reference.json").read_text())}
 BENDS = [r for r in ROWS.values() if "theta_deg" in r.get("inputs", {})]
-CHAINS = [r for r in ROWS.values() if r["id"].startswith("AL") and "LRA" in r["inputs"] and isinstance(r["value"], dict)]
+CHAINS = [
+    r for r in ROWS.values() if r["id"].startswith("AL") and "LRA" in r["inputs"] and isinstance(r["value"], dict)
+]
 MASSES = [r for r in ROWS.values() if r["id"].startswith("B0")]
 TUBE = Tube(od_mm=Length(1.0), wall_mm=Length(0.1))
 PLUS_Y = (0.0, 1.0, 0.0)

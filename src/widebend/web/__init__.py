@@ -10,6 +10,7 @@ from typing import Any
 
 from flask import Flask, Response, g, render_template, request
 from flask_wtf.csrf import CSRFError, CSRFProtect
+from werkzeug.exceptions import SecurityError
 
 from ..core.errors import WideBendError
 from ..store.database import Database
@@ -105,6 +106,11 @@ def _handle_errors(app: Flask) -> None:
     def _csrf(_exc: Any) -> tuple[str, int]:
         words = "This page is from before the program was set up anew. Reload it and enter the change again."
         return page(400, "Page too old", words)
+
+    @app.errorhandler(SecurityError)
+    def _host(_exc: Any) -> tuple[str, int]:
+        # refused before any room was reached: no page of ours can be built for a foreign name
+        return "This program answers on this machine only, at 127.0.0.1 or localhost.", 400
 
     @app.errorhandler(405)
     def _method(_exc: Any) -> tuple[str, int]:

@@ -106,5 +106,5 @@ def step_history(connection: Connection, document_id: int, which: str) -> str:
 
 def words_of(form: Any) -> str:
     """What was entered, in a line, for showing beside what came first."""
-    skip = {"csrf_token", "rev", "tab", "w", "x0", "x1", "run", "cursor", "sight"}
+    skip = {"csrf_token", "rev", "tab", "from_mm", "to_mm", "run", "cursor", "sight"}
     return ", ".join(f"{key} {value}" for key, value in form.items() if key not in skip and value)[:300]

@@ -169,7 +169,7 @@ def window_from_request(found: Review, survey: Survey) -> Window:
     """The window a request asks for: its bounds, then a zoom or a move, or fit. Nonsense falls back to fit."""
     fit = Window.default(found.system, survey)
     width = int(min(max(number(request.cookies.get("w"), 1240.0), 320.0), 3000.0))
-    low, high = number(request.values.get("x0"), math.nan), number(request.values.get("x1"), math.nan)
+    low, high = number(request.values.get("from_mm"), math.nan), number(request.values.get("to_mm"), math.nan)
     window = replace(fit, width_px=width, turned=bool(g.lie))
     if math.isfinite(low) and math.isfinite(high) and LEAST_WINDOW_MM <= high - low <= 12_000:
         window = replace(window, low=low, high=high)

@@ -56,7 +56,7 @@ def _render(here: AtHand, said: Said, code: int = 200) -> Any:
 def _window(here: AtHand) -> Window:
     """The window asked for; without one, all things, not only the pipe."""
     survey = here.design.survey
-    if "x0" in request.values and request.values.get("sight") != "fit":
+    if "from_mm" in request.values and request.values.get("sight") != "fit":
         return window_from_request(here.found, survey)
     bare = Review(here.found.system.__class__((), (), (), ()), here.found.obstacles, (), ())
     return window_from_request(bare, survey)

@@ -136,8 +136,8 @@ document.addEventListener("pointerup", (event) => {
   const link = byId("sight-fit");
   const url = new URL(link.getAttribute("hx-get"), location.href);
   url.searchParams.delete("sight");
-  url.searchParams.set("x0", low + shift);
-  url.searchParams.set("x1", high + shift);
+  url.searchParams.set("from_mm", low + shift);
+  url.searchParams.set("to_mm", high + shift);
   window.htmx.ajax("GET", url.pathname + url.search, { target: "#bench", swap: "innerHTML" });
 });
 addEventListener("pointercancel", () => { if (drag.svg) drag.svg.style.transform = ""; drag.from = null; });

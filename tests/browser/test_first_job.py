@@ -1,0 +1,191 @@
+"""The README's first job, done as a person does it: new job to printed sheet, then undo, keys, a stale edit, a tablet."""
+
+import re
+import time
+
+import pytest
+from playwright.sync_api import Page, expect
+
+THINGS = [
+    {"name": "crossmember", "x0": "1900", "x1": "1990", "y0": "-430", "y1": "430", "z0": "320", "z1": "400"},
+    {"name": "fuel tank", "x0": "2250", "x1": "2900", "y0": "-430", "y1": "-40", "z0": "280", "z1": "430",
+     "nature": "heat-shy"},
+    {"name": "floor", "shape": "half-space", "side": "above", "at": "430"},
+]  # fmt: skip
+
+
+def _enter(page: Page, thing: dict[str, str]) -> None:
+    fields = dict(thing)
+    page.fill("#t-name", fields.pop("name"))
+    page.check(f"input[name=shape][value={fields.pop('shape', 'box')}]")
+    for key in ("nature", "side"):
+        if key in fields:
+            page.select_option(f"#t-{key}", fields.pop(key))
+    for key, value in fields.items():
+        page.fill(f"#t-{key}", value)
+    page.click("#keep-thing")
+    expect(page.locator(".thing-list")).to_contain_text(thing["name"])
+
+
+def _new_job(page: Page) -> str:
+    page.goto("/")
+    page.click("#new-job")
+    page.fill("#customer", "Ada Fenn")
+    page.fill("#vehicle", "van, rear-drive")
+    page.fill("#title", "first job")
+    page.click("#make-job")
+    return re.search(r"/jobs/(\d+)/", page.url)[1]
+
+
+def test_new_job_to_printed_sheet(page: Page) -> None:
+    job = _new_job(page)
+    for thing in THINGS:
+        _enter(page, thing)
+    page.fill("#line-low", "150")
+    page.fill("#line-left", "-430")
+    page.fill("#line-right", "430")
+    page.click("#keep-lines")
+    expect(page.locator("svg.strips")).to_contain_text("low line")
+    page.click("#go-on")
+    page.click("#place")  # the defaults are the first job's numbers
+    expect(page.locator(".notice.done")).to_contain_text("Placed")
+    page.click("#go-on")
+    page.click("#close-it")
+    expect(page.locator(".proposal").first).to_be_visible()
+    assert page.locator("path.ghost").count() > 0
+    page.click("#take-1")
+    expect(page.locator(".worst-words")).to_contain_text("the end meets its aim")
+    assert page.locator(".finding").count() == 0
+    page.click("text=Cut it")
+    expect(page.locator(".cut-table tbody tr").first).to_be_visible()
+    sheet = page.request.get(f"/jobs/{job}/cut/sheet.pdf?paper=a4")
+    assert sheet.ok
+    assert sheet.body()[:5] == b"%PDF-"
+    page.click("#card-link")
+    expect(page.locator("h1")).to_be_visible()
+
+
+def test_steppers_keys_and_undo(page: Page) -> None:
+    page.goto("/jobs/101/route?piece=p9&then=carry")
+    field = page.locator("#value-length_mm")
+    expect(field).to_have_value("405")
+    for _ in range(3):
+        page.click("#more-length_mm")
+    expect(field).to_have_value("408")
+    expect(page.locator(".kept")).to_contain_text("revision 2")  # a burst is one revision
+    page.focus("#tile-p9")
+    page.keyboard.press("ArrowRight")
+    expect(page.locator("#tile-p10")).to_have_class(re.compile("chosen"))
+    expect(page.locator("#tile-p10")).to_be_focused()
+    page.keyboard.press("Shift+ArrowUp")
+    expect(page.locator("#value-angle_deg")).to_have_value("45°")
+    page.keyboard.press("Control+z")
+    expect(page.locator("#value-angle_deg")).to_have_value("30°")
+    page.keyboard.press("Control+Shift+z")
+    expect(page.locator("#value-angle_deg")).to_have_value("45°")
+    page.focus("#tile-p10")
+    page.keyboard.press("b")
+    expect(page.locator("#line-up .tile")).to_have_count(16)
+    page.focus("#line-up .tile.chosen")
+    page.keyboard.press("Delete")
+    expect(page.locator("#line-up .tile")).to_have_count(15)
+    page.reload()
+    expect(page.locator("#line-up .tile")).to_have_count(15)
+    page.keyboard.press("?")
+    expect(page.locator("#keys")).to_be_visible()
+
+
+def test_typing_a_bad_value_keeps_it_at_its_field(page: Page) -> None:
+    page.goto("/jobs/101/route?piece=p9")
+    page.fill("#value-length_mm", "2 1/0")
+    page.press("#value-length_mm", "Enter")
+    expect(page.locator("#wrong-length_mm")).to_contain_text("divides by zero")
+    expect(page.locator("#value-length_mm")).to_have_value("2 1/0")
+
+
+def test_hold_the_finish_in_the_browser(page: Page) -> None:
+    page.goto("/jobs/101/route?piece=p8")
+    expect(page.locator("#then-hold")).to_have_attribute("aria-pressed", "true")
+    page.fill("#value-angle_deg", "27")
+    page.press("#value-angle_deg", "Enter")
+    expect(page.locator("#tile-p8 .tile-figure")).to_have_text("27°")
+    expect(page.locator("#close-it")).not_to_contain_text("misses")
+
+
+def test_a_stale_edit_shows_both(page: Page) -> None:
+    page.goto("/jobs/101/route?piece=p9&then=carry")
+    other = page.context.new_page()
+    other.goto("/jobs/101/route?piece=p9&then=carry")
+    other.fill("#value-length_mm", "380")
+    other.press("#value-length_mm", "Enter")
+    expect(other.locator("#value-length_mm")).to_have_value("380")
+    page.fill("#value-length_mm", "390")
+    page.press("#value-length_mm", "Enter")
+    refused = page.locator(".refused")
+    expect(refused).to_contain_text("390")
+    expect(refused).to_contain_text("length 380 mm")
+    expect(page.locator("#value-length_mm")).to_have_value("380")
+
+
+def test_zoom_keeps_strips_in_step_and_show_finds(page: Page) -> None:
+    page.goto("/jobs/101/route")
+    before = float(page.get_attribute("#strips", "data-high")) - float(page.get_attribute("#strips", "data-low"))
+    page.click("#sight-closer")
+    page.wait_for_function(
+        "w => document.querySelector('#strips').dataset.high - document.querySelector('#strips').dataset.low < w",
+        arg=before * 0.7,
+    )
+    page.click("#sight-fit")
+    page.wait_for_function(
+        "w => Math.abs(document.querySelector('#strips').dataset.high - document.querySelector('#strips').dataset.low - w) < 1",
+        arg=before,
+    )
+    page.click(".worst >> text=show")
+    page.wait_for_function("() => +document.querySelector('#strips').dataset.low > 2500")
+    expect(page.locator("#slice")).to_contain_text("3210 mm back")
+
+
+def test_remedies_follow_within_half_a_second_or_so_and_mend(page: Page) -> None:
+    page.goto("/jobs/101/route")
+    button = page.locator("#worst-remedy button")
+    expect(button).to_be_visible()
+    button.click()
+    expect(page.locator(".notice.done")).to_contain_text("Done:")
+    expect(page.locator("section.worst.touches")).to_have_count(0)
+
+
+@pytest.mark.parametrize("url", ["/", "/jobs/101/route", "/jobs/101/underbody", "/jobs/101/layout", "/jobs/101/cut"])
+def test_nothing_is_wider_than_a_tablet(page: Page, url: str) -> None:
+    page.set_viewport_size({"width": 820, "height": 1180})
+    page.goto(url)
+    page.wait_for_load_state("networkidle")
+    assert page.evaluate("document.documentElement.scrollWidth") <= 820
+    small = page.evaluate(
+        "[...document.querySelectorAll('button, a.button, a.tile, a.sight-button, .creeper-buttons *')]"
+        ".filter(e => e.offsetParent && e.getBoundingClientRect().height < 43.5).map(e => e.outerHTML.slice(0, 80))"
+    )
+    assert small == []
+
+
+def test_the_card_ticks_only_by_holding(page: Page) -> None:
+    page.set_viewport_size({"width": 820, "height": 1180})
+    page.goto("/jobs/101/cut/card?at=2")
+    page.click("#done")  # a touch in passing
+    time.sleep(0.4)
+    assert "at=2" in page.url
+    box = page.locator("#done").bounding_box()
+    page.mouse.move(box["x"] + 50, box["y"] + 50)
+    page.mouse.down()
+    page.wait_for_url(re.compile("at=3"))
+    page.mouse.up()
+    page.click("text=undo")
+    page.wait_for_url(re.compile("at=2"))
+
+
+def test_it_works_without_javascript(browser, address: str) -> None:
+    context = browser.new_context(base_url=address, java_script_enabled=False)
+    page = context.new_page()
+    page.goto("/jobs/101/route?piece=p9&then=carry")
+    page.click("#more-length_mm")
+    expect(page.locator("#value-length_mm")).to_have_value("406")
+    context.close()

@@ -1,0 +1,131 @@
+"""The design file, the command line, CSV and PDF: what comes in is judged whole, what goes out is true."""
+
+import csv
+import io
+import json
+import re
+import shutil
+import subprocess
+from pathlib import Path
+
+import jsonschema
+import pytest
+
+from widebend.__main__ import main
+from widebend.core.errors import DesignError
+from widebend.core.proposals import propose, taken
+from widebend.demo.examples import cat_back, first_job
+from widebend.formats.design_json import read_design, schema, write_design
+
+GOOD = json.loads(write_design(cat_back()))
+
+
+def _changed(path: str, value: object) -> bytes:
+    document = json.loads(json.dumps(GOOD))
+    here, *_ = [document]
+    *way, last = path.split(".")
+    for key in way:
+        here = here[int(key)] if key.isdigit() else here[key]
+    if isinstance(here, list):
+        here[int(last)] = value
+    else:
+        here[last] = value
+    return json.dumps(document).encode()
+
+
+def test_a_design_comes_back_equal() -> None:
+    assert read_design(write_design(cat_back())) == cat_back()
+
+
+def test_the_written_file_obeys_the_published_schema() -> None:
+    jsonschema.validate(GOOD, schema())
+
+
+BAD = [
+    (b"", "not JSON"), (b"[]", "JSON object"), (b"\xff\xfe", "UTF-8"), (b'{"format": "other"}', "not a Wide Bend design"),
+    (_changed("version", 9), "reads version 1"), (b'{"a": NaN}', "not a number"), (b" " * 4_000_000, "4.0 MB"),
+    (b"[" * 100_000, "nested|not JSON"), (_changed("runs.0.pieces.1.angle_deg", 200), r"runs\.0\.pieces\.1\.angle_deg"),
+    (_changed("runs.0.pieces.0.length_mm", -1), r"runs\.0\.pieces\.0\.length_mm"),
+    (_changed("runs.0.start", "nobody.out"), "which no part has"), (_changed("runs.0.pieces.0.id", "p2"), "two pieces"),
+    (_changed("survey.things.0.shape.size.0", 0), "survey.things.0.shape.size"),
+    (_changed("survey.things.0.moves_with", "ghost"), "not a group"), (_changed("parts.0.extra", 1), "extra"),
+    (_changed("runs.0.tube.wall_mm", 40), "does not fit"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("data", "words"), BAD)
+def test_a_bad_file_is_refused_with_place_and_reason(data: bytes, words: str) -> None:
+    with pytest.raises(DesignError) as refused:
+        read_design(data)
+    assert re.search(words, str(refused.value)), str(refused.value)
+
+
+@pytest.fixture
+def files(tmp_path: Path) -> dict[str, str]:
+    design = first_job()
+    closed = taken(design, "r1", propose(design, "r1"), 0)
+    made = {"open": write_design(design), "closed": write_design(closed), "touching": write_design(cat_back()),
+            "bad": b'{"format": "widebend-design", "version": 1, "runs": [{"id": "r"}]}'}  # fmt: skip
+    for name, data in made.items():
+        (tmp_path / f"{name}.json").write_bytes(data)
+    return {name: str(tmp_path / f"{name}.json") for name in made}
+
+
+@pytest.mark.parametrize(("name", "code"), [("closed", 0), ("open", 1), ("touching", 1), ("bad", 2), ("no such", 2)])
+def test_exit_codes(files: dict[str, str], name: str, code: int) -> None:
+    assert main(["check", files.get(name, "/no/such/file.json")]) == code
+
+
+def test_refusal_names_the_place(files: dict[str, str], capsys: pytest.CaptureFixture[str]) -> None:
+    main(["check", files["bad"]])
+    assert "runs.0.start" in capsys.readouterr().err
+
+
+def test_check_as_json(files: dict[str, str], capsys: pytest.CaptureFixture[str]) -> None:
+    main(["check", files["touching"], "--json"])
+    found = json.loads(capsys.readouterr().out)
+    assert found[0]["thing_name"] == "rear axle"
+    assert found[0]["margin_mm"] < 0
+
+
+def test_close_and_take(files: dict[str, str], capfdbinary: pytest.CaptureFixture[bytes]) -> None:
+    assert main(["close", files["open"], "--take", "1"]) == 0
+    closed = read_design(capfdbinary.readouterr().out)
+    assert closed.runs[0].pieces
+
+
+def test_cut_prints_a_row_a_piece(files: dict[str, str], capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["cut", files["closed"], "--json"]) == 0
+    rows = json.loads(capsys.readouterr().out)
+    assert [r["number"] for r in rows] == list(range(1, len(rows) + 1))
+
+
+def test_csv_is_read_back(files: dict[str, str], tmp_path: Path) -> None:
+    out = tmp_path / "cut.csv"
+    main(["convert", files["closed"], "--to", "csv", "--out", str(out)])
+    rows = list(csv.DictReader(io.StringIO(out.read_text())))
+    assert rows[0]["number"] == "1"
+    assert any(r["heel"] for r in rows)
+
+
+@pytest.mark.skipif(not shutil.which("pdftoppm"), reason="poppler-utils is not here: ./widebend test installs it")
+@pytest.mark.parametrize(("paper", "size"), [("a4", "595.276 x 841.89"), ("letter", "612 x 792")])
+def test_the_sheet_is_true_to_size(files: dict[str, str], tmp_path: Path, paper: str, size: str) -> None:
+    """The 100 mm bar at the foot, measured on the rendered page: 100 mm at 254 dots an inch is 1,000 dots."""
+    from PIL import Image
+
+    out = tmp_path / "sheet.pdf"
+    main(["convert", files["closed"], "--to", "pdf", "--paper", paper, "--out", str(out)])
+    info = subprocess.run(["pdfinfo", str(out)], capture_output=True, text=True, check=True).stdout
+    assert size in info
+    subprocess.run(
+        ["pdftoppm", "-r", "254", "-gray", "-f", "1", "-l", "1", str(out), str(tmp_path / "page")], check=True
+    )
+    page = Image.open(next(tmp_path.glob("page*.pgm")))
+    row = page.height - (12 * 10)  # the bar is 12 mm above the lower edge
+    dark = [x for y in range(row - 3, row + 4) for x in range(page.width // 2 + 100) if page.getpixel((x, y)) < 120]
+    assert max(dark) - min(dark) == pytest.approx(1000, abs=6)
+    text = subprocess.run(["pdftotext", str(out), "-"], capture_output=True, text=True, check=True).stdout
+    text = " ".join(text.split())
+    assert "from the reference line" in text
+    assert "chlorinated" in text

@@ -1,0 +1,243 @@
+"""Every room answers, every edit is kept, every refusal is in words at its field."""
+
+import json
+
+import pytest
+
+from tests.web.conftest import Visitor
+from widebend.core.records import Design
+from widebend.core.review import review
+from widebend.formats.design_json import read_design
+
+ROOMS = ["/", "/jobs/new", "/rules"] + [
+    f"/jobs/{job}/{room}" for job in (101, 102, 103) for room in ("intake", "underbody", "layout", "route", "cut")
+]
+
+
+def _design(visitor: Visitor, job: int = 101) -> Design:
+    return read_design(visitor.client.get(f"/jobs/{job}/design.json").data)
+
+
+@pytest.mark.parametrize("url", ROOMS)
+def test_every_room_answers_with_secure_headers(visitor: Visitor, url: str) -> None:
+    response = visitor.client.get(url)
+    assert response.status_code == 200
+    policy = response.headers["Content-Security-Policy"]
+    assert "script-src 'self'" in policy
+    assert "unsafe" not in policy
+    assert response.headers["X-Content-Type-Options"] == "nosniff"
+
+
+def test_the_floor_names_the_next_action_of_each_job(visitor: Visitor) -> None:
+    words = [a.get_text(" ", strip=True) for a in visitor.get("/").select("a.next")]
+    assert words == ["Clear what touches 1 place", "Place the start and the finish", "Measure the underbody"]
+
+
+def test_posting_without_a_token_is_refused(visitor: Visitor) -> None:
+    assert visitor.client.post("/jobs/new", data={"title": "x"}).status_code == 400
+
+
+def test_a_foreign_host_is_refused(visitor: Visitor) -> None:
+    assert visitor.client.get("/", headers={"Host": "elsewhere.example"}).status_code == 400
+
+
+@pytest.mark.parametrize("url", ["/nothing", "/jobs/999/route", "/jobs/999/cut/sheet.pdf", "/jobs/102/cut.csv"])
+def test_what_is_not_there_is_said(visitor: Visitor, url: str) -> None:
+    page = visitor.get(url, 404)
+    assert "Traceback" not in page.get_text()
+    assert page.select_one("[role=alert]")
+
+
+def test_new_job_keeps_what_was_typed_when_something_is_missing(visitor: Visitor) -> None:
+    page = visitor.post("/jobs/new", "/jobs/new", 422, customer="Ada Fenn", title="", vehicle="van", wanted="quiet")
+    assert page.select_one("#customer")["value"] == "Ada Fenn"
+    assert page.select_one("#wanted").get_text() == "quiet"
+    assert page.select_one("#wrong-title")
+
+
+def test_a_value_is_set_and_kept(visitor: Visitor) -> None:
+    visitor.post("/jobs/101/route?piece=p9", "/jobs/101/route/set", value='16"', then="carry")
+    leg = _design(visitor).runs[0].pieces[8]
+    assert leg.length_mm == pytest.approx(406.4)
+    assert leg.length_mm.typed == '16"'
+
+
+BAD_VALUES = ["", "abc", "-5", "99999999", "nan", "1/0", "1,5", "<script>"]
+
+
+@pytest.mark.parametrize("text", BAD_VALUES)
+def test_a_bad_value_is_refused_at_its_field_and_kept(visitor: Visitor, text: str) -> None:
+    before = _design(visitor)
+    page = visitor.post("/jobs/101/route?piece=p9", "/jobs/101/route/set", 422, value=text)
+    field = page.select_one("#value-length_mm")
+    assert field["value"] == text
+    assert field["aria-invalid"] == "true"
+    assert page.select_one("#wrong-length_mm").get_text(strip=True)
+    assert _design(visitor) == before
+
+
+def test_a_bend_with_no_room_says_what_would_be_possible(visitor: Visitor) -> None:
+    values = {"value": "5000", "then": "hold"}
+    page = visitor.post("/jobs/101/route?piece=p9", "/jobs/101/route/set", 422, **values)
+    words = page.select_one("#wrong-length_mm").get_text()
+    assert "cannot be held" in words
+    assert "smaller step, or carry the rest" in words
+
+
+def test_undo_and_redo_over_a_reload(visitor: Visitor) -> None:
+    before = _design(visitor)
+    visitor.post("/jobs/101/route?piece=p9", "/jobs/101/route/take-out", then="carry")
+    after = _design(visitor)
+    assert len(after.runs[0].pieces) == len(before.runs[0].pieces) - 1
+    visitor.post("/jobs/101/route", "/jobs/101/route/history", which="undo")
+    assert _design(visitor) == before
+    visitor.post("/jobs/101/route", "/jobs/101/route/history", which="redo")
+    assert _design(visitor) == after
+
+
+def test_a_stale_edit_is_refused_with_both_shown(visitor: Visitor) -> None:
+    url, action = "/jobs/101/route?piece=p9", "/jobs/101/route/set"
+    form = visitor.form(url, action)
+    mine = {i["name"]: i.get("value", "") for i in form.select("input[type=hidden]")} | {
+        "value": "333",
+        "then": "carry",
+    }
+    visitor.post(url, action, value="222", then="carry")  # another page comes first
+    response = visitor.client.post(action, data=mine)
+    assert response.status_code == 409
+    text = response.get_data(as_text=True)
+    assert "333" in text
+    assert "length 222 mm" in text
+    assert _design(visitor).runs[0].pieces[8].length_mm == 222
+
+
+def test_close_shows_answers_and_takes_one(visitor: Visitor) -> None:
+    url = "/jobs/101/route/close?keep=p12"
+    page = visitor.get(url)
+    assert len(page.select(".proposal")) >= 2
+    assert page.select("path.ghost")
+    visitor.post(url, "/jobs/101/route/answer", answer="1", keep="p12")
+    found = review(_design(visitor))
+    assert found.system.runs[0].miss_mm < 1e-6
+
+
+def test_closing_without_ends_says_what_is_missing(visitor: Visitor) -> None:
+    page = visitor.get("/jobs/103/route/close", 422)
+    assert "Layout step" in page.select_one(".field-error").get_text()
+
+
+def test_a_remedy_is_offered_and_taken(visitor: Visitor) -> None:
+    page = visitor.get("/jobs/101/route/remedies")
+    button = page.select_one("button[name=remedy]")
+    visitor.post("/jobs/101/route/remedies", "/jobs/101/route/remedy", remedy=button["value"])
+    assert not [f for f in review(_design(visitor)).findings if f.code == "touches"]
+
+
+THING = {"name": "brace", "shape": "box", "x0": "2000", "x1": "2050", "y0": "-300", "y1": "300", "z0": "200",
+         "z1": "220", "nature": "hard", "moves_with": "body", "state": "as found"}  # fmt: skip
+
+
+def test_a_thing_is_entered_changed_and_taken_out(visitor: Visitor) -> None:
+    url = "/jobs/102/underbody"
+    visitor.post(url, f"{url}/thing", **THING)
+    things = {t.name: t for t in _design(visitor, 102).survey.things}
+    assert things["brace"].shape.center == (2025, 0, 210)
+    visitor.post(
+        f"{url}?thing={things['brace'].id}", f"{url}/thing", **THING | {"z1": '10"', "thing": things["brace"].id}
+    )
+    assert {t.name: t for t in _design(visitor, 102).survey.things}["brace"].shape.size[2] == pytest.approx(54)
+    visitor.post(url, f"{url}/take-out", thing=things["brace"].id)
+    assert "brace" not in {t.name for t in _design(visitor, 102).survey.things}
+    visitor.post(url, f"{url}/history", which="undo")
+    assert "brace" in {t.name for t in _design(visitor, 102).survey.things}
+
+
+@pytest.mark.parametrize(
+    ("change", "field"),
+    [
+        ({"name": ""}, "name"), ({"x1": "1900"}, "x1"), ({"z0": "letters"}, "z0"), ({"y1": ""}, "y1"),
+        ({"shape": "capsule", "dia": "0", **dict.fromkeys(("ax", "ay", "az", "bx", "by", "bz"), "5")}, "dia"),
+        ({"shape": "cylinder", "dia": "9", **dict.fromkeys(("ax", "ay", "az", "bx", "by", "bz"), "5")}, "bx"),
+        ({"moves_with": "rear-axle", "droop": "x", "bump": "9"}, "droop"), ({"needed_gap_mm": "-4"}, "needed_gap_mm"),
+    ],
+)  # fmt: skip
+def test_a_wrong_thing_is_refused_at_its_field(visitor: Visitor, change: dict, field: str) -> None:
+    url = "/jobs/102/underbody"
+    page = visitor.post(url, f"{url}/thing", 422, **THING | change)
+    assert page.select_one(f"#wrong-{field}"), page.select(".field-error")
+    assert page.select_one("#t-x0")["value"] == "2000"  # nothing typed is lost
+
+
+def test_travel_is_checked_at_droop_ride_and_bump(visitor: Visitor) -> None:
+    url = "/jobs/103/underbody"
+    thing = THING | {"moves_with": "rear-axle", "droop": "100", "bump": "80"}
+    visitor.post(url, f"{url}/thing", **thing)
+    states = _design(visitor, 103).survey.groups[0].states
+    assert [(s.name, s.shift[2]) for s in states] == [("droop", -100), ("ride", 0), ("bump", 80)]
+
+
+LAYOUT = {"s_x": "1300", "s_y": "60", "s_z": "260", "s_heading": "0", "s_slope": "0", "m_x": "2700", "m_y": "260",
+          "m_z": "230", "m_heading": "0", "m_slope": "0", "m_long": "380", "m_wide": "230", "m_high": "110",
+          "od": '2 1/2"', "wall": "1.5", "material": "304", "t_od": "76.2", "t_long": "0", "clr": "95.25",
+          "angles": "15, 30, 45, 90", "shortest": "0", "free": "yes"}  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("change", "field"),
+    [({"wall": "40"}, "wall"), ({"s_slope": "200"}, "s_slope"), ({"clr": ""}, "clr"), ({"angles": "15, x"}, "angles"),
+     ({"angles": "", "free": ""}, "angles"), ({"m_long": "0"}, "m_long"), ({"s_x": "1e9"}, "s_x")],
+)  # fmt: skip
+def test_a_wrong_layout_is_refused_at_its_field(visitor: Visitor, change: dict, field: str) -> None:
+    page = visitor.post("/jobs/103/layout", "/jobs/103/layout", 422, **LAYOUT | change)
+    assert page.select_one(f"#wrong-{field}")
+    assert page.select_one("#l-s_y")["value"] == "60"
+
+
+def test_a_vertical_flange_is_placed_and_can_be_left(visitor: Visitor) -> None:
+    visitor.post("/jobs/103/layout", "/jobs/103/layout", **LAYOUT | {"s_slope": "-90", "s_z": "500"})
+    page = visitor.get("/jobs/103/route/close")
+    assert page.select(".proposal")
+
+
+def test_a_start_inside_a_thing_is_said(visitor: Visitor) -> None:
+    url = "/jobs/103/underbody"
+    around = THING | {"name": "gearbox", "x0": "1200", "x1": "1400", "y0": "0", "y1": "120", "z0": "200", "z1": "320"}
+    visitor.post(url, f"{url}/thing", **around)
+    visitor.post("/jobs/103/layout", "/jobs/103/layout", **LAYOUT)
+    assert "starts inside the gearbox" in visitor.get("/jobs/103/layout").get_text()
+
+
+def test_the_creeper_card_ticks_and_takes_back(visitor: Visitor) -> None:
+    url = "/jobs/101/cut/card"
+    visitor.post(url, url, outcome="done")
+    assert "undo" in visitor.get(f"{url}?at=1").select_one(".creeper-undo").get_text()
+    visitor.post(f"{url}?at=2", url, outcome="went wrong")
+    page = visitor.get("/jobs/101/cut")
+    assert [len(page.select(f"tr.{c}")) for c in ("done", "went-wrong")] == [1, 1]
+    visitor.post(f"{url}?at=1", url, outcome="undo")
+    assert not visitor.get("/jobs/101/cut").select("tr.done")
+
+
+def test_the_shop_can_change_its_rules(visitor: Visitor) -> None:
+    values = {"name": "Shop", "hard_gap_mm": "1/2\"", "moving_gap_mm": "60", "heat_shy_gap_mm": "50",
+              "soft_gap_mm": "30", "low_line_gap_mm": "0", "own_gap_mm": "10"}  # fmt: skip
+    visitor.post("/rules", "/rules", **values)
+    assert _design(visitor).settings.rules.moving_gap_mm == 60
+    visitor.post("/rules", "/rules", 422, **values | {"hard_gap_mm": "x"})
+
+
+def test_units_are_remembered(visitor: Visitor) -> None:
+    visitor.post("/", "/preferences", unit="in16", back="/")
+    assert "2 3/4 in" in visitor.get("/jobs/101/cut").get_text()
+
+
+def test_a_4_mb_post_is_refused(visitor: Visitor) -> None:
+    response = visitor.client.post("/jobs/new", data={"wanted": "x" * 4_000_000})
+    assert response.status_code == 413
+    assert "Too big" in response.get_data(as_text=True)
+
+
+def test_the_design_file_is_a_design(visitor: Visitor) -> None:
+    data = visitor.client.get("/jobs/101/design.json").data
+    assert json.loads(data)["format"] == "widebend-design"
+    assert review(read_design(data)).findings[0].code == "touches"
