@@ -1,4 +1,4 @@
-"""The README's first job, done as a person does it: new job to printed sheet, then undo, keys, a stale edit, a tablet."""
+"""The README's first job done as a person does it, to the printed sheet; then undo, keys, a stale edit, a tablet."""
 
 import re
 import time
@@ -127,19 +127,16 @@ def test_a_stale_edit_shows_both(page: Page) -> None:
     expect(page.locator("#value-length_mm")).to_have_value("380")
 
 
+SPAN = "document.querySelector('#strips').dataset.high - document.querySelector('#strips').dataset.low"
+
+
 def test_zoom_keeps_strips_in_step_and_show_finds(page: Page) -> None:
     page.goto("/jobs/101/route")
-    before = float(page.get_attribute("#strips", "data-high")) - float(page.get_attribute("#strips", "data-low"))
+    before = float(page.evaluate(SPAN))
     page.click("#sight-closer")
-    page.wait_for_function(
-        "w => document.querySelector('#strips').dataset.high - document.querySelector('#strips').dataset.low < w",
-        arg=before * 0.7,
-    )
+    page.wait_for_function(f"w => {SPAN} < w", arg=before * 0.7)
     page.click("#sight-fit")
-    page.wait_for_function(
-        "w => Math.abs(document.querySelector('#strips').dataset.high - document.querySelector('#strips').dataset.low - w) < 1",
-        arg=before,
-    )
+    page.wait_for_function(f"w => Math.abs({SPAN} - w) < 1", arg=before)
     page.click(".worst >> text=show")
     page.wait_for_function("() => +document.querySelector('#strips').dataset.low > 2500")
     expect(page.locator("#slice")).to_contain_text("3210 mm back")

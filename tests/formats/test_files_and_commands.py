@@ -42,7 +42,7 @@ def test_the_written_file_obeys_the_published_schema() -> None:
 
 
 BAD = [
-    (b"", "not JSON"), (b"[]", "JSON object"), (b"\xff\xfe", "UTF-8"), (b'{"format": "other"}', "not a Wide Bend design"),
+    (b"", "not JSON"), (b"[]", "JSON object"), (b"\xff\xfe", "UTF-8"), (b'{"format": "x"}', "not a Wide Bend design"),
     (_changed("version", 9), "reads version 1"), (b'{"a": NaN}', "not a number"), (b" " * 4_000_000, "4.0 MB"),
     (b"[" * 100_000, "nested|not JSON"), (_changed("runs.0.pieces.1.angle_deg", 200), r"runs\.0\.pieces\.1\.angle_deg"),
     (_changed("runs.0.pieces.0.length_mm", -1), r"runs\.0\.pieces\.0\.length_mm"),

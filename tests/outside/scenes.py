@@ -1,4 +1,4 @@
-"""Random tubes and things for judging clearance, and a signed distance of their own: numpy, no code of the program's."""
+"""Random tubes and things for judging clearance, and a signed distance of their own: numpy, none of our code."""
 
 from __future__ import annotations
 

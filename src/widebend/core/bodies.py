@@ -12,7 +12,7 @@ from . import clearance
 from .frame import Pose, Vector, cross
 from .records import Bend, Design, HalfSpace, InLine, Leg, Part, Pie, Rules, Survey, Thing
 from .route import LaidPiece, LaidRun, centre_line, in_line_pose, lay_run, pie_slice_length
-from .solids import WIDTH, motion_of, signed_distance, solid_row
+from .solids import WIDTH, motion_of, solid_row
 
 # How far a joint's own body stands off the tube [mm], and its length along it. Common practice, no source: a V-band
 # clamp's screw and a two-bolt flange's ears, as they are met in the shop; docs/sources.md.
@@ -209,10 +209,3 @@ def body_reach(body: PartBody) -> tuple[Vector, float]:
     seg = body.segment
     middle = seg[3:6] + seg[6:9] * seg[1] / 2
     return middle, float(math.hypot(seg[1] / 2, math.hypot(body.half_u, body.half_v) + seg[2]))
-
-
-def far_apart(body: PartBody, obstacle: Obstacle, beyond: float) -> bool:
-    """A quick look: whether a part's body and an obstacle are certainly more than `beyond` mm apart."""
-    middle, reach = body_reach(body)
-    away = signed_distance(obstacle.row, middle[0], middle[1], middle[2], np.empty(3))
-    return bool(away - reach > beyond)

@@ -404,3 +404,23 @@ def nearest_margins(points, radius, rows, needed):
             if value < margins[i]:
                 margins[i], which[i] = value, j
     return margins, which
+
+
+@njit(cache=True, nogil=True)
+def nearest_pair(points, others, along, along_others, least_apart):
+    """The two nearest points of two centre lines: (distance mm, index in points, index in others).
+
+    points (n, 3), others (m, 3), along (n,) and along_others (m,) [mm]; pairs less than `least_apart` mm apart along
+    the pipe are passed over, so that a pipe is not found to be near itself next door.
+    """
+    best, which, other = FAR, -1, -1
+    for i in range(points.shape[0]):
+        for j in range(others.shape[0]):
+            if abs(along[i] - along_others[j]) < least_apart:
+                continue
+            d = 0.0
+            for x in range(3):
+                d += (points[i, x] - others[j, x]) ** 2
+            if d < best:
+                best, which, other = d, i, j
+    return math.sqrt(best), which, other

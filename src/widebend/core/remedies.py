@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from itertools import islice, product
 
 from .bodies import obstacle_rows, obstacles, tube_segments
 from .clearance import all_gaps
@@ -16,6 +17,7 @@ from .review import Finding, Review, review
 from .route import lay_run
 from .units import format_angle, format_length
 
+MOST_TRIES, MOST_REVIEWS = 40, 6  # a remedy follows an edit within half a second, or is not offered
 ANGLE_STEPS = (2.0, 4.0, 7.0, 11.0)
 LENGTH_STEPS = (8.0, 20.0, 40.0, 80.0)
 
@@ -59,14 +61,13 @@ def _remedy(design: Design, before: Review, finding: Finding, unit: str) -> Reme
         return None
     if finding.code == "short":
         return _lengthen(design, before, finding, run, unit)
-    tried = (r for r in _shifts(design, run, finding.piece, unit))
-    return next((r for r in tried if _mends(before, finding, r.design)), None)
+    tried = islice(_shifts(design, run, finding.piece, unit), MOST_TRIES)
+    clear = islice((r for r in tried if _thing_is_clear(finding, r.design)), MOST_REVIEWS)
+    return next((r for r in clear if _mends(before, finding, r.design)), None)
 
 
 def _mends(before: Review, finding: Finding, changed: Design) -> bool:
-    """The finding is gone, and nothing that spoils or is tight came up or grew worse elsewhere."""
-    if not _thing_is_clear(finding, changed):
-        return False
+    """Nothing that spoils or is tight came up or grew worse elsewhere, and all in all it is better."""
     after = review(changed)
     margins = [f.margin_mm or 0.0 for f in before.findings if f.code in ("touches", "tight")]
     worst_now = [f.margin_mm or 0.0 for f in after.findings if f.code in ("touches", "tight")]
@@ -133,10 +134,11 @@ def _close_it(design: Design, run: Run) -> Remedy | None:
     laid = lay_run(design, run)
     if laid is None or laid.aim is None:
         return None
-    for keep in dict.fromkeys((len(run.pieces), len(kept_pieces(run, 0)))):
+    keeps = dict.fromkeys((len(run.pieces), len(kept_pieces(run, 0))))
+    for most, keep in product((2, 3), keeps):  # two bends first: they are found at once
         start: Pose = laid.pieces[keep - 1].outlet if keep else laid.start
         best = None
-        for answer in close(start, laid.aim, ways_of(design.settings))[:6]:
+        for answer in close(start, laid.aim, replace(ways_of(design.settings), most_bends=most, starts=32))[:6]:
             changed = take_answer(design, run.id, keep, answer.pieces())
             score = (sum(f.spoils for f in review(changed).findings), answer.cost)
             if best is None or score < best[0]:

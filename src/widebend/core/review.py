@@ -26,7 +26,7 @@ from .bodies import (
     PartBody,
     Segments,
     System,
-    far_apart,
+    body_reach,
     joint_segments,
     obstacle_rows,
     obstacles,
@@ -163,13 +163,13 @@ def _tube_gaps(run: LaidRun, segments: Segments, rows: Vector, culls: Vector, ar
 
 
 def _part_gaps(body: PartBody, around: list[Obstacle]) -> Iterator[Gap]:
+    middle, reach = body_reach(body)
     for obstacle in around:
         cull = obstacle.needed_mm + obstacle.plus_minus_mm  # nothing is drawn along a part: only findings matter
-        if far_apart(body, obstacle, cull):
+        if _depth(obstacle, middle) - reach > cull:
             continue
         gap = clearance.swept_gap(body.segment, body.half_u, body.half_v, body.u, body.v, obstacle.row, cull)
         if gap < cull:
-            middle = body.segment[3:6] + body.segment[6:9] * body.segment[1] / 2
             yield Gap("", None, body.part.id, obstacle, float(gap), middle)
 
 
@@ -234,18 +234,16 @@ def _between_own_tubes(design: Design, system: System) -> Iterator[Finding]:
     sampled = [(run, *_sampled(run)) for run in system.runs]
     for i, (run, points, owner, s) in enumerate(sampled):
         for other, points2, owner2, s2 in sampled[i:]:
-            if not len(points) or not len(points2):
+            if not len(points) or not len(points2) or (other is not run and _share_a_part(run, other)):
                 continue
-            reach = (run.run.tube.od_mm + other.run.tube.od_mm) / 2
-            apart = np.linalg.norm(points[:, None] - points2[None], axis=2) - reach
-            if other is run:  # along one pipe only places well apart along it can clash
-                apart[np.abs(s[:, None] - s2[None]) < 2.5 * run.run.tube.od_mm + wanted] = np.inf
-            elif _share_a_part(run, other):
-                continue
-            a, b = np.unravel_index(int(np.argmin(apart)), apart.shape)
-            if apart[a, b] < wanted:
-                yield Finding("touches" if apart[a, b] < 0 else "own", run.run.id, int(owner[a]), thing=other.run.id,
-                              thing_name=f"its own pipe at piece {int(owner2[b]) + 1}", gap_mm=float(apart[a, b]),
+            reach = float(run.run.tube.od_mm + other.run.tube.od_mm) / 2
+            # along one pipe only places well apart along it can clash
+            least_apart = 2.5 * run.run.tube.od_mm + wanted if other is run else -1.0
+            distance, a, b = clearance.nearest_pair(points, points2, s, s2, least_apart)
+            gap = distance - reach
+            if gap < wanted:
+                yield Finding("touches" if gap < 0 else "own", run.run.id, int(owner[a]), thing=other.run.id,
+                              thing_name=f"its own pipe at piece {int(owner2[b]) + 1}", gap_mm=gap,
                               needed_mm=wanted, at=_point(points[a]))  # fmt: skip
 
 

@@ -17,6 +17,7 @@ from numba import njit
 from . import chain
 from .frame import Pose, Vector, pose_from_matrix
 
+MOST_MIXES = 40  # of the angle mixes of three bends, the shortest: longer ones are never shown
 SWEEP = 72  # directions tried round the first cone of a three-bend chain: 5 deg apart
 
 
@@ -112,7 +113,9 @@ def _three(start: Pose, target: Pose, radii: Vector, angles: Vector, shortest: f
     costs, directions, legs = _sweep(
         start.flow, start.reference, start.across, target.flow, ahead, radii, triples, shortest, SWEEP
     )
-    for k in np.nonzero(costs < 1e29)[0]:
+    for k in np.argsort(costs, kind="stable")[:MOST_MIXES]:
+        if costs[k] > 1e29:
+            return
         yield triples[k], directions[k], legs[k]
 
 

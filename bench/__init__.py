@@ -1,0 +1,1 @@
+"""Printed comparisons: ratios measured in one run. Not tests; ./widebend bench runs them."""

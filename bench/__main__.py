@@ -1,0 +1,113 @@
+"""./widebend bench [review|start|closing]: each prints its figures beside a reference measured in the same run."""
+
+from __future__ import annotations
+
+import sys
+import time
+from collections.abc import Callable
+
+import numpy as np
+
+from bench.big_system import big_design
+from widebend.core import clearance
+from widebend.core.bodies import obstacle_rows, obstacles, system_of
+from widebend.core.chain import lay_frames
+from widebend.core.closing import Ways, close
+from widebend.core.frame import pose_from_matrix
+from widebend.core.remedies import remedies
+from widebend.core.review import review
+from widebend.core.route import NO_RIGID
+
+
+def median_ms(work: Callable[[], object], times: int = 21) -> float:
+    """Median time of a call in milliseconds, after one to warm it."""
+    work()
+    spent = []
+    for _ in range(times):
+        begun = time.perf_counter()
+        work()
+        spent.append((time.perf_counter() - begun) * 1000)
+    return float(np.median(spent))
+
+
+def bench_review() -> None:
+    """A review of 40 pieces and 40 things beside the same tube-to-thing distances from a CAD kernel."""
+    design = big_design()
+    system, around = system_of(design), obstacles(design.survey, design.settings.rules)
+    rows, _ = obstacle_rows(around)
+    segs = system.tubes[0].rows
+    pieces, things = len(design.runs[0].pieces), len(design.survey.things)
+    print(f"design: {pieces} pieces, {things} things, {len(rows)} things in positions")
+    whole = median_ms(lambda: review(design))
+    far = np.full(len(rows), 1e6)
+    ours = median_ms(lambda: clearance.all_gaps(segs, rows, far))
+    print(f"review, findings without remedies    {whole:10.1f} ms")
+    print(f"all distances, none culled           {ours:10.2f} ms   {len(segs)} x {len(rows)}")
+    found = review(design)
+    begun = time.perf_counter()
+    remedies(design, found)
+    print(f"remedies for the worst three         {(time.perf_counter() - begun) * 1000:10.1f} ms")
+    _beside_cad(segs, rows, ours)
+
+
+def _beside_cad(segs: np.ndarray, rows: np.ndarray, ours: float) -> None:
+    try:
+        from tests.outside import cad
+    except BaseException as exc:  # pytest's skip is not an Exception
+        print(f"no CAD kernel to compare with: {exc}")
+        return
+    rng = np.random.default_rng(1)
+    chosen = rng.choice(len(segs) * len(rows), 120, replace=False)
+    gaps, _ = clearance.all_gaps(segs, rows, np.full(len(rows), 1e6))
+    worst, begun, spent = 0.0, time.perf_counter(), 0.0
+    for k in chosen:
+        i, j = divmod(int(k), len(rows))
+        begun = time.perf_counter()
+        theirs = cad.distance(segs[i], rows[j])
+        spent += time.perf_counter() - begun
+        # inner segments of a chain have no end disc of their own: compare where the nearest place is not an end
+        if theirs > 1e-6 and not _at_an_end(segs[i], rows[j]):
+            worst = max(worst, abs(theirs - gaps[j, i]))
+    theirs_ms = spent / len(chosen) * len(segs) * len(rows) * 1000
+    print(f"the same by the CAD kernel           {theirs_ms:10.0f} ms   from {len(chosen)} of them")
+    print(f"ratio                                {theirs_ms / ours:10.0f} x    largest difference {worst:.4f} mm")
+
+
+def _at_an_end(seg: np.ndarray, row: np.ndarray) -> bool:
+    _, at = clearance.least_on(seg, row, 0.0, seg[1], 1e9)
+    return bool(at < 0.01 * seg[1] or at > 0.99 * seg[1])
+
+
+def bench_closing() -> None:
+    """Closing 200 hidden chains of each bend count, beside laying one chain."""
+    from tests.chains import hidden_chain, random_pose
+
+    rng = np.random.default_rng(7)
+    for n in range(4):
+        spent, missed = [], 0
+        for _ in range(200):
+            start, steps = random_pose(rng), hidden_chain(rng, n, (95.25, 63.5))
+            target = pose_from_matrix(lay_frames(start.matrix(), steps, NO_RIGID)[-1])
+            begun = time.perf_counter()
+            missed += not close(start, target, Ways((95.25, 63.5), most_bends=n))
+            spent.append((time.perf_counter() - begun) * 1000)
+        print(f"{n} bends: median {np.median(spent):7.1f} ms, worst {max(spent):7.1f} ms, not found {missed} of 200")
+
+
+BENCHES = {"review": bench_review, "closing": bench_closing}
+
+
+def main() -> int:
+    """Run the named benches, or all."""
+    wanted = sys.argv[1:] or list(BENCHES)
+    for name in wanted:
+        if name not in BENCHES:
+            print(f"there is no bench “{name}”: {', '.join(BENCHES)}")
+            return 2
+        print(f"--- {name}: {(BENCHES[name].__doc__ or '').splitlines()[0]}")
+        BENCHES[name]()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
