@@ -36,7 +36,7 @@ def _with_run(design: Design, run: Run) -> Design:
     return Design.model_validate(design.model_copy(update={"runs": runs}).model_dump())
 
 
-def _with_pieces(design: Design, run: Run, pieces: Sequence[Piece]) -> Design:
+def with_pieces(design: Design, run: Run, pieces: Sequence[Piece]) -> Design:
     """The run with other pieces; joints of pieces that are gone go with them."""
     left = {p.id for p in pieces} | {"start"}
     joints = tuple(j for j in run.joints if j.after in left)
@@ -53,6 +53,11 @@ def _index(run: Run, piece_id: str) -> int:
 def set_piece(design: Design, run_id: str, piece_id: str, values: dict[str, float], then: str = CARRY) -> Design:
     """Change values of one piece (length_mm, angle_deg, clr_mm, roll_deg). Raises EditError."""
     run = _run(design, run_id)
+    return with_pieces(design, run, changed_pieces(design, run, piece_id, values, then))
+
+
+def changed_pieces(design: Design, run: Run, piece_id: str, values: dict[str, float], then: str) -> list[Piece]:
+    """The run's pieces with one changed and the rest carried or solved. Raises EditError."""
     at = _index(run, piece_id)
     if run.pieces[at].locked:
         raise EditError(f"piece {at + 1} is locked: unlock it to change it")
@@ -61,7 +66,7 @@ def set_piece(design: Design, run_id: str, piece_id: str, values: dict[str, floa
     pieces = [*run.pieces[:at], changed, *run.pieces[at + 1 :]]
     if then == HOLD:
         pieces = hold_finish(design, run, pieces, at)
-    return _with_pieces(design, run, pieces)
+    return pieces
 
 
 def _reasonable(piece: Piece, at: int) -> None:
@@ -169,7 +174,7 @@ def insert(design: Design, run_id: str, after: str | None, kind: str, then: str 
     pieces = [*run.pieces[:at], new, *run.pieces[at:]]
     if then == HOLD:
         pieces = hold_finish(design, run, pieces, at)
-    return _with_pieces(design, run, pieces), new.id
+    return with_pieces(design, run, pieces), new.id
 
 
 def _default_piece(piece_id: str, kind: str, settings: Settings) -> Piece:
@@ -190,7 +195,7 @@ def take_out(design: Design, run_id: str, piece_id: str, then: str = CARRY) -> D
     pieces = [*run.pieces[:at], *run.pieces[at + 1 :]]
     if then == HOLD:
         pieces = hold_finish(design, run, pieces, at - 1)
-    return _with_pieces(design, run, pieces)
+    return with_pieces(design, run, pieces)
 
 
 def set_locked(design: Design, run_id: str, piece_id: str, locked: bool) -> Design:
@@ -198,7 +203,7 @@ def set_locked(design: Design, run_id: str, piece_id: str, locked: bool) -> Desi
     run = _run(design, run_id)
     at = _index(run, piece_id)
     piece = run.pieces[at].model_copy(update={"locked": locked})
-    return _with_pieces(design, run, [*run.pieces[:at], piece, *run.pieces[at + 1 :]])
+    return with_pieces(design, run, [*run.pieces[:at], piece, *run.pieces[at + 1 :]])
 
 
 def kept_pieces(run: Run, keep: int) -> tuple[Piece, ...]:
@@ -217,7 +222,7 @@ def take_answer(design: Design, run_id: str, keep: int, pieces: Sequence[Piece])
     named = [
         p if p.id in taken and i < len(kept) else p.model_copy(update={"id": next(fresh)}) for i, p in enumerate(joined)
     ]
-    return _with_pieces(design, run, named)
+    return with_pieces(design, run, named)
 
 
 def _merged(kept: list[Piece], pieces: Sequence[Piece]) -> list[Piece]:

@@ -12,7 +12,7 @@ from .errors import EditError
 from .frame import Pose, Vector
 from .records import Design, Part, Piece, Run
 from .remedies import ways_of
-from .review import NOT_WORTH_SAYING_MM
+from .review import CLOSES_DEG, CLOSES_MM, NOT_WORTH_SAYING_MM
 from .route import LaidPiece, LaidRun, lay_pieces, lay_run
 from .units import Length
 
@@ -56,6 +56,12 @@ def propose(design: Design, run_id: str, keep: int | None = None, ways: Ways | N
     """
     run, laid = _ready(design, run_id)
     kept = len(kept_pieces(run, len(run.pieces) if keep is None else keep))
+    if kept == len(run.pieces) and kept and laid.miss_mm < CLOSES_MM and laid.miss_deg < CLOSES_DEG:
+        raise EditError(
+            "the end is on its aim already; to find another way, choose a piece and press again from there"
+            if keep is None
+            else "everything up to the end is locked or carried by a part: unlock a piece to find another way"
+        )
     start = laid.pieces[kept - 1].outlet if kept else laid.start
     target = laid.aim
     assert target is not None  # _ready saw to it

@@ -2,22 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from itertools import islice, product
 
 from .bodies import obstacle_rows, obstacles, tube_segments
 from .clearance import all_gaps
 from .closing import Ways, close
-from .editing import CARRY, HOLD, kept_pieces, set_piece, take_answer
+from .editing import CARRY, HOLD, changed_pieces, kept_pieces, take_answer, with_pieces
 from .errors import EditError
 from .frame import Pose
-from .records import Bend, Design, Leg, Run, Settings
+from .records import Bend, Design, Leg, Piece, Run, Settings
 from .review import Finding, Review, review
-from .route import lay_run
+from .route import LaidRun, lay_pieces, lay_run, run_start
 from .units import format_angle, format_length
 
-MOST_TRIES, MOST_REVIEWS = 40, 6  # a remedy follows an edit within half a second, or is not offered
+MOST_TRIES, MOST_REVIEWS = 48, 6  # a remedy follows an edit within half a second, or is not offered
 ANGLE_STEPS = (2.0, 4.0, 7.0, 11.0)
 LENGTH_STEPS = (8.0, 20.0, 40.0, 80.0)
 
@@ -62,11 +62,13 @@ def _remedy(design: Design, before: Review, finding: Finding, unit: str) -> Reme
     if finding.code == "short":
         return _lengthen(design, before, finding, run, unit)
     tried = islice(_shifts(design, run, finding.piece, unit), MOST_TRIES)
-    clear = islice((r for r in tried if _thing_is_clear(finding, r.design)), MOST_REVIEWS)
-    return next((r for r in clear if _mends(before, finding, r.design)), None)
+    is_clear = _clear_of(design, run, finding)
+    clear = islice(((words, pieces) for words, pieces in tried if is_clear(pieces)), MOST_REVIEWS)
+    made = (Remedy(words, f"remedy: {words}", with_pieces(design, run, pieces)) for words, pieces in clear)
+    return next((remedy for remedy in made if _mends(before, remedy.design)), None)
 
 
-def _mends(before: Review, finding: Finding, changed: Design) -> bool:
+def _mends(before: Review, changed: Design) -> bool:
     """Nothing that spoils or is tight came up or grew worse elsewhere, and all in all it is better."""
     after = review(changed)
     margins = [f.margin_mm or 0.0 for f in before.findings if f.code in ("touches", "tight")]
@@ -77,19 +79,26 @@ def _mends(before: Review, finding: Finding, changed: Design) -> bool:
     return sum(f.code == "misses" for f in after.findings) <= missed
 
 
-def _thing_is_clear(finding: Finding, changed: Design) -> bool:
-    """A quick look at the one thing before everything is reviewed: the run's tube keeps its gap to it."""
-    run = changed.run(finding.run)
-    laid = lay_run(changed, run) if run else None
-    around = [o for o in obstacles(changed.survey, changed.settings.rules) if o.thing.id == finding.thing]
-    if laid is None or not around:
-        return True
+def _clear_of(design: Design, run: Run, finding: Finding) -> Callable[[Sequence[Piece]], bool]:
+    """A quick look before everything is reviewed: whether pieces of the run keep their gap to the one thing."""
+    around = [o for o in obstacles(design.survey, design.settings.rules) if o.thing.id == finding.thing]
     rows, needed = obstacle_rows(around)
-    gaps, _ = all_gaps(tube_segments(laid).rows, rows, needed)
-    return bool((gaps >= needed[:, None] - 1e-6).all())
+    start = run_start(design, run)
+
+    def is_clear(pieces: Sequence[Piece]) -> bool:
+        if start is None or not around:
+            return True
+        laid = lay_pieces(start, pieces, design, run.tube)
+        gaps, _ = all_gaps(tube_segments(LaidRun(run, start, laid, None)).rows, rows, needed)
+        return bool((gaps >= needed[:, None] - 1e-6).all())
+
+    return is_clear
 
 
-def _shifts(design: Design, run: Run, piece: int, unit: str) -> Iterator[Remedy]:
+Trial = tuple[str, list[Piece]]
+
+
+def _shifts(design: Design, run: Run, piece: int, unit: str) -> Iterator[Trial]:
     """Small changes of the pieces at and before a place, with the finish held, smallest first."""
     near = [i for i in range(piece, max(-1, piece - 4), -1) if not run.pieces[i].locked]
     for step in range(len(ANGLE_STEPS)):
@@ -109,11 +118,9 @@ def _shifts(design: Design, run: Run, piece: int, unit: str) -> Iterator[Remedy]
                     yield from _try(design, run, i, {"length_mm": length}, words)
 
 
-def _try(design: Design, run: Run, i: int, values: dict[str, float], words: str) -> Iterator[Remedy]:
-    laid = lay_run(design, run)
-    then = HOLD if laid and laid.aim else CARRY
+def _try(design: Design, run: Run, i: int, values: dict[str, float], words: str) -> Iterator[Trial]:
     try:
-        yield Remedy(words, f"remedy: {words}", set_piece(design, run.id, run.pieces[i].id, values, then))
+        yield words, changed_pieces(design, run, run.pieces[i].id, values, HOLD if run.aim else CARRY)
     except EditError:
         return
 
@@ -122,7 +129,8 @@ def _lengthen(design: Design, before: Review, finding: Finding, run: Run, unit: 
     assert finding.piece is not None  # asked by the caller
     wanted = float(finding.needed_mm or 0.0)
     words = f"make piece {finding.piece + 1} {format_length(wanted, unit)}"
-    for remedy in _try(design, run, finding.piece, {"length_mm": wanted}, words):
+    for _, pieces in _try(design, run, finding.piece, {"length_mm": wanted}, words):
+        remedy = Remedy(words, f"remedy: {words}", with_pieces(design, run, pieces))
         after = review(remedy.design)
         if sum(f.rank[0] < 4 for f in after.findings) < sum(f.rank[0] < 4 for f in before.findings):
             return remedy

@@ -132,7 +132,9 @@ def cat_back() -> Design:
     )  # fmt: skip
     settings = Settings(clr_mm=(Length(CLR), Length(OD)), shortest_straight_mm=Length(0))
     open_design = Design(survey=estate_survey(), parts=parts, runs=(run,), settings=settings)
-    return taken(open_design, "r1", propose(open_design, "r1"), 0)
+    proposals = propose(open_design, "r1")
+    two_bends = next(i for i, p in enumerate(proposals.found) if p.bends == 2)
+    return taken(open_design, "r1", proposals, two_bends)
 
 
 def hatch_survey() -> Survey:

@@ -65,8 +65,20 @@ def row(design: Design, cut: CutPiece, unit: str = "mm") -> CutRow:
         angle_finder=_angle_finder(cut),
         heading=_heading(cut),
         rail=_rail(first.left_rail_gap_mm, first.right_rail_gap_mm, unit),
-        note=cut.problem or (f"includes {mm(cut.slip_mm)} of slip" if cut.slip_mm else ""),
+        note=cut.problem or _straight_note(cut, unit),
     )
+
+
+def _straight_note(cut: CutPiece, unit: str) -> str:
+    """What a straight's length holds besides itself, and what of it comes with the bends beside it."""
+    notes = []
+    if cut.slip_mm:
+        notes.append(f"includes {format_length(cut.slip_mm, unit)} of slip")
+    on_bends = cut.laid.length_mm + cut.slip_mm - cut.length_mm
+    if cut.kind == "straight" and on_bends > 0.05:
+        whole, rest = format_length(cut.laid.length_mm, unit), format_length(on_bends, unit)
+        notes.append(f"of {whole}: {rest} is the leg kept on its bend")
+    return "; ".join(notes)
 
 
 def _from_to(first: float, last: float, unit: str) -> str:

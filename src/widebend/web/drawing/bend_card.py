@@ -62,7 +62,7 @@ def draw_bend(cut: CutPiece, words: CutRow) -> BendDrawing | None:
         return text + ("Z" if closed else "")
 
     outer, inner = px(arc(end, end, r + 10)[0]), px(arc(end, end, -r - 10)[0])
-    start = (*px((leg, r)), *px((leg, -r - 14)))
+    start = (*px((leg, -r)), *px((leg, r + 14)))
     return BendDrawing(
         kept=path(kept),
         waste=path(waste),
