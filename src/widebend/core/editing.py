@@ -56,8 +56,13 @@ def set_piece(design: Design, run_id: str, piece_id: str, values: dict[str, floa
     return with_pieces(design, run, changed_pieces(design, run, piece_id, values, then))
 
 
-def changed_pieces(design: Design, run: Run, piece_id: str, values: dict[str, float], then: str) -> list[Piece]:
-    """The run's pieces with one changed and the rest carried or solved. Raises EditError."""
+def changed_pieces(
+    design: Design, run: Run, piece_id: str, values: dict[str, float], then: str, before: LaidRun | None = None
+) -> list[Piece]:
+    """The run's pieces with one changed and the rest carried or solved. Raises EditError.
+
+    `before` is the run as it lies now, where the caller has it already.
+    """
     at = _index(run, piece_id)
     if run.pieces[at].locked:
         raise EditError(f"piece {at + 1} is locked: unlock it to change it")
@@ -65,7 +70,7 @@ def changed_pieces(design: Design, run: Run, piece_id: str, values: dict[str, fl
     _reasonable(changed, at)
     pieces = [*run.pieces[:at], changed, *run.pieces[at + 1 :]]
     if then == HOLD:
-        pieces = hold_finish(design, run, pieces, at)
+        pieces = hold_finish(design, run, pieces, at, before)
     return pieces
 
 
@@ -81,12 +86,12 @@ def _reasonable(piece: Piece, at: int) -> None:
         raise EditError(f"piece {at + 1} cannot be shorter than nothing", "length_mm")
 
 
-def hold_finish(design: Design, run: Run, pieces: list[Piece], at: int, end: Pose | None = None) -> list[Piece]:
+def hold_finish(design: Design, run: Run, pieces: list[Piece], at: int, before: LaidRun | None = None) -> list[Piece]:
     """Solve the nearest free values behind piece `at` so that the run's end stays; EditError when they cannot."""
-    before = lay_run(design, run)
+    before = before or lay_run(design, run)
     if before is None:
         raise EditError("the run has no start yet: place it on the Layout step, or carry the rest")
-    target = end or _held_end(before)
+    target = _held_end(before)
     free = _free_values(pieces, at)
     if len(free) < 5:
         raise EditError(

@@ -17,7 +17,8 @@ from .review import Finding, Review, review
 from .route import LaidRun, lay_pieces, lay_run, run_start
 from .units import format_angle, format_length
 
-MOST_TRIES, MOST_REVIEWS = 48, 6  # a remedy follows an edit within half a second, or is not offered
+# a remedy follows an edit within half a second, or is not offered: the worst finding gets most of the tries
+MOST_TRIES, MOST_REVIEWS = (40, 20, 20), 6
 ANGLE_STEPS = (2.0, 4.0, 7.0, 11.0)
 LENGTH_STEPS = (8.0, 20.0, 40.0, 80.0)
 
@@ -45,13 +46,13 @@ def remedies(design: Design, before: Review, unit: str = "mm", most: int = 3) ->
     """A remedy for each of the worst `most` findings that has one, by the finding's index."""
     out: dict[int, Remedy] = {}
     for index, finding in enumerate(before.findings[:most]):
-        remedy = _remedy(design, before, finding, unit)
+        remedy = _remedy(design, before, finding, unit, MOST_TRIES[min(index, len(MOST_TRIES) - 1)])
         if remedy:
             out[index] = remedy
     return out
 
 
-def _remedy(design: Design, before: Review, finding: Finding, unit: str) -> Remedy | None:
+def _remedy(design: Design, before: Review, finding: Finding, unit: str, tries: int) -> Remedy | None:
     run = design.run(finding.run)
     if run is None or finding.code not in ("touches", "tight", "misses", "short"):
         return None
@@ -61,7 +62,7 @@ def _remedy(design: Design, before: Review, finding: Finding, unit: str) -> Reme
         return None
     if finding.code == "short":
         return _lengthen(design, before, finding, run, unit)
-    tried = islice(_shifts(design, run, finding.piece, unit), MOST_TRIES)
+    tried = islice(_shifts(design, run, finding.piece, unit), tries)
     is_clear = _clear_of(design, run, finding)
     clear = islice(((words, pieces) for words, pieces in tried if is_clear(pieces)), MOST_REVIEWS)
     made = (Remedy(words, f"remedy: {words}", with_pieces(design, run, pieces)) for words, pieces in clear)
@@ -101,26 +102,31 @@ Trial = tuple[str, list[Piece]]
 def _shifts(design: Design, run: Run, piece: int, unit: str) -> Iterator[Trial]:
     """Small changes of the pieces at and before a place, with the finish held, smallest first."""
     near = [i for i in range(piece, max(-1, piece - 4), -1) if not run.pieces[i].locked]
+    laid = lay_run(design, run)
     for step in range(len(ANGLE_STEPS)):
         for i in near:
             p = run.pieces[i]
             for sign in (1.0, -1.0):
                 if isinstance(p, Bend):
                     turn = p.angle_deg + sign * ANGLE_STEPS[step]
-                    yield from _try(design, run, i, {"angle_deg": turn}, f"turn bend {i + 1} {format_angle(turn)}")
+                    yield from _try(
+                        design, run, laid, i, {"angle_deg": turn}, f"turn bend {i + 1} {format_angle(turn)}"
+                    )
                     roll = p.roll_deg + sign * ANGLE_STEPS[step]
                     words = f"roll bend {i + 1} by {format_angle(sign * ANGLE_STEPS[step])}"
-                    yield from _try(design, run, i, {"roll_deg": roll}, words)
+                    yield from _try(design, run, laid, i, {"roll_deg": roll}, words)
                 elif isinstance(p, Leg):
                     length = p.length_mm + sign * LENGTH_STEPS[step]
                     word = "longer" if sign > 0 else "shorter"
                     words = f"make piece {i + 1} {format_length(LENGTH_STEPS[step], unit)} {word}"
-                    yield from _try(design, run, i, {"length_mm": length}, words)
+                    yield from _try(design, run, laid, i, {"length_mm": length}, words)
 
 
-def _try(design: Design, run: Run, i: int, values: dict[str, float], words: str) -> Iterator[Trial]:
+def _try(
+    design: Design, run: Run, laid: LaidRun | None, i: int, values: dict[str, float], words: str
+) -> Iterator[Trial]:
     try:
-        yield words, changed_pieces(design, run, run.pieces[i].id, values, HOLD if run.aim else CARRY)
+        yield words, changed_pieces(design, run, run.pieces[i].id, values, HOLD if run.aim else CARRY, laid)
     except EditError:
         return
 
@@ -129,7 +135,7 @@ def _lengthen(design: Design, before: Review, finding: Finding, run: Run, unit: 
     assert finding.piece is not None  # asked by the caller
     wanted = float(finding.needed_mm or 0.0)
     words = f"make piece {finding.piece + 1} {format_length(wanted, unit)}"
-    for _, pieces in _try(design, run, finding.piece, {"length_mm": wanted}, words):
+    for _, pieces in _try(design, run, lay_run(design, run), finding.piece, {"length_mm": wanted}, words):
         remedy = Remedy(words, f"remedy: {words}", with_pieces(design, run, pieces))
         after = review(remedy.design)
         if sum(f.rank[0] < 4 for f in after.findings) < sum(f.rank[0] < 4 for f in before.findings):
