@@ -10,10 +10,12 @@ import numpy as np
 
 from bench.big_system import big_design
 from widebend.core import clearance
-from widebend.core.bodies import obstacle_rows, obstacles, system_of
+from widebend.core.bodies import system_of
 from widebend.core.chain import lay_frames
 from widebend.core.closing import Ways, close
 from widebend.core.frame import pose_from_matrix
+from widebend.core.gaps import packed
+from widebend.core.obstacles import obstacles
 from widebend.core.remedies import remedies
 from widebend.core.review import review
 from widebend.core.route import NO_RIGID
@@ -34,7 +36,7 @@ def bench_review() -> None:
     """A review of 40 pieces and 40 things beside the same tube-to-thing distances from a CAD kernel."""
     design = big_design()
     system, around = system_of(design), obstacles(design.survey, design.settings.rules)
-    rows, _ = obstacle_rows(around)
+    rows = packed(around).rows
     segs = system.tubes[0].rows
     pieces, things = len(design.runs[0].pieces), len(design.survey.things)
     print(f"design: {pieces} pieces, {things} things, {len(rows)} things in positions")

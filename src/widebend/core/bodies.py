@@ -1,4 +1,4 @@
-"""The bodies of a laid system as rows of the clearance kernel, and the things to keep clear of in every position."""
+"""The bodies of a laid system as rows of the clearance kernel."""
 
 from __future__ import annotations
 
@@ -10,28 +10,12 @@ import numpy as np
 
 from . import clearance
 from .frame import Pose, Vector, cross
-from .records import Bend, Design, HalfSpace, InLine, Leg, Part, Pie, Rules, Survey, Thing
+from .records import Bend, Design, InLine, Leg, Part, Pie
 from .route import LaidPiece, LaidRun, centre_line, in_line_pose, lay_run, pie_slice_length
-from .solids import WIDTH, motion_of, solid_row
 
 # How far a joint's own body stands off the tube [mm], and its length along it. Common practice, no source: a V-band
 # clamp's screw and a two-bolt flange's ears, as they are met in the shop; docs/sources.md.
 JOINT_STAND_OFF = {"v-band": (14.0, 25.0), "flange": (22.0, 20.0), "clamp": (10.0, 30.0), "slip": (2.0, 0.0)}
-LOW_LINE = "low line"
-
-
-@dataclass(frozen=True)
-class Obstacle:
-    """One thing in one named position of its group."""
-
-    thing: Thing
-    state: str
-    row: Vector
-    needed_mm: float
-
-    @property
-    def plus_minus_mm(self) -> float:
-        return float(self.thing.plus_minus_mm)
 
 
 @dataclass(frozen=True)
@@ -62,44 +46,6 @@ class System:
     tubes: tuple[Segments, ...]
     parts: tuple[tuple[Part, Pose], ...]
     bodies: tuple[PartBody, ...]
-
-
-def needed_gap(thing: Thing, rules: Rules) -> float:
-    """The gap a thing wants [mm]: its own value, or the shop's rule for its nature and movement."""
-    if thing.needed_gap_mm is not None:
-        return float(thing.needed_gap_mm)
-    if thing.nature == "heat-shy":
-        return float(rules.heat_shy_gap_mm)
-    if thing.nature == "soft":
-        return float(rules.soft_gap_mm)
-    return float(rules.moving_gap_mm if thing.moves_with != "body" else rules.hard_gap_mm)
-
-
-def obstacles(survey: Survey, rules: Rules) -> list[Obstacle]:
-    """Every thing that is there or will be, in every position of its group, and the low line last."""
-    out: list[Obstacle] = []
-    for thing in survey.things:
-        if thing.state in ("missing", "removed for now"):
-            continue
-        needed = needed_gap(thing, rules)
-        group = survey.group(thing.moves_with)
-        if group is None:
-            out.append(Obstacle(thing, "", solid_row(thing.shape), needed))
-            continue
-        for state in group.states:
-            turn, shift = motion_of(state)
-            out.append(Obstacle(thing, state.name, solid_row(thing.shape, turn, shift), needed))
-    if survey.low_line:
-        shape = HalfSpace(n=survey.low_line.n, d=survey.low_line.d)
-        line = Thing(id="low-line", name=LOW_LINE, shape=shape)
-        out.append(Obstacle(line, "", solid_row(shape), float(rules.low_line_gap_mm)))
-    return out
-
-
-def obstacle_rows(found: list[Obstacle]) -> tuple[Vector, Vector]:
-    """Kernel rows (m, 16) and the gap each wants with its doubt added (m,) [mm]."""
-    rows = np.array([o.row for o in found]).reshape(-1, WIDTH)
-    return rows, np.array([o.needed_mm + o.plus_minus_mm for o in found], dtype=float)
 
 
 def system_of(design: Design) -> System:

@@ -249,7 +249,7 @@ def _at(point, u, v, x, y, row, grad):
 
 
 @njit(cache=True, nogil=True)
-def _trimmed(segs, row, low, high):
+def trimmed(segs, row, low, high):
     """Cut from each segment what only falls away from an open end: fills low and high (n,) [mm].
 
     A whole segment that falls away hands the question on to its neighbour.
@@ -282,27 +282,33 @@ def chain_gaps(segs, row, cull, gaps, along):
     if not near:
         return
     low, high = np.empty(n), np.empty(n)
-    _trimmed(segs, row, low, high)
-    here = np.empty(6)
+    trimmed(segs, row, low, high)
     for k in range(n):
-        seg = segs[k]
-        if not _within_reach(seg, row, cull):
-            continue
-        if high[k] - low[k] > 1e-9 or (low[k] == 0.0 and high[k] == seg[1]):
-            value, at = least_on(seg, row, low[k], high[k], gaps[k] + seg[2])
-            if at >= 0.0:
-                gaps[k], along[k] = value - seg[2], at
-        for end in range(2):
-            if int(seg[13]) & (1 + end):
-                centre(seg, seg[1] * end, here)
-                value = disc_gap(here[:3], here[3:], seg[2], row, gaps[k] - TOLERANCE_MM)
-                if value < gaps[k]:
-                    gaps[k], along[k] = value, seg[1] * end
+        if _within_reach(segs[k], row, cull):
+            gaps[k], along[k] = segment_gap(segs[k], row, low[k], high[k], gaps[k])
+
+
+@njit(cache=True, nogil=True)
+def segment_gap(seg, row, low, high, best):
+    """Gap of one segment, trimmed to [low, high] mm of its length, and of its open ends: (gap, along) or (best, -1)."""
+    at = -1.0
+    if high - low > 1e-9 or (low == 0.0 and high == seg[1]):
+        value, where = least_on(seg, row, low, high, best + seg[2])
+        if where >= 0.0:
+            best, at = value - seg[2], where
+    here = np.empty(6)
+    for end in range(2):
+        if int(seg[13]) & (1 + end):
+            centre(seg, seg[1] * end, here)
+            value = disc_gap(here[:3], here[3:], seg[2], row, best - TOLERANCE_MM)
+            if value < best:
+                best, at = value, seg[1] * end
+    return best, at
 
 
 @njit(cache=True, nogil=True)
 def all_gaps(segs, rows, culls):
-    """Gaps of every segment (n, 14) of one chain to every solid (m, 16): (gaps (m, n), along (m, n))."""
+    """Gaps of every segment (n, 14) of one chain to every solid (m, WIDTH): (gaps (m, n), along (m, n))."""
     gaps = np.empty((rows.shape[0], segs.shape[0]))
     along = np.empty((rows.shape[0], segs.shape[0]))
     for j in range(rows.shape[0]):
@@ -389,21 +395,14 @@ def _least_over(seg, half_u, half_v, u, v, row):
 
 
 @njit(cache=True, nogil=True)
-def nearest_margins(points, radius, rows, needed):
-    """Least of (signed distance - radius - needed) at each centre-line point: (margins (n,), solid index (n,)).
-
-    points (n, 3), rows (m, 16), needed (m,) [mm]. For drawing a ribbon: no end discs.
-    """
-    n, m = points.shape[0], rows.shape[0]
-    margins = np.full(n, FAR)
-    which = np.full(n, -1)
+def point_distances(points, rows):
+    """Signed distance of each point (n, 3) to each solid (m, WIDTH): (n, m) [mm]."""
+    out = np.empty((points.shape[0], rows.shape[0]))
     grad = np.empty(3)
-    for i in range(n):
-        for j in range(m):
-            value = signed_distance(rows[j], points[i, 0], points[i, 1], points[i, 2], grad) - radius[i] - needed[j]
-            if value < margins[i]:
-                margins[i], which[i] = value, j
-    return margins, which
+    for i in range(points.shape[0]):
+        for j in range(rows.shape[0]):
+            out[i, j] = signed_distance(rows[j], points[i, 0], points[i, 1], points[i, 2], grad)
+    return out
 
 
 @njit(cache=True, nogil=True)

@@ -135,3 +135,20 @@ def heading_deg(flow: Vector) -> float | None:
     if near_vertical(flow):
         return None
     return math.degrees(math.atan2(flow[1], flow[0]))
+
+
+def arm_turn_deg(arm: Vector, axis: Vector, rise_mm: float) -> float:
+    """The turn [deg] about a unit axis through the pivot that lifts the end of `arm` (3,) by `rise_mm`.
+
+    Height of the end after a turn t: h(t) = A cos t + B sin t + C with A = (arm square to the axis).z,
+    B = (axis x arm).z, C the rest. Raises ValueError when the arm is too short to go there.
+    """
+    along = float(arm @ axis) * axis
+    a, b = float((arm - along)[2]), float(cross(axis, arm)[2])
+    reach, wanted = math.hypot(a, b), a + rise_mm
+    if reach < 1e-9 or abs(wanted) > reach:
+        raise ValueError(f"an arm of {reach:.0f} mm cannot lift its end by {rise_mm:.0f} mm: check the pivot")
+    lead = math.atan2(b, a)
+    turns = [lead + sign * math.acos(wanted / reach) for sign in (1.0, -1.0)]
+    best = min((math.remainder(t, 2 * math.pi) for t in turns), key=abs)
+    return math.degrees(best)

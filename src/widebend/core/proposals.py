@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from .bodies import Obstacle, obstacle_rows, obstacles, tube_segments
-from .clearance import all_gaps
+from .bodies import tube_segments
 from .closing import Answer, Change, Ways, changes_that_work, close, why_not
 from .editing import kept_pieces, take_answer
 from .errors import EditError
 from .frame import Pose, Vector
+from .gaps import Around, packed, worst_margin
+from .obstacles import obstacles
 from .records import Design, Part, Piece, Run
 from .remedies import ways_of
 from .review import CLOSES_DEG, CLOSES_MM, NOT_WORTH_SAYING_MM
@@ -87,7 +88,7 @@ def _ready(design: Design, run_id: str) -> tuple[Run, LaidRun]:
 
 def _ranked(design: Design, run: Run, start: Pose, answers: list[Answer]) -> tuple[Proposal, ...]:
     """Checked, those that keep their gaps first, then gentlest; a few of each bend count."""
-    around = obstacles(design.survey, design.settings.rules)
+    around = packed(obstacles(design.survey, design.settings.rules))
     proposals = [_checked(design, run, start, a, around) for a in answers[:160]]
     proposals.sort(key=lambda p: (not p.keeps_gaps, p.answer.rank if p.keeps_gaps else -p.worst_margin_mm))
     shown: list[Proposal] = []
@@ -108,19 +109,13 @@ def _much_alike(proposal: Proposal, shown: list[Proposal]) -> bool:
     )
 
 
-def _checked(design: Design, run: Run, start: Pose, answer: Answer, around: list[Obstacle]) -> Proposal:
+def _checked(design: Design, run: Run, start: Pose, answer: Answer, around: Around) -> Proposal:
     pieces = answer.pieces()
     laid = lay_pieces(start, pieces, design, run.tube)
-    worst, thing, state = NOT_WORTH_SAYING_MM, "", ""
     segments = tube_segments(LaidRun(run, start, laid, None))
-    if around and len(segments.rows):
-        rows, needed = obstacle_rows(around)
-        gaps, _ = all_gaps(segments.rows, rows, needed + NOT_WORTH_SAYING_MM)
-        margins = gaps.min(axis=1) - needed
-        j = int(margins.argmin())
-        if margins[j] < worst:
-            worst, thing, state = float(margins[j]), around[j].thing.name, around[j].state
-    return Proposal(answer, pieces, laid, worst, thing, state)
+    worst, j = worst_margin(segments.rows, around, NOT_WORTH_SAYING_MM)
+    near = around.obstacles[j] if j >= 0 else None
+    return Proposal(answer, pieces, laid, worst, near.thing.name if near else "", near.state if near else "")
 
 
 def taken(design: Design, run_id: str, proposals: Proposals, index: int) -> Design:

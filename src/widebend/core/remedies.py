@@ -6,12 +6,13 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from itertools import islice, product
 
-from .bodies import obstacle_rows, obstacles, tube_segments
-from .clearance import all_gaps
+from .bodies import tube_segments
 from .closing import Ways, close
 from .editing import CARRY, HOLD, changed_pieces, kept_pieces, take_answer, with_pieces
 from .errors import EditError
 from .frame import Pose
+from .gaps import packed, worst_margin
+from .obstacles import obstacles
 from .records import Bend, Design, Leg, Piece, Run, Settings
 from .review import Finding, Review, review
 from .route import LaidRun, lay_pieces, lay_run, run_start
@@ -82,16 +83,16 @@ def _mends(before: Review, changed: Design) -> bool:
 
 def _clear_of(design: Design, run: Run, finding: Finding) -> Callable[[Sequence[Piece]], bool]:
     """A quick look before everything is reviewed: whether pieces of the run keep their gap to the one thing."""
-    around = [o for o in obstacles(design.survey, design.settings.rules) if o.thing.id == finding.thing]
-    rows, needed = obstacle_rows(around)
+    things = [o for o in obstacles(design.survey, design.settings.rules) if o.thing.id == finding.thing]
+    around = packed(things)
     start = run_start(design, run)
 
     def is_clear(pieces: Sequence[Piece]) -> bool:
-        if start is None or not around:
+        if start is None:
             return True
         laid = lay_pieces(start, pieces, design, run.tube)
-        gaps, _ = all_gaps(tube_segments(LaidRun(run, start, laid, None)).rows, rows, needed)
-        return bool((gaps >= needed[:, None] - 1e-6).all())
+        margin, _ = worst_margin(tube_segments(LaidRun(run, start, laid, None)).rows, around, 0.0)
+        return margin >= -1e-6
 
     return is_clear
 

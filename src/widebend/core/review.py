@@ -9,7 +9,7 @@ figures. `words.say` puts it in the trade's words.
     tight      the gap is less than wanted                                          rank 2
     short      a straight is shorter than the shortest the shop can make            rank 3
     radius     a bend's radius is not one the job may use                           rank 3
-    no-start, no-aim, no-low-line, pending, low-stock                               rank 4: said, not wrong
+    no-start, no-aim, no-low-line, pending, no-mesh, shut, low-stock                rank 4: said, not wrong
 """
 
 from __future__ import annotations
@@ -20,22 +20,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from . import clearance
-from .bodies import (
-    LOW_LINE,
-    Obstacle,
-    PartBody,
-    Segments,
-    System,
-    body_reach,
-    joint_segments,
-    obstacle_rows,
-    obstacles,
-    system_of,
-)
+from .bodies import PartBody, Segments, System, body_reach, joint_segments, system_of
 from .frame import Vector
-from .records import Bend, Design, InLine, Leg, Mitre
+from .gaps import Around, distances, packed, part_gap, tube_gaps
+from .mesh import recall
+from .obstacles import VIEWS, Obstacle, View, obstacles, opened
+from .records import Bend, Design, InLine, Leg, MeshShape, Mitre
 from .route import LaidRun, spaced
-from .solids import signed_distance
 
 CLOSES_MM, CLOSES_DEG = 0.01, 0.01  # an end this near is on its aim: a hundredth of what a tape shows
 NOT_WORTH_SAYING_MM = 80.0  # gaps this much over the wanted one are not searched exactly
@@ -60,6 +51,7 @@ class Finding:
     miss_mm: float | None = None
     miss_deg: float | None = None
     detail: str = ""
+    checked: bool = True
 
     @property
     def margin_mm(self) -> float | None:
@@ -113,64 +105,47 @@ class Review:
         return [f for f in self.findings if f.run == run and f.piece == piece]
 
 
-def review(design: Design) -> Review:
-    """Check a whole design."""
+def review(design: Design, view: View = "coming") -> Review:
+    """Check a whole design, with the things that a view reckons with."""
     system = system_of(design)
-    around = obstacles(design.survey, design.settings.rules)
+    around = obstacles(design.survey, design.settings.rules, view)
     gaps = tuple(_worst_per_thing(_gaps(system, around)))
     findings = [f for gap in gaps if (f := _gap_finding(gap))]
     findings += _inside(system, around)
     findings += [f for run in system.runs for f in _own_findings(design, run)]
     findings += _between_own_tubes(design, system)
-    findings += _unset(design, system)
+    findings += _unset(design, system, view)
     findings.sort(key=lambda f: f.rank)
     return Review(system, tuple(around), gaps, tuple(findings))
 
 
-def tube_margins(runs: tuple[LaidRun, ...], segments: tuple[Segments, ...], around: list[Obstacle]) -> float:
-    """The least margin of some tubes to everything [mm]: for judging answers quickly."""
-    if not around:
-        return NOT_WORTH_SAYING_MM
-    rows, needed = obstacle_rows(around)
-    least = NOT_WORTH_SAYING_MM
-    for tube in segments:
-        if len(tube.rows):
-            gaps, _ = clearance.all_gaps(tube.rows, rows, needed + NOT_WORTH_SAYING_MM)
-            least = min(least, float((gaps - needed[:, None]).min()))
-    return least
-
-
-def _gaps(system: System, around: list[Obstacle]) -> Iterator[Gap]:
-    if not around:
+def _gaps(system: System, obstacles: list[Obstacle]) -> Iterator[Gap]:
+    if not obstacles:
         return
-    rows, needed = obstacle_rows(around)
-    culls = needed + NOT_WORTH_SAYING_MM
+    around = packed(obstacles)
     for run, tube in zip(system.runs, system.tubes, strict=True):
         for segments in (tube, joint_segments(run)):
-            yield from _tube_gaps(run, segments, rows, culls, around)
+            yield from _tube_gaps(run, segments, around)
     for body in system.bodies:
-        yield from _part_gaps(body, around)
+        yield from _part_gaps(body, obstacles)
 
 
-def _tube_gaps(run: LaidRun, segments: Segments, rows: Vector, culls: Vector, around: list[Obstacle]) -> Iterator[Gap]:
-    if not len(segments.rows):
-        return
-    gaps, along = clearance.all_gaps(segments.rows, rows, culls)
+def _tube_gaps(run: LaidRun, segments: Segments, around: Around) -> Iterator[Gap]:
+    gaps, along = tube_gaps(segments.rows, around, NOT_WORTH_SAYING_MM)
     here = np.empty(6)
     for j, k in zip(*np.nonzero(along >= 0.0), strict=True):
         clearance.centre(segments.rows[k], along[j, k], here)
-        yield Gap(run.run.id, int(segments.piece[k]), "", around[j], float(gaps[j, k]), here[:3].copy())
+        piece = int(segments.piece[k])
+        yield Gap(run.run.id, piece, "", around.obstacles[j], float(gaps[j, k]), here[:3].copy())
 
 
 def _part_gaps(body: PartBody, around: list[Obstacle]) -> Iterator[Gap]:
-    middle, reach = body_reach(body)
+    middle, _ = body_reach(body)
     for obstacle in around:
         cull = obstacle.needed_mm + obstacle.plus_minus_mm  # nothing is drawn along a part: only findings matter
-        if _depth(obstacle, middle) - reach > cull:
-            continue
-        gap = clearance.swept_gap(body.segment, body.half_u, body.half_v, body.u, body.v, obstacle.row, cull)
+        gap = part_gap(body, obstacle, cull)
         if gap < cull:
-            yield Gap("", None, body.part.id, obstacle, float(gap), middle)
+            yield Gap("", None, body.part.id, obstacle, gap, middle)
 
 
 def _worst_per_thing(gaps: Iterator[Gap]) -> list[Gap]:
@@ -202,14 +177,10 @@ def _inside(system: System, around: list[Obstacle]) -> Iterator[Finding]:
     """A start that lies inside a thing makes every answer fail: say so by name."""
     for run in system.runs:
         for obstacle in around:
-            if obstacle.thing.name != LOW_LINE and _depth(obstacle, run.start.point) < 0:
+            if not obstacle.is_low_line and distances(run.start.point[None], obstacle)[0] < 0:
                 yield Finding("inside", run.run.id, thing=obstacle.thing.id, thing_name=obstacle.thing.name,
                               state=obstacle.state, at=_point(run.start.point))  # fmt: skip
                 break
-
-
-def _depth(obstacle: Obstacle, point: Vector) -> float:
-    return float(signed_distance(obstacle.row, point[0], point[1], point[2], np.empty(3)))
 
 
 def _own_findings(design: Design, run: LaidRun) -> Iterator[Finding]:
@@ -267,7 +238,7 @@ def _sampled(run: LaidRun, spacing: float = 8.0) -> tuple[Vector, Vector, Vector
     return np.concatenate(points), np.concatenate(owner), np.concatenate(along)
 
 
-def _unset(design: Design, system: System) -> Iterator[Finding]:
+def _unset(design: Design, system: System, view: View) -> Iterator[Finding]:
     """What is not there yet: said, because a clean review of nothing means nothing."""
     for run in design.runs:
         laid = next((r for r in system.runs if r.run.id == run.id), None)
@@ -279,4 +250,10 @@ def _unset(design: Design, system: System) -> Iterator[Finding]:
         yield Finding("no-low-line")
     for thing in design.survey.things:
         if thing.state != "as found":
-            yield Finding("pending", thing=thing.id, thing_name=thing.name, detail=thing.state)
+            here = thing.state in VIEWS[view]
+            yield Finding("pending", thing=thing.id, thing_name=thing.name, detail=thing.state, checked=here)
+        if isinstance(thing.shape, MeshShape) and recall(thing.shape.sha256) is None:
+            yield Finding("no-mesh", thing=thing.id, thing_name=thing.name)
+        _, why_shut = opened(thing, design.survey)
+        if why_shut:
+            yield Finding("shut", thing=thing.id, thing_name=thing.name, detail=why_shut)

@@ -1,11 +1,14 @@
 """Signed distance to the solid shapes of a survey, compiled.
 
-A solid is a row of 16 numbers: [kind, ...]. Every solid here is convex, so its signed distance is a convex function
-of the point: positive outside (the true distance), negative inside (depth to the nearest face).
+A solid is a row of WIDTH numbers: [kind, ...]. Every solid here is convex, so its signed distance is a convex function
+of the point: positive outside (the true distance), negative inside (depth to the nearest face). A shape that is not
+convex is several rows (`outlines`), a mesh is triangles (`mesh`).
     BOX       centre 1:4, half edges 4:7, axes as rows 7:16
     CYLINDER  a 1:4, b 4:7, radius 7      flat ends
     CAPSULE   a 1:4, b 4:7, radius 7      round ends; a sphere is one with a = b
     HALFSPACE unit n 1:4, d 4             solid where n . x < d
+    PRISM     middle 1:4, half depth 4, corner count 5, axes as rows 7:16 (across, up, along), corners (x, y) from 16
+    TRIANGLE  a 1:4, b 4:7, c 7:10        no inside: its distance is never negative
 """
 
 from __future__ import annotations
@@ -17,11 +20,13 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from .frame import Vector, unit
-from .records import Box, Cylinder, GroupState, HalfSpace, Shape, Sphere
+from .frame import Vector, cross, unit
+from .outlines import convex_parts
+from .records import Box, Capsule, Cylinder, Extrusion, GroupState, HalfSpace, Shape, Sphere
 
-BOX, CYLINDER, CAPSULE, HALFSPACE = 0, 1, 2, 3
-WIDTH = 16
+BOX, CYLINDER, CAPSULE, HALFSPACE, PRISM, TRIANGLE = 0, 1, 2, 3, 4, 5
+MOST_CORNERS = 16
+WIDTH = 16 + 2 * MOST_CORNERS
 Array = NDArray[np.float64]
 
 
@@ -51,10 +56,12 @@ def motion_of(state: GroupState) -> tuple[Array, Vector]:
     return turn, about - turn @ about + shift
 
 
-def solid_row(shape: Shape, turn: Array | None = None, shift: Vector | None = None) -> Array:
-    """A shape, moved by x -> turn x + shift, as a row of the kernel: shape (16,)."""
+def solid_rows(shape: Shape, turn: Array | None = None, shift: Vector | None = None) -> Array:
+    """A shape, moved by x -> turn x + shift, as rows of the kernel: shape (n, WIDTH); a mesh has none."""
     rotation = np.eye(3) if turn is None else turn
     offset = np.zeros(3) if shift is None else shift
+    if isinstance(shape, Extrusion):
+        return _prism_rows(shape, rotation, offset)
     row = np.zeros(WIDTH)
     if isinstance(shape, HalfSpace):
         length = float(np.linalg.norm(shape.n))
@@ -64,12 +71,29 @@ def solid_row(shape: Shape, turn: Array | None = None, shift: Vector | None = No
         row[0], row[1:4] = BOX, rotation @ np.asarray(shape.center, dtype=float) + offset
         row[4:7] = np.asarray(shape.size, dtype=float) / 2
         row[7:16] = (rotation @ rotation_from_rpy(shape.rpy_deg)).T.ravel()
-    else:
+    elif isinstance(shape, Sphere | Cylinder | Capsule):
         ends = (shape.center, shape.center) if isinstance(shape, Sphere) else (shape.a, shape.b)
         row[0] = CYLINDER if isinstance(shape, Cylinder) else CAPSULE
         row[1:4], row[4:7] = (rotation @ np.asarray(end, dtype=float) + offset for end in ends)
         row[7] = shape.radius
-    return row
+    else:
+        return np.zeros((0, WIDTH))
+    return row[None]
+
+
+def _prism_rows(shape: Extrusion, rotation: Array, offset: Vector) -> Array:
+    along = unit(shape.axis)
+    up = np.asarray(shape.reference, dtype=float)
+    up = unit(up - (up @ along) * along)
+    axes = np.array([cross(up, along), up, along]) @ rotation.T
+    middle = rotation @ (np.asarray(shape.origin, dtype=float) + along * (shape.depth / 2)) + offset
+    rows = []
+    for part in convex_parts(shape.outline, shape.holes):
+        row = np.zeros(WIDTH)
+        row[0], row[1:4], row[4], row[5], row[7:16] = PRISM, middle, shape.depth / 2, len(part), axes.ravel()
+        row[16 : 16 + 2 * len(part)] = part.ravel()
+        rows.append(row)
+    return np.array(rows).reshape(-1, WIDTH)
 
 
 @njit(cache=True, nogil=True)
@@ -81,6 +105,10 @@ def signed_distance(row, x, y, z, grad):
         return row[1] * x + row[2] * y + row[3] * z - row[4]
     if kind == BOX:
         return _box(row, x, y, z, grad)
+    if kind == PRISM:
+        return _prism(row, x, y, z, grad)
+    if kind == TRIANGLE:
+        return triangle_distance(row, x, y, z, grad)
     return _round(row, x, y, z, grad, kind == CYLINDER)
 
 
@@ -162,3 +190,90 @@ def _any_square(ax, ay, az, grad):
         grad[0], grad[1], grad[2] = 1.0, 0.0, 0.0
     else:
         grad[0], grad[1], grad[2] = nx / n, ny / n, nz / n
+
+
+@njit(cache=True, nogil=True)
+def _prism(row, x, y, z, grad):
+    """Convex outline (corners anticlockwise) moved along its axis, flat ends."""
+    px, py, pz = x - row[1], y - row[2], z - row[3]
+    u = px * row[7] + py * row[8] + pz * row[9]
+    v = px * row[10] + py * row[11] + pz * row[12]
+    w = px * row[13] + py * row[14] + pz * row[15]
+    side, gu, gv = _outline(row, u, v)
+    sign = 1.0 if w > 0.0 else -1.0
+    end = abs(w) - row[4]
+    if side > 0.0 and end > 0.0:
+        value = math.sqrt(side * side + end * end)
+        gu, gv, gw = gu * side / value, gv * side / value, sign * end / value
+    elif side > end:
+        value, gw = side, 0.0
+    else:
+        value, gu, gv, gw = end, 0.0, 0.0, sign
+    grad[0] = gu * row[7] + gv * row[10] + gw * row[13]
+    grad[1] = gu * row[8] + gv * row[11] + gw * row[14]
+    grad[2] = gu * row[9] + gv * row[12] + gw * row[15]
+    return value
+
+
+@njit(cache=True, nogil=True)
+def _outline(row, u, v):
+    """Signed distance in the plane to a convex outline, and its gradient there."""
+    n = int(row[5])
+    deepest, near = -1e30, 1e30
+    gu, gv, du, dv = 1.0, 0.0, 1.0, 0.0
+    for k in range(n):
+        ax, ay = row[16 + 2 * k], row[17 + 2 * k]
+        j = k + 1 if k + 1 < n else 0
+        ex, ey = row[16 + 2 * j] - ax, row[17 + 2 * j] - ay
+        length = math.sqrt(ex * ex + ey * ey)
+        ex, ey = ex / length, ey / length
+        off = (u - ax) * ey - (v - ay) * ex  # outward of an anticlockwise edge is to its right
+        if off > deepest:
+            deepest, gu, gv = off, ey, -ex
+        t = min(max((u - ax) * ex + (v - ay) * ey, 0.0), length)
+        qx, qy = u - ax - t * ex, v - ay - t * ey
+        d = math.sqrt(qx * qx + qy * qy)
+        if d < near:
+            near = d
+            if d > 1e-12:
+                du, dv = qx / d, qy / d
+    if deepest <= 0.0:
+        return deepest, gu, gv
+    return near, du, dv
+
+
+@njit(cache=True, nogil=True)
+def triangle_distance(row, x, y, z, grad):
+    """Distance to a triangle by the regions of its corners, edges and face (Ericson 2005, from memory)."""
+    abx, aby, abz = row[4] - row[1], row[5] - row[2], row[6] - row[3]
+    acx, acy, acz = row[7] - row[1], row[8] - row[2], row[9] - row[3]
+    apx, apy, apz = x - row[1], y - row[2], z - row[3]
+    d1, d2 = abx * apx + aby * apy + abz * apz, acx * apx + acy * apy + acz * apz
+    bpx, bpy, bpz = apx - abx, apy - aby, apz - abz
+    d3, d4 = abx * bpx + aby * bpy + abz * bpz, acx * bpx + acy * bpy + acz * bpz
+    cpx, cpy, cpz = apx - acx, apy - acy, apz - acz
+    d5, d6 = abx * cpx + aby * cpy + abz * cpz, acx * cpx + acy * cpy + acz * cpz
+    va, vb, vc = d3 * d6 - d5 * d4, d5 * d2 - d1 * d6, d1 * d4 - d3 * d2
+    if d1 <= 0.0 and d2 <= 0.0:
+        s, t = 0.0, 0.0
+    elif d3 >= 0.0 and d4 <= d3:
+        s, t = 1.0, 0.0
+    elif d6 >= 0.0 and d5 <= d6:
+        s, t = 0.0, 1.0
+    elif vc <= 0.0 and d1 >= 0.0 and d3 <= 0.0:
+        s, t = d1 / (d1 - d3), 0.0
+    elif vb <= 0.0 and d2 >= 0.0 and d6 <= 0.0:
+        s, t = 0.0, d2 / (d2 - d6)
+    elif va <= 0.0 and d4 - d3 >= 0.0 and d5 - d6 >= 0.0:
+        t = (d4 - d3) / ((d4 - d3) + (d5 - d6))
+        s = 1.0 - t
+    else:
+        total = va + vb + vc
+        s, t = (vb / total, vc / total) if total > 0.0 else (0.0, 0.0)
+    qx, qy, qz = apx - s * abx - t * acx, apy - s * aby - t * acy, apz - s * abz - t * acz
+    d = math.sqrt(qx * qx + qy * qy + qz * qz)
+    if d > 1e-12:
+        grad[0], grad[1], grad[2] = qx / d, qy / d, qz / d
+    else:
+        _any_square(abx, aby, abz, grad)
+    return d

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from .frame import needs_words, toward_words
+from .obstacles import LOW_LINES
 from .records import Bend, Design, InLine, Leg, Mitre, Pie, Piece
 from .review import Finding
 from .route import LaidPiece
@@ -56,8 +57,8 @@ def say(finding: Finding, design: Design, unit: str = "mm") -> str:
     thing = f"the {finding.thing_name}" if not finding.thing_name.startswith("its ") else finding.thing_name
     when = f" at {finding.state}" if finding.state else ""
     doubt = f" ± {format_length(finding.plus_minus_mm, unit, 0)}" if finding.plus_minus_mm else ""
-    if finding.code == "touches" and finding.thing_name == "low line":
-        return f"{who} hangs {format_length(-gap, unit)} below the low line."
+    if finding.code == "touches" and finding.thing in LOW_LINES:
+        return f"{who} hangs {format_length(-gap, unit)} below {thing}."
     if finding.code == "touches" and gap >= 0:
         return f"{who} may touch {thing}{when}: {format_length(gap, unit)} gap, measured{doubt}."
     sentences = {
@@ -77,7 +78,9 @@ def say(finding: Finding, design: Design, unit: str = "mm") -> str:
         "no-aim": "Nothing to aim for: place the finish on the Layout step.",
         "no-low-line": "No low line is set: nothing checks ground clearance.",
         "pending": f"The {finding.thing_name} is {finding.detail}: checked as "
-        f"{'if it were there' if finding.detail == 'on order' else 'if it were away'}.",
+        f"{'if it were there' if finding.checked else 'if it were away'}.",
+        "no-mesh": f"The shape of {thing} is not here: its triangles were not sent along. It is not checked.",
+        "shut": f"The {finding.thing_name} is checked without its window: {finding.detail}.",
     }
     return sentences[finding.code]
 

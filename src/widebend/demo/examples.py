@@ -80,11 +80,12 @@ def estate_survey() -> Survey:
             block("gearbox", "gearbox", (700, -150, 230), (1420, 108, 520), plus_minus_mm=Length(4)),
             bar("propshaft", "propshaft", (1420, 0, 390), (3110, 0, 350), 38, moves_with="driveline"),
             block("crossmember", "crossmember", (1900, -430, 305), (1990, 430, 400), plus_minus_mm=Length(3)),
-            block("tank", "fuel tank", (2300, -430, 290), (2900, -110, 560), nature="heat-shy", heat_shy_what="tank"),
+            block("tank", "fuel tank", (2300, -430, 290), (2900, -110, 560), nature="heat-shy",
+                  heat_shy_what="fuel tank"),
             bar("axle", "rear axle", (3210, -640, 320), (3210, 640, 320), 45, moves_with="rear-axle"),
             bar("diff", "axle housing", (3170, 0, 330), (3260, 0, 330), 115, moves_with="rear-axle"),
             bar("hose", "brake hose", (3050, 520, 420), (3060, 520, 560), 9, nature="heat-shy",
-                heat_shy_what="rubber hose"),
+                heat_shy_what="brake hose"),
             block("spare", "spare well", (3640, -420, 300), (4200, 60, 640)),
             block("bumper", "bumper", (4400, -700, 370), (4470, 700, 560), nature="soft"),
             roof("floor", "floor", 640),
@@ -147,7 +148,7 @@ def hatch_survey() -> Survey:
             block("tunnel-left", "tunnel side left", (560, -190, 200), (1500, -150, 430)),
             block("tunnel-right", "tunnel side right", (560, 150, 200), (1500, 190, 430)),
             bar("hose", "coolant hose", (230, -80, 560), (420, -150, 520), 18, nature="heat-shy",
-                heat_shy_what="rubber hose"),
+                heat_shy_what="brake hose"),
             roof("floor", "floor", 450),
         ),
         groups=(
@@ -163,7 +164,9 @@ def first_survey() -> Survey:
     return Survey(
         things=(
             block("crossmember", "crossmember", (1900, -430, 320), (1990, 430, 400)),
-            block("tank", "fuel tank", (2250, -430, 280), (2900, -40, 430), nature="heat-shy", heat_shy_what="tank"),
+            block(
+                "tank", "fuel tank", (2250, -430, 280), (2900, -40, 430), nature="heat-shy", heat_shy_what="fuel tank"
+            ),
             roof("floor", "floor", 430),
         ),
         low_line=LowLine(d=Length(150)),

@@ -11,16 +11,19 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
+import numpy as np
 from flask import Flask, current_app, g, request
 
 from ..core.bodies import System
-from ..core.records import Design, Settings, Survey
+from ..core.records import Design, MeshShape, Settings, Survey
 from ..core.review import Review, review
+from ..core.solids import rotation_from_rpy, solid_rows
 from ..core.units import format_angle, format_clock, format_length
 from ..formats.design_json import design_from, survey_from
 from ..store import jobs
 from ..store.database import Connection, Database
 from ..store.revisions import Revision, newest
+from .drawing.shapes import silhouette
 
 UNITS = {"mm": "mm", "in": "inches", "in16": "inches, fractions"}
 LEAST_WINDOW_MM = 150.0
@@ -159,10 +162,14 @@ class Window:
 
 
 def _extent(shape: Any) -> list[float]:
-    if hasattr(shape, "center"):
-        half = float(shape.size[0]) / 2 if hasattr(shape, "size") else float(shape.radius)
-        return [float(shape.center[0]) - half, float(shape.center[0]) + half]
-    return [float(shape.a[0]), float(shape.b[0])] if hasattr(shape, "a") else []
+    """How far along the vehicle a bounded shape reaches."""
+    if isinstance(shape, MeshShape):
+        low, high = (np.asarray(end, dtype=float) for end in (shape.low, shape.high))
+        corners = np.array([[(low, high)[(k >> i) & 1][i] for i in range(3)] for k in range(8)])
+        along = (corners @ rotation_from_rpy(shape.rpy_deg).T)[:, 0] + float(shape.shift[0])
+        return [float(along.min()), float(along.max())]
+    reach = [float(x) for row in solid_rows(shape) for x in silhouette(row, (0, 1))[:, 0]]
+    return [min(reach), max(reach)] if reach else []
 
 
 def window_from_request(found: Review, survey: Survey) -> Window:

@@ -6,7 +6,7 @@ from typing import Any
 
 from flask import Blueprint, g, render_template, request, url_for
 
-from ..core.bodies import needed_gap
+from ..core.obstacles import needed_gap
 from ..core.records import Design, LowLine, Rails, Survey, Thing
 from ..core.review import Review
 from ..core.units import format_length

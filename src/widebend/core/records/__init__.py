@@ -8,12 +8,36 @@ from .base import FORMAT, VERSION, Record
 from .design import Design, Rules, Settings, StockBend
 from .hardware import Body, Item, Part, PartKind, Placed, Port
 from .runs import Attachment, Bend, Fitted, Hanger, InLine, Joint, JointKind, Leg, Mitre, Pie, Piece, Run, Tap, Tube
-from .shapes import Box, Capsule, Cylinder, HalfSpace, Shape, Sphere
-from .survey import Group, GroupState, HangPoint, LowLine, OldPart, Rails, Stance, State, Survey, Thing, Turn, Window
+from .shapes import Box, Capsule, Cylinder, Extrusion, HalfSpace, MeshShape, Outline, Shape, Sphere
+from .survey import (
+    AxleTravel,
+    Group,
+    GroupState,
+    HangPoint,
+    HeatShy,
+    LowLine,
+    MarkPoint,
+    Motion,
+    OldPart,
+    Photo,
+    Pivot,
+    Rails,
+    Rock,
+    ShaftSweep,
+    Stance,
+    State,
+    Steer,
+    Survey,
+    Thing,
+    Turn,
+    Window,
+)
 
 __all__ = [
-    "FORMAT", "VERSION", "Attachment", "Bend", "Body", "Box", "Capsule", "Cylinder", "Design", "Fitted", "Group",
-    "GroupState", "HalfSpace", "HangPoint", "Hanger", "InLine", "Item", "Joint", "JointKind", "Leg", "LowLine", "Mitre",
-    "OldPart", "Part", "PartKind", "Pie", "Piece", "Placed", "Port", "Rails", "Record", "Rules", "Run", "Settings",
-    "Shape", "Sphere", "Stance", "State", "StockBend", "Survey", "Tap", "Thing", "Tube", "Turn", "Window",
+    "FORMAT", "VERSION", "Attachment", "AxleTravel", "Bend", "Body", "Box", "Capsule", "Cylinder", "Design",
+    "Extrusion", "Fitted", "Group", "GroupState", "HalfSpace", "HangPoint", "Hanger", "HeatShy", "InLine", "Item",
+    "Joint", "JointKind", "Leg", "LowLine", "MarkPoint", "MeshShape", "Mitre", "Motion", "OldPart", "Outline",
+    "Part", "PartKind", "Photo", "Pie", "Piece", "Pivot", "Placed", "Port", "Rails", "Record", "Rock", "Rules",
+    "Run", "Settings", "ShaftSweep", "Shape", "Sphere", "Stance", "State", "Steer", "StockBend", "Survey", "Tap",
+    "Thing", "Tube", "Turn", "Window",
 ]  # fmt: skip

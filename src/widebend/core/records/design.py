@@ -25,7 +25,17 @@ class Rules(Record):
     """The shop's needed gaps; docs/sources.md says where each default is from. All can be changed."""
 
     hard_gap_mm: NotNegative = Length(10.0)
+    engine_gap_mm: NotNegative = Length(20.0)
+    axle_gap_mm: NotNegative = Length(20.0)
+    driveline_gap_mm: NotNegative = Length(20.0)
+    steering_gap_mm: NotNegative = Length(20.0)
     moving_gap_mm: NotNegative = Length(20.0)
+    fuel_line_gap_mm: NotNegative = Length(50.0)
+    fuel_tank_gap_mm: NotNegative = Length(50.0)
+    brake_hose_gap_mm: NotNegative = Length(50.0)
+    wiring_gap_mm: NotNegative = Length(50.0)
+    rubber_boot_gap_mm: NotNegative = Length(50.0)
+    plastic_gap_mm: NotNegative = Length(50.0)
     heat_shy_gap_mm: NotNegative = Length(50.0)
     soft_gap_mm: NotNegative = Length(30.0)
     low_line_gap_mm: NotNegative = Length(0.0)

@@ -6,10 +6,13 @@ from typing import Annotated, Literal, Self
 
 import numpy as np
 from pydantic import Field, model_validator
+from shapely import Polygon
 
 from ..frame import unit
 from ..units import Length
 from .base import Degrees, Direction, Point, Positive, Record
+
+Outline = Annotated[tuple[tuple[Length, Length], ...], Field(min_length=3, max_length=120)]
 
 
 class Box(Record):
@@ -64,4 +67,46 @@ class HalfSpace(Record):
         return self
 
 
-Shape = Annotated[Box | Cylinder | Capsule | Sphere | HalfSpace, Field(discriminator="type")]
+class Extrusion(Record):
+    """A flat outline moved straight along its axis.
+
+    Outline points are (across, up): `reference` is up in the outline's plane, across = reference x axis, as a clock
+    is read looking against the axis. Holes are openings right through.
+    """
+
+    type: Literal["extrusion"] = "extrusion"
+    origin: Point
+    axis: Direction
+    reference: Direction
+    depth: Positive
+    outline: Outline
+    holes: Annotated[tuple[Outline, ...], Field(max_length=12)] = ()
+
+    @model_validator(mode="after")
+    def _is_an_outline(self) -> Self:
+        if np.linalg.norm(np.cross(unit(self.axis), unit(self.reference))) < 1e-6:
+            raise ValueError("the outline's up runs along its axis: give one square to it")
+        whole = Polygon(self.outline)
+        if not whole.is_valid or whole.area < 1.0:
+            raise ValueError("the outline crosses itself or holds nothing: enter its corners in order, going round")
+        for i, hole in enumerate(self.holes):
+            opening = Polygon(hole)
+            if not opening.is_valid or not whole.contains(opening):
+                raise ValueError(f"opening {i + 1} crosses itself or does not lie inside the outline")
+        return self
+
+
+class MeshShape(Record):
+    """A scanned or printed shape: triangles kept once under the hash of their content, turned and set down here."""
+
+    type: Literal["mesh"] = "mesh"
+    sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    shift: Point = (Length(0.0), Length(0.0), Length(0.0))
+    rpy_deg: tuple[Degrees, Degrees, Degrees] = (0.0, 0.0, 0.0)
+    low: Point = Field(description="lowest corner of the box around the triangles as kept, before it is set down")
+    high: Point
+    triangles: Annotated[int, Field(ge=1, le=500_000)]
+    closed: bool = Field(False, description="its triangles bound an inside; otherwise only its skin counts")
+
+
+Shape = Annotated[Box | Cylinder | Capsule | Sphere | HalfSpace | Extrusion | MeshShape, Field(discriminator="type")]

@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from typing import Annotated, Literal, Self
 
+import numpy as np
 from pydantic import Field, model_validator
 
+from ..frame import arm_turn_deg, unit
 from ..units import Length
-from .base import MOST_ITEMS, Degrees, Direction, Id, Name, NotNegative, Point, Positive, Record, unique_ids
-from .shapes import Shape
+from .base import MOST_ITEMS, Degrees, Direction, Id, Name, NotNegative, Point, Record, unique_ids
+from .shapes import Outline, Shape
 
 Nature = Literal["hard", "heat-shy", "soft"]
 State = Literal["as found", "on order", "missing", "removed for now"]
+HeatShy = Literal["", "fuel line", "fuel tank", "brake hose", "wiring", "rubber boot", "plastic", "other"]
 
 
 class Thing(Record):
@@ -20,7 +23,7 @@ class Thing(Record):
     id: Id
     name: Name
     nature: Nature = "hard"
-    heat_shy_what: Name = ""
+    heat_shy_what: HeatShy = ""
     moves_with: Id = "body"
     state: State = "as found"
     shape: Shape
@@ -45,38 +48,139 @@ class GroupState(Record):
     turn: Turn | None = None
 
 
+class Pivot(Record):
+    """An arm's pivot: a point of its axis, the axis, and the wheel centre (hub) as surveyed."""
+
+    about: Point
+    axis: Direction
+    hub: Point
+
+
+class AxleTravel(Record):
+    """How far a wheel centre goes below and above ride; straight up and down, or on arms about a pivot."""
+
+    kind: Literal["axle"] = "axle"
+    droop_mm: NotNegative
+    bump_mm: NotNegative
+    pivot: Pivot | None = None
+
+
+class Rock(Record):
+    """Engine or gearbox rocking on its mounts: the same angle each way about an axis."""
+
+    kind: Literal["rock"] = "rock"
+    about: Point
+    axis: Direction
+    deg: Annotated[float, Field(gt=0, le=30, allow_inf_nan=False)]
+
+
+class ShaftSweep(Record):
+    """A propshaft: it turns about its front joint as its rear joint goes with an axle's group."""
+
+    kind: Literal["shaft"] = "shaft"
+    front: Point
+    rear: Point
+    follows: Id
+
+
+class Steer(Record):
+    """Steering, lock to lock: a turn each way about an axis, or a slide to each side."""
+
+    kind: Literal["steer"] = "steer"
+    about: Point = (Length(0.0), Length(0.0), Length(0.0))
+    axis: Direction = (0.0, 0.0, 1.0)
+    turn_deg: Annotated[float, Field(ge=0, le=80, allow_inf_nan=False)] = 0.0
+    side_mm: NotNegative = Length(0.0)
+
+
+Motion = Annotated[AxleTravel | Rock | ShaftSweep | Steer, Field(discriminator="kind")]
+
+
 class Group(Record):
-    """Things that move together; `body` is implied and never moves."""
+    """Things that move together; `body` is implied and never moves.
+
+    With a `motion` the positions follow from it and from where the group stood when it was measured; without one they
+    are listed.
+    """
 
     id: Id
     name: Name = ""
-    states: Annotated[tuple[GroupState, ...], Field(min_length=1, max_length=12)]
+    motion: Motion | None = None
+    measured_at: Literal["droop", "ride", "bump"] = "ride"
+    states: Annotated[tuple[GroupState, ...], Field(max_length=12)] = ()
+
+    @model_validator(mode="after")
+    def _moves(self) -> Self:
+        if self.motion is None and not self.states:
+            raise ValueError(f"{self.name or self.id} has no travel: say how it moves, or list its positions")
+        if isinstance(self.motion, AxleTravel) and self.motion.pivot:
+            self._arm_reaches(self.motion, self.motion.pivot)
+        return self
+
+    def _arm_reaches(self, travel: AxleTravel, pivot: Pivot) -> None:
+        heights = {"droop": -float(travel.droop_mm), "ride": 0.0, "bump": float(travel.bump_mm)}
+        arm = np.asarray(pivot.hub, dtype=float) - np.asarray(pivot.about, dtype=float)
+        for height in heights.values():
+            arm_turn_deg(arm, unit(pivot.axis), height - heights[self.measured_at])
 
 
 class Window(Record):
-    """An opening a run must pass: middle, axis through it and free size."""
+    """An opening a run must pass: its middle, the way through it, up in its plane, and its outline there.
+
+    With `through` it is cut out of that thing, whose other outline it must lie inside.
+    """
 
     id: Id
     name: Name
     center: Point
-    axis: Direction
-    width_mm: Positive
-    height_mm: Positive
+    axis: Direction = (1.0, 0.0, 0.0)
+    reference: Direction = (0.0, 0.0, 1.0)
+    outline: Outline
+    thickness_mm: NotNegative = Length(0.0)
+    through: Id | None = None
+    needed_gap_mm: NotNegative | None = None
+    plus_minus_mm: NotNegative = Length(0.0)
+
+
+HangKind = Literal["existing rubber", "spare bolt hole", "earth-strap point", "rail to clamp"]
 
 
 class HangPoint(Record):
+    """Something on the body the system can hang from; welding to the body is avoided."""
+
     id: Id
     name: Name
     point: Point
-    kind: Name = "rubber"
+    kind: HangKind = "existing rubber"
+    thread: Name = ""
+    condition: Name = ""
+    plus_minus_mm: NotNegative = Length(0.0)
+    how_measured: Name = ""
+
+
+OldPartKind = Literal["flange", "v-band half", "tip", "hanger", "sensor boss", "rubber", "other"]
 
 
 class OldPart(Record):
-    """A part found on the vehicle that is worth reusing."""
+    """A part found on the vehicle that is worth reusing, and where it sits."""
 
     id: Id
     name: Name
+    kind: OldPartKind = "other"
     condition: Name = ""
+    point: Point | None = None
+    plus_minus_mm: NotNegative = Length(0.0)
+    how_measured: Name = ""
+
+
+class MarkPoint(Record):
+    """A mark taped from: a point of the vehicle whose place is known, and how."""
+
+    id: Id
+    name: Name
+    point: Point
+    plus_minus_mm: NotNegative = Length(2.0)
+    how_measured: Name = ""
 
 
 class LowLine(Record):
@@ -84,22 +188,45 @@ class LowLine(Record):
 
     n: Direction = (0.0, 0.0, 1.0)
     d: Length
+    through: Annotated[tuple[Point, ...], Field(max_length=12)] = ()
 
 
 class Rails(Record):
-    """Inner edges of the frame rails (or sills), as Y, to tape from."""
+    """Inner edges of the frame rails (or sills) as Y, and the heights of their underside at two places, at ride."""
 
     left_y_mm: Length
     right_y_mm: Length
+    front_at_mm: Length = Length(500.0)
+    rear_at_mm: Length = Length(2500.0)
+    front_height_mm: Length | None = None
+    rear_height_mm: Length | None = None
+
+    @model_validator(mode="after")
+    def _apart(self) -> Self:
+        if self.left_y_mm >= self.right_y_mm:
+            raise ValueError("the right rail must lie to the right of the left one (left of centre is minus)")
+        if self.rear_at_mm - self.front_at_mm < 100:
+            raise ValueError("the two places on the rail must be at least 100 mm apart")
+        return self
 
 
 class Stance(Record):
-    """How the vehicle stood when it was measured."""
+    """How the vehicle stood when it was measured: by angle finder on the rail, and two heights to its underside."""
 
-    on: Literal["lift", "wheels"] = "lift"
-    suspension: Literal["droop", "ride"] = "droop"
-    rail_pitch_deg: Degrees = 0.0
+    on: Literal["lift", "wheels"] = "wheels"
+    suspension: Literal["droop", "ride"] = "ride"
+    rail_pitch_deg: Degrees | None = None
     rail_roll_deg: Degrees = 0.0
+    front_rail_now_mm: Length | None = None
+    rear_rail_now_mm: Length | None = None
+
+
+class Photo(Record):
+    """A picture kept under the hash of its content; `of` is the id of what it shows, or empty for the whole."""
+
+    sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    of: Annotated[str, Field(max_length=40)] = ""
+    caption: Name = ""
 
 
 class Survey(Record):
@@ -109,20 +236,35 @@ class Survey(Record):
     groups: Annotated[tuple[Group, ...], Field(max_length=40)] = ()
     windows: Annotated[tuple[Window, ...], Field(max_length=40)] = ()
     low_line: LowLine | None = None
+    lowered_line: LowLine | None = Field(None, description="the second line of a vehicle that lowers itself")
+    marks: Annotated[tuple[MarkPoint, ...], Field(max_length=MOST_ITEMS)] = ()
     hang_points: Annotated[tuple[HangPoint, ...], Field(max_length=MOST_ITEMS)] = ()
     old_parts: Annotated[tuple[OldPart, ...], Field(max_length=MOST_ITEMS)] = ()
     rails: Rails | None = None
     stance: Stance = Stance()
+    photos: Annotated[tuple[Photo, ...], Field(max_length=MOST_ITEMS)] = ()
+    ticked: Annotated[tuple[Id, ...], Field(max_length=40)] = Field((), description="check-list items seen to")
 
     @model_validator(mode="after")
     def _ids(self) -> Self:
         unique_ids("thing", [t.id for t in self.things])
         unique_ids("group", [g.id for g in self.groups])
+        unique_ids("mark", [m.id for m in self.marks])
+        unique_ids("window", [w.id for w in self.windows])
+        unique_ids("hang point", [h.id for h in self.hang_points])
+        unique_ids("old part", [o.id for o in self.old_parts])
         known = {g.id for g in self.groups} | {"body"}
         for thing in self.things:
             if thing.moves_with not in known:
                 raise ValueError(f"{thing.name} moves with “{thing.moves_with}”, which is not a group of this survey")
+        things = {t.id for t in self.things}
+        for window in self.windows:
+            if window.through is not None and window.through not in things:
+                raise ValueError(f"the window {window.name} goes through “{window.through}”, which is not a thing here")
         return self
 
     def group(self, group_id: str) -> Group | None:
         return next((g for g in self.groups if g.id == group_id), None)
+
+    def thing(self, thing_id: str) -> Thing | None:
+        return next((t for t in self.things if t.id == thing_id), None)

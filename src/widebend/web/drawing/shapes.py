@@ -6,11 +6,33 @@ import math
 from collections.abc import Callable
 
 import numpy as np
+import shapely
 
-from ...core.solids import BOX, CYLINDER, HALFSPACE, signed_distance
+from ...core.mesh import shadow, thinned_by_name
+from ...core.obstacles import Obstacle, PlacedMesh
+from ...core.solids import BOX, CYLINDER, HALFSPACE, PRISM, signed_distance
 
 Outline = np.ndarray
 _ROUND = np.radians(np.arange(0, 360, 15))
+
+
+def silhouettes(obstacle: Obstacle, axes: tuple[int, int]) -> list[Outline]:
+    """The outlines of a thing projected on two axes, the outer ones and those of openings; none for a half-space."""
+    if obstacle.mesh is not None:
+        mesh, turn, shift = obstacle.mesh.mesh, obstacle.mesh.turn, obstacle.mesh.shift
+        return shadow(thinned_by_name(mesh.sha256) @ turn.T + shift, axes)
+    return joined([silhouette(row, axes) for row in obstacle.solids])
+
+
+def joined(outlines: list[Outline]) -> list[Outline]:
+    """Outlines that touch or overlap as one: outer rings first, then openings."""
+    flat = [o for o in outlines if len(o) >= 3]
+    if len(flat) < 2:
+        return flat
+    whole = shapely.union_all(shapely.buffer([shapely.Polygon(o) for o in flat], 0.05, join_style="mitre"))
+    polygons = list(getattr(whole, "geoms", [whole]))
+    rings = [p.exterior for p in polygons] + [ring for p in polygons for ring in p.interiors]
+    return [np.asarray(ring.coords) for ring in rings]
 
 
 def silhouette(row: np.ndarray, axes: tuple[int, int]) -> Outline:
@@ -21,6 +43,10 @@ def silhouette(row: np.ndarray, axes: tuple[int, int]) -> Outline:
     if kind == BOX:
         signs = np.array([[i, j, k] for i in (-1, 1) for j in (-1, 1) for k in (-1, 1)])
         points = row[1:4] + (signs * row[4:7]) @ row[7:16].reshape(3, 3)
+    elif kind == PRISM:
+        flat = row[16 : 16 + 2 * int(row[5])].reshape(-1, 2)
+        corners = [np.column_stack([flat, np.full(len(flat), end)]) for end in (-row[4], row[4])]
+        points = row[1:4] + np.concatenate(corners) @ row[7:16].reshape(3, 3)
     else:
         points = _round_points(row, flat=kind == CYLINDER)
     return hull(points[:, axes])
@@ -60,6 +86,32 @@ def hull(points: np.ndarray) -> Outline:
 
 def _cross(o: tuple[float, float], a: tuple[float, float], b: tuple[float, float]) -> float:
     return (a[0] - o[0]) * (b[1] - o[1]) - (a[1] - o[1]) * (b[0] - o[0])
+
+
+def sections(obstacle: Obstacle, station: float, reach: float, middle: tuple[float, float]) -> list[Outline]:
+    """The outlines (Y, Z) of a thing in the plane X = station, as `section`; of a mesh, its cut edges."""
+    if obstacle.mesh is not None:
+        return _mesh_cut(obstacle.mesh, station, reach, middle)
+    return joined([section(row, station, reach, middle) for row in obstacle.solids])
+
+
+def _mesh_cut(placed: PlacedMesh, station: float, reach: float, middle: tuple[float, float]) -> list[Outline]:
+    corners = placed.mesh.rows[:, 1:].reshape(-1, 3, 3) @ placed.turn.T + placed.shift
+    crossed = corners[(corners[:, :, 0].min(axis=1) < station) & (corners[:, :, 0].max(axis=1) >= station)]
+    edges = []
+    for triangle in crossed:
+        ends = []
+        for k in range(3):
+            a, b = triangle[k], triangle[(k + 1) % 3]
+            if (a[0] < station) != (b[0] < station):
+                ends.append((a + (b - a) * (station - a[0]) / (b[0] - a[0]))[1:])
+        if len(ends) == 2 and np.abs(np.array(ends) - middle).max() < reach:
+            edges.append(shapely.LineString(ends))
+    if not edges:
+        return []
+    merged = shapely.line_merge(shapely.union_all(edges, grid_size=0.01))
+    lines = [g for g in getattr(merged, "geoms", [merged]) if not g.is_empty]
+    return [np.asarray(line.simplify(0.3).coords) for line in lines]
 
 
 def section(row: np.ndarray, station: float, reach: float, middle: tuple[float, float]) -> Outline:

@@ -7,14 +7,13 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from ...core.bodies import obstacle_rows
-from ...core.clearance import nearest_margins
+from ...core.gaps import nearest_margins
 from ...core.records import HalfSpace, InLine
 from ...core.review import Review
 from ...core.route import centre_line
 from .labels import Labels
-from .shapes import section
-from .strips import Mark
+from .shapes import sections
+from .strips import Mark, outline_path
 
 WIDTH, HEIGHT = 300, 210
 REACH_MM = 380.0
@@ -43,8 +42,8 @@ class _Frame:
     def py(self, z: float) -> float:
         return HEIGHT / 2 - (z - self.z) * WIDTH / (2 * REACH_MM)
 
-    def points(self, outline: np.ndarray) -> str:
-        return " ".join(f"{self.px(a):.1f},{self.py(b):.1f}" for a, b in outline)
+    def path(self, outlines: list[np.ndarray]) -> str:
+        return outline_path([[(self.px(a), self.py(b)) for a, b in outline] for outline in outlines])
 
 
 def draw_slice(found: Review, station: float) -> SlicePicture:
@@ -98,13 +97,15 @@ def _part_middle(found: Review, station: float) -> np.ndarray:
 def _things(picture: SlicePicture, labels: Labels, frame: _Frame, found: Review, station: float) -> None:
     named: set[str] = set()
     for obstacle in found.obstacles:
-        outline = section(obstacle.row, station, REACH_MM * 2, (frame.y, frame.z))
-        if len(outline) < 3:
+        outlines = sections(obstacle, station, REACH_MM * 2, (frame.y, frame.z))
+        if not outlines:
             continue
+        outline = outlines[0]
         thing = obstacle.thing
         css = "thing " + ("heat" if thing.nature == "heat-shy" else "soft" if thing.nature == "soft" else "hard")
-        css = "low-line" if thing.id == "low-line" else css + (" moving" if obstacle.state else "")
-        picture.marks.append(Mark("poly", css, {"points": frame.points(outline)}, thing.name))
+        css = "low-line" if obstacle.is_low_line else css + (" moving" if obstacle.state else "")
+        css += " skin" if obstacle.mesh is not None else ""
+        picture.marks.append(Mark("area", css, {"d": frame.path(outlines), "thing": thing.id}, thing.name))
         ys = [frame.py(p[1]) for p in outline]
         if thing.id not in named and max(ys) > 0 and min(ys) < HEIGHT:
             named.add(thing.id)
@@ -136,9 +137,8 @@ def _nearest(picture: SlicePicture, found: Review, crossings: list[tuple[np.ndar
     around = list(found.obstacles)
     if not around or not crossings:
         return
-    rows, _ = obstacle_rows(around)
     points, radii = np.array([c[0] for c in crossings]), np.array([c[1] / 2 for c in crossings])
-    gaps, which = nearest_margins(points, radii, rows, np.zeros(len(rows)))
+    gaps, which = nearest_margins(points, radii, around, np.zeros(len(around)))
     k = int(np.argmin(gaps))
     nearest = around[int(which[k])]
     picture.nearest_mm = float(gaps[k])

@@ -12,15 +12,16 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from ...core.bodies import LOW_LINE, Obstacle, System, obstacle_rows
-from ...core.clearance import nearest_margins
+from ...core.bodies import System
+from ...core.gaps import nearest_margins
+from ...core.obstacles import Obstacle
 from ...core.records import Design, HalfSpace, InLine
 from ...core.review import Review
 from ...core.route import LaidPiece, LaidRun, centre_line
 from ...core.units import format_length
 from ..shared import Window
 from .labels import Labels
-from .shapes import hull, silhouette
+from .shapes import hull, silhouettes
 
 BELOW_PX, LEFT_PX, RULER_PX, RIBBON_PX, TIES_PX = 180, 150, 22, 44, 14
 RIBBON_LOW_MM, RIBBON_HIGH_MM = -30.0, 60.0
@@ -31,7 +32,7 @@ RULER_STEPS = (5, 10, 20, 50, 100, 200, 500, 1000)
 class Mark:
     """One thing to draw."""
 
-    kind: str  # "path", "poly", "line", "rect", "circle"
+    kind: str  # "path", "area", "poly", "line", "rect", "circle"
     css: str
     data: dict[str, object] = field(default_factory=dict)
     title: str = ""
@@ -98,6 +99,14 @@ class _Scale:
 
     def points(self, outline: np.ndarray) -> str:
         return " ".join(f"{self.x(a):.1f},{self.y(b):.1f}" for a, b in outline)
+
+    def path(self, outlines: list[np.ndarray]) -> str:
+        return outline_path([[(self.x(a), self.y(b)) for a, b in outline] for outline in outlines])
+
+
+def outline_path(outlines: list[list[tuple[float, float]]]) -> str:
+    """Outlines in pixels as one path: the even-odd rule leaves openings open."""
+    return "".join("M" + "L".join(f"{x:.1f},{y:.1f}" for x, y in outline) + "Z" for outline in outlines)
 
 
 def station_to_px(window: Window, mm: float) -> float:
@@ -193,9 +202,10 @@ def _things(
         if isinstance(thing.shape, HalfSpace):
             _edge(strip, labels, scale, axes, obstacle)
             continue
-        outline = silhouette(obstacle.row, axes)
-        if len(outline) < 3 or not _in_view(scale, outline):
+        outlines = silhouettes(obstacle, axes)
+        if not outlines or not _in_view(scale, outlines[0]):
             continue
+        outline, d = outlines[0], scale.path(outlines)
         css = "thing " + ("heat" if thing.nature == "heat-shy" else "soft" if thing.nature == "soft" else "hard")
         if obstacle.state:
             css += " moving" if obstacle.state == "ride" or thing.id not in named else " moving faint"
@@ -203,8 +213,8 @@ def _things(
             css += " pending"
         if thing.nature == "heat-shy":
             halo = 2 * obstacle.needed_mm * scale.per_mm
-            strip.marks.append(Mark("halo", "halo", {"points": scale.points(outline), "width": halo}))
-        strip.marks.append(Mark("poly", css, {"points": scale.points(outline)}, thing.name))
+            strip.marks.append(Mark("halo", "halo", {"d": d, "width": halo}))
+        strip.marks.append(Mark("area", css, {"d": d, "thing": thing.id}, thing.name))
         if thing.id not in named:
             named.add(thing.id)
             labels.put(thing.name, _name_places(scale, outline), "wrong" if thing.id in wrong else "")
@@ -231,7 +241,7 @@ def _name_places(scale: _Scale, outline: np.ndarray) -> list[tuple[float, float]
 
 def _edge(strip: Strip, labels: Labels, scale: _Scale, axes: tuple[int, int], obstacle: Obstacle) -> None:
     """A half-space seen edge on: its solid side as a band. Seen face on it would cover everything: not drawn."""
-    n, d = obstacle.row[1:4], float(obstacle.row[4])
+    n, d = obstacle.solids[0, 1:4], float(obstacle.solids[0, 4])
     across = float(n[axes[1]])
     if abs(across) < 0.7:
         return
@@ -240,12 +250,12 @@ def _edge(strip: Strip, labels: Labels, scale: _Scale, axes: tuple[int, int], ob
     y0, y1 = ((d - n[0] * x - n[rest] * 0.0) / across for x in (x0, x1))
     far = 3000.0 * (-1.0 if across > 0 else 1.0)
     outline = np.array([(x0, y0), (x1, y1), (x1, y1 + far), (x0, y0 + far)])
-    low_line = obstacle.thing.name == LOW_LINE
-    css = "low-line" if low_line else "thing hard"
+    css = "low-line" if obstacle.is_low_line else "thing hard"
     strip.marks.append(Mark("poly", css, {"points": scale.points(outline)}, obstacle.thing.name))
     y = scale.y(y0)
     below = scale.y(y0 + far) > y
-    text = f"low line {format_length(d / across, 'mm', 0)}" if low_line else obstacle.thing.name
+    name = obstacle.thing.name
+    text = f"{name} {format_length(d / across, 'mm', 0)}" if obstacle.is_low_line else name
     spots = [(scale.window.width_px - 10 - 6.6 * len(text) - 110 * k, y + (14 if below else -5)) for k in range(6)]
     labels.put(text, spots, "")
 
@@ -394,7 +404,7 @@ def margins_by_column(found: Review, window: Window, column_px: int = 4) -> dict
     worst: dict[int, float] = {}
     if not around:
         return worst
-    rows, needed = obstacle_rows(around)
+    needed = np.array([o.needed_mm + o.plus_minus_mm for o in around])
     for run in found.system.runs:
         for piece in run.pieces:
             if isinstance(piece.piece, InLine):
@@ -403,7 +413,7 @@ def margins_by_column(found: Review, window: Window, column_px: int = 4) -> dict
             points = points[(points[:, 0] >= window.low) & (points[:, 0] <= window.high)]
             if not len(points):
                 continue
-            margins, _ = nearest_margins(points, np.full(len(points), piece.tube.od_mm / 2), rows, needed)
+            margins, _ = nearest_margins(points, np.full(len(points), piece.tube.od_mm / 2), around, needed)
             for point, margin in zip(points, margins, strict=True):
                 px = int(station_to_px(window, float(point[0])) // column_px) * column_px
                 worst[px] = min(worst.get(px, math.inf), float(margin))

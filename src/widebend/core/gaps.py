@@ -1,0 +1,130 @@
+"""Gaps between the tubes and bodies of a system and the things around it, whatever shape a thing has.
+
+A thing is one or more convex solids, or a mesh; its gap is the least over them. A point inside several touching parts
+of one thing is given the depth to leave the nearest part: never more than the true depth, and always minus.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from . import clearance, mesh_gap
+from .bodies import PartBody, body_reach
+from .frame import Vector
+from .obstacles import Obstacle, PlacedMesh
+from .solids import WIDTH
+
+
+@dataclass(frozen=True)
+class Around:
+    """Things packed for the kernel: all convex solids in one table, each with the thing it belongs to.
+
+    `needed` (n,) is the gap each thing wants with its doubt added [mm].
+    """
+
+    obstacles: tuple[Obstacle, ...]
+    rows: Vector
+    owner: Vector
+    needed: Vector
+
+
+def packed(obstacles: Sequence[Obstacle]) -> Around:
+    """Pack things once; many tubes can then be asked about them."""
+    counts = [len(o.solids) for o in obstacles]
+    rows = np.concatenate([o.solids for o in obstacles]) if obstacles else np.zeros((0, WIDTH))
+    needed = np.array([o.needed_mm + o.plus_minus_mm for o in obstacles], dtype=float)
+    return Around(tuple(obstacles), rows, np.repeat(np.arange(len(obstacles)), counts), needed)
+
+
+def tube_gaps(segments: Vector, around: Around, extra_mm: float) -> tuple[Vector, Vector]:
+    """Gap of each segment (n, 14) of one chain to each thing (m): gaps (m, n) and where along the segment (m, n) [mm].
+
+    What is not nearer than a thing's needed gap and `extra_mm` is given that much, and -1 along.
+    """
+    m, n = len(around.obstacles), len(segments)
+    culls = around.needed + extra_mm
+    if not n:
+        return np.zeros((m, 0)), np.zeros((m, 0))
+    each, along = clearance.all_gaps(segments, around.rows, culls[around.owner])
+    if len(each) != m:
+        each, along = _least_by_owner(each, along, around.owner, culls, n)
+    for j, obstacle in enumerate(around.obstacles):
+        if obstacle.mesh is not None:
+            each[j], along[j] = _to_mesh(segments, obstacle.mesh, float(culls[j]))
+    return each, along
+
+
+def _least_by_owner(each: Vector, along: Vector, owner: Vector, culls: Vector, n: int) -> tuple[Vector, Vector]:
+    least, where = np.repeat(culls[:, None], n, axis=1), np.full((len(culls), n), -1.0)
+    for row, owned in enumerate(owner):
+        better = each[row] < least[owned]
+        least[owned, better], where[owned, better] = each[row, better], along[row, better]
+    return least, where
+
+
+def _to_mesh(segments: Vector, placed: PlacedMesh, cull: float) -> tuple[Vector, Vector]:
+    mesh, moved = placed.mesh, segments.copy()
+    moved[:, 3:6] = (segments[:, 3:6] - placed.shift) @ placed.turn
+    moved[:, 6:9], moved[:, 9:12] = segments[:, 6:9] @ placed.turn, segments[:, 9:12] @ placed.turn
+    return mesh_gap.mesh_gaps(moved, mesh.rows, mesh.low, mesh.high, mesh.closed, cull)  # type: ignore[no-any-return]
+
+
+def worst_margin(segments: Vector, around: Around, extra_mm: float) -> tuple[float, int]:
+    """The least of gap less needed less doubt over a chain [mm], and which thing; `extra_mm`, -1 when none is near."""
+    if not len(segments) or not around.obstacles:
+        return extra_mm, -1
+    gaps, _ = tube_gaps(segments, around, extra_mm)
+    margins = gaps.min(axis=1) - around.needed
+    j = int(margins.argmin())
+    return (float(margins[j]), j) if margins[j] < extra_mm else (extra_mm, -1)
+
+
+def part_gap(body: PartBody, obstacle: Obstacle, cull: float) -> float:
+    """Gap of a part's body to a thing [mm], exact below `cull`."""
+    middle, reach = body_reach(body)
+    if distances(middle[None], obstacle)[0] - reach > cull:
+        return cull
+    args = body.half_u, body.half_v
+    gaps = [float(clearance.swept_gap(body.segment, *args, body.u, body.v, row, cull)) for row in obstacle.solids]
+    if obstacle.mesh is not None:
+        gaps.append(_body_to_mesh(body, obstacle.mesh, cull))
+    return min(gaps, default=cull)
+
+
+def _body_to_mesh(body: PartBody, placed: PlacedMesh, cull: float) -> float:
+    if body.half_u < 1e-9 and body.half_v < 1e-9:
+        return float(_to_mesh(body.segment[None], placed, cull)[0].min())
+    seg, mesh, turn = body.segment.copy(), placed.mesh, placed.turn
+    seg[3:6], seg[6:9] = (seg[3:6] - placed.shift) @ turn, seg[6:9] @ turn
+    middle = seg[3:6] + seg[6:9] * seg[1] / 2
+    if mesh.closed and mesh_gap.is_inside(mesh.rows, mesh.low, mesh.high, middle):
+        depth, _ = mesh_gap.nearest(mesh.rows, mesh.low, mesh.high, *middle)
+        return float(-depth - seg[2])
+    args = (body.half_u, body.half_v, body.u @ turn, body.v @ turn, mesh.rows, mesh.low, mesh.high, cull)
+    return float(mesh_gap.body_gap(seg, *args))
+
+
+def distances(points: Vector, obstacle: Obstacle) -> Vector:
+    """Signed distance of points (n, 3) to a thing: (n,) [mm], minus inside; far when its shape is not known."""
+    if obstacle.mesh is not None:
+        mesh, turn = obstacle.mesh.mesh, obstacle.mesh.turn
+        own = np.ascontiguousarray((points - obstacle.mesh.shift) @ turn)
+        return np.asarray(mesh_gap.point_depths(own, mesh.rows, mesh.low, mesh.high, mesh.closed))
+    if not len(obstacle.solids):
+        return np.full(len(points), clearance.FAR)
+    return np.asarray(clearance.point_distances(points, obstacle.solids).min(axis=1))
+
+
+def nearest_margins(
+    points: Vector, radius: Vector, obstacles: Sequence[Obstacle], needed: Vector
+) -> tuple[Vector, Vector]:
+    """Least of signed distance less radius less needed at centre-line points (n, 3): (margins (n,), which thing (n,)).
+
+    For drawing a ribbon and a slice: no end discs.
+    """
+    each = np.column_stack([distances(points, o) for o in obstacles]) - radius[:, None] - needed[None, :]
+    which = each.argmin(axis=1)
+    return each[np.arange(len(points)), which], which

@@ -1,0 +1,167 @@
+"""What there is to keep clear of: the things of a survey as solids, in every position of their group."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from .errors import InputError
+from .frame import Vector, cross, unit
+from .mesh import TriangleMesh, recall
+from .motion import positions
+from .records import Box, Extrusion, GroupState, HalfSpace, LowLine, MeshShape, Rules, Shape, Survey, Thing, Window
+from .solids import motion_of, rotation_from_rpy, solid_rows
+
+LOW_LINES = {"low-line": "low line", "lowered-line": "low line when lowered"}
+View = Literal["now", "coming", "everything"]
+# which states are reckoned with: as it stands; with what is on order; with what is missing or was taken off as well
+VIEWS: dict[str, tuple[str, ...]] = {
+    "now": ("as found",),
+    "coming": ("as found", "on order"),
+    "everything": ("as found", "on order", "missing", "removed for now"),
+}
+HEAT_RULES = {
+    "fuel line": "fuel_line_gap_mm", "fuel tank": "fuel_tank_gap_mm", "brake hose": "brake_hose_gap_mm",
+    "wiring": "wiring_gap_mm", "rubber boot": "rubber_boot_gap_mm", "plastic": "plastic_gap_mm",
+}  # fmt: skip
+MOVING_RULES = {
+    "engine": "engine_gap_mm", "rear-axle": "axle_gap_mm", "front-axle": "axle_gap_mm",
+    "driveline": "driveline_gap_mm", "steering": "steering_gap_mm",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class PlacedMesh:
+    """A mesh set down: a point p of its own frame is at turn p + shift."""
+
+    mesh: TriangleMesh
+    turn: Vector
+    shift: Vector
+
+
+@dataclass(frozen=True)
+class Obstacle:
+    """One thing in one named position of its group: convex solids (k, WIDTH) or a mesh."""
+
+    thing: Thing
+    state: str
+    solids: Vector
+    needed_mm: float
+    mesh: PlacedMesh | None = None
+
+    @property
+    def plus_minus_mm(self) -> float:
+        return float(self.thing.plus_minus_mm)
+
+    @property
+    def is_low_line(self) -> bool:
+        return self.thing.id in LOW_LINES
+
+
+def gap_rule(thing: Thing) -> str:
+    """Which of the shop's rules gives a thing's needed gap: heat first, then what it is or moves with."""
+    if thing.nature == "heat-shy":
+        return HEAT_RULES.get(thing.heat_shy_what, "heat_shy_gap_mm")
+    if thing.nature == "soft":
+        return "soft_gap_mm"
+    return "hard_gap_mm" if thing.moves_with == "body" else MOVING_RULES.get(thing.moves_with, "moving_gap_mm")
+
+
+def needed_gap(thing: Thing, rules: Rules) -> float:
+    """The gap a thing wants [mm]: its own value, or the shop's rule for what it is and what it moves with."""
+    return float(getattr(rules, gap_rule(thing)) if thing.needed_gap_mm is None else thing.needed_gap_mm)
+
+
+def obstacles(survey: Survey, rules: Rules, view: View = "coming") -> list[Obstacle]:
+    """Every thing reckoned with in a view, in every position of its group, and the low lines last."""
+    out: list[Obstacle] = []
+    for thing in survey.things:
+        if thing.state in VIEWS[view]:
+            shape, _ = opened(thing, survey)
+            needed = needed_gap(thing, rules)
+            group = survey.group(thing.moves_with)
+            for state in positions(group, survey) if group else (GroupState(name=""),):
+                out.append(_placed(thing, shape, state, needed))
+    return out + [_low_line(i, line, rules) for i, line in zip(LOW_LINES, _lines(survey), strict=True) if line]
+
+
+def _lines(survey: Survey) -> Sequence[LowLine | None]:
+    return survey.low_line, survey.lowered_line
+
+
+def _low_line(line_id: str, line: LowLine, rules: Rules) -> Obstacle:
+    shape = HalfSpace(n=line.n, d=line.d)
+    thing = Thing(id=line_id, name=LOW_LINES[line_id], shape=shape)
+    return Obstacle(thing, "", solid_rows(shape), float(rules.low_line_gap_mm))
+
+
+def _placed(thing: Thing, shape: Shape, state: GroupState, needed: float) -> Obstacle:
+    turn, shift = motion_of(state)
+    mesh = None
+    if isinstance(shape, MeshShape) and (known := recall(shape.sha256)) is not None:
+        own = rotation_from_rpy(shape.rpy_deg)
+        mesh = PlacedMesh(known, turn @ own, turn @ np.asarray(shape.shift, dtype=float) + shift)
+    return Obstacle(thing, state.name, solid_rows(shape, turn, shift), needed, mesh)
+
+
+def opened(thing: Thing, survey: Survey) -> tuple[Shape, str]:
+    """A thing's shape with its windows cut out of it, and why one could not be: then the thing stays whole."""
+    shape = thing.shape
+    try:
+        for window in survey.windows:
+            if window.through == thing.id:
+                shape = _cut(shape, window)
+    except InputError as exc:
+        return thing.shape, str(exc)
+    return shape, ""
+
+
+def _cut(shape: Shape, window: Window) -> Shape:
+    way = unit(window.axis)
+    if isinstance(shape, Box):
+        shape = _as_extrusion(shape, way)
+    if not isinstance(shape, Extrusion) or abs(float(unit(shape.axis) @ way)) < 1 - 1e-6:
+        raise InputError(
+            f"the window {window.name} must go square through a box, or along an outline's own depth, to be cut out"
+        )
+    hole = tuple(_in_plane(shape, point) for point in window_corners(window))
+    try:
+        return Extrusion.model_validate(shape.model_dump() | {"holes": [*shape.holes, hole]})
+    except ValueError as exc:
+        raise InputError(f"the window {window.name} does not lie inside the thing it goes through") from exc
+
+
+def window_corners(window: Window) -> Vector:
+    """The corners of a window's outline in its middle plane, (n, 3)."""
+    way = unit(window.axis)
+    up = np.asarray(window.reference, dtype=float)
+    up = unit(up - (up @ way) * way)
+    flat = np.asarray(window.outline, dtype=float)
+    return np.asarray(np.asarray(window.center, dtype=float) + flat[:, :1] * cross(up, way) + flat[:, 1:] * up)
+
+
+def _as_extrusion(box: Box, way: Vector) -> Extrusion | Box:
+    """The same box as an outline moved along the axis nearest to `way`; a box that stands askew stays one."""
+    axes = rotation_from_rpy(box.rpy_deg).T
+    k = int(np.argmax(np.abs(axes @ way)))
+    if abs(float(axes[k] @ way)) < 1 - 1e-6:
+        return box
+    axis, up = axes[k], axes[(k + 2) % 3]
+    size = np.asarray(box.size, dtype=float)
+    w, h = size[(k + 1) % 3] / 2, size[(k + 2) % 3] / 2
+    origin = np.asarray(box.center, dtype=float) - axis * size[k] / 2
+    return Extrusion.model_validate({
+        "origin": tuple(origin), "axis": tuple(axis), "reference": tuple(up), "depth": float(size[k]),
+        "outline": ((-w, -h), (w, -h), (w, h), (-w, h)),
+    })  # fmt: skip
+
+
+def _in_plane(shape: Extrusion, point: Vector) -> tuple[float, float]:
+    along = unit(shape.axis)
+    up = np.asarray(shape.reference, dtype=float)
+    up = unit(up - (up @ along) * along)
+    off = point - np.asarray(shape.origin, dtype=float)
+    return float(off @ cross(up, along)), float(off @ up)
