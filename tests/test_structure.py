@@ -14,9 +14,10 @@ MAY = {
     "core": set(),
     "formats": {"core"},
     "store": {"core", "formats"},
+    "instruments": {"core"},
     "demo": {"core", "store"},
-    "web": {"core", "formats", "store", "demo"},
-    "launch": {"core", "formats", "store", "demo", "web"},
+    "web": {"core", "formats", "store", "instruments", "demo"},
+    "launch": {"core", "formats", "store", "instruments", "demo", "web"},
 }
 FORBIDDEN_IN_CORE = {
     "flask",

@@ -41,6 +41,7 @@ def test_new_job_to_printed_sheet(page: Page) -> None:
     job = _new_job(page)
     for thing in THINGS:
         _enter(page, thing)
+    page.click("text=stance and lines")
     page.fill("#line-low", "150")
     page.fill("#line-left", "-430")
     page.fill("#line-right", "430")

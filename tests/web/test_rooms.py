@@ -5,7 +5,8 @@ import json
 import pytest
 
 from tests.web.conftest import Visitor
-from widebend.core.records import Design
+from widebend.core.motion import positions
+from widebend.core.records import Design, Rules
 from widebend.core.review import review
 from widebend.formats.design_json import read_design
 
@@ -172,7 +173,8 @@ def test_travel_is_checked_at_droop_ride_and_bump(visitor: Visitor) -> None:
     url = "/jobs/103/underbody"
     thing = THING | {"moves_with": "rear-axle", "droop": "100", "bump": "80"}
     visitor.post(url, f"{url}/thing", **thing)
-    states = _design(visitor, 103).survey.groups[0].states
+    survey = _design(visitor, 103).survey
+    states = positions(survey.groups[0], survey)
     assert [(s.name, s.shift[2]) for s in states] == [("droop", -100), ("ride", 0), ("bump", 80)]
 
 
@@ -219,8 +221,8 @@ def test_the_creeper_card_ticks_and_takes_back(visitor: Visitor) -> None:
 
 
 def test_the_shop_can_change_its_rules(visitor: Visitor) -> None:
-    values = {"name": "Shop", "hard_gap_mm": "1/2\"", "moving_gap_mm": "60", "heat_shy_gap_mm": "50",
-              "soft_gap_mm": "30", "low_line_gap_mm": "0", "own_gap_mm": "10"}  # fmt: skip
+    usual = {key: str(value) for key, value in Rules().model_dump(mode="json").items()}
+    values = usual | {"name": "Shop", "hard_gap_mm": '1/2"', "moving_gap_mm": "60"}
     visitor.post("/rules", "/rules", **values)
     assert _design(visitor).settings.rules.moving_gap_mm == 60
     visitor.post("/rules", "/rules", 422, **values | {"hard_gap_mm": "x"})

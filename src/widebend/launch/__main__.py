@@ -13,6 +13,7 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from ..store.database import Database, migrate
+from .measuring_tools import MeasuringTools
 from .postgres import Cluster, ServerTrouble, free_port, reachable_by_server
 
 PORT = 8640
@@ -59,6 +60,8 @@ def start(options: argparse.Namespace) -> int:
         from ..web import create_app, warm_up
         from .serve import serve
 
+        tools = MeasuringTools()
+
         warm_up()
         url, cluster = starting.result()
     try:
@@ -68,12 +71,13 @@ def start(options: argparse.Namespace) -> int:
         if port != options.port:
             print(f"port {options.port} is taken: using {port}")
         _port_file().write_text(f"{port}\n")
-        app = create_app(url, secret=_secret())
+        app = create_app(url, secret=_secret(), tools_at=tools.addresses())
         print(f"Wide Bend is ready at http://127.0.0.1:{port}/  ({time.monotonic() - begun:.1f} s; Ctrl-C stops it)")
         sys.stdout.flush()
         serve(app, port, str(_pid_file()))
         print("stopped")
     finally:
+        tools.stop()
         if cluster:
             cluster.stop()
     return 0

@@ -6,6 +6,7 @@ the trade here, in a template or in a script. The browser draws what the server 
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from flask import Flask, Response, g, render_template, request
@@ -13,9 +14,10 @@ from flask_wtf.csrf import CSRFError, CSRFProtect
 from werkzeug.exceptions import SecurityError
 
 from ..core.errors import WideBendError
+from ..instruments.taking import Address, Kind
 from ..store.database import Database
-from . import cut, floor, intake, layout, route, rules, underbody
-from .shared import install_filters, page_tab, unit_of
+from . import cut, floor, intake, layout, measure, route, rules, survey_files, tools, underbody
+from .shared import install_filters, page_tab, sight_from, unit_of
 
 MOST_POSTED_BYTES = 2_500_000
 
@@ -25,8 +27,10 @@ CONTENT_POLICY = (
 )
 
 
-def create_app(database_url: str, *, secret: str, testing: bool = False) -> Flask:
-    """The application. The pool is opened by the server process, not here."""
+def create_app(
+    database_url: str, *, secret: str, testing: bool = False, tools_at: Mapping[Kind, Address] | None = None
+) -> Flask:
+    """The application; `tools_at` is where measuring tools answer. The pool is opened by the server process."""
     app = Flask(__name__)
     app.config.update(
         SECRET_KEY=secret,
@@ -39,9 +43,11 @@ def create_app(database_url: str, *, secret: str, testing: bool = False) -> Flas
         TESTING=testing,
     )
     app.extensions["database"] = Database(database_url)
+    app.extensions["tools"] = dict(tools_at or {})
     CSRFProtect(app)
     install_filters(app)
-    for blueprint in (floor.room, intake.room, underbody.room, layout.room, route.room, cut.room, rules.room):
+    rooms = (floor, intake, underbody, measure, survey_files, layout, route, cut, rules, tools)
+    for blueprint in (module.room for module in rooms):
         app.register_blueprint(blueprint)
     app.before_request(_read_preferences)
     app.after_request(_secure)
@@ -68,6 +74,7 @@ def warm_up() -> None:
 def _read_preferences() -> None:
     g.unit = unit_of(request.cookies.get("unit"))
     g.lie = request.cookies.get("lie") == "turned"
+    g.sight = sight_from(request.cookies)
     g.tab = page_tab(request.values.get("tab"))
 
 
@@ -118,7 +125,7 @@ def _handle_errors(app: Flask) -> None:
 
     @app.errorhandler(413)
     def _too_big(_exc: Any) -> tuple[str, int]:
-        return page(413, "Too big", "What was sent is larger than 2.5 MB. Nothing was changed.")
+        return page(413, "Too big", "What was sent is larger than this can take. Nothing was changed.")
 
     @app.errorhandler(WideBendError)
     def _refused(exc: WideBendError) -> tuple[str, int]:

@@ -82,11 +82,10 @@ def base_revision() -> int:
     return int(number(request.form.get("rev"), 0))
 
 
-def keep_design(connection: Connection, here: AtHand, design: Design, why: str) -> None:
-    """Append a design. Raises revisions.StaleEdit."""
-    revisions.append(
-        connection, here.job.design_id, base_revision(), stored(design), why, g.tab, here.survey_revision.number
-    )
+def keep_design(connection: Connection, here: AtHand, design: Design, why: str, base: int | None = None) -> None:
+    """Append a design, made on `base` where that is not the page's own revision. Raises revisions.StaleEdit."""
+    made_on = base_revision() if base is None else base
+    revisions.append(connection, here.job.design_id, made_on, stored(design), why, g.tab, here.survey_revision.number)
 
 
 def keep_survey(connection: Connection, here: AtHand, survey: Survey, why: str) -> None:

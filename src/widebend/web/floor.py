@@ -14,7 +14,7 @@ from ..store.database import Connection, queries
 from ..store.revisions import newest
 from .intake import read_intake
 from .progress import next_action
-from .shared import UNITS, reviewed, transaction
+from .shared import HIDEABLE, UNITS, reviewed, transaction
 
 room = Blueprint("floor", __name__)
 
@@ -91,7 +91,7 @@ def put_in_bay(job_id: int) -> Response:
 
 @room.post("/preferences")
 def preferences() -> Response:
-    """Units and which way round the strips are, remembered on this device."""
+    """Units, which way round the strips are and what they show, remembered on this device."""
     back = request.form.get("back", "/")
     safe = back if back.startswith("/") and not back.startswith(("//", "/\\")) else "/"
     response = make_response(redirect(safe, 303))
@@ -99,4 +99,9 @@ def preferences() -> Response:
         response.set_cookie("unit", request.form["unit"], max_age=31_536_000, samesite="Strict", httponly=True)
     if request.form.get("lie") in ("turned", "plain"):
         response.set_cookie("lie", request.form["lie"], max_age=31_536_000, samesite="Strict", httponly=True)
+    if "show" in request.form:
+        kinds = [k for k in request.form.getlist("hide") if k in HIDEABLE]
+        shown = {"show": request.form["show"], "hide": ".".join(kinds), "view": request.form.get("view", "coming")}
+        for key, value in shown.items():
+            response.set_cookie(key, value[:40], max_age=31_536_000, samesite="Strict", httponly=True)
     return response

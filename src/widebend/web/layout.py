@@ -33,7 +33,7 @@ def _render(here: AtHand, said: Said, code: int = 200) -> Any:
     parts = [f for f in here.found.findings if f.part or f.code == "inside"]
     context = {
         "here": here, "line": steps(here.design, here.found, here.job.road_use), "step": "layout", "said": said,
-        "picture": draw_strips(here.design, here.found, window, None), "typed": typed,
+        "picture": draw_strips(here.design, here.found, window, None, sight=g.sight), "typed": typed,
         "materials": [(m, MATERIAL_NAMES[m]) for m in MATERIALS], "revision": here.number,
         "findings": [(say(f, here.design, g.unit), "touches" if f.spoils else "tight") for f in parts],
         "placed": bool(here.design.runs), "can_undo": here.design_revision.back is not None,

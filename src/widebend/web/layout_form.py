@@ -12,7 +12,7 @@ from ..core.frame import heading_deg, inclination_deg, unit
 from ..core.records import Design, Item, Part, Placed, Run, Settings, Tube
 from ..core.route import part_frames
 from ..core.units import Length, format_length, parse_angle, parse_length
-from .survey_form import Reader
+from .reader import Reader
 
 T = TypeVar("T")
 

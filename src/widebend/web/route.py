@@ -58,7 +58,7 @@ def _context(here: AtHand, said: Said) -> dict[str, Any]:
     window = window_from_request(found, design.survey)
     ghosts = _ghosts(said)
     index = chosen.index if chosen else None
-    picture = draw_strips(design, found, window, run.id if run else None, index, ghosts)
+    picture = draw_strips(design, found, window, run.id if run else None, index, ghosts, sight=g.sight)
     cursor = number(request.values.get("cursor"), float(chosen.middle[0]) if chosen else (window.low + window.high) / 2)
     if chosen is not None and request.values.get("moved") != "cursor":
         cursor = float(chosen.middle[0])

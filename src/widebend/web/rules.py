@@ -11,8 +11,8 @@ from ..core.units import format_length
 from ..store import jobs
 from ..store.database import queries
 from .edits import Faults
+from .reader import Reader
 from .shared import transaction, typing_unit
-from .survey_form import Reader
 
 room = Blueprint("rules", __name__)
 

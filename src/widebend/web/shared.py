@@ -5,25 +5,25 @@ from __future__ import annotations
 import math
 import re
 import secrets
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
-import numpy as np
 from flask import Flask, current_app, g, request
 
 from ..core.bodies import System
-from ..core.records import Design, MeshShape, Settings, Survey
+from ..core.obstacles import VIEWS, View
+from ..core.records import Design, Settings, Survey
 from ..core.review import Review, review
-from ..core.solids import rotation_from_rpy, solid_rows
+from ..core.shifting import bounds
 from ..core.units import format_angle, format_clock, format_length
 from ..formats.design_json import design_from, survey_from
 from ..store import jobs
 from ..store.database import Connection, Database
+from ..store.files import remember_meshes
 from ..store.revisions import Revision, newest
-from .drawing.shapes import silhouette
 
 UNITS = {"mm": "mm", "in": "inches", "in16": "inches, fractions"}
 LEAST_WINDOW_MM = 150.0
@@ -92,7 +92,8 @@ def at_hand(connection: Connection, job_id: int) -> AtHand:
     job = jobs.get(connection, job_id)
     design_revision, survey_revision = newest(connection, job.design_id), newest(connection, job.survey_id)
     design = put_together(connection, design_revision.content, survey_revision.content, job.title)
-    return AtHand(job, design, design_revision, survey_revision, review(design))
+    remember_meshes(connection, design.survey)
+    return AtHand(job, design, design_revision, survey_revision, review(design, g.sight.view))
 
 
 def put_together(connection: Connection, content: dict[str, Any], survey: dict[str, Any], name: str) -> Design:
@@ -119,6 +120,29 @@ def reviewed(content: str, survey: str, rules: str) -> Review:
     settings = design.settings.model_copy(update={"rules": Rules.model_validate_json(rules)})
     survey_record = survey_from(json.loads(survey))
     return review(design.model_copy(update={"survey": survey_record, "settings": settings}))
+
+
+# --- what is shown of the things ------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class Sight:
+    """What of the things is drawn, and which states are reckoned with. Hidden: natures, or "moving"."""
+
+    near: bool = False
+    hide: tuple[str, ...] = ()
+    view: View = "coming"
+
+
+EVERYTHING = Sight()
+HIDEABLE = ("hard", "heat-shy", "soft", "moving")
+
+
+def sight_from(cookies: Mapping[str, str]) -> Sight:
+    """What this device was last told to show."""
+    hide = tuple(kind for kind in HIDEABLE if kind in cookies.get("hide", "").split("."))
+    view: View = cookies.get("view", "coming")  # type: ignore[assignment]
+    return Sight(cookies.get("show") == "near", hide, view if view in VIEWS else "coming")
 
 
 # --- the window on the strips ---------------------------------------------------------------------------------------
@@ -163,13 +187,8 @@ class Window:
 
 def _extent(shape: Any) -> list[float]:
     """How far along the vehicle a bounded shape reaches."""
-    if isinstance(shape, MeshShape):
-        low, high = (np.asarray(end, dtype=float) for end in (shape.low, shape.high))
-        corners = np.array([[(low, high)[(k >> i) & 1][i] for i in range(3)] for k in range(8)])
-        along = (corners @ rotation_from_rpy(shape.rpy_deg).T)[:, 0] + float(shape.shift[0])
-        return [float(along.min()), float(along.max())]
-    reach = [float(x) for row in solid_rows(shape) for x in silhouette(row, (0, 1))[:, 0]]
-    return [min(reach), max(reach)] if reach else []
+    around = bounds(shape)
+    return [float(around[0][0]), float(around[1][0])] if around else []
 
 
 def window_from_request(found: Review, survey: Survey) -> Window:

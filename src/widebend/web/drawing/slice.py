@@ -46,11 +46,12 @@ class _Frame:
         return outline_path([[(self.px(a), self.py(b)) for a, b in outline] for outline in outlines])
 
 
-def draw_slice(found: Review, station: float) -> SlicePicture:
-    """The picture at one station."""
+def draw_slice(found: Review, station: float, about: np.ndarray | None = None) -> SlicePicture:
+    """The picture at one station, centred on the pipe, or on `about` (3,) where that is given."""
     picture = SlicePicture(station)
     crossings = _crossings(found, station)
     centre = crossings[0][0] if crossings else _part_middle(found, station)
+    centre = centre if about is None else about
     frame = _Frame(float(centre[1]), float(centre[2]))
     labels = Labels(0, 0, WIDTH, HEIGHT)
     for points, od in crossings:
@@ -64,6 +65,12 @@ def draw_slice(found: Review, station: float) -> SlicePicture:
     _nearest(picture, found, crossings)
     picture.labels = list(labels.placed)
     return picture
+
+
+def slice_drag_mm(dx_px: float, dy_px: float) -> np.ndarray:
+    """What a drag on the slice means in the vehicle's frame, (3,) [mm]."""
+    per_px = 2 * REACH_MM / WIDTH
+    return np.array([0.0, dx_px * per_px, -dy_px * per_px])
 
 
 def _crossings(found: Review, station: float) -> list[tuple[np.ndarray, float]]:

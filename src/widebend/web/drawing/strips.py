@@ -14,15 +14,18 @@ import numpy as np
 
 from ...core.bodies import System
 from ...core.gaps import nearest_margins
-from ...core.obstacles import Obstacle
-from ...core.records import Design, HalfSpace, InLine
+from ...core.obstacles import Obstacle, window_corners
+from ...core.records import Design, HalfSpace, InLine, Survey
 from ...core.review import Review
 from ...core.route import LaidPiece, LaidRun, centre_line
+from ...core.shifting import bounds, handles
+from ...core.starters import GUESS
 from ...core.units import format_length
-from ..shared import Window
+from ..shared import EVERYTHING, Sight, Window
 from .labels import Labels
 from .shapes import hull, silhouettes
 
+THINGS_BELOW_PX, THINGS_LEFT_PX = 244.0, 168.0  # on the underbody the things matter, and no ribbon is drawn
 BELOW_PX, LEFT_PX, RULER_PX, RIBBON_PX, TIES_PX = 180, 150, 22, 44, 14
 RIBBON_LOW_MM, RIBBON_HIGH_MM = -30.0, 60.0
 RULER_STEPS = (5, 10, 20, 50, 100, 200, 500, 1000)
@@ -32,7 +35,7 @@ RULER_STEPS = (5, 10, 20, 50, 100, 200, 500, 1000)
 class Mark:
     """One thing to draw."""
 
-    kind: str  # "path", "area", "poly", "line", "rect", "circle"
+    kind: str  # "path", "area", "poly", "line", "rect", "circle", "sign", "handle"
     css: str
     data: dict[str, object] = field(default_factory=dict)
     title: str = ""
@@ -121,22 +124,37 @@ def draw_strips(
     piece: int | None = None,
     ghosts: tuple[Ghost, ...] = (),
     things_only: bool = False,
+    sight: Sight = EVERYTHING,
+    thing: str = "",
 ) -> Picture:
-    """The picture of a design in a window; `piece` of run `run_id` is the chosen one."""
-    tall = 1.6 if things_only else 1.0
-    below_px, left_px = BELOW_PX * tall, LEFT_PX * tall
-    below = _Scale(window, 0.0, below_px, _middle(found.system, window, 1, design), up=False)
+    """The picture of a design in a window; `piece` of run `run_id` is the chosen one, and `thing` the chosen thing."""
+    below_px, left_px = (THINGS_BELOW_PX, THINGS_LEFT_PX) if things_only else (BELOW_PX, LEFT_PX)
+    across = _across(design, window, thing, below_px) if things_only else _middle(found.system, window, 1, design)
+    below = _Scale(window, 0.0, below_px, across, up=False)
     side = _Scale(window, below_px, left_px, _middle(found.system, window, 2, design, left_px), up=True)
     strips = []
     for name, scale, axes in (("from below", below, (0, 1)), ("from the left", side, (0, 2))):
         shown = {"from the left": "from the right"}.get(name, name) if window.turned else name
-        strips.append(_strip(shown, scale, axes, design, found, run_id, piece, ghosts))
+        strip = _strip(shown, scale, axes, design, found, run_id, piece, ghosts, sight)
+        _handles(strip, scale, axes, design, thing)
+        strips.append(strip)
     ruler_top = below_px + left_px
     ribbon_top = ruler_top + RULER_PX
     ribbon = [] if things_only else _ribbon(found, window, ribbon_top)
     ties = [] if things_only else _ties(found.system, window, run_id, ribbon_top + RIBBON_PX, piece)
     height = ribbon_top + (4 if things_only else RIBBON_PX + TIES_PX)
     return Picture(window.width_px, height, strips, _ticks(window, design), ruler_top, ribbon_top, ribbon, ties, window)
+
+
+def _across(design: Design, window: Window, thing_id: str, tall_px: float) -> float:
+    """Where the view from below is centred while measuring: on the centre line, or so that the chosen thing shows."""
+    thing = design.survey.thing(thing_id) if thing_id else None
+    around = bounds(thing.shape) if thing else None
+    if around is None:
+        return 0.0
+    shown = tall_px * window.span / window.width_px / 2
+    low, high = float(around[0][1]), float(around[1][1])
+    return (low + high) / 2 if max(-low, high) > shown and high - low < 2 * shown else 0.0
 
 
 def _middle(system: System, window: Window, axis: int, design: Design, tall_px: float = 0.0) -> float:
@@ -173,6 +191,7 @@ def _strip(
     run_id: str | None,
     piece: int | None,
     ghosts: tuple[Ghost, ...],
+    sight: Sight,
 ) -> Strip:
     strip = Strip(name, scale.top, scale.height)
     labels = Labels(0, scale.top, scale.window.width_px, scale.top + scale.height)
@@ -180,7 +199,8 @@ def _strip(
     for x, y in _touch_marks(strip, scale, axes, found):
         labels.keep_free(x - 9, y - 9, x + 9, y + 9)
     touch_marks, strip.marks = strip.marks, []
-    _things(strip, labels, scale, axes, found.obstacles, found)
+    _things(strip, labels, scale, axes, seen(found, sight), found)
+    _places(strip, labels, scale, axes, design.survey)
     _parts(strip, labels, scale, axes, found)
     for ghost in ghosts:
         _ghost(strip, scale, axes, ghost, design)
@@ -209,8 +229,8 @@ def _things(
         css = "thing " + ("heat" if thing.nature == "heat-shy" else "soft" if thing.nature == "soft" else "hard")
         if obstacle.state:
             css += " moving" if obstacle.state == "ride" or thing.id not in named else " moving faint"
-        if thing.state != "as found":
-            css += " pending"
+        css += " pending" if thing.state != "as found" else ""
+        css += " guess" if thing.how_measured == GUESS else ""
         if thing.nature == "heat-shy":
             halo = 2 * obstacle.needed_mm * scale.per_mm
             strip.marks.append(Mark("halo", "halo", {"d": d, "width": halo}))
@@ -218,6 +238,54 @@ def _things(
         if thing.id not in named:
             named.add(thing.id)
             labels.put(thing.name, _name_places(scale, outline), "wrong" if thing.id in wrong else "")
+
+
+def seen(found: Review, sight: Sight) -> tuple[Obstacle, ...]:
+    """What of the things is drawn: all, or only what is near a pipe, less the kinds that are hidden."""
+    near = {gap.obstacle.thing.id for gap in found.gaps}
+    only_near = sight.near and bool(near)
+    return tuple(
+        o for o in found.obstacles
+        if o.is_low_line
+        or (o.thing.nature not in sight.hide and not (o.state and "moving" in sight.hide)
+            and not (only_near and o.thing.id not in near and not isinstance(o.thing.shape, HalfSpace)))
+    )  # fmt: skip
+
+
+def _places(strip: Strip, labels: Labels, scale: _Scale, axes: tuple[int, int], survey: Survey) -> None:
+    """Windows as outlines, hang points, old parts and marks as signs, each with its name."""
+    for window in survey.windows:
+        outline = window_corners(window)[:, axes]
+        if _in_view(scale, outline):
+            strip.marks.append(Mark("area", "window", {"d": scale.path([outline])}, window.name))
+            labels.put(window.name, _name_places(scale, outline), "place-name")
+    signs = [("hang", h.name, h.point) for h in survey.hang_points] + [("mark", m.name, m.point) for m in survey.marks]
+    signs += [("old", o.name, o.point) for o in survey.old_parts if o.point]
+    for kind, name, point in signs:
+        x, y = scale.x(float(point[axes[0]])), scale.y(float(point[axes[1]]))
+        if 0 <= x <= scale.window.width_px and scale.top <= y <= scale.top + scale.height:
+            strip.marks.append(Mark("sign", f"sign {kind}", {"x": x, "y": y}, name))
+            labels.keep_free(x - 6, y - 6, x + 6, y + 6)
+            around = [(x + 9, y + 4), (x + 9, y - 9), (x + 9, y + 17), (x - 6.6 * len(name) - 9, y + 4)]
+            labels.put(name, around + [(x + 9, y + 17 + 14 * k) for k in range(1, 4)], "place-name")
+
+
+def _handles(strip: Strip, scale: _Scale, axes: tuple[int, int], design: Design, thing_id: str) -> None:
+    """What the chosen thing can be stretched by in this strip."""
+    thing = design.survey.thing(thing_id) if thing_id else None
+    for handle in handles(thing.shape) if thing else ():
+        if set(handle.axes) & set(axes):
+            at = {"x": scale.x(float(handle.point[axes[0]])), "y": scale.y(float(handle.point[axes[1]]))}
+            strip.marks.append(Mark("handle", "handle", {**at, "handle": handle.key}))
+
+
+def drag_mm(window: Window, view: str, dx_px: float, dy_px: float) -> np.ndarray:
+    """What a drag on a strip ("below" or "left") means in the vehicle's frame, (3,) [mm]."""
+    scale = _Scale(window, 0.0, 0.0, 0.0, up=view == "left")
+    along = (scale.x(1.0) - scale.x(0.0)) or 1.0
+    up = (scale.y(1.0) - scale.y(0.0)) or 1.0
+    back, other = dx_px / along, dy_px / up
+    return np.array([back, other, 0.0] if view == "below" else [back, 0.0, other])
 
 
 def _in_view(scale: _Scale, outline: np.ndarray) -> bool:

@@ -114,7 +114,7 @@ function moveCursor(event, svg, cursor) {
   clearTimeout(sliceTimer);
   sliceTimer = setTimeout(() => {
     const frame = byId("strips-frame");
-    if (frame) window.htmx.ajax("GET", `${frame.dataset.slice}?cursor=${station.toFixed(1)}`, { target: "#slice", swap: "innerHTML" });
+    if (frame) window.htmx.ajax("GET", `${frame.dataset.slice}${frame.dataset.slice.includes("?") ? "&" : "?"}cursor=${station.toFixed(1)}`, { target: "#slice", swap: "innerHTML" });
   }, 70);
 }
 

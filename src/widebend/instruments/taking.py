@@ -1,0 +1,102 @@
+"""Taking a reading: several are asked for, what is dropped or absurd is left out, the middle one counts."""
+
+from __future__ import annotations
+
+import contextlib
+import math
+import re
+import socket
+import statistics
+from dataclasses import dataclass
+from typing import Literal
+
+from ..core.errors import InputError
+
+Kind = Literal["angle", "distance"]
+Address = tuple[str, int]
+
+ASKED, LEAST_GOOD = 7, 3
+WAIT_S = 0.35  # a tool that says nothing for this long has dropped the reading
+# what a tool can read at all: an angle finder goes round once; a laser meter sees from its own end to across a hall
+RANGE = {"angle": (-180.0, 180.0), "distance": (20.0, 60_000.0)}
+# the least doubt a reading is given: the tools' own resolution, common practice
+RESOLUTION = {"angle": 0.1, "distance": 1.0}
+OUTLIER = 6.0  # a reading this many typical deviations from the middle one is a slip of the tool
+_LINE = re.compile(r"^(ANGLE|DISTANCE)\s+([+-]?\d+(?:\.\d+)?)\s+(deg|mm|m|in)$")
+_TO_MM = {"mm": 1.0, "m": 1000.0, "in": 25.4}
+
+
+@dataclass(frozen=True)
+class Reading:
+    """What a tool read: value and doubt (deg, or mm), how many readings counted, were dropped, were absurd."""
+
+    kind: Kind
+    value: float
+    plus_minus: float
+    good: int
+    dropped: int
+    absurd: int
+
+    @property
+    def words(self) -> str:
+        """How it was taken, to be kept with the value."""
+        tool = "angle finder" if self.kind == "angle" else "laser meter"
+        left = [f"{n} {what}" for n, what in ((self.dropped, "dropped"), (self.absurd, "absurd")) if n]
+        return f"{tool}, middle of {self.good}" + (f" ({' and '.join(left)} left out)" if left else "")
+
+
+def take(address: Address, kind: Kind) -> Reading:
+    """A reading in degrees or mm. Raises InputError, in the trade's words, when the tool gives none to trust."""
+    tool = "angle finder" if kind == "angle" else "laser meter"
+    values: list[float] = []
+    dropped = 0
+    try:
+        with socket.create_connection(address, timeout=1.0) as line:
+            line.settimeout(WAIT_S)
+            for _ in range(ASKED):
+                value = _one(line, kind)
+                if value is None:
+                    dropped += 1
+                    if dropped == ASKED - LEAST_GOOD + 1 and not values:
+                        break
+                else:
+                    values.append(value)
+    except OSError as exc:
+        raise InputError(f"the {tool} does not answer: is it on and near? Type the reading instead") from exc
+    good = _sensible(values, kind)
+    if len(good) < LEAST_GOOD:
+        raise InputError(
+            f"the {tool} gave {len(good)} readings to trust out of {ASKED}: hold it still, clean the face, "
+            "try again, or type what it shows"
+        )
+    middle = statistics.median(good)
+    spread = 2 * statistics.pstdev(good)
+    return Reading(kind, middle, max(spread, RESOLUTION[kind]), len(good), dropped, len(values) - len(good))
+
+
+def _one(line: socket.socket, kind: Kind) -> float | None:
+    """One reading as the tool sent it, NaN for a line that is no reading, None when nothing came."""
+    line.sendall(b"READ\n")
+    heard = b""
+    with contextlib.suppress(TimeoutError):
+        while not heard.endswith(b"\n") and len(heard) < 200:
+            chunk = line.recv(200)
+            if not chunk:
+                break
+            heard += chunk
+    if not heard:
+        return None
+    match = _LINE.match(heard.decode("ascii", "replace").strip())
+    if not match or (match[1] == "ANGLE") != (kind == "angle") or (match[3] == "deg") != (kind == "angle"):
+        return math.nan
+    return float(match[2]) * _TO_MM.get(match[3], 1.0)
+
+
+def _sensible(values: list[float], kind: Kind) -> list[float]:
+    low, high = RANGE[kind]
+    possible = [v for v in values if math.isfinite(v) and low <= v <= high]
+    if len(possible) < LEAST_GOOD:
+        return possible
+    middle = statistics.median(possible)
+    typical = max(statistics.median([abs(v - middle) for v in possible]), RESOLUTION[kind])
+    return [v for v in possible if abs(v - middle) <= OUTLIER * typical]
