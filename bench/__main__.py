@@ -9,6 +9,7 @@ from collections.abc import Callable
 import numpy as np
 
 from bench.big_system import big_design
+from bench.underbody import bench_tapes, bench_underbody
 from widebend.core import clearance
 from widebend.core.bodies import system_of
 from widebend.core.chain import lay_frames
@@ -96,7 +97,7 @@ def bench_closing() -> None:
         print(f"{n} bends: median {np.median(spent):7.1f} ms, worst {max(spent):7.1f} ms, not found {missed} of 200")
 
 
-BENCHES = {"review": bench_review, "closing": bench_closing}
+BENCHES = {"review": bench_review, "closing": bench_closing, "underbody": bench_underbody, "tapes": bench_tapes}
 
 
 def main() -> int:

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from . import clearance, mesh_gap
-from .bodies import PartBody, body_reach
+from .bodies import PartBody
 from .frame import Vector
 from .obstacles import Obstacle, PlacedMesh
 from .solids import WIDTH
@@ -84,9 +84,6 @@ def worst_margin(segments: Vector, around: Around, extra_mm: float) -> tuple[flo
 
 def part_gap(body: PartBody, obstacle: Obstacle, cull: float) -> float:
     """Gap of a part's body to a thing [mm], exact below `cull`."""
-    middle, reach = body_reach(body)
-    if distances(middle[None], obstacle)[0] - reach > cull:
-        return cull
     args = body.half_u, body.half_v
     gaps = [float(clearance.swept_gap(body.segment, *args, body.u, body.v, row, cull)) for row in obstacle.solids]
     if obstacle.mesh is not None:
@@ -109,22 +106,31 @@ def _body_to_mesh(body: PartBody, placed: PlacedMesh, cull: float) -> float:
 
 def distances(points: Vector, obstacle: Obstacle) -> Vector:
     """Signed distance of points (n, 3) to a thing: (n,) [mm], minus inside; far when its shape is not known."""
-    if obstacle.mesh is not None:
-        mesh, turn = obstacle.mesh.mesh, obstacle.mesh.turn
-        own = np.ascontiguousarray((points - obstacle.mesh.shift) @ turn)
-        return np.asarray(mesh_gap.point_depths(own, mesh.rows, mesh.low, mesh.high, mesh.closed))
-    if not len(obstacle.solids):
-        return np.full(len(points), clearance.FAR)
-    return np.asarray(clearance.point_distances(points, obstacle.solids).min(axis=1))
+    return point_gaps(points, packed([obstacle]))[:, 0]
 
 
-def nearest_margins(
-    points: Vector, radius: Vector, obstacles: Sequence[Obstacle], needed: Vector
-) -> tuple[Vector, Vector]:
+def point_gaps(points: Vector, around: Around) -> Vector:
+    """Signed distance of points (n, 3) to each thing (m): (n, m) [mm], minus inside; far where a shape is not known."""
+    each = clearance.point_distances(points, around.rows)
+    if len(around.rows) != len(around.obstacles):
+        out = np.full((len(points), len(around.obstacles)), clearance.FAR)
+        if len(around.rows):
+            first = np.flatnonzero(np.diff(around.owner, prepend=-1))
+            out[:, around.owner[first]] = np.minimum.reduceat(each, first, axis=1)
+        each = out
+    for j, obstacle in enumerate(around.obstacles):
+        if obstacle.mesh is not None:
+            mesh, turn = obstacle.mesh.mesh, obstacle.mesh.turn
+            own = np.ascontiguousarray((points - obstacle.mesh.shift) @ turn)
+            each[:, j] = mesh_gap.point_depths(own, mesh.rows, mesh.low, mesh.high, mesh.closed)
+    return np.asarray(each)
+
+
+def nearest_margins(points: Vector, radius: Vector, around: Around, needed: Vector) -> tuple[Vector, Vector]:
     """Least of signed distance less radius less needed at centre-line points (n, 3): (margins (n,), which thing (n,)).
 
     For drawing a ribbon and a slice: no end discs.
     """
-    each = np.column_stack([distances(points, o) for o in obstacles]) - radius[:, None] - needed[None, :]
+    each = point_gaps(points, around) - radius[:, None] - needed[None, :]
     which = each.argmin(axis=1)
     return each[np.arange(len(points)), which], which

@@ -22,7 +22,7 @@ import numpy as np
 from . import clearance
 from .bodies import PartBody, Segments, System, body_reach, joint_segments, system_of
 from .frame import Vector
-from .gaps import Around, distances, packed, part_gap, tube_gaps
+from .gaps import Around, distances, packed, part_gap, point_gaps, tube_gaps
 from .mesh import recall
 from .obstacles import VIEWS, Obstacle, View, obstacles, opened
 from .records import Bend, Design, InLine, Leg, MeshShape, Mitre
@@ -127,7 +127,7 @@ def _gaps(system: System, obstacles: list[Obstacle]) -> Iterator[Gap]:
         for segments in (tube, joint_segments(run)):
             yield from _tube_gaps(run, segments, around)
     for body in system.bodies:
-        yield from _part_gaps(body, obstacles)
+        yield from _part_gaps(body, around)
 
 
 def _tube_gaps(run: LaidRun, segments: Segments, around: Around) -> Iterator[Gap]:
@@ -139,13 +139,13 @@ def _tube_gaps(run: LaidRun, segments: Segments, around: Around) -> Iterator[Gap
         yield Gap(run.run.id, piece, "", around.obstacles[j], float(gaps[j, k]), here[:3].copy())
 
 
-def _part_gaps(body: PartBody, around: list[Obstacle]) -> Iterator[Gap]:
-    middle, _ = body_reach(body)
-    for obstacle in around:
-        cull = obstacle.needed_mm + obstacle.plus_minus_mm  # nothing is drawn along a part: only findings matter
-        gap = part_gap(body, obstacle, cull)
-        if gap < cull:
-            yield Gap("", None, body.part.id, obstacle, gap, middle)
+def _part_gaps(body: PartBody, around: Around) -> Iterator[Gap]:
+    middle, reach = body_reach(body)
+    culls = around.needed  # nothing is drawn along a part: only findings matter
+    for j in np.flatnonzero(point_gaps(middle[None], around)[0] - reach <= culls):
+        gap = part_gap(body, around.obstacles[j], float(culls[j]))
+        if gap < culls[j]:
+            yield Gap("", None, body.part.id, around.obstacles[j], gap, middle)
 
 
 def _worst_per_thing(gaps: Iterator[Gap]) -> list[Gap]:

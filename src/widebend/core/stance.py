@@ -13,8 +13,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from .errors import InputError
-from .frame import Vector
-from .records import Rails, Stance
+from .frame import Pose, Vector
+from .records import Rails, Stance, Survey
 from .solids import rotation_from_rpy
 
 PITCH_AGREES_DEG = 0.6  # two heights and the angle finder that differ by more than this are said
@@ -44,6 +44,10 @@ class Standing:
     def way_at_ride(self, direction: Vector) -> Vector:
         return np.asarray(self.turn.T @ direction)
 
+    def pose_now(self, at: Pose) -> Pose:
+        """A pipe end as it is now."""
+        return Pose(self.now(at.point), self.way_now(at.flow), self.way_now(at.reference))
+
     @property
     def moved(self) -> bool:
         return bool(np.abs(self.shift).max() > 0.05 or abs(self.pitch_deg) > 0.01 or abs(self.roll_deg) > 0.01)
@@ -61,6 +65,14 @@ def standing(stance: Stance, rails: Rails | None) -> Standing:
         place = np.array([rails.front_at_mm, rails.left_y_mm, rails.front_height_mm], dtype=float)
         shift[2] = float(stance.front_rail_now_mm) - float((turn @ place)[2])
     return Standing(turn, shift, pitch, float(stance.rail_roll_deg), said)
+
+
+def stands(survey: Survey) -> Standing:
+    """How the vehicle of a survey stands; as at ride where the readings do not say."""
+    try:
+        return standing(survey.stance, survey.rails)
+    except InputError:
+        return LEVEL
 
 
 def _pitch(stance: Stance, rails: Rails | None) -> tuple[float, tuple[str, ...]]:

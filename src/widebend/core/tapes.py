@@ -17,13 +17,14 @@ from scipy.special import ndtri
 from scipy.stats import chi2, qmc
 
 from .errors import InputError
-from .frame import Vector, cross, unit
+from .frame import Vector
 
 SIGMAS_IN_DOUBT = 1.959963984540054  # a doubt of +/- is meant to hold 95 in 100 of a normal error
 SAME_MM = 0.5  # two solutions nearer than this are one
 WIDEST_MM = 1000.0  # said when the tapes allow nearly anything
 SAMPLES = 4096
 SPREAD = 1.4  # places are drawn from tapes that err this much more than said, so that the tails are held too
+CLEAR_OF_LINE = 15.0  # marks must stand off a line this many times their own doubt, or the answer is a lottery
 OFF_CHANCE = 0.01  # residuals worse than one set in a hundred are said
 BADLY_PLACED = 3.0  # a weak direction known this many times worse than the tape itself is said
 
@@ -64,11 +65,16 @@ class Fixes:
 
 @dataclass(frozen=True)
 class _Tapes:
-    """What is solved: marks (n, 3), distances (n,), their standard deviations (n,) and the plane of the marks."""
+    """What is solved: marks (n, 3), distances (n,), their standard deviations (n,) and the plane of the marks.
+
+    `sigmas` are of tape and mark together, `mark_sigmas` (n,) of each coordinate of a mark, `tape_sigma` of one tape.
+    """
 
     marks: Vector
     distances: Vector
     sigmas: Vector
+    mark_sigmas: Vector
+    tape_sigma: float
     middle: Vector
     normal: Vector
 
@@ -109,8 +115,17 @@ def _checked(marks: Sequence[TapeMark], distances: Sequence[float], tape: float)
     _, spread, axes = np.linalg.svd(points - middle)
     if spread[1] < 1e-3 * max(spread[0], 1.0):
         raise InputError("the marks lie in one line: any place round that line fits; take one mark off to the side")
+    offline = float(np.abs((points - middle) @ axes[1]).max())
+    worst = max(m.plus_minus_mm for m in marks)
+    if offline < CLEAR_OF_LINE * worst:
+        raise InputError(
+            f"the marks lie nearly in one line, {offline:.0f} mm off it, and their places are known to ± {worst:.1f} mm: "
+            "take one mark farther off to the side"
+        )
     sigmas = np.array([math.hypot(tape, m.plus_minus_mm) for m in marks]) / SIGMAS_IN_DOUBT
-    tapes = _Tapes(points, reach, np.maximum(sigmas, 1e-3), middle, axes[2])
+    own = np.array([m.plus_minus_mm for m in marks]) / SIGMAS_IN_DOUBT
+    tape_sigma = max(tape / SIGMAS_IN_DOUBT, 1e-3)
+    tapes = _Tapes(points, reach, np.maximum(sigmas, 1e-3), own, tape_sigma, middle, axes[2])
     _must_meet(tapes, marks, max(tape, 1.0))
     return tapes
 
@@ -181,28 +196,34 @@ def _fix(tapes: _Tapes, marks: Sequence[TapeMark], point: Vector) -> Fix:
 
 @lru_cache(maxsize=1)
 def _normals() -> Vector:
-    """Evenly spread normal deviates (SAMPLES, 3) [-], the same for every call."""
-    even = qmc.Sobol(3, scramble=True, seed=5).random(SAMPLES)
+    """Evenly spread normal deviates (SAMPLES, 12) [-]: three tapes, nine coordinates; the same for every call."""
+    even = qmc.Sobol(12, scramble=True, seed=5).random(SAMPLES)
     return np.asarray(ndtri(np.clip(even, 1e-9, 1 - 1e-9)))
 
 
 def _doubt(tapes: _Tapes, point: Vector) -> tuple[float, Vector, float]:
     """The radius that holds the true place 95 in 100 [mm], the worst known direction, and its half width [mm].
 
-    Places are drawn by letting the best three tapes err and meeting them again, so that they follow the curved region
-    the tapes allow; each counts by how well all tapes fit there, over how densely it was drawn (the determinant of
-    the three directions): the chance of each place when no place was likelier before measuring.
+    Places are drawn by letting the best three tapes and their marks err and meeting them again, so that they follow
+    the curved region that is allowed; each counts by how well all tapes fit there, over how densely it was drawn (the
+    determinant of the three directions): the chance of each place when no place was likelier before measuring.
     """
     three = _best_three(tapes, point)
-    drawn = _normals() * SPREAD
-    reach = tapes.distances[three] + drawn * tapes.sigmas[three]
-    places, meets = _meet(tapes.marks[three], reach, point)
+    drawn = _normals()[:, :3] * SPREAD
+    marks = tapes.marks[three] + _normals()[:, 3:].reshape(-1, 3, 3) * tapes.mark_sigmas[three, None]
+    reach = tapes.distances[three] + drawn * tapes.tape_sigma
+    places, meets = _meet(marks, reach, point, tapes)
     if not meets.any():
         return WIDEST_MM, np.array([0.0, 0.0, 1.0]), WIDEST_MM
-    places, drawn = places[meets], drawn[meets]
-    misfit = tapes.misfit(places)
-    gaps = places[:, None, :] - tapes.marks[three]
-    density = np.abs(np.linalg.det(gaps / np.linalg.norm(gaps, axis=2, keepdims=True)))
+    places, marks, drawn = places[meets], marks[meets], drawn[meets]
+    gaps = places[:, None, :] - marks
+    long = np.linalg.norm(gaps, axis=2, keepdims=True)
+    misfit = (((tapes.distances[three] - long[..., 0]) / tapes.tape_sigma) ** 2).sum(axis=1)
+    others = [i for i in range(len(tapes.distances)) if i not in three]
+    if others:
+        off = tapes.distances[others] - np.linalg.norm(places[:, None, :] - tapes.marks[others], axis=2)
+        misfit = misfit + ((off / tapes.sigmas[others]) ** 2).sum(axis=1)
+    density = np.abs(np.linalg.det(gaps / long))
     weights = np.exp(-0.5 * (misfit - misfit.min()) + 0.5 * ((drawn / SPREAD) ** 2).sum(axis=1))
     weights /= np.maximum(density, 1e-6)
     away = places - point
@@ -220,22 +241,27 @@ def _best_three(tapes: _Tapes, point: Vector) -> list[int]:
     return list(max(itertools.combinations(range(len(ways)), 3), key=lambda t: abs(np.linalg.det(ways[list(t)]))))
 
 
-def _meet(marks: Vector, reach: Vector, near: Vector) -> tuple[Vector, Vector]:
-    """Where three tapes (n, 3) from marks (3, 3) meet, on the side of `near`: places (n, 3) and whether they do (n,).
+def _meet(marks: Vector, reach: Vector, near: Vector, tapes: _Tapes) -> tuple[Vector, Vector]:
+    """Where three tapes (n, 3) from marks (n, 3, 3) meet, on the side of `near`: places (n, 3), whether they do (n,).
 
     Closed form in the plane of the marks, e.g. Fang 1986 (from memory): along, across, then the height left over.
     """
-    along = unit(marks[1] - marks[0])
-    normal = unit(cross(along, marks[2] - marks[0]))
-    across = cross(normal, along)
-    d, i, j = (marks[1] - marks[0]) @ along, (marks[2] - marks[0]) @ along, (marks[2] - marks[0]) @ across
+    base = marks[:, 1] - marks[:, 0]
+    d = np.linalg.norm(base, axis=1)
+    along = base / d[:, None]
+    normal = np.cross(along, marks[:, 2] - marks[:, 0])
+    normal /= np.maximum(np.linalg.norm(normal, axis=1), 1e-12)[:, None]
+    normal *= np.where(normal @ tapes.normal < 0, -1.0, 1.0)[:, None]  # the same way up in every draw
+    across = np.cross(normal, along)
+    i = ((marks[:, 2] - marks[:, 0]) * along).sum(axis=1)
+    j = ((marks[:, 2] - marks[:, 0]) * across).sum(axis=1)
     r = reach**2
     x = (r[:, 0] - r[:, 1] + d * d) / (2 * d)
     y = (r[:, 0] - r[:, 2] + i * i + j * j - 2 * i * x) / (2 * j)
     left = r[:, 0] - x * x - y * y
-    side = 1.0 if (near - marks[0]) @ normal >= 0 else -1.0
+    side = 1.0 if (near - tapes.middle) @ tapes.normal >= 0 else -1.0
     z = side * np.sqrt(np.maximum(left, 0.0))
-    places = marks[0] + x[:, None] * along + y[:, None] * across + z[:, None] * normal
+    places = marks[:, 0] + x[:, None] * along + y[:, None] * across + z[:, None] * normal
     return places, (left >= 0) & (reach > 0).all(axis=1)
 
 

@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..core.cutting import CutList, CutPiece
-from ..core.frame import heading_deg, inclination_deg
-from ..core.on_vehicle import checks
+from ..core.frame import Pose, heading_deg, inclination_deg
+from ..core.on_vehicle import checks, underside
 from ..core.records import Design, InLine
+from ..core.stance import stands
 from ..core.units import format_angle, format_length
 from ..core.words import clock_words
 
@@ -33,6 +34,7 @@ class CutRow:
     angle_finder: str
     heading: str
     rail: str
+    now: str
     note: str
 
 
@@ -62,9 +64,10 @@ def row(design: Design, cut: CutPiece, unit: str = "mm") -> CutRow:
         clock=clock_words(laid),
         station=_from_to(first.station_mm, last.station_mm, unit),
         underside=_from_to(first.underside_mm, last.underside_mm, unit),
-        angle_finder=_angle_finder(cut),
+        angle_finder=_angle_finder(laid.inlet, laid.outlet),
         heading=_heading(cut),
         rail=_rail(first.left_rail_gap_mm, first.right_rail_gap_mm, unit),
+        now=_now(design, cut, unit),
         note=cut.problem or _straight_note(cut, unit),
     )
 
@@ -113,9 +116,20 @@ def _cut_words(cut: CutPiece) -> str:
     return f"{format_angle(marks.angle_deg)} from its {'inlet' if marks.cut == 'outlet' else 'outlet'} end"
 
 
-def _angle_finder(cut: CutPiece) -> str:
-    here, there = inclination_deg(cut.laid.inlet.flow), inclination_deg(cut.laid.outlet.flow)
-    if cut.kind == "straight" or abs(here - there) < 0.05:
+def _now(design: Design, cut: CutPiece, unit: str) -> str:
+    """What tape and angle finder show while the vehicle stands as it was measured; empty when that is as it rides."""
+    now = stands(design.survey)
+    if not now.moved:
+        return ""
+    inlet, outlet = now.pose_now(cut.laid.inlet), now.pose_now(cut.laid.outlet)
+    od = float(cut.laid.tube.od_mm)
+    low = [underside(at.point, at.flow, od) for at in (inlet, outlet)]
+    return f"as it stands: angle finder {_angle_finder(inlet, outlet)}, underside {_from_to(low[0], low[1], unit)}"
+
+
+def _angle_finder(inlet: Pose, outlet: Pose) -> str:
+    here, there = inclination_deg(inlet.flow), inclination_deg(outlet.flow)
+    if abs(here - there) < 0.05:
         return _signed(here)
     return f"{_signed(here)} then {_signed(there)}"
 

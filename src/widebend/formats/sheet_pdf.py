@@ -131,7 +131,7 @@ def _cells(row: CutRow, cut: CutPiece, unit: str) -> list[Any]:
         marks.append(f"<b>{_escape(row.note)}</b>")
     vehicle = [
         f"back {row.station}", f"angle finder {row.angle_finder}", f"heading {row.heading}",
-        f"underside {row.underside} over ground", row.rail,
+        f"underside {row.underside} over ground", row.rail, row.now,
     ]  # fmt: skip
     return [Paragraph("<br/>".join(x for x in cell if x), _BODY) for cell in ([what], marks, vehicle)]
 

@@ -164,7 +164,7 @@ def _card(design: Design, cut: CutPiece, bench: OnBench) -> Card:
         ("cut length, both ends square", words.length, words.note),
         ("angle finder on the vehicle", words.angle_finder, ""),
         ("heading off the rail", words.heading, words.rail),
-        ("underside over ground", words.underside, "at its two ends"),
+        ("underside over ground", words.underside, words.now or "at its two ends"),
     ]
     word = "Draw the reference line along the tube before it goes in: every roll is taped from it."
     if cut.kind == "part":

@@ -10,7 +10,7 @@ from pydantic import ValidationError
 from ..core.errors import InputError
 from ..core.low_line import line_through
 from ..core.records import LowLine, Rails, Stance, Survey
-from ..core.stance import LEVEL, Standing, standing
+from ..core.stance import standing, stands
 from ..core.units import Length, format_angle, format_length
 from ..formats.design_json import first_fault
 from .books import text
@@ -108,14 +108,6 @@ def show_stance(survey: Survey, unit: str) -> dict[str, str]:
             out[key] = "" if line.through else text(line.d, unit)
             out[f"{key}_through"] = "\n".join(", ".join(text(c, unit) for c in p) for p in line.through)
     return out
-
-
-def stands(survey: Survey) -> Standing:
-    """How the vehicle stands; as at ride where the readings do not say."""
-    try:
-        return standing(survey.stance, survey.rails)
-    except InputError:
-        return LEVEL
 
 
 def standing_words(survey: Survey, unit: str) -> list[str]:

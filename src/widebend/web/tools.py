@@ -73,9 +73,11 @@ def _shown(kind: Kind, panel: Panel | None) -> dict[str, str]:
     if panel is None:
         return {}
     plain = kind == "angle"
-    length = (lambda v: f"{v:g}") if plain else (lambda v: format_length(v, g.unit, 2, suffix=False))
+    value, noise = (
+        f"{v:g}" if plain else format_length(v, g.unit, 2, suffix=False) for v in (panel.value, panel.noise)
+    )
     return {
-        "value": length(panel.value), "noise": length(panel.noise), "drop": f"{panel.drop * 100:g}",
+        "value": value, "noise": noise, "drop": f"{panel.drop * 100:g}",
         "absurd": f"{panel.absurd * 100:g}",
     }  # fmt: skip
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+
 CHAR_PX, LINE_PX = 6.6, 14.0  # a 12 px label in the drawing's own face, measured by eye on the widest names
 
 
@@ -22,7 +24,7 @@ class Labels:
 
     def __init__(self, left: float, top: float, right: float, bottom: float) -> None:
         self.frame = (left, top, right, bottom)
-        self.taken: list[tuple[float, float, float, float]] = []
+        self.taken: list[tuple[float, ...]] = []
         self.placed: list[Label] = []
 
     def keep_free(self, left: float, top: float, right: float, bottom: float) -> None:
@@ -32,16 +34,16 @@ class Labels:
         """Place a name at the first free of `places` (left end, baseline)."""
         width = CHAR_PX * len(text)
         left, top, right, bottom = self.frame
-        for x, y in places:
-            x = min(max(x, left + 3), right - width - 3)
-            y = min(max(y, top + LINE_PX - 2), bottom - 4)
-            box = (x - 2, y - LINE_PX + 2, x + width + 2, y + 4)
-            if x >= left and not any(_overlap(box, other) for other in self.taken):
-                self.taken.append(box)
-                self.placed.append(Label(x, y, text, kind))
-                return True
-        return False
-
-
-def _overlap(a: tuple[float, float, float, float], b: tuple[float, float, float, float]) -> bool:
-    return a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3]
+        spots = np.array(places, dtype=float).reshape(-1, 2)
+        x = np.minimum(np.maximum(spots[:, 0], left + 3), right - width - 3)
+        y = np.minimum(np.maximum(spots[:, 1], top + LINE_PX - 2), bottom - 4)
+        boxes = np.stack([x - 2, y - LINE_PX + 2, x + width + 2, y + 4], axis=1)[:, None, :]
+        taken = np.array(self.taken, dtype=float).reshape(1, -1, 4)
+        apart = (boxes[..., :2] >= taken[..., 2:]) | (taken[..., :2] >= boxes[..., 2:])
+        free = np.flatnonzero((x >= left) & np.all(np.any(apart, axis=2), axis=1))
+        if not len(free):
+            return False
+        k = int(free[0])
+        self.taken.append(tuple(boxes[k, 0].tolist()))
+        self.placed.append(Label(float(x[k]), float(y[k]), text, kind))
+        return True

@@ -3,25 +3,38 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from functools import lru_cache
 
 import numpy as np
 import shapely
 
-from ...core.mesh import shadow, thinned_by_name
+from ...core.clearance import point_distances
+from ...core.mesh import LEAF, shadow, thinned_by_name
 from ...core.obstacles import Obstacle, PlacedMesh
-from ...core.solids import BOX, CYLINDER, HALFSPACE, PRISM, signed_distance
+from ...core.solids import BOX, CYLINDER, HALFSPACE, PRISM, WIDTH, signed_distance
 
 Outline = np.ndarray
 _ROUND = np.radians(np.arange(0, 360, 15))
 
 
-def silhouettes(obstacle: Obstacle, axes: tuple[int, int]) -> list[Outline]:
+def silhouettes(obstacle: Obstacle, axes: tuple[int, int]) -> tuple[Outline, ...]:
     """The outlines of a thing projected on two axes, the outer ones and those of openings; none for a half-space."""
     if obstacle.mesh is not None:
-        mesh, turn, shift = obstacle.mesh.mesh, obstacle.mesh.turn, obstacle.mesh.shift
-        return shadow(thinned_by_name(mesh.sha256) @ turn.T + shift, axes)
-    return joined([silhouette(row, axes) for row in obstacle.solids])
+        placed = obstacle.mesh
+        return _mesh_outlines(placed.mesh.sha256, placed.turn.tobytes(), placed.shift.tobytes(), axes)
+    return _solid_outlines(obstacle.solids.tobytes(), axes)
+
+
+# things seldom change while a pipe is drawn among them: their outlines are kept by content
+@lru_cache(maxsize=64)
+def _mesh_outlines(sha256: str, turn: bytes, shift: bytes, axes: tuple[int, int]) -> tuple[Outline, ...]:
+    corners = thinned_by_name(sha256) @ np.frombuffer(turn).reshape(3, 3).T + np.frombuffer(shift)
+    return tuple(shadow(corners, axes))
+
+
+@lru_cache(maxsize=4096)
+def _solid_outlines(solids: bytes, axes: tuple[int, int]) -> tuple[Outline, ...]:
+    return tuple(joined([silhouette(row, axes) for row in np.frombuffer(solids).reshape(-1, WIDTH)]))
 
 
 def joined(outlines: list[Outline]) -> list[Outline]:
@@ -68,50 +81,52 @@ def _round_points(row: np.ndarray, *, flat: bool) -> np.ndarray:
 
 
 def hull(points: np.ndarray) -> Outline:
-    """Convex hull of points (n, 2), anticlockwise (Andrew's monotone chain)."""
-    ordered = sorted({(round(float(x), 4), round(float(y), 4)) for x, y in points})
-    if len(ordered) < 3:
-        return np.array(ordered).reshape(-1, 2)
-
-    def half(path: list[tuple[float, float]]) -> list[tuple[float, float]]:
-        out: list[tuple[float, float]] = []
-        for p in path:
-            while len(out) >= 2 and _cross(out[-2], out[-1], p) <= 0:
-                out.pop()
-            out.append(p)
-        return out[:-1]
-
-    return np.array(half(ordered) + half(ordered[::-1]))
-
-
-def _cross(o: tuple[float, float], a: tuple[float, float], b: tuple[float, float]) -> float:
-    return (a[0] - o[0]) * (b[1] - o[1]) - (a[1] - o[1]) * (b[0] - o[0])
+    """Convex hull of points (n, 2), in order round it; points in a line have none: (0, 2)."""
+    around = shapely.convex_hull(shapely.multipoints(np.round(points, 4)))
+    if around.geom_type != "Polygon":
+        return np.zeros((0, 2))
+    return np.asarray(around.exterior.coords[:-1])
 
 
 def sections(obstacle: Obstacle, station: float, reach: float, middle: tuple[float, float]) -> list[Outline]:
     """The outlines (Y, Z) of a thing in the plane X = station, as `section`; of a mesh, its cut edges."""
     if obstacle.mesh is not None:
         return _mesh_cut(obstacle.mesh, station, reach, middle)
-    return joined([section(row, station, reach, middle) for row in obstacle.solids])
+    return joined([section(row, station, reach, middle) for row in obstacle.solids if _straddles(row, station)])
+
+
+def _straddles(row: np.ndarray, station: float) -> bool:
+    outlines = _solid_outlines(row.tobytes(), (0, 1))
+    return not outlines or bool(outlines[0][:, 0].min() <= station <= outlines[0][:, 0].max())
 
 
 def _mesh_cut(placed: PlacedMesh, station: float, reach: float, middle: tuple[float, float]) -> list[Outline]:
-    corners = placed.mesh.rows[:, 1:].reshape(-1, 3, 3) @ placed.turn.T + placed.shift
-    crossed = corners[(corners[:, :, 0].min(axis=1) < station) & (corners[:, :, 0].max(axis=1) >= station)]
-    edges = []
-    for triangle in crossed:
-        ends = []
-        for k in range(3):
-            a, b = triangle[k], triangle[(k + 1) % 3]
-            if (a[0] < station) != (b[0] < station):
-                ends.append((a + (b - a) * (station - a[0]) / (b[0] - a[0]))[1:])
-        if len(ends) == 2 and np.abs(np.array(ends) - middle).max() < reach:
-            edges.append(shapely.LineString(ends))
-    if not edges:
+    corners = _near_plane(placed, station)
+    off = corners @ placed.turn[0] + (placed.shift[0] - station)
+    crossed = (off.min(axis=1) < 0) & (off.max(axis=1) >= 0)
+    off, triangles = off[crossed], corners[crossed] @ placed.turn.T + placed.shift
+    after, off_after = np.roll(triangles, -1, axis=1), np.roll(off, -1, axis=1)
+    meets = (off < 0) != (off_after < 0)
+    share = np.where(meets, off / np.where(meets, off - off_after, 1.0), 0.0)[:, :, None]
+    ends = (triangles + (after - triangles) * share)[meets].reshape(-1, 2, 3)[:, :, 1:]
+    near = np.abs(ends - middle).max(axis=(1, 2)) < reach if len(ends) else np.zeros(0, dtype=bool)
+    if not near.any():
         return []
-    merged = shapely.line_merge(shapely.union_all(edges, grid_size=0.01))
+    merged = shapely.line_merge(shapely.multilinestrings(shapely.linestrings(np.round(ends[near], 2))))
     lines = [g for g in getattr(merged, "geoms", [merged]) if not g.is_empty]
     return [np.asarray(line.simplify(0.3).coords) for line in lines]
+
+
+def _near_plane(placed: PlacedMesh, station: float) -> np.ndarray:
+    """The triangles (n, 3, 3) of a mesh, in its own frame, whose leaf of the tree the plane passes."""
+    mesh = placed.mesh
+    first = mesh.leaves - 1
+    used = math.ceil(len(mesh.rows) / LEAF)
+    low, high = mesh.low[first : first + used], mesh.high[first : first + used]
+    middle = (low + high) / 2 @ placed.turn[0] + placed.shift[0] - station
+    passed = np.abs(middle) <= (high - low) / 2 @ np.abs(placed.turn[0]) + 1e-6
+    index = (np.flatnonzero(passed)[:, None] * LEAF + np.arange(LEAF)).ravel()
+    return np.asarray(mesh.rows[index[index < len(mesh.rows)], 1:].reshape(-1, 3, 3))
 
 
 def section(row: np.ndarray, station: float, reach: float, middle: tuple[float, float]) -> Outline:
@@ -119,48 +134,43 @@ def section(row: np.ndarray, station: float, reach: float, middle: tuple[float, 
 
     Every solid is convex: from one point inside, its edge is found along rays by bisection.
     """
-    grad = np.empty(3)
-
-    def depth(y: float, z: float) -> float:
-        return float(signed_distance(row, station, y, z, grad))
-
-    y, z = _deepest(middle, depth, grad)
-    if depth(y, z) >= 0:
+    inside = _deepest(row, station, middle)
+    if inside is None:
         return np.zeros((0, 2))
-    points = _edge_from((y, z), depth, reach)
+    points = _edge_from(row, station, inside, reach)
     # from one place rays miss the far corners of a long thin section: look again from near each end
-    for far in (min(points), max(points)):
-        points += _edge_from((y + 0.96 * (far[0] - y), z + 0.96 * (far[1] - z)), depth, reach)
-    return hull(np.array(points))
+    order = np.argsort(points[:, 0])
+    for far in (points[order[0]], points[order[-1]]):
+        points = np.concatenate([points, _edge_from(row, station, inside + 0.96 * (far - inside), reach)])
+    return hull(points)
 
 
-def _edge_from(
-    inside: tuple[float, float], depth: Callable[[float, float], float], reach: float
-) -> list[tuple[float, float]]:
-    """Points on the edge of a convex section, along rays from a place inside it."""
-    (y, z), out = inside, []
-    for angle in np.linspace(0, 2 * math.pi, 49)[:-1]:
-        low, high, c, s = 0.0, reach, math.cos(angle), math.sin(angle)
-        if depth(y + high * c, z + high * s) > 0:
-            for _ in range(13):
-                mid = (low + high) / 2
-                if depth(y + mid * c, z + mid * s) < 0:
-                    low = mid
-                else:
-                    high = mid
-        out.append((y + high * c, z + high * s))
-    return out
+def _edge_from(row: np.ndarray, station: float, inside: np.ndarray, reach: float) -> np.ndarray:
+    """Points (48, 2) on the edge of a convex section, along rays from a place inside it."""
+    angles = np.linspace(0, 2 * math.pi, 49)[:-1]
+    rays = np.column_stack([np.cos(angles), np.sin(angles)])
+    low, high = np.zeros(len(rays)), np.full(len(rays), reach)
+
+    def is_outside(along: np.ndarray) -> np.ndarray:
+        places = np.column_stack([np.full(len(rays), station), inside + along[:, None] * rays])
+        return np.asarray(point_distances(places, row[None])[:, 0] > 0)
+
+    ends = is_outside(high)
+    for _ in range(13):
+        middle = (low + high) / 2
+        out = is_outside(middle)
+        high, low = np.where(out & ends, middle, high), np.where(~out & ends, middle, low)
+    return np.asarray(inside + high[:, None] * rays)
 
 
-def _deepest(
-    middle: tuple[float, float], depth: Callable[[float, float], float], grad: np.ndarray
-) -> tuple[float, float]:
-    """A point of the plane well inside the solid: a few steps down the signed distance."""
+def _deepest(row: np.ndarray, station: float, middle: tuple[float, float]) -> np.ndarray | None:
+    """A point (2,) of the plane well inside the solid, by a few steps down the signed distance; None when it misses."""
+    grad = np.empty(3)
     y, z = middle
     step = 200.0
-    best = (depth(y, z), y, z)
+    best = (0.0, y, z)
     for _ in range(60):
-        value = depth(y, z)
+        value = float(signed_distance(row, station, y, z, grad))
         if value < best[0]:
             best = (value, y, z)
         slope = math.hypot(grad[1], grad[2])
@@ -168,4 +178,4 @@ def _deepest(
             break
         y, z = y - step * grad[1] / slope, z - step * grad[2] / slope
         step = max(step * 0.85, 0.5)
-    return best[1], best[2]
+    return np.array(best[1:]) if best[0] < 0 else None

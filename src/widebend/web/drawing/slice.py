@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from ...core.gaps import nearest_margins
+from ...core.gaps import nearest_margins, packed
 from ...core.records import HalfSpace, InLine
 from ...core.review import Review
 from ...core.route import centre_line
@@ -141,12 +141,12 @@ def _parts(picture: SlicePicture, frame: _Frame, found: Review, station: float) 
 
 
 def _nearest(picture: SlicePicture, found: Review, crossings: list[tuple[np.ndarray, float]]) -> None:
-    around = list(found.obstacles)
-    if not around or not crossings:
+    around = packed(found.obstacles)
+    if not around.obstacles or not crossings:
         return
     points, radii = np.array([c[0] for c in crossings]), np.array([c[1] / 2 for c in crossings])
-    gaps, which = nearest_margins(points, radii, around, np.zeros(len(around)))
+    gaps, which = nearest_margins(points, radii, around, np.zeros(len(around.obstacles)))
     k = int(np.argmin(gaps))
-    nearest = around[int(which[k])]
+    nearest = around.obstacles[int(which[k])]
     picture.nearest_mm = float(gaps[k])
     picture.nearest_name = nearest.thing.name + (f" at {nearest.state}" if nearest.state else "")

@@ -8,12 +8,13 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
 
 from ...core.bodies import System
-from ...core.gaps import nearest_margins
+from ...core.gaps import nearest_margins, packed
 from ...core.obstacles import Obstacle, window_corners
 from ...core.records import Design, HalfSpace, InLine, Survey
 from ...core.review import Review
@@ -103,7 +104,7 @@ class _Scale:
     def points(self, outline: np.ndarray) -> str:
         return " ".join(f"{self.x(a):.1f},{self.y(b):.1f}" for a, b in outline)
 
-    def path(self, outlines: list[np.ndarray]) -> str:
+    def path(self, outlines: Sequence[np.ndarray]) -> str:
         return outline_path([[(self.x(a), self.y(b)) for a, b in outline] for outline in outlines])
 
 
@@ -468,23 +469,22 @@ def _ribbon_y(margin: float, top: float) -> float:
 
 def margins_by_column(found: Review, window: Window, column_px: int = 4) -> dict[int, float]:
     """The least margin [mm] of any pipe in each column of the picture."""
-    around = list(found.obstacles)
     worst: dict[int, float] = {}
-    if not around:
+    step = window.span / window.width_px * column_px
+    points, radius = [np.zeros((0, 3))], [np.zeros(0)]
+    for piece in (p for run in found.system.runs for p in run.pieces if not isinstance(p.piece, InLine)):
+        here = _dense(centre_line(piece), step)
+        here = here[(here[:, 0] >= window.low) & (here[:, 0] <= window.high)]
+        points.append(here)
+        radius.append(np.full(len(here), piece.tube.od_mm / 2))
+    at = np.concatenate(points)
+    if not found.obstacles or not len(at):
         return worst
-    needed = np.array([o.needed_mm + o.plus_minus_mm for o in around])
-    for run in found.system.runs:
-        for piece in run.pieces:
-            if isinstance(piece.piece, InLine):
-                continue
-            points = _dense(centre_line(piece), window.span / window.width_px * column_px)
-            points = points[(points[:, 0] >= window.low) & (points[:, 0] <= window.high)]
-            if not len(points):
-                continue
-            margins, _ = nearest_margins(points, np.full(len(points), piece.tube.od_mm / 2), around, needed)
-            for point, margin in zip(points, margins, strict=True):
-                px = int(station_to_px(window, float(point[0])) // column_px) * column_px
-                worst[px] = min(worst.get(px, math.inf), float(margin))
+    around = packed(found.obstacles)
+    margins, _ = nearest_margins(at, np.concatenate(radius), around, around.needed)
+    for point, margin in zip(at, margins, strict=True):
+        px = int(station_to_px(window, float(point[0])) // column_px) * column_px
+        worst[px] = min(worst.get(px, math.inf), float(margin))
     return worst
 
 
