@@ -7,7 +7,8 @@ import numpy as np
 from widebend.core.tapes import SIGMAS_IN_DOUBT, Fix, TapeMark, from_tapes
 
 TAPE_MM, MARK_MM = 3.0, 1.5
-# marks and the point taped to, in mm: what is good or bad about each is in its name
+ROUND_MM = (200.0, 200.0, 60.0)  # points lie this far each way from the middle of their layout
+# marks and the middle of where points are taped to, in mm: what is good or bad about each is in its name
 LAYOUTS = {
     "three, well spread": (((900, -420, 330), (900, 420, 340), (1900, 60, 420)), (1350, 150, 240)),
     "four, well spread": (((900, -420, 330), (900, 420, 340), (1900, 420, 430), (1850, -400, 300)), (1350, 150, 240)),
@@ -23,10 +24,10 @@ LAYOUTS = {
 def survey(rng: np.random.Generator, name: str, mark_mm: float = MARK_MM) -> tuple[Fix, float]:
     """One simulated survey: the answer on the true side, and how far it is from the truth [mm].
 
-    The stated doubts of tape and marks hold 95 in 100 of the errors made here.
+    The point lies anywhere in its layout's region; the stated doubts of tape and marks hold 95 in 100 of the errors.
     """
     places, point = LAYOUTS[name]
-    truth = np.array(point, dtype=float)
+    truth = np.array(point, dtype=float) + rng.uniform(-1.0, 1.0, 3) * ROUND_MM
     at = np.array(places, dtype=float)
     marks = [TapeMark(f"m{n}", p + rng.normal(size=3) * mark_mm / SIGMAS_IN_DOUBT, mark_mm) for n, p in enumerate(at)]
     tapes = np.linalg.norm(truth - at, axis=1) + rng.normal(size=len(at)) * TAPE_MM / SIGMAS_IN_DOUBT

@@ -119,7 +119,7 @@ def _checked(marks: Sequence[TapeMark], distances: Sequence[float], tape: float)
     worst = max(m.plus_minus_mm for m in marks)
     if offline < CLEAR_OF_LINE * worst:
         raise InputError(
-            f"the marks lie nearly in one line, {offline:.0f} mm off it, and their places are known to ± {worst:.1f} mm: "
+            f"the marks lie nearly in one line, {offline:.0f} mm off it, and are known to ± {worst:.1f} mm: "
             "take one mark farther off to the side"
         )
     sigmas = np.array([math.hypot(tape, m.plus_minus_mm) for m in marks]) / SIGMAS_IN_DOUBT

@@ -67,7 +67,7 @@ def _context(here: AtHand, said: Said) -> dict[str, Any]:
         "here": here, "line": steps(design, found, here.job.road_use), "step": "route", "run": run, "laid": laid,
         "tiles": [_tile(p, found, run.id if run else "", design) for p in pieces], "chosen": chosen,
         "editor": _editor(chosen) if chosen else None, "picture": picture, "cursor": cursor,
-        "cursor_px": station_to_px(window, cursor), "slice": draw_slice(found, cursor), "said": said,
+        "cursor_px": station_to_px(window, cursor), "slice": draw_slice(found, cursor, sight=g.sight), "said": said,
         "findings": _finding_rows(found, design), "then": _then(laid), "revision": here.number,
         "proposal_rows": _proposal_rows(said.proposals) if said.proposals else None,
         "can_undo": here.design_revision.back is not None, "can_redo": here.design_revision.forward is not None,
@@ -395,4 +395,4 @@ def show_slice(job_id: int) -> str:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     cursor = number(request.args.get("cursor"), 2000.0)
-    return render_template("_slice.html", slice=draw_slice(here.found, cursor))
+    return render_template("_slice.html", slice=draw_slice(here.found, cursor, sight=g.sight))

@@ -255,7 +255,7 @@ def cut_at(job_id: int) -> Any:
         here = at_hand(connection, job_id)
     station = number(request.args.get("cursor"), 0.0)
     thing = here.design.survey.thing(request.args.get("thing", ""))
-    return render_template("_slice.html", slice=draw_slice(here.found, station, middle_of(thing)))
+    return render_template("_slice.html", slice=draw_slice(here.found, station, middle_of(thing), g.sight))
 
 
 # --- travel, windows, hang points, old parts, marks -----------------------------------------------------------------

@@ -53,16 +53,23 @@ def silhouette(row: np.ndarray, axes: tuple[int, int]) -> Outline:
     kind = int(row[0])
     if kind == HALFSPACE:
         return np.zeros((0, 2))
-    if kind == BOX:
-        signs = np.array([[i, j, k] for i in (-1, 1) for j in (-1, 1) for k in (-1, 1)])
-        points = row[1:4] + (signs * row[4:7]) @ row[7:16].reshape(3, 3)
-    elif kind == PRISM:
-        flat = row[16 : 16 + 2 * int(row[5])].reshape(-1, 2)
-        corners = [np.column_stack([flat, np.full(len(flat), end)]) for end in (-row[4], row[4])]
-        points = row[1:4] + np.concatenate(corners) @ row[7:16].reshape(3, 3)
+    if kind in (BOX, PRISM):
+        points = np.concatenate(_faces(row))
     else:
         points = _round_points(row, flat=kind == CYLINDER)
     return hull(points[:, axes])
+
+
+def _faces(row: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """The two end faces of a box or prism: corners (n, 3) each, in step."""
+    if int(row[0]) == BOX:
+        x, y, depth = row[4], row[5], row[6]
+        flat = np.array([(-x, -y), (x, -y), (x, y), (-x, y)])
+    else:
+        flat, depth = row[16 : 16 + 2 * int(row[5])].reshape(-1, 2), row[4]
+    low, high = (np.column_stack([flat, np.full(len(flat), end)]) for end in (-depth, depth))
+    axes = row[7:16].reshape(3, 3)
+    return row[1:4] + low @ axes, row[1:4] + high @ axes
 
 
 def _round_points(row: np.ndarray, *, flat: bool) -> np.ndarray:
@@ -132,8 +139,11 @@ def _near_plane(placed: PlacedMesh, station: float) -> np.ndarray:
 def section(row: np.ndarray, station: float, reach: float, middle: tuple[float, float]) -> Outline:
     """The outline (Y, Z) of a solid in the plane X = station, within `reach` mm of `middle`; empty where it misses.
 
-    Every solid is convex: from one point inside, its edge is found along rays by bisection.
+    A box or prism by where the plane crosses its edges. Every other solid is convex too: from one point inside, its
+    edge is found along rays by bisection.
     """
+    if int(row[0]) in (BOX, PRISM):
+        return _crossed_edges(row, station)
     inside = _deepest(row, station, middle)
     if inside is None:
         return np.zeros((0, 2))
@@ -143,6 +153,18 @@ def section(row: np.ndarray, station: float, reach: float, middle: tuple[float, 
     for far in (points[order[0]], points[order[-1]]):
         points = np.concatenate([points, _edge_from(row, station, inside + 0.96 * (far - inside), reach)])
     return hull(points)
+
+
+def _crossed_edges(row: np.ndarray, station: float) -> Outline:
+    low, high = _faces(row)
+    starts = np.concatenate([low, high, low])
+    ends = np.concatenate([np.roll(low, -1, axis=0), np.roll(high, -1, axis=0), high])
+    off, after = starts[:, 0] - station, ends[:, 0] - station
+    crossed = (off < 0) != (after < 0)
+    if not crossed.any():
+        return np.zeros((0, 2))
+    share = (off / np.where(crossed, off - after, 1.0))[:, None]
+    return hull((starts + (ends - starts) * share)[crossed][:, 1:])
 
 
 def _edge_from(row: np.ndarray, station: float, inside: np.ndarray, reach: float) -> np.ndarray:

@@ -8,12 +8,14 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from ...core.gaps import nearest_margins, packed
+from ...core.obstacles import Obstacle
 from ...core.records import HalfSpace, InLine
 from ...core.review import Review
 from ...core.route import centre_line
+from ..shared import EVERYTHING, Sight
 from .labels import Labels
 from .shapes import sections
-from .strips import Mark, outline_path
+from .strips import Mark, outline_path, seen
 
 WIDTH, HEIGHT = 300, 210
 REACH_MM = 380.0
@@ -46,7 +48,9 @@ class _Frame:
         return outline_path([[(self.px(a), self.py(b)) for a, b in outline] for outline in outlines])
 
 
-def draw_slice(found: Review, station: float, about: np.ndarray | None = None) -> SlicePicture:
+def draw_slice(
+    found: Review, station: float, about: np.ndarray | None = None, sight: Sight = EVERYTHING
+) -> SlicePicture:
     """The picture at one station, centred on the pipe, or on `about` (3,) where that is given."""
     picture = SlicePicture(station)
     crossings = _crossings(found, station)
@@ -57,7 +61,7 @@ def draw_slice(found: Review, station: float, about: np.ndarray | None = None) -
     for points, od in crossings:
         x, y, r = frame.px(float(points[1])), frame.py(float(points[2])), od / 2 * WIDTH / (2 * REACH_MM)
         labels.keep_free(x - r, y - r, x + r, y + r)
-    _things(picture, labels, frame, found, station)
+    _things(picture, labels, frame, seen(found, sight), station)
     _parts(picture, frame, found, station)
     for point, od in crossings:
         r = od / 2 * WIDTH / (2 * REACH_MM)
@@ -101,9 +105,9 @@ def _part_middle(found: Review, station: float) -> np.ndarray:
     return np.array([station, 0.0, 330.0])
 
 
-def _things(picture: SlicePicture, labels: Labels, frame: _Frame, found: Review, station: float) -> None:
+def _things(picture: SlicePicture, labels: Labels, frame: _Frame, around: tuple[Obstacle, ...], station: float) -> None:
     named: set[str] = set()
-    for obstacle in found.obstacles:
+    for obstacle in around:
         outlines = sections(obstacle, station, REACH_MM * 2, (frame.y, frame.z))
         if not outlines:
             continue

@@ -1,0 +1,113 @@
+"""Distances to a mesh against trimesh, a reference library; bench underbody does 1,000 tubes and 200,000 triangles."""
+
+import numpy as np
+import pytest
+import trimesh
+
+from tests.outside import meshes
+from widebend.core.bodies import part_bodies
+from widebend.core.clearance import swept_gap
+from widebend.core.frame import pose
+from widebend.core.gaps import distances, packed, part_gap, tube_gaps
+from widebend.core.mesh import TriangleMesh, as_kept, indexed, is_closed, remember
+from widebend.core.mesh_gap import mesh_gaps, point_depths
+from widebend.core.obstacles import obstacles
+from widebend.core.records import Body, Item, MeshShape, Part, Port, Rules, Survey, Thing
+from widebend.core.solids import solid_rows
+from widebend.core.units import Length
+from widebend.demo.examples import block
+
+PAN = meshes.floor_pan(6_000)
+
+
+@pytest.fixture(scope="module")
+def pan() -> TriangleMesh:
+    return indexed(as_kept(PAN))
+
+
+def test_random_tubes_against_trimesh(pan: TriangleMesh) -> None:
+    """60 straights and bends near, through and inside a closed scan: within 0.1 mm."""
+    rng, reference = np.random.default_rng(8), meshes.reference(PAN)
+    inside = 0
+    for _ in range(60):
+        tube = meshes.random_tube(rng)
+        want = meshes.reference_gap(reference, tube)
+        got = float(mesh_gaps(tube[None], pan.rows, pan.low, pan.high, True, 1e6)[0][0])
+        inside += want < -tube[2]
+        assert got == pytest.approx(want, abs=0.1)
+    assert inside > 5
+
+
+def test_points_against_trimesh(pan: TriangleMesh) -> None:
+    rng, reference = np.random.default_rng(9), meshes.reference(PAN)
+    points = rng.uniform((-100, -600, -200), (2100, 600, 420), (300, 3))
+    want = -trimesh.proximity.signed_distance(reference, points)
+    assert np.allclose(point_depths(points, pan.rows, pan.low, pan.high, True), want, atol=1e-3)
+
+
+def test_closed_is_told_from_open() -> None:
+    assert is_closed(PAN)
+    assert not is_closed(PAN[:-3])
+    assert not is_closed(np.concatenate([PAN, PAN[:1]]))
+
+
+def _box_thing() -> tuple[Thing, Thing]:
+    """The same box as a solid and as a mesh, the mesh set down turned and shifted."""
+    solid = block("solid", "box", (1000, -150, 250), (1300, 150, 400))
+    mesh = remember(as_kept(np.asarray(trimesh.creation.box((300, 300, 150)).triangles)))
+    shape = MeshShape.model_validate({
+        "sha256": mesh.sha256, "shift": (1150.0, 0.0, 325.0), "rpy_deg": (0.0, 0.0, 90.0),
+        "low": (-150.0, -150.0, -75.0),
+        "high": (150.0, 150.0, 75.0), "triangles": len(mesh.rows), "closed": mesh.closed,
+    })  # fmt: skip
+    return solid, Thing(id="mesh", name="mesh", shape=shape)
+
+
+def test_a_box_as_a_mesh_is_the_same_box() -> None:
+    """Tubes with open ends, wide bodies and points: what the exact solid says, where it is not inside."""
+    both = obstacles(Survey(things=_box_thing()), Rules())
+    rng, around = np.random.default_rng(3), packed(both)
+    for _ in range(60):
+        tube = meshes.random_tube(rng)
+        tube[3:6] = rng.uniform((900, -300, 150), (1400, 300, 500))
+        tube[13] = 3
+        gaps, _ = tube_gaps(tube[None], around, 1e6)
+        if gaps[0, 0] > 0:
+            assert gaps[1, 0] == pytest.approx(gaps[0, 0], abs=5e-3)
+        else:
+            assert gaps[1, 0] < 0.01
+    points = rng.uniform((900, -300, 150), (1400, 300, 500), (50, 3))
+    assert np.allclose(distances(points, both[0]), distances(points, both[1]), atol=1e-6)
+
+
+def test_a_wide_body_beside_a_mesh() -> None:
+    solid, mesh = obstacles(Survey(things=_box_thing()), Rules())
+    body = Body.model_validate({"start": (0.0, 0.0, 0.0), "length_mm": 260.0, "width_mm": 200.0, "height_mm": 110.0,
+                                "corner_mm": 30.0})  # fmt: skip
+    port = Port.model_validate({"id": "in", "point": (0.0, 0.0, 0.0), "axis": (-1.0, 0.0, 0.0),
+                                "reference": (0.0, 0.0, 1.0), "od_mm": Length(60)})  # fmt: skip
+    part = Part(id="m", item=Item(kind="muffler", ports=(port,), bodies=(body,)))
+    rng, compared = np.random.default_rng(6), 0
+    for _ in range(25):
+        at = pose(rng.uniform((700, -320, 120), (1500, 320, 560)), rng.normal(size=3))
+        can = part_bodies(part, at)[0]
+        row = solid_rows(_box_thing()[0].shape)[0]
+        want = float(swept_gap(can.segment, can.half_u, can.half_v, can.u, can.v, row, 1e6))
+        if 0 < want < 200:
+            compared += 1
+            assert part_gap(can, mesh, 400.0) == pytest.approx(want, abs=0.05)
+        elif want < -1:
+            assert part_gap(can, mesh, 400.0) <= 0.01
+        assert part_gap(can, solid, 400.0) == pytest.approx(min(want, 400.0), abs=0.05)
+    assert compared > 5
+
+
+def test_a_mesh_that_is_not_here_is_said_not_passed_over() -> None:
+    from widebend.core.review import review
+    from widebend.demo.examples import cat_back
+
+    unknown = _box_thing()[1]
+    shape = unknown.shape.model_copy(update={"sha256": "0" * 64})
+    survey = Survey(things=(unknown.model_copy(update={"shape": shape}),))
+    found = review(cat_back().model_copy(update={"survey": survey}))
+    assert any(f.code == "no-mesh" for f in found.findings)
