@@ -35,7 +35,8 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture
 def address(database_url: str, tmp_path: Path) -> Iterator[str]:
     """The program serving this test's own database, as ./widebend start serves it."""
-    port = free_port(18_640)
+    # each test worker looks from a place of its own, or two could find the same port free
+    port = free_port(18_640 + 100 * int(os.environ.get("PYTEST_XDIST_WORKER", "gw0")[2:]))
     env = {**os.environ, "WIDEBEND_DATABASE_URL": database_url, "WIDEBEND_HOME": str(tmp_path)}
     log = (tmp_path / "server.log").open("w")
     command = [sys.executable, "-m", "widebend.launch", "start", "--port", str(port)]

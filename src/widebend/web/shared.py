@@ -191,10 +191,15 @@ def _extent(shape: Any) -> list[float]:
     return [float(around[0][0]), float(around[1][0])] if around else []
 
 
-def window_from_request(found: Review, survey: Survey) -> Window:
-    """The window a request asks for: its bounds, then a zoom or a move, or fit. Nonsense falls back to fit."""
+def window_from_request(found: Review, survey: Survey, width_cookie: str = "w") -> Window:
+    """The window a request asks for: its bounds, then a zoom or a move, or fit. Nonsense falls back to fit.
+
+    `width_cookie` names how wide this room's strips are on the device: "w", or "w-beside" with the slice beside them.
+    """
     fit = Window.default(found.system, survey)
-    width = int(min(max(number(request.cookies.get("w"), 1240.0), 320.0), 3000.0))
+    width = int(
+        min(max(number(request.cookies.get(width_cookie), 1240.0 if width_cookie == "w" else 925.0), 320.0), 3000.0)
+    )
     low, high = number(request.values.get("from_mm"), math.nan), number(request.values.get("to_mm"), math.nan)
     window = replace(fit, width_px=width, turned=bool(g.lie))
     if math.isfinite(low) and math.isfinite(high) and LEAST_WINDOW_MM <= high - low <= 12_000:

@@ -24,6 +24,7 @@ SHEETS = (
     ("check", "before you crawl out"), ("files", "files"),
 )  # fmt: skip
 NUDGES_MM = (1.0, 5.0, 25.0)
+WIDTH_COOKIE = "w-beside"  # the slice stands beside these strips
 
 
 def page(here: AtHand, said: Said, code: int, sheet: str, panel: dict[str, Any], thing: Thing | None = None) -> Any:
@@ -35,7 +36,8 @@ def page(here: AtHand, said: Said, code: int, sheet: str, panel: dict[str, Any],
         "here": here, "line": steps(here.design, here.found, here.job.road_use), "step": "underbody", "said": said,
         "picture": draw_strips(here.design, here.found, window, None, things_only=True, sight=g.sight,
                                thing=thing.id if thing else ""),
-        "slice": draw_slice(here.found, station, middle_of(thing), g.sight), "cursor_px": station_to_px(window, station),
+        "slice": draw_slice(here.found, station, middle_of(thing), g.sight),
+        "cursor_px": station_to_px(window, station),
         "thing": thing, "revision": here.survey_revision.number, "sheet": sheet, "sheets": _sheets(survey),
         "can_undo": here.survey_revision.back is not None, "can_redo": here.survey_revision.forward is not None,
         "checked": here.design_revision.checked_against, "nudges": NUDGES_MM,
@@ -64,9 +66,9 @@ def window_of(here: AtHand) -> Window:
     """The window asked for; without one, all things, not only the pipe."""
     survey = here.design.survey
     if "from_mm" in request.values and request.values.get("sight") != "fit":
-        return window_from_request(here.found, survey)
+        return window_from_request(here.found, survey, WIDTH_COOKIE)
     bare = Review(here.found.system.__class__((), (), (), ()), here.found.obstacles, (), ())
-    return window_from_request(bare, survey)
+    return window_from_request(bare, survey, WIDTH_COOKIE)
 
 
 def _station(window: Window, thing: Thing | None) -> float:

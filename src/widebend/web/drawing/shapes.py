@@ -53,10 +53,7 @@ def silhouette(row: np.ndarray, axes: tuple[int, int]) -> Outline:
     kind = int(row[0])
     if kind == HALFSPACE:
         return np.zeros((0, 2))
-    if kind in (BOX, PRISM):
-        points = np.concatenate(_faces(row))
-    else:
-        points = _round_points(row, flat=kind == CYLINDER)
+    points = np.concatenate(_faces(row)) if kind in (BOX, PRISM) else _round_points(row, flat=kind == CYLINDER)
     return hull(points[:, axes])
 
 

@@ -15,7 +15,7 @@ function tellWidth() {
   const width = Math.floor(frame.clientWidth);
   const drawn = Number(frame.querySelector("svg")?.getAttribute("width") || 0);
   if (Math.abs(width - drawn) > 4 && width > 300) {
-    document.cookie = `w=${width}; path=/; max-age=31536000; samesite=strict`;
+    document.cookie = `${frame.dataset.width || "w"}=${width}; path=/; max-age=31536000; samesite=strict`;
     window.htmx.ajax("GET", location.pathname + location.search, { target: "#bench", swap: "innerHTML" });
   }
 }
@@ -195,6 +195,11 @@ addEventListener("keydown", (event) => {
   }
   const act = SINGLE[event.key];
   if (act) { event.preventDefault(); act(event); }
+});
+
+// a strip that was dragged along goes back before it is replaced: its style must not be copied onto the new one
+document.addEventListener("htmx:beforeSwap", () => {
+  document.querySelectorAll("svg.strips[style]").forEach((svg) => svg.removeAttribute("style"));
 });
 
 // --- after each answer --------------------------------------------------------------------------------------------------

@@ -33,7 +33,7 @@ document.addEventListener("pointerdown", (event) => {
     x: event.clientX, y: event.clientY, moved: false,
     parts: handle ? [handle, handle.nextElementSibling] : [...within.querySelectorAll(`[data-thing="${CSS.escape(thing)}"]`)],
   });
-  svg.setPointerCapture?.(event.pointerId);
+  if (svg.hasPointerCapture && event.isTrusted) svg.setPointerCapture(event.pointerId);
 }, true);
 
 document.addEventListener("pointermove", (event) => {
