@@ -52,22 +52,14 @@ def random_tube(rng: np.random.Generator) -> np.ndarray:
 
 def reference_gap(mesh: trimesh.Trimesh, seg: np.ndarray) -> float:
     """Least signed distance of the centre line less the radius: sampled, then finer round the best places."""
-    s = np.linspace(0.0, seg[1], 41)
+    spacing = seg[1] / 24
+    s = np.linspace(0.0, seg[1], 25)
     best = np.inf
-    for spacing in (seg[1] / 40, seg[1] / 800, seg[1] / 16_000):
+    for _ in range(4):
         points = np.array([centre_points(np.r_[seg[0], max(at, 1e-9), seg[2:]], 2)[0][-1] for at in s])
-        f = _signed(mesh, points)
+        f = -trimesh.proximity.signed_distance(mesh, points)
         best = min(best, float(f.min()))
         near = s[np.argsort(f)[:2]]
-        s = np.unique(np.clip((near[:, None] + np.linspace(-spacing, spacing, 21)).ravel(), 0.0, seg[1]))
+        s = np.unique(np.clip((near[:, None] + np.linspace(-spacing, spacing, 9)).ravel(), 0.0, seg[1]))
+        spacing /= 4
     return best - seg[2]
-
-
-def _signed(mesh: trimesh.Trimesh, points: np.ndarray) -> np.ndarray:
-    _, distance, _ = trimesh.proximity.closest_point(mesh, points)
-    (low, high), margin = mesh.bounds, 1.0
-    within = np.all((points > low - margin) & (points < high + margin), axis=1)
-    inside = np.zeros(len(points), dtype=bool)
-    if within.any():
-        inside[within] = mesh.contains(points[within])
-    return np.where(inside, -distance, distance)

@@ -13,7 +13,7 @@ import numpy as np
 from . import chain
 from .errors import EditError
 from .frame import Pose
-from .records import Bend, Design, InLine, Leg, Piece, Run, Settings
+from .records import Bend, Design, InLine, Leg, Piece, Run, Settings, Survey
 from .review import CLOSES_DEG, CLOSES_MM
 from .route import LaidRun, chain_steps, lay_run
 from .units import Length, format_angle, format_length
@@ -32,8 +32,10 @@ def _run(design: Design, run_id: str) -> Run:
 
 
 def _with_run(design: Design, run: Run) -> Design:
+    """Validated anew, but for the survey: that did not change, and a whole one takes longer than all the rest."""
     runs = tuple(run if r.id == run.id else r for r in design.runs)
-    return Design.model_validate(design.model_copy(update={"runs": runs}).model_dump())
+    changed = Design.model_validate(design.model_copy(update={"runs": runs, "survey": Survey()}).model_dump())
+    return changed.model_copy(update={"survey": design.survey})
 
 
 def with_pieces(design: Design, run: Run, pieces: Sequence[Piece]) -> Design:

@@ -17,7 +17,7 @@ from ..core.errors import WideBendError
 from ..instruments.taking import Address, Kind
 from ..store.database import Database
 from . import cut, floor, intake, layout, measure, route, rules, survey_files, tools, underbody
-from .shared import install_filters, page_tab, sight_from, unit_of
+from .shared import Kept, install_filters, page_tab, sight_from, unit_of
 
 MOST_POSTED_BYTES = 2_500_000
 
@@ -43,6 +43,7 @@ def create_app(
         TESTING=testing,
     )
     app.extensions["database"] = Database(database_url)
+    app.extensions["kept"] = Kept()
     app.extensions["tools"] = dict(tools_at or {})
     CSRFProtect(app)
     install_filters(app)

@@ -9,12 +9,14 @@ from flask import Blueprint, make_response, redirect, render_template, request, 
 from werkzeug.wrappers import Response
 
 from ..core.records import Design, Survey
+from ..formats.design_json import survey_from
 from ..store import jobs
 from ..store.database import Connection, queries
+from ..store.files import remember_meshes
 from ..store.revisions import newest
 from .intake import read_intake
 from .progress import next_action
-from .shared import HIDEABLE, UNITS, reviewed, transaction
+from .shared import HIDEABLE, UNITS, put_together, reviewed, transaction
 
 room = Blueprint("floor", __name__)
 
@@ -32,11 +34,10 @@ def show() -> str:
 
 def _next(connection: Connection, job: jobs.OpenJob) -> Any:
     design, survey = newest(connection, job.design_id), newest(connection, job.survey_id)
-    rules = jobs.rules(connection).model_dump_json(exclude_none=True)
-    from .shared import put_together
-
-    whole = put_together(connection, design.content, survey.content, job.title)
-    return next_action(whole, reviewed(json.dumps(design.content), json.dumps(survey.content), rules))
+    rules, record = jobs.rules(connection), survey_from(survey.content)
+    remember_meshes(connection, record)
+    found = reviewed(json.dumps(design.content), json.dumps(survey.content), rules.model_dump_json(exclude_none=True))
+    return next_action(put_together(design.content, record, rules, job.title), found)
 
 
 @room.get("/jobs/new")

@@ -2,20 +2,23 @@
 
 from __future__ import annotations
 
+import json
 import math
 import re
 import secrets
-from collections.abc import Iterator, Mapping
+from collections import OrderedDict
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from functools import lru_cache
-from typing import Any
+from threading import Lock
+from typing import Any, TypeVar
 
 from flask import Flask, current_app, g, request
 
 from ..core.bodies import System
 from ..core.obstacles import VIEWS, View
-from ..core.records import Design, Settings, Survey
+from ..core.records import Design, Rules, Settings, Survey
 from ..core.review import Review, review
 from ..core.shifting import bounds
 from ..core.units import format_angle, format_clock, format_length
@@ -24,6 +27,8 @@ from ..store import jobs
 from ..store.database import Connection, Database
 from ..store.files import remember_meshes
 from ..store.revisions import Revision, newest
+
+T = TypeVar("T")
 
 UNITS = {"mm": "mm", "in": "inches", "in16": "inches, fractions"}
 LEAST_WINDOW_MM = 150.0
@@ -91,16 +96,55 @@ def at_hand(connection: Connection, job_id: int) -> AtHand:
     """Load a job for a room. Raises LookupError."""
     job = jobs.get(connection, job_id)
     design_revision, survey_revision = newest(connection, job.design_id), newest(connection, job.survey_id)
-    design = put_together(connection, design_revision.content, survey_revision.content, job.title)
-    remember_meshes(connection, design.survey)
-    return AtHand(job, design, design_revision, survey_revision, review(design, g.sight.view))
+    book = jobs.rules(connection)
+    key = (_named(design_revision), _named(survey_revision), book.model_dump_json(), g.sight.view, job.title)
+    kept: Kept = current_app.extensions["kept"]
+    design, found = kept.get(key, lambda: _checked(connection, design_revision, survey_revision, book, job.title))
+    return AtHand(job, design, design_revision, survey_revision, found)
 
 
-def put_together(connection: Connection, content: dict[str, Any], survey: dict[str, Any], name: str) -> Design:
+def _named(revision: Revision) -> tuple[int, int, float]:
+    """What a revision is known by: it never changes, and a filled-in shop starts with new times."""
+    return revision.document_id, revision.number, revision.made_at.timestamp()
+
+
+def _checked(
+    connection: Connection, design: Revision, survey: Revision, book: Rules, title: str
+) -> tuple[Design, Review]:
+    kept: Kept = current_app.extensions["kept"]
+    record = kept.get(_named(survey), lambda: survey_from(survey.content))
+    whole = put_together(design.content, record, book, title)
+    remember_meshes(connection, record)
+    return whole, review(whole, g.sight.view)
+
+
+class Kept:
+    """The last few things that were worked out from what never changes, by its name: most edits need the one before."""
+
+    def __init__(self, most: int = 48) -> None:
+        self.most = most
+        self._held: OrderedDict[Any, Any] = OrderedDict()
+        self._lock = Lock()
+
+    def get(self, key: Any, make: Callable[[], T]) -> T:
+        """What is kept under a key, or made now and kept."""
+        with self._lock:
+            if key in self._held:
+                self._held.move_to_end(key)
+                return self._held[key]  # type: ignore[no-any-return]
+        made = make()
+        with self._lock:
+            self._held[key] = made
+            while len(self._held) > self.most:
+                self._held.popitem(last=False)
+        return made
+
+
+def put_together(content: dict[str, Any], survey: Survey, rules: Rules, name: str) -> Design:
     """A stored design with its survey and the shop's rule book."""
     design = design_from(content)
-    settings = design.settings.model_copy(update={"rules": jobs.rules(connection)})
-    return design.model_copy(update={"survey": survey_from(survey), "settings": settings, "name": name})
+    settings = design.settings.model_copy(update={"rules": rules})
+    return design.model_copy(update={"survey": survey, "settings": settings, "name": name})
 
 
 def stored(design: Design) -> dict[str, Any]:
@@ -112,10 +156,6 @@ def stored(design: Design) -> dict[str, Any]:
 @lru_cache(maxsize=64)
 def reviewed(content: str, survey: str, rules: str) -> Review:
     """A review by the text of what it depends on: the shop floor shows many jobs that did not change."""
-    import json
-
-    from ..core.records import Rules
-
     design = design_from(json.loads(content))
     settings = design.settings.model_copy(update={"rules": Rules.model_validate_json(rules)})
     survey_record = survey_from(json.loads(survey))

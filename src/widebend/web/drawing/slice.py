@@ -45,7 +45,9 @@ class _Frame:
         return HEIGHT / 2 - (z - self.z) * WIDTH / (2 * REACH_MM)
 
     def path(self, outlines: list[np.ndarray]) -> str:
-        return outline_path([[(self.px(a), self.py(b)) for a, b in outline] for outline in outlines])
+        origin = np.array([self.px(0.0), self.py(0.0)])
+        per_mm = np.array([self.px(1.0), self.py(1.0)]) - origin
+        return outline_path([origin + outline * per_mm for outline in outlines])
 
 
 def draw_slice(

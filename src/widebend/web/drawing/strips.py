@@ -105,12 +105,14 @@ class _Scale:
         return " ".join(f"{self.x(a):.1f},{self.y(b):.1f}" for a, b in outline)
 
     def path(self, outlines: Sequence[np.ndarray]) -> str:
-        return outline_path([[(self.x(a), self.y(b)) for a, b in outline] for outline in outlines])
+        origin = np.array([self.x(0.0), self.y(0.0)])
+        per_mm = np.array([self.x(1.0), self.y(1.0)]) - origin
+        return outline_path([origin + outline * per_mm for outline in outlines])
 
 
-def outline_path(outlines: list[list[tuple[float, float]]]) -> str:
-    """Outlines in pixels as one path: the even-odd rule leaves openings open."""
-    return "".join("M" + "L".join(f"{x:.1f},{y:.1f}" for x, y in outline) + "Z" for outline in outlines)
+def outline_path(outlines: Sequence[np.ndarray]) -> str:
+    """Outlines (n, 2) in pixels as one path: the even-odd rule leaves openings open."""
+    return "".join(f"M{'L'.join(f'{x:.1f},{y:.1f}' for x, y in outline.tolist())}Z" for outline in outlines)
 
 
 def station_to_px(window: Window, mm: float) -> float:
