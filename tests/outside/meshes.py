@@ -55,11 +55,11 @@ def reference_gap(mesh: trimesh.Trimesh, seg: np.ndarray) -> float:
     spacing = seg[1] / 24
     s = np.linspace(0.0, seg[1], 25)
     best = np.inf
-    for _ in range(4):
+    for best_places in (2, 2, 2, 1, 1, 1, 1):
         points = np.array([centre_points(np.r_[seg[0], max(at, 1e-9), seg[2:]], 2)[0][-1] for at in s])
         f = -trimesh.proximity.signed_distance(mesh, points)
         best = min(best, float(f.min()))
-        near = s[np.argsort(f)[:2]]
+        near = s[np.argsort(f)[:best_places]]
         s = np.unique(np.clip((near[:, None] + np.linspace(-spacing, spacing, 9)).ravel(), 0.0, seg[1]))
         spacing /= 4
     return best - seg[2]
