@@ -13,6 +13,7 @@ import numpy as np
 from . import chain
 from .errors import EditError
 from .frame import Pose
+from .mirroring import follow_twins
 from .records import Bend, Design, InLine, Leg, Piece, Run, Settings, Survey
 from .review import CLOSES_DEG, CLOSES_MM
 from .route import LaidRun, chain_steps, lay_run
@@ -34,7 +35,8 @@ def _run(design: Design, run_id: str) -> Run:
 def _with_run(design: Design, run: Run) -> Design:
     """Validated anew, but for the survey: that did not change, and a whole one takes longer than all the rest."""
     runs = tuple(run if r.id == run.id else r for r in design.runs)
-    changed = Design.model_validate(design.model_copy(update={"runs": runs, "survey": Survey()}).model_dump())
+    followed = follow_twins(design.model_copy(update={"runs": runs, "survey": Survey()}), run.id)
+    changed = Design.model_validate(followed.model_dump())
     return changed.model_copy(update={"survey": design.survey})
 
 

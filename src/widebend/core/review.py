@@ -9,6 +9,8 @@ figures. `words.say` puts it in the trade's words.
     tight      the gap is less than wanted                                          rank 2
     short      a straight is shorter than the shortest the shop can make            rank 3
     radius     a bend's radius is not one the job may use                           rank 3
+    open       a port leads nowhere                                                 rank 3
+    step       a pipe meets a port of another diameter, with no reducer             rank 3
     no-start, no-aim, no-low-line, pending, no-mesh, shut, low-stock                rank 4: said, not wrong
 """
 
@@ -23,6 +25,7 @@ from . import clearance
 from .bodies import PartBody, Segments, System, body_reach, joint_segments, system_of
 from .frame import Vector
 from .gaps import Around, distances, packed, part_gap, point_gaps, tube_gaps
+from .gas_path import open_ports, steps
 from .mesh import recall
 from .obstacles import VIEWS, Obstacle, View, obstacles, opened
 from .records import Bend, Design, InLine, Leg, MeshShape, Mitre
@@ -30,7 +33,7 @@ from .route import LaidRun, spaced
 
 CLOSES_MM, CLOSES_DEG = 0.01, 0.01  # an end this near is on its aim: a hundredth of what a tape shows
 NOT_WORTH_SAYING_MM = 80.0  # gaps this much over the wanted one are not searched exactly
-RANK = {"touches": 0, "inside": 0, "misses": 1, "tight": 2, "own": 2, "short": 3, "radius": 3}
+RANK = {"touches": 0, "inside": 0, "misses": 1, "tight": 2, "own": 2, "short": 3, "radius": 3, "open": 3, "step": 3}
 
 
 @dataclass(frozen=True)
@@ -114,6 +117,7 @@ def review(design: Design, view: View = "coming") -> Review:
     findings += _inside(system, around)
     findings += [f for run in system.runs for f in _own_findings(design, run)]
     findings += _between_own_tubes(design, system)
+    findings += _gas(design, system)
     findings += _unset(design, system, view)
     findings.sort(key=lambda f: f.rank)
     return Review(system, tuple(around), gaps, tuple(findings))
@@ -236,6 +240,15 @@ def _sampled(run: LaidRun, spacing: float = 8.0) -> tuple[Vector, Vector, Vector
             along.append(s + np.linspace(0.0, piece.length_mm, len(here)))
         s += piece.length_mm
     return np.concatenate(points), np.concatenate(owner), np.concatenate(along)
+
+
+def _gas(design: Design, system: System) -> Iterator[Finding]:
+    """Ports that lead nowhere, and diameters that do not meet."""
+    for port in open_ports(design, system):
+        yield Finding("open", part=port.part.id, detail=port.port.id, at=_point(port.pose.point))
+    for step in steps(design, system):
+        detail = f"{step.port.port.id} {step.tube_mm:g} {step.port_mm:g}"
+        yield Finding("step", step.run, part=step.port.part.id, detail=detail, at=_point(step.port.pose.point))
 
 
 def _unset(design: Design, system: System, view: View) -> Iterator[Finding]:

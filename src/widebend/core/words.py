@@ -72,8 +72,9 @@ def say(finding: Finding, design: Design, unit: str = "mm") -> str:
         f"and {format_angle(finding.miss_deg or 0)}.",
         "short": f"{who} is {format_length(gap, unit)} long; "
         f"{format_length(finding.needed_mm or 0, unit)} of straight is wanted between bends.",
-        "radius": f"{who} has a radius of {format_length(float(finding.detail or 0), unit)}, "
-        "which this job does not list.",
+        "radius": f"{who} has a radius of {finding.detail} mm, which this job does not list.",
+        "open": f"{who}: its {finding.detail.replace('-', ' ')} leads nowhere. Join a pipe to it, or a tip.",
+        "step": _step_words(finding, who, unit),
         "no-start": "Nothing to start from: place the start on the Layout step.",
         "no-aim": "Nothing to aim for: place the finish on the Layout step.",
         "no-low-line": "No low line is set: nothing checks ground clearance.",
@@ -83,6 +84,16 @@ def say(finding: Finding, design: Design, unit: str = "mm") -> str:
         "shut": f"The {finding.thing_name} is checked without its window: {finding.detail}.",
     }
     return sentences[finding.code]
+
+
+def _step_words(finding: Finding, who: str, unit: str) -> str:
+    if finding.code != "step":
+        return ""
+    port, tube, own = finding.detail.split(" ")
+    return (
+        f"{who}: its {port.replace('-', ' ')} is {format_length(float(own), unit)}, what meets it "
+        f"{format_length(float(tube), unit)}: a reducer or an expander is wanted."
+    )
 
 
 def state_word(findings: list[Finding]) -> str:

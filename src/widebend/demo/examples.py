@@ -182,6 +182,8 @@ def first_job() -> Design:
         Part(id="start", name="start flange", item=shelf.start_flange(OD), placed=Placed(
             point=_p(1300, 60, 260), axis=(1.0, 0.0, 0.0))),
         Part(id="muffler", name="muffler", item=muffler, placed=Placed(point=_p(2700, 260, 230), axis=(1.0, 0.0, 0.0))),
+        Part(id="tip", name="tip", item=shelf.tip(OD, 76.2, 150), placed=Placed(
+            point=_p(3180, 260, 230), axis=(1.0, 0.0, 0.0))),
     )  # fmt: skip
     run = Run(id="r1", start="start.out", aim="muffler.in", tube=tube)
     return Design(survey=first_survey(), parts=parts, runs=(run,), settings=new_settings())

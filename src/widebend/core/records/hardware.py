@@ -10,7 +10,9 @@ from pydantic import Field, model_validator
 from ..frame import Pose, pose, unit
 from .base import Direction, Id, Name, NotNegative, Point, Positive, Record
 
-PartKind = Literal["flange", "v-band", "flex", "cat", "resonator", "muffler", "tip", "reducer", "other"]
+PartKind = Literal[
+    "flange", "v-band", "flex", "cat", "resonator", "muffler", "tip", "reducer", "merge", "crossover", "other"
+]
 
 
 class Port(Record):

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
+from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
@@ -17,8 +19,25 @@ Outline = np.ndarray
 _ROUND = np.radians(np.arange(0, 360, 15))
 
 
-def silhouettes(obstacle: Obstacle, axes: tuple[int, int]) -> tuple[Outline, ...]:
-    """The outlines of a thing projected on two axes, the outer ones and those of openings; none for a half-space."""
+@dataclass(frozen=True)
+class Silhouette:
+    """A thing's outlines on two axes, outer ones first, then openings, and the box (low, high) around the first."""
+
+    outlines: tuple[Outline, ...]
+    low: tuple[float, float] = (0.0, 0.0)
+    high: tuple[float, float] = (0.0, 0.0)
+
+    @classmethod
+    def of(cls, outlines: Iterable[Outline]) -> Silhouette:
+        found = tuple(outlines)
+        if not found:
+            return cls(())
+        (x0, y0), (x1, y1) = found[0].min(axis=0).tolist(), found[0].max(axis=0).tolist()
+        return cls(found, (x0, y0), (x1, y1))
+
+
+def silhouette_of(obstacle: Obstacle, axes: tuple[int, int]) -> Silhouette:
+    """A thing projected on two axes; without outlines for a half-space."""
     if obstacle.mesh is not None:
         placed = obstacle.mesh
         return _mesh_outlines(placed.mesh.sha256, placed.turn.tobytes(), placed.shift.tobytes(), axes)
@@ -27,14 +46,14 @@ def silhouettes(obstacle: Obstacle, axes: tuple[int, int]) -> tuple[Outline, ...
 
 # things seldom change while a pipe is drawn among them: their outlines are kept by content
 @lru_cache(maxsize=64)
-def _mesh_outlines(sha256: str, turn: bytes, shift: bytes, axes: tuple[int, int]) -> tuple[Outline, ...]:
+def _mesh_outlines(sha256: str, turn: bytes, shift: bytes, axes: tuple[int, int]) -> Silhouette:
     corners = thinned_by_name(sha256) @ np.frombuffer(turn).reshape(3, 3).T + np.frombuffer(shift)
-    return tuple(shadow(corners, axes))
+    return Silhouette.of(shadow(corners, axes))
 
 
 @lru_cache(maxsize=4096)
-def _solid_outlines(solids: bytes, axes: tuple[int, int]) -> tuple[Outline, ...]:
-    return tuple(joined([silhouette(row, axes) for row in np.frombuffer(solids).reshape(-1, WIDTH)]))
+def _solid_outlines(solids: bytes, axes: tuple[int, int]) -> Silhouette:
+    return Silhouette.of(joined([silhouette(row, axes) for row in np.frombuffer(solids).reshape(-1, WIDTH)]))
 
 
 def joined(outlines: list[Outline]) -> list[Outline]:
@@ -100,8 +119,8 @@ def sections(obstacle: Obstacle, station: float, reach: float, middle: tuple[flo
 
 
 def _straddles(row: np.ndarray, station: float) -> bool:
-    outlines = _solid_outlines(row.tobytes(), (0, 1))
-    return not outlines or bool(outlines[0][:, 0].min() <= station <= outlines[0][:, 0].max())
+    seen = _solid_outlines(row.tobytes(), (0, 1))
+    return not seen.outlines or seen.low[0] <= station <= seen.high[0]
 
 
 def _mesh_cut(placed: PlacedMesh, station: float, reach: float, middle: tuple[float, float]) -> list[Outline]:

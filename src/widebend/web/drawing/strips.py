@@ -24,7 +24,7 @@ from ...core.starters import GUESS
 from ...core.units import format_length
 from ..shared import EVERYTHING, Sight, Window
 from .labels import Labels
-from .shapes import hull, silhouettes
+from .shapes import Silhouette, hull, silhouette_of
 
 THINGS_BELOW_PX, THINGS_LEFT_PX = 244.0, 168.0  # on the underbody the things matter, and no ribbon is drawn
 BELOW_PX, LEFT_PX, RULER_PX, RIBBON_PX, TIES_PX = 180, 150, 22, 44, 14
@@ -225,10 +225,10 @@ def _things(
         if isinstance(thing.shape, HalfSpace):
             _edge(strip, labels, scale, axes, obstacle)
             continue
-        outlines = silhouettes(obstacle, axes)
-        if not outlines or not _in_view(scale, outlines[0]):
+        seen = silhouette_of(obstacle, axes)
+        if not seen.outlines or not _in_view(scale, seen):
             continue
-        outline, d = outlines[0], scale.path(outlines)
+        d = scale.path(seen.outlines)
         css = "thing " + ("heat" if thing.nature == "heat-shy" else "soft" if thing.nature == "soft" else "hard")
         if obstacle.state:
             css += " moving" if obstacle.state == "ride" or thing.id not in named else " moving faint"
@@ -240,7 +240,7 @@ def _things(
         strip.marks.append(Mark("area", css, {"d": d, "thing": thing.id}, thing.name))
         if thing.id not in named:
             named.add(thing.id)
-            labels.put(thing.name, _name_places(scale, outline), "wrong" if thing.id in wrong else "")
+            labels.put(thing.name, _name_places(scale, seen), "wrong" if thing.id in wrong else "")
 
 
 def seen(found: Review, sight: Sight) -> tuple[Obstacle, ...]:
@@ -258,10 +258,10 @@ def seen(found: Review, sight: Sight) -> tuple[Obstacle, ...]:
 def _places(strip: Strip, labels: Labels, scale: _Scale, axes: tuple[int, int], survey: Survey) -> None:
     """Windows as outlines, hang points, old parts and marks as signs, each with its name."""
     for window in survey.windows:
-        outline = window_corners(window)[:, axes]
-        if _in_view(scale, outline):
-            strip.marks.append(Mark("area", "window", {"d": scale.path([outline])}, window.name))
-            labels.put(window.name, _name_places(scale, outline), "place-name")
+        seen = Silhouette.of([window_corners(window)[:, axes]])
+        if _in_view(scale, seen):
+            strip.marks.append(Mark("area", "window", {"d": scale.path(seen.outlines)}, window.name))
+            labels.put(window.name, _name_places(scale, seen), "place-name")
     signs = [("hang", h.name, h.point) for h in survey.hang_points] + [("mark", m.name, m.point) for m in survey.marks]
     signs += [("old", o.name, o.point) for o in survey.old_parts if o.point]
     for kind, name, point in signs:
@@ -291,15 +291,15 @@ def drag_mm(window: Window, view: str, dx_px: float, dy_px: float) -> np.ndarray
     return np.array([back, other, 0.0] if view == "below" else [back, 0.0, other])
 
 
-def _in_view(scale: _Scale, outline: np.ndarray) -> bool:
-    ys = [scale.y(outline[:, 1].min()), scale.y(outline[:, 1].max())]
-    along = outline[:, 0].max() > scale.window.low and outline[:, 0].min() < scale.window.high
+def _in_view(scale: _Scale, seen: Silhouette) -> bool:
+    ys = scale.y(seen.low[1]), scale.y(seen.high[1])
+    along = seen.high[0] > scale.window.low and seen.low[0] < scale.window.high
     return bool(along and max(ys) > scale.top + 2 and min(ys) < scale.top + scale.height - 2)
 
 
-def _name_places(scale: _Scale, outline: np.ndarray) -> list[tuple[float, float]]:
-    xs = sorted(scale.x(x) for x in (outline[:, 0].min(), outline[:, 0].max()))
-    ys = sorted(scale.y(y) for y in (outline[:, 1].min(), outline[:, 1].max()))
+def _name_places(scale: _Scale, seen: Silhouette) -> list[tuple[float, float]]:
+    xs = sorted((scale.x(seen.low[0]), scale.x(seen.high[0])))
+    ys = sorted((scale.y(seen.low[1]), scale.y(seen.high[1])))
     left, right = max(xs[0], 0.0), min(xs[1], scale.window.width_px)
     places = [(left + 4, ys[0] + 14), (left + 4, ys[1] - 5), (left + 4, (ys[0] + ys[1]) / 2 + 4)]
     places += [(right + 4, ys[0] + 14), (right + 4, ys[1] - 5), (left, ys[0] - 4), (left, ys[1] + 14)]
@@ -343,7 +343,7 @@ def _parts(strip: Strip, labels: Labels, scale: _Scale, axes: tuple[int, int], f
                 for b in (-1, 1):
                     corners.append(centre + a * (body.half_u + r) * body.u + b * (body.half_v + r) * body.v)
         outline = hull(np.array(corners)[:, axes])
-        if len(outline) < 3 or not _in_view(scale, outline):
+        if len(outline) < 3 or not _in_view(scale, Silhouette.of([outline])):
             continue
         css = f"part {wrong.get(body.part.id, '')}".strip()
         strip.marks.append(Mark("poly", css, {"points": scale.points(outline)}, body.part.name or body.part.item.kind))

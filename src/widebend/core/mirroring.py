@@ -1,0 +1,163 @@
+"""The other side: parts and runs mirrored about a lengthwise line, and what differs between a run and its twin."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from .errors import EditError
+from .records import Bend, Body, Design, InLine, Item, Leg, Mitre, Part, Pie, Piece, Placed, Port, Run
+from .records.base import Direction, Point
+from .units import Length, format_angle, format_length
+
+
+def mirrored_item(item: Item) -> Item:
+    """The item of the other hand: left and right of its own middle plane exchanged."""
+    ports = tuple(
+        Port.model_validate(
+            {**p.model_dump(), "point": _flip(p.point), "axis": _flip(p.axis), "reference": _flip(p.reference)}
+        )
+        for p in item.ports
+    )
+    bodies = tuple(Body.model_validate({**b.model_dump(), "start": _flip(b.start)}) for b in item.bodies)
+    return item.model_copy(update={"ports": ports, "bodies": bodies})
+
+
+def _flip(point: Sequence[float]) -> tuple[float, float, float]:
+    return float(point[0]), -float(point[1]) + 0.0, float(point[2])
+
+
+def mirrored_placed(placed: Placed, line_y_mm: float) -> Placed:
+    """The place on the other side of the lengthwise plane Y = `line_y_mm`."""
+    x, y, z = placed.point
+    point: Point = (x, Length(2 * line_y_mm - y), z)
+    axis: Direction = _flip(placed.axis)
+    reference = _flip(placed.reference) if placed.reference is not None else None
+    return Placed(point=point, axis=axis, reference=reference)
+
+
+def mirrored_pieces(pieces: Sequence[Piece], parts: dict[str, str]) -> tuple[Piece, ...]:
+    """Pieces of the other hand: every roll the other way; carried parts exchanged for their twins by `parts`."""
+    out: list[Piece] = []
+    for piece in pieces:
+        update: dict[str, object] = {}
+        if isinstance(piece, Bend | Mitre | Pie | InLine):
+            update["roll_deg"] = -piece.roll_deg + 0.0
+        if isinstance(piece, Pie):
+            update["roll_each_deg"] = -piece.roll_each_deg + 0.0
+        if isinstance(piece, InLine):
+            update["part"] = parts.get(piece.part, piece.part)
+        out.append(piece.model_copy(update=update))
+    return tuple(out)
+
+
+def mirror_part(design: Design, part_id: str, line_y_mm: float = 0.0) -> Design:
+    """The design with a placed part's twin on the other side. Raises EditError."""
+    part = design.part(part_id)
+    if part is None or part.placed is None:
+        raise EditError("that part has no place of its own to mirror")
+    return _valid(design.model_copy(update={"parts": (*design.parts, _twin(design, part, line_y_mm))}))
+
+
+def _twin(design: Design, part: Part, line_y_mm: float) -> Part:
+    placed = mirrored_placed(part.placed, line_y_mm) if part.placed else None
+    name = _other_side(part.name or part.item.kind)
+    return Part(
+        id=_free(part.id, {p.id for p in design.parts}), name=name, item=mirrored_item(part.item), placed=placed
+    )
+
+
+def _other_side(name: str) -> str:
+    for a, b in (("left", "right"), ("right", "left")):
+        if a in name:
+            return name.replace(a, b)
+    return f"{name}, mirrored"
+
+
+def _free(wanted: str, taken: set[str]) -> str:
+    return next(f"{wanted[:34]}-m{n}" for n in range(1, 1000) if f"{wanted[:34]}-m{n}" not in taken)
+
+
+def mirror_run(design: Design, run_id: str, line_y_mm: float = 0.0) -> Design:
+    """The design with a run's twin, with twins of the parts it joins and carries. Raises EditError.
+
+    A part that stands on the line keeps serving both: a muffler in the middle has two inlets, or the port is refused.
+    """
+    run = design.run(run_id)
+    if run is None or not isinstance(run.start, str):
+        raise EditError("that run has no start of its own to mirror")
+    ends = [e for e in (run.start, run.aim) if isinstance(e, str)]
+    needed = [e.partition(".")[0] for e in ends] + [p.part for p in run.pieces if isinstance(p, InLine)]
+    twins: dict[str, str] = {}
+    changed = design
+    for part_id in dict.fromkeys(needed):
+        part = design.part(part_id)
+        if part is not None:
+            twin = _twin(changed, part, line_y_mm)
+            twins[part_id] = twin.id
+            changed = changed.model_copy(update={"parts": (*changed.parts, twin)})
+    new = run.model_copy(
+        update={
+            "id": _free(run.id, {r.id for r in design.runs}),
+            "name": _other_side(run.name or run.id),
+            "start": _end(run.start, twins),
+            "aim": _end(run.aim, twins) if run.aim else None,
+            "pieces": mirrored_pieces(run.pieces, twins),
+            "twin_of": run.id,
+            "twin_line_mm": Length(line_y_mm),
+        }
+    )
+    return _valid(changed.model_copy(update={"runs": (*changed.runs, new)}))
+
+
+def _end(port: str, twins: dict[str, str]) -> str:
+    part, _, name = port.partition(".")
+    return f"{twins.get(part, part)}.{name}"
+
+
+def differences(run: Run, twin: Run) -> list[str]:
+    """In what a run and its mirror image differ, piece by piece, in words; nothing when they are each other's image."""
+    said = []
+    image = mirrored_pieces(run.pieces, {})
+    if len(image) != len(twin.pieces):
+        said.append(f"{len(run.pieces)} pieces on the one side, {len(twin.pieces)} on the other")
+    for n, (wanted, found) in enumerate(zip(image, twin.pieces, strict=False), 1):
+        words = _difference(wanted, found)
+        if words:
+            said.append(f"piece {n}: {words}")
+    if run.tube != twin.tube:
+        said.append("the tube")
+    return said
+
+
+def _difference(wanted: Piece, found: Piece) -> str:
+    if wanted.kind != found.kind:
+        return f"{wanted.kind} here, {found.kind} there"
+    if isinstance(wanted, Leg) and isinstance(found, Leg) and abs(wanted.length_mm - found.length_mm) > 0.05:
+        return f"{format_length(wanted.length_mm)} here, {format_length(found.length_mm)} there"
+    if isinstance(wanted, Bend) and isinstance(found, Bend):
+        if abs(wanted.angle_deg - found.angle_deg) > 0.05:
+            return f"turns {format_angle(wanted.angle_deg)} here, {format_angle(found.angle_deg)} there"
+        if abs((wanted.roll_deg - found.roll_deg + 180) % 360 - 180) > 0.05:
+            return "rolled otherwise"
+    return ""
+
+
+def follow_twins(design: Design, run_id: str) -> Design:
+    """The design with every linked twin of a run made its mirror image again."""
+    run = design.run(run_id)
+    twins = [r for r in design.runs if run and r.twin_of == run_id and r.twin_linked]
+    if run is None or not twins:
+        return design
+    runs = list(design.runs)
+    for twin in twins:
+        carried = [p.part for p in run.pieces if isinstance(p, InLine)]
+        theirs = [p.part for p in twin.pieces if isinstance(p, InLine)]
+        pieces = mirrored_pieces(run.pieces, dict(zip(carried, theirs, strict=False)))
+        kept = {p.id for p in pieces} | {"start"}
+        joints = tuple(j for j in run.joints if j.after in kept)
+        runs[runs.index(twin)] = twin.model_copy(update={"pieces": pieces, "joints": joints, "tube": run.tube})
+    return design.model_copy(update={"runs": tuple(runs)})
+
+
+def _valid(design: Design) -> Design:
+    return Design.model_validate(design.model_dump())
