@@ -16,7 +16,7 @@ from werkzeug.exceptions import SecurityError
 from ..core.errors import WideBendError
 from ..instruments.taking import Address, Kind
 from ..store.database import Database
-from . import cut, floor, intake, layout, measure, route, rules, survey_files, tools, underbody
+from . import cut, floor, intake, layout, measure, parts, route, rules, survey_files, tools, underbody
 from .shared import Kept, install_filters, page_tab, sight_from, unit_of
 
 MOST_POSTED_BYTES = 2_500_000
@@ -47,7 +47,7 @@ def create_app(
     app.extensions["tools"] = dict(tools_at or {})
     CSRFProtect(app)
     install_filters(app)
-    rooms = (floor, intake, underbody, measure, survey_files, layout, route, cut, rules, tools)
+    rooms = (floor, intake, underbody, measure, survey_files, layout, parts, route, cut, rules, tools)
     for blueprint in (module.room for module in rooms):
         app.register_blueprint(blueprint)
     app.before_request(_read_preferences)

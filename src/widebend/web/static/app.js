@@ -230,6 +230,15 @@ document.addEventListener("change", (event) => {
   if (event.target.id === "keys-off") localStorage.setItem("single-keys", event.target.checked ? "off" : "on");
 });
 
+// --- fields that belong to one way only -------------------------------------------------------------------------------
+
+document.addEventListener("change", (event) => {
+  if (!event.target.matches?.("[data-switch]")) return;
+  event.target.form.querySelectorAll("[data-only]").forEach((field) => {
+    field.hidden = !field.dataset.only.split("|").includes(event.target.value);
+  });
+});
+
 addEventListener("DOMContentLoaded", () => {
   tellWidth();
   const off = byId("keys-off");

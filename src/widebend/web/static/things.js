@@ -78,12 +78,3 @@ function chooseThing(thing) {
   const shown = ["from_mm", "to_mm"].map((key) => `${key}=${form.elements[key].value}`).join("&");
   window.htmx.ajax("GET", `${frame.dataset.chooseThing}&thing=${encodeURIComponent(thing)}&${shown}`, { target: "#bench", swap: "innerHTML" });
 }
-
-// --- fields that belong to one way only -------------------------------------------------------------------------------
-
-document.addEventListener("change", (event) => {
-  if (!event.target.matches?.("[data-switch]")) return;
-  event.target.form.querySelectorAll("[data-only]").forEach((field) => {
-    field.hidden = !field.dataset.only.split("|").includes(event.target.value);
-  });
-});

@@ -1,0 +1,195 @@
+"""Placing hardware: at a place, on a port, nudged, turned, snapped, joined up; what stands locked is left alone."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+
+from .bodies import system_of
+from .errors import EditError
+from .frame import Pose, Vector, pose, unit
+from .gas_path import PlacedPort, joins, placed_ports
+from .records import Design, Item, Part, Placed, Run, Survey, Tube
+from .route import port_pose
+from .units import Length
+
+Coordinates = Sequence[float] | Vector
+
+
+def placed_at(point: Coordinates, flow: Coordinates, reference: Coordinates | None = None) -> Placed:
+    """A place as a record; directions are rounded so that a level part stays level."""
+    x, y, z = (Length(round(float(c), 6)) for c in point)
+    way = unit(flow)
+    up = None if reference is None else _direction(unit(reference))
+    return Placed(point=(x, y, z), axis=_direction(way), reference=up)
+
+
+def _direction(way: Vector) -> tuple[float, float, float]:
+    x, y, z = (round(float(c), 12) + 0.0 for c in way)
+    return x, y, z
+
+
+def add_part(design: Design, item: Item, name: str, placed: Placed | None) -> tuple[Design, str]:
+    """The design with a new part; its id."""
+    taken = {p.id for p in design.parts}
+    part_id = next(f"{item.kind}-{n}" for n in range(1, 1000) if f"{item.kind}-{n}" not in taken)
+    part = Part(id=part_id, name=name or item.name or item.kind, item=item, placed=placed)
+    return _valid(design.model_copy(update={"parts": (*design.parts, part)})), part_id
+
+
+def on_port(design: Design, item: Item, port_name: str) -> Placed:
+    """Where an item stands when its inlet meets a port, reference to reference. Raises EditError."""
+    target = _port(design, port_name)
+    inlet = next((p for p in item.ports if p.role != "out"), None)
+    if inlet is None:
+        raise EditError("that has no inlet to set onto a port")
+    part = Part(id="x", item=item, placed=placed_at((0, 0, 0), (1, 0, 0), (0, 0, 1)))
+    here = port_pose(part, pose((0, 0, 0), (1, 0, 0), (0, 0, 1)), inlet)
+    # the inlet looks against the gas: its outward direction meets the target's, its reference the target's own
+    want = Pose(target.pose.point, -target.pose.flow, target.pose.reference)
+    turn = _basis(want) @ _basis(here).T
+    return placed_at(want.point - turn @ here.point, turn @ [1.0, 0.0, 0.0], turn @ [0.0, 0.0, 1.0])
+
+
+def _basis(at: Pose) -> Vector:
+    return np.column_stack([at.flow, at.reference, np.cross(at.flow, at.reference)])
+
+
+def _port(design: Design, name: str) -> PlacedPort:
+    found = next((p for p in placed_ports(system_of(design)) if p.name == name), None)
+    if found is None:
+        raise EditError("that port has no place yet", "onto")
+    return found
+
+
+def moved_part(design: Design, part_id: str, by: Vector) -> Design:
+    """A part moved by (3,) [mm]. Raises EditError for one that is locked or carried."""
+    part, placed = _free_part(design, part_id)
+    point = tuple(Length(round(float(c + d), 6)) for c, d in zip(placed.point, by, strict=True))
+    return _with(design, part, placed.model_copy(update={"point": point}))
+
+
+def turned_part(design: Design, part_id: str, *, heading: float = 0.0, slope: float = 0.0, roll: float = 0.0) -> Design:
+    """A part turned about its origin: heading to the right, slope up, roll clockwise seen against the flow [deg]."""
+    part, placed = _free_part(design, part_id)
+    at = placed.pose()
+    right = np.cross([0.0, 0.0, 1.0], at.flow)
+    level = unit(right) if np.linalg.norm(right) > 1e-6 else at.across
+    flow, up = at.flow, at.side(roll)
+    for axis, deg in ((level, -slope), (np.array([0.0, 0.0, 1.0]), heading)):
+        flow, up = _about(axis, deg, flow), _about(axis, deg, up)
+    return _with(design, part, placed_at(at.point, flow, up))
+
+
+def _about(axis: Vector, deg: float, way: Vector) -> Vector:
+    """Rodrigues' turn of a direction about a unit axis."""
+    t = math.radians(deg)
+    turned = way * math.cos(t) + np.cross(axis, way) * math.sin(t) + axis * float(axis @ way) * (1 - math.cos(t))
+    return np.asarray(turned)
+
+
+def levelled(design: Design, part_id: str) -> Design:
+    """A part made level, its heading kept. Raises EditError for one that stands plumb."""
+    part, placed = _free_part(design, part_id)
+    at = placed.pose()
+    if abs(at.flow[2]) > 0.985:
+        raise EditError("it stands plumb: turn it first")
+    return _with(design, part, placed_at(at.point, (at.flow[0], at.flow[1], 0.0), (0, 0, 1)))
+
+
+def squared(design: Design, part_id: str) -> Design:
+    """A part square to the rail: along the vehicle or across it, whichever is nearer; its slope kept."""
+    part, placed = _free_part(design, part_id)
+    at = placed.pose()
+    flat = math.hypot(at.flow[0], at.flow[1])
+    if flat < 0.17:
+        raise EditError("it stands plumb: turn it first")
+    along = abs(at.flow[0]) >= abs(at.flow[1])
+    x, y = (math.copysign(flat, at.flow[0]), 0.0) if along else (0.0, math.copysign(flat, at.flow[1]))
+    return _with(design, part, placed_at(at.point, (x, y, at.flow[2])))
+
+
+def as_high_as(design: Design, part_id: str, other_id: str) -> Design:
+    """A part raised or lowered until its origin is as high as another's. Raises EditError."""
+    (_, placed), other = _free_part(design, part_id), design.part(other_id)
+    if other is None or other.placed is None:
+        raise EditError("that part has no place of its own to go by", "as_high")
+    return moved_part(design, part_id, np.array([0.0, 0.0, float(other.placed.point[2] - placed.point[2])]))
+
+
+def locked_part(design: Design, part_id: str, *, locked: bool) -> Design:
+    """A part locked where it stands, or free again."""
+    part = design.part(part_id)
+    if part is None:
+        raise EditError("that part is no longer here")
+    parts = tuple(p.model_copy(update={"locked": locked}) if p.id == part_id else p for p in design.parts)
+    return design.model_copy(update={"parts": parts})
+
+
+def without_part(design: Design, part_id: str) -> Design:
+    """The design without a part. Raises EditError for one that a run starts from, aims for or carries."""
+    part = design.part(part_id)
+    if part is None:
+        raise EditError("that part is no longer here")
+    for run in design.runs:
+        ends = [str(e).partition(".")[0] for e in (run.start, run.aim) if isinstance(e, str)]
+        if part_id in ends or any(getattr(p, "part", None) == part_id for p in run.pieces):
+            raise EditError(f"{run.name or run.id} is joined to it: take that run out first")
+    return _valid(design.model_copy(update={"parts": tuple(p for p in design.parts if p.id != part_id)}))
+
+
+def joined(design: Design, start: str, aim: str, tube: Tube, name: str = "") -> tuple[Design, str]:
+    """The design with a new run from one port to another, with no pipe yet; the run's id. Raises EditError.
+
+    Gas leaves by an outlet and enters by an inlet; a port takes one run.
+    """
+    first, last = _port(design, start), _port(design, aim)
+    if first.part.id == last.part.id:
+        raise EditError("both ports are of the same part: choose another to go to", "to")
+    if first.port.role == "in":
+        raise EditError("gas does not leave by an inlet: choose an outlet to start from", "from")
+    if last.port.role == "out":
+        raise EditError("gas does not enter by an outlet: choose an inlet to go to", "to")
+    taken = joins(design, system_of(design))
+    for port, field in ((first, "from"), (last, "to")):
+        if port.name in taken:
+            raise EditError(f"the {port.part.name} has something on its {port.port.id} already", field)
+    known = {r.id for r in design.runs}
+    run_id = next(f"r{n}" for n in range(1, 1000) if f"r{n}" not in known)
+    run = Run(id=run_id, name=name or f"{first.part.name} to {last.part.name}"[:80], start=start, aim=aim, tube=tube)
+    return _valid(design.model_copy(update={"runs": (*design.runs, run)})), run_id
+
+
+def without_run(design: Design, run_id: str) -> Design:
+    """The design without a run; parts that it carried stay in the list without a place. Raises EditError."""
+    if design.run(run_id) is None:
+        raise EditError("that run is no longer here")
+    runs = tuple(
+        r.model_copy(update={"twin_of": None}) if r.twin_of == run_id else r for r in design.runs if r.id != run_id
+    )
+    return _valid(design.model_copy(update={"runs": runs}))
+
+
+def _free_part(design: Design, part_id: str) -> tuple[Part, Placed]:
+    """A part that may be moved, and its place. Raises EditError."""
+    part = design.part(part_id)
+    if part is None:
+        raise EditError("that part is no longer here")
+    if part.placed is None:
+        raise EditError("a run carries that part: move it along the run on the Route step")
+    if part.locked:
+        raise EditError(f"{part.name or part.item.kind} is locked where it stands: unlock it first")
+    return part, part.placed
+
+
+def _with(design: Design, part: Part, placed: Placed) -> Design:
+    changed = part.model_copy(update={"placed": placed})
+    return _valid(design.model_copy(update={"parts": tuple(changed if p.id == part.id else p for p in design.parts)}))
+
+
+def _valid(design: Design) -> Design:
+    """Validated anew, but for the survey, which no placing changes."""
+    bare = design.model_copy(update={"survey": Survey()})
+    return Design.model_validate(bare.model_dump()).model_copy(update={"survey": design.survey})

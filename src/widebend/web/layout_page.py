@@ -1,0 +1,34 @@
+"""The layout's page: the strips, the first form, and the shelf below."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import g, render_template, request
+
+from ..core.tube import MATERIAL_NAMES
+from ..core.words import say
+from .drawing.strips import draw_strips
+from .edits import Said
+from .layout_form import MATERIALS, shown
+from .parts_panel import panel
+from .progress import steps
+from .shared import AtHand, is_htmx, window_from_request
+
+
+def render(here: AtHand, said: Said, code: int = 200) -> Any:
+    typed = shown(here.design, g.unit) | (said.typed if said.errors else {})
+    if said.errors:
+        typed["free"] = said.typed.get("free", "")
+    window = window_from_request(here.found, here.design.survey)
+    parts = [f for f in here.found.findings if f.part or f.code == "inside"]
+    context = {
+        "here": here, "line": steps(here.design, here.found, here.job.road_use), "step": "layout", "said": said,
+        "picture": draw_strips(here.design, here.found, window, None, sight=g.sight), "typed": typed,
+        "materials": [(m, MATERIAL_NAMES[m]) for m in MATERIALS], "revision": here.number,
+        "findings": [(say(f, here.design, g.unit), "touches" if f.spoils else "tight") for f in parts],
+        "placed": bool(here.design.runs), "can_undo": here.design_revision.back is not None,
+        "can_redo": here.design_revision.forward is not None,
+        **panel(here.design, said.piece or request.values.get("part")),
+    }  # fmt: skip
+    return render_template("_layout_bench.html" if is_htmx() else "layout.html", **context), code

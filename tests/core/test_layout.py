@@ -1,0 +1,178 @@
+"""Hardware, the way of the gas, mirroring and placing: against identities and figures worked by hand."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from widebend.core import placing
+from widebend.core.bodies import system_of
+from widebend.core.catalogue import SHELF, item_of
+from widebend.core.editing import HOLD, set_piece
+from widebend.core.errors import EditError, InputError
+from widebend.core.gas_path import open_ports, path, steps
+from widebend.core.mirroring import differences, mirror_part, mirror_run
+from widebend.core.records import Design, Tube
+from widebend.core.review import review
+from widebend.core.route import part_frames
+from widebend.core.units import Length
+from widebend.core.words import say
+from widebend.demo.examples import cat_back
+
+TUBE = Tube(od_mm=Length(63.5), wall_mm=Length(1.5))
+
+
+def _item(key: str, **values: float):
+    return item_of(key, "", {m.key: m.usual for m in SHELF[key].measures} | values)
+
+
+def _placed(key: str, point: tuple[float, float, float], design: Design | None = None, **values: float) -> Design:
+    at = placing.placed_at(point, (1.0, 0.0, 0.0))
+    return placing.add_part(design or Design(), _item(key, **values), "", at)[0]
+
+
+@pytest.mark.parametrize("key", SHELF)
+def test_every_kind_has_ports_that_look_out_of_its_bodies(key: str) -> None:
+    """An inlet looks forward from the front of the part, an outlet rearward from its back end."""
+    item = _item(key)
+    back = max(float(b.start[0] + b.length_mm) for b in item.bodies)
+    front = min(float(b.start[0]) for b in item.bodies)
+    for port in item.ports:
+        inlet = port.role == "in"
+        assert port.axis[0] == (-1.0 if inlet else 1.0)
+        assert float(port.point[0]) == pytest.approx(front if inlet else back)
+
+
+def test_what_cannot_be_made_is_refused() -> None:
+    with pytest.raises(InputError, match="cannot stand"):
+        _item("merge", apart=40.0)
+    with pytest.raises(InputError, match="leaves the body"):
+        _item("muffler", out_off=100.0)
+    with pytest.raises(InputError, match="two outlets need"):
+        _item("muffler", dual=20.0)
+
+
+def test_a_dual_muffler_gives_the_gas_two_ways() -> None:
+    design = _placed("muffler", (2000, 0, 250), dual=140.0)
+    for name, y in (("left", -70.0), ("right", 70.0)):
+        tip = _item("tip")
+        port = f"muffler-1.out-{name}"
+        design, part = placing.add_part(design, tip, f"{name} tip", placing.on_port(design, tip, port))
+        assert design.part(part).placed.point[1] == pytest.approx(y)
+    ways = path(design, system_of(design))
+    assert ways == [["muffler", "left tip"], ["muffler", "right tip"]]
+    assert [p.name for p in open_ports(design, system_of(design))] == ["muffler-1.in"]
+
+
+def test_a_part_set_onto_a_port_meets_it_whatever_way_it_looks() -> None:
+    rng = np.random.default_rng(2)
+    for _ in range(20):
+        flow, up = rng.normal(size=3), rng.normal(size=3)
+        at = placing.placed_at(rng.uniform(-500, 3000, 3), flow, up - (up @ flow) / (flow @ flow) * flow)
+        design, first = placing.add_part(Design(), _item("flex"), "", at)
+        can = _item("muffler", in_off=30.0)
+        design, second = placing.add_part(design, can, "", placing.on_port(design, can, f"{first}.out"))
+        a, b = part_frames(design.part(first))["out"], part_frames(design.part(second))["in"]
+        assert np.allclose(a.point, b.point, atol=1e-5)
+        assert np.allclose(a.flow, -b.flow, atol=1e-9)
+        assert np.allclose(a.reference, b.reference, atol=1e-9)
+
+
+def test_open_ports_and_diameter_steps_are_findings() -> None:
+    design = _placed("flange-2", (1000, 0, 250))
+    design = _placed("muffler", (2000, 0, 250), design, od=76.2)
+    design, run = placing.joined(design, "flange-1.out", "muffler-1.in", TUBE)
+    design = design.model_copy(update={"settings": cat_back().settings})
+    found = [f for f in review(design).findings if f.code in ("open", "step")]
+    assert {f.detail for f in found if f.code == "open"} == {"in", "out"}
+    assert not steps(design, system_of(design))  # no pipe yet
+    straight = {"id": "p1", "kind": "leg", "length_mm": 990.0}
+    design = Design.model_validate(
+        design.model_dump() | {"runs": [design.run(run).model_dump() | {"pieces": [straight]}]}
+    )
+    words = [say(f, design) for f in review(design).findings if f.code == "step"]
+    assert words == ["The muffler: its in is 76.2 mm, what meets it 63.5 mm: a reducer or an expander is wanted."]
+
+
+def test_joining_ports_that_cannot_be_joined() -> None:
+    design = _placed("muffler", (2000, 0, 250), _placed("flange-2", (1000, 0, 250)))
+    for start, aim, words in (
+        ("flange-1.in", "muffler-1.in", "does not leave by an inlet"),
+        ("flange-1.out", "muffler-1.out", "does not enter by an outlet"),
+        ("muffler-1.out", "muffler-1.in", "same part"),
+        ("nothing.out", "muffler-1.in", "no place yet"),
+    ):
+        with pytest.raises(EditError, match=words):
+            placing.joined(design, start, aim, TUBE)
+    design, run = placing.joined(design, "flange-1.out", "muffler-1.in", TUBE)
+    with pytest.raises(EditError, match="has something on its out already"):
+        placing.joined(design, "flange-1.out", "muffler-1.in", TUBE)
+    with pytest.raises(EditError, match="joined to it"):
+        placing.without_part(design, "muffler-1")
+    assert not placing.without_run(design, run).runs
+
+
+# --- the other side -------------------------------------------------------------------------------------------------
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.floats(-600, 600))
+def test_a_mirrored_run_is_the_reflection_of_every_point(line: float) -> None:
+    design = mirror_run(cat_back(), "r1", line)
+    runs = system_of(design).runs
+    for piece, twin in zip(runs[0].pieces, runs[1].pieces, strict=True):
+        for a, b in ((piece.inlet, twin.inlet), (piece.outlet, twin.outlet)):
+            assert np.allclose(b.point, [a.point[0], 2 * line - a.point[1], a.point[2]], atol=1e-6)
+            assert np.allclose(b.flow, a.flow * [1, -1, 1], atol=1e-9)
+    assert runs[1].miss_mm < 1e-6
+
+
+def test_a_mirrored_part_is_of_the_other_hand() -> None:
+    """A muffler whose outlet is 40 to the right of its middle, turned and rolled: reflected, port by port."""
+    at = placing.placed_at((2000, 300, 250), (0.8, 0.36, 0.48), (0.1, 0.2, 0.9))
+    design, part = placing.add_part(Design(), _item("muffler", out_off=40.0), "left muffler", at)
+    both = mirror_part(design, part, 25.0)
+    assert both.parts[1].name == "right muffler"
+    for name in ("in", "out"):
+        a, b = part_frames(both.parts[0])[name], part_frames(both.parts[1])[name]
+        assert np.allclose(b.point, [a.point[0], 50 - a.point[1], a.point[2]], atol=1e-6)
+        assert np.allclose(b.flow, a.flow * [1, -1, 1], atol=1e-9)
+
+
+def test_a_linked_twin_follows_and_a_free_one_is_told_apart() -> None:
+    design = mirror_run(cat_back(), "r1")
+    twin = design.runs[1].id
+    changed = set_piece(design, "r1", "p9", {"length_mm": 380.0}, HOLD)
+    assert not differences(changed.runs[0], changed.run(twin))
+    free = design.runs[1].model_copy(update={"twin_linked": False})
+    alone = set_piece(
+        design.model_copy(update={"runs": (design.runs[0], free)}), "r1", "p9", {"length_mm": 380.0}, HOLD
+    )
+    unlike = differences(alone.runs[0], alone.run(twin))
+    assert any("380 mm here, 405 mm there" in words for words in unlike)
+
+
+# --- placing --------------------------------------------------------------------------------------------------------
+
+
+def test_moving_turning_levelling_and_locking() -> None:
+    design = _placed("muffler", (2000, 100, 250))
+    design = placing.moved_part(design, "muffler-1", np.array([0.0, 25.0, -10.0]))
+    assert tuple(design.parts[0].placed.point) == (2000.0, 125.0, 240.0)
+    design = placing.turned_part(design, "muffler-1", heading=30.0, slope=10.0)
+    flow = part_frames(design.parts[0])["out"].flow
+    assert np.degrees(np.arcsin(flow[2])) == pytest.approx(10.0, abs=0.2)
+    level = placing.levelled(design, "muffler-1")
+    assert part_frames(level.parts[0])["out"].flow[2] == pytest.approx(0.0, abs=1e-12)
+    square = part_frames(placing.squared(level, "muffler-1").parts[0])["out"].flow
+    assert np.allclose(square, [1, 0, 0], atol=1e-9)
+    rolled = placing.turned_part(_placed("muffler", (0, 0, 0)), "muffler-1", roll=90.0)
+    assert np.allclose(rolled.parts[0].placed.pose().reference, [0, 1, 0], atol=1e-9)
+    design = placing.locked_part(design, "muffler-1", locked=True)
+    with pytest.raises(EditError, match="unlock it first"):
+        placing.moved_part(design, "muffler-1", np.ones(3))
+
+
+def test_as_high_as_another() -> None:
+    design = _placed("tip", (4000, 200, 310), _placed("muffler", (2000, 100, 250)))
+    assert placing.as_high_as(design, "tip-1", "muffler-1").part("tip-1").placed.point[2] == 250.0

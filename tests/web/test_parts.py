@@ -1,0 +1,78 @@
+"""The shelf on the Layout step: set down, moved, joined, mirrored; refusals at their fields."""
+
+from tests.web.conftest import Visitor
+from widebend.core.records import Design
+from widebend.formats.design_json import read_design
+
+URL = "/jobs/103/layout"
+PLACE = {"p_x": "2000", "p_y": "100", "p_z": "250"}
+
+
+def _design(visitor: Visitor, job: int = 103) -> Design:
+    return read_design(visitor.client.get(f"/jobs/{job}/design.json").data)
+
+
+def _add(visitor: Visitor, kind: str, code: int = 303, **values: str):
+    return visitor.post(URL, f"{URL}/parts/add", code, kind=kind, **values)
+
+
+def test_two_parts_are_set_down_joined_and_run(visitor: Visitor) -> None:
+    _add(visitor, "flange-2", p_x="1000", p_y="100", p_z="250", part_name="downpipe end")
+    _add(visitor, "muffler", **PLACE, **{"muffler-wide": '9"', "part_name": "muffler"})
+    assert _design(visitor).part("muffler-1").item.bodies[0].width_mm == 228.6
+    _add(visitor, "tip", where="port", onto="muffler-1.out", part_name="tip")
+    page = visitor.get(URL)
+    assert "muffler → tip" in page.text
+    visitor.post(URL, f"{URL}/parts/join", **{"from": "flange-1.out", "to": "muffler-1.in"})
+    page = visitor.get(URL)
+    assert "downpipe end → muffler → tip" in page.text
+    assert "its in leads nowhere" in page.text  # the flange's own inlet: nothing feeds it yet
+    closing = visitor.get("/jobs/103/route/close?run=r1")
+    assert closing.select(".proposal")
+
+
+def test_wrong_measures_and_places_are_refused_at_their_fields(visitor: Visitor) -> None:
+    page = _add(visitor, "muffler", 422, p_x="2000", p_y="left", p_z="250")
+    assert page.select_one("#h-p_x")["value"] == "2000"
+    assert "field-error" in str(page.select_one("#h-p_y").parent)
+    assert "cannot stand" in _add(visitor, "merge", 422, **PLACE, **{"merge-apart": "20"}).text
+    assert "more than nothing" in _add(visitor, "tip", 422, **PLACE, **{"tip-long": "0"}).text
+    assert "no place yet" in _add(visitor, "tip", 422, where="port", onto="muffler-9.out").text
+    _add(visitor, "spaceship", 422, **PLACE)
+    assert not _design(visitor).parts
+
+
+def test_a_part_is_moved_turned_levelled_and_locked(visitor: Visitor) -> None:
+    _add(visitor, "muffler", **PLACE)
+    page = f"{URL}?part=muffler-1"
+    chosen = {"part": "muffler-1"}
+    visitor.post(page, f"{URL}/parts/nudge", **chosen, way="up", by="25")
+    visitor.post(page, f"{URL}/parts/nudge", **chosen, way="slope up", by="5")
+    placed = _design(visitor).part("muffler-1").placed
+    assert placed.point[2] == 275.0
+    assert placed.axis[2] > 0.08
+    visitor.post(page, f"{URL}/parts/stand", **chosen, how="level")
+    assert _design(visitor).part("muffler-1").placed.axis[2] == 0.0
+    visitor.post(page, f"{URL}/parts/stand", **chosen, how="lock")
+    refused = visitor.post(page, f"{URL}/parts/nudge", 422, **chosen, way="up", by="25")
+    assert "unlock it first" in refused.text
+    visitor.post(page, f"{URL}/parts/stand", **chosen, how="free")
+    visitor.post(page, f"{URL}/parts/place", **chosen, p_x="2100", p_y="-100", p_z="260", p_heading="10")
+    assert _design(visitor).part("muffler-1").placed.point[0] == 2100.0
+    visitor.post(page, f"{URL}/parts/mirror", **chosen)
+    assert _design(visitor).parts[1].placed.point[1] == 100.0
+
+
+def test_a_run_is_mirrored_linked_and_let_go(visitor: Visitor) -> None:
+    url = "/jobs/101/layout"
+    refused = visitor.post(url, f"{url}/parts/take-out", 422, part="muffler")
+    assert "is joined to it" in refused.text
+    visitor.post(url, f"{url}/parts/mirror", run="r1")
+    twin = _design(visitor, 101).runs[1]
+    assert twin.twin_of == "r1"
+    page = visitor.get(url)
+    assert "mirror image of cat-back" in page.text
+    visitor.post(url, f"{url}/parts/link", run=twin.id)
+    assert not _design(visitor, 101).runs[1].twin_linked
+    visitor.post(url, f"{url}/parts/take-out", run=twin.id)
+    assert len(_design(visitor, 101).runs) == 1
