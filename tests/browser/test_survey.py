@@ -104,14 +104,13 @@ def test_the_whole_survey_there_and_back(page: Page, tmp_path: Path) -> None:
     download.value.save_as(bundle)
     empty = tmp_path / "empty.json"
     empty.write_text('{"format": "widebend-survey", "version": 1}')
-    for file, words in ((empty, "The survey is in"), (bundle, "The survey is in")):
-        page.click(".sheet-tab:has-text('files')")
+    for file in (empty, bundle):
+        page.goto(f"{URL}/files")
         page.set_input_files("#file-survey", str(file))
         page.click("#bring-survey")
-        _settled(page, words)
+        _settled(page, "The survey is in")
         if file == empty:
             assert not _survey(page)["things"]
-            page.goto(URL)
     assert _survey(page) == before
 
 
@@ -166,3 +165,12 @@ def test_nothing_runs_off_the_side(page: Page, size: tuple[int, int]) -> None:
         page.goto(f"/jobs/101/underbody{place}")
         page.wait_for_timeout(300)
         assert page.evaluate("document.documentElement.scrollWidth <= innerWidth + 1"), place
+
+
+def test_what_is_typed_survives_a_window_of_another_width(page: Page) -> None:
+    page.goto("/jobs/101/underbody")
+    page.fill("#t-name", "a brace half entered")
+    drawn = page.locator("svg.strips").get_attribute("width")
+    page.set_viewport_size({"width": 1100, "height": 800})
+    expect(page.locator("svg.strips")).not_to_have_attribute("width", drawn)
+    expect(page.locator("#t-name")).to_have_value("a brace half entered")

@@ -16,7 +16,8 @@ function tellWidth() {
   const drawn = Number(frame.querySelector("svg")?.getAttribute("width") || 0);
   if (Math.abs(width - drawn) > 4 && width > 300) {
     document.cookie = `${frame.dataset.width || "w"}=${width}; path=/; max-age=31536000; samesite=strict`;
-    window.htmx.ajax("GET", location.pathname + location.search, { target: "#bench", swap: "innerHTML" });
+    // only the strips are drawn again: what is being typed beside them stays
+    window.htmx.ajax("GET", location.pathname + location.search, { target: ".strips-card", select: ".strips-card", swap: "outerHTML" });
   }
 }
 
