@@ -14,10 +14,13 @@ from ..core.records import (
     Group,
     GroupState,
     HalfSpace,
+    HangPoint,
     InLine,
     Joint,
     Leg,
     LowLine,
+    MarkPoint,
+    OldPart,
     Part,
     Piece,
     Placed,
@@ -97,6 +100,23 @@ def estate_survey() -> Survey:
         ),
         low_line=LowLine(d=Length(150)),
         rails=Rails(left_y_mm=Length(-430), right_y_mm=Length(430)),
+        marks=(
+            MarkPoint(id="m1", name="left seat bolt", point=_p(1450, -380, 330), plus_minus_mm=Length(2),
+                      how_measured="squared off the left rail"),
+            MarkPoint(id="m2", name="right seat bolt", point=_p(1450, 380, 330), plus_minus_mm=Length(2),
+                      how_measured="squared off the right rail"),
+            MarkPoint(id="m3", name="handbrake guide", point=_p(2620, 60, 410), plus_minus_mm=Length(3),
+                      how_measured="plumb and rule"),
+        ),
+        hang_points=(
+            HangPoint(id="h1", name="gearbox strap", point=_p(1330, 300, 330), kind="earth-strap point",
+                      plus_minus_mm=Length(4), how_measured="tapes to 3 marks"),
+            HangPoint(id="h2", name="right rear rubber", point=_p(3560, 420, 400), condition="one side cracked",
+                      plus_minus_mm=Length(5), how_measured="tapes to 3 marks"),
+            HangPoint(id="h3", name="tip rubber", point=_p(4330, 380, 390), plus_minus_mm=Length(5),
+                      how_measured="plumb and rule"),
+        ),
+        old_parts=(OldPart(id="o1", name="old tip hanger", kind="hanger", condition="good"),),
     )  # fmt: skip
 
 

@@ -138,7 +138,7 @@ def draw_strips(
     strips = []
     for name, scale, axes in (("from below", below, (0, 1)), ("from the left", side, (0, 2))):
         shown = {"from the left": "from the right"}.get(name, name) if window.turned else name
-        strip = _strip(shown, scale, axes, design, found, run_id, piece, ghosts, sight)
+        strip = _strip(shown, scale, axes, design, found, run_id, piece, ghosts, sight, things_only)
         _handles(strip, scale, axes, design, thing)
         strips.append(strip)
     ruler_top = below_px + left_px
@@ -195,6 +195,7 @@ def _strip(
     piece: int | None,
     ghosts: tuple[Ghost, ...],
     sight: Sight,
+    with_marks: bool,
 ) -> Strip:
     strip = Strip(name, scale.top, scale.height)
     labels = Labels(0, scale.top, scale.window.width_px, scale.top + scale.height)
@@ -203,8 +204,8 @@ def _strip(
         labels.keep_free(x - 9, y - 9, x + 9, y + 9)
     touch_marks, strip.marks = strip.marks, []
     _things(strip, labels, scale, axes, seen(found, sight), found)
-    _places(strip, labels, scale, axes, design.survey)
     _parts(strip, labels, scale, axes, found)
+    _places(strip, labels, scale, axes, design.survey, with_marks=with_marks)
     for ghost in ghosts:
         _ghost(strip, scale, axes, ghost, design)
     for run in found.system.runs:
@@ -255,15 +256,19 @@ def seen(found: Review, sight: Sight) -> tuple[Obstacle, ...]:
     )  # fmt: skip
 
 
-def _places(strip: Strip, labels: Labels, scale: _Scale, axes: tuple[int, int], survey: Survey) -> None:
-    """Windows as outlines, hang points, old parts and marks as signs, each with its name."""
+def _places(
+    strip: Strip, labels: Labels, scale: _Scale, axes: tuple[int, int], survey: Survey, *, with_marks: bool
+) -> None:
+    """Windows as outlines, hang points as signs, each with its name; while measuring, marks and old parts too."""
     for window in survey.windows:
         seen = Silhouette.of([window_corners(window)[:, axes]])
         if _in_view(scale, seen):
             strip.marks.append(Mark("area", "window", {"d": scale.path(seen.outlines)}, window.name))
             labels.put(window.name, _name_places(scale, seen), "place-name")
-    signs = [("hang", h.name, h.point) for h in survey.hang_points] + [("mark", m.name, m.point) for m in survey.marks]
-    signs += [("old", o.name, o.point) for o in survey.old_parts if o.point]
+    signs = [("hang", h.name, h.point) for h in survey.hang_points]
+    if with_marks:
+        signs += [("mark", m.name, m.point) for m in survey.marks]
+        signs += [("old", o.name, o.point) for o in survey.old_parts if o.point]
     for kind, name, point in signs:
         x, y = scale.x(float(point[axes[0]])), scale.y(float(point[axes[1]]))
         if 0 <= x <= scale.window.width_px and scale.top <= y <= scale.top + scale.height:
