@@ -15,6 +15,7 @@ from widebend.core.mirroring import differences, mirror_part, mirror_run
 from widebend.core.records import Design, Tube
 from widebend.core.review import review
 from widebend.core.route import part_frames
+from widebend.core.sections import sections
 from widebend.core.units import Length
 from widebend.core.words import say
 from widebend.demo.examples import cat_back
@@ -176,3 +177,27 @@ def test_moving_turning_levelling_and_locking() -> None:
 def test_as_high_as_another() -> None:
     design = _placed("tip", (4000, 200, 310), _placed("muffler", (2000, 100, 250)))
     assert placing.as_high_as(design, "tip-1", "muffler-1").part("tip-1").placed.point[2] == 250.0
+
+
+# --- what comes apart -----------------------------------------------------------------------------------------------
+
+
+def test_sections_end_at_joints_that_come_apart() -> None:
+    """Two metres of 63.5 x 1.5 in 304 with a clamp half way: pi (63.5 - 1.5) 1.5 x 7900 = 2.308 kg/m each."""
+    design = _placed("flange-2", (0, 0, 250))
+    run = {"id": "r1", "start": "flange-1.out", "tube": TUBE.model_dump(), "pieces": [
+        {"id": "a", "kind": "leg", "length_mm": 1000.0}, {"id": "b", "kind": "leg", "length_mm": 600.0},
+        {"id": "c", "kind": "leg", "length_mm": 400.0}], "joints": [{"after": "a", "kind": "clamp"}]}  # fmt: skip
+    design = Design.model_validate(design.model_dump() | {"runs": [run]})
+    first, second = sections(design, system_of(design))
+    assert (first.first, first.last, first.joints) == (1, 1, ("end", "clamp"))
+    assert (second.first, second.last, second.joints) == (2, 3, ("clamp", "end"))
+    assert first.mass_kg == pytest.approx(2.308, abs=1e-3)
+    assert second.length_mm == pytest.approx(1000.0)
+    assert np.allclose(first.size_mm, [1063.5, 63.5, 63.5], atol=0.1)
+
+
+def test_a_section_with_a_part_of_unknown_mass_says_so() -> None:
+    found = sections(cat_back(), system_of(cat_back()))
+    assert sum(s.last - s.first + 1 for s in found) == len(cat_back().runs[0].pieces)
+    assert any(s.mass_kg is None for s in found)

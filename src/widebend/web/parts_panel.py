@@ -12,6 +12,7 @@ from ..core.frame import heading_deg, inclination_deg
 from ..core.gas_path import open_ports, path
 from ..core.mirroring import differences
 from ..core.records import Design, Part, Run
+from ..core.sections import Section, sections
 from ..core.units import format_length
 
 WAYS = {"forward": (0, -1), "back": (0, 1), "left": (1, -1), "right": (1, 1), "down": (2, -1), "up": (2, 1)}
@@ -30,8 +31,20 @@ def panel(design: Design, wanted: str | None) -> dict[str, Any]:
         "outlets": [(p.name, _port_words(p.part, p.port.id)) for p in opened if p.port.role != "in"],
         "inlets": [(p.name, _port_words(p.part, p.port.id)) for p in opened if p.port.role != "out"],
         "run_rows": [_run_row(r, design) for r in design.runs], "ways": path(design, system),
+        "sections": [_section_row(s, design) for s in sections(design, system)],
         "moves": list(WAYS), "turns": list(TURNS),
     }  # fmt: skip
+
+
+def _section_row(section: Section, design: Design) -> str:
+    """A section in words: which pieces, how long, how heavy, the box around it, how its ends come apart."""
+    run = design.run(section.run)
+    pieces = f"piece {section.first}" if section.first == section.last else f"pieces {section.first} to {section.last}"
+    mass = f"{section.mass_kg:.1f} kg" if section.mass_kg is not None else "mass not known"
+    box = " x ".join(format_length(v, g.unit, 0, suffix=i == 2) for i, v in enumerate(section.size_mm))
+    name = f"{run.name or run.id}: " if run and len(design.runs) > 1 else ""
+    long = format_length(section.length_mm, g.unit, 0)
+    return f"{name}{pieces}, {long} of pipe, {mass}, in a box of {box}; {section.joints[0]} to {section.joints[1]}"
 
 
 def _port_words(part: Part, port: str) -> str:
