@@ -326,6 +326,26 @@ def test_a_picture_is_kept_shown_and_goes_with_the_bundle(visitor: Visitor) -> N
     assert _survey(visitor) == before
 
 
+# the test client leaves the spooled body of a large post to the garbage collector
+@pytest.mark.filterwarnings("ignore::pytest.PytestUnraisableExceptionWarning")
+def test_a_large_scan_and_a_large_picture_are_taken_and_larger_ones_refused_in_words(visitor: Visitor) -> None:
+    noise = np.random.default_rng(1).integers(0, 256, (1800, 2400, 3), dtype=np.uint8)
+    image = io.BytesIO()
+    Image.fromarray(noise).save(image, "PNG")
+    assert 5_000_000 < len(image.getvalue()) < 15_000_000
+    _upload(visitor, "photo", image.getvalue(), 303, "photo.png")
+    scan = trimesh.creation.icosphere(subdivisions=7, radius=200).export(file_type="stl")
+    assert len(scan) > 10_000_000
+    form = visitor.form(f"{URL}/files", f"{URL}/scan")
+    hidden = {i["name"]: i.get("value", "") for i in form.select("input[type=hidden]")}
+    sent = {**hidden, "file": (io.BytesIO(scan), "ball.stl")}
+    seen = visitor.client.post(f"{URL}/scan", data=sent, headers={"HX-Request": "true"})
+    assert b"327,680 triangles" in seen.data
+    too_large = visitor.client.post(f"{URL}/photo", data={**hidden, "file": (io.BytesIO(b"0" * 17_000_000), "x.jpg")})
+    assert too_large.status_code == 413
+    assert b"larger than this can take" in too_large.data
+
+
 # --- tools ----------------------------------------------------------------------------------------------------------
 
 

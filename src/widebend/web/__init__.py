@@ -45,6 +45,7 @@ def create_app(
     app.extensions["database"] = Database(database_url)
     app.extensions["kept"] = Kept()
     app.extensions["tools"] = dict(tools_at or {})
+    app.before_request(survey_files.allow_files)  # before the token is looked for, which reads the form
     CSRFProtect(app)
     install_filters(app)
     rooms = (floor, intake, underbody, measure, survey_files, layout, parts, route, cut, rules, tools)

@@ -29,11 +29,10 @@ MOST_UPLOAD = {"scan": mesh_files.MOST_BYTES, "photo": 16_000_000, "survey": sur
 PREVIEW_CELLS = 60
 
 
-@room.before_request
-def _allow_files() -> None:
-    """Files are larger than forms; each kind has its own limit, refused before it is read."""
-    kind = (request.endpoint or "").rpartition(".")[2]
-    if kind in MOST_UPLOAD:
+def allow_files() -> None:
+    """Files are larger than forms; each kind has its own limit. Asked before anything reads the request's form."""
+    blueprint, _, kind = (request.endpoint or "").rpartition(".")
+    if blueprint == room.name and kind in MOST_UPLOAD:
         request.max_content_length = MOST_UPLOAD[kind] + 100_000
 
 

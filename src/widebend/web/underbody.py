@@ -154,6 +154,7 @@ def put_thing(job_id: int) -> Any:
         verb = "changed" if survey.thing(thing.id) else "entered"
         if survey.thing(thing.id):
             said.piece = thing.id
+        said.note = f"{verb[0].upper()}{verb[1:]} {thing.name}: it is in the strips above."
         changed = _with(survey, "things", thing)
         if group is not None and thing.moves_with != "body":
             changed = _with(changed, "groups", group)
