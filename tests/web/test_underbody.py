@@ -1,8 +1,10 @@
 """The underbody's sheets: what is entered is kept, what is wrong is said at its field, what is measured lands."""
 
+import gc
 import io
 import json
 import threading
+import warnings
 import zipfile
 from collections.abc import Iterator
 
@@ -326,8 +328,16 @@ def test_a_picture_is_kept_shown_and_goes_with_the_bundle(visitor: Visitor) -> N
     assert _survey(visitor) == before
 
 
-# the test client leaves the spooled body of a large post to the garbage collector
-@pytest.mark.filterwarnings("ignore::pytest.PytestUnraisableExceptionWarning")
+@pytest.fixture
+def large_posts() -> Iterator[None]:
+    """The test client leaves the spooled body of a large post to the garbage collector: it is called here, quietly."""
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore", ResourceWarning)
+        yield
+        gc.collect()
+
+
+@pytest.mark.usefixtures("large_posts")
 def test_a_large_scan_and_a_large_picture_are_taken_and_larger_ones_refused_in_words(visitor: Visitor) -> None:
     noise = np.random.default_rng(1).integers(0, 256, (1800, 2400, 3), dtype=np.uint8)
     image = io.BytesIO()
