@@ -44,9 +44,36 @@ def random_solid(rng: np.random.Generator, spread: float) -> np.ndarray:
     return np.r_[kind, a, a + direction(rng) * rng.uniform(10, 300), rng.uniform(5, 80), np.zeros(8)]
 
 
+def random_prism(rng: np.random.Generator, spread: float) -> np.ndarray:
+    """A convex outline of 3 to 12 corners on an ellipse, moved along its axis: a PRISM row."""
+    n = int(rng.integers(3, 13))
+    t = np.sort(rng.uniform(0, 2 * np.pi, n))
+    flat = np.column_stack([rng.uniform(30, 150) * np.cos(t), rng.uniform(30, 150) * np.sin(t)])
+    axes = np.linalg.qr(rng.normal(size=(3, 3)))[0]
+    axes *= np.sign(np.linalg.det(axes))
+    head = np.r_[4, rng.uniform(-spread, spread, 3), rng.uniform(5, 120), n, 0, axes.ravel()]
+    return np.r_[head, flat.ravel(), np.zeros(32 - 2 * n)]
+
+
+def _signed_prism(row: np.ndarray, points: np.ndarray) -> np.ndarray:
+    """Flat distance to the polygon (nearest edge; inside by every edge's side), then the ends."""
+    local = (points - row[1:4]) @ row[7:16].reshape(3, 3).T
+    flat = row[16 : 16 + 2 * int(row[5])].reshape(-1, 2)
+    edge = np.roll(flat, -1, axis=0) - flat
+    to = local[:, None, :2] - flat
+    share = np.clip((to * edge).sum(axis=2) / (edge**2).sum(axis=1), 0, 1)
+    near = np.linalg.norm(to - share[..., None] * edge, axis=2).min(axis=1)
+    left_of = edge[:, 0] * to[..., 1] - edge[:, 1] * to[..., 0]
+    side = np.where((left_of >= 0).all(axis=1), -near, near)
+    pair = np.stack([side, np.abs(local[:, 2]) - row[4]], axis=1)
+    return np.linalg.norm(np.maximum(pair, 0), axis=1) + np.minimum(pair.max(axis=1), 0)
+
+
 def signed(row: np.ndarray, points: np.ndarray) -> np.ndarray:
     """Signed distance of points (n, 3) to a solid."""
     kind = int(row[0])
+    if kind == 4:
+        return _signed_prism(row, points)
     if kind == 3:
         return points @ row[1:4] - row[4]
     if kind == 0:

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from tests.outside.scenes import random_scene, sampled_gap
+from tests.outside.scenes import random_prism, random_scene, sampled_gap
 from widebend.core.clearance import FAR, swept_gap, tube_gap
 
 
@@ -57,3 +57,15 @@ def test_wide_bodies_against_points_of_their_surface(seed: int) -> None:
         assert want - 12.0 < got <= want + 0.01  # the samples are up to a dozen mm apart: never nearer than the answer
     elif want < -1.0:
         assert got < 0.0
+
+
+def test_random_tubes_and_outlines_against_a_fine_sampling() -> None:
+    """300 straights and bends near, through and inside convex outlines with a depth."""
+    rng, inside = np.random.default_rng(44), 0
+    for _ in range(300):
+        scene = random_scene(rng)
+        scene.row = random_prism(rng, 150.0)
+        want = sampled_gap(scene)
+        inside += want < -scene.seg[2]
+        assert tube_gap(scene.seg[None], scene.row, FAR) == pytest.approx(want, abs=0.05)
+    assert inside > 15
