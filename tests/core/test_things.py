@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 from widebend.core.checklist import checklist
 from widebend.core.errors import EditError
 from widebend.core.gaps import distances
-from widebend.core.obstacles import gap_rule, needed_gap, obstacles
+from widebend.core.obstacles import biggest_tube, gap_rule, needed_gap, obstacles
 from widebend.core.outlines import biggest_round, convex_parts, oval, rectangle
-from widebend.core.records import Box, Extrusion, LowLine, Rules, Survey, Thing
+from widebend.core.records import Box, Extrusion, LowLine, Rules, Survey, Thing, Window
 from widebend.core.review import review
 from widebend.core.shifting import bounds, handles, moved, snapped, stretched
 from widebend.core.starters import STARTERS, starter
@@ -133,3 +133,34 @@ def test_a_drag_snaps_to_the_centre_line_a_rail_or_another_thing() -> None:
     assert said == ("right rail",)
     by, said = snapped(survey, survey.things[0], np.array([33.4, 0.0, 0.0]), 8.0)
     assert (by[0], said) == (pytest.approx(33.0), ())
+
+
+@pytest.mark.parametrize(
+    ("survey", "words"),
+    [
+        ({"windows": [{"id": "w", "name": "w", "center": [0.0, 0.0, 0.0], "axis": [0.0, 0.0, 1.0],
+                       "outline": [[0.0, 0.0], [9.0, 0.0], [9.0, 9.0]]}]}, "runs along its axis"),
+        ({"windows": [{"id": "w", "name": "w", "center": [0.0, 0.0, 0.0],
+                       "outline": [[0.0, 0.0], [9.0, 9.0], [9.0, 0.0], [0.0, 9.0]]}]}, "crosses itself"),
+        ({"low_line": {"n": [0.0, 0.0, 0.0], "d": 150.0}}, "direction"),
+        ({"groups": [{"id": "engine", "motion": {"kind": "rock", "about": [0.0, 0.0, 0.0], "axis": [0.0, 0.0, 0.0],
+                                                 "deg": 3.0}}]}, "direction"),
+        ({"things": [{"id": "t", "name": "t", "moves_with": "moon", "shape": {"type": "sphere", "radius": 5.0,
+                      "center": [0.0, 0.0, 0.0]}}]}, "not a group"),
+        ({"windows": [{"id": "w", "name": "w", "center": [0.0, 0.0, 0.0], "through": "t9",
+                       "outline": [[0.0, 0.0], [9.0, 0.0], [9.0, 9.0]]}]}, "not a thing here"),
+    ],
+)  # fmt: skip
+def test_a_survey_that_cannot_be_reviewed_is_refused_when_it_is_read(survey: dict, words: str) -> None:
+    """What would make a direction or an opening of nothing never reaches the review."""
+    with pytest.raises(ValueError, match=words):
+        Survey.model_validate(survey)
+
+
+def test_the_biggest_tube_keeps_its_gap_and_the_doubt_of_the_window() -> None:
+    """A hole 100 x 140: round 100 fits; less 2 x (10 + 3) is 74. Its own gap goes before the rule."""
+    window = {"id": "w", "name": "w", "center": (0.0, 0.0, 0.0), "outline": rectangle(100, 140), "plus_minus_mm": 3.0}
+    assert biggest_tube(Window.model_validate(window), Rules()) == pytest.approx(74.0, abs=0.2)
+    own = Window.model_validate(window | {"needed_gap_mm": 20.0})
+    assert biggest_tube(own, Rules()) == pytest.approx(54.0, abs=0.2)
+    assert biggest_tube(Window.model_validate(window | {"needed_gap_mm": 60.0}), Rules()) == 0.0

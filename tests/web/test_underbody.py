@@ -235,6 +235,24 @@ def test_a_place_lands_on_a_things_end_and_its_doubt_reaches_the_findings(visito
     assert "± 4 mm" in route or "± 3" in route
 
 
+def test_readings_taken_on_the_lift_are_given_at_ride(visitor: Visitor) -> None:
+    """Rail 250 up at both places at ride, 1500 and 1570 on the lift: 70 in 2000 is 2.005 deg up to the back.
+
+    A point 400 under the front place's rail on the lift lies 400 under it at ride, at about the same place along.
+    """
+    lines = {"on": "lift", "suspension": "droop", "left": "-400", "right": "400", "front_at": "500", "rear_at": "2500",
+             "front_height": "250", "rear_height": "250", "front_now": "1500", "rear_now": "1570"}  # fmt: skip
+    visitor.post(f"{URL}?sheet=stance", f"{URL}/lines", **lines)
+    helper = f"{URL}/measure/plumb"
+    page = visitor.post(helper, helper, 200, back="500", right="-400", up="1100")
+    figures = {dt.text: dt.find_next("dd").text for dt in page.select(".answer-figures dt")}
+    assert "as it is at ride height" in page.text
+    assert float(figures["up"].split()[0]) == pytest.approx(250 - 400 / np.cos(np.radians(2.0045)), abs=1.0)
+    helper = f"{URL}/measure/finder"
+    page = visitor.post(helper, helper, 200, on="along a pipe", slope="2.0045", off_rail="0")
+    assert page.select_one(".answer-figures dd").text.strip() in ("0°", "-0°")
+
+
 def test_the_tape_round_a_pipe_and_the_old_pipe_land(visitor: Visitor) -> None:
     helper = "/jobs/101/underbody/measure/round"
     page = visitor.post(helper, helper, 200, round="251.3274")

@@ -137,6 +137,12 @@ def heading_deg(flow: Vector) -> float | None:
     return math.degrees(math.atan2(flow[1], flow[0]))
 
 
+def flow_of(heading: float, slope: float) -> Vector:
+    """The unit direction of a heading off the rail [deg, right is plus] and a slope [deg, up is plus]."""
+    turn, rise = math.radians(heading), math.radians(slope)
+    return np.array([math.cos(rise) * math.cos(turn), math.cos(rise) * math.sin(turn), math.sin(rise)])
+
+
 def arm_turn_deg(arm: Vector, axis: Vector, rise_mm: float) -> float:
     """The turn [deg] about a unit axis through the pivot that lifts the end of `arm` (3,) by `rise_mm`.
 

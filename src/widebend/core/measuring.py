@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from .errors import InputError
-from .frame import Vector, cross, heading_deg, inclination_deg, near_vertical, unit
+from .frame import Vector, cross, flow_of, heading_deg, inclination_deg, near_vertical, unit
 
 PARALLEL_DEG = 8.0  # two lines in a face nearer than this to each other do not fix the face
 EDGES_AGREE_MM = 4.0  # left edges and right edges that differ by more than the diameters say are said
@@ -122,9 +122,7 @@ def pipe_direction(slope_deg: float, off_rail_deg: float | None, doubt_deg: floa
             "the angle finder reads slope only: square off the rail too (0 where the pipe runs along it), "
             "or stretch a tape line between two points"
         )
-    turn = math.radians(off_rail_deg)
-    way = np.array([math.cos(slope) * math.cos(turn), math.cos(slope) * math.sin(turn), math.sin(slope)])
-    return Heading(way, slope_deg, off_rail_deg, doubt_deg, "angle finder and rail")
+    return Heading(flow_of(off_rail_deg, slope_deg), slope_deg, off_rail_deg, doubt_deg, "angle finder and rail")
 
 
 def face_direction(lengthwise_deg: float, crosswise_deg: float, doubt_deg: float) -> Heading:
@@ -154,9 +152,7 @@ def plumb_face_direction(off_rail_deg: float, doubt_deg: float) -> Heading:
 
     `off_rail_deg` is how far the face's edge runs off the rail (90 = square across the vehicle, looking back).
     """
-    turn = math.radians(off_rail_deg - 90.0)
-    way = np.array([math.cos(turn), math.sin(turn), 0.0])
-    return Heading(way, 0.0, off_rail_deg - 90.0, doubt_deg, "face squared off the rail")
+    return Heading(flow_of(off_rail_deg - 90.0, 0.0), 0.0, off_rail_deg - 90.0, doubt_deg, "face squared off the rail")
 
 
 def round_the_pipe(round_mm: float, tape_thick_mm: float, doubt_mm: float) -> Size:

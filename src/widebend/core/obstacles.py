@@ -9,9 +9,10 @@ from typing import Literal
 import numpy as np
 
 from .errors import InputError
-from .frame import Vector, cross, unit
+from .frame import Vector, pose, unit
 from .mesh import TriangleMesh, recall
 from .motion import positions
+from .outlines import biggest_round
 from .records import Box, Extrusion, GroupState, HalfSpace, LowLine, MeshShape, Rules, Shape, Survey, Thing, Window
 from .solids import motion_of, rotation_from_rpy, solid_rows
 
@@ -136,11 +137,15 @@ def _cut(shape: Shape, window: Window) -> Shape:
 
 def window_corners(window: Window) -> Vector:
     """The corners of a window's outline in its middle plane, (n, 3)."""
-    way = unit(window.axis)
-    up = np.asarray(window.reference, dtype=float)
-    up = unit(up - (up @ way) * way)
+    at = pose(window.center, window.axis, window.reference)
     flat = np.asarray(window.outline, dtype=float)
-    return np.asarray(np.asarray(window.center, dtype=float) + flat[:, :1] * cross(up, way) + flat[:, 1:] * up)
+    return np.asarray(at.point + flat[:, :1] * at.across + flat[:, 1:] * at.reference)
+
+
+def biggest_tube(window: Window, rules: Rules) -> float:
+    """OD [mm] of the biggest tube that passes a window straight with its gap and the doubt of its place; 0 for none."""
+    gap = rules.hard_gap_mm if window.needed_gap_mm is None else window.needed_gap_mm
+    return biggest_round(window.outline, float(gap + window.plus_minus_mm))[0]
 
 
 def _as_extrusion(box: Box, way: Vector) -> Extrusion | Box:
@@ -160,8 +165,6 @@ def _as_extrusion(box: Box, way: Vector) -> Extrusion | Box:
 
 
 def _in_plane(shape: Extrusion, point: Vector) -> tuple[float, float]:
-    along = unit(shape.axis)
-    up = np.asarray(shape.reference, dtype=float)
-    up = unit(up - (up @ along) * along)
-    off = point - np.asarray(shape.origin, dtype=float)
-    return float(off @ cross(up, along)), float(off @ up)
+    at = pose(shape.origin, shape.axis, shape.reference)
+    off = point - at.point
+    return float(off @ at.across), float(off @ at.reference)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from .errors import EditError
-from .frame import Vector, cross, unit
+from .frame import Vector, pose, unit
 from .records import Box, Capsule, Cylinder, Extrusion, HalfSpace, MeshShape, Shape, Sphere, Survey, Thing
 from .solids import rotation_from_rpy
 from .units import Length
@@ -45,12 +45,10 @@ def bounds(shape: Shape) -> tuple[Vector, Vector] | None:
 
 def _corners(shape: Box | Extrusion | MeshShape) -> Vector:
     if isinstance(shape, Extrusion):
-        along = unit(shape.axis)
-        up = np.asarray(shape.reference, dtype=float)
-        up = unit(up - (up @ along) * along)
+        at = pose(shape.origin, shape.axis, shape.reference)
         flat = np.asarray(shape.outline, dtype=float)
-        base = np.asarray(shape.origin, dtype=float) + flat[:, :1] * cross(up, along) + flat[:, 1:] * up
-        return np.concatenate([base, base + along * shape.depth])
+        base = at.point + flat[:, :1] * at.across + flat[:, 1:] * at.reference
+        return np.concatenate([base, base + at.flow * shape.depth])
     if isinstance(shape, Box):
         half = np.asarray(shape.size, dtype=float) / 2
         low, high, middle = -half, half, np.asarray(shape.center, dtype=float)

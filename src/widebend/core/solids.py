@@ -20,7 +20,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from .frame import Vector, cross, unit
+from .frame import Vector, pose, unit
 from .outlines import convex_parts
 from .records import Box, Capsule, Cylinder, Extrusion, GroupState, HalfSpace, Shape, Sphere
 
@@ -82,11 +82,9 @@ def solid_rows(shape: Shape, turn: Array | None = None, shift: Vector | None = N
 
 
 def _prism_rows(shape: Extrusion, rotation: Array, offset: Vector) -> Array:
-    along = unit(shape.axis)
-    up = np.asarray(shape.reference, dtype=float)
-    up = unit(up - (up @ along) * along)
-    axes = np.array([cross(up, along), up, along]) @ rotation.T
-    middle = rotation @ (np.asarray(shape.origin, dtype=float) + along * (shape.depth / 2)) + offset
+    at = pose(shape.origin, shape.axis, shape.reference)
+    axes = np.array([at.across, at.reference, at.flow]) @ rotation.T
+    middle = rotation @ (at.point + at.flow * (shape.depth / 2)) + offset
     rows = []
     for part in convex_parts(shape.outline, shape.holes):
         row = np.zeros(WIDTH)

@@ -97,3 +97,11 @@ def rail_slope_deg(rails: Rails | None) -> float:
         return 0.0
     long = float(rails.rear_at_mm - rails.front_at_mm)
     return math.degrees(math.atan2(float(rails.rear_height_mm - rails.front_height_mm), long))
+
+
+def rail_underside(rails: Rails | None, back_mm: float) -> float | None:
+    """Height of the rail's underside at a place [mm], on the line through its two heights; None without them."""
+    if rails is None or rails.front_height_mm is None or rails.rear_height_mm is None:
+        return None
+    share = (back_mm - float(rails.front_at_mm)) / float(rails.rear_at_mm - rails.front_at_mm)
+    return float(rails.front_height_mm) + share * float(rails.rear_height_mm - rails.front_height_mm)

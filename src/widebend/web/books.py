@@ -8,7 +8,7 @@ from typing import Any, get_args
 
 from pydantic import ValidationError
 
-from ..core.outlines import biggest_round, oval, rectangle
+from ..core.outlines import oval, rectangle
 from ..core.records import (
     AxleTravel,
     Group,
@@ -314,12 +314,6 @@ def _tell_window(window: Window, survey: Survey, unit: str) -> Row:
     thing = survey.thing(window.through) if window.through else None
     through = f"cut out of the {thing.name}" if thing else "stands free"
     return Row(window.id, window.name, through, _place(window.center, unit))
-
-
-def biggest_tube(window: Window, hard_gap_mm: float) -> float:
-    """OD [mm] of the biggest tube that passes a window straight with its gap and the doubt of its place."""
-    gap = hard_gap_mm if window.needed_gap_mm is None else float(window.needed_gap_mm)
-    return biggest_round(window.outline, gap + float(window.plus_minus_mm))[0]
 
 
 # --- places ---------------------------------------------------------------------------------------------------------

@@ -2,21 +2,18 @@
 
 from __future__ import annotations
 
-import json
 from typing import Any
 
 from flask import Blueprint, make_response, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from ..core.records import Design, Survey
-from ..formats.design_json import survey_from
 from ..store import jobs
 from ..store.database import Connection, queries
-from ..store.files import remember_meshes
 from ..store.revisions import newest
 from .intake import read_intake
 from .progress import next_action
-from .shared import HIDEABLE, UNITS, put_together, reviewed, transaction
+from .shared import HIDEABLE, UNITS, checked, transaction
 
 room = Blueprint("floor", __name__)
 
@@ -34,10 +31,7 @@ def show() -> str:
 
 def _next(connection: Connection, job: jobs.OpenJob) -> Any:
     design, survey = newest(connection, job.design_id), newest(connection, job.survey_id)
-    rules, record = jobs.rules(connection), survey_from(survey.content)
-    remember_meshes(connection, record)
-    found = reviewed(json.dumps(design.content), json.dumps(survey.content), rules.model_dump_json(exclude_none=True))
-    return next_action(put_together(design.content, record, rules, job.title), found)
+    return next_action(*checked(connection, design, survey, job.title))
 
 
 @room.get("/jobs/new")

@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from flask import g
 
 from ..core import measuring
-from ..core.frame import Vector
+from ..core.frame import Vector, heading_deg, inclination_deg
 from ..core.measuring import Heading, Place, Size
 from ..core.old_pipe import Copy, OldBend, copy_pipe
 from ..core.records import Survey, Tube
+from ..core.stance import rail_underside, stands
 from ..core.tapes import TapeMark, from_tapes
 from ..core.units import Length, format_angle, format_length
 from ..core.words import piece_words
@@ -20,6 +21,7 @@ from .books import Field
 from .reader import Reader
 
 # what a reading is worth when nobody says: common practice, docs/sources.md
+TO_RIDE = "read as the vehicle stands now; given here as it is at ride height"
 TAPE_MM, RULE_MM, ANGLE_DEG, ROUND_MM = 2.0, 1.0, 0.3, 1.0
 MOST_TAPES, MOST_LEGS = 6, 8
 MARK_FIELDS = tuple(f for n in range(1, MOST_TAPES + 1) for f in (f"mark{n}", f"tape{n}"))
@@ -107,12 +109,15 @@ def _placed(place: Place) -> list[Answer]:
 # --- (b), (c): floor and rail ---------------------------------------------------------------------------------------
 
 
-def _plumb(reader: Reader, _survey: Survey) -> list[Answer]:
+def _plumb(reader: Reader, survey: Survey) -> list[Answer]:
     values = reader.point("back", "right", "up")
     doubt = _doubt(reader, "rule_pm", RULE_MM)
     reader.finish()
     back, right, up = (float(v) for v in values)
-    return _placed(measuring.plumb_and_rule(back, right, up, doubt))
+    place, now = measuring.plumb_and_rule(back, right, up, doubt), stands(survey)
+    if not now.moved:
+        return _placed(place)
+    return _placed(replace(place, point=now.at_ride(place.point), said=(TO_RIDE,)))
 
 
 def _rail(reader: Reader, survey: Survey) -> list[Answer]:
@@ -133,12 +138,10 @@ def _rail_height(reader: Reader, survey: Survey, back: float) -> float:
     """Height of the rail's underside at a place: as typed, or between the two heights at ride."""
     if reader.given("rail_z"):
         return float(reader.length("rail_z"))
-    rails = survey.rails
-    if rails is None or rails.front_height_mm is None or rails.rear_height_mm is None:
+    height = rail_underside(survey.rails, back)
+    if height is None:
         reader.errors["rail_z"] = "how high is the rail's underside there? Or enter its two heights under Stance"
-        return 0.0
-    share = (back - float(rails.front_at_mm)) / float(rails.rear_at_mm - rails.front_at_mm)
-    return float(rails.front_height_mm) + share * float(rails.rear_height_mm - rails.front_height_mm)
+    return height or 0.0
 
 
 # --- (d), (g): sizes ------------------------------------------------------------------------------------------------
@@ -189,22 +192,32 @@ def _line(reader: Reader, _survey: Survey) -> list[Answer]:
 PIPE, FACE, PLUMB_FACE = "along a pipe", "on a flat face, two ways", "a face that stands plumb"
 
 
-def _finder(reader: Reader, _survey: Survey) -> list[Answer]:
+def _finder(reader: Reader, survey: Survey) -> list[Answer]:
+    """A direction from the finder; read while the vehicle stands otherwise than it rides, it is turned to ride."""
+    heading, now = _read_finder(reader), stands(survey)
+    if not now.moved:
+        return _headed(heading)
+    way = now.way_at_ride(heading.direction)
+    turned = replace(heading, direction=way, slope_deg=inclination_deg(way), heading_deg=heading_deg(way))
+    return [replace(answer, said=(TO_RIDE,)) for answer in _headed(turned)]
+
+
+def _read_finder(reader: Reader) -> Heading:
     on = reader.choice("on", (PIPE, FACE, PLUMB_FACE), PIPE)
     doubt = _angle_doubt(reader)
     if on == FACE:
         along, across = reader.angle("lengthwise", "reading", -90, 90), reader.angle("crosswise", "reading", -90, 90)
         reader.finish()
-        return _headed(measuring.face_direction(along, across, doubt))
+        return measuring.face_direction(along, across, doubt)
     off = reader.angle("off_rail", "angle off the rail", -180, 180) if reader.given("off_rail") else None
     if on == PLUMB_FACE:
         if off is None:
             reader.errors["off_rail"] = "how far does the face's edge run off the rail? 90 is square across"
         reader.finish()
-        return _headed(measuring.plumb_face_direction(off or 0.0, doubt))
+        return measuring.plumb_face_direction(off or 0.0, doubt)
     slope = reader.angle("slope", "reading", -90, 90)
     reader.finish()
-    return _headed(measuring.pipe_direction(slope, off, doubt))
+    return measuring.pipe_direction(slope, off, doubt)
 
 
 # --- (h) the old pipe -----------------------------------------------------------------------------------------------

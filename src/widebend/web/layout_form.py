@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Mapping
 from typing import TypeVar
 
 from ..core import shelf
 from ..core.errors import InputError
-from ..core.frame import heading_deg, inclination_deg, unit
+from ..core.frame import flow_of, heading_deg, inclination_deg
+from ..core.placing import placed_at
 from ..core.records import Design, Item, Part, Placed, Run, Settings, Tube
 from ..core.route import part_frames
 from ..core.units import Length, format_length, parse_angle, parse_length
@@ -113,14 +113,8 @@ def _size(item: Item) -> tuple[float, float, float]:
 def _placed(reader: Reader, prefix: str) -> Placed | None:
     """A place and a direction: heading off the rail (right is plus) and slope (up is plus)."""
     x, y, z = (reader.length(f"{prefix}_{k}", -5000.0, 12_000.0) for k in "xyz")
-    heading = math.radians(reader.angle(f"{prefix}_heading", "heading"))
-    slope = math.radians(reader.angle(f"{prefix}_slope", "slope", -90.0, 90.0))
-    if reader.errors:
-        return None
-    flow = unit((math.cos(slope) * math.cos(heading), math.cos(slope) * math.sin(heading), math.sin(slope)))
-    # rounding to 1e-12 keeps a level pipe level
-    axis = tuple(round(float(c), 12) for c in flow)
-    return Placed(point=(x, y, z), axis=(axis[0], axis[1], axis[2]))
+    heading, slope = reader.angle(f"{prefix}_heading", "heading"), reader.angle(f"{prefix}_slope", "slope", -90.0, 90.0)
+    return None if reader.errors else placed_at((x, y, z), flow_of(heading, slope))
 
 
 def _settings(reader: Reader, settings: Settings) -> Settings:

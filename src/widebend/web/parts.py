@@ -11,7 +11,7 @@ from flask import Blueprint, g, request, url_for
 from ..core import placing
 from ..core.catalogue import SHELF, Kind, Values, item_of
 from ..core.errors import EditError
-from ..core.frame import unit
+from ..core.frame import flow_of
 from ..core.mirroring import mirror_part, mirror_run
 from ..core.records import Design, Placed, Tube
 from ..core.units import Length, format_angle, format_length
@@ -92,12 +92,10 @@ def _measures(reader: Reader, kind: Kind) -> Values:
 def _place(reader: Reader) -> Placed | None:
     """A place and direction as typed; what is left empty is level, along the vehicle."""
     x, y, z = reader.point("p_x", "p_y", "p_z")
-    heading = np.radians(reader.angle("p_heading", "heading"))
-    slope = np.radians(reader.angle("p_slope", "slope", -90.0, 90.0))
+    heading, slope = reader.angle("p_heading", "heading"), reader.angle("p_slope", "slope", -90.0, 90.0)
     if reader.errors:
         return None
-    flow = unit((np.cos(slope) * np.cos(heading), np.cos(slope) * np.sin(heading), np.sin(slope)))
-    return placing.placed_at((x, y, z), flow)
+    return placing.placed_at((x, y, z), flow_of(heading, slope))
 
 
 @room.post("/place")

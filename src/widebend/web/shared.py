@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import math
 import re
 import secrets
@@ -10,7 +9,6 @@ from collections import OrderedDict
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from threading import Lock
 from typing import Any, TypeVar
 
@@ -96,11 +94,17 @@ def at_hand(connection: Connection, job_id: int) -> AtHand:
     """Load a job for a room. Raises LookupError."""
     job = jobs.get(connection, job_id)
     design_revision, survey_revision = newest(connection, job.design_id), newest(connection, job.survey_id)
-    book = jobs.rules(connection)
-    key = (_named(design_revision), _named(survey_revision), book.model_dump_json(), g.sight.view, job.title)
-    kept: Kept = current_app.extensions["kept"]
-    design, found = kept.get(key, lambda: _checked(connection, design_revision, survey_revision, book, job.title))
+    design, found = checked(connection, design_revision, survey_revision, job.title)
     return AtHand(job, design, design_revision, survey_revision, found)
+
+
+def checked(connection: Connection, design: Revision, survey: Revision, title: str) -> tuple[Design, Review]:
+    """A revision of a design with one of its survey and the shop's rules, and its review as this device looks at it."""
+    book = jobs.rules(connection)
+    key = (_named(design), _named(survey), book.model_dump_json(), g.sight.view, title)
+    kept: Kept = current_app.extensions["kept"]
+    found: tuple[Design, Review] = kept.get(key, lambda: _checked(connection, design, survey, book, title))
+    return found
 
 
 def _named(revision: Revision) -> tuple[int, int, float]:
@@ -113,7 +117,7 @@ def _checked(
 ) -> tuple[Design, Review]:
     kept: Kept = current_app.extensions["kept"]
     record = kept.get(_named(survey), lambda: survey_from(survey.content))
-    whole = put_together(design.content, record, book, title)
+    whole = _put_together(design.content, record, book, title)
     remember_meshes(connection, record)
     return whole, review(whole, g.sight.view)
 
@@ -140,7 +144,7 @@ class Kept:
         return made
 
 
-def put_together(content: dict[str, Any], survey: Survey, rules: Rules, name: str) -> Design:
+def _put_together(content: dict[str, Any], survey: Survey, rules: Rules, name: str) -> Design:
     """A stored design with its survey and the shop's rule book."""
     design = design_from(content)
     settings = design.settings.model_copy(update={"rules": rules})
@@ -151,15 +155,6 @@ def stored(design: Design) -> dict[str, Any]:
     """A design as kept: its survey has revisions of its own, its rules are the shop's."""
     settings = design.settings.model_copy(update={"rules": Settings().rules})
     return jobs.dump(design.model_copy(update={"survey": Survey(), "settings": settings}))
-
-
-@lru_cache(maxsize=64)
-def reviewed(content: str, survey: str, rules: str) -> Review:
-    """A review by the text of what it depends on: the shop floor shows many jobs that did not change."""
-    design = design_from(json.loads(content))
-    settings = design.settings.model_copy(update={"rules": Rules.model_validate_json(rules)})
-    survey_record = survey_from(json.loads(survey))
-    return review(design.model_copy(update={"survey": survey_record, "settings": settings}))
 
 
 # --- what is shown of the things ------------------------------------------------------------------------------------

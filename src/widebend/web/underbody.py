@@ -11,14 +11,14 @@ from flask import Blueprint, g, render_template, request, url_for
 
 from ..core.checklist import checklist
 from ..core.errors import EditError
-from ..core.obstacles import gap_rule, needed_gap, opened
+from ..core.obstacles import biggest_tube, gap_rule, needed_gap, opened
 from ..core.records import Design, Survey, Thing, Window
 from ..core.shifting import moved, snapped, stretched
 from ..core.starters import GUESS, STARTERS, TRACK_MM, WHEELBASE_MM, starter
 from ..core.units import format_length
 from ..formats.survey_csv import SIDES
 from ..store.database import Connection, queries
-from .books import BOOKS, NOTHING, Book, biggest_tube, travel_words
+from .books import BOOKS, NOTHING, Book, travel_words
 from .drawing.slice import draw_slice, slice_drag_mm
 from .drawing.strips import drag_mm
 from .edits import Said, keep_survey, run_edit, step_history
@@ -280,7 +280,7 @@ def _book_panel(here: AtHand, said: Said, book: Book) -> dict[str, Any]:
 
 def _passes(window: Window, design: Design) -> str:
     """The biggest tube that passes a window, and why it is not cut out when it is not."""
-    most = biggest_tube(window, float(design.settings.rules.hard_gap_mm))
+    most = biggest_tube(window, design.settings.rules)
     words = f"biggest tube with its gap: {format_length(most, g.unit)}" if most else "no tube passes with its gap"
     thing = design.survey.thing(window.through) if window.through else None
     why = opened(thing, design.survey)[1] if thing else ""

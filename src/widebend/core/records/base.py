@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
+from ..frame import unit
 from ..units import Length
 
 FORMAT: Literal["widebend-design"] = "widebend-design"
@@ -17,7 +18,16 @@ Name = Annotated[str, Field(max_length=80)]
 Positive = Annotated[Length, Field(gt=0)]
 NotNegative = Annotated[Length, Field(ge=0)]
 Degrees = Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)]
-Direction = Annotated[tuple[float, float, float], Field(description="a direction; made one long when used")]
+
+
+def _has_length(way: tuple[float, float, float]) -> tuple[float, float, float]:
+    unit(way)
+    return way
+
+
+Direction = Annotated[
+    tuple[float, float, float], AfterValidator(_has_length), Field(description="a direction; made one long when used")
+]
 Point = tuple[Length, Length, Length]
 PortName = Annotated[str, Field(max_length=81, pattern=r"^[A-Za-z0-9_-]+\.[A-Za-z0-9_-]+$")]
 

@@ -62,7 +62,6 @@ class Placed(Record):
 
     @model_validator(mode="after")
     def _has_direction(self) -> Self:
-        unit(self.axis)
         if self.reference is not None and np.linalg.norm(np.cross(unit(self.axis), unit(self.reference))) < 1e-6:
             raise ValueError("the reference runs along the part: give one square to it")
         return self

@@ -61,10 +61,15 @@ class HalfSpace(Record):
     n: Direction
     d: Length
 
-    @model_validator(mode="after")
-    def _has_direction(self) -> Self:
-        unit(self.n)
-        return self
+
+def whole_outline(outline: Outline, axis: Direction, reference: Direction) -> Polygon:
+    """An outline as a polygon. Raises ValueError when it is none, or when its up runs along its axis."""
+    if np.linalg.norm(np.cross(unit(axis), unit(reference))) < 1e-6:
+        raise ValueError("the outline's up runs along its axis: give one square to it")
+    whole = Polygon(outline)
+    if not whole.is_valid or whole.area < 1.0:
+        raise ValueError("the outline crosses itself or holds nothing: enter its corners in order, going round")
+    return whole
 
 
 class Extrusion(Record):
@@ -84,11 +89,7 @@ class Extrusion(Record):
 
     @model_validator(mode="after")
     def _is_an_outline(self) -> Self:
-        if np.linalg.norm(np.cross(unit(self.axis), unit(self.reference))) < 1e-6:
-            raise ValueError("the outline's up runs along its axis: give one square to it")
-        whole = Polygon(self.outline)
-        if not whole.is_valid or whole.area < 1.0:
-            raise ValueError("the outline crosses itself or holds nothing: enter its corners in order, going round")
+        whole = whole_outline(self.outline, self.axis, self.reference)
         for i, hole in enumerate(self.holes):
             opening = Polygon(hole)
             if not opening.is_valid or not whole.contains(opening):

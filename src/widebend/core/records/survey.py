@@ -10,7 +10,7 @@ from pydantic import Field, model_validator
 from ..frame import arm_turn_deg, unit
 from ..units import Length
 from .base import MOST_ITEMS, Degrees, Direction, Id, Name, NotNegative, Point, Record, unique_ids
-from .shapes import Outline, Shape
+from .shapes import Outline, Shape, whole_outline
 
 Nature = Literal["hard", "heat-shy", "soft"]
 State = Literal["as found", "on order", "missing", "removed for now"]
@@ -140,6 +140,11 @@ class Window(Record):
     through: Id | None = None
     needed_gap_mm: NotNegative | None = None
     plus_minus_mm: NotNegative = Length(0.0)
+
+    @model_validator(mode="after")
+    def _is_an_opening(self) -> Self:
+        whole_outline(self.outline, self.axis, self.reference)
+        return self
 
 
 HangKind = Literal["existing rubber", "spare bolt hole", "earth-strap point", "rail to clamp"]
