@@ -15,7 +15,7 @@ MOST_BYTES = 2_000_000  # the fullest demo is under 60 kB; a file of this size i
 
 def read_design(data: bytes) -> Design:
     """A design from a file's bytes. Raises DesignError with the place inside the file and the reason."""
-    document = _document(data)
+    document = json_object(data, MOST_BYTES, "design")
     kind, version = document.get("format"), document.get("version")
     if kind != FORMAT:
         raise DesignError("format", f"this is not a Wide Bend design: wanted “{FORMAT}”, got {_brief(kind)}")
@@ -24,24 +24,25 @@ def read_design(data: bytes) -> Design:
     return design_from(document)
 
 
-def _document(data: bytes) -> dict[str, Any]:
-    if len(data) > MOST_BYTES:
-        raise DesignError("", f"the file is {len(data) / 1e6:.1f} MB; a design is at most {MOST_BYTES / 1e6:.0f} MB")
+def json_object(data: bytes, most: int, what: str) -> dict[str, Any]:
+    """A JSON object from a file's bytes, at most `most` of them; `what` it should be. Raises DesignError."""
+    if len(data) > most:
+        raise DesignError("", f"the file is {len(data) / 1e6:.1f} MB; a {what} is at most {most / 1e6:.0f} MB")
     try:
-        document = json.loads(data.decode("utf-8"), parse_constant=_no_constant)
+        document = json.loads(data.decode("utf-8-sig"), parse_constant=_no_constant)
     except UnicodeDecodeError as exc:
         raise DesignError("", "the file is not text in UTF-8") from exc
     except json.JSONDecodeError as exc:
         raise DesignError(f"line {exc.lineno}, column {exc.colno}", f"this is not JSON: {exc.msg}") from exc
     except RecursionError as exc:
-        raise DesignError("", "the file is nested deeper than any design") from exc
+        raise DesignError("", f"the file is nested deeper than any {what}") from exc
     if not isinstance(document, dict):
-        raise DesignError("", "a design is a JSON object, this is something else")
+        raise DesignError("", f"a {what} is a JSON object, this is something else")
     return document
 
 
 def _no_constant(name: str) -> float:
-    raise DesignError("", f"{name} is not a number a design can hold")
+    raise DesignError("", f"{name} is not a number such a file can hold")
 
 
 def _brief(value: object) -> str:

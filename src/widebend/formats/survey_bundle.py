@@ -7,12 +7,11 @@ import json
 import zipfile
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Any
 
 from ..core.errors import DesignError
 from ..core.mesh import MOST_TRIANGLES, name_of
 from ..core.records import MeshShape, Survey
-from .design_json import survey_from
+from .design_json import json_object, survey_from
 from .photo_files import is_kept_photo
 
 FORMAT, VERSION = "widebend-survey", 1
@@ -69,17 +68,8 @@ def read_survey(data: bytes) -> Bundle:
 
 
 def _survey(data: bytes) -> Survey:
-    if len(data) > MOST_JSON_BYTES:
-        raise DesignError("", f"the survey is {len(data) / 1e6:.1f} MB; at most {MOST_JSON_BYTES / 1e6:.0f} MB")
-    try:
-        document: Any = json.loads(data.decode("utf-8-sig"))
-    except UnicodeDecodeError as exc:
-        raise DesignError("", "the file is not text in UTF-8") from exc
-    except json.JSONDecodeError as exc:
-        raise DesignError(f"line {exc.lineno}, column {exc.colno}", f"this is not JSON: {exc.msg}") from exc
-    except RecursionError as exc:
-        raise DesignError("", "the file is nested deeper than any survey") from exc
-    if not isinstance(document, dict) or document.pop("format", None) != FORMAT:
+    document = json_object(data, MOST_JSON_BYTES, "survey")
+    if document.pop("format", None) != FORMAT:
         raise DesignError("format", f"this is not a survey of Wide Bend: its format should be “{FORMAT}”")
     if document.pop("version", None) != VERSION:
         raise DesignError("version", f"this program reads surveys of version {VERSION}")
