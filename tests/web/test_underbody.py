@@ -60,6 +60,13 @@ def test_a_starter_is_scaled_and_marked_as_guesses(visitor: Visitor) -> None:
     visitor.post(URL, f"{URL}/start-from", 422, starter="spaceship")
 
 
+def test_a_survey_is_copied_from_another_vehicle_with_its_figures(visitor: Visitor) -> None:
+    button = next(b for b in visitor.get(URL).select("button[name=vehicle]") if "estate" in b.text)
+    visitor.post(URL, f"{URL}/copy", vehicle=button["value"])
+    assert _survey(visitor) == _survey(visitor, 101)
+    assert not visitor.get(URL).select("button[name=vehicle]")  # only an empty survey is offered one
+
+
 def test_travel_of_every_kind(visitor: Visitor) -> None:
     page, action = f"{URL}?sheet=travel", f"{URL}/book/travel"
     shaft = {"id": "driveline", "how": "propshaft with the axle", "px2": "1400", "py2": "0", "pz2": "380",
@@ -99,6 +106,17 @@ def test_a_window_is_cut_and_says_the_biggest_tube(visitor: Visitor) -> None:
     told = visitor.get(page)
     assert "cut out of the gearbox crossmember" in told.text
     assert "biggest tube with its gap: 4" in told.text  # 70 less 2 x (10 + 2), a polygon's flats a little less
+
+
+def test_a_thing_that_is_taken_out_leaves_its_window_standing(visitor: Visitor) -> None:
+    _start(visitor)
+    hole = {"name": "hole", "x": "1040", "y": "150", "z": "480", "form": "rectangle", "wide": "70", "high": "60"}
+    visitor.post(f"{URL}?sheet=windows", f"{URL}/book/windows", through="gearbox crossmember", **hole)
+    assert _survey(visitor).windows[0].through == "gearbox-crossmember"
+    visitor.post(URL, f"{URL}/take-out", thing="gearbox-crossmember")
+    assert _survey(visitor).windows[0].through is None
+    visitor.post(URL, f"{URL}/history", which="undo")
+    assert _survey(visitor).windows[0].through == "gearbox-crossmember"
 
 
 def test_hang_points_old_parts_and_marks(visitor: Visitor) -> None:
