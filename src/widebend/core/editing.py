@@ -11,6 +11,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from . import chain
+from .attached import resited
 from .errors import EditError
 from .frame import Pose
 from .mirroring import follow_twins
@@ -34,8 +35,8 @@ def _run(design: Design, run_id: str) -> Run:
 
 def _with_run(design: Design, run: Run) -> Design:
     """Validated anew, but for the survey: that did not change, and a whole one takes longer than all the rest."""
-    runs = tuple(run if r.id == run.id else r for r in design.runs)
-    followed = follow_twins(design.model_copy(update={"runs": runs, "survey": Survey()}), run.id)
+    sitting = resited(design, _run(design, run.id), run)
+    followed = follow_twins(sitting.model_copy(update={"survey": Survey()}), run.id)
     changed = Design.model_validate(followed.model_dump())
     return changed.model_copy(update={"survey": design.survey})
 

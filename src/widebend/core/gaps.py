@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from . import clearance, mesh_gap
 from .bodies import PartBody
@@ -29,6 +30,14 @@ class Around:
     rows: Vector
     owner: Vector
     needed: Vector
+
+    def only(self, which: NDArray[np.intp]) -> Around:
+        """Some of the things, by their index."""
+        rows = np.isin(self.owner, which)
+        place = np.full(len(self.obstacles), -1)
+        place[which] = np.arange(len(which))
+        some = tuple(self.obstacles[j] for j in which)
+        return Around(some, self.rows[rows], place[self.owner[rows]], self.needed[which])
 
 
 def packed(obstacles: Sequence[Obstacle]) -> Around:

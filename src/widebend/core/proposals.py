@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
-from .bodies import tube_segments
+from .bodies import system_of, tube_segments
 from .closing import Answer, Change, Ways, changes_that_work, close, why_not
 from .editing import kept_pieces, take_answer
 from .errors import EditError
 from .frame import Pose, Vector
-from .gaps import Around, packed, worst_margin
+from .moving import mover_behind, movers, system_positions
+from .nearest import Worst, worst_over
 from .obstacles import obstacles
 from .records import Design, Part, Piece, Run
 from .remedies import ways_of
-from .review import CLOSES_DEG, CLOSES_MM, NOT_WORTH_SAYING_MM
+from .review import CLOSES_DEG, CLOSES_MM
 from .route import LaidPiece, LaidRun, lay_pieces, lay_run
 from .units import Length
 
@@ -69,7 +71,7 @@ def propose(design: Design, run_id: str, keep: int | None = None, ways: Ways | N
     ways = ways or ways_of(design.settings)
     answers = close(start, target, ways)
     if answers:
-        return Proposals(kept, _ranked(design, run, start, answers))
+        return Proposals(kept, _ranked(design, run, kept, start, answers))
     od = float(run.tube.od_mm)
     return Proposals(kept, (), why_not(start, target, ways), tuple(changes_that_work(start, target, ways, od)))
 
@@ -86,10 +88,17 @@ def _ready(design: Design, run_id: str) -> tuple[Run, LaidRun]:
     return run, laid
 
 
-def _ranked(design: Design, run: Run, start: Pose, answers: list[Answer]) -> tuple[Proposal, ...]:
+def _ranked(design: Design, run: Run, kept: int, start: Pose, answers: list[Answer]) -> tuple[Proposal, ...]:
     """Checked, those that keep their gaps first, then gentlest; a few of each bend count."""
-    around = packed(obstacles(design.survey, design.settings.rules))
-    proposals = [_checked(design, run, start, a, around) for a in answers[:160]]
+    around = obstacles(design.survey, design.settings.rules)
+    system = system_of(design)
+    mover = mover_behind(design, movers(design, system), run.id, kept)
+    positions = system_positions(design, system)[mover]
+
+    def worst(rows: Vector) -> Worst:
+        return worst_over(rows, mover, around, positions)
+
+    proposals = [_checked(design, run, start, a, worst) for a in answers[:160]]
     proposals.sort(key=lambda p: (not p.keeps_gaps, p.answer.rank if p.keeps_gaps else -p.worst_margin_mm))
     shown: list[Proposal] = []
     for proposal in proposals:
@@ -109,13 +118,13 @@ def _much_alike(proposal: Proposal, shown: list[Proposal]) -> bool:
     )
 
 
-def _checked(design: Design, run: Run, start: Pose, answer: Answer, around: Around) -> Proposal:
+def _checked(design: Design, run: Run, start: Pose, answer: Answer, worst_of: Callable[[Vector], Worst]) -> Proposal:
     pieces = answer.pieces()
     laid = lay_pieces(start, pieces, design, run.tube)
-    segments = tube_segments(LaidRun(run, start, laid, None))
-    worst, j = worst_margin(segments.rows, around, NOT_WORTH_SAYING_MM)
-    near = around.obstacles[j] if j >= 0 else None
-    return Proposal(answer, pieces, laid, worst, near.thing.name if near else "", near.state if near else "")
+    worst = worst_of(tube_segments(LaidRun(run, start, laid, None)).rows)
+    name, state = (worst.obstacle.thing.name, worst.obstacle.state) if worst.obstacle else ("", "")
+    state = ", pipe ".join(s for s in (state, worst.position) if s)
+    return Proposal(answer, pieces, laid, worst.margin_mm, name, state)
 
 
 def taken(design: Design, run_id: str, proposals: Proposals, index: int) -> Design:

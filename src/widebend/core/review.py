@@ -16,23 +16,24 @@ figures. `words.say` puts it in the trade's words.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
 
 import numpy as np
 
 from . import clearance
-from .bodies import PartBody, Segments, System, body_reach, joint_segments, system_of
+from .bodies import System, system_of
 from .frame import Vector
-from .gaps import Around, distances, packed, part_gap, point_gaps, tube_gaps
+from .gaps import distances
 from .gas_path import open_ports, steps
 from .mesh import recall
+from .moving import Movers, Position, movers, system_positions
+from .nearest import MEETS_MM, Gap, nearest
 from .obstacles import VIEWS, Obstacle, View, obstacles, opened
 from .records import Bend, Design, InLine, Leg, MeshShape, Mitre
 from .route import LaidRun, spaced
 
 CLOSES_MM, CLOSES_DEG = 0.01, 0.01  # an end this near is on its aim: a hundredth of what a tape shows
-NOT_WORTH_SAYING_MM = 80.0  # gaps this much over the wanted one are not searched exactly
 RANK = {"touches": 0, "inside": 0, "misses": 1, "tight": 2, "own": 2, "short": 3, "radius": 3, "open": 3, "step": 3}
 
 
@@ -55,6 +56,7 @@ class Finding:
     miss_deg: float | None = None
     detail: str = ""
     checked: bool = True
+    position: str = ""
 
     @property
     def margin_mm(self) -> float | None:
@@ -76,22 +78,6 @@ class Finding:
 
 
 @dataclass(frozen=True)
-class Gap:
-    """The nearest a body comes to one thing, over all positions of that thing."""
-
-    run: str
-    piece: int | None
-    part: str
-    obstacle: Obstacle
-    gap_mm: float
-    at: Vector
-
-    @property
-    def margin_mm(self) -> float:
-        return self.gap_mm - self.obstacle.needed_mm - self.obstacle.plus_minus_mm
-
-
-@dataclass(frozen=True)
 class Review:
     """All findings, worst first, and every gap near enough to matter."""
 
@@ -99,6 +85,8 @@ class Review:
     obstacles: tuple[Obstacle, ...]
     gaps: tuple[Gap, ...]
     findings: tuple[Finding, ...]
+    moves: Movers = field(default_factory=lambda: Movers({}, {}, has_flex=False))
+    positions: Mapping[str, tuple[Position, ...]] = field(default_factory=dict)
 
     @property
     def worst_gap(self) -> Gap | None:
@@ -112,7 +100,8 @@ def review(design: Design, view: View = "coming") -> Review:
     """Check a whole design, with the things that a view reckons with."""
     system = system_of(design)
     around = obstacles(design.survey, design.settings.rules, view)
-    gaps = tuple(_worst_per_thing(_gaps(system, around)))
+    moves, positions = movers(design, system), system_positions(design, system)
+    gaps = tuple(nearest(system, around, moves, positions))
     findings = [f for gap in gaps if (f := _gap_finding(gap))]
     findings += _inside(system, around)
     findings += [f for run in system.runs for f in _own_findings(design, run)]
@@ -120,56 +109,19 @@ def review(design: Design, view: View = "coming") -> Review:
     findings += _gas(design, system)
     findings += _unset(design, system, view)
     findings.sort(key=lambda f: f.rank)
-    return Review(system, tuple(around), gaps, tuple(findings))
-
-
-def _gaps(system: System, obstacles: list[Obstacle]) -> Iterator[Gap]:
-    if not obstacles:
-        return
-    around = packed(obstacles)
-    for run, tube in zip(system.runs, system.tubes, strict=True):
-        for segments in (tube, joint_segments(run)):
-            yield from _tube_gaps(run, segments, around)
-    for body in system.bodies:
-        yield from _part_gaps(body, around)
-
-
-def _tube_gaps(run: LaidRun, segments: Segments, around: Around) -> Iterator[Gap]:
-    gaps, along = tube_gaps(segments.rows, around, NOT_WORTH_SAYING_MM)
-    here = np.empty(6)
-    for j, k in zip(*np.nonzero(along >= 0.0), strict=True):
-        clearance.centre(segments.rows[k], along[j, k], here)
-        piece = int(segments.piece[k])
-        yield Gap(run.run.id, piece, "", around.obstacles[j], float(gaps[j, k]), here[:3].copy())
-
-
-def _part_gaps(body: PartBody, around: Around) -> Iterator[Gap]:
-    middle, reach = body_reach(body)
-    culls = around.needed  # nothing is drawn along a part: only findings matter
-    for j in np.flatnonzero(point_gaps(middle[None], around)[0] - reach <= culls):
-        gap = part_gap(body, around.obstacles[j], float(culls[j]))
-        if gap < culls[j]:
-            yield Gap("", None, body.part.id, around.obstacles[j], gap, middle)
-
-
-def _worst_per_thing(gaps: Iterator[Gap]) -> list[Gap]:
-    """For each piece or part and thing, the position in which it comes nearest."""
-    worst: dict[tuple[str, int | None, str, str], Gap] = {}
-    for gap in gaps:
-        key = (gap.run, gap.piece, gap.part, gap.obstacle.thing.id)
-        if key not in worst or gap.gap_mm < worst[key].gap_mm:
-            worst[key] = gap
-    return list(worst.values())
+    return Review(system, tuple(around), gaps, tuple(findings), moves, positions)
 
 
 def _gap_finding(gap: Gap) -> Finding | None:
     if gap.margin_mm >= -1e-6:
         return None
     code = "touches" if gap.gap_mm - gap.obstacle.plus_minus_mm < 0 else "tight"
+    if gap.together and gap.gap_mm > -MEETS_MM - gap.obstacle.plus_minus_mm:
+        code = "together"
     thing = gap.obstacle.thing
     return Finding(
         code, gap.run, gap.piece, gap.part, thing.id, thing.name, gap.obstacle.state, gap.gap_mm,
-        gap.obstacle.needed_mm, gap.obstacle.plus_minus_mm, _point(gap.at),
+        gap.obstacle.needed_mm, gap.obstacle.plus_minus_mm, _point(gap.at), position=gap.position,
     )  # fmt: skip
 
 

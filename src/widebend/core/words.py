@@ -56,6 +56,7 @@ def say(finding: Finding, design: Design, unit: str = "mm") -> str:
     who, gap = where(finding, design), finding.gap_mm or 0.0
     thing = f"the {finding.thing_name}" if not finding.thing_name.startswith("its ") else finding.thing_name
     when = f" at {finding.state}" if finding.state else ""
+    when += f", pipe {finding.position}" if finding.position else ""
     doubt = f" ± {format_length(finding.plus_minus_mm, unit, 0)}" if finding.plus_minus_mm else ""
     if finding.code == "touches" and finding.thing in LOW_LINES:
         return f"{who} hangs {format_length(-gap, unit)} below {thing}."
@@ -67,6 +68,7 @@ def say(finding: Finding, design: Design, unit: str = "mm") -> str:
         f"{format_length(finding.needed_mm or 0, unit)} wanted.",
         "own": f"{who} is {format_length(gap, unit)} from {thing}, "
         f"{format_length(finding.needed_mm or 0, unit)} wanted.",
+        "together": f"{who} is {format_length(gap, unit)} from {thing}; both go with the engine, so they may meet.",
         "inside": f"The run starts inside {thing}{when}: move the start, or correct the {finding.thing_name}.",
         "misses": f"The end misses its aim by {format_length(finding.miss_mm or 0, unit)} "
         f"and {format_angle(finding.miss_deg or 0)}.",

@@ -6,7 +6,7 @@ made of *pieces* in order (leg, bend, mitre, pie, part in line); *fitted* is wha
 
 from .base import FORMAT, VERSION, Record
 from .design import Design, Rules, Settings, StockBend
-from .hardware import Body, Item, Part, PartKind, Placed, Port
+from .hardware import Body, Item, Metal, Part, PartKind, Placed, Port
 from .runs import Attachment, Bend, Fitted, Hanger, InLine, Joint, JointKind, Leg, Mitre, Pie, Piece, Run, Tap, Tube
 from .shapes import Box, Capsule, Cylinder, Extrusion, HalfSpace, MeshShape, Outline, Shape, Sphere
 from .survey import (
@@ -32,12 +32,13 @@ from .survey import (
     Turn,
     Window,
 )
+from .use import Configuration, EmissionPart, Use
 
 __all__ = [
-    "FORMAT", "VERSION", "Attachment", "AxleTravel", "Bend", "Body", "Box", "Capsule", "Cylinder", "Design",
-    "Extrusion", "Fitted", "Group", "GroupState", "HalfSpace", "HangPoint", "Hanger", "HeatShy", "InLine", "Item",
-    "Joint", "JointKind", "Leg", "LowLine", "MarkPoint", "MeshShape", "Mitre", "Motion", "OldPart", "Outline",
-    "Part", "PartKind", "Photo", "Pie", "Piece", "Pivot", "Placed", "Port", "Rails", "Record", "Rock", "Rules",
-    "Run", "Settings", "ShaftSweep", "Shape", "Sphere", "Stance", "State", "Steer", "StockBend", "Survey", "Tap",
-    "Thing", "Tube", "Turn", "Window",
+    "FORMAT", "VERSION", "Attachment", "AxleTravel", "Bend", "Body", "Box", "Capsule", "Configuration", "Cylinder",
+    "Design", "EmissionPart", "Extrusion", "Fitted", "Group", "GroupState", "HalfSpace", "HangPoint", "Hanger",
+    "HeatShy", "InLine", "Item", "Joint", "JointKind", "Leg", "LowLine", "MarkPoint", "MeshShape", "Metal", "Mitre",
+    "Motion", "OldPart", "Outline", "Part", "PartKind", "Photo", "Pie", "Piece", "Pivot", "Placed", "Port", "Rails",
+    "Record", "Rock", "Rules", "Run", "Settings", "ShaftSweep", "Shape", "Sphere", "Stance", "State", "Steer",
+    "StockBend", "Survey", "Tap", "Thing", "Tube", "Turn", "Use", "Window",
 ]  # fmt: skip

@@ -7,10 +7,11 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from ..units import Length
-from .base import FORMAT, MOST_ITEMS, Name, NotNegative, Positive, Record, unique_ids
+from .base import FORMAT, MOST_ITEMS, Name, NotNegative, PortName, Positive, Record, unique_ids
 from .hardware import Part, Port
-from .runs import Attachment, Fitted, Hanger, InLine, Run
+from .runs import Attachment, Fitted, Hanger, InLine, Run, Tap
 from .survey import Survey
+from .use import Configuration, Use
 
 
 class StockBend(Record):
@@ -22,7 +23,7 @@ class StockBend(Record):
 
 
 class Rules(Record):
-    """The shop's needed gaps; docs/sources.md says where each default is from. All can be changed."""
+    """The shop's needed gaps and rules of placing; docs/sources.md says where each default is from. All can change."""
 
     hard_gap_mm: NotNegative = Length(10.0)
     engine_gap_mm: NotNegative = Length(20.0)
@@ -40,6 +41,18 @@ class Rules(Record):
     soft_gap_mm: NotNegative = Length(30.0)
     low_line_gap_mm: NotNegative = Length(0.0)
     own_gap_mm: NotNegative = Length(10.0)
+    hanger_swing_mm: NotNegative = Length(8.0)
+    hot_rise_k: Annotated[float, Field(ge=0, le=1000)] = 400.0
+    sensor_from_turbine_mm: NotNegative = Length(300.0)
+    sensor_above_level_deg: Annotated[float, Field(ge=0, le=90)] = 10.0
+    sensor_room_mm: NotNegative = Length(70.0)
+    branch_deg: Annotated[float, Field(gt=0, le=90)] = 45.0
+    torch_room_mm: NotNegative = Length(60.0)
+    tip_gap_mm: NotNegative = Length(10.0)
+    muffler_floor_gap_mm: NotNegative = Length(25.0)
+    outlet_clear_mm: NotNegative = Length(300.0)
+    longest_section_mm: Positive = Length(1800.0)
+    thick_to_thin: Annotated[float, Field(ge=1, le=20)] = 2.0
 
 
 class Settings(Record):
@@ -55,6 +68,7 @@ class Settings(Record):
     stock: Annotated[tuple[StockBend, ...], Field(max_length=40)] = ()
     kerf_mm: NotNegative = Length(1.5)
     use: Literal["road", "closed course"] = "road"
+    fixed_at: PortName | None = Field(None, description="where the hot system is held; none: where it starts")
 
 
 class Design(Record):
@@ -69,6 +83,8 @@ class Design(Record):
     attachments: Annotated[tuple[Attachment, ...], Field(max_length=MOST_ITEMS)] = ()
     hangers: Annotated[tuple[Hanger, ...], Field(max_length=MOST_ITEMS)] = ()
     fitted: Annotated[tuple[Fitted, ...], Field(max_length=MOST_ITEMS)] = ()
+    use: Use = Use()
+    configurations: Annotated[tuple[Configuration, ...], Field(max_length=12)] = ()
     notes: Annotated[str, Field(max_length=8000)] = ""
     settings: Settings = Settings()
 
@@ -76,6 +92,8 @@ class Design(Record):
     def _hangs_together(self) -> Self:
         unique_ids("part", [p.id for p in self.parts])
         unique_ids("run", [r.id for r in self.runs])
+        unique_ids("attachment", [a.id for a in self.attachments])
+        unique_ids("configuration", [c.id for c in self.configurations])
         for run in self.runs:
             for end in (run.start, run.aim):
                 if isinstance(end, str) and self.find_port(end) is None:
@@ -83,7 +101,16 @@ class Design(Record):
             for piece in run.pieces:
                 if isinstance(piece, InLine):
                     self._check_in_line(piece)
+            if isinstance(run.start, Tap):
+                self._check_place("run", run.id, run.start.run, run.start.piece)
+        for attached in self.attachments:
+            self._check_place("attachment", attached.id, attached.run, attached.piece)
         return self
+
+    def _check_place(self, what: str, name: str, run_id: str, piece_id: str) -> None:
+        run = self.run(run_id)
+        if run is None or all(p.id != piece_id for p in run.pieces):
+            raise ValueError(f"{what} “{name}” sits on piece “{piece_id}” of run “{run_id}”, which is not there")
 
     def _check_in_line(self, piece: InLine) -> None:
         for port in (piece.enter, piece.leave):

@@ -11,8 +11,11 @@ from ..frame import Pose, pose, unit
 from .base import Direction, Id, Name, NotNegative, Point, Positive, Record
 
 PartKind = Literal[
-    "flange", "v-band", "flex", "cat", "resonator", "muffler", "tip", "reducer", "merge", "crossover", "other"
-]
+    "flange", "v-band", "flex", "cat", "resonator", "muffler", "tip", "reducer", "merge", "crossover", "slip-joint",
+    "clamp", "cutout", "oval", "pie-pack", "other",
+]  # fmt: skip
+Metal = Literal["mild", "aluminised", "409", "304", "titanium", "aluminium", "cast iron"]
+Surface = Literal["bare", "coated", "rusted"]
 
 
 class Port(Record):
@@ -46,6 +49,10 @@ class Item(Record):
     kind: PartKind
     name: Name = ""
     mass_kg: Annotated[float, Field(ge=0, le=200)] | None = None
+    metal: Metal | None = Field(None, description="none: the same as the pipe it meets")
+    wall_mm: Positive | None = Field(None, description="wall where it is welded; none: not known")
+    surface: Surface = "bare"
+    cells: Annotated[int, Field(ge=25, le=1200)] | None = Field(None, description="a catalyst's cells per square inch")
     ports: Annotated[tuple[Port, ...], Field(min_length=1, max_length=12)]
     bodies: Annotated[tuple[Body, ...], Field(max_length=12)] = ()
 
@@ -75,6 +82,9 @@ class Part(Record):
     item: Item
     placed: Placed | None = None
     locked: bool = False
+    moves: Literal["worked out", "engine", "hung", "body"] = Field(
+        "worked out", description="what it moves with; worked out: ahead of the flex with the engine, behind it hung"
+    )
 
     def port(self, port_id: str) -> Port | None:
         return next((p for p in self.item.ports if p.id == port_id), None)

@@ -123,14 +123,20 @@ class Run(Record):
 
 
 class Attachment(Record):
-    """Something fixed to a run: sensor boss, cutout tap, hanger rod, witness mark."""
+    """Something fixed to a run: sensor boss, cutout tap, hanger rod, witness mark.
+
+    `stands_mm` is the room it needs standing off the pipe: the sensor, its plug, and the spanner over it.
+    """
 
     id: Id
     kind: Literal["boss", "tap", "h-stub", "hanger", "witness"]
+    name: Name = ""
     run: Id
     piece: Id
     along_mm: NotNegative
     roll_deg: Degrees = 0.0
+    stands_mm: NotNegative = Length(0.0)
+    watches: Literal["", "ahead of the cat", "behind the cat", "wideband"] = ""
 
 
 class Hanger(Record):
