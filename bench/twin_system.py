@@ -28,25 +28,25 @@ from widebend.demo.examples import axle_travel, bar, block, roof
 
 
 def twin_design() -> Design:
-    """Two mirrored runs of 30 pieces, each with flex, cat and resonator, past 60 things in three positions of an axle."""
+    """Two mirrored runs of 30 pieces, with flex, cat and resonator, past 60 things and an axle."""
     pieces: list[Piece] = []
     for i in range(27):
         if i % 2 == 0:
             pieces.append(Leg(id=f"p{i}", length_mm=Length(110.0)))
         else:
-            side = 90.0 if (i // 2) % 2 else -90.0
+            side = -90.0 if (i // 2) % 2 else 90.0
             pieces.append(Bend(id=f"p{i}", angle_deg=12.0 if i == 1 else 24.0, clr_mm=Length(95.25), roll_deg=side))
     for at, name in ((3, "flex"), (8, "cat"), (20, "res")):
         pieces.insert(at, InLine(id=name, part=name))
     spigots = {"spigot_mm": 40.0}
     parts = (
         Part(id="s", item=shelf.start_flange(63.5), placed=Placed(
-            point=(Length(900), Length(190), Length(260)), axis=(1, 0, 0))),
+            point=(Length(900), Length(330), Length(260)), axis=(1, 0, 0))),
         Part(id="flex", item=shelf.can("flex", "flex", 63.5, (100, 86, 86), **spigots)),
         Part(id="cat", item=shelf.can("cat", "cat", 63.5, (260, 118, 118), **spigots)),
         Part(id="res", item=shelf.can("resonator", "resonator", 63.5, (350, 100, 100), **spigots)),
         Part(id="m", item=shelf.can("muffler", "muffler", 63.5, (420, 230, 120), **spigots), placed=Placed(
-            point=(Length(4900), Length(190), Length(260)), axis=(1, 0, 0))),
+            point=(Length(4900), Length(330), Length(260)), axis=(1, 0, 0))),
     )  # fmt: skip
     tube = Tube(od_mm=Length(63.5), wall_mm=Length(1.5))
     run = Run(id="r1", start="s.out", aim="m.in", tube=tube, pieces=tuple(pieces))

@@ -5,13 +5,14 @@ from __future__ import annotations
 import itertools
 import math
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
 from . import clearance
-from .frame import Pose, Vector, cross
-from .records import Bend, Design, InLine, Leg, Part, Pie
-from .route import LaidPiece, LaidRun, centre_line, in_line_pose, lay_run, pie_slice_length
+from .frame import Pose, Vector, cross, pose, unit
+from .records import Bend, Design, InLine, Leg, Part, Pie, Port
+from .route import LaidPiece, LaidRun, centre_line, in_line_pose, lay_run, pie_slice_length, port_pose
 
 # How far a joint's own body stands off the tube [mm], and its length along it. Common practice, no source: a V-band
 # clamp's screw and a two-bolt flange's ears, as they are met in the shop; docs/sources.md.
@@ -39,6 +40,19 @@ class PartBody:
 
 
 @dataclass(frozen=True)
+class PlacedPort:
+    """A port in the vehicle; its pose looks outward."""
+
+    part: Part
+    port: Port
+    pose: Pose
+
+    @property
+    def name(self) -> str:
+        return f"{self.part.id}.{self.port.id}"
+
+
+@dataclass(frozen=True)
 class System:
     """Everything of a design that can touch something: laid runs, their tubes and the bodies of parts."""
 
@@ -46,6 +60,11 @@ class System:
     tubes: tuple[Segments, ...]
     parts: tuple[tuple[Part, Pose], ...]
     bodies: tuple[PartBody, ...]
+
+    @cached_property
+    def ports(self) -> tuple[PlacedPort, ...]:
+        """Every port of every part that has a place, placed or carried."""
+        return tuple(PlacedPort(p, port, port_pose(p, at, port)) for p, at in self.parts for port in p.item.ports)
 
 
 def system_of(design: Design) -> System:
@@ -64,15 +83,22 @@ def system_of(design: Design) -> System:
 
 def part_bodies(part: Part, at: Pose) -> list[PartBody]:
     """The bodies of a part standing at a pose."""
-    across = cross(at.reference, at.flow)
-    basis = np.column_stack([at.flow, across, at.reference])
+    basis = np.column_stack([at.flow, cross(at.reference, at.flow), at.reference])
     out = []
     for body in part.item.bodies:
         corner = min(float(body.corner_mm), body.width_mm / 2, body.height_mm / 2)
         start = at.point + basis @ np.asarray(body.start, dtype=float)
-        row = straight_row(start, at.flow, float(body.length_mm), corner, open_ends=3)
-        out.append(PartBody(part, row, body.width_mm / 2 - corner, body.height_mm / 2 - corner, across, at.reference))
+        along = at if body.axis is None else _turned(at, basis @ unit(body.axis))
+        row = straight_row(start, along.flow, float(body.length_mm), corner, open_ends=3)
+        sizes = body.width_mm / 2 - corner, body.height_mm / 2 - corner
+        out.append(PartBody(part, row, *sizes, along.across, along.reference))
     return out
+
+
+def _turned(at: Pose, flow: Vector) -> Pose:
+    """The part's frame with its X along another direction; its Z kept as nearly as that goes."""
+    near = at.reference if abs(float(flow @ at.reference)) < 0.98 else at.flow
+    return pose(at.point, flow, near)
 
 
 def straight_row(point: Vector, flow: Vector, length: float, radius: float, open_ends: int = 0) -> Vector:

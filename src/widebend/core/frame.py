@@ -70,7 +70,7 @@ def pose_from_matrix(matrix: Vector) -> Pose:
 def unit(vector: ArrayLike) -> Vector:
     """`vector` at length one. Raises ValueError for a vector without direction."""
     array = np.asarray(vector, dtype=float)
-    length = float(np.linalg.norm(array))
+    length = math.sqrt(float(array @ array))
     if not math.isfinite(length) or length < 1e-9:
         raise ValueError(f"a direction needs a length, got {array.tolist()}")
     return array / length

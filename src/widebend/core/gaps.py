@@ -48,6 +48,11 @@ def packed(obstacles: Sequence[Obstacle]) -> Around:
     return Around(tuple(obstacles), rows, np.repeat(np.arange(len(obstacles)), counts), needed)
 
 
+def bare(things: Around) -> Around:
+    """The things themselves, with no gap wanted."""
+    return Around(things.obstacles, things.rows, things.owner, np.zeros(len(things.obstacles)))
+
+
 def tube_gaps(segments: Vector, around: Around, extra_mm: float) -> tuple[Vector, Vector]:
     """Gap of each segment (n, 14) of one chain to each thing (m): gaps (m, n) and where along the segment (m, n) [mm].
 

@@ -5,31 +5,17 @@ A port that leads nowhere, and a pipe that meets a port of another diameter, are
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from .bodies import System
-from .frame import Pose
-from .records import Design, InLine, Part, Port
-from .route import LaidRun, angle_between, port_pose
+from .bodies import PlacedPort, System
+from .records import Design, InLine
+from .route import LaidRun, angle_between
 
 MEETS_MM, MEETS_DEG = 2.0, 2.0  # two ports this near and this square to each other are joined
 STEP_MM = 1.5  # two diameters that differ by more than this want a reducer or an expander: common practice
-
-
-@dataclass(frozen=True)
-class PlacedPort:
-    """A port in the vehicle; its pose looks outward."""
-
-    part: Part
-    port: Port
-    pose: Pose
-
-    @property
-    def name(self) -> str:
-        return f"{self.part.id}.{self.port.id}"
 
 
 @dataclass(frozen=True)
@@ -40,11 +26,6 @@ class Step:
     port: PlacedPort
     tube_mm: float
     port_mm: float
-
-
-def placed_ports(system: System) -> list[PlacedPort]:
-    """Every port of every part that has a place, placed or carried."""
-    return [PlacedPort(p, port, port_pose(p, at, port)) for p, at in system.parts for port in p.item.ports]
 
 
 def joins(design: Design, system: System) -> dict[str, str]:
@@ -61,14 +42,14 @@ def joins(design: Design, system: System) -> dict[str, str]:
             out[before], out[run.aim] = run.aim, before
         elif before:
             out.setdefault(before, "")
-    for a, b in face_to_face(placed_ports(system)):
+    for a, b in face_to_face(system.ports):
         out.setdefault(a.name, b.name)
         out.setdefault(b.name, a.name)
     out.pop("", None)
     return out
 
 
-def face_to_face(ports: list[PlacedPort]) -> Iterator[tuple[PlacedPort, PlacedPort]]:
+def face_to_face(ports: Sequence[PlacedPort]) -> Iterator[tuple[PlacedPort, PlacedPort]]:
     """Ports of two parts that stand on each other, looking opposite ways."""
     for i, a in enumerate(ports):
         for b in ports[i + 1 :]:
@@ -81,21 +62,21 @@ def open_ports(design: Design, system: System) -> list[PlacedPort]:
     """Ports that lead nowhere. A tip's outlet leads to the air."""
     joined = joins(design, system)
     return [
-        p for p in placed_ports(system)
+        p for p in system.ports
         if p.name not in joined and not (p.part.item.kind == "tip" and p.port.role == "out")
     ]  # fmt: skip
 
 
 def steps(design: Design, system: System) -> list[Step]:
     """Where a pipe meets a port of another diameter, or two ports of different diameters stand on each other."""
-    ports = {p.name: p for p in placed_ports(system)}
+    ports = {p.name: p for p in system.ports}
     out = []
     for run in system.runs:
         for name, tube in _run_ends(run):
             port = ports.get(name)
             if port and abs(tube - port.port.od_mm) > STEP_MM:
                 out.append(Step(run.run.id, port, tube, float(port.port.od_mm)))
-    for a, b in face_to_face(list(ports.values())):
+    for a, b in face_to_face(system.ports):
         if abs(a.port.od_mm - b.port.od_mm) > STEP_MM:
             out.append(Step("", a, float(b.port.od_mm), float(a.port.od_mm)))
     return out

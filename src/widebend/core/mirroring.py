@@ -18,7 +18,10 @@ def mirrored_item(item: Item) -> Item:
         )
         for p in item.ports
     )
-    bodies = tuple(Body.model_validate({**b.model_dump(), "start": _flip(b.start)}) for b in item.bodies)
+    bodies = tuple(
+        Body.model_validate({**b.model_dump(), "start": _flip(b.start), "axis": _flip(b.axis) if b.axis else None})
+        for b in item.bodies
+    )
     return item.model_copy(update={"ports": ports, "bodies": bodies})
 
 

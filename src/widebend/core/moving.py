@@ -17,7 +17,7 @@ import numpy as np
 
 from .bodies import PartBody, Segments, System
 from .frame import Vector
-from .gas_path import face_to_face, placed_ports
+from .gas_path import face_to_face
 from .motion import positions
 from .records import Design, InLine, Tap
 from .route import LaidRun, placed_port
@@ -107,7 +107,7 @@ def movers(design: Design, system: System) -> Movers:
     kinds = {p.id: p.item.kind for p, _ in system.parts}
     pieces: dict[tuple[str, int], str] = {}
     own = dict(parts)
-    faces = list(face_to_face(placed_ports(system)))
+    faces = list(face_to_face(system.ports))
     ahead = [(a.part.id, b.part.id) if a.port.role != "in" else (b.part.id, a.part.id) for a, b in faces]
     fed = {after for _, after in ahead} | _fed(system)
     parts |= {p.id: ENGINE for p, _ in system.parts if p.id not in fed and p.id not in own}

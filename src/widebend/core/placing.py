@@ -7,10 +7,10 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from .bodies import system_of
+from .bodies import PlacedPort, system_of
 from .errors import EditError
 from .frame import Pose, Vector, pose, unit
-from .gas_path import PlacedPort, joins, placed_ports
+from .gas_path import joins
 from .records import Design, Item, Part, Placed, Run, Survey, Tube
 from .route import port_pose
 from .units import Length
@@ -58,7 +58,7 @@ def _basis(at: Pose) -> Vector:
 
 
 def _port(design: Design, name: str) -> PlacedPort:
-    found = next((p for p in placed_ports(system_of(design)) if p.name == name), None)
+    found = next((p for p in system_of(design).ports if p.name == name), None)
     if found is None:
         raise EditError("that port has no place yet", "onto")
     return found

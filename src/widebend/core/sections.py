@@ -2,83 +2,167 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from .bodies import System
+from .bodies import PartBody, System, straight_row
 from .cutting import tube_mass_per_metre
-from .frame import Vector
-from .records import Design, InLine, Part
-from .route import LaidPiece, LaidRun, spaced
+from .findings import Finding, point
+from .frame import UP, Vector
+from .gaps import Around, bare, packed, tube_gaps
+from .gas_path import face_to_face
+from .obstacles import Obstacle
+from .records import Design, HalfSpace, InLine, Part, Tap
+from .route import LaidRun, spaced
 
 COMES_APART = ("slip", "v-band", "flange", "clamp")  # a butt weld does not
+JOINT_PARTS = ("flange", "v-band", "slip-joint", "clamp")
 SAMPLE_MM = 20.0
+DOWN = -UP
+UNDER_MM, OVER_MM = 450.0, 160.0  # how far below and above its pipe a thing is looked for that holds a section
+
+Node = tuple[str, int | str]  # (run, piece index) or ("", part id)
 
 
 @dataclass(frozen=True)
 class Section:
-    """One length that comes out in one: its pieces (numbers from 1), and what it is to handle.
+    """What comes out in one: pieces (run id, index) and parts, and what it is to handle.
 
     `size_mm` (3,) is the box around it along, across and up; `mass_kg` is None when a part in it has no known mass.
-    `joints` are the kinds at its two ends, "end" where the run ends.
+    `joints` are the kinds of the joints it comes apart at.
     """
 
-    run: str
-    first: int
-    last: int
+    pieces: tuple[tuple[str, int], ...]
+    parts: tuple[str, ...]
     length_mm: float
     size_mm: Vector
     mass_kg: float | None
-    joints: tuple[str, str]
+    joints: tuple[str, ...]
 
 
 def sections(design: Design, system: System) -> list[Section]:
-    """Every section of every laid run, in order."""
-    return [section for run in system.runs for section in _of_run(design, run)]
-
-
-def _of_run(design: Design, laid: LaidRun) -> Iterator[Section]:
-    undone = {j.after: j.kind for j in laid.run.joints if j.kind in COMES_APART}
-    first, before = 0, undone.get("start", "end")
-    for i, piece in enumerate(laid.pieces):
-        kind = undone.get(piece.piece.id) or _part_joint(design, laid, i)
-        if kind is None and i + 1 < len(laid.pieces):
+    """Every section, in the order of the runs. A bare flange or ring that nothing is welded to is the vehicle's own."""
+    welds, apart = _links(design, system)
+    nodes: list[Node] = [(r.run.id, p.index) for r in system.runs for p in r.pieces
+                         if not isinstance(p.piece, InLine)]  # fmt: skip
+    nodes += [("", p.id) for p, _ in system.parts]
+    group = {node: i for i, node in enumerate(nodes)}
+    for a, b in welds:
+        if a in group and b in group and group[a] != group[b]:
+            old, new = group[a], group[b]
+            group = {node: new if g == old else g for node, g in group.items()}
+    kinds = {p.id: p.item.kind for p, _ in system.parts}
+    out = []
+    for g in dict.fromkeys(group.values()):
+        own = [node for node in nodes if group[node] == g]
+        if all(not run and kinds[str(what)] in JOINT_PARTS for run, what in own):
             continue
-        yield _section(design, laid, first, i, (before, kind or "end"))
-        first, before = i + 1, kind or "end"
+        joints = tuple(kind for a, b, kind in apart if (group.get(a) == g) != (group.get(b) == g))
+        out.append(_section(design, system, own, joints))
+    return out
 
 
-def _part_joint(design: Design, laid: LaidRun, i: int) -> str | None:
-    """A flange or V-band carried in line is itself a joint; the section before it ends with it."""
-    piece = laid.pieces[i].piece
-    part = design.part(piece.part) if isinstance(piece, InLine) else None
-    return part.item.kind if part and part.item.kind in ("flange", "v-band") else None
+def _links(design: Design, system: System) -> tuple[list[tuple[Node, Node]], list[tuple[Node, Node, str]]]:
+    """Which neighbours are welded to each other, and which come apart, by what kind of joint."""
+    kinds = {p.id: p.item.kind for p, _ in system.parts}
+    welds: list[tuple[Node, Node]] = []
+    apart: list[tuple[Node, Node, str]] = []
+
+    def link(a: Node, b: Node, kind: str | None) -> None:
+        # a flange or ring in the line is welded to what is ahead of it and comes apart behind
+        own = kinds.get(str(a[1])) if not a[0] else None
+        kind = kind or (own if own in JOINT_PARTS else None)
+        if kind in COMES_APART or kind in JOINT_PARTS:
+            apart.append((a, b, str(kind)))
+        else:
+            welds.append((a, b))
+
+    for run in system.runs:
+        undone = {j.after: j.kind for j in run.run.joints if j.kind in COMES_APART}
+        last, key = _start_node(run), "start"
+        for piece in run.pieces:
+            here: Node = ("", piece.piece.part) if isinstance(piece.piece, InLine) else (run.run.id, piece.index)
+            if last:
+                link(last, here, undone.get(key))
+            last, key = here, piece.piece.id
+        if run.run.aim and last:
+            link(last, ("", run.run.aim.partition(".")[0]), undone.get(key))
+    for a, b in face_to_face(system.ports):
+        front, back = (a, b) if a.port.role != "in" else (b, a)
+        link(("", front.part.id), ("", back.part.id), None)
+    return welds, apart
 
 
-def _section(design: Design, laid: LaidRun, first: int, last: int, joints: tuple[str, str]) -> Section:
-    pieces = laid.pieces[first : last + 1]
-    radius = max(float(p.tube.od_mm) for p in pieces) / 2
-    points = np.concatenate([spaced(p, SAMPLE_MM) for p in pieces])
-    size = np.ptp(points, axis=0) + 2 * radius  # as if its ends were round: never too small
-    for piece in pieces:
-        part = _carried(design, piece)
-        if part:
-            widest = max(float(max(b.width_mm, b.height_mm)) for b in part.item.bodies) if part.item.bodies else 0.0
-            size = np.maximum(size, [0.0, widest, widest])
-    masses = [_mass(design, p) for p in pieces]
-    mass = None if any(m is None for m in masses) else sum(m for m in masses if m is not None)
-    length = sum(p.length_mm for p in pieces)
-    return Section(laid.run.id, first + 1, last + 1, length, np.asarray(size), mass, joints)
+def _start_node(run: LaidRun) -> Node | None:
+    start = run.run.start
+    if not isinstance(start, Tap):
+        return "", start.partition(".")[0]
+    return None
 
 
-def _carried(design: Design, piece: LaidPiece) -> Part | None:
-    return design.part(piece.piece.part) if isinstance(piece.piece, InLine) else None
+def _section(design: Design, system: System, own: Sequence[Node], joints: tuple[str, ...]) -> Section:
+    parts = tuple(str(what) for run, what in own if not run)
+    pieces = tuple((run, int(what)) for run, what in own if run)
+    laid = {(r.run.id, p.index): p for r in system.runs for p in r.pieces}
+    low, high = np.full(3, np.inf), np.full(3, -np.inf)
+    for key in pieces:
+        points, radius = spaced(laid[key], SAMPLE_MM), float(laid[key].tube.od_mm) / 2
+        low = np.minimum(low, points.min(axis=0) - radius)  # as if its ends were round: never too small
+        high = np.maximum(high, points.max(axis=0) + radius)
+    for body in bodies_of(system, parts):
+        corners = body_corners(body)
+        low, high = np.minimum(low, corners.min(axis=0)), np.maximum(high, corners.max(axis=0))
+    masses = [tube_mass_per_metre(laid[k].tube) * laid[k].length_mm / 1000.0 for k in pieces]
+    known = [_mass(design.part(p)) for p in parts]
+    mass = None if None in known else sum(masses) + sum(m for m in known if m is not None)
+    size = high - low if np.isfinite(low).all() else np.zeros(3)
+    return Section(pieces, parts, sum(laid[k].length_mm for k in pieces), size, mass, joints)
 
 
-def _mass(design: Design, piece: LaidPiece) -> float | None:
-    part = _carried(design, piece)
-    if part:
-        return part.item.mass_kg
-    return tube_mass_per_metre(piece.tube) * piece.length_mm / 1000.0
+def _mass(part: Part | None) -> float | None:
+    return part.item.mass_kg if part else None
+
+
+def bodies_of(system: System, parts: Sequence[str]) -> list[PartBody]:
+    return [body for body in system.bodies if body.part.id in parts]
+
+
+def body_corners(body: PartBody) -> Vector:
+    """The corners of the box round a part's body, (8, 3)."""
+    seg, r = body.segment, float(body.segment[2])
+    ends = np.array([seg[3:6], seg[3:6] + seg[6:9] * seg[1]])
+    u, v = (body.half_u + r) * body.u, (body.half_v + r) * body.v
+    return np.array([e + a * u + b * v for e in ends for a in (-1, 1) for b in (-1, 1)])
+
+
+def section_findings(design: Design, system: System, around: Sequence[Obstacle]) -> Iterator[Finding]:
+    """Sections longer than can be handled, and those that look trapped: over one thing and under another."""
+    longest = float(design.settings.rules.longest_section_mm)
+    laid = {(r.run.id, p.index): p for r in system.runs for p in r.pieces}
+    bounded = bare(packed([o for o in {o.thing.id: o for o in reversed(around)}.values()
+                           if not isinstance(o.thing.shape, HalfSpace)]))  # fmt: skip
+    for section in sections(design, system):
+        if not section.pieces:
+            continue
+        run, first = section.pieces[0]
+        if float(section.size_mm.max()) > longest:
+            yield Finding("long-section", run, first, gap_mm=float(section.size_mm.max()), needed_mm=longest,
+                          at=point(laid[(run, first)].middle))  # fmt: skip
+        if not bounded.obstacles:
+            continue
+        points = np.concatenate([spaced(laid[k], 3 * SAMPLE_MM) for k in section.pieces])
+        below, above = (_met(points, way, reach, bounded) for way, reach in ((DOWN, UNDER_MM), (UP, OVER_MM)))
+        held = next(((a, b) for a in below for b in above if a != b), None)
+        if held:
+            under, over = (bounded.obstacles[j].thing for j in held)
+            yield Finding("trapped", run, first, thing=under.id, thing_name=under.name, detail=over.name,
+                          at=point(laid[(run, first)].middle))  # fmt: skip
+
+
+def _met(points: Vector, way: Vector, reach: float, things: Around) -> list[int]:
+    """Things that the points would meet, moved by `reach` in a direction."""
+    rows = np.array([straight_row(p, way, reach, 0.5) for p in points])
+    gaps, _ = tube_gaps(rows, things, 0.0)
+    return [int(j) for j in np.flatnonzero((gaps < 0).any(axis=1))]

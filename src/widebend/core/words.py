@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
+from .findings import Finding
 from .frame import needs_words, toward_words
 from .obstacles import LOW_LINES
 from .records import Bend, Design, InLine, Leg, Mitre, Pie, Piece
-from .review import Finding
 from .route import LaidPiece
 from .units import format_angle, format_clock, format_length
 
@@ -76,7 +78,6 @@ def say(finding: Finding, design: Design, unit: str = "mm") -> str:
         f"{format_length(finding.needed_mm or 0, unit)} of straight is wanted between bends.",
         "radius": f"{who} has a radius of {finding.detail} mm, which this job does not list.",
         "open": f"{who}: its {finding.detail.replace('-', ' ')} leads nowhere. Join a pipe to it, or a tip.",
-        "step": _step_words(finding, who, unit),
         "no-start": "Nothing to start from: place the start on the Layout step.",
         "no-aim": "Nothing to aim for: place the finish on the Layout step.",
         "no-low-line": "No low line is set: nothing checks ground clearance.",
@@ -85,12 +86,77 @@ def say(finding: Finding, design: Design, unit: str = "mm") -> str:
         "no-mesh": f"The shape of {thing} is not here: its triangles were not sent along. It is not checked.",
         "shut": f"The {finding.thing_name} is checked without its window: {finding.detail}.",
     }
-    return sentences[finding.code]
+    if finding.code in sentences:
+        return sentences[finding.code]
+    return _rule_words(finding, who, thing, unit)
+
+
+def _rule_words(finding: Finding, who: str, thing: str, unit: str) -> str:
+    """Findings that come from a rule of the trade: what, and why it matters."""
+    first, second, third = ([*finding.detail.split("|"), "", "", ""])[:3]
+    figure, wanted = (format_length(v or 0.0, unit, 0) for v in (finding.gap_mm, finding.needed_mm))
+    emission = "On the road that is against the law in most places: check local rules." if finding.checked else ""
+    sentences: dict[str, Callable[[], str]] = {
+        "step": lambda: _step_words(finding, who, unit),
+        "emissions": lambda: f"The {first} is {second}. {emission}".rstrip(),
+        "use-unsaid": lambda: (
+            "An emissions part is not kept: the use in writing, and who has seen the caution, are "
+            "wanted on the Rules and use sheet."
+        ),
+        "class": lambda: f"The class asks that {first}; {second}.",
+        "no-flex": lambda: "Nothing takes up the engine's rock: put a flex joint ahead of the first hanger.",
+        "flex-late": lambda: f"{who} hangs ahead of the flex joint: the engine's rock works on that hanger.",
+        "sensor-near": lambda: f"{who}: the {first} is {figure} behind the turbine, {wanted} wanted: it runs too hot.",
+        "sensor-low": lambda: (
+            f"{who}: the {first} looks {_level(second)}; at least {third}° above level, so that water runs out."
+        ),
+        "boss-lowest": lambda: f"{who}: the {first} sits at the lowest place of its run, where water stands.",
+        "sensor-room": lambda: f"{who}: the {first} has no room for plug and spanner: {thing} is within {wanted}.",
+        "sensor-order": lambda: f"{who}: the {first} should sit {second}.",
+        "branch": lambda: f"{who} leaves at {first}°; about {second}° to the flow is wanted, or the gas does not turn.",
+        "buried": lambda: (
+            f"{who}: its joint can be reached from {first} of {second} sides only; {thing} is in the "
+            f"way of hand and torch."
+        ),
+        "tip-uneven": lambda: f"{who} is not even with the {finding.thing_name}: {_uneven(first, second, third)}.",
+        "blows": lambda: f"{who} blows on {thing}, nearer than {wanted} behind it.",
+        "ends-under": lambda: f"{who} ends under {thing}: gas gathers there and gets into the cabin.",
+        "side-exit": lambda: (
+            f"{who} comes out on the {first}: clear of tyre, sill and where people stand? "
+            "Some places allow one side only."
+        ),
+        "muffler-near": lambda: f"{who} is {figure} from {thing}, {wanted} wanted round a hot can.",
+        "no-weld": lambda: f"{who}: {first} and {second} do not weld to each other: a V-band, flange or clamp there.",
+        "rusted": lambda: f"{who}: the {first} is rusted where it is welded: cut back to sound metal.",
+        "strip-coat": lambda: (
+            f"{who}: take the coating off the {first} before welding: its smoke is poisonous and it spoils the weld."
+        ),
+        "thick-thin": lambda: f"{who}: {first} mm against {second} mm: put the heat into the {third}, the thick side.",
+        "trapped": lambda: (
+            f"{who} and what is welded to it goes over {thing} and under the {finding.detail}: try to "
+            "take it out, or put a joint between."
+        ),
+        "long-section": lambda: (
+            f"{who} and what is welded to it is {figure} long in one, more than {wanted}: a joint would make it handy."
+        ),
+    }
+    return sentences[finding.code]()
+
+
+def _level(deg: str) -> str:
+    return f"{deg}° above level" if float(deg) >= 0 else f"{deg.lstrip('-')}° below level"
+
+
+def _uneven(back: str, across: str, up: str) -> str:
+    """In what the left tip differs from the right one's mirror image."""
+    named = [("further back", "further forward", back), ("further right", "further left", across),
+             ("higher", "lower", up)]  # fmt: skip
+    said = [f"the left is {abs(float(v)):.0f} mm {more if float(v) > 0 else less}" for more, less, v in named
+            if abs(float(v)) > 3.0]  # fmt: skip
+    return ", ".join(said)
 
 
 def _step_words(finding: Finding, who: str, unit: str) -> str:
-    if finding.code != "step":
-        return ""
     port, tube, own = finding.detail.split(" ")
     return (
         f"{who}: its {port.replace('-', ' ')} is {format_length(float(own), unit)}, what meets it "
@@ -100,4 +166,4 @@ def _step_words(finding: Finding, who: str, unit: str) -> str:
 
 def state_word(findings: list[Finding]) -> str:
     """The one word a tile carries: "touches", "tight", "short" or nothing."""
-    return next((f.code if f.code != "own" else "tight" for f in findings), "")
+    return next(("tight" if f.code == "own" else f.code for f in findings if f.rank[0] < 4), "")

@@ -37,14 +37,23 @@ def panel(design: Design, wanted: str | None) -> dict[str, Any]:
 
 
 def _section_row(section: Section, design: Design) -> str:
-    """A section in words: which pieces, how long, how heavy, the box around it, how its ends come apart."""
-    run = design.run(section.run)
-    pieces = f"piece {section.first}" if section.first == section.last else f"pieces {section.first} to {section.last}"
+    """A section in words: what it is made of, how long, how heavy, the box around it, where it comes apart."""
     mass = f"{section.mass_kg:.1f} kg" if section.mass_kg is not None else "mass not known"
     box = " x ".join(format_length(v, g.unit, 0, suffix=i == 2) for i, v in enumerate(section.size_mm))
-    name = f"{run.name or run.id}: " if run and len(design.runs) > 1 else ""
     long = format_length(section.length_mm, g.unit, 0)
-    return f"{name}{pieces}, {long} of pipe, {mass}, in a box of {box}; {section.joints[0]} to {section.joints[1]}"
+    joints = f"; comes apart at {', '.join(section.joints)}" if section.joints else ""
+    return f"{section_name(section, design)}: {long} of pipe, {mass}, in a box of {box}{joints}"
+
+
+def section_name(section: Section, design: Design) -> str:
+    """What a section is made of, in words."""
+    said = []
+    for run_id in dict.fromkeys(run for run, _ in section.pieces):
+        run, numbers = design.run(run_id), [i + 1 for r, i in section.pieces if r == run_id]
+        span = f"piece {numbers[0]}" if len(numbers) == 1 else f"pieces {numbers[0]} to {numbers[-1]}"
+        said.append(f"{run.name or run.id} {span}" if run and len(design.runs) > 1 else span)
+    names = [p.name or p.item.kind for p in design.parts if p.id in section.parts]
+    return ", ".join(said + names)
 
 
 def _port_words(part: Part, port: str) -> str:

@@ -30,10 +30,10 @@ class Port(Record):
 
 
 class Body(Record):
-    """A straight body with a rounded-rectangle section and flat ends, in the part's own frame along X.
+    """A straight body with a rounded-rectangle section and flat ends, in the part's own frame, along X unless `axis`.
 
     `width_mm` and `height_mm` are overall; `corner_mm` rounds the section: half the height makes an oval, half of
-    both a round can.
+    both a round can. A body along another axis keeps its height as near to the part's Z as it goes.
     """
 
     start: Point
@@ -41,6 +41,7 @@ class Body(Record):
     width_mm: Positive
     height_mm: Positive
     corner_mm: NotNegative
+    axis: Direction | None = None
 
 
 class Item(Record):
@@ -52,9 +53,10 @@ class Item(Record):
     metal: Metal | None = Field(None, description="none: the same as the pipe it meets")
     wall_mm: Positive | None = Field(None, description="wall where it is welded; none: not known")
     surface: Surface = "bare"
+    side: Literal["", "male ahead", "female ahead"] = Field("", description="which half of a V-band is ahead")
     cells: Annotated[int, Field(ge=25, le=1200)] | None = Field(None, description="a catalyst's cells per square inch")
     ports: Annotated[tuple[Port, ...], Field(min_length=1, max_length=12)]
-    bodies: Annotated[tuple[Body, ...], Field(max_length=12)] = ()
+    bodies: Annotated[tuple[Body, ...], Field(max_length=40)] = ()
 
 
 class Placed(Record):
