@@ -13,7 +13,6 @@ from widebend.core.units import Length
 from widebend.core.words import say
 from widebend.demo.examples import cat_back, first_job
 
-
 STILL = Rules(hanger_swing_mm=Length(0), hot_rise_k=0.0)  # figures worked by hand are at rest and cold
 
 

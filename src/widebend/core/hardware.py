@@ -1,4 +1,4 @@
-"""Hardware made from a few measures: ports and bodies of each kind on the shelf. Sizes are usual ones, nobody's catalogue.
+"""Hardware made from a few measures: ports and bodies of each kind on the shelf. Usual sizes, nobody's catalogue.
 
 A part's own frame: X from its inlet to its outlet, Y to the right, Z up. Bodies that bend or branch are straight tubes
 one after the other; where a tube joins another it runs on into it, so that no corner is left out.

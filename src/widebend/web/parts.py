@@ -9,9 +9,10 @@ import numpy as np
 from flask import Blueprint, g, request, url_for
 
 from ..core import placing
-from ..core.catalogue import SHELF, Kind, Values, item_of
+from ..core.catalogue import SHELF, Kind, item_of
 from ..core.errors import EditError
 from ..core.frame import flow_of
+from ..core.hardware import Values
 from ..core.mirroring import mirror_part, mirror_run
 from ..core.records import Design, Placed, Tube
 from ..core.units import Length, format_angle, format_length

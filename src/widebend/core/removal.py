@@ -1,0 +1,328 @@
+"""Trying a section out: a search for moves and turns that bring it from where it hangs to clear below the vehicle.
+
+The section is a rigid set of tubes and bodies. From where it is it is slid along and turned about the vehicle's axes
+as far as it goes free, the most promising place first (how much lower it got for how much moving); never through a
+thing. Slides are checked every 20 mm and turns every 4 deg: a blade thinner than that could be jumped. That no way is
+found is no proof; what was hit most is said. Scans are not looked at.
+"""
+
+from __future__ import annotations
+
+import heapq
+import itertools
+import math
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from .bodies import PartBody, System
+from .clearance import first_hit, free_steps, tube_gap
+from .frame import Vector
+from .gaps import packed
+from .moving import ENGINE_GROUP, Position
+from .obstacles import Obstacle, obstacles
+from .own_gaps import solid_of
+from .records import Capsule, Design, HalfSpace, Rock
+from .route import spaced
+from .sections import Section, bodies_of, sections
+from .shifting import bounds
+from .solids import WIDTH, rotation_about, solid_rows
+from .units import Length
+
+STEP_MM, STEP_DEG = 20.0, 4.0
+SLIDES_MM, TURNS_DEG = (20.0, 80.0, 240.0, 480.0), (8.0, 24.0)
+FREE_MM = 1.0  # nearer than this on the way is called touching; what is nearer where it hangs may stay as near
+MOST_TRIED = 1500
+CELL_MM = 30.0
+BELOW_MM = 30.0  # it is out when its highest point is this far below everything it hung among
+MM_A_DEGREE = 4.0  # what a degree of turning counts for against a millimetre of sliding
+TILTS_DEG = (3.0, 6.0, 10.0)
+NAMES = ("back", "forward", "to the right", "to the left", "up", "down")
+
+
+@dataclass(frozen=True)
+class Move:
+    """A slide along an axis of the vehicle [mm], or a right-handed turn about it through the section's middle [deg]."""
+
+    axis: int
+    by: float
+    turns: bool
+
+
+@dataclass(frozen=True)
+class WayOut:
+    """What the search found. `places` has one position more than there are moves, the first where it hangs."""
+
+    section: Section
+    moves: tuple[Move, ...]
+    places: tuple[Position, ...]
+    hit: tuple[str, ...]
+
+    @property
+    def found(self) -> bool:
+        return bool(self.moves)
+
+
+@dataclass(frozen=True)
+class _Rig:
+    """What is moved (rows (n, 14) with their middle), and among what (solids, whose each is, how near it may come)."""
+
+    rows: Vector
+    middle: Vector
+    solids: Vector
+    owner: Vector
+    allowed: Vector
+    names: tuple[str, ...]
+    floor: float
+
+
+def way_out(
+    system: System, section: Section, around: Sequence[Obstacle], others: Sequence[Section] = (),
+    removed: Sequence[str] = (),
+) -> WayOut:  # fmt: skip
+    """Try a section out among the things, each in the first position of its travel, past other sections left in place.
+
+    `removed` are ids of things taken away for it.
+    """
+    kept = [o for o in {o.thing.id: o for o in reversed(around) if not o.is_low_line}.values()
+            if o.thing.id not in removed]  # fmt: skip
+    return _search(_rig(system, section, kept, others), section)
+
+
+def helps(design: Design, system: System, section: Section, around: Sequence[Obstacle]) -> tuple[str, WayOut] | None:
+    """The one change that lets a section out that does not come out as it is, in words, or none.
+
+    First the engine tilted about its rock axis, a little and then more; then each of the things hit most taken off.
+    """
+    tilted = _tilted(design, system, section)
+    if tilted:
+        return tilted
+    first = way_out(system, section, around)
+    ids = {o.thing.name: o.thing.id for o in around if not isinstance(o.thing.shape, HalfSpace)}
+    for name in [n for n in first.hit if n in ids][:3]:
+        freed = way_out(system, section, around, removed=(ids[name],))
+        if freed.found:
+            return f"with the {name} taken off", freed
+    return None
+
+
+def _tilted(design: Design, system: System, section: Section) -> tuple[str, WayOut] | None:
+    group = design.survey.group(ENGINE_GROUP)
+    if group is None or not isinstance(group.motion, Rock):
+        return None
+    for deg in TILTS_DEG:
+        rock = group.model_copy(update={"motion": group.motion.model_copy(update={"deg": deg})})
+        groups = tuple(rock if g.id == group.id else g for g in design.survey.groups)
+        around = obstacles(design.survey.model_copy(update={"groups": groups}), design.settings.rules)
+        for way in ("rocked one way", "rocked the other way"):
+            some = [o for o in around if o.thing.moves_with != ENGINE_GROUP or o.state == way]
+            found = way_out(system, section, some)
+            if found.found:
+                return f"with the engine {way.replace('rocked', 'tilted')} by {deg:g}°", found
+    return None
+
+
+def order_out(design: Design, system: System, around: Sequence[Obstacle]) -> list[WayOut]:
+    """Sections in an order in which each comes out past those still in place; those that do not come last.
+
+    Going in is the other way round.
+    """
+    left, out = sections(design, system), list[WayOut]()
+    while left:
+        tried = (way_out(system, s, around, [o for o in left if o is not s]) for s in reversed(left))
+        way = next((w for w in tried if w.found), None)
+        if way is None:
+            return out + [way_out(system, s, around) for s in left]
+        out.append(way)
+        left = [s for s in left if s is not way.section]
+    return out
+
+
+def section_rows(system: System, section: Section) -> Vector:
+    """The tubes of a section as kernel segments (n, 14), and its parts' bodies as rods that together fill them."""
+    rows = [tube.rows[[k for k, i in enumerate(tube.piece) if (run.run.id, int(i)) in section.pieces]]
+            for run, tube in zip(system.runs, system.tubes, strict=True)]  # fmt: skip
+    rods = [rod for body in bodies_of(system, section.parts) for rod in _rods(body)]
+    return np.concatenate([*rows, np.array(rods).reshape(-1, 14)])
+
+
+def _rods(body: PartBody) -> Iterator[Vector]:
+    r = float(body.segment[2])
+    for x in _spread(body.half_u, r):
+        for y in _spread(body.half_v, r):
+            row = body.segment.copy()
+            row[3:6] = row[3:6] + x * body.u + y * body.v
+            yield row
+
+
+def _spread(half: float, r: float) -> Vector:
+    return np.zeros(1) if half < 1e-9 else np.linspace(-half, half, max(2, math.ceil(2 * half / max(r, 20.0)) + 1))
+
+
+def _rig(system: System, section: Section, kept: Sequence[Obstacle], others: Sequence[Section]) -> _Rig:
+    rows = section_rows(system, section)
+    ends = np.concatenate([rows[:, 3:6], rows[:, 3:6] + rows[:, 6:9] * rows[:, 1:2]])
+    things = packed(kept)
+    names = [o.thing.name for o in kept]
+    theirs = [row for other in others for row in _other_rows(system, other)]
+    solids = np.concatenate([things.rows, np.array(theirs).reshape(-1, WIDTH)])
+    owner = np.concatenate([things.owner, np.full(len(theirs), len(names))]).astype(int)
+    now = np.array([float(tube_gap(rows, row, FREE_MM)) for row in solids])
+    boxes = [b for o in kept if (b := bounds(o.thing.shape)) is not None]
+    low = min([float(ends[:, 2].min()), *(float(b[0][2]) for b in boxes)]) - BELOW_MM
+    middle = (ends.min(axis=0) + ends.max(axis=0)) / 2
+    return _Rig(rows, middle, solids, owner, np.minimum(now, FREE_MM) - 0.5, (*names, "another section"), low)
+
+
+def _other_rows(system: System, other: Section) -> Iterator[Vector]:
+    """Another section as solids: its pipe as round-ended bars, its hardware as it is."""
+    for run in system.runs:
+        for piece in run.pieces:
+            if (run.run.id, piece.index) in other.pieces:
+                radius = Length(float(piece.tube.od_mm) / 2 - 0.5)
+                for a, b in itertools.pairwise(spaced(piece, 60.0)):
+                    way = (b - a) * min(0.5, radius / max(float(np.linalg.norm(b - a)), 1e-9))
+                    yield solid_rows(Capsule(a=tuple(a + way), b=tuple(b - way), radius=radius))[0]
+    for body in bodies_of(system, other.parts):
+        yield solid_of(body)
+
+
+Tree = dict[tuple[int, ...], tuple[float, tuple[int, ...] | None, Move | None, "_State"]]
+
+
+# --- the search -----------------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class _State:
+    turn: Vector
+    shift: Vector
+
+    def key(self) -> tuple[int, ...]:
+        """Places much alike share a key: one of them is enough to go on from."""
+        return (*np.rint(self.shift / CELL_MM).astype(int), *np.rint(self.turn.ravel() * 5).astype(int))
+
+
+def _search(rig: _Rig, section: Section) -> WayOut:
+    if not len(rig.rows):
+        return WayOut(section, (), (), ())
+    start = _State(np.eye(3), np.zeros(3))
+    best: Tree = {start.key(): (0.0, None, None, start)}
+    fallen, above = _fallen(rig, start)
+    if above <= 0:
+        return _told(rig, section, best, start.key(), (Move(2, float(fallen.shift[2]), turns=False), fallen), Counter())
+    queue: list[tuple[float, int, tuple[int, ...]]] = [(0.0, 0, start.key())]
+    hits: Counter[str] = Counter()
+    count, tried = itertools.count(1), 0
+    while queue and tried < MOST_TRIED:
+        _, _, key = heapq.heappop(queue)
+        tried += 1
+        cost, _, _, state = best[key]
+        for move, there in _reached(rig, state, hits):
+            far = cost + abs(move.by) * (MM_A_DEGREE if move.turns else 1.0)
+            if there.key() in best:
+                continue
+            best[there.key()] = (far, key, move, there)
+            fallen, above = _fallen(rig, there)
+            if above <= 0:
+                drop = Move(2, float(fallen.shift[2] - there.shift[2]), turns=False)
+                return _told(rig, section, best, there.key(), (drop, fallen), hits)
+            heapq.heappush(queue, (above + 0.1 * far, next(count), there.key()))
+    return WayOut(section, (), (), tuple(name for name, _ in hits.most_common()))
+
+
+def _fallen(rig: _Rig, state: _State) -> tuple[_State, float]:
+    """A state let straight down until something is hit or it is out, and how far it is above being out [mm]."""
+    above = _top(rig, state) - rig.floor
+    wanted = max(0, math.ceil(above / STEP_MM))
+    steps, _ = _free_steps(rig, state, np.array([0.0, 0.0, -STEP_MM]), wanted)
+    return _State(state.turn, state.shift - [0.0, 0.0, steps * STEP_MM]), above - steps * STEP_MM
+
+
+def _reached(rig: _Rig, state: _State, hits: Counter[str]) -> Iterator[tuple[Move, _State]]:
+    """What is reached from a state by sliding and turning each way until something is hit."""
+    for axis in range(3):
+        for sign in (1.0, -1.0):
+            yield from _slid(rig, state, axis, sign, hits)
+            yield from _turned(rig, state, axis, sign, hits)
+
+
+def _slid(rig: _Rig, state: _State, axis: int, sign: float, hits: Counter[str]) -> Iterator[tuple[Move, _State]]:
+    way = np.zeros(3)
+    way[axis] = sign
+    steps, hit = _free_steps(rig, state, way * STEP_MM, round(SLIDES_MM[-1] / STEP_MM))
+    if hit >= 0:
+        hits[rig.names[int(rig.owner[hit])]] += 1
+    for far in SLIDES_MM:
+        if far <= steps * STEP_MM:
+            yield Move(axis, sign * far, turns=False), _State(state.turn, state.shift + way * far)
+
+
+def _free_steps(rig: _Rig, state: _State, step: Vector, most: int) -> tuple[int, int]:
+    steps, hit = free_steps(rig.rows, rig.middle, state.turn, state.shift, step, most, rig.solids, rig.allowed)
+    return int(steps), int(hit)
+
+
+def _turned(rig: _Rig, state: _State, axis: int, sign: float, hits: Counter[str]) -> Iterator[tuple[Move, _State]]:
+    about = np.eye(3)[axis]
+    for k in range(1, round(TURNS_DEG[-1] / STEP_DEG) + 1):
+        there = _State(rotation_about(about, sign * k * STEP_DEG) @ state.turn, state.shift)
+        if not _free(rig, there, hits):
+            return
+        if k * STEP_DEG in TURNS_DEG:
+            yield Move(axis, sign * k * STEP_DEG, turns=True), there
+
+
+def _free(rig: _Rig, state: _State, hits: Counter[str]) -> bool:
+    j = int(first_hit(rig.rows, rig.middle, state.turn, state.shift, rig.solids, rig.allowed))
+    if j >= 0:
+        hits[rig.names[int(rig.owner[j])]] += 1
+    return j < 0
+
+
+def _position(rig: _Rig, state: _State) -> Position:
+    return Position("", state.turn, rig.middle - state.turn @ rig.middle + state.shift)
+
+
+def _top(rig: _Rig, state: _State) -> float:
+    """The highest point of the section, as if every segment were a ball-ended bar: never too low."""
+    rows = _position(rig, state).rows(rig.rows)
+    ends = np.maximum(rows[:, 5], rows[:, 5] + rows[:, 8] * rows[:, 1])
+    sag = np.where(rows[:, 12] > 0, rows[:, 12] * (1 - np.cos(rows[:, 1] / np.maximum(rows[:, 12], 1e-9) / 2)), 0.0)
+    return float((ends + rows[:, 2] + sag).max())
+
+
+def _told(
+    rig: _Rig, section: Section, best: Tree, key: tuple[int, ...], last: tuple[Move, _State], hits: Counter[str]
+) -> WayOut:
+    """The moves that lead to a state and on by a last one, moves of one kind that follow each other put together."""
+    chain = [last]
+    at: tuple[int, ...] | None = key
+    while at is not None:
+        _, before, move, state = best[at]
+        if move is not None:
+            chain.insert(0, (move, state))
+        at = before
+    moves: list[Move] = []
+    places = [_State(np.eye(3), np.zeros(3))]
+    for move, state in chain:
+        if move.by == 0.0:
+            continue
+        if moves and (moves[-1].axis, moves[-1].turns) == (move.axis, move.turns):
+            moves[-1], places[-1] = replace(move, by=moves[-1].by + move.by), state
+        else:
+            moves.append(move)
+            places.append(state)
+    told = tuple(_position(rig, s) for s in places)
+    return WayOut(section, tuple(moves), told, tuple(n for n, _ in hits.most_common()))
+
+
+def move_words(move: Move) -> str:
+    """A move in words: "120 mm back", "turn 24°, front down"."""
+    if not move.turns:
+        return f"{abs(move.by):.0f} mm {NAMES[2 * move.axis + (move.by < 0)]}"
+    ways = {0: ("left side up", "right side up"), 1: ("front up", "front down"),
+            2: ("front to the left", "front to the right")}  # fmt: skip
+    return f"turn {abs(move.by):.0f}°, {ways[move.axis][int(move.by < 0)]}"

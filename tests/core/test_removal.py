@@ -1,0 +1,137 @@
+"""Trying sections out: scenes whose answer is plain by inspection, and every step of an answer checked on its own."""
+
+import numpy as np
+import pytest
+
+from widebend.core import shelf
+from widebend.core.bodies import system_of
+from widebend.core.gaps import packed, worst_margin
+from widebend.core.obstacles import obstacles
+from widebend.core.records import Design, Extrusion, Joint, Leg, Part, Placed, Run, Survey, Thing, Tube
+from widebend.core.removal import WayOut, helps, order_out, section_rows, way_out
+from widebend.core.review import review
+from widebend.core.sections import sections
+from widebend.core.units import Length
+from widebend.demo.examples import bar, block
+
+TUBE = Tube(od_mm=Length(50.0), wall_mm=Length(1.5))
+
+
+def _pipe(long: float, things: tuple[Thing, ...], height: float = 400.0) -> Design:
+    """A straight pipe from a flange at the origin, rearward."""
+    start = Part(id="s", item=shelf.start_flange(50.0), placed=Placed(
+        point=(Length(0), Length(0), Length(height)), axis=(1.0, 0.0, 0.0)))  # fmt: skip
+    run = Run(id="r1", start="s.out", tube=TUBE, pieces=(Leg(id="a", length_mm=Length(long)),),
+              joints=(Joint(after="start", kind="flange"),))  # fmt: skip
+    return Design(survey=Survey(things=things), parts=(start,), runs=(run,))
+
+
+def _tried(design: Design) -> WayOut:
+    system = system_of(design)
+    (section,) = sections(design, system)
+    return way_out(system, section, obstacles(design.survey, design.settings.rules))
+
+
+def _is_free_all_the_way(design: Design, way: WayOut) -> None:
+    """Each leg of the way, cut fine, keeps off everything: by the tube kernel, not by the search's own check."""
+    rows = section_rows(system_of(design), way.section)
+    around = packed(obstacles(design.survey, design.settings.rules))
+    bare = type(around)(around.obstacles, around.rows, around.owner, np.zeros(len(around.obstacles)))
+    for place in way.places:
+        assert worst_margin(place.rows(rows), bare, 50.0)[0] >= -0.5
+
+
+def _plate(thing_id: str, x: tuple[float, float], z: float) -> Thing:
+    return block(thing_id, f"plate {thing_id}", (x[0], -200, z), (x[1], 200, z + 20))
+
+
+def test_a_pipe_with_nothing_under_it_comes_straight_down() -> None:
+    design = _pipe(600.0, (block("floor", "floor pan", (-100, -300, 500), (900, 300, 520)),))
+    way = _tried(design)
+    assert [(m.axis, m.turns) for m in way.moves] == [(2, False)]
+    assert way.moves[0].by < 0
+
+
+def test_a_pipe_in_a_window_is_drawn_back_first() -> None:
+    hole = tuple((Length(x), Length(y)) for x, y in ((-40, -40), (40, -40), (40, 40), (-40, 40)))
+    edge = tuple((Length(x), Length(y)) for x, y in ((-200, -150), (200, -150), (200, 150), (-200, 150)))
+    plate = Thing(id="w", name="brace with a window", shape=Extrusion(
+        origin=(Length(200), Length(0), Length(400)), axis=(1.0, 0.0, 0.0), reference=(0.0, 0.0, 1.0),
+        depth=Length(20), outline=edge, holes=(hole,)))  # fmt: skip
+    design = _pipe(600.0, (plate,))
+    way = _tried(design)
+    assert way.found
+    assert not way.moves[0].turns
+    assert way.moves[0].axis == 0
+    _is_free_all_the_way(design, way)
+
+
+def test_a_pipe_between_plates_needs_at_least_six_moves() -> None:
+    """Plates below each other leave a way out at the back, the front, the back: each turn of it is a move."""
+    walls = tuple(block(f"wall{i}", f"wall {i}", a, b) for i, (a, b) in enumerate((
+        ((-20, -200, -100), (0, 200, 460)), ((700, -200, -100), (720, 200, 460)),
+        ((-20, -220, -100), (720, -200, 460)), ((-20, 200, -100), (720, 220, 460)))))  # fmt: skip
+    plates = (_plate("lid", (0, 700), 460), _plate("a", (0, 480), 330), _plate("b", (220, 700), 200), _plate("c", (0, 480), 70))
+    start = _pipe(160.0, (*walls, *plates))
+    moved = start.parts[0].model_copy(update={"placed": Placed(
+        point=(Length(30), Length(0), Length(400)), axis=(1.0, 0.0, 0.0))})  # fmt: skip
+    design = start.model_copy(update={"parts": (moved,)})
+    way = _tried(design)
+    assert way.found
+    assert len(way.moves) >= 6
+    _is_free_all_the_way(design, way)
+
+
+def _dumbbell() -> Design:
+    """A pipe through a ring, with a can too big for the ring at each end: it cannot come out whole."""
+    hole = tuple((Length(x), Length(y)) for x, y in ((-40, -40), (40, -40), (40, 40), (-40, 40)))
+    edge = tuple((Length(x), Length(y)) for x, y in ((-300, -300), (300, -300), (300, 300), (-300, 300)))
+    ring = Thing(id="ring", name="ring frame", shape=Extrusion(
+        origin=(Length(290), Length(0), Length(400)), axis=(1.0, 0.0, 0.0), reference=(0.0, 0.0, 1.0),
+        depth=Length(20), outline=edge, holes=(hole,)))  # fmt: skip
+    base = _pipe(400.0, (ring,))
+    cans = tuple(Part(id=i, item=shelf.can("muffler", i, 50.0, (160, 160, 160), spigot_mm=10), placed=Placed(
+        point=(Length(x), Length(0), Length(400)), axis=(1.0, 0.0, 0.0))) for i, x in (("m1", 0.0), ("m2", 580.0)))  # fmt: skip
+    run = base.runs[0].model_copy(update={"start": "m1.out", "aim": "m2.in", "joints": ()})
+    parts = (cans[0].model_copy(update={"placed": Placed(
+        point=(Length(0), Length(0), Length(400)), axis=(1.0, 0.0, 0.0))}), cans[1])  # fmt: skip
+    return base.model_copy(update={"parts": parts, "runs": (run,)})
+
+
+def test_a_section_too_big_for_its_ring_at_both_ends_is_trapped() -> None:
+    design = _dumbbell()
+    system = system_of(design)
+    (section,) = sections(design, system)
+    around = obstacles(design.survey, design.settings.rules)
+    way = way_out(system, section, around)
+    assert not way.found
+    assert way.hit[0] == "ring frame"
+    freed = helps(design, system, section, around)
+    assert freed is not None
+    assert freed[0] == "with the ring frame taken off"
+
+
+def test_a_section_over_one_thing_and_under_another_is_a_finding() -> None:
+    things = (
+        bar("axle", "axle", (100, -300, 250), (100, 300, 250), 40),
+        bar("brace", "brace", (400, -300, 480), (400, 300, 480), 20),
+    )
+    codes = {f.code: f for f in review(_pipe(600.0, things)).findings}
+    assert codes["trapped"].thing_name == "axle"
+    assert codes["trapped"].detail == "brace"
+
+
+def test_sections_come_out_from_behind_and_go_in_the_other_way_round() -> None:
+    design = _pipe(600.0, ())
+    run = design.runs[0].model_copy(update={
+        "pieces": (Leg(id="a", length_mm=Length(300)), Leg(id="b", length_mm=Length(300))),
+        "joints": (Joint(after="start", kind="flange"), Joint(after="a", kind="slip", overlap_mm=Length(40)))})  # fmt: skip
+    design = design.model_copy(update={"runs": (run,)})
+    order = order_out(design, system_of(design), obstacles(design.survey, design.settings.rules))
+    assert [w.section.pieces for w in order] == [(("r1", 1),), (("r1", 0),)]
+    assert all(w.found for w in order)
+
+
+def test_a_longer_section_than_the_shop_handles_is_a_finding() -> None:
+    found = [f for f in review(_pipe(2600.0, ())).findings if f.code == "long-section"]
+    assert found[0].gap_mm == pytest.approx(2650.0)
