@@ -71,7 +71,8 @@ def test_a_pipe_between_plates_needs_at_least_six_moves() -> None:
     walls = tuple(block(f"wall{i}", f"wall {i}", a, b) for i, (a, b) in enumerate((
         ((-20, -200, -100), (0, 200, 460)), ((700, -200, -100), (720, 200, 460)),
         ((-20, -220, -100), (720, -200, 460)), ((-20, 200, -100), (720, 220, 460)))))  # fmt: skip
-    plates = (_plate("lid", (0, 700), 460), _plate("a", (0, 480), 330), _plate("b", (220, 700), 200), _plate("c", (0, 480), 70))
+    at = {"lid": (0, 700, 460), "a": (0, 480, 330), "b": (220, 700, 200), "c": (0, 480, 70)}
+    plates = [_plate(name, (low, high), z) for name, (low, high, z) in at.items()]
     start = _pipe(160.0, (*walls, *plates))
     moved = start.parts[0].model_copy(update={"placed": Placed(
         point=(Length(30), Length(0), Length(400)), axis=(1.0, 0.0, 0.0))})  # fmt: skip
@@ -91,7 +92,8 @@ def _dumbbell() -> Design:
         depth=Length(20), outline=edge, holes=(hole,)))  # fmt: skip
     base = _pipe(400.0, (ring,))
     cans = tuple(Part(id=i, item=shelf.can("muffler", i, 50.0, (160, 160, 160), spigot_mm=10), placed=Placed(
-        point=(Length(x), Length(0), Length(400)), axis=(1.0, 0.0, 0.0))) for i, x in (("m1", 0.0), ("m2", 580.0)))  # fmt: skip
+        point=(Length(x), Length(0), Length(400)), axis=(1.0, 0.0, 0.0)))
+        for i, x in (("m1", 0.0), ("m2", 580.0)))  # fmt: skip
     run = base.runs[0].model_copy(update={"start": "m1.out", "aim": "m2.in", "joints": ()})
     parts = (cans[0].model_copy(update={"placed": Placed(
         point=(Length(0), Length(0), Length(400)), axis=(1.0, 0.0, 0.0))}), cans[1])  # fmt: skip
@@ -123,9 +125,9 @@ def test_a_section_over_one_thing_and_under_another_is_a_finding() -> None:
 
 def test_sections_come_out_from_behind_and_go_in_the_other_way_round() -> None:
     design = _pipe(600.0, ())
-    run = design.runs[0].model_copy(update={
-        "pieces": (Leg(id="a", length_mm=Length(300)), Leg(id="b", length_mm=Length(300))),
-        "joints": (Joint(after="start", kind="flange"), Joint(after="a", kind="slip", overlap_mm=Length(40)))})  # fmt: skip
+    joints = (Joint(after="start", kind="flange"), Joint(after="a", kind="slip", overlap_mm=Length(40)))
+    pieces = (Leg(id="a", length_mm=Length(300)), Leg(id="b", length_mm=Length(300)))
+    run = design.runs[0].model_copy(update={"pieces": pieces, "joints": joints})
     design = design.model_copy(update={"runs": (run,)})
     order = order_out(design, system_of(design), obstacles(design.survey, design.settings.rules))
     assert [w.section.pieces for w in order] == [(("r1", 1),), (("r1", 0),)]
