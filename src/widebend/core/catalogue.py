@@ -4,7 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Annotated
 
+from pydantic import Field
+
+from .errors import InputError
 from .hardware import (
     Values,
     ball,
@@ -29,7 +33,9 @@ from .hardware import (
     v_band,
     x_crossover,
 )
-from .records import Item
+from .records import Item, Metal
+from .records.base import Record
+from .records.hardware import Surface
 
 
 @dataclass(frozen=True)
@@ -50,6 +56,29 @@ class Kind:
     name: str
     measures: tuple[Measure, ...]
     make: Callable[[str, Values], Item]
+
+
+class Stocked(Record):
+    """Something of the shop's own: a kind of the shelf with its measures [mm or deg]; what is not given is usual."""
+
+    kind: str
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    values: dict[str, float] = {}
+    mass_kg: Annotated[float, Field(ge=0, le=200)] | None = None
+    metal: Metal | None = None
+    surface: Surface = "bare"
+
+    def item(self) -> Item:
+        """The hardware itself. Raises InputError for a kind or measure that there is not, or that cannot be made."""
+        kind = SHELF.get(self.kind)
+        if kind is None:
+            raise InputError(f"there is no kind “{self.kind}” on the shelf")
+        known = {m.key: m.usual for m in kind.measures}
+        strange = [key for key in self.values if key not in known]
+        if strange:
+            raise InputError(f"a {kind.name} has no measure “{strange[0]}”: {', '.join(known)}")
+        made = item_of(self.kind, self.name, known | self.values)
+        return made.model_copy(update={"mass_kg": self.mass_kg, "metal": self.metal, "surface": self.surface})
 
 
 def item_of(key: str, name: str, values: Values) -> Item:

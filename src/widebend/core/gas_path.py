@@ -15,6 +15,7 @@ from .records import Design, InLine
 from .route import LaidRun, angle_between
 
 MEETS_MM, MEETS_DEG = 2.0, 2.0  # two ports this near and this square to each other are joined
+ENDS = ("flange", "v-band", "slip-joint", "clamp")  # hardware that a system may begin and end with
 STEP_MM = 1.5  # two diameters that differ by more than this want a reducer or an expander: common practice
 
 
@@ -59,11 +60,13 @@ def face_to_face(ports: Sequence[PlacedPort]) -> Iterator[tuple[PlacedPort, Plac
 
 
 def open_ports(design: Design, system: System) -> list[PlacedPort]:
-    """Ports that lead nowhere. A tip's outlet leads to the air."""
+    """Ports that lead nowhere. A tip's outlet leads to the air; the far side of a flange or ring is the vehicle's."""
     joined = joins(design, system)
+    used = {name.partition(".")[0] for name in joined}
     return [
         p for p in system.ports
         if p.name not in joined and not (p.part.item.kind == "tip" and p.port.role == "out")
+        and not (p.part.item.kind in ENDS and p.part.id in used)
     ]  # fmt: skip
 
 

@@ -145,6 +145,31 @@ def _difference(wanted: Piece, found: Piece) -> str:
     return ""
 
 
+def mixed_up(design: Design) -> list[str]:
+    """Pairs of the two sides that look alike but differ, or could go on either side: what to mark, in words."""
+    said = []
+    for twin in design.runs:
+        run = design.run(twin.twin_of) if twin.twin_of else None
+        if run is None:
+            continue
+        names = f"{run.name or run.id} and {twin.name or twin.id}"
+        unlike = differences(run, twin)
+        if unlike:
+            said.append(f"{names} look alike but differ ({unlike[0]}): mark left and right on each piece")
+        halves = [[_side_of(design, r, end) for end in (0, 1)] for r in (run, twin)]
+        if halves[0] == halves[1] and any(halves[0]):
+            said.append(f"{names} have their V-bands the same way round: turn one side's, male for female, "
+                        "so that each only goes on its own side")  # fmt: skip
+    return said
+
+
+def _side_of(design: Design, run: Run, end: int) -> str:
+    """Which half of a V-band is ahead at a run's start or aim; empty where there is none."""
+    port = (run.start, run.aim)[end]
+    part = design.part(port.partition(".")[0]) if isinstance(port, str) else None
+    return part.item.side if part else ""
+
+
 def follow_twins(design: Design, run_id: str) -> Design:
     """The design with every linked twin of a run made its mirror image again."""
     run = design.run(run_id)

@@ -145,21 +145,27 @@ def joined(design: Design, start: str, aim: str, tube: Tube, name: str = "") -> 
 
     Gas leaves by an outlet and enters by an inlet; a port takes one run.
     """
-    first, last = _port(design, start), _port(design, aim)
+    first, last = _port(design, start), joined_at(design, aim)
     if first.part.id == last.part.id:
         raise EditError("both ports are of the same part: choose another to go to", "to")
     if first.port.role == "in":
         raise EditError("gas does not leave by an inlet: choose an outlet to start from", "from")
-    if last.port.role == "out":
-        raise EditError("gas does not enter by an outlet: choose an inlet to go to", "to")
-    taken = joins(design, system_of(design))
-    for port, field in ((first, "from"), (last, "to")):
-        if port.name in taken:
-            raise EditError(f"the {port.part.name} has something on its {port.port.id} already", field)
+    if first.name in joins(design, system_of(design)):
+        raise EditError(f"the {first.part.name} has something on its {first.port.id} already", "from")
     known = {r.id for r in design.runs}
     run_id = next(f"r{n}" for n in range(1, 1000) if f"r{n}" not in known)
     run = Run(id=run_id, name=name or f"{first.part.name} to {last.part.name}"[:80], start=start, aim=aim, tube=tube)
     return _valid(design.model_copy(update={"runs": (*design.runs, run)})), run_id
+
+
+def joined_at(design: Design, aim: str) -> PlacedPort:
+    """The port a new run goes to. Raises EditError for an outlet, or one that has something on it."""
+    last = _port(design, aim)
+    if last.port.role == "out":
+        raise EditError("gas does not enter by an outlet: choose an inlet to go to", "to")
+    if last.name in joins(design, system_of(design)):
+        raise EditError(f"the {last.part.name} has something on its {last.port.id} already", "to")
+    return last
 
 
 def without_run(design: Design, run_id: str) -> Design:

@@ -98,7 +98,7 @@ def _rule_words(finding: Finding, who: str, thing: str, unit: str) -> str:
     emission = "On the road that is against the law in most places: check local rules." if finding.checked else ""
     sentences: dict[str, Callable[[], str]] = {
         "step": lambda: _step_words(finding, who, unit),
-        "emissions": lambda: f"The {first} is {second}. {emission}".rstrip(),
+        "emissions": lambda: f"{first[:1].upper()}{first[1:]}: {second}. {emission}".rstrip(),
         "use-unsaid": lambda: (
             "An emissions part is not kept: the use in writing, and who has seen the caution, are "
             "wanted on the Rules and use sheet."

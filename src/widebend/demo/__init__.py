@@ -9,6 +9,7 @@ from ..core.records import Design, Rules
 from ..store import jobs
 from ..store.database import Connection, queries
 from .examples import cat_back, hatch_survey, new_settings
+from .systems import low_truck, pie_downpipe, quad_rear, twin_x
 
 __all__ = ["fill"]
 
@@ -48,4 +49,25 @@ def fill(connection: Connection) -> bool:
     waiting = jobs.Intake("muffler swap, side exit", "Deeper note, nothing below the rails.", "Muffler rusted through.")
     third = jobs.add(connection, pickup, waiting, Design().survey, Design(settings=new_settings()))
     jobs.change(connection, third, waiting, "muffler on order, due Thursday")
+    _whole_systems(connection, bays[2])
     return True
+
+
+def _whole_systems(connection: Connection, bay: int) -> None:
+    """Four jobs whose whole system is laid out."""
+    booked = (
+        ("Ivo Larkin", "555 0191", "coupe, rear-drive, V engine", "KT 902", twin_x(), jobs.Intake(
+            "twin cat-back with X, 63.5", "Softer note from both banks, even tips.", "Drone at 90.")),
+        ("Nell Abara", "555 0163", "pickup, lowered, ladder frame", "", low_truck(), jobs.Intake(
+            "side exits, 63.5, 409", "Nothing below the rails, out ahead of the rear wheels.", "Scrapes on ramps.",
+            road_use="closed course", found_removed="Catalysts found empty at intake, noted with the owner.")),
+        ("Otis Frane", "555 0118", "saloon, rear-drive", "LM 330", quad_rear(), jobs.Intake(
+            "quad-tip rear section, 57", "Four tips, as even as the cut-outs allow.", "Rear box rusted.")),
+        ("Pia Sorrel", "555 0150", "hatchback, front-drive, 2.0 turbo", "RE 517", pie_downpipe(), jobs.Intake(
+            "pie-cut downpipe 76.2, wastegate branch", "Slices on show, wideband in it.", "Old one cracked.")),
+    )  # fmt: skip
+    for i, (name, phone, vehicle, plate, design, intake) in enumerate(booked):
+        vehicle_id = jobs.add_customer_and_vehicle(connection, name, phone, vehicle, plate)
+        job = jobs.add(connection, vehicle_id, intake, design.survey, design)
+        if i == 0:
+            jobs.put_in_bay(connection, job, bay)

@@ -41,6 +41,7 @@ class OpenJob:
     id: int
     title: str
     wanted: str
+    road_use: str
     waits_for: str
     bay_id: int | None
     vehicle: str

@@ -16,7 +16,26 @@ from werkzeug.exceptions import SecurityError
 from ..core.errors import WideBendError
 from ..instruments.taking import Address, Kind
 from ..store.database import Database
-from . import cut, floor, intake, layout, measure, parts, route, rules, survey_files, tools, underbody
+from . import (
+    apart,
+    crossings,
+    cut,
+    driven,
+    fixings,
+    floor,
+    intake,
+    layout,
+    measure,
+    model,
+    own_shelf,
+    parts,
+    rear,
+    route,
+    rules,
+    survey_files,
+    tools,
+    underbody,
+)
 from .shared import Kept, install_filters, page_tab, sight_from, unit_of
 
 MOST_POSTED_BYTES = 2_500_000
@@ -48,7 +67,8 @@ def create_app(
     app.before_request(survey_files.allow_files)  # before the token is looked for, which reads the form
     CSRFProtect(app)
     install_filters(app)
-    rooms = (floor, intake, underbody, measure, survey_files, layout, parts, route, cut, rules, tools)
+    rooms = (floor, intake, underbody, measure, survey_files, layout, parts, fixings, crossings, apart, driven, rear,
+             own_shelf, model, route, cut, rules, tools)  # fmt: skip
     for blueprint in (module.room for module in rooms):
         app.register_blueprint(blueprint)
     app.before_request(_read_preferences)

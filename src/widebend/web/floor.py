@@ -31,7 +31,7 @@ def show() -> str:
 
 def _next(connection: Connection, job: jobs.OpenJob) -> Any:
     design, survey = newest(connection, job.design_id), newest(connection, job.survey_id)
-    return next_action(*checked(connection, design, survey, job.title))
+    return next_action(*checked(connection, design, survey, job.title, job.road_use))
 
 
 @room.get("/jobs/new")

@@ -11,6 +11,7 @@ from ..core.words import say
 from .drawing.strips import draw_strips
 from .edits import Said
 from .layout_form import MATERIALS, shown
+from .layout_sheets import SHEETS
 from .parts_panel import panel
 from .progress import steps
 from .shared import AtHand, is_htmx, window_from_request
@@ -26,6 +27,7 @@ def render(here: AtHand, said: Said, code: int = 200) -> Any:
         "here": here, "line": steps(here.design, here.found, here.job.road_use), "step": "layout", "said": said,
         "picture": draw_strips(here.design, here.found, window, None, sight=g.sight), "typed": typed,
         "materials": [(m, MATERIAL_NAMES[m]) for m in MATERIALS], "revision": here.number,
+        "sheets": SHEETS, "sheet": "layout.show",
         "findings": [(say(f, here.design, g.unit), "touches" if f.spoils else "tight") for f in parts],
         "placed": bool(here.design.runs), "can_undo": here.design_revision.back is not None,
         "can_redo": here.design_revision.forward is not None,

@@ -58,7 +58,7 @@ def add(job_id: int) -> Any:
             raise EditError("choose what to take off the shelf", "kind")
         reader = Reader(request.form, typing_unit())
         name = reader.words("part_name") or kind.name
-        item = item_of(kind.key, name, _measures(reader, kind))
+        item = item_of(kind.key, name, read_measures(reader, kind))
         where = request.form.get("where", "place")
         placed: Placed | None = None
         if where == "port":
@@ -72,13 +72,17 @@ def add(job_id: int) -> Any:
     return _edit(job_id, change)
 
 
-def _measures(reader: Reader, kind: Kind) -> Values:
+def read_measures(reader: Reader, kind: Kind) -> Values:
     """The kind's measures as typed; an empty field takes the usual value. Raises Faults."""
     values: dict[str, float] = {}
     for measure in kind.measures:
         field = f"{kind.key}-{measure.key}"
         if not reader.given(field):
             values[measure.key] = measure.usual
+        elif measure.kind == "angle":
+            values[measure.key] = reader.angle(field, measure.words, 0.0, 180.0)
+        elif measure.kind == "count":
+            values[measure.key] = reader.number(field, 1.0, 2000.0)
         else:
             least = -1000.0 if measure.kind == "offset" else 0.0
             values[measure.key] = float(reader.length(field, least, 3000.0))

@@ -31,12 +31,12 @@ def panel(design: Design, wanted: str | None) -> dict[str, Any]:
         "outlets": [(p.name, _port_words(p.part, p.port.id)) for p in opened if p.port.role != "in"],
         "inlets": [(p.name, _port_words(p.part, p.port.id)) for p in opened if p.port.role != "out"],
         "run_rows": [_run_row(r, design) for r in design.runs], "ways": path(design, system),
-        "sections": [_section_row(s, design) for s in sections(design, system)],
+        "sections": [section_row(s, design) for s in sections(design, system)],
         "moves": list(WAYS), "turns": list(TURNS),
     }  # fmt: skip
 
 
-def _section_row(section: Section, design: Design) -> str:
+def section_row(section: Section, design: Design) -> str:
     """A section in words: what it is made of, how long, how heavy, the box around it, where it comes apart."""
     mass = f"{section.mass_kg:.1f} kg" if section.mass_kg is not None else "mass not known"
     box = " x ".join(format_length(v, g.unit, 0, suffix=i == 2) for i, v in enumerate(section.size_mm))

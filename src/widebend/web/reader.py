@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping
 from typing import Any, TypeVar
 
 from ..core.errors import InputError
-from ..core.units import Length, parse_angle, parse_length
+from ..core.units import Length, parse_angle, parse_clock, parse_length
 from .edits import Faults
 
 T = TypeVar("T")
@@ -35,6 +36,22 @@ class Reader:
 
     def angle(self, field: str, what: str, least: float = -180.0, most: float = 180.0) -> float:
         return self._try(field, lambda t: parse_angle(t or "0", what, least, most), 0.0)
+
+    def clock(self, field: str) -> float:
+        """A clock direction [deg from 12]."""
+        return self._try(field, parse_clock, 0.0)
+
+    def number(self, field: str, least: float, most: float) -> float:
+        """A plain number within bounds."""
+        text = self.form.get(field, "").strip().replace(",", ".")
+        try:
+            value = float(text)
+        except ValueError:
+            value = math.nan
+        if not least <= value <= most:
+            self.errors[field] = f"a number from {least:g} to {most:g}"
+            return least
+        return value
 
     def choice(self, field: str, allowed: Any, otherwise: str) -> str:
         value = self.form.get(field, otherwise)

@@ -94,16 +94,16 @@ def at_hand(connection: Connection, job_id: int) -> AtHand:
     """Load a job for a room. Raises LookupError."""
     job = jobs.get(connection, job_id)
     design_revision, survey_revision = newest(connection, job.design_id), newest(connection, job.survey_id)
-    design, found = checked(connection, design_revision, survey_revision, job.title)
+    design, found = checked(connection, design_revision, survey_revision, job.title, job.road_use)
     return AtHand(job, design, design_revision, survey_revision, found)
 
 
-def checked(connection: Connection, design: Revision, survey: Revision, title: str) -> tuple[Design, Review]:
+def checked(connection: Connection, design: Revision, survey: Revision, title: str, use: str) -> tuple[Design, Review]:
     """A revision of a design with one of its survey and the shop's rules, and its review as this device looks at it."""
     book = jobs.rules(connection)
-    key = (_named(design), _named(survey), book.model_dump_json(), g.sight.view, title)
+    key = (_named(design), _named(survey), book.model_dump_json(), g.sight.view, title, use)
     kept: Kept = current_app.extensions["kept"]
-    found: tuple[Design, Review] = kept.get(key, lambda: _checked(connection, design, survey, book, title))
+    found: tuple[Design, Review] = kept.get(key, lambda: _checked(connection, design, survey, book, title, use))
     return found
 
 
@@ -113,11 +113,11 @@ def _named(revision: Revision) -> tuple[int, int, float]:
 
 
 def _checked(
-    connection: Connection, design: Revision, survey: Revision, book: Rules, title: str
+    connection: Connection, design: Revision, survey: Revision, book: Rules, title: str, use: str
 ) -> tuple[Design, Review]:
     kept: Kept = current_app.extensions["kept"]
     record = kept.get(_named(survey), lambda: survey_from(survey.content))
-    whole = _put_together(design.content, record, book, title)
+    whole = _put_together(design.content, record, book, title, use)
     remember_meshes(connection, record)
     return whole, review(whole, g.sight.view)
 
@@ -144,10 +144,10 @@ class Kept:
         return made
 
 
-def _put_together(content: dict[str, Any], survey: Survey, rules: Rules, name: str) -> Design:
-    """A stored design with its survey and the shop's rule book."""
+def _put_together(content: dict[str, Any], survey: Survey, rules: Rules, name: str, use: str) -> Design:
+    """A stored design with its survey, the shop's rule book, and the use the intake says."""
     design = design_from(content)
-    settings = design.settings.model_copy(update={"rules": rules})
+    settings = design.settings.model_copy(update={"rules": rules, "use": use})
     return design.model_copy(update={"survey": survey, "settings": settings, "name": name})
 
 

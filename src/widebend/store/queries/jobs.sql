@@ -56,7 +56,7 @@ WHERE j.id = :job_id;
 
 -- name: open_jobs
 -- Every job that is not handed over, oldest first.
-SELECT j.id, j.title, j.wanted, j.waits_for, j.bay_id, v.kind AS vehicle, c.name AS customer,
+SELECT j.id, j.title, j.wanted, j.road_use, j.waits_for, j.bay_id, v.kind AS vehicle, c.name AS customer,
     s.id AS survey_id, d.id AS design_id
 FROM jobs j
 JOIN vehicles v ON v.id = j.vehicle_id

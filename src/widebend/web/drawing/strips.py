@@ -62,6 +62,15 @@ class Ghost:
     chosen: bool
 
 
+@dataclass(frozen=True)
+class Shadow:
+    """Pipe or hardware drawn where it is not: on its way out, or in another position; a line (n, 3) and a width."""
+
+    line: np.ndarray
+    width_mm: float
+    css: str = "shadow"
+
+
 @dataclass
 class Picture:
     """All strips, ready for the template."""
@@ -129,6 +138,7 @@ def draw_strips(
     things_only: bool = False,
     sight: Sight = EVERYTHING,
     thing: str = "",
+    shadows: Sequence[Shadow] = (),
 ) -> Picture:
     """The picture of a design in a window; `piece` of run `run_id` is the chosen one, and `thing` the chosen thing."""
     below_px, left_px = (THINGS_BELOW_PX, THINGS_LEFT_PX) if things_only else (BELOW_PX, LEFT_PX)
@@ -140,6 +150,7 @@ def draw_strips(
         shown = {"from the left": "from the right"}.get(name, name) if window.turned else name
         strip = _strip(shown, scale, axes, design, found, run_id, piece, ghosts, sight, things_only)
         _handles(strip, scale, axes, design, thing)
+        strip.marks += [_shadow(scale, axes, shadow) for shadow in shadows]
         strips.append(strip)
     ruler_top = below_px + left_px
     ribbon_top = ruler_top + RULER_PX
@@ -427,6 +438,11 @@ def _ghost(strip: Strip, scale: _Scale, axes: tuple[int, int], ghost: Ghost, des
     for piece in ghost.laid:
         width = piece.tube.od_mm * scale.per_mm if ghost.chosen else 2
         strip.marks.append(Mark("path", css, {"d": _path(scale, centre_line(piece), axes), "width": width}))
+
+
+def _shadow(scale: _Scale, axes: tuple[int, int], shadow: Shadow) -> Mark:
+    width = max(2.0, shadow.width_mm * scale.per_mm)
+    return Mark("path", shadow.css, {"d": _path(scale, shadow.line, axes), "width": width})
 
 
 def _touch_marks(strip: Strip, scale: _Scale, axes: tuple[int, int], found: Review) -> list[tuple[float, float]]:
