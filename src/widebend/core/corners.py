@@ -50,7 +50,7 @@ def _tangent(piece: Piece) -> float:
     return float(piece.clr_mm) * math.tan(math.radians(piece.angle_deg) / 2) if isinstance(piece, Bend) else 0.0
 
 
-def drag_corner(design: Design, run_id: str, piece_id: str, by: Sequence[float]) -> Design:
+def drag_corner(design: Design, run_id: str, piece_id: str, by: Sequence[float] | Vector) -> Design:
     """The design with a corner moved by (3,) [mm]. Raises EditError saying what is in the way."""
     run = design.run(run_id)
     laid = lay_run(design, run) if run else None

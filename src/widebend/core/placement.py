@@ -35,9 +35,8 @@ def placing_findings(
 ) -> Iterator[Finding]:  # fmt: skip
     """Everything that stands where the trade would not put it."""
     things = packed([o for o in _at_rest(around) if not o.is_low_line])
-    bosses = [s for a in design.attachments if a.kind == "boss" and (s := _seat(system, a))]
     yield from _flex(design, system, moves)
-    for seat in bosses:
+    for seat in seats(design, system):
         yield from _sensor(design, system, seat, things)
     yield from _branches(design)
     yield from _joints(design, system, things)
@@ -77,6 +76,11 @@ class Seat:
     at: Pose
     out: Vector
     from_start_mm: float
+
+
+def seats(design: Design, system: System) -> list[Seat]:
+    """Every sensor boss in place."""
+    return [s for a in design.attachments if a.kind == "boss" and (s := _seat(system, a))]
 
 
 def _seat(system: System, boss: Attachment) -> Seat | None:
@@ -264,9 +268,11 @@ def _uneven(outlets: list[tuple[Part, Pose]]) -> Iterator[Finding]:
     right = sorted((o for o in outlets if o[1].point[1] > 0), key=lambda o: -o[1].point[1])
     if len(left) != len(right):
         return
+    said: set[tuple[str, str]] = set()
     for (a, at), (b, bt) in zip(left, right, strict=True):
         off = at.point * [1, -1, 1] - bt.point
-        if np.abs(off).max() > EVEN_MM and np.abs(off).max() < 150.0:
+        if EVEN_MM < np.abs(off).max() < 150.0 and (a.id, b.id) not in said:
+            said.add((a.id, b.id))
             detail = "|".join(f"{v:.1f}" for v in off)
             yield Finding("tip-uneven", part=b.id, thing=a.id, thing_name=a.name or "the other tip", detail=detail,
                           at=point(bt.point))  # fmt: skip

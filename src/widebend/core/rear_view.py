@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from shapely import LineString, Point, Polygon
 
-from .bodies import System
+from .bodies import PlacedPort, System
 from .frame import Vector, unit
 from .obstacles import window_corners
 from .records import Survey, Window
@@ -50,9 +50,15 @@ class Size:
 def tips_seen(survey: Survey, system: System) -> list[TipSeen]:
     """Every tip outlet, left to right."""
     cut_outs = [w for w in survey.windows if abs(float(unit(w.axis)[0])) > LOOKS_ALONG]
-    seen = [_seen(q.part.id, q.part.name or "tip", q.pose.point[1:], float(q.port.od_mm), cut_outs)
-            for q in system.ports if q.part.item.kind == "tip" and q.port.role == "out"]  # fmt: skip
+    outlets = [q for q in system.ports if q.part.item.kind == "tip" and q.port.role == "out"]
+    seen = [_seen(q.part.id, _named(q), q.pose.point[1:], float(q.port.od_mm), cut_outs) for q in outlets]
     return sorted(seen, key=lambda t: float(t.middle[0]))
+
+
+def _named(outlet: PlacedPort) -> str:
+    """A tip by its name; one with two outlets, by which of them."""
+    name, which = outlet.part.name or "tip", outlet.port.id.partition("-")[2]
+    return f"{name}, {which}" if which else name
 
 
 def _seen(part: str, name: str, middle: Vector, od: float, cut_outs: Sequence[Window]) -> TipSeen:

@@ -8,7 +8,7 @@ from flask import Blueprint, request, url_for
 
 from ..store.database import Connection
 from .edits import Said, keep_design, run_edit, step_history
-from .layout_form import read_layout
+from .layout_form import read_layout, read_made_from
 from .layout_page import render
 from .shared import AtHand, at_hand, transaction, typing_unit
 
@@ -30,6 +30,18 @@ def place(job_id: int) -> Any:
     def keep(connection: Connection, here: AtHand) -> None:
         design = read_layout(request.form, typing_unit(), here.design)
         keep_design(connection, here, design, "placed the big pieces")
+
+    return run_edit(job_id, said, keep, render, lambda: url_for("layout.show", job_id=job_id))
+
+
+@room.post("/jobs/<int:job_id>/layout/made-from")
+def made_from(job_id: int) -> Any:
+    """What closing may use: radii, angles, the shortest straight."""
+    said = Said(note="Kept what it is made from.")
+
+    def keep(connection: Connection, here: AtHand) -> None:
+        design = read_made_from(request.form, typing_unit(), here.design)
+        keep_design(connection, here, design, "changed what it is made from")
 
     return run_edit(job_id, said, keep, render, lambda: url_for("layout.show", job_id=job_id))
 

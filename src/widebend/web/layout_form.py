@@ -29,6 +29,19 @@ DEFAULTS = {
 ANGLES = {"s_heading": 0.0, "s_slope": 0.0, "m_heading": 0.0, "m_slope": 0.0}
 
 
+def is_simple(design: Design) -> bool:
+    """Whether the first form fits: nothing is placed yet, or what is placed began with it."""
+    return design.part(START) is not None or not (design.parts or design.runs)
+
+
+def read_made_from(form: Mapping[str, str], unit_key: str, design: Design) -> Design:
+    """The design with other radii, angles and shortest straight. Raises Faults."""
+    reader = Reader(form, unit_key)
+    settings = _settings(reader, design.settings)
+    reader.finish()
+    return design.model_copy(update={"settings": settings})
+
+
 def shown(design: Design, unit_key: str) -> dict[str, str]:
     """The layout as the form's fields; what is not there yet shows the defaults."""
     values = dict(DEFAULTS) | ANGLES

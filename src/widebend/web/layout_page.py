@@ -10,7 +10,7 @@ from ..core.tube import MATERIAL_NAMES
 from ..core.words import say
 from .drawing.strips import draw_strips
 from .edits import Said
-from .layout_form import MATERIALS, shown
+from .layout_form import MATERIALS, is_simple, shown
 from .layout_sheets import SHEETS
 from .parts_panel import panel
 from .progress import steps
@@ -29,7 +29,8 @@ def render(here: AtHand, said: Said, code: int = 200) -> Any:
         "materials": [(m, MATERIAL_NAMES[m]) for m in MATERIALS], "revision": here.number,
         "sheets": SHEETS, "sheet": "layout.show",
         "findings": [(say(f, here.design, g.unit), "touches" if f.spoils else "tight") for f in parts],
-        "placed": bool(here.design.runs), "can_undo": here.design_revision.back is not None,
+        "placed": bool(here.design.runs),
+        "simple": is_simple(here.design), "can_undo": here.design_revision.back is not None,
         "can_redo": here.design_revision.forward is not None,
         **panel(here.design, said.piece or request.values.get("part")),
     }  # fmt: skip

@@ -17,7 +17,7 @@ from .shared import AtHand, at_hand, number, transaction, typing_unit
 
 room = Blueprint("rear", __name__, url_prefix="/jobs/<int:job_id>/layout/rear")
 
-WIDTH_PX, HEIGHT_PX = 1240.0, 420.0
+WIDTH_PX, HEIGHT_PX = 1240.0, 330.0
 USUAL_MM = (63.5, 76.2, 88.9, 101.6, 114.3)
 CODES = ("tip-uneven", "blows", "ends-under", "side-exit")
 
@@ -87,15 +87,16 @@ def _drawing(here: AtHand, seen: list[TipSeen], wanted: float) -> dict[str, Any]
     low, high = points.min(axis=0) - 90.0, points.max(axis=0) + 90.0
     frame = _Frame((low + high) / 2, min(WIDTH_PX / (high[0] - low[0]), HEIGHT_PX / (high[1] - low[1])))
     outlines = {t.cut_out: frame.path(t.outline) for t in seen if t.cut_out}
-    tips = []
+    tips: list[dict[str, Any]] = []
     for t in seen:
         x, y = frame.at(t.middle).tolist()
         state = (
             "touches" if (t.least_mm or 0.0) < 0 else "tight" if t.least_mm is not None and t.least_mm < wanted else ""
         )
-        gap = "floats free" if t.least_mm is None else f"{format_length(t.least_mm, g.unit)} at the least"
+        gap = "floats free" if t.least_mm is None else f"{format_length(t.least_mm, g.unit)} gap"
         tips.append({"x": x, "y": y, "r": t.od_mm / 2 * frame.per_mm, "state": state, "name": t.name, "gap": gap,
-                     "wanted": (t.od_mm / 2 + wanted) * frame.per_mm})  # fmt: skip
+                     "wanted": (t.od_mm / 2 + wanted) * frame.per_mm,
+                     "low": 70.0 + 18.0 * (len(tips) % 2)})  # fmt: skip
     centre = float(frame.at(np.array([0.0, low[1]]))[0])
     return {"outlines": outlines, "tips": tips, "centre": centre, "bar": 100.0 * frame.per_mm, "scale": frame.per_mm}
 

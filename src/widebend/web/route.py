@@ -7,9 +7,11 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
+import numpy as np
 from flask import Blueprint, g, render_template, request, url_for
 
 from ..core import editing
+from ..core.corners import corners, drag_corner
 from ..core.errors import EditError, InputError
 from ..core.frame import roll_for_clock
 from ..core.proposals import Proposals, propose, taken, with_change
@@ -22,9 +24,11 @@ from ..core.words import clock_words, piece_words, say, state_word
 from ..formats.design_json import read_design, write_design
 from ..store.database import Connection, queries
 from ..store.revisions import Later, StaleEdit
+from .drawing.shadows import position_shadows
 from .drawing.slice import draw_slice
-from .drawing.strips import Ghost, draw_strips, station_to_px
+from .drawing.strips import Ghost, drag_mm, draw_strips, station_to_px
 from .edits import Said, base_revision, keep_design, run_edit, step_history
+from .parts_panel import WAYS
 from .progress import steps
 from .shared import AtHand, at_hand, is_htmx, number, transaction, typing_unit, window_from_request
 
@@ -58,7 +62,10 @@ def _context(here: AtHand, said: Said) -> dict[str, Any]:
     window = window_from_request(found, design.survey)
     ghosts = _ghosts(said)
     index = chosen.index if chosen else None
-    picture = draw_strips(design, found, window, run.id if run else None, index, ghosts, sight=g.sight)
+    shown = int(number(request.values.get("finding"), -1))
+    shadows = position_shadows(found, found.findings[shown]) if 0 <= shown < len(found.findings) else []
+    picture = draw_strips(design, found, window, run.id if run else None, index, ghosts, sight=g.sight,
+                          shadows=shadows, with_corners=True)  # fmt: skip
     cursor = number(request.values.get("cursor"), float(chosen.middle[0]) if chosen else (window.low + window.high) / 2)
     if chosen is not None and request.values.get("moved") != "cursor":
         cursor = float(chosen.middle[0])
@@ -66,6 +73,7 @@ def _context(here: AtHand, said: Said) -> dict[str, Any]:
     return {
         "here": here, "line": steps(design, found, here.job.road_use), "step": "route", "run": run, "laid": laid,
         "tiles": [_tile(p, found, run.id if run else "", design) for p in pieces], "chosen": chosen,
+        "corner": _corner_words(laid, chosen) if laid and chosen else "",
         "editor": _editor(chosen) if chosen else None, "picture": picture, "cursor": cursor,
         "cursor_px": station_to_px(window, cursor), "slice": draw_slice(found, cursor, sight=g.sight), "said": said,
         "findings": _finding_rows(found, design), "then": _then(laid), "revision": here.number,
@@ -73,6 +81,15 @@ def _context(here: AtHand, said: Said) -> dict[str, Any]:
         "can_undo": here.design_revision.back is not None, "can_redo": here.design_revision.forward is not None,
         "survey_rev": here.survey_revision.number,
     }  # fmt: skip
+
+
+def _corner_words(laid: LaidRun, chosen: LaidPiece) -> str:
+    """Where the chosen piece's corner is; empty for one without."""
+    at = next((c.point for c in corners(laid) if c.piece == chosen.index), None)
+    if at is None:
+        return ""
+    x, y, z = (format_length(v, g.unit, 0, suffix=False) for v in at)
+    return f"{x} back, {y} right, {z} up"
 
 
 def _then(laid: LaidRun | None = None) -> str:
@@ -241,6 +258,27 @@ def _read_value(piece: LaidPiece, name: str) -> dict[str, float]:
 
 def _around(deg: float) -> float:
     return float((deg + 180.0) % 360.0 - 180.0)
+
+
+@room.post("/jobs/<int:job_id>/route/corner")
+def corner(job_id: int) -> Any:
+    """Move a corner: dragged by so many pixels of a strip, or nudged."""
+
+    def change(_connection: Connection, here: AtHand, said: Said) -> tuple[Design, str]:
+        run, piece = _run_of(here.design), request.form.get("handle", "")
+        said.piece = piece
+        if request.form.get("way"):
+            axis, sign = WAYS.get(request.form["way"], (0, 0))
+            by = np.zeros(3)
+            by[axis] = sign * parse_length(request.form.get("by", ""), typing_unit(), least=0.0, most=500.0)
+        else:
+            window = window_from_request(here.found, here.design.survey)
+            dx, dy = number(request.form.get("dx"), 0.0), number(request.form.get("dy"), 0.0)
+            by = np.round(drag_mm(window, request.form.get("view", "below"), dx, dy))
+        at = next((i + 1 for i, p in enumerate(run.pieces) if p.id == piece), 0)
+        return drag_corner(here.design, run.id, piece, by), f"moved the corner of piece {at}"
+
+    return _edit(job_id, change)
 
 
 @room.post("/jobs/<int:job_id>/route/insert")

@@ -17,6 +17,7 @@ from ...core.errors import InputError
 from ...core.frame import pose
 from ...core.records import Part
 from ...core.sections import body_corners
+from .shapes import hull
 
 WIDTH_PX, HEIGHT_PX, PAD_PX = 460.0, 150.0, 34.0
 
@@ -47,8 +48,8 @@ class MeasureDrawing:
 
 def draw_measures(kind: Kind, values: Mapping[str, float]) -> MeasureDrawing | None:
     """The kind drawn with these measures; None where they make no part."""
-    boxes = _boxes(kind, values)
-    if boxes is None:
+    corners, boxes = _corners(kind, values), _boxes(kind, values)
+    if corners is None or boxes is None:
         return None
     low, high = boxes[:, 0].min(axis=0), boxes[:, 1].max(axis=0)
     span = high - low
@@ -75,17 +76,23 @@ def draw_measures(kind: Kind, values: Mapping[str, float]) -> MeasureDrawing | N
         else:
             a[0] = b[0] = (box[0][0] + box[1][0]) / 2 + 10.0 / scale * (i % 3 - 1)
         lines[view].append(Dimension(letter, *px(a, view), *px(b, view)))
-    outlines = {axis: [_outline(box, axis, px) for box in boxes] for axis in (1, 2)}
+    outlines = {axis: [" ".join("{:.1f},{:.1f}".format(*px(p, axis)) for p in _hull(c, axis)) for c in corners]
+                for axis in (1, 2)}  # fmt: skip
     return MeasureDrawing(WIDTH_PX, HEIGHT_PX, outlines[1], outlines[2], lines[1], lines[2], letters)
 
 
-def _boxes(kind: Kind, values: Mapping[str, float]) -> np.ndarray | None:
-    """The box round each body, (n, 2, 3)."""
+def _corners(kind: Kind, values: Mapping[str, float]) -> list[np.ndarray] | None:
+    """The corners of each body, (8, 3)."""
     try:
         part = Part(id="x", item=item_of(kind.key, "", values))
     except (InputError, ValueError):
         return None
-    corners = [body_corners(b) for b in part_bodies(part, pose((0, 0, 0), (1, 0, 0), (0, 0, 1)))]
+    return [body_corners(b) for b in part_bodies(part, pose((0, 0, 0), (1, 0, 0), (0, 0, 1)))]
+
+
+def _boxes(kind: Kind, values: Mapping[str, float]) -> np.ndarray | None:
+    """The box round each body, (n, 2, 3)."""
+    corners = _corners(kind, values)
     return np.array([(c.min(axis=0), c.max(axis=0)) for c in corners]) if corners else None
 
 
@@ -99,11 +106,9 @@ def _meaning(kind: Kind, values: Mapping[str, float], key: str, boxes: np.ndarra
     return (boxes[body], int(axis)) if abs(float(grown[body, axis])) > 1e-6 else None
 
 
-def _outline(box: np.ndarray, axis: int, px) -> str:  # type: ignore[no-untyped-def]
-    (x0, *_), (x1, *_) = box
-    corners = []
-    for x, other in ((x0, 0), (x1, 0), (x1, 1), (x0, 1)):
-        point = box[other].copy()
-        point[0] = x
-        corners.append(px(point, axis))
-    return " ".join(f"{x:.1f},{y:.1f}" for x, y in corners)
+def _hull(corners: np.ndarray, axis: int) -> np.ndarray:
+    """The outline of a body's corners (8, 3) seen along the other axis, as points (n, 3)."""
+    flat = hull(corners[:, (0, axis)])
+    out = np.zeros((len(flat), 3))
+    out[:, 0], out[:, axis] = flat[:, 0], flat[:, 1]
+    return out

@@ -14,8 +14,10 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from ...core.bodies import System
+from ...core.corners import Corner, corners
 from ...core.gaps import nearest_margins, packed
 from ...core.obstacles import Obstacle, window_corners
+from ...core.placement import seats
 from ...core.records import Design, HalfSpace, InLine, Survey
 from ...core.review import Review
 from ...core.route import LaidPiece, LaidRun, centre_line
@@ -28,6 +30,7 @@ from .shapes import Silhouette, hull, silhouette_of
 
 THINGS_BELOW_PX, THINGS_LEFT_PX = 244.0, 168.0  # on the underbody the things matter, and no ribbon is drawn
 BELOW_PX, LEFT_PX, RULER_PX, RIBBON_PX, TIES_PX = 180, 150, 22, 44, 14
+SIDE_ROOM_PX, MOST_BELOW_PX, MOST_LEFT_PX = 52.0, 440.0, 300.0
 RIBBON_LOW_MM, RIBBON_HIGH_MM = -30.0, 60.0
 RULER_STEPS = (5, 10, 20, 50, 100, 200, 500, 1000)
 
@@ -139,9 +142,11 @@ def draw_strips(
     sight: Sight = EVERYTHING,
     thing: str = "",
     shadows: Sequence[Shadow] = (),
+    with_corners: bool = False,
 ) -> Picture:
     """The picture of a design in a window; `piece` of run `run_id` is the chosen one, and `thing` the chosen thing."""
-    below_px, left_px = (THINGS_BELOW_PX, THINGS_LEFT_PX) if things_only else (BELOW_PX, LEFT_PX)
+    wide_px, high_px = _fitting_px(found.system, window, 1), _fitting_px(found.system, window, 2)
+    below_px, left_px = (THINGS_BELOW_PX, THINGS_LEFT_PX) if things_only else (wide_px, high_px)
     across = _across(design, window, thing, below_px) if things_only else _middle(found.system, window, 1, design)
     below = _Scale(window, 0.0, below_px, across, up=False)
     side = _Scale(window, below_px, left_px, _middle(found.system, window, 2, design, left_px), up=True)
@@ -151,6 +156,9 @@ def draw_strips(
         strip = _strip(shown, scale, axes, design, found, run_id, piece, ghosts, sight, things_only)
         _handles(strip, scale, axes, design, thing)
         strip.marks += [_shadow(scale, axes, shadow) for shadow in shadows]
+        if with_corners:
+            strip.marks += [_corner(scale, axes, run, at) for run in found.system.runs if run.run.id == run_id
+                            for at in corners(run)]  # fmt: skip
         strips.append(strip)
     ruler_top = below_px + left_px
     ribbon_top = ruler_top + RULER_PX
@@ -158,6 +166,15 @@ def draw_strips(
     ties = [] if things_only else _ties(found.system, window, run_id, ribbon_top + RIBBON_PX, piece)
     height = ribbon_top + (4 if things_only else RIBBON_PX + TIES_PX)
     return Picture(window.width_px, height, strips, _ticks(window, design), ruler_top, ribbon_top, ribbon, ties, window)
+
+
+def _fitting_px(system: System, window: Window, axis: int) -> float:
+    """How tall a strip has to be for the whole system across (1) or up (2); at least its usual height."""
+    least, most = ((BELOW_PX, MOST_BELOW_PX), (LEFT_PX, MOST_LEFT_PX))[axis - 1]
+    at = [float(p.point[axis]) for run in system.runs for piece in run.pieces for p in (piece.inlet, piece.outlet)]
+    at += [float(b.segment[3 + axis] + b.segment[6 + axis] * b.segment[1] * k) for b in system.bodies for k in (0, 1)]
+    span = (max(at) - min(at)) * window.width_px / window.span + 2 * SIDE_ROOM_PX if at else 0.0
+    return min(max(span, least), most)
 
 
 def _across(design: Design, window: Window, thing_id: str, tall_px: float) -> float:
@@ -222,6 +239,7 @@ def _strip(
     for run in found.system.runs:
         _pipe(strip, scale, axes, run.pieces, found, run.run.id, piece if run.run.id == run_id else None)
         _ends(strip, scale, axes, run)
+    _bosses(strip, labels, scale, axes, design, found)
     strip.marks += touch_marks
     strip.labels = list(labels.placed)
     return strip
@@ -289,6 +307,19 @@ def _places(
             labels.put(name, around + [(x + 9, y + 17 + 14 * k) for k in range(1, 4)], "place-name")
 
 
+def _bosses(
+    strip: Strip, labels: Labels, scale: _Scale, axes: tuple[int, int], design: Design, found: Review
+) -> None:  # fmt: skip
+    """Sensor bosses as stubs that stand off the pipe as far as they need room."""
+    for seat in seats(design, found.system):
+        foot = seat.at.point + seat.out * (seat.piece.tube.od_mm / 2)
+        head = foot + seat.out * float(seat.boss.stands_mm or design.settings.rules.sensor_room_mm)
+        (x1, y1), (x2, y2) = ((scale.x(float(p[axes[0]])), scale.y(float(p[axes[1]]))) for p in (foot, head))
+        strip.marks.append(Mark("line", "boss", {"x1": x1, "y1": y1, "x2": x2, "y2": y2}))
+        if 0 <= x2 <= scale.window.width_px:
+            labels.put(seat.boss.name or "boss", [(x2 + 6, y2 + 4), (x2 + 6, y2 + 16), (x2 - 60, y2 - 4)], "part-name")
+
+
 def _handles(strip: Strip, scale: _Scale, axes: tuple[int, int], design: Design, thing_id: str) -> None:
     """What the chosen thing can be stretched by in this strip."""
     thing = design.survey.thing(thing_id) if thing_id else None
@@ -296,6 +327,11 @@ def _handles(strip: Strip, scale: _Scale, axes: tuple[int, int], design: Design,
         if set(handle.axes) & set(axes):
             at = {"x": scale.x(float(handle.point[axes[0]])), "y": scale.y(float(handle.point[axes[1]]))}
             strip.marks.append(Mark("handle", "handle", {**at, "handle": handle.key}))
+
+
+def _corner(scale: _Scale, axes: tuple[int, int], run: LaidRun, corner: Corner) -> Mark:
+    at = {"x": scale.x(float(corner.point[axes[0]])), "y": scale.y(float(corner.point[axes[1]]))}
+    return Mark("corner", "corner", {**at, "handle": run.pieces[corner.piece].piece.id})
 
 
 def drag_mm(window: Window, view: str, dx_px: float, dy_px: float) -> np.ndarray:

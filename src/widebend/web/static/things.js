@@ -1,4 +1,4 @@
-// Taking hold of things in the strips and the slice: choose, drag, stretch. Only pixels are told to the server; what
+// Taking hold of things, or of a pipe's corners, in the strips and the slice: choose, drag, stretch. Only pixels are told to the server; what
 // they mean, and what they snap to, it says itself.
 "use strict";
 
@@ -17,8 +17,8 @@ function viewOf(target) {
 
 document.addEventListener("pointerdown", (event) => {
   const handle = event.target.closest?.("[data-handle]");
-  const part = event.target.closest?.(".editable [data-thing], .slice [data-thing]");
-  const strips = document.querySelector("svg.strips.editable");
+  const strips = document.querySelector("svg.strips.editable, svg.strips.has-corners");
+  const part = strips?.classList.contains("editable") && event.target.closest?.(".editable [data-thing], .slice [data-thing]");
   if (!strips || event.button !== 0 || (!handle && !part)) return;
   const chosen = strips.dataset.chosen;
   const thing = handle ? chosen : part.dataset.thing;
