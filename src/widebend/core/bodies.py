@@ -144,17 +144,16 @@ def _pie_rows(piece: LaidPiece, pie: Pie) -> list[Vector]:
 
 
 def tube_segments(run: LaidRun) -> Segments:
-    """A run's tube and the bodies of its joints. In-line parts bring their own bodies and leave a gap here."""
+    """A run's tube. In-line parts bring their own bodies and leave a gap here: the pipe ends flat on either side."""
     rows: list[Vector] = []
     owner: list[int] = []
-    for piece in run.pieces:
-        if not isinstance(piece.piece, InLine):
-            for row in _piece_rows(piece):
-                rows.append(row)
-                owner.append(piece.index)
-    if rows:
-        rows[0][13] += 1 if owner[0] == 0 else 0
-        rows[-1][13] += 2 if owner[-1] == len(run.pieces) - 1 else 0
+    for in_line, stretch in itertools.groupby(run.pieces, key=lambda p: isinstance(p.piece, InLine)):
+        here = [] if in_line else [(row, piece.index) for piece in stretch for row in _piece_rows(piece)]
+        if here:
+            here[0][0][13] += 1
+            here[-1][0][13] += 2
+        rows += [row for row, _ in here]
+        owner += [index for _, index in here]
     return Segments(np.array(rows).reshape(-1, clearance.SEGMENT_WIDTH), np.array(owner, dtype=int))
 
 

@@ -145,13 +145,14 @@ def joined(design: Design, start: str, aim: str, tube: Tube, name: str = "") -> 
 
     Gas leaves by an outlet and enters by an inlet; a port takes one run.
     """
-    first, last = _port(design, start), joined_at(design, aim)
+    first = _port(design, start)
+    if first.name in joins(design, system_of(design)):
+        raise EditError(f"the {first.part.name} has something on its {first.port.id} already", "from")
+    last = joined_at(design, aim)
     if first.part.id == last.part.id:
         raise EditError("both ports are of the same part: choose another to go to", "to")
     if first.port.role == "in":
         raise EditError("gas does not leave by an inlet: choose an outlet to start from", "from")
-    if first.name in joins(design, system_of(design)):
-        raise EditError(f"the {first.part.name} has something on its {first.port.id} already", "from")
     known = {r.id for r in design.runs}
     run_id = next(f"r{n}" for n in range(1, 1000) if f"r{n}" not in known)
     run = Run(id=run_id, name=name or f"{first.part.name} to {last.part.name}"[:80], start=start, aim=aim, tube=tube)

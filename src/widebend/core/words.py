@@ -149,7 +149,7 @@ def _level(deg: str) -> str:
 
 def _uneven(back: str, across: str, up: str) -> str:
     """In what the left tip differs from the right one's mirror image."""
-    named = [("further back", "further forward", back), ("further right", "further left", across),
+    named = [("further back", "further forward", back), ("further out", "further in", across),
              ("higher", "lower", up)]  # fmt: skip
     said = [f"the left is {abs(float(v)):.0f} mm {more if float(v) > 0 else less}" for more, less, v in named
             if abs(float(v)) > 3.0]  # fmt: skip

@@ -1,0 +1,204 @@
+"""The system's own movement: figures worked by hand, and the culled search against looking at every position."""
+
+from collections.abc import Callable
+from itertools import product
+
+import numpy as np
+import pytest
+from bench.twin_system import twin_design
+
+from widebend.core import shelf
+from widebend.core.bodies import Segments, joint_segments, system_of
+from widebend.core.gaps import packed, part_gap, tube_gaps
+from widebend.core.moving import GROWTH_PER_K, Position, farthest, movers, system_positions
+from widebend.core.obstacles import Obstacle, obstacles
+from widebend.core.proposals import propose
+from widebend.core.records import (
+    Design,
+    Group,
+    InLine,
+    Leg,
+    Part,
+    Placed,
+    Rock,
+    Rules,
+    Run,
+    Settings,
+    Sphere,
+    Survey,
+    Thing,
+    Tube,
+)
+from widebend.core.review import Review, review
+from widebend.core.solids import rotation_about
+from widebend.core.units import Length
+from widebend.core.words import say
+from widebend.demo.examples import block
+from widebend.demo.systems import low_truck, twin_x
+
+TUBE = Tube(od_mm=Length(50.0), wall_mm=Length(1.5))
+ROCK = Group(
+    id="engine", name="engine", motion=Rock(about=(Length(0), Length(0), Length(500)), axis=(0, 1, 0), deg=2.0)
+)
+
+
+def _ball(name: str, at: tuple[float, float, float], radius: float = 20.0, **more: object) -> Thing:
+    x, y, z = at
+    return Thing(
+        id=name, name=name, shape=Sphere(center=(Length(x), Length(y), Length(z)), radius=Length(radius)), **more
+    )
+
+
+def _straight(things: tuple[Thing, ...], *, flex: bool = False, rules: Rules | None = None) -> Design:
+    """2 m of pipe rearward from a flange at the origin, 300 mm up; with a flex after 400 mm where wanted."""
+    parts = [Part(id="s", item=shelf.start_flange(50.0), placed=Placed(
+        point=(Length(0), Length(0), Length(300)), axis=(1.0, 0.0, 0.0)))]  # fmt: skip
+    pieces = [Leg(id="a", length_mm=Length(400)), Leg(id="b", length_mm=Length(1600))]
+    if flex:
+        parts.append(Part(id="f", item=shelf.can("flex", "flex", 50.0, (100, 70, 70), spigot_mm=20)))
+        pieces.insert(1, InLine(id="x", part="f"))
+    run = Run(id="r1", start="s.out", tube=TUBE, pieces=tuple(pieces))
+    survey = Survey(things=things, groups=(ROCK,))
+    return Design(survey=survey, parts=tuple(parts), runs=(run,), settings=Settings(rules=rules or Rules()))
+
+
+def test_behind_the_flex_is_hung_and_ahead_of_it_goes_with_the_engine() -> None:
+    design = _straight((), flex=True)
+    moves = movers(design, system_of(design))
+    assert [moves.pieces[("r1", i)] for i in range(3)] == ["engine", "flex", "hung"]
+    assert moves.parts == {"s": "engine", "f": "flex"}
+    bare = _straight(())
+    assert set(movers(bare, system_of(bare)).pieces.values()) == {"engine"}
+
+
+def test_both_banks_of_a_twin_system_are_followed_through_its_crossover() -> None:
+    design = twin_x()
+    moves = movers(design, system_of(design))
+    names = {p.id: p.name for p in design.parts}
+    found = {names[i]: mover for i, mover in moves.parts.items()}
+    assert found["left bank V-band"] == "engine"
+    assert found["right flex"] == "flex"
+    for name in ("X-pipe", "left cat", "right muffler", "left tip"):
+        assert found[name] == "hung", name
+
+
+def test_a_part_says_itself_what_it_moves_with() -> None:
+    design = _straight((), flex=True)
+    fixed = design.parts[0].model_copy(update={"moves": "body"})
+    design = design.model_copy(update={"parts": (fixed, design.parts[1])})
+    assert movers(design, system_of(design)).pieces[("r1", 0)] == "body"
+
+
+def test_hot_pipe_has_grown_by_its_published_expansion() -> None:
+    """304: 17.5e-6 a kelvin to 400 C (EN 10088-1, from memory): 2 m and 400 K give 14 mm at the far end."""
+    design = _straight((), rules=Rules(hot_rise_k=400.0, hanger_swing_mm=Length(0)))
+    hot = system_positions(design, system_of(design))["hung"][1]
+    assert hot.name == "hot"
+    assert GROWTH_PER_K["304"] == 17.5e-6
+    assert hot.points(np.array([2000.0, 0.0, 300.0])) == pytest.approx([2014.0, 0.0, 300.0])
+    assert hot.points(np.array([0.0, 0.0, 300.0])) == pytest.approx([0.0, 0.0, 300.0])
+
+
+def test_swing_brings_a_hung_pipe_nearer_and_says_so() -> None:
+    """Ball r 20 at 60 to the right: 60 - 20 - 25 = 15 at rest, 7 swung 8 mm to it, wanted 10."""
+    rules = Rules(hot_rise_k=0.0, hanger_swing_mm=Length(8))
+    design = _straight((_ball("ball", (1500, 60, 300)),), flex=True, rules=rules)
+    found = next(f for f in review(design).findings if f.thing == "ball")
+    assert found.gap_mm == pytest.approx(7.0, abs=0.01)
+    assert found.position == "swung right"
+    assert "pipe swung right" in say(found, design)
+    ahead = _straight((_ball("ball", (200, 60, 300)),), flex=True, rules=rules)
+    assert not [f for f in review(ahead).findings if f.thing == "ball"]
+
+
+def test_rock_moves_what_is_ahead_of_the_flex_only() -> None:
+    """2 deg about an axis 200 mm above turns a point 300 mm back by 300 sin 2 = 10.5 mm up or down."""
+    rules = Rules(hot_rise_k=0.0, hanger_swing_mm=Length(0))
+    under = _ball("rod", (300, 0, 240), radius=15.0)
+    found = next(f for f in review(_straight((under,), flex=True, rules=rules)).findings if f.thing == "rod")
+    turn = rotation_about(np.array([0.0, 1.0, 0.0]), 2.0)
+    lowered = turn @ np.array([300.0, 0.0, -200.0]) + [0.0, 0.0, 500.0]
+    assert found.position == "rocked one way"
+    assert found.gap_mm == pytest.approx(lowered[2] - 240 - 25 - 15, abs=0.4)  # the nearest place is a little off 300
+
+
+def test_what_goes_with_the_engine_may_meet_the_pipe_that_does() -> None:
+    bracket = block("bracket", "bracket", (150, 24, 280), (200, 60, 320), moves_with="engine")
+    findings = review(_straight((bracket,), flex=True)).findings
+    assert [f.code for f in findings if f.thing == "bracket"] == ["together"]
+    deep = block("bracket", "bracket", (150, 0, 280), (200, 60, 320), moves_with="engine")
+    assert [f.code for f in review(_straight((deep,), flex=True)).findings if f.thing == "bracket"] == ["touches"]
+    fixed = block("bracket", "bracket", (150, 24, 280), (200, 60, 320))
+    assert [f.code for f in review(_straight((fixed,), flex=True)).findings if f.thing == "bracket"] == ["touches"]
+
+
+def test_no_point_moves_further_than_the_bound() -> None:
+    rng = np.random.default_rng(3)
+    for _ in range(50):
+        axis = rng.normal(size=3)
+        turn = rotation_about(axis / np.linalg.norm(axis), float(rng.uniform(-15, 15)))
+        place = Position("x", turn, rng.uniform(-30, 30, 3), float(rng.uniform(0.99, 1.02)))
+        middle, reach = rng.uniform(-500, 500, 3), float(rng.uniform(1, 400))
+        ways = rng.normal(size=(200, 3))
+        points = middle + reach * ways / np.linalg.norm(ways, axis=1, keepdims=True)
+        moved = np.linalg.norm(place.points(points) - points, axis=1).max()
+        assert moved <= farthest(middle[None], np.array([reach]), place) + 1e-9
+
+
+def _everywhere(design: Design, found: Review) -> dict[tuple[str, object, str], float]:
+    """The least margin of each piece and part to each thing, every position of both tried and nothing culled."""
+    system, around = found.system, obstacles(design.survey, design.settings.rules)
+    worst: dict[tuple[str, object, str], float] = {}
+
+    def note(key: tuple[str, object, str], gap: float, o: Obstacle) -> None:
+        worst[key] = min(gap - o.needed_mm - o.plus_minus_mm, worst.get(key, np.inf))
+
+    def apart(mover: str) -> list[Obstacle]:
+        return [o for o in around if not (mover == "engine" and o.thing.moves_with == "engine")]
+
+    stretches = [(run, Segments(segments.rows[rows], segments.piece[rows]), mover)
+                 for run, tube in zip(system.runs, system.tubes, strict=True)
+                 for segments in (tube, joint_segments(run))
+                 for mover, rows in found.moves.of_segments(run, segments).items()]  # fmt: skip
+    for run, segments, mover in stretches:
+        things = packed(apart(mover))
+        for place in found.positions[mover]:
+            gaps, _ = tube_gaps(place.rows(segments.rows), things, 60.0)
+            for (j, k), gap in np.ndenumerate(gaps):
+                o = things.obstacles[j]
+                note((run.run.id, int(segments.piece[k]), o.thing.id), float(gap), o)
+    for body, o in product(system.bodies, around):
+        mover = found.moves.parts.get(body.part.id, "hung")
+        for place in found.positions[mover] if o in apart(mover) else ():
+            gap = part_gap(place.body(body), o, o.needed_mm + o.plus_minus_mm + 1.0)
+            note(("", body.part.id, o.thing.id), gap, o)
+    return worst
+
+
+@pytest.mark.parametrize("make", [twin_design, twin_x, low_truck])
+def test_the_culled_search_finds_what_looking_everywhere_finds(make: Callable[[], Design]) -> None:
+    design = make()
+    found = review(design)
+    wrong = {key: margin for key, margin in _everywhere(design, found).items() if margin < -1e-6}
+    things = {o.thing.id for o in found.obstacles}
+    said = {(f.run, f.part or f.piece, f.thing): f.margin_mm for f in found.findings
+            if f.code in ("touches", "tight") and f.thing in things}  # fmt: skip
+    assert set(said) == set(wrong)
+    for key, margin in wrong.items():
+        assert said[key] == pytest.approx(margin, abs=0.003), key
+
+
+def test_answers_are_judged_over_all_positions() -> None:
+    design = twin_x()
+    run = design.runs[0]
+    opened = run.model_copy(update={"pieces": run.pieces[:4]})
+    changed = design.model_copy(update={
+        "runs": tuple(opened if r.id == run.id else r for r in design.runs), "attachments": ()})  # fmt: skip
+    for proposal in propose(changed, run.id).found[:3]:
+        closed = opened.model_copy(update={"pieces": (*opened.pieces, *(
+            p.model_copy(update={"id": f"n{i}"}) for i, p in enumerate(proposal.pieces)))})  # fmt: skip
+        found = review(
+            changed.model_copy(update={"runs": tuple(closed if r.id == run.id else r for r in changed.runs)})
+        )
+        new = [g.margin_mm for g in found.gaps if g.run == run.id and g.piece is not None and g.piece >= 4]
+        assert min(new, default=80.0) == pytest.approx(proposal.worst_margin_mm, abs=0.02)
