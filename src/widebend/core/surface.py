@@ -142,7 +142,8 @@ def _round(shape: Cylinder | Capsule | Sphere) -> tuple[Vector, Faces]:
         return _closed([start + r * around, end + r * around])
     tilts = np.radians(np.linspace(-89.9, 0.0, 10))
     rings = [start + r * math.sin(t) * way + r * math.cos(t) * around for t in tilts]
-    rings += [end + r * math.sin(-t) * way + r * math.cos(t) * around for t in tilts[::-1]]
+    back = tilts[::-1] if np.linalg.norm(end - start) > 1e-9 else tilts[-2::-1]  # a ball has one middle ring
+    rings += [end + r * math.sin(-t) * way + r * math.cos(t) * around for t in back]
     return _closed(rings)
 
 

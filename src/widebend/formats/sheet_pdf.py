@@ -20,7 +20,7 @@ from ..core.review import Review
 from ..core.tube import MATERIAL_NAMES
 from ..core.units import format_length
 from ..core.words import say
-from .cautions import CAUTIONS
+from .cautions import cautions_for
 from .cut_rows import CutRow, rows
 
 PAPERS = {"a4": pagesizes.A4, "letter": pagesizes.LETTER}
@@ -48,7 +48,7 @@ def write_sheet(
     story += _findings(design, review, unit)
     story += _totals(cuts, unit)
     story += _table(design, cuts, unit)
-    story += _notes(cuts)
+    story += _notes(cuts, cautions_for(design, review, unit))
     document.build(story, onFirstPage=_footer, onLaterPages=_footer)
     return out.getvalue()
 
@@ -136,8 +136,8 @@ def _cells(row: CutRow, cut: CutPiece, unit: str) -> list[Any]:
     return [Paragraph("<br/>".join(x for x in cell if x), _BODY) for cell in ([what], marks, vehicle)]
 
 
-def _notes(cuts: CutList) -> list[Any]:
-    cautions = "<br/>".join("- " + c for c in CAUTIONS)
+def _notes(cuts: CutList, cautions_of_job: list[str]) -> list[Any]:
+    cautions = "<br/>".join("- " + _escape(c) for c in cautions_of_job)
     texts = [Paragraph("Before the arc", _HEAD), Paragraph(cautions, _BODY)]
     if cuts.problems:
         texts = [

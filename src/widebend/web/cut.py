@@ -12,7 +12,7 @@ from ..core.records import Design, Run
 from ..core.tube import MATERIAL_NAMES
 from ..core.units import format_length
 from ..core.words import say
-from ..formats.cautions import CAUTIONS
+from ..formats.cautions import cautions_for
 from ..formats.cut_csv import write_cut_csv
 from ..formats.cut_rows import CutRow, row, rows
 from ..formats.design_json import write_design
@@ -60,7 +60,8 @@ def show(job_id: int) -> Any:
     pairs = list(zip(bench.rows, bench.cuts.pieces, strict=True)) if bench.cuts else []
     return render_template(
         "cut.html", here=here, line=steps(here.design, here.found, here.job.road_use), step="cut", bench=bench,
-        pairs=pairs, wrong=wrong, done=done, key=piece_key, cautions=CAUTIONS, materials=MATERIAL_NAMES,
+        pairs=pairs, wrong=wrong, done=done, key=piece_key,
+        cautions=cautions_for(here.design, here.found, g.unit), materials=MATERIAL_NAMES,
     )  # fmt: skip
 
 

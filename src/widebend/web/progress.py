@@ -31,44 +31,58 @@ class NextAction:
 def steps(design: Design, found: Review, use: str) -> list[Step]:
     """The work line of a job."""
     placed = sum(p.placed is not None for p in design.parts)
-    run = found.system.runs[0] if found.system.runs else None
+    runs = found.system.runs
     touching = sum(f.code in ("touches", "inside") for f in found.findings)
     tight = sum(f.code in ("tight", "own") for f in found.findings)
-    closed = bool(run and run.pieces and run.aim and run.miss_mm < CLOSES_MM and run.miss_deg < CLOSES_DEG)
-    if not run or not run.pieces:
+    empty, missing = _not_laid(found), _not_closed(found)
+    if not runs or len(empty) == len(runs):
         route = "no pipe yet"
     elif touching:
         route = f"{touching} place{'s' if touching > 1 else ''} touch{'' if touching > 1 else 'es'}"
-    elif not closed:
-        route = "not closed"
+    elif missing or empty:
+        route = "not closed" if len(runs) == 1 else f"{len({*missing, *empty})} of {len(runs)} runs not closed"
     else:
         route = f"{tight} tight" if tight else "clear"
+    closed = bool(runs) and not missing and not empty
+    pieces = sum(len(r.pieces) for r in runs)
     things = len(design.survey.things)
-    has_ends = bool(run and run.aim)
+    has_ends = any(r.aim for r in runs)
     return [
         Step("intake", f"{use} use" if use == "road" else use, True),
         Step("underbody", f"{things} thing{'s' if things != 1 else ''}", things > 0),
         Step("layout", f"{placed} placed" if placed else "nothing placed", has_ends),
         Step("route", route, closed and not touching),
-        Step("cut", f"{len(run.pieces)} pieces" if closed and run else "after the route", False),
+        Step("cut", f"{pieces} pieces" if closed else "after the route", False),
     ]
 
 
 def next_action(design: Design, found: Review) -> NextAction:
     """The one next thing to do on a job."""
-    run = found.system.runs[0] if found.system.runs else None
+    runs = found.system.runs
     if not design.survey.things:
         return NextAction("underbody", "Measure the underbody")
-    if run is None or run.aim is None:
+    if not any(r.aim for r in runs):
         return NextAction("layout", "Place the start and the finish")
-    if not run.pieces:
+    empty, missing = _not_laid(found), _not_closed(found)
+    if len(empty) == len(runs):
         return NextAction("route", "Close the run")
     touching = [f for f in found.findings if f.code in ("touches", "inside")]
     if touching:
         return NextAction("route", "Clear what touches", f"{len(touching)} place{'s' if len(touching) > 1 else ''}")
-    if run.miss_mm > CLOSES_MM or run.miss_deg > CLOSES_DEG:
-        return NextAction("route", "Close the run", f"misses by {run.miss_mm:.0f} mm")
+    if missing or empty:
+        worst = max((r.miss_mm for r in runs), default=0.0)
+        return NextAction("route", "Close the run", f"misses by {worst:.0f} mm")
     tight = [f for f in found.findings if f.code in ("tight", "own")]
     if tight:
         return NextAction("route", "Look at what is tight", f"{len(tight)} tight")
-    return NextAction("cut", "Cut the pieces", f"{len(run.pieces)} pieces")
+    return NextAction("cut", "Cut the pieces", f"{sum(len(r.pieces) for r in runs)} pieces")
+
+
+def _not_laid(found: Review) -> list[str]:
+    """Runs that have no pipe yet."""
+    return [r.run.id for r in found.system.runs if not r.pieces]
+
+
+def _not_closed(found: Review) -> list[str]:
+    """Runs whose end is not on its aim; one that aims for nothing, a branch to the air, is as it is."""
+    return [r.run.id for r in found.system.runs if r.aim and (r.miss_mm > CLOSES_MM or r.miss_deg > CLOSES_DEG)]

@@ -1,0 +1,200 @@
+"""The sheets of the Layout step: each is shown, edits are kept, what is wrong is said at its field and nothing lost."""
+
+import json
+import re
+
+import pytest
+
+from tests.web.conftest import Visitor
+from widebend.core.records import Design
+from widebend.formats.design_json import read_design
+
+TWIN, TRUCK, QUAD, PIPE = 104, 105, 106, 107
+
+
+def _design(visitor: Visitor, job: int) -> Design:
+    return read_design(visitor.client.get(f"/jobs/{job}/design.json").data)
+
+
+@pytest.mark.parametrize("job", [101, 103, TWIN, TRUCK, QUAD, PIPE])
+@pytest.mark.parametrize("sheet", ["", "/fixings", "/crossings", "/apart", "/driven", "/rear", "/shelf", "/model"])
+def test_every_sheet_opens_for_every_job(visitor: Visitor, job: int, sheet: str) -> None:
+    page = visitor.get(f"/jobs/{job}/layout{sheet}")
+    assert page.select_one("[aria-current='page']")
+    assert not re.search(r"None\b(?! yet)", page.text)
+
+
+def test_joints_make_sections_and_bosses_are_checked(visitor: Visitor) -> None:
+    url = f"/jobs/{PIPE}/layout/fixings"
+    page = visitor.get(url)
+    place = page.select("#a-place option")[3]["value"]
+    refused = visitor.post(url, f"{url}/joint", 422, place=place, kind="slip")
+    assert "overlap" in refused.select_one(".field.wrong").text
+    visitor.post(url, f"{url}/joint", place=place, kind="v-band")
+    assert any(j.kind == "v-band" for r in _design(visitor, PIPE).runs for j in r.joints)
+    visitor.post(url, f"{url}/take-off", place=place)
+    assert not any(j.kind == "v-band" for r in _design(visitor, PIPE).runs for j in r.joints)
+    refused = visitor.post(url, f"{url}/boss", 422, place="r1/p3", along="9000", clock="1:30")
+    assert refused.select_one("[name='along']")["value"] == "9000"
+    visitor.post(url, f"{url}/boss", place="r1/p3", along="10", clock="6:00", name="low one", watches="wideband")
+    page = visitor.get(url)
+    assert "low one looks" in page.text
+    boss = _design(visitor, PIPE).attachments[-1]
+    assert boss.watches == "wideband"
+    visitor.post(url, f"{url}/take-off", id=boss.id)
+    visitor.post(url, f"{url}/hanger", place="r1/p3", h_along="20", hang_point="")
+    assert "ahead of the flex" in visitor.get(url).text
+    visitor.post(
+        url, f"{url}/branch", place="r1/p3", b_along="60", b_clock="3:00", angle="60", od="38.1", b_name="dump"
+    )
+    assert "leaves at 60°" in visitor.get(url).text
+    assert visitor.post(url, f"{url}/branch", 422, place="r1/p3", b_along="60", b_clock="3", angle="45", od="90")
+
+
+@pytest.mark.parametrize(("query", "words"), [
+    ("helper=x&chamber=90", "length of contact, the chamber"), ("helper=x&left=101&right=95", "3 mm"),
+    ("helper=y", "crotch behind the outlet end"), ("helper=h", "stub, longest"), ("helper=twin", "four bends of"),
+    ("helper=faces&a_at=30", "30°")])  # fmt: skip
+def test_helpers_answer(visitor: Visitor, query: str, words: str) -> None:
+    assert words in visitor.get(f"/jobs/{TWIN}/layout/crossings?{query}").text
+
+
+def test_helpers_refuse_at_the_field_and_set_things_down(visitor: Visitor) -> None:
+    url = "/jobs/103/layout/crossings"
+    page = visitor.get(f"{url}?helper=x&od=wide", 422)
+    assert page.select_one("#a-od")["value"] == "wide"
+    assert "nearer than" in visitor.get(f"{url}?helper=x&off=45", 422).text
+    form = visitor.get(f"{url}?helper=x&off=18").select_one("form[action$='/parts/add']")
+    values = {i["name"]: i["value"] for i in form.select("input[type='hidden']") if i["name"] not in ("csrf_token",)}
+    visitor.post(f"{url}?helper=x", "/jobs/103/layout/parts/add", **values, p_x="1800", p_y="0", p_z="230")
+    part = _design(visitor, 103).parts[0]
+    assert part.item.kind == "crossover"
+    assert len(part.item.ports) == 4
+
+
+def test_a_section_is_tried_out_step_by_step(visitor: Visitor) -> None:
+    page = visitor.get(f"/jobs/{TWIN}/layout/apart?try=0")
+    assert "comes out in 1 move" in page.text
+    stepped = visitor.get(f"/jobs/{TWIN}/layout/apart?try=0&step=1")
+    assert stepped.select(".shadow")
+    assert "down" in stepped.select_one("[aria-current='step']").text
+    order = visitor.get(f"/jobs/{PIPE}/layout/apart?order=yes")
+    assert order.select(".steps-out li")
+    assert visitor.get(f"/jobs/{TWIN}/layout/apart?try=99")
+
+
+def test_use_is_written_down_and_emissions_are_marked(visitor: Visitor) -> None:
+    url = "/jobs/101/layout/driven"
+    visitor.post(url, f"{url}/emission", what="catalyst", name="front cat", fate="removed", noted="by the owner")
+    page = visitor.get(url)
+    assert "Front cat: removed" in page.text
+    assert "in writing" in page.select_one(".notice.touches ~ .notice.touches").text
+    visitor.post(url, f"{url}/use", written="track days only", acknowledged_by="Mara Quill", acknowledged_on="today",
+                 class_rules="silencer stays")  # fmt: skip
+    use = _design(visitor, 101).use
+    assert (use.acknowledged_by, use.class_rules) == ("Mara Quill", ("silencer stays",))
+    assert "wanted on the" not in visitor.get(url).text
+    sheet = visitor.client.get("/jobs/101/cut/sheet.pdf?paper=a4")
+    assert sheet.status_code == 200
+    assert "front cat" in visitor.get("/jobs/101/cut").text
+    assert visitor.post(url, f"{url}/use", 422, written="x" * 700).select_one("textarea").text.strip() == "x" * 700
+    visitor.post(url, f"{url}/take-out", id="e1")
+    assert not _design(visitor, 101).use.emissions
+
+
+def test_configurations_are_listed_each_with_its_own_findings(visitor: Visitor) -> None:
+    url = f"/jobs/{QUAD}/layout/driven"
+    page = visitor.get(url)
+    assert "leads nowhere" in page.select_one(".configurations").text
+    assert "what is it called" in visitor.post(url, f"{url}/configuration", 422, without="muffler-1").text
+    visitor.post(url, f"{url}/configuration", c_name="bare", without="tip-1")
+    assert [c.name for c in _design(visitor, QUAD).configurations][-1] == "bare"
+
+
+def test_the_rear_view_and_its_template(visitor: Visitor) -> None:
+    page = visitor.get(f"/jobs/{QUAD}/layout/rear?sizes=76.2,4in")
+    assert len(page.select(".tip-end")) == 4
+    assert "101.6 mm" in page.text
+    assert visitor.get(f"/jobs/{QUAD}/layout/rear?sizes=huge", 422).select_one("#a-sizes")["value"] == "huge"
+    pdf = visitor.client.get(f"/jobs/{QUAD}/layout/rear/template-tip-1.pdf")
+    assert pdf.data.startswith(b"%PDF")
+    assert visitor.client.get(f"/jobs/{QUAD}/layout/rear/template-nothing.pdf").status_code == 404
+
+
+def test_the_shops_own_shelf(visitor: Visitor) -> None:
+    url = "/jobs/103/layout/shelf"
+    page = visitor.get(f"{url}?kind=muffler")
+    assert page.select(".dimension")
+    refused = visitor.post(url, f"{url}/keep", 422, kind="muffler", name="", **{"muffler-long": "14in"})
+    assert refused.select_one("[name='muffler-long']")["value"] == "14in"
+    values = {"muffler-long": "14in", "muffler-wide": "9in", "mass": "5.2", "metal": "409", "surface": "bare"}
+    visitor.post(url, f"{url}/keep", kind="muffler", name="oval 14", **values)
+    assert "body long 355.6" in visitor.get(url).text
+    assert (
+        "at least as wide" in visitor.post(url, f"{url}/keep", 422, kind="oval", name="o", **{"oval-wide": "10"}).text
+    )
+    number = visitor.get(url).select_one("[name='id']")["value"]
+    visitor.post(url, f"{url}/set-down", id=number, p_x="2000", p_y="0", p_z="250")
+    part = _design(visitor, 103).parts[0]
+    assert (part.name, part.item.mass_kg, part.item.metal) == ("oval 14", 5.2, "409")
+    table = visitor.client.get(f"{url}/shelf.csv").text
+    assert "oval 14" in table
+    mixed = table + "spaceship,x,od=1,,,\n"
+    page = visitor.post(url, f"{url}/table", 422, table=mixed)
+    assert "line 3: no kind" in page.text
+    assert "spaceship" in page.select_one("#a-table").text
+    assert "columns" in visitor.post(url, f"{url}/table", 422, table="hello").text
+    visitor.post(url, f"{url}/drop", id=number)
+    assert not visitor.get(url).select("[name='id']")
+
+
+def test_the_model_is_the_servers_geometry(visitor: Visitor) -> None:
+    url = f"/jobs/{TWIN}/layout/model"
+    found = json.loads(visitor.client.get(f"{url}/bodies.json").data)
+    kinds = {b["kind"] for b in found["bodies"]}
+    assert kinds == {"pipe", "part", "hard", "heat-shy", "soft"}
+    names = [m["name"] for m in found["moves"]]
+    assert any("droop" in n for n in names)
+    assert any("swung left, hot" in n for n in names)
+    assert all(len(m["matrix"]) == 16 for m in found["moves"])
+    for what in ("system", "underbody", "both"):
+        for kind in ("glb", "stl"):
+            assert len(visitor.client.get(f"{url}/{what}.{kind}").data) > 1000
+    assert visitor.client.get("/jobs/103/layout/model/system.glb").status_code == 404
+    assert visitor.client.get(f"{url}/system.exe").status_code == 404
+
+
+def test_a_corner_is_dragged_nudged_and_refused(visitor: Visitor) -> None:
+    url = "/jobs/101/route?piece=p8"
+    page = visitor.get(url)
+    assert page.select("[data-handle='p8']")
+    before = _design(visitor, 101).runs[0].pieces
+    visitor.post(url, "/jobs/101/route/corner", run="r1", handle="p8", view="left", dx="0", dy="-10")
+    after = _design(visitor, 101).runs[0].pieces
+    assert after[7].angle_deg != before[7].angle_deg
+    assert after[3:6] == before[3:6]
+    visitor.post(url, "/jobs/101/route/corner", run="r1", handle="p8", way="up", by="10")
+    refused = visitor.post(url, "/jobs/101/route/corner", 422, run="r1", handle="p9", way="up", by="10")
+    assert "choose a bend" in refused.text
+    assert "piece" in visitor.post(url, "/jobs/101/route/corner", 422, run="r1", handle="p8", way="up", by="a bit").text
+
+
+def test_a_finding_is_shown_in_the_position_it_speaks_of(visitor: Visitor) -> None:
+    page = visitor.get("/jobs/104/route?finding=0")
+    assert page.select_one("svg.strips")
+    rules = {"name": "shop"} | {i["name"]: i["value"] for i in visitor.get("/rules").select("input[name]")}
+    rules |= {"hanger_swing_mm": "60", "name": "Long Bend Exhausts"}
+    rules.pop("csrf_token", None)
+    visitor.post("/rules", "/rules", **{k: v for k, v in rules.items() if k not in ("unit", "back")})
+    page = visitor.get("/jobs/104/route?finding=0")
+    assert "pipe swung" in page.text
+    assert page.select(".shadow")
+
+
+def test_what_a_whole_system_is_made_from_is_kept_by_itself(visitor: Visitor) -> None:
+    url = f"/jobs/{TWIN}/layout"
+    page = visitor.get(url)
+    assert not page.select("#l-s_x"), "the first form is for a first run only"
+    visitor.post(url, f"{url}/made-from", clr="95.25, 76.2", angles="30, 45", shortest="25", free="yes")
+    assert [float(c) for c in _design(visitor, TWIN).settings.clr_mm] == [95.25, 76.2]
+    assert visitor.post(url, f"{url}/made-from", 422, clr="tight", angles="30", shortest="0")
