@@ -1,4 +1,4 @@
-"""./widebend bench [review|start|closing]: each prints its figures beside a reference measured in the same run."""
+"""./widebend bench [review|layout|closing|underbody|tapes]: figures beside a reference measured in the same run."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from collections.abc import Callable
 import numpy as np
 
 from bench.big_system import big_design
+from bench.twin_system import twin_design
 from bench.underbody import bench_tapes, bench_underbody
 from widebend.core import clearance
 from widebend.core.bodies import system_of
@@ -18,8 +19,11 @@ from widebend.core.frame import pose_from_matrix
 from widebend.core.gaps import packed
 from widebend.core.obstacles import obstacles
 from widebend.core.remedies import remedies
+from widebend.core.removal import way_out
 from widebend.core.review import review
 from widebend.core.route import NO_RIGID
+from widebend.core.sections import sections
+from widebend.demo.systems import twin_x
 
 
 def median_ms(work: Callable[[], object], times: int = 21) -> float:
@@ -97,7 +101,39 @@ def bench_closing() -> None:
         print(f"{n} bends: median {np.median(spent):7.1f} ms, worst {max(spent):7.1f} ms, not found {missed} of 200")
 
 
-BENCHES = {"review": bench_review, "closing": bench_closing, "underbody": bench_underbody, "tapes": bench_tapes}
+def bench_layout() -> None:
+    """A twin system of 60 pieces among 60 things, moving, beside the bare distances of its pipe at rest."""
+    design = twin_design()
+    found = review(design)
+    positions = sum(len(found.positions[m]) for m in set(found.moves.pieces.values()))
+    pieces = sum(len(r.pieces) for r in found.system.runs)
+    print(f"twin system: {pieces} pieces, {len(design.survey.things)} things in {len(found.obstacles)} positions, "
+          f"the system itself in {positions}")  # fmt: skip
+    rows, around = found.system.tubes[0].rows, packed(found.obstacles)
+    far = np.full(len(around.rows), 1e6)
+    bare = 2 * median_ms(lambda: clearance.all_gaps(rows, around.rows, far))
+    whole = median_ms(lambda: review(design))
+    still = design.settings.rules.model_copy(update={"hanger_swing_mm": 0.0, "hot_rise_k": 0.0})
+    at_rest = design.model_copy(update={"settings": design.settings.model_copy(update={"rules": still})})
+    print(f"review, everything that moves        {whole:10.1f} ms")
+    print(f"review, no swing and cold            {median_ms(lambda: review(at_rest)):10.1f} ms")
+    print(f"distances of both runs, none culled  {bare:10.1f} ms   at rest; the review is {whole / bare:.1f} times")
+    work = twin_x()
+    laid = review(work)
+    for section in sections(work, laid.system):
+        begun = time.perf_counter()
+        way = way_out(laid.system, section, laid.obstacles)
+        spent = (time.perf_counter() - begun) * 1000
+        print(f"trying a section out                 {spent:10.1f} ms   {len(way.moves)} moves")
+
+
+BENCHES = {
+    "review": bench_review,
+    "layout": bench_layout,
+    "closing": bench_closing,
+    "underbody": bench_underbody,
+    "tapes": bench_tapes,
+}
 
 
 def main() -> int:

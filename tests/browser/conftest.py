@@ -18,7 +18,7 @@ from widebend.launch.postgres import free_port
 
 ROOT = Path(__file__).resolve().parents[2]
 QUIET = ["--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update",
-         "--disable-sync"]  # fmt: skip
+         "--disable-sync", "--enable-unsafe-swiftshader"]  # fmt: skip
 
 
 @pytest.fixture(scope="session")

@@ -8,13 +8,13 @@ from hypothesis import strategies as st
 from widebend.core import clearance, placing
 from widebend.core.bodies import part_bodies, system_of
 from widebend.core.catalogue import SHELF, item_of
-from widebend.core.editing import HOLD, set_piece
+from widebend.core.editing import HOLD, carry, set_piece, set_tube, take_answer
 from widebend.core.errors import EditError, InputError
 from widebend.core.frame import pose, unit
 from widebend.core.gas_path import open_ports, path, steps
 from widebend.core.mirroring import differences, mirror_part, mirror_run
 from widebend.core.own_gaps import solid_of
-from widebend.core.records import Design, Part, Tube
+from widebend.core.records import Bend, Design, Part, Tube
 from widebend.core.review import review
 from widebend.core.route import part_frames
 from widebend.core.sections import sections
@@ -213,3 +213,59 @@ def test_a_section_with_a_part_of_unknown_mass_says_so() -> None:
     assert sum(len(s.pieces) for s in found) == sum(p.kind != "part" for p in pieces)
     assert {p for s in found for p in s.parts} == {"cat", "res", "muffler", "tip"}
     assert any(s.mass_kg is None for s in found)
+
+
+def test_a_part_is_set_to_a_line_a_hang_point_a_port_or_its_opposite() -> None:
+    """On the demo: the muffler in line with the start faces it on one axis; other places are plain arithmetic."""
+    design = cat_back()
+
+    def place(to: str) -> np.ndarray:
+        changed, _ = placing.snapped_part(design, "muffler", to)
+        return np.asarray(changed.part("muffler").placed.point, dtype=float)
+
+    x, _, z = (float(c) for c in design.part("muffler").placed.point)
+    assert place("centre") == pytest.approx([x, 0.0, z])
+    assert place("left-rail") == pytest.approx([x, -430.0, z])
+    assert place("hang:h2") == pytest.approx([3560.0, 420.0, z])
+    assert place("mirror:tip") == pytest.approx([4215.0, -300.0, 292.0])
+    port = next(q for q in system_of(design).ports if q.name == "start.out").pose
+    off = place("port:start.out") - port.point
+    assert np.linalg.norm(np.cross(off, port.flow)) < 1e-4
+    for to, words in (("hang:nail", "no longer"), ("moon", "choose what"), ("port:nothing.out", "no place yet")):
+        with pytest.raises(EditError, match=words):
+            placing.snapped_part(design, "muffler", to)
+
+
+def _one_run(*pieces: dict[str, object]) -> Design:
+    design = _placed("flange-2", (0, 0, 250))
+    run = {"id": "r1", "start": "flange-1.out", "tube": TUBE.model_dump(), "pieces": list(pieces)}
+    return Design.model_validate(design.model_dump() | {"runs": [run]})
+
+
+def test_hardware_is_put_into_the_line_and_pipe_behind_it_has_its_own_tube() -> None:
+    """Two straights with a reducer between: a step behind it until the pipe there is the reducer's size."""
+    design = _one_run({"id": "a", "kind": "leg", "length_mm": 300.0}, {"id": "b", "kind": "leg", "length_mm": 300.0})
+    design, part = placing.add_part(design, _item("reducer"), "reducer", None)
+    design, piece = carry(design, "r1", "a", part)
+    assert [p.kind for p in design.runs[0].pieces] == ["leg", "part", "leg"]
+    assert [s.port.port.id for s in steps(design, system_of(design))] == ["out"]
+    wide = Tube(od_mm=Length(76.2), wall_mm=Length(1.5))
+    changed = set_tube(design, "r1", "b", wide)
+    assert not steps(changed, system_of(changed))
+    assert changed.runs[0].pieces[0].tube is None
+    with pytest.raises(EditError, match="its place already"):
+        carry(design, "r1", None, part)
+    with pytest.raises(EditError, match="its own diameter"):
+        set_tube(design, "r1", piece, wide)
+    tip, end = placing.add_part(design, _item("tip-down"), "tip", None)
+    assert carry(tip, "r1", "b", end)[0].runs[0].pieces[-1].leave == "out"
+
+
+def test_another_tube_without_a_reducer_is_a_finding_and_new_pipe_follows_the_last() -> None:
+    design = _one_run({"id": "a", "kind": "leg", "length_mm": 300.0}, {"id": "b", "kind": "leg", "length_mm": 300.0})
+    changed = set_tube(design, "r1", "b", Tube(od_mm=Length(76.2), wall_mm=Length(1.5)))
+    words = [say(f, changed) for f in review(changed).findings if f.code == "step"]
+    assert words == ["Piece 2 is 76.2 mm, the one ahead of it 63.5 mm: a reducer or an expander is wanted."]
+    longer = take_answer(changed, "r1", 2, [Bend(id="n", angle_deg=30.0, clr_mm=Length(95.25))])
+    assert longer.runs[0].pieces[-1].tube.od_mm == 76.2
+    assert set_tube(changed, "r1", "b", TUBE).runs[0].pieces[1].tube is None

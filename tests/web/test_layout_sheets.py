@@ -96,7 +96,7 @@ def test_use_is_written_down_and_emissions_are_marked(visitor: Visitor) -> None:
     assert "wanted on the" not in visitor.get(url).text
     sheet = visitor.client.get("/jobs/101/cut/sheet.pdf?paper=a4")
     assert sheet.status_code == 200
-    assert "front cat" in visitor.get("/jobs/101/cut").text
+    assert "Front cat: removed" in visitor.get("/jobs/101/cut").text
     assert visitor.post(url, f"{url}/use", 422, written="x" * 700).select_one("textarea").text.strip() == "x" * 700
     visitor.post(url, f"{url}/take-out", id="e1")
     assert not _design(visitor, 101).use.emissions
@@ -198,3 +198,59 @@ def test_what_a_whole_system_is_made_from_is_kept_by_itself(visitor: Visitor) ->
     visitor.post(url, f"{url}/made-from", clr="95.25, 76.2", angles="30, 45", shortest="25", free="yes")
     assert [float(c) for c in _design(visitor, TWIN).settings.clr_mm] == [95.25, 76.2]
     assert visitor.post(url, f"{url}/made-from", 422, clr="tight", angles="30", shortest="0")
+
+
+def test_hardware_off_the_shelf_is_put_in_the_line_and_tube_changed_behind_it(visitor: Visitor) -> None:
+    shelf_url, url = "/jobs/101/layout", "/jobs/101/route?piece=p15"
+    visitor.post(shelf_url, f"{shelf_url}/parts/add", kind="reducer", part_name="step up", where="carried")
+    page = visitor.get(url)
+    last = page.select(".tile")[-1]
+    assert last
+    part = page.select_one("#carry-part option")["value"]
+    piece = _design(visitor, 101).runs[0].pieces[-1].id
+    visitor.post(f"/jobs/101/route?piece={piece}", "/jobs/101/route/carry", part=part, then="carry")
+    assert _design(visitor, 101).runs[0].pieces[-1].part == part
+    refused = visitor.post(f"/jobs/101/route?piece={piece}", "/jobs/101/route/tube", 422, od="wide", wall="1.5")
+    assert refused.select_one("#tube-od")["value"] == "wide"
+    visitor.post(f"/jobs/101/route?piece={piece}", "/jobs/101/route/tube", od="3in", wall="1.5")
+    assert _design(visitor, 101).runs[0].pieces[-2].tube.od_mm == pytest.approx(76.2)
+    assert "a reducer or an expander is wanted" in visitor.get("/jobs/101/route").text
+
+
+def test_what_a_section_needs_is_written_on_the_hand_over(visitor: Visitor) -> None:
+    url = f"/jobs/{TWIN}/layout/apart"
+    token = visitor.get(f"/jobs/{TWIN}/layout/fixings").select_one("[name='csrf_token']")["value"]
+    for code, line in ((303, "comes out only with the tank off"), (422, " ")):
+        number = visitor.get(f"/jobs/{TWIN}/layout/fixings").select_one("[name='rev']")["value"]
+        answer = visitor.client.post(f"{url}/note", data={"csrf_token": token, "rev": number, "line": line})
+        assert answer.status_code == code
+    assert "tank off" in visitor.get(url).text
+    assert visitor.client.get(f"/jobs/{TWIN}/cut/sheet.pdf?paper=a4").status_code == 200
+
+
+def test_what_a_part_is_made_of_is_written_down_and_bites(visitor: Visitor) -> None:
+    url = "/jobs/101/layout"
+    page = f"{url}?part=res"
+    refused = visitor.post(page, f"{url}/parts/made", 422, part="res", metal="titanium", wall="thin")
+    assert refused.select_one("#h-wall")["value"] == "thin"
+    visitor.post(page, f"{url}/parts/made", part="res", metal="titanium", wall="1", mass="2.5")
+    item = _design(visitor, 101).part("res").item
+    assert (item.metal, item.mass_kg) == ("titanium", 2.5)
+    assert "do not weld to each other" in visitor.get("/jobs/101/layout/fixings").text
+
+
+def test_hardware_in_the_line_is_rolled(visitor: Visitor) -> None:
+    url = "/jobs/101/route?piece=p4"
+    visitor.post(url, "/jobs/101/route/set", piece="p4", field="roll_deg", value="90", then="carry")
+    assert _design(visitor, 101).runs[0].pieces[3].roll_deg == 90.0
+    visitor.post(url, "/jobs/101/route/set", piece="p4", field="roll_deg", step="-1", value="", then="carry")
+    assert _design(visitor, 101).runs[0].pieces[3].roll_deg == 85.0
+
+
+def test_a_part_is_set_to_the_centre_line(visitor: Visitor) -> None:
+    url = "/jobs/104/layout"
+    part = next(p.id for p in _design(visitor, TWIN).parts if p.name == "X-pipe")
+    assert "under left rear rubber" in visitor.get(f"{url}?part={part}").text
+    visitor.post(f"{url}?part={part}", f"{url}/parts/stand", part=part, how="snap", to="left-rail")
+    assert _design(visitor, TWIN).part(part).placed.point[1] == -420.0
+    assert visitor.post(f"{url}?part={part}", f"{url}/parts/stand", 422, part=part, how="snap", to="moon")

@@ -14,6 +14,7 @@ from .frame import Pose, Vector, cross, pose, unit
 from .records import Bend, Design, InLine, Leg, Part, Pie, Port
 from .route import LaidPiece, LaidRun, centre_line, in_line_pose, lay_run, pie_slice_length, port_pose
 
+MEETS_MM, MEETS_DEG = 2.0, 2.0  # two ports this near and this square to each other are joined
 # How far a joint's own body stands off the tube [mm], and its length along it. Common practice, no source: a V-band
 # clamp's screw and a two-bolt flange's ears, as they are met in the shop; docs/sources.md.
 JOINT_STAND_OFF = {"v-band": (14.0, 25.0), "flange": (22.0, 20.0), "clamp": (10.0, 30.0), "slip": (2.0, 0.0)}
@@ -65,6 +66,18 @@ class System:
     def ports(self) -> tuple[PlacedPort, ...]:
         """Every port of every part that has a place, placed or carried."""
         return tuple(PlacedPort(p, port, port_pose(p, at, port)) for p, at in self.parts for port in p.item.ports)
+
+    @cached_property
+    def faces(self) -> tuple[tuple[PlacedPort, PlacedPort], ...]:
+        """Ports of two parts that stand on each other, looking opposite ways."""
+        if len(self.ports) < 2:
+            return ()
+        at, way = (np.array([getattr(q.pose, name) for q in self.ports]) for name in ("point", "flow"))
+        near = np.linalg.norm(at[:, None] - at[None], axis=2) < MEETS_MM
+        facing = way @ way.T < -math.cos(math.radians(MEETS_DEG))
+        pairs = np.argwhere(np.triu(near & facing, 1))
+        found = ((self.ports[i], self.ports[j]) for i, j in pairs)
+        return tuple((a, b) for a, b in found if a.part.id != b.part.id)
 
 
 def system_of(design: Design) -> System:

@@ -15,7 +15,7 @@ from .attached import resited
 from .errors import EditError
 from .frame import Pose
 from .mirroring import follow_twins
-from .records import Bend, Design, InLine, Leg, Piece, Run, Settings, Survey
+from .records import Bend, Design, InLine, Leg, Piece, Run, Settings, Survey, Tube
 from .review import CLOSES_DEG, CLOSES_MM
 from .route import LaidRun, chain_steps, lay_run
 from .units import Length, format_angle, format_length
@@ -187,6 +187,49 @@ def insert(design: Design, run_id: str, after: str | None, kind: str, then: str 
     return with_pieces(design, run, pieces), new.id
 
 
+def carry(design: Design, run_id: str, after: str | None, part_id: str, then: str = CARRY) -> tuple[Design, str]:
+    """Put hardware that has no place yet into a run, behind a piece (None = at the start): the piece's id.
+
+    The gas goes in by its first inlet and out by its first outlet.
+    """
+    run, part = _run(design, run_id), design.part(part_id)
+    if part is None:
+        raise EditError("that part is no longer here", "part")
+    if part.placed or any(isinstance(p, InLine) and p.part == part_id for r in design.runs for p in r.pieces):
+        raise EditError(f"the {part.name or part.item.kind} has its place already", "part")
+    enter = next((p.id for p in part.item.ports if p.role != "out"), None)
+    leave = next((p.id for p in part.item.ports if p.role != "in" and p.id != enter), None)
+    if enter is None or leave is None:
+        raise EditError(f"the {part.name or part.item.kind} has no way through: place it instead", "part")
+    at = _index(run, after) + 1 if after else 0
+    new = InLine(id=new_piece_id(run), part=part_id, enter=enter, leave=leave)
+    pieces = [*run.pieces[:at], new, *run.pieces[at:]]
+    if then == HOLD:
+        pieces = hold_finish(design, run, pieces, at)
+    return with_pieces(design, run, pieces), new.id
+
+
+def set_tube(design: Design, run_id: str, piece_id: str, tube: Tube) -> Design:
+    """Another tube from a piece on, as far as the next hardware in the line or the run's end. Raises EditError."""
+    run = _run(design, run_id)
+    at = _index(run, piece_id)
+    if isinstance(run.pieces[at], InLine):
+        raise EditError("hardware has its own diameter: choose the pipe behind it", "od")
+    own = None if tube == run.tube else tube
+    pieces = list(run.pieces)
+    for i in range(at, len(pieces)):
+        if isinstance(pieces[i], InLine):
+            break
+        pieces[i] = pieces[i].model_copy(update={"tube": own})
+    return with_pieces(design, run, pieces)
+
+
+def last_tube(run: Run, kept: int) -> Tube:
+    """The tube that new pipe behind the first `kept` pieces is made of: the last pipe's own."""
+    own = [p.tube or run.tube for p in run.pieces[:kept] if not isinstance(p, InLine)]
+    return own[-1] if own else run.tube
+
+
 def _default_piece(piece_id: str, kind: str, settings: Settings) -> Piece:
     if kind == "bend":
         angle = 45.0 if 45.0 in settings.angles_deg or not settings.angles_deg else settings.angles_deg[0]
@@ -228,7 +271,9 @@ def take_answer(design: Design, run_id: str, keep: int, pieces: Sequence[Piece])
     kept = list(kept_pieces(run, keep))
     taken = {p.id for p in kept}
     fresh = (f"p{n}" for n in range(1, 10_000) if f"p{n}" not in taken)
-    joined = _merged(kept, pieces)
+    tube = last_tube(run, len(kept))
+    own = pieces if tube == run.tube else [p.model_copy(update={"tube": tube}) for p in pieces]
+    joined = _merged(kept, own)
     named = [
         p if p.id in taken and i < len(kept) else p.model_copy(update={"id": next(fresh)}) for i, p in enumerate(joined)
     ]

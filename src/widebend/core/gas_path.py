@@ -5,16 +5,13 @@ A port that leads nowhere, and a pipe that meets a port of another diameter, are
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from dataclasses import dataclass
-
-import numpy as np
 
 from .bodies import PlacedPort, System
 from .records import Design, InLine
-from .route import LaidRun, angle_between
+from .route import LaidRun
 
-MEETS_MM, MEETS_DEG = 2.0, 2.0  # two ports this near and this square to each other are joined
 ENDS = ("flange", "v-band", "slip-joint", "clamp")  # hardware that a system may begin and end with
 STEP_MM = 1.5  # two diameters that differ by more than this want a reducer or an expander: common practice
 
@@ -43,20 +40,11 @@ def joins(design: Design, system: System) -> dict[str, str]:
             out[before], out[run.aim] = run.aim, before
         elif before:
             out.setdefault(before, "")
-    for a, b in face_to_face(system.ports):
+    for a, b in system.faces:
         out.setdefault(a.name, b.name)
         out.setdefault(b.name, a.name)
     out.pop("", None)
     return out
-
-
-def face_to_face(ports: Sequence[PlacedPort]) -> Iterator[tuple[PlacedPort, PlacedPort]]:
-    """Ports of two parts that stand on each other, looking opposite ways."""
-    for i, a in enumerate(ports):
-        for b in ports[i + 1 :]:
-            near = a.part.id != b.part.id and np.linalg.norm(a.pose.point - b.pose.point) < MEETS_MM
-            if near and angle_between(a.pose.flow, -b.pose.flow) < MEETS_DEG:
-                yield a, b
 
 
 def open_ports(design: Design, system: System) -> list[PlacedPort]:
@@ -79,7 +67,7 @@ def steps(design: Design, system: System) -> list[Step]:
             port = ports.get(name)
             if port and abs(tube - port.port.od_mm) > STEP_MM:
                 out.append(Step(run.run.id, port, tube, float(port.port.od_mm)))
-    for a, b in face_to_face(system.ports):
+    for a, b in system.faces:
         if abs(a.port.od_mm - b.port.od_mm) > STEP_MM:
             out.append(Step("", a, float(b.port.od_mm), float(a.port.od_mm)))
     return out
@@ -87,20 +75,27 @@ def steps(design: Design, system: System) -> list[Step]:
 
 def _run_ends(laid: LaidRun) -> Iterator[tuple[str, float]]:
     """Each port a run's tube is welded to, with the tube's OD there."""
-    tube, before = float(laid.run.tube.od_mm), laid.run.start if isinstance(laid.run.start, str) else ""
-    has_pipe = False
+    before = laid.run.start if isinstance(laid.run.start, str) else ""
+    last: float | None = None
     for piece in laid.pieces:
         if isinstance(piece.piece, InLine):
-            if has_pipe:
-                yield before, tube
-                yield f"{piece.piece.part}.{piece.piece.enter}", tube
-            before, has_pipe = f"{piece.piece.part}.{piece.piece.leave}", False
-        else:
-            has_pipe = True
-    if has_pipe:
-        yield before, tube
-        if laid.run.aim:
-            yield laid.run.aim, tube
+            if last is not None:
+                yield f"{piece.piece.part}.{piece.piece.enter}", last
+            before, last = f"{piece.piece.part}.{piece.piece.leave}", None
+            continue
+        if last is None:
+            yield before, float(piece.tube.od_mm)
+        last = float(piece.tube.od_mm)
+    if last is not None and laid.run.aim:
+        yield laid.run.aim, last
+
+
+def tube_steps(laid: LaidRun) -> list[tuple[int, float, float]]:
+    """Where one tube follows another of a different diameter in a run: the second piece, both ODs [mm]."""
+    pairs = zip(laid.pieces, laid.pieces[1:], strict=False)
+    return [(b.index, float(a.tube.od_mm), float(b.tube.od_mm)) for a, b in pairs
+            if not isinstance(a.piece, InLine) and not isinstance(b.piece, InLine)
+            and abs(a.tube.od_mm - b.tube.od_mm) > STEP_MM]  # fmt: skip
 
 
 def path(design: Design, system: System) -> list[list[str]]:

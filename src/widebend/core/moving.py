@@ -8,7 +8,7 @@ mixed the one that grows most counts for all: never too little.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import product
@@ -17,7 +17,6 @@ import numpy as np
 
 from .bodies import PartBody, Segments, System
 from .frame import Vector
-from .gas_path import face_to_face
 from .motion import positions
 from .records import Design, InLine, Tap
 from .route import LaidRun, placed_port
@@ -107,7 +106,7 @@ def movers(design: Design, system: System) -> Movers:
     kinds = {p.id: p.item.kind for p, _ in system.parts}
     pieces: dict[tuple[str, int], str] = {}
     own = dict(parts)
-    faces = list(face_to_face(system.ports))
+    faces = system.faces
     ahead = [(a.part.id, b.part.id) if a.port.role != "in" else (b.part.id, a.part.id) for a, b in faces]
     fed = {after for _, after in ahead} | _fed(system)
     parts |= {p.id: ENGINE for p, _ in system.parts if p.id not in fed and p.id not in own}
@@ -204,6 +203,25 @@ def held_at(design: Design, system: System) -> Vector | None:
     if named is not None:
         return named.point
     return system.runs[0].start.point if system.runs else None
+
+
+@dataclass(frozen=True)
+class Reaches:
+    """All positions of a mover stacked: how far each moves what is within a ball, in one go."""
+
+    matrix: Vector
+    shift: Vector
+    stretch: Vector
+
+    @classmethod
+    def of(cls, positions: Sequence[Position]) -> Reaches:
+        matrix = np.array([p.scale * p.turn - np.eye(3) for p in positions])
+        return cls(matrix, np.array([p.shift for p in positions]), np.array([p.stretch for p in positions]))
+
+    def ball(self, middle: Vector, reach: float) -> Vector:
+        """At most how far (k,) [mm] each of k positions moves anything within `reach` of a point."""
+        off = self.matrix @ middle + self.shift
+        return np.asarray(np.sqrt(np.einsum("ij,ij->i", off, off)) + self.stretch * reach)
 
 
 def farthest(points: Vector, reach: Vector, position: Position) -> float:

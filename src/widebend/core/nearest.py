@@ -11,7 +11,7 @@ from . import clearance
 from .bodies import PartBody, Segments, System, body_reach, joint_segments
 from .frame import Vector
 from .gaps import Around, packed, part_gap, point_gaps, tube_gaps, worst_margin
-from .moving import ENGINE, ENGINE_GROUP, HUNG, REST, Movers, Position, farthest
+from .moving import ENGINE, ENGINE_GROUP, HUNG, REST, Movers, Position, Reaches, farthest
 from .obstacles import Obstacle
 from .route import LaidRun
 
@@ -110,10 +110,12 @@ def _all(
                 yield from _tube(run, some, split[mover].apart, positions[mover])
                 for gap in _tube(run, some, split[mover].together, (REST,)):
                     yield _with_it(gap)
+    reaches = {mover: Reaches.of(places) for mover, places in positions.items()}
+    still = Reaches.of((REST,))
     for body in system.bodies:
         mover = moves.parts.get(body.part.id, HUNG)
-        yield from _part(body, split[mover].apart, positions[mover])
-        for gap in _part(body, split[mover].together, (REST,)):
+        yield from _part(body, split[mover].apart, positions[mover], reaches[mover])
+        for gap in _part(body, split[mover].together, (REST,), still):
             yield _with_it(gap)
 
 
@@ -148,18 +150,16 @@ def _found(
         yield Gap(run.run.id, int(piece[k]), "", *found, position)
 
 
-def _part(body: PartBody, around: Around, positions: Sequence[Position]) -> Iterator[Gap]:
+def _part(body: PartBody, around: Around, positions: Sequence[Position], reaches: Reaches) -> Iterator[Gap]:
     """Nothing is drawn along a part: only what comes nearer than needed is looked for."""
     if not around.obstacles:
         return
     middle, reach = body_reach(body)
     spare = point_gaps(middle[None], around)[0] - reach - around.needed
-    for position in positions:
-        near = np.flatnonzero(spare <= farthest(middle[None], np.array([reach]), position))
-        if not len(near):
-            continue
-        moved = position.body(body)
-        for j in near:
+    far = reaches.ball(middle, reach)
+    for k in np.flatnonzero(spare.min() <= far):
+        position, moved = positions[int(k)], positions[int(k)].body(body)
+        for j in np.flatnonzero(spare <= far[k]):
             gap = part_gap(moved, around.obstacles[j], float(around.needed[j]))
             if gap < around.needed[j]:
                 at = position.points(middle)

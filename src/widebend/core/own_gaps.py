@@ -6,15 +6,13 @@ Pieces next to each other along the gas meet on purpose and are passed over, as 
 from __future__ import annotations
 
 from collections.abc import Iterator
-from itertools import combinations
 
 import numpy as np
 
 from . import clearance
-from .bodies import PartBody, System, body_reach
+from .bodies import MEETS_MM, PartBody, System, body_reach
 from .findings import Finding, point
 from .frame import Vector
-from .gas_path import MEETS_MM
 from .records import Design, InLine, Part, Tap
 from .route import LaidRun, spaced
 from .solids import CYLINDER, PRISM, WIDTH
@@ -127,15 +125,17 @@ def _between_parts(system: System, wanted: float) -> Iterator[Finding]:
     ports = _port_places(system)
     neighbours = _neighbours(system)
     worst: dict[tuple[str, str], tuple[float, PartBody]] = {}
-    balls = [body_reach(body) for body in system.bodies]
-    for (i, a), (j, b) in combinations(enumerate(system.bodies), 2):
+    if len(system.bodies) < 2:
+        return
+    middles, reaches = (np.array(each) for each in zip(*(body_reach(body) for body in system.bodies), strict=True))
+    off = np.linalg.norm(middles[:, None] - middles[None], axis=2) - reaches[:, None] - reaches[None]
+    for i, j in np.argwhere(np.triu(off <= wanted, 1)):
+        a, b = system.bodies[i], system.bodies[j]
         pair = (a.part.id, b.part.id)
         if a.part.id == b.part.id or frozenset(pair) in neighbours:
             continue
-        if np.linalg.norm(balls[i][0] - balls[j][0]) - balls[i][1] - balls[j][1] > wanted:
-            continue
-        off = ports[a.part.id][:, None] - ports[b.part.id][None]
-        if float(np.linalg.norm(off, axis=2).min()) < MEETS_MM:
+        between = ports[a.part.id][:, None] - ports[b.part.id][None]
+        if float(np.linalg.norm(between, axis=2).min()) < MEETS_MM:
             continue
         gap = float(clearance.swept_gap(a.segment, a.half_u, a.half_v, a.u, a.v, solid_of(b), wanted))
         if gap < min(wanted, worst.get(pair, (np.inf, a))[0]):

@@ -11,7 +11,9 @@ from .bodies import PlacedPort, system_of
 from .errors import EditError
 from .frame import Pose, Vector, pose, unit
 from .gas_path import joins
-from .records import Design, Item, Part, Placed, Run, Survey, Tube
+from .mirroring import mirrored_placed
+from .records import Design, Item, Metal, Part, Placed, Run, Survey, Tube
+from .records.hardware import Surface
 from .route import port_pose
 from .units import Length
 
@@ -117,6 +119,58 @@ def as_high_as(design: Design, part_id: str, other_id: str) -> Design:
     if other is None or other.placed is None:
         raise EditError("that part has no place of its own to go by", "as_high")
     return moved_part(design, part_id, np.array([0.0, 0.0, float(other.placed.point[2] - placed.point[2])]))
+
+
+def snapped_part(design: Design, part_id: str, to: str) -> tuple[Design, str]:
+    """A part set to something: "centre", "left-rail", "right-rail", "hang:ID", "port:PART.PORT" or "mirror:PART".
+
+    Sideways onto a line; under a hang point; in line with a port, facing it, as far off as it is; or where the mirror
+    image of another part is. Gives the words for it too. Raises EditError.
+    """
+    part, placed = _free_part(design, part_id)
+    kind, _, name = to.partition(":")
+    lines = {"centre": (0.0, "the centre line")}
+    if design.survey.rails:
+        rails = design.survey.rails
+        lines |= {"left-rail": (float(rails.left_y_mm), "the left rail"),
+                  "right-rail": (float(rails.right_y_mm), "the right rail")}  # fmt: skip
+    if kind in lines:
+        y, words = lines[kind]
+        return moved_part(design, part_id, np.array([0.0, y - float(placed.point[1]), 0.0])), f"on {words}"
+    if kind == "hang":
+        point = next((h for h in design.survey.hang_points if h.id == name), None)
+        if point is None:
+            raise EditError("that hang point is no longer on the Underbody step", "to")
+        off = np.asarray(point.point, dtype=float) - np.asarray(placed.point, dtype=float)
+        return moved_part(design, part_id, off * [1.0, 1.0, 0.0]), f"under the {point.name}"
+    if kind == "port":
+        return _in_line(design, part, placed, name), "in line with that port"
+    other = design.part(name)
+    if kind != "mirror" or other is None or other.placed is None:
+        raise EditError("choose what to set it to", "to")
+    return _with(design, part, mirrored_placed(other.placed, 0.0)), f"opposite the {other.name or other.item.kind}"
+
+
+def _in_line(design: Design, part: Part, placed: Placed, port_name: str) -> Design:
+    target = _port(design, port_name)
+    facing = on_port(design, part.item, port_name)
+    off = np.asarray(placed.point, dtype=float) - np.asarray(facing.point, dtype=float)
+    ahead = max(0.0, float(off @ target.pose.flow))
+    point = np.asarray(facing.point, dtype=float) + ahead * target.pose.flow
+    return _with(design, part, placed_at(point, facing.axis, facing.reference))
+
+
+def made_of(
+    design: Design, part_id: str, *, metal: Metal | None, surface: Surface, wall_mm: float | None, mass_kg: float | None
+) -> Design:
+    """A part with what it is made of. Raises EditError for one that is gone."""
+    part = design.part(part_id)
+    if part is None:
+        raise EditError("that part is no longer here")
+    wall = None if wall_mm is None else Length(wall_mm)
+    update = {"metal": metal, "surface": surface, "wall_mm": wall, "mass_kg": mass_kg}
+    changed = part.model_copy(update={"item": part.item.model_copy(update=update)})
+    return _valid(design.model_copy(update={"parts": tuple(changed if p.id == part_id else p for p in design.parts)}))
 
 
 def locked_part(design: Design, part_id: str, *, locked: bool) -> Design:

@@ -7,13 +7,13 @@ from dataclasses import dataclass
 
 from .bodies import system_of, tube_segments
 from .closing import Answer, Change, Ways, changes_that_work, close, why_not
-from .editing import kept_pieces, take_answer
+from .editing import kept_pieces, last_tube, take_answer
 from .errors import EditError
 from .frame import Pose, Vector
 from .moving import mover_behind, movers, system_positions
 from .nearest import Worst, worst_over
 from .obstacles import obstacles
-from .records import Design, Part, Piece, Run
+from .records import Design, Part, Piece, Run, Tube
 from .remedies import ways_of
 from .review import CLOSES_DEG, CLOSES_MM
 from .route import LaidPiece, LaidRun, lay_pieces, lay_run
@@ -98,7 +98,8 @@ def _ranked(design: Design, run: Run, kept: int, start: Pose, answers: list[Answ
     def worst(rows: Vector) -> Worst:
         return worst_over(rows, mover, around, positions)
 
-    proposals = [_checked(design, run, start, a, worst) for a in answers[:160]]
+    tube = last_tube(run, kept)
+    proposals = [_checked(design, run, tube, start, a, worst) for a in answers[:160]]
     proposals.sort(key=lambda p: (not p.keeps_gaps, p.answer.rank if p.keeps_gaps else -p.worst_margin_mm))
     shown: list[Proposal] = []
     for proposal in proposals:
@@ -118,9 +119,11 @@ def _much_alike(proposal: Proposal, shown: list[Proposal]) -> bool:
     )
 
 
-def _checked(design: Design, run: Run, start: Pose, answer: Answer, worst_of: Callable[[Vector], Worst]) -> Proposal:
+def _checked(
+    design: Design, run: Run, tube: Tube, start: Pose, answer: Answer, worst_of: Callable[[Vector], Worst]
+) -> Proposal:
     pieces = answer.pieces()
-    laid = lay_pieces(start, pieces, design, run.tube)
+    laid = lay_pieces(start, pieces, design, tube)
     worst = worst_of(tube_segments(LaidRun(run, start, laid, None)).rows)
     name, state = (worst.obstacle.thing.name, worst.obstacle.state) if worst.obstacle else ("", "")
     state = ", pipe ".join(s for s in (state, worst.position) if s)

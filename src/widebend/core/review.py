@@ -9,11 +9,13 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
+import numpy as np
+
 from .bodies import System, system_of
 from .emissions import use_findings
 from .findings import Finding, point
-from .gaps import distances
-from .gas_path import open_ports, steps
+from .gaps import packed, point_gaps
+from .gas_path import open_ports, steps, tube_steps
 from .mesh import recall
 from .metals import metal_findings
 from .moving import Movers, Position, movers, system_positions
@@ -82,12 +84,16 @@ def _gap_finding(gap: Gap) -> Finding | None:
 
 def _inside(system: System, around: list[Obstacle]) -> Iterator[Finding]:
     """A start that lies inside a thing makes every answer fail: say so by name."""
-    for run in system.runs:
-        for obstacle in around:
-            if not obstacle.is_low_line and distances(run.start.point[None], obstacle)[0] < 0:
-                yield Finding("inside", run.run.id, thing=obstacle.thing.id, thing_name=obstacle.thing.name,
-                              state=obstacle.state, at=point(run.start.point))  # fmt: skip
-                break
+    things = packed([o for o in around if not o.is_low_line])
+    if not system.runs or not things.obstacles:
+        return
+    depths = point_gaps(np.array([run.start.point for run in system.runs]), things)
+    for run, depth in zip(system.runs, depths, strict=True):
+        inside = np.flatnonzero(depth < 0)
+        if len(inside):
+            obstacle = things.obstacles[inside[0]]
+            yield Finding("inside", run.run.id, thing=obstacle.thing.id, thing_name=obstacle.thing.name,
+                          state=obstacle.state, at=point(run.start.point))  # fmt: skip
 
 
 def _run_findings(design: Design, run: LaidRun) -> Iterator[Finding]:
@@ -113,6 +119,10 @@ def _gas(design: Design, system: System) -> Iterator[Finding]:
     for step in steps(design, system):
         detail = f"{step.port.port.id} {step.tube_mm:g} {step.port_mm:g}"
         yield Finding("step", step.run, part=step.port.part.id, detail=detail, at=point(step.port.pose.point))
+    for run in system.runs:
+        for index, before, after in tube_steps(run):
+            at = point(run.pieces[index].inlet.point)
+            yield Finding("step", run.run.id, index, detail=f"start {before:g} {after:g}", at=at)
 
 
 def _unset(design: Design, system: System, view: View) -> Iterator[Finding]:

@@ -12,14 +12,13 @@ from .cutting import tube_mass_per_metre
 from .findings import Finding, point
 from .frame import UP, Vector
 from .gaps import Around, bare, packed, tube_gaps
-from .gas_path import face_to_face
 from .obstacles import Obstacle
 from .records import Design, HalfSpace, InLine, Part, Tap
-from .route import LaidRun, spaced
+from .route import LaidRun, centre_line, spaced
 
 COMES_APART = ("slip", "v-band", "flange", "clamp")  # a butt weld does not
 JOINT_PARTS = ("flange", "v-band", "slip-joint", "clamp")
-SAMPLE_MM = 20.0
+SAMPLE_MM = 60.0  # how close together a thing above or below is looked for
 DOWN = -UP
 UNDER_MM, OVER_MM = 450.0, 160.0  # how far below and above its pipe a thing is looked for that holds a section
 
@@ -89,7 +88,7 @@ def _links(design: Design, system: System) -> tuple[list[tuple[Node, Node]], lis
             last, key = here, piece.piece.id
         if run.run.aim and last:
             link(last, ("", run.run.aim.partition(".")[0]), undone.get(key))
-    for a, b in face_to_face(system.ports):
+    for a, b in system.faces:
         front, back = (a, b) if a.port.role != "in" else (b, a)
         link(("", front.part.id), ("", back.part.id), None)
     return welds, apart
@@ -108,7 +107,7 @@ def _section(design: Design, system: System, own: Sequence[Node], joints: tuple[
     laid = {(r.run.id, p.index): p for r in system.runs for p in r.pieces}
     low, high = np.full(3, np.inf), np.full(3, -np.inf)
     for key in pieces:
-        points, radius = spaced(laid[key], SAMPLE_MM), float(laid[key].tube.od_mm) / 2
+        points, radius = centre_line(laid[key], 10.0), float(laid[key].tube.od_mm) / 2
         low = np.minimum(low, points.min(axis=0) - radius)  # as if its ends were round: never too small
         high = np.maximum(high, points.max(axis=0) + radius)
     for body in bodies_of(system, parts):
@@ -152,7 +151,7 @@ def section_findings(design: Design, system: System, around: Sequence[Obstacle])
                           at=point(laid[(run, first)].middle))  # fmt: skip
         if not bounded.obstacles:
             continue
-        points = np.concatenate([spaced(laid[k], 3 * SAMPLE_MM) for k in section.pieces])
+        points = np.concatenate([spaced(laid[k], SAMPLE_MM) for k in section.pieces])
         below, above = (_met(points, way, reach, bounded) for way, reach in ((DOWN, UNDER_MM), (UP, OVER_MM)))
         held = next(((a, b) for a in below for b in above if a != b), None)
         if held:

@@ -101,7 +101,7 @@ def _rule_words(finding: Finding, who: str, thing: str, unit: str) -> str:
         "emissions": lambda: f"{first[:1].upper()}{first[1:]}: {second}. {emission}".rstrip(),
         "use-unsaid": lambda: (
             "An emissions part is not kept: the use in writing, and who has seen the caution, are "
-            "wanted on the Rules and use sheet."
+            "wanted on the Layout step's sheet for it."
         ),
         "class": lambda: f"The class asks that {first}; {second}.",
         "no-flex": lambda: "Nothing takes up the engine's rock: put a flex joint ahead of the first hanger.",
@@ -158,6 +158,9 @@ def _uneven(back: str, across: str, up: str) -> str:
 
 def _step_words(finding: Finding, who: str, unit: str) -> str:
     port, tube, own = finding.detail.split(" ")
+    if finding.piece is not None:
+        return (f"{who} is {format_length(float(own), unit)}, the one ahead of it {format_length(float(tube), unit)}: "
+                "a reducer or an expander is wanted.")  # fmt: skip
     return (
         f"{who}: its {port.replace('-', ' ')} is {format_length(float(own), unit)}, what meets it "
         f"{format_length(float(tube), unit)}: a reducer or an expander is wanted."

@@ -48,6 +48,9 @@ def write_sheet(
     story += _findings(design, review, unit)
     story += _totals(cuts, unit)
     story += _table(design, cuts, unit)
+    if design.notes:
+        story.append(Paragraph("For the hand-over", _HEAD))
+        story += [Paragraph(_escape(line), _BODY) for line in design.notes.splitlines()]
     story += _notes(cuts, cautions_for(design, review, unit))
     document.build(story, onFirstPage=_footer, onLaterPages=_footer)
     return out.getvalue()

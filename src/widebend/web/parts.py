@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import Any, get_args
 
 import numpy as np
 from flask import Blueprint, g, request, url_for
@@ -14,7 +14,8 @@ from ..core.errors import EditError
 from ..core.frame import flow_of
 from ..core.hardware import Values
 from ..core.mirroring import mirror_part, mirror_run
-from ..core.records import Design, Placed, Tube
+from ..core.records import Design, Metal, Placed, Tube
+from ..core.records.hardware import Surface
 from ..core.units import Length, format_angle, format_length
 from ..store.database import Connection
 from .edits import Said, keep_design, run_edit
@@ -156,8 +157,29 @@ def stand(job_id: int) -> Any:
             return placing.squared(design, part_id), f"{name} is square to the rail"
         if how == "high":
             return placing.as_high_as(design, part_id, request.form.get("other", "")), f"{name} is as high as the other"
+        if how == "snap":
+            snapped, words = placing.snapped_part(design, part_id, request.form.get("to", ""))
+            return snapped, f"{name} is {words}"
         locked = how == "lock"
         return placing.locked_part(design, part_id, locked=locked), f"{name} is {'locked' if locked else 'free again'}"
+
+    return _edit(job_id, change, said)
+
+
+@room.post("/made")
+def made(job_id: int) -> Any:
+    """What the chosen part is made of: metal, wall and surface where it is welded, mass."""
+    said = Said(piece=_part_id())
+
+    def change(design: Design, _said: Said) -> tuple[Design, str]:
+        reader = Reader(request.form, typing_unit())
+        metal = reader.choice("metal", ("", *get_args(Metal)), "") or None
+        surface = reader.choice("surface", get_args(Surface), "bare")
+        wall = float(reader.length("wall", 0.3, 30.0)) if reader.given("wall") else None
+        mass = reader.number("mass", 0.0, 200.0) if reader.given("mass") else None
+        reader.finish()
+        changed = placing.made_of(design, _part_id(), metal=metal, surface=surface, wall_mm=wall, mass_kg=mass)  # type: ignore[arg-type]
+        return changed, f"wrote down what the {_named(design)} is made of"
 
     return _edit(job_id, change, said)
 

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, get_args
 
 from flask import g
 
-from ..core.bodies import system_of
+from ..core.bodies import System, system_of
 from ..core.catalogue import SHELF
 from ..core.frame import heading_deg, inclination_deg
 from ..core.gas_path import open_ports, path
 from ..core.mirroring import differences
-from ..core.records import Design, Part, Run
+from ..core.records import Design, Metal, Part, Run
+from ..core.records.hardware import Surface
 from ..core.sections import Section, sections
 from ..core.units import format_length
 
@@ -32,8 +33,24 @@ def panel(design: Design, wanted: str | None) -> dict[str, Any]:
         "inlets": [(p.name, _port_words(p.part, p.port.id)) for p in opened if p.port.role != "out"],
         "run_rows": [_run_row(r, design) for r in design.runs], "ways": path(design, system),
         "sections": [section_row(s, design) for s in sections(design, system)],
-        "moves": list(WAYS), "turns": list(TURNS),
+        "moves": list(WAYS), "turns": list(TURNS), "snaps": _snaps(design, system, chosen),
+        "metals": [("", "as the pipe"), *((m, m) for m in get_args(Metal))],
+        "surfaces": [(s, s) for s in get_args(Surface)],
     }  # fmt: skip
+
+
+def _snaps(design: Design, system: System, chosen: Part | None) -> list[tuple[str, str]]:
+    """What the chosen part can be set to: value and words."""
+    if chosen is None:
+        return []
+    out = [("centre", "the centre line")]
+    if design.survey.rails:
+        out += [("left-rail", "the left rail"), ("right-rail", "the right rail")]
+    out += [(f"hang:{h.id}", f"under {h.name}") for h in design.survey.hang_points]
+    out += [(f"port:{q.name}", f"in line with {_port_words(q.part, q.port.id)}") for q in system.ports
+            if q.part.id != chosen.id and q.port.role != "in"]  # fmt: skip
+    out += [(f"mirror:{p.id}", f"opposite {p.name or p.item.kind}") for p in design.parts if p.placed and p != chosen]
+    return out
 
 
 def section_row(section: Section, design: Design) -> str:

@@ -15,7 +15,7 @@ from ..core.corners import corners, drag_corner
 from ..core.errors import EditError, InputError
 from ..core.frame import roll_for_clock
 from ..core.proposals import Proposals, propose, taken, with_change
-from ..core.records import Bend, Design, Leg, Run
+from ..core.records import Bend, Design, InLine, Leg, Run, Tube
 from ..core.remedies import remedies
 from ..core.review import CLOSES_DEG, CLOSES_MM, Review, review
 from ..core.route import LaidPiece, LaidRun
@@ -30,6 +30,7 @@ from .drawing.strips import Ghost, drag_mm, draw_strips, station_to_px
 from .edits import Said, base_revision, keep_design, run_edit, step_history
 from .parts_panel import WAYS
 from .progress import steps
+from .reader import Reader
 from .shared import AtHand, at_hand, is_htmx, number, transaction, typing_unit, window_from_request
 
 room = Blueprint("route", __name__)
@@ -61,6 +62,7 @@ def _context(here: AtHand, said: Said) -> dict[str, Any]:
     chosen = _chosen(pieces, said.piece or request.values.get("piece"))
     window = window_from_request(found, design.survey)
     ghosts = _ghosts(said)
+    carried = {p.part for r in design.runs for p in r.pieces if isinstance(p, InLine)}
     index = chosen.index if chosen else None
     shown = int(number(request.values.get("finding"), -1))
     shadows = position_shadows(found, found.findings[shown]) if 0 <= shown < len(found.findings) else []
@@ -73,6 +75,7 @@ def _context(here: AtHand, said: Said) -> dict[str, Any]:
     return {
         "here": here, "line": steps(design, found, here.job.road_use), "step": "route", "run": run, "laid": laid,
         "tiles": [_tile(p, found, run.id if run else "", design) for p in pieces], "chosen": chosen,
+        "to_carry": [(p.id, p.name or p.item.kind) for p in design.parts if p.placed is None and p.id not in carried],
         "corner": _corner_words(laid, chosen) if laid and chosen else "",
         "editor": _editor(chosen) if chosen else None, "picture": picture, "cursor": cursor,
         "cursor_px": station_to_px(window, cursor), "slice": draw_slice(found, cursor, sight=g.sight), "said": said,
@@ -156,6 +159,9 @@ def _editor(piece: LaidPiece) -> list[dict[str, Any]]:
             {"field": "roll_deg", "label": "clock", "value": format_clock(piece.clock or 0.0),
              "hint": clock_words(piece)},
         ]  # fmt: skip
+    if isinstance(p, InLine):
+        return [{"field": "roll_deg", "label": "roll", "value": format_angle(p.roll_deg),
+                 "hint": "clockwise, seen against the gas"}]  # fmt: skip
     return []
 
 
@@ -251,6 +257,10 @@ def _read_value(piece: LaidPiece, name: str) -> dict[str, float]:
         if stepped:
             return {"roll_deg": _around(p.roll_deg + steps_wanted * STEP["roll_deg"])}
         return {"roll_deg": _around(roll_for_clock(piece.inlet, parse_clock(text)))}
+    if name == "roll_deg" and isinstance(p, InLine):
+        if stepped:
+            return {"roll_deg": _around(p.roll_deg + steps_wanted * STEP["roll_deg"])}
+        return {"roll_deg": _around(parse_angle(text, "roll", -360.0, 360.0))}
     if name == "clr_mm" and isinstance(p, Bend):
         return {"clr_mm": parse_length(text, typing_unit(), least=5.0, most=2000.0)}
     raise InputError("that piece has no such value")
@@ -289,6 +299,34 @@ def insert(job_id: int) -> Any:
         design, new_id = editing.insert(here.design, run.id, after, kind, _then())
         said.piece = new_id
         return design, f"put in a {'straight' if kind == 'leg' else kind}"
+
+    return _edit(job_id, change)
+
+
+@room.post("/jobs/<int:job_id>/route/carry")
+def carry(job_id: int) -> Any:
+    """Put hardware off the shelf into the line."""
+
+    def change(_connection: Connection, here: AtHand, said: Said) -> tuple[Design, str]:
+        run, part = _run_of(here.design), request.form.get("part", "")
+        design, said.piece = editing.carry(here.design, run.id, request.form.get("piece") or None, part, _then())
+        carried = here.design.part(part)
+        return design, f"put in the {carried.name or carried.item.kind if carried else 'part'}"
+
+    return _edit(job_id, change)
+
+
+@room.post("/jobs/<int:job_id>/route/tube")
+def tube(job_id: int) -> Any:
+    """Another tube from the chosen piece on."""
+
+    def change(_connection: Connection, here: AtHand, _said: Said) -> tuple[Design, str]:
+        run = _run_of(here.design)
+        reader = Reader(request.form, typing_unit())
+        od, wall = reader.length("od", 10.0, 300.0), reader.length("wall", 0.4, 10.0)
+        reader.finish()
+        own = Tube.model_validate(run.tube.model_dump() | {"od_mm": od, "wall_mm": wall})
+        return editing.set_tube(here.design, run.id, request.form.get("piece", ""), own), "another tube from there on"
 
     return _edit(job_id, change)
 

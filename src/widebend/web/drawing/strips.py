@@ -15,10 +15,12 @@ import numpy as np
 
 from ...core.bodies import System
 from ...core.corners import Corner, corners
-from ...core.gaps import nearest_margins, packed
+from ...core.gaps import Around, nearest_margins, point_gaps
+from ...core.moving import HUNG, REST, Position, farthest
+from ...core.nearest import against
 from ...core.obstacles import Obstacle, window_corners
 from ...core.placement import seats
-from ...core.records import Design, HalfSpace, InLine, Survey
+from ...core.records import Design, HalfSpace, InLine, Leg, Survey
 from ...core.review import Review
 from ...core.route import LaidPiece, LaidRun, centre_line
 from ...core.shifting import bounds, handles
@@ -30,6 +32,7 @@ from .shapes import Silhouette, hull, silhouette_of
 
 THINGS_BELOW_PX, THINGS_LEFT_PX = 244.0, 168.0  # on the underbody the things matter, and no ribbon is drawn
 BELOW_PX, LEFT_PX, RULER_PX, RIBBON_PX, TIES_PX = 180, 150, 22, 44, 14
+LEAST_ARROW_PX = 46.0
 SIDE_ROOM_PX, MOST_BELOW_PX, MOST_LEFT_PX = 52.0, 440.0, 300.0
 RIBBON_LOW_MM, RIBBON_HIGH_MM = -30.0, 60.0
 RULER_STEPS = (5, 10, 20, 50, 100, 200, 500, 1000)
@@ -239,6 +242,7 @@ def _strip(
     for run in found.system.runs:
         _pipe(strip, scale, axes, run.pieces, found, run.run.id, piece if run.run.id == run_id else None)
         _ends(strip, scale, axes, run)
+        strip.marks += _gas_arrow(scale, axes, run)
     _bosses(strip, labels, scale, axes, design, found)
     strip.marks += touch_marks
     strip.labels = list(labels.placed)
@@ -469,6 +473,20 @@ def _ends(strip: Strip, scale: _Scale, axes: tuple[int, int], run: LaidRun) -> N
         }))  # fmt: skip
 
 
+def _gas_arrow(scale: _Scale, axes: tuple[int, int], run: LaidRun) -> list[Mark]:
+    """Which way the gas goes, on the longest straight of a run as it is seen here."""
+    legs = [(p.inlet.point[list(axes)], p.outlet.point[list(axes)]) for p in run.pieces if isinstance(p.piece, Leg)]
+    if not legs:
+        return []
+    a, b = max(legs, key=lambda ends: float(np.linalg.norm(ends[1] - ends[0])))
+    long_px = float(np.linalg.norm(b - a)) * scale.per_mm
+    if long_px < LEAST_ARROW_PX:
+        return []
+    head, tail = (a + b) / 2 + (b - a) * 9.0 / long_px, (a + b) / 2 - (b - a) * 9.0 / long_px
+    return [Mark("line", "gas-arrow", {"x1": scale.x(tail[0]), "y1": scale.y(tail[1]), "x2": scale.x(head[0]),
+                                       "y2": scale.y(head[1]), "arrow": True})]  # fmt: skip
+
+
 def _ghost(strip: Strip, scale: _Scale, axes: tuple[int, int], ghost: Ghost, design: Design) -> None:
     css = "ghost chosen" if ghost.chosen else "ghost"
     for piece in ghost.laid:
@@ -527,24 +545,47 @@ def _ribbon_y(margin: float, top: float) -> float:
 
 
 def margins_by_column(found: Review, window: Window, column_px: int = 4) -> dict[int, float]:
-    """The least margin [mm] of any pipe in each column of the picture."""
+    """The least margin [mm] of any pipe in each column of the picture, over all positions of pipe and things.
+
+    A column is where the pipe is at rest. Positions are tried against what they can bring into the ribbon's range.
+    """
     worst: dict[int, float] = {}
     step = window.span / window.width_px * column_px
-    points, radius = [np.zeros((0, 3))], [np.zeros(0)]
-    for piece in (p for run in found.system.runs for p in run.pieces if not isinstance(p.piece, InLine)):
-        here = _dense(centre_line(piece), step)
-        here = here[(here[:, 0] >= window.low) & (here[:, 0] <= window.high)]
-        points.append(here)
-        radius.append(np.full(len(here), piece.tube.od_mm / 2))
-    at = np.concatenate(points)
-    if not found.obstacles or not len(at):
-        return worst
-    around = packed(found.obstacles)
-    margins, _ = nearest_margins(at, np.concatenate(radius), around, around.needed)
-    for point, margin in zip(at, margins, strict=True):
-        px = int(station_to_px(window, float(point[0])) // column_px) * column_px
-        worst[px] = min(worst.get(px, math.inf), float(margin))
+    for mover, pieces in _by_mover(found).items():
+        lines = [_dense(centre_line(p), step) for p in pieces]
+        lines = [line[(line[:, 0] >= window.low) & (line[:, 0] <= window.high)] for line in lines]
+        at = np.concatenate(lines)
+        radius = np.concatenate([np.full(len(n), p.tube.od_mm / 2) for n, p in zip(lines, pieces, strict=True)])
+        around = against(found.obstacles, mover).apart
+        if not around.obstacles or not len(at):
+            continue
+        margins = _least_margins(at, radius, around, found.positions.get(mover, (REST,)))
+        for point, margin in zip(at, margins, strict=True):
+            px = int(station_to_px(window, float(point[0])) // column_px) * column_px
+            worst[px] = min(worst.get(px, math.inf), float(margin))
     return worst
+
+
+def _by_mover(found: Review) -> dict[str, list[LaidPiece]]:
+    out: dict[str, list[LaidPiece]] = {}
+    for run in found.system.runs:
+        for piece in run.pieces:
+            if not isinstance(piece.piece, InLine):
+                out.setdefault(found.moves.pieces.get((run.run.id, piece.index), HUNG), []).append(piece)
+    return out
+
+
+def _least_margins(at: np.ndarray, radius: np.ndarray, around: Around, positions: Sequence[Position]) -> np.ndarray:
+    """Margins (n,) of centre-line points at rest, made worse by every other position that can."""
+    each = point_gaps(at, around) - radius[:, None] - around.needed[None, :]
+    least = each.min(axis=1)
+    for position in positions[1:]:
+        reach = farthest(at, np.zeros(len(at)), position)
+        near = around.only(np.flatnonzero(each.min(axis=0) - reach < RIBBON_HIGH_MM))
+        if near.obstacles:
+            margins, _ = nearest_margins(position.points(at), radius * position.scale, near, near.needed)
+            least = np.minimum(least, margins)
+    return np.asarray(least)
 
 
 def _dense(points: np.ndarray, step: float) -> np.ndarray:
