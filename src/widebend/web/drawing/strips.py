@@ -33,6 +33,7 @@ from .shapes import Silhouette, hull, silhouette_of
 THINGS_BELOW_PX, THINGS_LEFT_PX = 244.0, 168.0  # on the underbody the things matter, and no ribbon is drawn
 BELOW_PX, LEFT_PX, RULER_PX, RIBBON_PX, TIES_PX = 180, 150, 22, 44, 14
 LEAST_ARROW_PX = 46.0
+ROUTE_BELOW_PX, ROUTE_LEFT_PX = 210.0, 190.0
 SIDE_ROOM_PX, MOST_BELOW_PX, MOST_LEFT_PX = 52.0, 440.0, 300.0
 RIBBON_LOW_MM, RIBBON_HIGH_MM = -30.0, 60.0
 RULER_STEPS = (5, 10, 20, 50, 100, 200, 500, 1000)
@@ -149,8 +150,11 @@ def draw_strips(
 ) -> Picture:
     """The picture of a design in a window; `piece` of run `run_id` is the chosen one, and `thing` the chosen thing."""
     wide_px, high_px = _fitting_px(found.system, window, 1), _fitting_px(found.system, window, 2)
+    if with_corners:  # beside the line-up there is less room: the run in hand is in the middle
+        wide_px, high_px = min(wide_px, ROUTE_BELOW_PX), min(high_px, ROUTE_LEFT_PX)
     below_px, left_px = (THINGS_BELOW_PX, THINGS_LEFT_PX) if things_only else (wide_px, high_px)
-    across = _across(design, window, thing, below_px) if things_only else _middle(found.system, window, 1, design)
+    in_hand = _only(found.system, run_id) if with_corners else found.system
+    across = _across(design, window, thing, below_px) if things_only else _middle(in_hand, window, 1, design)
     below = _Scale(window, 0.0, below_px, across, up=False)
     side = _Scale(window, below_px, left_px, _middle(found.system, window, 2, design, left_px), up=True)
     strips = []
@@ -169,6 +173,12 @@ def draw_strips(
     ties = [] if things_only else _ties(found.system, window, run_id, ribbon_top + RIBBON_PX, piece)
     height = ribbon_top + (4 if things_only else RIBBON_PX + TIES_PX)
     return Picture(window.width_px, height, strips, _ticks(window, design), ruler_top, ribbon_top, ribbon, ties, window)
+
+
+def _only(system: System, run_id: str | None) -> System:
+    """The system with one run, where there is such a run."""
+    runs = tuple(r for r in system.runs if r.run.id == run_id)
+    return System(runs, (), (), ()) if runs and runs[0].pieces else system
 
 
 def _fitting_px(system: System, window: Window, axis: int) -> float:
