@@ -17,7 +17,7 @@ from shapely import Polygon, constrained_delaunay_triangles
 from .bodies import PartBody, System
 from .frame import Vector, cross, pose, unit
 from .mesh import recall
-from .records import Box, Capsule, Cylinder, Extrusion, InLine, Leg, MeshShape, Mitre, Shape, Sphere, Thing
+from .records import Box, Capsule, Cylinder, Extrusion, InLine, MeshShape, Mitre, Shape, Sphere, Thing
 from .route import LaidPiece, centre_line
 from .solids import rotation_from_rpy
 
@@ -48,7 +48,8 @@ def system_surfaces(system: System, movers: dict[tuple[str, int], str], parts: d
                 continue
             corners, faces = tube_surface(piece)
             name = f"{run.run.name or run.run.id} {piece.index + 1}"
-            yield Surface(name, "pipe", movers.get((run.run.id, piece.index), ""), corners, faces)
+            if len(corners):
+                yield Surface(name, "pipe", movers.get((run.run.id, piece.index), ""), corners, faces)
     for body in system.bodies:
         corners, faces = body_surface(body)
         yield Surface(body.part.name or body.part.item.kind, "part", parts.get(body.part.id, ""), corners, faces)
@@ -57,8 +58,9 @@ def system_surfaces(system: System, movers: dict[tuple[str, int], str], parts: d
 def tube_surface(piece: LaidPiece) -> tuple[Vector, Faces]:
     """A piece of pipe as a closed solid bar of its outside diameter."""
     line = centre_line(piece, ARC_STEP_DEG)
+    line = line[np.insert(np.linalg.norm(np.diff(line, axis=0), axis=1) > 1e-6, 0, values=True)]
     r = float(piece.tube.od_mm) / 2
-    if isinstance(piece.piece, Leg) and piece.piece.length_mm < 1e-6:
+    if len(line) < 2:  # a straight of no length
         return np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int64)
     ways = [piece.inlet.flow, *_middle_ways(line), piece.outlet.flow]
     up = piece.inlet.reference
