@@ -24,9 +24,10 @@ from ..core.words import clock_words, piece_words, say, state_word
 from ..formats.design_json import read_design, write_design
 from ..store.database import Connection, queries
 from ..store.revisions import Later, StaleEdit
+from .drawing.marks import station_to_px
 from .drawing.shadows import position_shadows
 from .drawing.slice import draw_slice
-from .drawing.strips import Ghost, drag_mm, draw_strips, station_to_px
+from .drawing.strips import Ghost, drag_mm, draw_strips
 from .edits import Said, base_revision, keep_design, run_edit, step_history
 from .parts_panel import WAYS
 from .progress import steps

@@ -11,8 +11,9 @@ from ..core.checklist import checklist
 from ..core.records import Survey, Thing
 from ..core.review import Review
 from ..core.shifting import bounds
+from .drawing.marks import station_to_px
 from .drawing.slice import draw_slice
-from .drawing.strips import draw_strips, station_to_px
+from .drawing.strips import draw_strips
 from .edits import Said
 from .progress import steps
 from .shared import AtHand, Window, is_htmx, number, window_from_request

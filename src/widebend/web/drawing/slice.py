@@ -14,8 +14,9 @@ from ...core.review import Review
 from ...core.route import centre_line
 from ..shared import EVERYTHING, Sight
 from .labels import Labels
+from .marks import Mark, outline_path
 from .shapes import sections
-from .strips import Mark, outline_path, seen
+from .strips import seen
 
 WIDTH, HEIGHT = 300, 210
 REACH_MM = 380.0

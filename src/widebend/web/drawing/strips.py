@@ -6,7 +6,6 @@ template to draw; classes carry the meaning (hard, heat-shy, moving, touches, ti
 
 from __future__ import annotations
 
-import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
@@ -15,9 +14,6 @@ import numpy as np
 
 from ...core.bodies import System
 from ...core.corners import Corner, corners
-from ...core.gaps import Around, nearest_margins, point_gaps
-from ...core.moving import HUNG, REST, Position, farthest
-from ...core.nearest import against
 from ...core.obstacles import Obstacle, window_corners
 from ...core.placement import seats
 from ...core.records import Design, HalfSpace, InLine, Leg, Survey
@@ -28,25 +24,16 @@ from ...core.starters import GUESS
 from ...core.units import format_length
 from ..shared import EVERYTHING, Sight, Window
 from .labels import Labels
+from .marks import Mark, Scale, station_to_px
+from .ribbon import RIBBON_PX, ribbon
 from .shapes import Silhouette, hull, silhouette_of
 
 THINGS_BELOW_PX, THINGS_LEFT_PX = 244.0, 168.0  # on the underbody the things matter, and no ribbon is drawn
-BELOW_PX, LEFT_PX, RULER_PX, RIBBON_PX, TIES_PX = 180, 150, 22, 44, 14
+BELOW_PX, LEFT_PX, RULER_PX, TIES_PX = 180, 150, 22, 14
 LEAST_ARROW_PX = 46.0
 ROUTE_BELOW_PX, ROUTE_LEFT_PX = 210.0, 190.0
 SIDE_ROOM_PX, MOST_BELOW_PX, MOST_LEFT_PX = 52.0, 440.0, 300.0
-RIBBON_LOW_MM, RIBBON_HIGH_MM = -30.0, 60.0
 RULER_STEPS = (5, 10, 20, 50, 100, 200, 500, 1000)
-
-
-@dataclass
-class Mark:
-    """One thing to draw."""
-
-    kind: str  # "path", "area", "poly", "line", "rect", "circle", "sign", "handle"
-    css: str
-    data: dict[str, object] = field(default_factory=dict)
-    title: str = ""
 
 
 @dataclass
@@ -94,47 +81,6 @@ class Picture:
     text_rows: list[tuple[str, ...]] = field(default_factory=list)
 
 
-@dataclass(frozen=True)
-class _Scale:
-    """Millimetres to pixels in one strip; `up` flips the second axis for the side view."""
-
-    window: Window
-    top: float
-    height: float
-    middle: float
-    up: bool
-
-    @property
-    def per_mm(self) -> float:
-        return self.window.width_px / self.window.span
-
-    def x(self, mm: float) -> float:
-        px = (mm - self.window.low) * self.per_mm
-        return self.window.width_px - px if self.window.turned else px
-
-    def y(self, mm: float) -> float:
-        off = (mm - self.middle) * self.per_mm
-        flip = self.up != (self.window.turned and not self.up)
-        return self.top + self.height / 2 + (-off if flip else off)
-
-    def points(self, outline: np.ndarray) -> str:
-        return " ".join(f"{self.x(a):.1f},{self.y(b):.1f}" for a, b in outline)
-
-    def path(self, outlines: Sequence[np.ndarray]) -> str:
-        origin = np.array([self.x(0.0), self.y(0.0)])
-        per_mm = np.array([self.x(1.0), self.y(1.0)]) - origin
-        return outline_path([origin + outline * per_mm for outline in outlines])
-
-
-def outline_path(outlines: Sequence[np.ndarray]) -> str:
-    """Outlines (n, 2) in pixels as one path: the even-odd rule leaves openings open."""
-    return "".join(f"M{'L'.join(f'{x:.1f},{y:.1f}' for x, y in outline.tolist())}Z" for outline in outlines)
-
-
-def station_to_px(window: Window, mm: float) -> float:
-    return _Scale(window, 0, 0, 0, False).x(mm)
-
-
 def draw_strips(
     design: Design,
     found: Review,
@@ -155,8 +101,8 @@ def draw_strips(
     below_px, left_px = (THINGS_BELOW_PX, THINGS_LEFT_PX) if things_only else (wide_px, high_px)
     in_hand = _only(found.system, run_id) if with_corners else found.system
     across = _across(design, window, thing, below_px) if things_only else _middle(in_hand, window, 1, design)
-    below = _Scale(window, 0.0, below_px, across, up=False)
-    side = _Scale(window, below_px, left_px, _middle(found.system, window, 2, design, left_px), up=True)
+    below = Scale(window, 0.0, below_px, across, up=False)
+    side = Scale(window, below_px, left_px, _middle(found.system, window, 2, design, left_px), up=True)
     strips = []
     for name, scale, axes in (("from below", below, (0, 1)), ("from the left", side, (0, 2))):
         shown = {"from the left": "from the right"}.get(name, name) if window.turned else name
@@ -169,10 +115,10 @@ def draw_strips(
         strips.append(strip)
     ruler_top = below_px + left_px
     ribbon_top = ruler_top + RULER_PX
-    ribbon = [] if things_only else _ribbon(found, window, ribbon_top)
+    margin = [] if things_only else ribbon(found, window, ribbon_top)
     ties = [] if things_only else _ties(found.system, window, run_id, ribbon_top + RIBBON_PX, piece)
     height = ribbon_top + (4 if things_only else RIBBON_PX + TIES_PX)
-    return Picture(window.width_px, height, strips, _ticks(window, design), ruler_top, ribbon_top, ribbon, ties, window)
+    return Picture(window.width_px, height, strips, _ticks(window, design), ruler_top, ribbon_top, margin, ties, window)
 
 
 def _only(system: System, run_id: str | None) -> System:
@@ -228,7 +174,7 @@ def _height_middle(values: list[float], design: Design, shown_mm: float) -> floa
 
 def _strip(
     name: str,
-    scale: _Scale,
+    scale: Scale,
     axes: tuple[int, int],
     design: Design,
     found: Review,
@@ -260,7 +206,7 @@ def _strip(
 
 
 def _things(
-    strip: Strip, labels: Labels, scale: _Scale, axes: tuple[int, int], around: tuple[Obstacle, ...], found: Review
+    strip: Strip, labels: Labels, scale: Scale, axes: tuple[int, int], around: tuple[Obstacle, ...], found: Review
 ) -> None:
     wrong = {f.thing for f in found.findings if f.code in ("touches", "inside")}
     named: set[str] = set()
@@ -300,7 +246,7 @@ def seen(found: Review, sight: Sight) -> tuple[Obstacle, ...]:
 
 
 def _places(
-    strip: Strip, labels: Labels, scale: _Scale, axes: tuple[int, int], survey: Survey, *, with_marks: bool
+    strip: Strip, labels: Labels, scale: Scale, axes: tuple[int, int], survey: Survey, *, with_marks: bool
 ) -> None:
     """Windows as outlines, hang points as signs, each with its name; while measuring, marks and old parts too."""
     for window in survey.windows:
@@ -322,7 +268,7 @@ def _places(
 
 
 def _bosses(
-    strip: Strip, labels: Labels, scale: _Scale, axes: tuple[int, int], design: Design, found: Review
+    strip: Strip, labels: Labels, scale: Scale, axes: tuple[int, int], design: Design, found: Review
 ) -> None:  # fmt: skip
     """Sensor bosses as stubs that stand off the pipe as far as they need room."""
     for seat in seats(design, found.system):
@@ -334,7 +280,7 @@ def _bosses(
             labels.put(seat.boss.name or "boss", [(x2 + 6, y2 + 4), (x2 + 6, y2 + 16), (x2 - 60, y2 - 4)], "part-name")
 
 
-def _handles(strip: Strip, scale: _Scale, axes: tuple[int, int], design: Design, thing_id: str) -> None:
+def _handles(strip: Strip, scale: Scale, axes: tuple[int, int], design: Design, thing_id: str) -> None:
     """What the chosen thing can be stretched by in this strip."""
     thing = design.survey.thing(thing_id) if thing_id else None
     for handle in handles(thing.shape) if thing else ():
@@ -343,27 +289,27 @@ def _handles(strip: Strip, scale: _Scale, axes: tuple[int, int], design: Design,
             strip.marks.append(Mark("handle", "handle", {**at, "handle": handle.key}))
 
 
-def _corner(scale: _Scale, axes: tuple[int, int], run: LaidRun, corner: Corner) -> Mark:
+def _corner(scale: Scale, axes: tuple[int, int], run: LaidRun, corner: Corner) -> Mark:
     at = {"x": scale.x(float(corner.point[axes[0]])), "y": scale.y(float(corner.point[axes[1]]))}
     return Mark("corner", "corner", {**at, "handle": run.pieces[corner.piece].piece.id})
 
 
 def drag_mm(window: Window, view: str, dx_px: float, dy_px: float) -> np.ndarray:
     """What a drag on a strip ("below" or "left") means in the vehicle's frame, (3,) [mm]."""
-    scale = _Scale(window, 0.0, 0.0, 0.0, up=view == "left")
+    scale = Scale(window, 0.0, 0.0, 0.0, up=view == "left")
     along = (scale.x(1.0) - scale.x(0.0)) or 1.0
     up = (scale.y(1.0) - scale.y(0.0)) or 1.0
     back, other = dx_px / along, dy_px / up
     return np.array([back, other, 0.0] if view == "below" else [back, 0.0, other])
 
 
-def _in_view(scale: _Scale, seen: Silhouette) -> bool:
+def _in_view(scale: Scale, seen: Silhouette) -> bool:
     ys = scale.y(seen.low[1]), scale.y(seen.high[1])
     along = seen.high[0] > scale.window.low and seen.low[0] < scale.window.high
     return bool(along and max(ys) > scale.top + 2 and min(ys) < scale.top + scale.height - 2)
 
 
-def _name_places(scale: _Scale, seen: Silhouette) -> list[tuple[float, float]]:
+def _name_places(scale: Scale, seen: Silhouette) -> list[tuple[float, float]]:
     xs = sorted((scale.x(seen.low[0]), scale.x(seen.high[0])))
     ys = sorted((scale.y(seen.low[1]), scale.y(seen.high[1])))
     left, right = max(xs[0], 0.0), min(xs[1], scale.window.width_px)
@@ -376,7 +322,7 @@ def _name_places(scale: _Scale, seen: Silhouette) -> list[tuple[float, float]]:
     )
 
 
-def _edge(strip: Strip, labels: Labels, scale: _Scale, axes: tuple[int, int], obstacle: Obstacle) -> None:
+def _edge(strip: Strip, labels: Labels, scale: Scale, axes: tuple[int, int], obstacle: Obstacle) -> None:
     """A half-space seen edge on: its solid side as a band. Seen face on it would cover everything: not drawn."""
     n, d = obstacle.solids[0, 1:4], float(obstacle.solids[0, 4])
     across = float(n[axes[1]])
@@ -397,7 +343,7 @@ def _edge(strip: Strip, labels: Labels, scale: _Scale, axes: tuple[int, int], ob
     labels.put(text, spots, "")
 
 
-def _parts(strip: Strip, labels: Labels, scale: _Scale, axes: tuple[int, int], found: Review) -> None:
+def _parts(strip: Strip, labels: Labels, scale: Scale, axes: tuple[int, int], found: Review) -> None:
     wrong = {f.part: "touches" if f.spoils else "tight" for f in reversed(found.findings) if f.part}
     named: set[str] = set()
     for body in sorted(found.system.bodies, key=lambda b: -b.half_u - b.half_v - b.segment[2]):
@@ -421,13 +367,13 @@ def _parts(strip: Strip, labels: Labels, scale: _Scale, axes: tuple[int, int], f
             labels.put(text, [(x, y), (x, y + 15), (x, y - 15), (x, y + 30)], "part-name")
 
 
-def _path(scale: _Scale, points: np.ndarray, axes: tuple[int, int]) -> str:
+def _path(scale: Scale, points: np.ndarray, axes: tuple[int, int]) -> str:
     return "M" + "L".join(f"{scale.x(p[axes[0]]):.1f},{scale.y(p[axes[1]]):.1f}" for p in points)
 
 
 def _pipe(
     strip: Strip,
-    scale: _Scale,
+    scale: Scale,
     axes: tuple[int, int],
     pieces: tuple[LaidPiece, ...],
     found: Review,
@@ -455,7 +401,7 @@ def _edge_class(found: Review, run_id: str, index: int, chosen: bool) -> str:
     return " ".join(w for w in (state, "chosen" if chosen else "") if w)
 
 
-def _joint(scale: _Scale, axes: tuple[int, int], piece: LaidPiece) -> Mark:
+def _joint(scale: Scale, axes: tuple[int, int], piece: LaidPiece) -> Mark:
     """A thin line across the pipe where one piece ends."""
     at, r = piece.outlet, float(piece.tube.od_mm) / 2
     flow = np.array([at.flow[axes[0]], at.flow[axes[1]]])
@@ -465,7 +411,7 @@ def _joint(scale: _Scale, axes: tuple[int, int], piece: LaidPiece) -> Mark:
     return Mark("line", "joint", {"x1": scale.x(a[0]), "y1": scale.y(a[1]), "x2": scale.x(b[0]), "y2": scale.y(b[1])})
 
 
-def _ends(strip: Strip, scale: _Scale, axes: tuple[int, int], run: LaidRun) -> None:
+def _ends(strip: Strip, scale: Scale, axes: tuple[int, int], run: LaidRun) -> None:
     """The run's start and aim as arrows along the flow; an end that misses is tied to its aim."""
     start, aim, end = run.start, run.aim, run.end
     arrows = [("start", start, 70.0)] if not run.pieces else []
@@ -483,7 +429,7 @@ def _ends(strip: Strip, scale: _Scale, axes: tuple[int, int], run: LaidRun) -> N
         }))  # fmt: skip
 
 
-def _gas_arrow(scale: _Scale, axes: tuple[int, int], run: LaidRun) -> list[Mark]:
+def _gas_arrow(scale: Scale, axes: tuple[int, int], run: LaidRun) -> list[Mark]:
     """Which way the gas goes, on the longest straight of a run as it is seen here."""
     legs = [(p.inlet.point[list(axes)], p.outlet.point[list(axes)]) for p in run.pieces if isinstance(p.piece, Leg)]
     if not legs:
@@ -497,19 +443,19 @@ def _gas_arrow(scale: _Scale, axes: tuple[int, int], run: LaidRun) -> list[Mark]
                                        "y2": scale.y(head[1]), "arrow": True})]  # fmt: skip
 
 
-def _ghost(strip: Strip, scale: _Scale, axes: tuple[int, int], ghost: Ghost, design: Design) -> None:
+def _ghost(strip: Strip, scale: Scale, axes: tuple[int, int], ghost: Ghost, design: Design) -> None:
     css = "ghost chosen" if ghost.chosen else "ghost"
     for piece in ghost.laid:
         width = piece.tube.od_mm * scale.per_mm if ghost.chosen else 2
         strip.marks.append(Mark("path", css, {"d": _path(scale, centre_line(piece), axes), "width": width}))
 
 
-def _shadow(scale: _Scale, axes: tuple[int, int], shadow: Shadow) -> Mark:
+def _shadow(scale: Scale, axes: tuple[int, int], shadow: Shadow) -> Mark:
     width = max(2.0, shadow.width_mm * scale.per_mm)
     return Mark("path", shadow.css, {"d": _path(scale, shadow.line, axes), "width": width})
 
 
-def _touch_marks(strip: Strip, scale: _Scale, axes: tuple[int, int], found: Review) -> list[tuple[float, float]]:
+def _touch_marks(strip: Strip, scale: Scale, axes: tuple[int, int], found: Review) -> list[tuple[float, float]]:
     """A lozenge where something is wrong: filled when it touches, half filled when it is tight; their places."""
     places = []
     for finding in found.findings:
@@ -529,81 +475,6 @@ def _ticks(window: Window, design: Design) -> list[tuple[float, str]]:
     step = next((s for s in RULER_STEPS if s * window.width_px / window.span >= 70), RULER_STEPS[-1])
     first = math.ceil(window.low / step) * step
     return [(station_to_px(window, mm), f"{mm:.0f}") for mm in range(int(first), int(window.high) + 1, step)]
-
-
-def _ribbon(found: Review, window: Window, top: float) -> list[Mark]:
-    """Margin along the vehicle: gap less needed less doubt; the line is zero. Where a pipe doubles back, the worst."""
-    zero = _ribbon_y(0.0, top)
-    marks = [Mark("line", "zero", {"x1": 0, "x2": window.width_px, "y1": zero, "y2": zero})]
-    worst = margins_by_column(found, window)
-    good, bad = [], []
-    for px, margin in sorted(worst.items()):
-        y = _ribbon_y(margin, top)
-        good.append(f"{px},{y:.1f}")
-        if margin < 0:
-            bad.append(f"M{px},{zero:.1f}V{y:.1f}")
-    if bad:
-        marks.append(Mark("path", "under-zero", {"d": "".join(bad), "width": 4.2}))
-    if good:
-        marks.append(Mark("polyline", "margin", {"points": " ".join(good)}))
-    return marks
-
-
-def _ribbon_y(margin: float, top: float) -> float:
-    share = (min(max(margin, RIBBON_LOW_MM), RIBBON_HIGH_MM) - RIBBON_LOW_MM) / (RIBBON_HIGH_MM - RIBBON_LOW_MM)
-    return top + 2 + (1 - share) * (RIBBON_PX - 4)
-
-
-def margins_by_column(found: Review, window: Window, column_px: int = 4) -> dict[int, float]:
-    """The least margin [mm] of any pipe in each column of the picture, over all positions of pipe and things.
-
-    A column is where the pipe is at rest. Positions are tried against what they can bring into the ribbon's range.
-    """
-    worst: dict[int, float] = {}
-    step = window.span / window.width_px * column_px
-    for mover, pieces in _by_mover(found).items():
-        lines = [_dense(centre_line(p), step) for p in pieces]
-        lines = [line[(line[:, 0] >= window.low) & (line[:, 0] <= window.high)] for line in lines]
-        at = np.concatenate(lines)
-        radius = np.concatenate([np.full(len(n), p.tube.od_mm / 2) for n, p in zip(lines, pieces, strict=True)])
-        around = against(found.obstacles, mover).apart
-        if not around.obstacles or not len(at):
-            continue
-        margins = _least_margins(at, radius, around, found.positions.get(mover, (REST,)))
-        for point, margin in zip(at, margins, strict=True):
-            px = int(station_to_px(window, float(point[0])) // column_px) * column_px
-            worst[px] = min(worst.get(px, math.inf), float(margin))
-    return worst
-
-
-def _by_mover(found: Review) -> dict[str, list[LaidPiece]]:
-    out: dict[str, list[LaidPiece]] = {}
-    for run in found.system.runs:
-        for piece in run.pieces:
-            if not isinstance(piece.piece, InLine):
-                out.setdefault(found.moves.pieces.get((run.run.id, piece.index), HUNG), []).append(piece)
-    return out
-
-
-def _least_margins(at: np.ndarray, radius: np.ndarray, around: Around, positions: Sequence[Position]) -> np.ndarray:
-    """Margins (n,) of centre-line points at rest, made worse by every other position that can."""
-    each = point_gaps(at, around) - radius[:, None] - around.needed[None, :]
-    least = each.min(axis=1)
-    for position in positions[1:]:
-        reach = farthest(at, np.zeros(len(at)), position)
-        near = around.only(np.flatnonzero(each.min(axis=0) - reach < RIBBON_HIGH_MM))
-        if near.obstacles:
-            margins, _ = nearest_margins(position.points(at), radius * position.scale, near, near.needed)
-            least = np.minimum(least, margins)
-    return np.asarray(least)
-
-
-def _dense(points: np.ndarray, step: float) -> np.ndarray:
-    out = [points[0]]
-    for a, b in itertools.pairwise(points):
-        n = max(1, math.ceil(float(np.linalg.norm(b - a)) / step))
-        out += [a + (b - a) * k / n for k in range(1, n + 1)]
-    return np.array(out)
 
 
 def _ties(system: System, window: Window, run_id: str | None, top: float, chosen: int | None) -> list[Mark]:

@@ -1,0 +1,96 @@
+"""The margin ribbon: gap less needed less doubt along the vehicle, the worst over every position of pipe and things."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Sequence
+
+import numpy as np
+
+from ...core.gaps import Around, nearest_margins, point_gaps
+from ...core.moving import HUNG, REST, Position, farthest
+from ...core.nearest import against
+from ...core.records import InLine
+from ...core.review import Review
+from ...core.route import LaidPiece, centre_line
+from ..shared import Window
+from .marks import Mark, station_to_px
+
+RIBBON_PX = 44
+RIBBON_LOW_MM, RIBBON_HIGH_MM = -30.0, 60.0
+
+
+def ribbon(found: Review, window: Window, top: float) -> list[Mark]:
+    """Margin along the vehicle: gap less needed less doubt; the line is zero. Where a pipe doubles back, the worst."""
+    zero = _ribbon_y(0.0, top)
+    marks = [Mark("line", "zero", {"x1": 0, "x2": window.width_px, "y1": zero, "y2": zero})]
+    worst = margins_by_column(found, window)
+    good, bad = [], []
+    for px, margin in sorted(worst.items()):
+        y = _ribbon_y(margin, top)
+        good.append(f"{px},{y:.1f}")
+        if margin < 0:
+            bad.append(f"M{px},{zero:.1f}V{y:.1f}")
+    if bad:
+        marks.append(Mark("path", "under-zero", {"d": "".join(bad), "width": 4.2}))
+    if good:
+        marks.append(Mark("polyline", "margin", {"points": " ".join(good)}))
+    return marks
+
+
+def _ribbon_y(margin: float, top: float) -> float:
+    share = (min(max(margin, RIBBON_LOW_MM), RIBBON_HIGH_MM) - RIBBON_LOW_MM) / (RIBBON_HIGH_MM - RIBBON_LOW_MM)
+    return top + 2 + (1 - share) * (RIBBON_PX - 4)
+
+
+def margins_by_column(found: Review, window: Window, column_px: int = 4) -> dict[int, float]:
+    """The least margin [mm] of any pipe in each column of the picture, over all positions of pipe and things.
+
+    A column is where the pipe is at rest. Positions are tried against what they can bring into the ribbon's range.
+    """
+    worst: dict[int, float] = {}
+    step = window.span / window.width_px * column_px
+    for mover, pieces in _by_mover(found).items():
+        lines = [_dense(centre_line(p), step) for p in pieces]
+        lines = [line[(line[:, 0] >= window.low) & (line[:, 0] <= window.high)] for line in lines]
+        at = np.concatenate(lines)
+        radius = np.concatenate([np.full(len(n), p.tube.od_mm / 2) for n, p in zip(lines, pieces, strict=True)])
+        around = against(found.obstacles, mover).apart
+        if not around.obstacles or not len(at):
+            continue
+        margins = _least_margins(at, radius, around, found.positions.get(mover, (REST,)))
+        for point, margin in zip(at, margins, strict=True):
+            px = int(station_to_px(window, float(point[0])) // column_px) * column_px
+            worst[px] = min(worst.get(px, math.inf), float(margin))
+    return worst
+
+
+def _by_mover(found: Review) -> dict[str, list[LaidPiece]]:
+    out: dict[str, list[LaidPiece]] = {}
+    for run in found.system.runs:
+        for piece in run.pieces:
+            if not isinstance(piece.piece, InLine):
+                out.setdefault(found.moves.pieces.get((run.run.id, piece.index), HUNG), []).append(piece)
+    return out
+
+
+def _least_margins(at: np.ndarray, radius: np.ndarray, around: Around, positions: Sequence[Position]) -> np.ndarray:
+    """Margins (n,) of centre-line points at rest, made worse by every other position that can."""
+    each = point_gaps(at, around) - radius[:, None] - around.needed[None, :]
+    least = each.min(axis=1)
+    for position in positions[1:]:
+        reach = farthest(at, np.zeros(len(at)), position)
+        near = around.only(np.flatnonzero(each.min(axis=0) - reach < RIBBON_HIGH_MM))
+        if near.obstacles:
+            margins, _ = nearest_margins(position.points(at), radius * position.scale, near, near.needed)
+            least = np.minimum(least, margins)
+    return np.asarray(least)
+
+
+def _dense(points: np.ndarray, step: float) -> np.ndarray:
+    out = [points[0]]
+    for a, b in itertools.pairwise(points):
+        n = max(1, math.ceil(float(np.linalg.norm(b - a)) / step))
+        out += [a + (b - a) * k / n for k in range(1, n + 1)]
+    return np.array(out)
