@@ -1,4 +1,4 @@
-"""./widebend bench [review|layout|closing|underbody|tapes]: figures beside a reference measured in the same run."""
+"""./widebend bench [review|routes|layout|closing|underbody|tapes]: figures beside a reference of the same run."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from collections.abc import Callable
 import numpy as np
 
 from bench.big_system import big_design
+from bench.routes import bench_routes
 from bench.twin_system import twin_design
 from bench.underbody import bench_tapes, bench_underbody
 from widebend.core import clearance
@@ -131,6 +132,7 @@ BENCHES = {
     "review": bench_review,
     "layout": bench_layout,
     "closing": bench_closing,
+    "routes": bench_routes,
     "underbody": bench_underbody,
     "tapes": bench_tapes,
 }

@@ -73,7 +73,19 @@ def test_published_schema_is_the_records() -> None:
 
 def test_every_command_is_in_the_readme() -> None:
     readme = (ROOT / "README.md").read_text()
-    for command in ("start", "stop", "test", "bench", "assets", "reset-demo", "check", "close", "cut", "convert"):
+    for command in (
+        "start",
+        "stop",
+        "test",
+        "bench",
+        "assets",
+        "reset-demo",
+        "check",
+        "close",
+        "route",
+        "cut",
+        "convert",
+    ):
         assert f"./widebend {command}" in readme, command
 
 

@@ -1,4 +1,4 @@
-"""The command line on a design file: check, close, cut, convert.
+"""The command line on a design file: check, close, route, cut, convert.
 
 Exit 0: nothing touches and every run meets its aim. 1: something touches, or an end misses. 2: refused, with the
 reason and the place in the file.
@@ -14,11 +14,13 @@ from pathlib import Path
 
 from .core.cutting import cut_list
 from .core.errors import WideBendError
+from .core.placing import joined
 from .core.proposals import Proposal, Proposals, propose, taken
-from .core.records import Design
+from .core.records import Design, Tube
 from .core.review import Review, review
 from .core.route import lay_run
-from .core.units import format_angle, format_length
+from .core.units import Length, format_angle, format_length
+from .core.wayfinding import WEIGHS, seek
 from .core.words import say
 from .formats.cut_csv import write_cut_csv
 from .formats.cut_rows import rows
@@ -64,6 +66,12 @@ def _parser() -> argparse.ArgumentParser:
     close.add_argument("--keep", type=int, help="how many pieces stay (default: all)")
     close.add_argument("--take", type=int, metavar="N", help="write the design with answer N taken to standard output")
     close.add_argument("--json", action="store_true", help="answers as JSON")
+    way = command("route", "find ways from one port to another past everything", route_design)
+    way.add_argument("--from", dest="start", metavar="PORT", help="the outlet (default: the first run's start)")
+    way.add_argument("--to", dest="aim", metavar="PORT", help="the inlet (default: the first run's aim)")
+    way.add_argument("--alternatives", type=int, default=3, metavar="N", help="how many ways at most")
+    way.add_argument("--weigh", choices=sorted(WEIGHS), default="gentlest", help="what counts most")
+    way.add_argument("--json", action="store_true", help="ways as JSON")
     cut = command("cut", "print the cut list of a run", cut_design)
     cut.add_argument("--run", help="the run's id (default: the first)")
     cut.add_argument("--json", action="store_true", help="the list as JSON")
@@ -113,6 +121,30 @@ def close_design(design: Design, options: argparse.Namespace) -> int:
     return FINE if proposals.found else WRONG
 
 
+def route_design(design: Design, options: argparse.Namespace) -> int:
+    """Print ways from a port to a port; a run between them is made where there is none."""
+    run = next(
+        (r for r in design.runs if r.start == (options.start or r.start) and r.aim == (options.aim or r.aim)), None
+    )
+    if run is None:
+        if not options.start or not options.aim:
+            raise WideBendError("no run goes that way: name both --from and --to")
+        tube = design.runs[0].tube if design.runs else Tube(od_mm=Length(63.5), wall_mm=Length(1.5))
+        design, run_id = joined(design, options.start, options.aim, tube)
+    else:
+        run_id = run.id
+    found = seek(design, run_id, 0, options.weigh)
+    shown = Proposals(found.kept, found.found[: max(1, options.alternatives)], found.why_not)
+    if options.json:
+        print(json.dumps(_proposals_json(shown), indent=2, ensure_ascii=False))
+    else:
+        for number, proposal in enumerate(shown.found, 1):
+            print(f"{number}. {proposal_words(proposal, options.unit)}; {proposal.goes}")
+        if not shown.found:
+            print(shown.why_not)
+    return FINE if shown.found else WRONG
+
+
 def proposal_words(proposal: Proposal, unit: str = "mm") -> str:
     """One answer in a line: bends, angles, length, worst margin."""
     angles = " ".join(format_angle(a) for a in proposal.answer.bends[:, 1])
@@ -131,6 +163,7 @@ def _proposals_json(proposals: Proposals) -> dict[str, object]:
         "answers": [
             {
                 "bends": p.bends,
+                "goes": p.goes,
                 "angles_deg": p.answer.bends[:, 1].tolist(),
                 "length_mm": p.answer.length_mm,
                 "worst_margin_mm": p.worst_margin_mm,

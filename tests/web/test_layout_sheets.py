@@ -254,3 +254,20 @@ def test_a_part_is_set_to_the_centre_line(visitor: Visitor) -> None:
     visitor.post(f"{url}?part={part}", f"{url}/parts/stand", part=part, how="snap", to="left-rail")
     assert _design(visitor, TWIN).part(part).placed.point[1] == -420.0
     assert visitor.post(f"{url}?part={part}", f"{url}/parts/stand", 422, part=part, how="snap", to="moon")
+
+
+def test_a_way_is_found_weighed_taken_and_undone(visitor: Visitor) -> None:
+    url = "/jobs/104/route?run=r4"
+    page = visitor.get("/jobs/104/route/find?run=r4&keep=none")
+    assert page.select_one(".goes").text
+    assert page.select("path.ghost")
+    ordered = visitor.get("/jobs/104/route/find?run=r4&keep=none&weigh=clear")
+    assert ordered.select_one(".helper-tab.on").text == "most clearance first"
+    before = _design(visitor, TWIN).run("r4").pieces
+    visitor.post(
+        "/jobs/104/route/find?run=r4&keep=none", "/jobs/104/route/answer", answer="0", keep="none", sought="yes"
+    )
+    assert _design(visitor, TWIN).run("r4").pieces != before
+    assert "not closed" not in visitor.get(url).select_one(".work-line").text
+    visitor.post(url, "/jobs/104/route/history", which="undo")
+    assert _design(visitor, TWIN).run("r4").pieces == before

@@ -32,6 +32,7 @@ class Proposal:
     worst_margin_mm: float
     worst_thing: str
     worst_state: str
+    goes: str = ""
 
     @property
     def keeps_gaps(self) -> bool:
@@ -57,7 +58,7 @@ def propose(design: Design, run_id: str, keep: int | None = None, ways: Ways | N
 
     Raises EditError when there is nothing to start from or to aim for.
     """
-    run, laid = _ready(design, run_id)
+    run, laid = ready(design, run_id)
     kept = len(kept_pieces(run, len(run.pieces) if keep is None else keep))
     if kept == len(run.pieces) and kept and laid.miss_mm < CLOSES_MM and laid.miss_deg < CLOSES_DEG:
         raise EditError(
@@ -67,7 +68,7 @@ def propose(design: Design, run_id: str, keep: int | None = None, ways: Ways | N
         )
     start = laid.pieces[kept - 1].outlet if kept else laid.start
     target = laid.aim
-    assert target is not None  # _ready saw to it
+    assert target is not None  # ready saw to it
     ways = ways or ways_of(design.settings)
     answers = close(start, target, ways)
     if answers:
@@ -76,7 +77,8 @@ def propose(design: Design, run_id: str, keep: int | None = None, ways: Ways | N
     return Proposals(kept, (), why_not(start, target, ways), tuple(changes_that_work(start, target, ways, od)))
 
 
-def _ready(design: Design, run_id: str) -> tuple[Run, LaidRun]:
+def ready(design: Design, run_id: str) -> tuple[Run, LaidRun]:
+    """A run with somewhere to start and something to aim for. Raises EditError."""
     run = design.run(run_id)
     if run is None:
         raise EditError("there is no such run in this design")
@@ -150,8 +152,8 @@ def with_change(design: Design, run_id: str, change: Change) -> Design:
     run = design.run(run_id)
     if change.aim_shift_mm and run and run.aim:
         aim_part = run.aim.partition(".")[0]
-        _, laid = _ready(design, run_id)
-        assert laid.aim is not None  # _ready saw to it
+        _, laid = ready(design, run_id)
+        assert laid.aim is not None  # ready saw to it
         shift = change.aim_shift_mm * laid.aim.flow
         parts = tuple(_moved(p, shift) if p.id == aim_part else p for p in parts)
     changed = design.model_copy(update={"settings": settings, "parts": parts})

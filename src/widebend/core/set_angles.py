@@ -41,14 +41,14 @@ def _two(start: Pose, target: Pose, radii: Vector, angles: Vector, shortest: flo
     f0, f2 = start.flow, target.flow
     ahead = target.point - start.point
     for a, b in itertools.product(angles, repeat=2):
-        for f1 in _middle_directions(f0, f2, a, b, ahead):
+        for f1 in middle_directions(f0, f2, a, b, ahead):
             directions = np.array([f0, f1, f2])
             legs = _legs(directions, ahead, radii, np.array([a, b]), shortest)
             if legs is not None:
                 yield np.array([a, b]), directions, legs
 
 
-def _middle_directions(f0: Vector, f2: Vector, a: float, b: float, ahead: Vector) -> list[Vector]:
+def middle_directions(f0: Vector, f2: Vector, a: float, b: float, ahead: Vector) -> list[Vector]:
     """Unit directions at angle a from f0 and b from f2. Where f0 and f2 are parallel, those in the offset's plane."""
     cos_between = float(f0 @ f2)
     if abs(cos_between) > 1 - 1e-12:

@@ -79,8 +79,11 @@ def create_app(
 
 def warm_up() -> None:
     """Compile (or load from their cache) the kernels before the first person waits for them."""
+    from ..core.closing import Ways
+    from ..core.gaps import packed
     from ..core.proposals import propose, taken
     from ..core.review import review
+    from ..core.way_search import find, task_of
     from ..demo.examples import first_job
     from .drawing.slice import draw_slice
     from .drawing.strips import draw_strips
@@ -91,6 +94,8 @@ def warm_up() -> None:
     found = review(design)
     draw_strips(design, found, Window.default(found.system), None)
     draw_slice(found, 2000.0)
+    run = found.system.runs[0]
+    find(task_of(run.start, run.end, 63.5, Ways((95.25,), starts=4), packed(found.obstacles[:1])))
 
 
 def _read_preferences() -> None:

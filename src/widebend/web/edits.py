@@ -39,6 +39,7 @@ class Said:
     proposals: Proposals | None = None
     ghost: int = 0
     keep: str = ""
+    sought: bool = False
 
 
 class Faults(Exception):

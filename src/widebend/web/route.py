@@ -12,6 +12,7 @@ from flask import Blueprint, g, render_template, request, url_for
 
 from ..core import editing
 from ..core.corners import corners, drag_corner
+from ..core.cutting import tube_mass_per_metre
 from ..core.errors import EditError, InputError
 from ..core.frame import roll_for_clock
 from ..core.proposals import Proposals, propose, taken, with_change
@@ -19,7 +20,9 @@ from ..core.records import Bend, Design, InLine, Leg, Run, Tube
 from ..core.remedies import remedies
 from ..core.review import CLOSES_DEG, CLOSES_MM, Review, review
 from ..core.route import LaidPiece, LaidRun
+from ..core.tube import circumference
 from ..core.units import Length, format_angle, format_clock, format_length, parse_angle, parse_clock, parse_length
+from ..core.wayfinding import WEIGHS, seek
 from ..core.words import clock_words, piece_words, say, state_word
 from ..formats.design_json import read_design, write_design
 from ..store.database import Connection, queries
@@ -82,6 +85,7 @@ def _context(here: AtHand, said: Said) -> dict[str, Any]:
         "cursor_px": station_to_px(window, cursor), "slice": draw_slice(found, cursor, sight=g.sight), "said": said,
         "findings": _finding_rows(found, design), "then": _then(laid), "revision": here.number,
         "proposal_rows": _proposal_rows(said.proposals) if said.proposals else None,
+        "weighs": list(WEIGHS.items()), "weigh": _weigh(),
         "can_undo": here.design_revision.back is not None, "can_redo": here.design_revision.forward is not None,
         "survey_rev": here.survey_revision.number,
     }  # fmt: skip
@@ -189,6 +193,9 @@ def _proposal_rows(proposals: Proposals) -> list[dict[str, Any]]:
         {
             "number": i + 1, "bends": p.bends, "angles": [format_angle(a) for a in p.answer.bends[:, 1]],
             "radii": sorted({float(r) for r in p.answer.bends[:, 2]}), "length": p.answer.length_mm,
+            "goes": p.goes, "pieces": len(p.pieces),
+            "weld": (len(p.pieces) + 1) * circumference(float(p.laid[0].tube.od_mm)) if p.laid else 0.0,
+            "mass": sum(tube_mass_per_metre(q.tube) * q.length_mm / 1000 for q in p.laid),
             "margin": p.worst_margin_mm, "near": p.worst_thing, "state": p.worst_state, "clear": p.keeps_gaps,
             "from_set": p.answer.from_set,
         }
@@ -406,6 +413,32 @@ def _first_run(design: Design) -> Run:
     return design.runs[0]
 
 
+@lru_cache(maxsize=12)
+def _sought(design: bytes, run_id: str, keep: int | None, weigh: str) -> Proposals:
+    return seek(read_design(design), run_id, keep, weigh)
+
+
+def _weigh() -> str:
+    asked = request.values.get("weigh", "")
+    return asked if asked in WEIGHS else "gentlest"
+
+
+@room.get("/jobs/<int:job_id>/route/find")
+def find_a_way(job_id: int) -> Any:
+    """Ways past everything, several, each named by how it goes."""
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+    said = Said(piece=request.args.get("piece"), keep=request.args.get("keep", "all"), sought=True)
+    try:
+        run = here.design.run(request.args.get("run", "")) or _first_run(here.design)
+        said.proposals = _sought(write_design(here.design), run.id, _keep_count(run), _weigh())
+        said.ghost = int(number(request.args.get("ghost"), 0))
+    except EditError as exc:
+        said.errors = {"close": str(exc)}
+        return _render(here, said, 422)
+    return _render(here, said)
+
+
 @room.post("/jobs/<int:job_id>/route/answer")
 def take_answer(job_id: int) -> Any:
     """Take one of the answers, or apply a change that was solved."""
@@ -415,7 +448,9 @@ def take_answer(job_id: int) -> Any:
         if base_revision() != here.number:
             # answers are solved for one revision: on a newer one the numbers would mean something else
             raise StaleEdit(base_revision(), _later(_connection, here))
-        proposals = _proposed(write_design(here.design), run.id, _keep_count(run))
+        content, keep = write_design(here.design), _keep_count(run)
+        sought = request.form.get("sought") == "yes"
+        proposals = _sought(content, run.id, keep, _weigh()) if sought else _proposed(content, run.id, keep)
         if "change" in request.form:
             chosen = int(number(request.form["change"], -1))
             if not 0 <= chosen < len(proposals.changes):

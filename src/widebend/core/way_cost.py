@@ -1,0 +1,157 @@
+"""What a way through corner points costs, compiled: its length and bends, and by how much it comes too near.
+
+A way from p0 (flow f0) to p1 (flow f1) is a line through n corners: the first on the start's axis, the last on the
+end's, so that both ends are exact whatever the corners are. Corner i becomes an arc of radius R with the tangent
+R tan(angle/2).
+
+The cost is the one of `closing`: length + 150 a bend + 1.5 a degree + 0.03 (angle - 45)^2 above 45 [mm]. Nearness is
+found by walking the true centre line: a distance field of solids is 1-Lipschitz, so from a place with d to spare the
+next step may be as long as d. What is found so is checked again with `clearance` before it is shown.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numba import njit
+
+from .solids import signed_distance
+
+PER_BEND, PER_DEG, SHARP = 150.0, 1.5, 0.03
+WALK_MM = 8.0  # the least step of the walk: between two places nothing comes nearer by more than half of it
+MISFIT = 20.0  # what a millimetre of missing straight counts for
+TOO_NEAR = 50.0  # what a millimetre too near counts for, once for the worst place
+TOO_NEAR_ALONG = 0.05  # and for each millimetre along, so that less of it is better
+
+
+@njit(cache=True, nogil=True)
+def spare_at(x, y, z, field):
+    """How much more than needed a centre-line point keeps from the nearest solid [mm], and which solid.
+
+    field is (rows, keep, balls): rows (m, WIDTH) are solids, keep (m,) what the centre line must keep
+    from each, the tube's radius in it, balls (m, 4) hold each solid, middle and radius; a radius below 0 says that none
+    does. A solid whose ball is far off is passed over.
+    """
+    rows, keep, balls = field
+    best, which = 1e9, -1
+    grad = np.empty(3)
+    for j in range(rows.shape[0]):
+        r = balls[j, 3]
+        if r >= 0.0:
+            reach = best + r + keep[j]
+            dx, dy, dz = x - balls[j, 0], y - balls[j, 1], z - balls[j, 2]
+            if reach > 0.0 and dx * dx + dy * dy + dz * dz >= reach * reach:
+                continue
+        d = signed_distance(rows[j], x, y, z, grad) - keep[j]
+        if d < best:
+            best, which = d, j
+    return best, which
+
+
+@njit(cache=True, nogil=True)
+def corner_turn(a, b, c):
+    """The turn [rad] of the line a, b, c at b; 0 where two of them coincide."""
+    ux, uy, uz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
+    vx, vy, vz = c[0] - b[0], c[1] - b[1], c[2] - b[2]
+    lu, lv = math.sqrt(ux * ux + uy * uy + uz * uz), math.sqrt(vx * vx + vy * vy + vz * vz)
+    if lu < 1e-9 or lv < 1e-9:
+        return 0.0
+    cx, cy, cz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+    return math.atan2(math.sqrt(cx * cx + cy * cy + cz * cz), ux * vx + uy * vy + uz * vz)
+
+
+@njit(cache=True, nogil=True)
+def way_cost(points, radii, limits, field, patience):
+    """Cost [mm] of a line (n + 2, 3) from the start to the end with its corners rounded, and its worst spare [mm].
+
+    radii (n,) are the corners' bend radii; limits: shortest straight [mm], largest and least turn [deg]. Misfits (a
+    straight too short, a turn too sharp or too slight, a place too near) add to the cost; the walk stops when the cost
+    is past `patience`: then it is only known to be more.
+    Returns (cost, worst spare, misfit mm).
+    """
+    shortest, most_deg, least_deg = limits
+    n = points.shape[0] - 2
+    turns, tangents = np.zeros(n + 2), np.zeros(n + 2)
+    cost, misfit = 0.0, 0.0
+    for i in range(1, n + 1):
+        turns[i] = corner_turn(points[i - 1], points[i], points[i + 1])
+        deg = math.degrees(turns[i])
+        if deg > most_deg:
+            misfit += (deg - most_deg) * 4.0
+        if deg < least_deg:
+            misfit += (least_deg - deg) * 4.0
+        tangents[i] = radii[i - 1] * math.tan(min(turns[i], 2.9) / 2)
+        cost += PER_BEND + PER_DEG * deg + SHARP * max(0.0, deg - 45.0) ** 2 + radii[i - 1] * turns[i]
+    for i in range(n + 1):
+        dx, dy, dz = points[i + 1, 0] - points[i, 0], points[i + 1, 1] - points[i, 1], points[i + 1, 2] - points[i, 2]
+        leg = math.sqrt(dx * dx + dy * dy + dz * dz) - tangents[i] - tangents[i + 1]
+        need = shortest if 0 < i < n else 0.0
+        if leg < need:
+            misfit += need - leg
+        cost += max(leg, 0.0)
+    cost += MISFIT * misfit
+    worst = 1e9
+    if cost > patience:
+        return cost, worst, misfit
+    near = 0.0
+    for i in range(n + 1):
+        low, high = tangents[i], tangents[i + 1]
+        deepest, sum_near = _walk_leg(points[i], points[i + 1], low, high, field)
+        worst, near = min(worst, deepest), near + sum_near
+        if i < n:
+            deepest, sum_near = _walk_arc(points[i], points[i + 1], points[i + 2], radii[i], turns[i + 1], field)
+            worst, near = min(worst, deepest), near + sum_near
+        if cost + TOO_NEAR * max(0.0, -worst) + near > patience:
+            break
+    return cost + TOO_NEAR * max(0.0, -worst) + near, worst, misfit
+
+
+@njit(cache=True, nogil=True)
+def _walk_leg(a, b, low, high, field):
+    length = math.sqrt((b[0] - a[0]) ** 2 + (b[1] - a[1]) ** 2 + (b[2] - a[2]) ** 2)
+    worst, near = 1e9, 0.0
+    if length < 1e-9:
+        return worst, near
+    s, end = low, length - high
+    while True:
+        t = min(max(s, 0.0), length) / length
+        d, _ = spare_at(a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1]), a[2] + t * (b[2] - a[2]), field)
+        worst = min(worst, d)
+        step = max(WALK_MM, d)
+        if d < 0:
+            near += TOO_NEAR_ALONG * -d * WALK_MM
+        if s >= end:
+            return worst, near
+        s = min(s + step, end)
+
+
+@njit(cache=True, nogil=True)
+def _walk_arc(a, b, c, radius, turn, field):
+    """Along the arc that rounds the corner b."""
+    worst, near = 1e9, 0.0
+    if turn < 1e-6:
+        return worst, near
+    la = math.sqrt((b[0] - a[0]) ** 2 + (b[1] - a[1]) ** 2 + (b[2] - a[2]) ** 2)
+    lc = math.sqrt((c[0] - b[0]) ** 2 + (c[1] - b[1]) ** 2 + (c[2] - b[2]) ** 2)
+    tangent = radius * math.tan(min(turn, 2.9) / 2)
+    sine = math.sin(turn)
+    if sine < 1e-9:
+        return worst, near
+    u, v, p = np.empty(3), np.empty(3), np.empty(3)
+    for k in range(3):
+        u[k] = (b[k] - a[k]) / la
+        p[k] = b[k] - tangent * u[k]
+    for k in range(3):
+        v[k] = ((c[k] - b[k]) / lc - math.cos(turn) * u[k]) / sine
+    s, end = 0.0, radius * turn
+    while True:
+        t = s / radius
+        x, y = radius * math.sin(t), radius * (1.0 - math.cos(t))
+        d, _ = spare_at(p[0] + x * u[0] + y * v[0], p[1] + x * u[1] + y * v[1], p[2] + x * u[2] + y * v[2], field)
+        worst = min(worst, d)
+        if d < 0:
+            near += TOO_NEAR_ALONG * -d * WALK_MM
+        if s >= end:
+            return worst, near
+        s = min(s + max(WALK_MM, d), end)

@@ -1,0 +1,206 @@
+"""Find a way for a run in its design: several, each named by how it goes, each checked in every position.
+
+The search itself (`way_search`) looks at solids at rest, keeping what the pipe swings and grows besides; what it finds
+is laid, checked over all positions by the exact kernels, and put in order by what the person weighs.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from .bodies import System, system_of, tube_segments
+from .closing import Answer, Ways
+from .editing import kept_pieces, last_tube
+from .frame import Vector
+from .gaps import Around
+from .moving import HUNG, farthest, mover_behind, movers, system_positions
+from .nearest import against, worst_over
+from .obstacles import Obstacle, obstacles
+from .own_gaps import solid_of
+from .proposals import Proposal, Proposals, ready
+from .records import Capsule, Design, HalfSpace, InLine, Run, Thing
+from .remedies import ways_of
+from .route import LaidPiece, LaidRun, lay_pieces, spaced
+from .shifting import bounds
+from .solids import solid_rows
+from .units import Length
+from .way_search import Task, Way, distinct, find, pieces_of, task_of
+from .way_snap import snapped
+
+MOST_SHOWN = 6
+WEIGHS = {"gentlest": "gentlest first", "welds": "fewest welds first", "highest": "highest first",
+          "clear": "most clearance first"}  # fmt: skip
+NEAR_MM = 260.0  # a thing further off than this does not name a way
+DEAR = 1.8  # a way that costs this many times the best is none that anybody builds
+
+
+def seek(design: Design, run_id: str, keep: int | None = None, weigh: str = "gentlest") -> Proposals:
+    """Ways from where a run is now to its aim, past everything. Raises EditError with nothing to start or aim for."""
+    run, laid = ready(design, run_id)
+    kept = len(kept_pieces(run, len(run.pieces) if keep is None else keep))
+    start = laid.pieces[kept - 1].outlet if kept else laid.start
+    assert laid.aim is not None  # ready saw to it
+    system = system_of(design)
+    mover = mover_behind(design, movers(design, system), run.id, kept)
+    positions = system_positions(design, system)[mover]
+    around = obstacles(design.survey, design.settings.rules)
+    tube, ways = last_tube(run, kept), ways_of(design.settings)
+    moves = max(farthest(np.array([start.point, laid.aim.point]), np.zeros(2), p) for p in positions)
+    things = against(around, mover).apart
+    own = _own_solids(design, system, run)
+    found: list[Way] = []
+    for spare in (moves if mover == HUNG else 0.0, 0.0):
+        task = _with_solids(task_of(start, laid.aim, float(tube.od_mm), ways, _kept_more(things, spare)), own,
+                            float(tube.od_mm) / 2 + float(design.settings.rules.own_gap_mm))  # fmt: skip
+        found = find(task)
+        if any(w.spare_mm >= 0 for w in found):
+            break
+    proposals = []
+    for answer in _answers(task, found, ways):
+        here = lay_pieces(start, answer.pieces(), design, tube)
+        worst = worst_over(tube_segments(LaidRun(run, start, here, None)).rows, mover, around, positions)
+        name, state = (worst.obstacle.thing.name, worst.obstacle.state) if worst.obstacle else ("", "")
+        state = ", pipe ".join(s for s in (state, worst.position) if s)
+        goes = how_it_goes(here, around)
+        proposals.append(Proposal(answer, answer.pieces(), here, worst.margin_mm, name, state, goes))
+    good = [p for p in proposals if p.keeps_gaps]
+    shown = tuple(_different(sorted(good or proposals, key=lambda p: _weighed(p, weigh)))[:MOST_SHOWN])
+    return Proposals(kept, shown if good else (), "" if good else _nearest_miss(shown))
+
+
+def _different(proposals: Sequence[Proposal]) -> list[Proposal]:
+    """At most two of each way of going, and none that goes as a better one does with more bends."""
+    kept: list[Proposal] = []
+    for p in proposals:
+        alike = [k for k in kept if k.goes == p.goes]
+        if len(alike) < 2 and not any(k.bends < p.bends for k in alike):
+            kept.append(p)
+    return kept
+
+
+def _kept_more(around: Around, more: float) -> Around:
+    return replace(around, needed=around.needed + more)
+
+
+def _answers(task: Task, found: Sequence[Way], ways: Ways) -> Iterator[Answer]:
+    """Every distinct way as found, and, where there is one, with angles of the shop's set."""
+    whole = distinct(found, 60.0)
+    told: list[Vector] = []
+    best = whole[0] if whole else None
+    for way in [w for w in whole if w.cost < DEAR * whole[0].cost][:5] or list(found[:1]):
+        snapped = with_set_angles(task, way, ways)
+        if snapped is None and way is best:  # the best of all is worth a bend more
+            longer = [w for w in found if w.bends == way.bends + 1][:2]
+            snapped = next((a for a in (with_set_angles(task, w, ways) for w in longer) if a), None)
+        plain = pieces_of(task, way) if ways.free or snapped is None else None
+        for answer in (snapped, plain):
+            if answer is not None and not any(_same(answer.steps, t) for t in told):
+                told.append(answer.steps)
+                yield answer
+
+
+def _same(a: Vector, b: Vector) -> bool:
+    """Bends within a degree and straights within 3 mm: the same way to a fabricator."""
+    if a.shape != b.shape:
+        return False
+    off = np.abs(a[:, 1] - b[:, 1])
+    return bool(off.max() < 3.0 and off[1::2].max(initial=0.0) < 1.0)
+
+
+def with_set_angles(task: Task, way: Way, ways: Ways) -> Answer | None:
+    """An answer near a way whose every angle is of the set, or None where none keeps clear."""
+    best = snapped(task, way, ways.angles_deg)
+    return replace(pieces_of(task, best), from_set=True) if best else None
+
+
+# --- the system itself is in the way too ------------------------------------------------------------------------------
+
+
+def _own_solids(design: Design, system: System, run: Run) -> Vector:
+    """Other runs' pipe and hardware that this run is not joined to, as solids (n, WIDTH)."""
+    joined = {str(e).partition(".")[0] for e in (run.start, run.aim) if isinstance(e, str)}
+    joined |= {p.part for p in run.pieces if isinstance(p, InLine)}
+    rows = [solid_of(body) for body in system.bodies if body.part.id not in joined]
+    for other in system.runs:
+        ends = {str(e).partition(".")[0] for e in (other.run.start, other.run.aim) if isinstance(e, str)}
+        if other.run.id == run.id or ends & joined:
+            continue
+        for piece in (p for p in other.pieces if not isinstance(p.piece, InLine)):
+            rows += [_bar(a, b, float(piece.tube.od_mm) / 2) for a, b in itertools.pairwise(spaced(piece, 50.0))]
+    return np.array(rows).reshape(-1, rows[0].shape[0] if rows else 0)
+
+
+def _bar(a: Vector, b: Vector, radius: float) -> Vector:
+    one, two = ((Length(float(p[0])), Length(float(p[1])), Length(float(p[2]))) for p in (a, b))
+    return np.asarray(solid_rows(Capsule(a=one, b=two, radius=Length(radius)))[0])
+
+
+def _with_solids(task: Task, rows: Vector, keep: float) -> Task:
+    """The task with solids that have no thing: they are held in no ball and have no corner points of their own."""
+    if not len(rows):
+        return task
+    boxes = np.full((len(rows), 2, 3), np.nan)
+    balls = np.tile([0.0, 0.0, 0.0, -1.0], (len(rows), 1))
+    kept = np.concatenate([task.keep, np.full(len(rows), keep)])
+    return replace(task, rows=np.concatenate([task.rows, rows]), keep=kept,
+                   boxes=np.concatenate([task.boxes, boxes]), balls=np.concatenate([task.balls, balls]))  # fmt: skip
+
+
+# --- naming and weighing ----------------------------------------------------------------------------------------------
+
+
+def how_it_goes(laid: Sequence[LaidPiece], around: Sequence[Obstacle]) -> str:
+    """How a way goes past the things it comes near, in words: over or under, left or right of each."""
+    points = np.concatenate([spaced(p, 15.0) for p in laid]) if laid else np.zeros((0, 3))
+    said = []
+    for obstacle in {o.thing.id: o for o in reversed(around)}.values():
+        words = _past(points, obstacle.thing)
+        if words:
+            said.append(words)
+    said.sort(reverse=True)
+    return ", ".join(words for _, words in said[:3])
+
+
+def _past(points: Vector, thing: Thing) -> tuple[float, str] | None:
+    """How big a thing is that a way passes, and on which side of it."""
+    box = bounds(thing.shape) if not isinstance(thing.shape, HalfSpace) else None
+    if box is None or not len(points):
+        return None
+    low, high = box
+    beside = points[(points[:, 0] > low[0]) & (points[:, 0] < high[0])]
+    if not len(beside):
+        return None
+    middle = beside[len(beside) // 2]
+    off = np.maximum(np.maximum(low - middle, middle - high), 0.0)
+    if np.linalg.norm(off) > NEAR_MM:
+        return None
+    size = float(np.prod(np.maximum(high - low, 1.0)))
+    if off[1] == off[2] == 0.0:
+        return size, f"through the {thing.name}"
+    if off[1] >= off[2]:
+        return size, f"{'left' if middle[1] < low[1] else 'right'} of the {thing.name}"
+    return size, f"{'under' if middle[2] < low[2] else 'over'} the {thing.name}"
+
+
+def _weighed(proposal: Proposal, weigh: str) -> tuple[float, ...]:
+    if weigh == "welds":
+        return len(proposal.pieces), proposal.answer.rank
+    if weigh == "highest":
+        lowest = min(float(p.middle[2]) for p in proposal.laid)
+        return -lowest, proposal.answer.rank
+    if weigh == "clear":
+        return -proposal.worst_margin_mm, proposal.answer.rank
+    return proposal.answer.rank, 0.0
+
+
+def _nearest_miss(shown: Sequence[Proposal]) -> str:
+    if not shown:
+        return "nothing was found that meets both ends: move one, or allow other radii"
+    best = max(shown, key=lambda p: p.worst_margin_mm)
+    where = best.worst_thing or "straights between its bends"
+    return (f"no way was found that keeps every gap. The nearest lacks {-best.worst_margin_mm:.0f} mm at the {where}: "
+            "try a smaller tube, a tighter radius, or moving that")  # fmt: skip

@@ -1,0 +1,142 @@
+"""Finding a way: benchmark scenes, the closed-form shortest curve; every answer checked by the exact tube kernel."""
+
+import math
+
+import numpy as np
+import pytest
+from bench.routes import checked, scene
+
+from widebend.core import chain
+from widebend.core.closing import Ways
+from widebend.core.frame import pose, pose_from_matrix
+from widebend.core.gaps import packed
+from widebend.core.proposals import taken
+from widebend.core.review import review
+from widebend.core.route import NO_RIGID, angle_between
+from widebend.core.way_search import Task, Way, distinct, find, pieces_of, task_of
+from widebend.core.wayfinding import seek, with_set_angles
+from widebend.demo.examples import cat_back, first_job
+from widebend.demo.systems import twin_x
+
+KNOWN = {
+    "s02_jog": (2, 1161.4),
+    "s03_jog_blocked": (3, 1705.0),
+    "s05_window": (3, 1780.9),
+    "s07_turbo_downpipe": (3, 1328.4),
+}
+
+
+def _task(name: str) -> tuple[dict, object, Task]:
+    data, around, start, end = scene(name)
+    ways = Ways((data["tube"]["R"],), tuple(data["angle_set"]), True, data["min_straight"])
+    return data, around, task_of(start, end, data["tube"]["D"], ways, around, most_deg=data["max_bend_deg"])
+
+
+@pytest.mark.parametrize("name", KNOWN)
+def test_scenes_are_solved_with_the_best_known_bends(name: str) -> None:
+    """Bends and cost of the best known routes of the benchmark scenes; the end exact, the gaps by another kernel."""
+    data, around, task = _task(name)
+    way = find(task)[0]
+    bends, cost = KNOWN[name]
+    assert way.spare_mm >= 0
+    assert way.bends == bends
+    assert way.cost <= 1.01 * cost
+    answer = pieces_of(task, way)
+    end = pose_from_matrix(chain.lay_frames(task.start.matrix(), answer.steps, NO_RIGID)[-1])
+    assert np.linalg.norm(end.point - task.end.point) < 1e-6
+    assert angle_between(end.flow, task.end.flow) < 1e-6
+    assert checked(data, around, task.start, answer) >= 0.0
+
+
+def test_the_same_question_has_the_same_answer() -> None:
+    _, _, task = _task("s03_jog_blocked")
+    one, two = find(task)[0], find(task)[0]
+    assert np.array_equal(one.points, two.points)
+
+
+def test_a_window_too_small_has_no_way_and_the_nearest_miss_is_given() -> None:
+    _, _, task = _task("s12_impossible")
+    found = find(task)
+    assert found
+    assert all(w.spare_mm < 0 for w in found)
+
+
+def test_angles_come_from_the_set_where_they_can() -> None:
+    data, around, task = _task("s05_window")
+    way = find(task)[0]
+    answer = with_set_angles(task, way, task.ways)
+    assert answer is not None
+    assert all(min(abs(a - s) for s in data["angle_set"]) < 1e-6 for a in answer.bends[:, 1])
+    end = pose_from_matrix(chain.lay_frames(task.start.matrix(), answer.steps, NO_RIGID)[-1])
+    assert np.linalg.norm(end.point - task.end.point) < 1e-6
+    assert checked(data, around, task.start, answer) >= -0.5
+
+
+def _dubins(x: float, y: float, heading: float, radius: float) -> float:
+    """Length of the shortest curve of two turns and a straight from the origin along X to (x, y) at a heading: the four
+    two-turn words of Dubins (1957), by their circles' common tangents.
+    """
+    best = math.inf
+    for a in (1, -1):
+        for b in (1, -1):
+            c0, c1 = (
+                np.array([0.0, a * radius]),
+                np.array([x - b * radius * math.sin(heading), y + b * radius * math.cos(heading)]),
+            )
+            d = c1 - c0
+            far = float(np.linalg.norm(d))
+            toward = math.atan2(d[1], d[0])
+            if a == b:
+                straight, way = far, toward
+            elif far < 2 * radius:
+                continue
+            else:
+                straight = math.sqrt(far**2 - 4 * radius**2)
+                way = toward + a * math.asin(2 * radius / far)
+            first = (a * way) % (2 * math.pi)
+            second = (b * (heading - way)) % (2 * math.pi)
+            best = min(best, radius * (first + second) + straight)
+    return best
+
+
+@pytest.mark.parametrize(("x", "y", "deg"), [(900.0, 150.0, 0.0), (700.0, 300.0, 40.0), (600.0, 250.0, 80.0),
+                                             (800.0, -200.0, -30.0), (1200.0, 80.0, -10.0)])  # fmt: skip
+def test_in_an_empty_plane_the_length_is_that_of_the_shortest_curve(x: float, y: float, deg: float) -> None:
+    t = math.radians(deg)
+    start, end = pose((0, 0, 0), (1, 0, 0)), pose((x, y, 0), (math.cos(t), math.sin(t), 0))
+    task = task_of(start, end, 63.5, Ways((95.25,)), packed([]))
+    way = find(task)[0]
+    shortest = _dubins(x, y, t, 95.25)
+    length = pieces_of(task, way).length_mm
+    assert length >= shortest - 1e-6
+    if way.bends == 2:
+        assert length <= 1.01 * shortest
+
+
+def test_alternatives_are_apart_and_named() -> None:
+    _, _, task = _task("s03_jog_blocked")
+    ways: list[Way] = distinct(find(task))
+    assert len(ways) >= 2
+    design = first_job()
+    found = seek(design, "r1").found
+    assert found
+    assert all(p.goes for p in found)
+    assert found[0].keeps_gaps
+
+
+def test_taking_a_way_closes_the_run_past_the_rest_of_the_system() -> None:
+    design = twin_x()
+    found = seek(design, "r2", 0)
+    closed = taken(design, "r2", found, 0)
+    after = review(closed)
+    assert not [f for f in after.findings if f.run == "r2" and f.code in ("touches", "misses", "own", "tight")]
+    run = next(r for r in after.system.runs if r.run.id == "r2")
+    assert run.miss_mm < 1e-6
+
+
+def test_kept_pieces_stay_and_weighing_orders() -> None:
+    design = cat_back()
+    found = seek(design, "r1", 7)
+    assert found.kept >= 7
+    clear = seek(first_job(), "r1", 0, "clear").found
+    assert [p.worst_margin_mm for p in clear] == sorted((p.worst_margin_mm for p in clear), reverse=True)
