@@ -11,8 +11,10 @@ from widebend.core.closing import Ways
 from widebend.core.frame import pose, pose_from_matrix
 from widebend.core.gaps import packed
 from widebend.core.proposals import taken
+from widebend.core.records import Extrusion, Rules, Thing
 from widebend.core.review import review
 from widebend.core.route import NO_RIGID, angle_between
+from widebend.core.units import Length
 from widebend.core.way_search import Task, Way, distinct, find, pieces_of, task_of
 from widebend.core.wayfinding import seek, with_set_angles
 from widebend.demo.examples import cat_back, first_job
@@ -140,3 +142,22 @@ def test_kept_pieces_stay_and_weighing_orders() -> None:
     assert found.kept >= 7
     clear = seek(first_job(), "r1", 0, "clear").found
     assert [p.worst_margin_mm for p in clear] == sorted((p.worst_margin_mm for p in clear), reverse=True)
+
+
+def test_where_there_is_no_way_what_opens_one_was_solved() -> None:
+    """A wall right across with a window that 63.5 mm does not pass with its gap, and 57.15 mm does."""
+    outline = tuple((Length(a), Length(b)) for a, b in ((-900, -400), (900, -400), (900, 400), (-900, 400)))
+    hole = tuple((Length(a), Length(b)) for a, b in ((-40, -40), (40, -40), (40, 40), (-40, 40)))
+    wall = Thing(id="wall", name="bulkhead", shape=Extrusion(
+        origin=(Length(2000), Length(160), Length(300)), axis=(1.0, 0.0, 0.0), reference=(0.0, 0.0, 1.0),
+        depth=Length(30), outline=outline, holes=(hole,)))  # fmt: skip
+    rules = Rules(hanger_swing_mm=Length(0), hot_rise_k=0.0)
+    base = first_job()
+    design = base.model_copy(update={
+        "survey": base.survey.model_copy(update={"things": (wall,), "low_line": None}),
+        "settings": base.settings.model_copy(update={"rules": rules})})  # fmt: skip
+    found = seek(design, "r1", 0)
+    assert not found.found
+    assert "at the bulkhead" in found.why_not
+    assert "A tube of 57.15 mm would go through" in found.why_not
+    assert "With the bulkhead moved or off, there is a way" in found.why_not

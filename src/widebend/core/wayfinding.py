@@ -8,21 +8,20 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from .bodies import System, system_of, tube_segments
-from .closing import Answer, Ways
+from .closing import Answer, Change, Ways
 from .editing import kept_pieces, last_tube
-from .frame import Vector
-from .gaps import Around
-from .moving import HUNG, farthest, mover_behind, movers, system_positions
+from .frame import Pose, Vector
+from .moving import HUNG, Position, farthest, mover_behind, movers, system_positions
 from .nearest import against, worst_over
 from .obstacles import Obstacle, obstacles
 from .own_gaps import solid_of
 from .proposals import Proposal, Proposals, ready
-from .records import Capsule, Design, HalfSpace, InLine, Run, Thing
+from .records import Capsule, Design, HalfSpace, InLine, Run, Thing, Tube
 from .remedies import ways_of
 from .route import LaidPiece, LaidRun, lay_pieces, spaced
 from .shifting import bounds
@@ -32,44 +31,92 @@ from .way_search import Task, Way, distinct, find, pieces_of, task_of
 from .way_snap import snapped
 
 MOST_SHOWN = 6
+USUAL_OD_MM = (38.1, 44.5, 50.8, 57.15, 63.5, 76.2, 88.9)  # common practice
 WEIGHS = {"gentlest": "gentlest first", "welds": "fewest welds first", "highest": "highest first",
           "clear": "most clearance first"}  # fmt: skip
 NEAR_MM = 260.0  # a thing further off than this does not name a way
 DEAR = 1.8  # a way that costs this many times the best is none that anybody builds
 
 
+@dataclass(frozen=True)
+class _Asked:
+    """One question in its design: where from and to, with what, among what, moved how."""
+
+    design: Design
+    run: Run
+    start: Pose
+    aim: Pose
+    tube: Tube
+    ways: Ways
+    mover: str
+    positions: tuple[Position, ...]
+    around: list[Obstacle]
+    own: Vector
+
+    def task(self, more_mm: float = 0.0) -> Task:
+        """The search's task; `more_mm` is kept over every needed gap."""
+        things = against(self.around, self.mover).apart
+        kept_more = replace(things, needed=things.needed + more_mm)
+        task = task_of(self.start, self.aim, float(self.tube.od_mm), self.ways, kept_more)
+        gap = float(self.tube.od_mm) / 2 + float(self.design.settings.rules.own_gap_mm)
+        return _with_solids(task, self.own, gap)
+
+    def proposal(self, answer: Answer) -> Proposal:
+        """An answer laid and checked over every position."""
+        here = lay_pieces(self.start, answer.pieces(), self.design, self.tube)
+        rows = tube_segments(LaidRun(self.run, self.start, here, None)).rows
+        worst = worst_over(rows, self.mover, self.around, self.positions)
+        name, state = (worst.obstacle.thing.name, worst.obstacle.state) if worst.obstacle else ("", "")
+        state = ", pipe ".join(s for s in (state, worst.position) if s)
+        goes = how_it_goes(here, self.around)
+        return Proposal(answer, answer.pieces(), here, worst.margin_mm, name, state, goes)
+
+
 def seek(design: Design, run_id: str, keep: int | None = None, weigh: str = "gentlest") -> Proposals:
-    """Ways from where a run is now to its aim, past everything. Raises EditError with nothing to start or aim for."""
+    """Ways from where a run is now to its aim, past everything. Raises EditError with nothing to start or aim for.
+
+    Where there is none: what the nearest miss lacks, and changes that were solved and open a way.
+    """
     run, laid = ready(design, run_id)
     kept = len(kept_pieces(run, len(run.pieces) if keep is None else keep))
-    start = laid.pieces[kept - 1].outlet if kept else laid.start
-    assert laid.aim is not None  # ready saw to it
-    system = system_of(design)
-    mover = mover_behind(design, movers(design, system), run.id, kept)
-    positions = system_positions(design, system)[mover]
-    around = obstacles(design.survey, design.settings.rules)
-    tube, ways = last_tube(run, kept), ways_of(design.settings)
-    moves = max(farthest(np.array([start.point, laid.aim.point]), np.zeros(2), p) for p in positions)
-    things = against(around, mover).apart
-    own = _own_solids(design, system, run)
+    asked = _asked(design, run, laid, kept)
     found: list[Way] = []
-    for spare in (moves if mover == HUNG else 0.0, 0.0):
-        task = _with_solids(task_of(start, laid.aim, float(tube.od_mm), ways, _kept_more(things, spare)), own,
-                            float(tube.od_mm) / 2 + float(design.settings.rules.own_gap_mm))  # fmt: skip
+    reach = np.array([asked.start.point, asked.aim.point])
+    moves = max(farthest(reach, np.zeros(2), p) for p in asked.positions) if asked.mover == HUNG else 0.0
+    for more in dict.fromkeys((moves, 0.0)):
+        task = asked.task(more)
         found = find(task)
         if any(w.spare_mm >= 0 for w in found):
             break
-    proposals = []
-    for answer in _answers(task, found, ways):
-        here = lay_pieces(start, answer.pieces(), design, tube)
-        worst = worst_over(tube_segments(LaidRun(run, start, here, None)).rows, mover, around, positions)
-        name, state = (worst.obstacle.thing.name, worst.obstacle.state) if worst.obstacle else ("", "")
-        state = ", pipe ".join(s for s in (state, worst.position) if s)
-        goes = how_it_goes(here, around)
-        proposals.append(Proposal(answer, answer.pieces(), here, worst.margin_mm, name, state, goes))
+    proposals = [asked.proposal(answer) for answer in _answers(task, found, asked.ways)]
     good = [p for p in proposals if p.keeps_gaps]
-    shown = tuple(_different(sorted(good or proposals, key=lambda p: _weighed(p, weigh)))[:MOST_SHOWN])
-    return Proposals(kept, shown if good else (), "" if good else _nearest_miss(shown))
+    if good:
+        shown = _different(sorted(good, key=lambda p: _weighed(p, weigh)))
+        return Proposals(kept, tuple(shown[:MOST_SHOWN]))
+    return Proposals(kept, (), _nearest_miss(proposals, asked), tuple(_tighter(asked)))
+
+
+def _asked(design: Design, run: Run, laid: LaidRun, kept: int) -> _Asked:
+    assert laid.aim is not None  # ready saw to it
+    system = system_of(design)
+    mover = mover_behind(design, movers(design, system), run.id, kept)
+    start = laid.pieces[kept - 1].outlet if kept else laid.start
+    around = obstacles(design.survey, design.settings.rules)
+    return _Asked(design, run, start, laid.aim, last_tube(run, kept), ways_of(design.settings), mover,
+                  system_positions(design, system)[mover], around, _own_solids(design, system, run))  # fmt: skip
+
+
+def _goes(asked: _Asked) -> bool:
+    """Whether there is a way that keeps its gaps at rest."""
+    return any(w.spare_mm >= 0 for w in find(asked.task()))
+
+
+def _tighter(asked: _Asked) -> Iterator[Change]:
+    """A tighter bend beside those of the job, where it opens a way."""
+    tight = float(asked.tube.od_mm)
+    if tight < min(asked.ways.clr_mm) - 0.5 and _goes(replace(asked, ways=replace(asked.ways, clr_mm=(tight,)))):
+        ways = replace(asked.ways, clr_mm=(*asked.ways.clr_mm, tight))
+        yield Change(f"use bends of {tight:.1f} mm radius as well", ways)
 
 
 def _different(proposals: Sequence[Proposal]) -> list[Proposal]:
@@ -80,10 +127,6 @@ def _different(proposals: Sequence[Proposal]) -> list[Proposal]:
         if len(alike) < 2 and not any(k.bends < p.bends for k in alike):
             kept.append(p)
     return kept
-
-
-def _kept_more(around: Around, more: float) -> Around:
-    return replace(around, needed=around.needed + more)
 
 
 def _answers(task: Task, found: Sequence[Way], ways: Ways) -> Iterator[Answer]:
@@ -197,10 +240,19 @@ def _weighed(proposal: Proposal, weigh: str) -> tuple[float, ...]:
     return proposal.answer.rank, 0.0
 
 
-def _nearest_miss(shown: Sequence[Proposal]) -> str:
-    if not shown:
-        return "nothing was found that meets both ends: move one, or allow other radii"
-    best = max(shown, key=lambda p: p.worst_margin_mm)
+def _nearest_miss(proposals: Sequence[Proposal], asked: _Asked) -> str:
+    """What is missing where, and what would open a way: each was solved."""
+    if not proposals:
+        return "Nothing was found that meets both ends: move one, or allow other radii."
+    best = max(proposals, key=lambda p: p.worst_margin_mm)
     where = best.worst_thing or "straights between its bends"
-    return (f"no way was found that keeps every gap. The nearest lacks {-best.worst_margin_mm:.0f} mm at the {where}: "
-            "try a smaller tube, a tighter radius, or moving that")  # fmt: skip
+    said = [f"No way was found that keeps every gap. The nearest lacks {-best.worst_margin_mm:.0f} mm at the {where}."]
+    smaller = [od for od in USUAL_OD_MM if od < asked.tube.od_mm - 1.0]
+    if smaller and _goes(replace(asked, tube=asked.tube.model_copy(update={"od_mm": Length(smaller[-1])}))):
+        said.append(f"A tube of {smaller[-1]:g} mm would go through.")
+    names = list(dict.fromkeys(p.worst_thing for p in proposals if p.worst_thing))[:2]
+    for name in names:
+        without = [o for o in asked.around if o.thing.name != name]
+        if len(without) < len(asked.around) and _goes(replace(asked, around=without)):
+            said.append(f"With the {name} moved or off, there is a way.")
+    return " ".join(said)

@@ -455,7 +455,8 @@ def take_answer(job_id: int) -> Any:
             chosen = int(number(request.form["change"], -1))
             if not 0 <= chosen < len(proposals.changes):
                 raise EditError("that change is no longer offered: press close it again")
-            said.note = f"Done: {proposals.changes[chosen].words}. Now close it."
+            then = "find a way again" if sought else "close it"
+            said.note = f"Done: {proposals.changes[chosen].words}. Now {then}."
             return with_change(here.design, run.id, proposals.changes[chosen]), proposals.changes[chosen].words
         index = int(number(request.form.get("answer"), -1))
         design = taken(here.design, run.id, proposals, index)
