@@ -19,6 +19,7 @@ from .moving import ENGINE, ENGINE_GROUP, Movers
 from .obstacles import Obstacle
 from .records import Attachment, Design, HalfSpace, InLine, Part, Rules, Tap
 from .route import LaidPiece, LaidRun, along_piece
+from .sections import COMES_APART
 
 SENSOR_RADIUS_MM = 14.0  # a 22 mm hexagon with its spanner's jaw
 LOWEST_MM = 5.0  # a boss this near the lowest place of its run sits in the water
@@ -27,7 +28,6 @@ TORCH_RADIUS_MM, ROUND = 12.0, 12
 EVEN_MM = 3.0  # tips are set even by eye to about this
 HOT_CANS = ("muffler", "resonator", "cat")
 SIDE = 0.5  # an outlet that looks this much sideways is a side exit
-COMES_APART = ("slip", "v-band", "flange", "clamp")
 
 
 def placing_findings(

@@ -12,12 +12,12 @@ from .cutting import tube_mass_per_metre
 from .findings import Finding, point
 from .frame import UP, Vector
 from .gaps import Around, bare, packed, tube_gaps
+from .gas_path import ENDS
 from .obstacles import Obstacle
 from .records import Design, HalfSpace, InLine, Part, Tap
 from .route import LaidRun, centre_line, spaced
 
 COMES_APART = ("slip", "v-band", "flange", "clamp")  # a butt weld does not
-JOINT_PARTS = ("flange", "v-band", "slip-joint", "clamp")
 SAMPLE_MM = 60.0  # how close together a thing above or below is looked for
 DOWN = -UP
 UNDER_MM, OVER_MM = 450.0, 160.0  # how far below and above its pipe a thing is looked for that holds a section
@@ -56,7 +56,7 @@ def sections(design: Design, system: System) -> list[Section]:
     out = []
     for g in dict.fromkeys(group.values()):
         own = [node for node in nodes if group[node] == g]
-        if all(not run and kinds[str(what)] in JOINT_PARTS for run, what in own):
+        if all(not run and kinds[str(what)] in ENDS for run, what in own):
             continue
         joints = tuple(kind for a, b, kind in apart if (group.get(a) == g) != (group.get(b) == g))
         out.append(_section(design, system, own, joints))
@@ -72,8 +72,8 @@ def _links(design: Design, system: System) -> tuple[list[tuple[Node, Node]], lis
     def link(a: Node, b: Node, kind: str | None) -> None:
         # a flange or ring in the line is welded to what is ahead of it and comes apart behind
         own = kinds.get(str(a[1])) if not a[0] else None
-        kind = kind or (own if own in JOINT_PARTS else None)
-        if kind in COMES_APART or kind in JOINT_PARTS:
+        kind = kind or (own if own in ENDS else None)
+        if kind in COMES_APART or kind in ENDS:
             apart.append((a, b, str(kind)))
         else:
             welds.append((a, b))
