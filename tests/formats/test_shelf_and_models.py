@@ -13,7 +13,7 @@ from widebend.core.catalogue import SHELF, Stocked
 from widebend.core.errors import InputError
 from widebend.core.obstacles import opened
 from widebend.core.rear_view import tips_seen
-from widebend.core.records import Box, Extrusion, Sphere, Thing
+from widebend.core.records import Box, Extrusion, Sphere, Survey, Thing, Window
 from widebend.core.review import review
 from widebend.core.surface import Surface, system_surfaces, thing_surface
 from widebend.core.units import Length
@@ -102,14 +102,21 @@ def test_things_have_their_volume() -> None:
         mesh = trimesh.Trimesh(surface.corners, surface.faces, process=True)
         mesh.merge_vertices()
         assert mesh.is_watertight
+        assert mesh.is_winding_consistent
         assert mesh.volume == pytest.approx(volume, rel=share)
 
 
 def test_a_window_is_open_in_the_model() -> None:
-    design = quad_rear()
-    for thing in design.survey.things:
-        shape, _ = opened(thing, design.survey)
-        assert thing.name == "boot floor" or thing_surface(thing, shape) is not None
+    """A plate 30 thick, 400 x 300, with a window of 100 x 80 through it: 30 (120,000 - 8,000) mm3 are left."""
+    plate = Thing(id="p", name="plate", shape=Box(center=(Length(500), Length(0), Length(300)),
+                  size=(Length(30), Length(400), Length(300))))  # fmt: skip
+    outline = tuple((Length(x), Length(y)) for x, y in ((-50, -40), (50, -40), (50, 40), (-50, 40)))
+    window = Window(id="w", name="w", center=(Length(500), Length(20), Length(310)), outline=outline, through="p")
+    shape, why = opened(plate, Survey(things=(plate,), windows=(window,)))
+    surface = thing_surface(plate, shape)
+    assert not why
+    assert surface is not None
+    assert trimesh.Trimesh(surface.corners, surface.faces).volume == pytest.approx(30 * (120_000 - 8_000))
 
 
 def test_a_hole_template_is_at_true_size() -> None:

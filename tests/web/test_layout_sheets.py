@@ -80,7 +80,7 @@ def test_a_section_is_tried_out_step_by_step(visitor: Visitor) -> None:
     assert "down" in stepped.select_one("[aria-current='step']").text
     order = visitor.get(f"/jobs/{PIPE}/layout/apart?order=yes")
     assert order.select(".steps-out li")
-    assert visitor.get(f"/jobs/{TWIN}/layout/apart?try=99")
+    assert not visitor.get(f"/jobs/{TWIN}/layout/apart?try=99").select(".steps-out")
 
 
 def test_use_is_written_down_and_emissions_are_marked(visitor: Visitor) -> None:
@@ -204,8 +204,6 @@ def test_hardware_off_the_shelf_is_put_in_the_line_and_tube_changed_behind_it(vi
     shelf_url, url = "/jobs/101/layout", "/jobs/101/route?piece=p15"
     visitor.post(shelf_url, f"{shelf_url}/parts/add", kind="reducer", part_name="step up", where="carried")
     page = visitor.get(url)
-    last = page.select(".tile")[-1]
-    assert last
     part = page.select_one("#carry-part option")["value"]
     piece = _design(visitor, 101).runs[0].pieces[-1].id
     visitor.post(f"/jobs/101/route?piece={piece}", "/jobs/101/route/carry", part=part, then="carry")

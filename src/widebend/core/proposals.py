@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from .bodies import system_of, tube_segments
 from .closing import Answer, Change, Ways, changes_that_work, close, why_not
+from .cutting import tube_mass_per_metre
 from .editing import kept_pieces, last_tube, take_answer
 from .errors import EditError
 from .frame import Pose, Vector
@@ -17,6 +18,7 @@ from .records import Design, Part, Piece, Run, Tube
 from .remedies import ways_of
 from .review import CLOSES_DEG, CLOSES_MM
 from .route import LaidPiece, LaidRun, lay_pieces, lay_run
+from .tube import circumference
 from .units import Length
 
 MOST_SHOWN = 8
@@ -41,6 +43,17 @@ class Proposal:
     @property
     def bends(self) -> int:
         return len(self.answer.bends)
+
+    @property
+    def weld_mm(self) -> float:
+        """Weld round every joint, both ends of the new pipe among them."""
+        rounds = [circumference(float(p.tube.od_mm)) for p in self.laid]
+        return sum(rounds) + rounds[0] if rounds else 0.0
+
+    @property
+    def mass_kg(self) -> float:
+        """Mass of the new pipe."""
+        return sum(tube_mass_per_metre(p.tube) * p.length_mm / 1000.0 for p in self.laid)
 
 
 @dataclass(frozen=True)

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from shapely import Polygon, constrained_delaunay_triangles
+from shapely.geometry.polygon import orient
 
 from .bodies import PartBody, System
 from .frame import Vector, cross, pose, unit
@@ -152,8 +153,8 @@ def _round(shape: Cylinder | Capsule | Sphere) -> tuple[Vector, Faces]:
 def _extruded(shape: Extrusion) -> tuple[Vector, Faces]:
     """An outline with its openings moved along: two faces and the walls of every edge."""
     at = pose(shape.origin, shape.axis, shape.reference)
-    lines = [np.asarray(line, dtype=float) for line in (shape.outline, *shape.holes)]
-    flat = Polygon(lines[0], lines[1:])
+    # the outline anticlockwise seen against the axis, openings clockwise: metal is on the left of every edge
+    flat = orient(Polygon(shape.outline, shape.holes))
     corners, faces = list[Vector](), list[tuple[int, int, int]]()
 
     def add(points: Vector, depth: float) -> int:
@@ -161,18 +162,14 @@ def _extruded(shape: Extrusion) -> tuple[Vector, Faces]:
         return sum(len(c) for c in corners[:-1])
 
     for triangle in constrained_delaunay_triangles(flat).geoms:
-        xy = np.array(triangle.exterior.coords[:3])
-        turned = float(np.cross(*np.column_stack([xy[1:] - xy[0], [0.0, 0.0]]))[2]) > 0
-        for depth, way in ((0.0, turned), (float(shape.depth), not turned)):
-            first = add(xy, depth)
-            faces.append((first, first + 1, first + 2) if way else (first, first + 2, first + 1))
-    for line, ring in zip(lines, (flat.exterior, *flat.interiors), strict=True):
-        inward = ring.is_ccw == (line is lines[0])
-        for p, q in itertools.pairwise([*line, line[0]]):
-            a, b = add(np.array([p, q]), 0.0), add(np.array([p, q]), float(shape.depth))
-            quad = [(a, b, a + 1), (a + 1, b, b + 1)]
-            faces += [(x, z, y) if inward else (x, y, z) for x, y, z in quad]
-    return _outward(np.concatenate(corners), np.array(faces, dtype=np.int64))
+        xy = np.array(orient(triangle).exterior.coords[:3])
+        near, far = add(xy, 0.0), add(xy, float(shape.depth))
+        faces += [(near, near + 2, near + 1), (far, far + 1, far + 2)]
+    for ring in (flat.exterior, *flat.interiors):
+        for edge in itertools.pairwise(np.array(ring.coords)):
+            a, b = add(np.array(edge), 0.0), add(np.array(edge), float(shape.depth))
+            faces += [(a, a + 1, b + 1), (a, b + 1, b)]
+    return np.concatenate(corners), np.array(faces, dtype=np.int64)
 
 
 def _scan(shape: MeshShape) -> tuple[Vector, Faces] | None:

@@ -12,7 +12,6 @@ from flask import Blueprint, g, render_template, request, url_for
 
 from ..core import editing
 from ..core.corners import corners, drag_corner
-from ..core.cutting import tube_mass_per_metre
 from ..core.errors import EditError, InputError
 from ..core.frame import roll_for_clock
 from ..core.proposals import Proposals, propose, taken, with_change
@@ -20,7 +19,6 @@ from ..core.records import Bend, Design, InLine, Leg, Run, Tube
 from ..core.remedies import remedies
 from ..core.review import CLOSES_DEG, CLOSES_MM, Review, review
 from ..core.route import LaidPiece, LaidRun
-from ..core.tube import circumference
 from ..core.units import Length, format_angle, format_clock, format_length, parse_angle, parse_clock, parse_length
 from ..core.wayfinding import WEIGHS, seek
 from ..core.words import clock_words, piece_words, say, state_word
@@ -194,8 +192,7 @@ def _proposal_rows(proposals: Proposals) -> list[dict[str, Any]]:
             "number": i + 1, "bends": p.bends, "angles": [format_angle(a) for a in p.answer.bends[:, 1]],
             "radii": sorted({float(r) for r in p.answer.bends[:, 2]}), "length": p.answer.length_mm,
             "goes": p.goes, "pieces": len(p.pieces),
-            "weld": (len(p.pieces) + 1) * circumference(float(p.laid[0].tube.od_mm)) if p.laid else 0.0,
-            "mass": sum(tube_mass_per_metre(q.tube) * q.length_mm / 1000 for q in p.laid),
+            "weld": p.weld_mm, "mass": p.mass_kg,
             "margin": p.worst_margin_mm, "near": p.worst_thing, "state": p.worst_state, "clear": p.keeps_gaps,
             "from_set": p.answer.from_set,
         }
