@@ -15,7 +15,9 @@ from widebend.core.obstacles import obstacles
 from widebend.core.records import Design, Run, Survey, Tube
 from widebend.core.route import LaidRun, lay_pieces
 from widebend.core.units import Length
-from widebend.core.way_search import Task, Way, distinct, find, pieces_of, task_of
+from widebend.core.way_pieces import pieces_of
+from widebend.core.way_search import find
+from widebend.core.way_task import Task, Way, distinct, task_of
 
 HERE = Path(__file__).parent / "scenes"
 

@@ -16,37 +16,13 @@ import math
 import numpy as np
 from numba import njit
 
-from .solids import signed_distance
+from .way_field import spare_at
 
 PER_BEND, PER_DEG, SHARP = 150.0, 1.5, 0.03
-WALK_MM = 8.0  # the least step of the walk: between two places nothing comes nearer by more than half of it
+WALK_MM = 8.0  # the least step of the walk along what is judged for good
 MISFIT = 20.0  # what a millimetre of missing straight counts for
 TOO_NEAR = 50.0  # what a millimetre too near counts for, once for the worst place
 TOO_NEAR_ALONG = 0.05  # and for each millimetre along, so that less of it is better
-
-
-@njit(cache=True, nogil=True)
-def spare_at(x, y, z, field):
-    """How much more than needed a centre-line point keeps from the nearest solid [mm], and which solid.
-
-    field is (rows, keep, balls): rows (m, WIDTH) are solids, keep (m,) what the centre line must keep
-    from each, the tube's radius in it, balls (m, 4) hold each solid, middle and radius; a radius below 0 says that none
-    does. A solid whose ball is far off is passed over.
-    """
-    rows, keep, balls = field
-    best, which = 1e9, -1
-    grad = np.empty(3)
-    for j in range(rows.shape[0]):
-        r = balls[j, 3]
-        if r >= 0.0:
-            reach = best + r + keep[j]
-            dx, dy, dz = x - balls[j, 0], y - balls[j, 1], z - balls[j, 2]
-            if reach > 0.0 and dx * dx + dy * dy + dz * dz >= reach * reach:
-                continue
-        d = signed_distance(rows[j], x, y, z, grad) - keep[j]
-        if d < best:
-            best, which = d, j
-    return best, which
 
 
 @njit(cache=True, nogil=True)
@@ -62,14 +38,16 @@ def corner_turn(a, b, c):
 
 
 @njit(cache=True, nogil=True)
-def way_cost(points, radii, limits, field, patience):
+def way_cost(points, radii, asked, patience):
     """Cost [mm] of a line (n + 2, 3) from the start to the end with its corners rounded, and its worst spare [mm].
 
-    radii (n,) are the corners' bend radii; limits: shortest straight [mm], largest and least turn [deg]. Misfits (a
-    straight too short, a turn too sharp or too slight, a place too near) add to the cost; the walk stops when the cost
-    is past `patience`: then it is only known to be more.
+    radii (n,) are the corners' bend radii; asked: (limits, field, vias, walk), limits being the shortest straight [mm]
+    and the largest and least turn [deg], vias (m, 7) what it must come through in this order: middle, axis, within how
+    much [mm], walk the least step [mm]. Passing an edge at 40 mm, a step of s misses s^2 / 320 mm of nearness. Misfits (a straight too short, a turn too sharp or too slight, a via missed, a place too near) add to
+    the cost; the walk stops when the cost is past `patience`: then it is only known to be more.
     Returns (cost, worst spare, misfit mm).
     """
+    limits, field, vias, walk = asked
     shortest, most_deg, least_deg = limits
     n = points.shape[0] - 2
     turns, tangents = np.zeros(n + 2), np.zeros(n + 2)
@@ -90,6 +68,8 @@ def way_cost(points, radii, limits, field, patience):
         if leg < need:
             misfit += need - leg
         cost += max(leg, 0.0)
+    if vias.shape[0]:
+        misfit += missed_vias(points, tangents, vias)
     cost += MISFIT * misfit
     worst = 1e9
     if cost > patience:
@@ -97,10 +77,10 @@ def way_cost(points, radii, limits, field, patience):
     near = 0.0
     for i in range(n + 1):
         low, high = tangents[i], tangents[i + 1]
-        deepest, sum_near = _walk_leg(points[i], points[i + 1], low, high, field)
+        deepest, sum_near = _walk_leg(points[i], points[i + 1], low, high, field, walk)
         worst, near = min(worst, deepest), near + sum_near
         if i < n:
-            deepest, sum_near = _walk_arc(points[i], points[i + 1], points[i + 2], radii[i], turns[i + 1], field)
+            deepest, sum_near = _walk_arc(points[i], points[i + 1], points[i + 2], radii[i], turns[i + 1], field, walk)
             worst, near = min(worst, deepest), near + sum_near
         if cost + TOO_NEAR * max(0.0, -worst) + near > patience:
             break
@@ -108,28 +88,28 @@ def way_cost(points, radii, limits, field, patience):
 
 
 @njit(cache=True, nogil=True)
-def _walk_leg(a, b, low, high, field):
+def _walk_leg(a, b, low, high, field, walk):
     length = math.sqrt((b[0] - a[0]) ** 2 + (b[1] - a[1]) ** 2 + (b[2] - a[2]) ** 2)
-    worst, near = 1e9, 0.0
+    worst, near, grad = 1e9, 0.0, np.empty(3)
     if length < 1e-9:
         return worst, near
     s, end = low, length - high
     while True:
         t = min(max(s, 0.0), length) / length
-        d, _ = spare_at(a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1]), a[2] + t * (b[2] - a[2]), field)
+        d, _ = spare_at(a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1]), a[2] + t * (b[2] - a[2]), field, grad)
         worst = min(worst, d)
-        step = max(WALK_MM, d)
+        step = max(walk, d)
         if d < 0:
-            near += TOO_NEAR_ALONG * -d * WALK_MM
+            near += TOO_NEAR_ALONG * -d * walk
         if s >= end:
             return worst, near
         s = min(s + step, end)
 
 
 @njit(cache=True, nogil=True)
-def _walk_arc(a, b, c, radius, turn, field):
+def _walk_arc(a, b, c, radius, turn, field, walk):
     """Along the arc that rounds the corner b."""
-    worst, near = 1e9, 0.0
+    worst, near, grad = 1e9, 0.0, np.empty(3)
     if turn < 1e-6:
         return worst, near
     la = math.sqrt((b[0] - a[0]) ** 2 + (b[1] - a[1]) ** 2 + (b[2] - a[2]) ** 2)
@@ -148,10 +128,50 @@ def _walk_arc(a, b, c, radius, turn, field):
     while True:
         t = s / radius
         x, y = radius * math.sin(t), radius * (1.0 - math.cos(t))
-        d, _ = spare_at(p[0] + x * u[0] + y * v[0], p[1] + x * u[1] + y * v[1], p[2] + x * u[2] + y * v[2], field)
+        d, _ = spare_at(p[0] + x * u[0] + y * v[0], p[1] + x * u[1] + y * v[1], p[2] + x * u[2] + y * v[2], field, grad)
         worst = min(worst, d)
         if d < 0:
-            near += TOO_NEAR_ALONG * -d * WALK_MM
+            near += TOO_NEAR_ALONG * -d * walk
         if s >= end:
             return worst, near
-        s = min(s + max(WALK_MM, d), end)
+        s = min(s + max(walk, d), end)
+
+
+@njit(cache=True, nogil=True)
+def missed_vias(points, tangents, vias):
+    """By how much a line misses what it must come through, in order [mm]; its bends are taken as three chords each."""
+    n = points.shape[0]
+    line = np.empty((1 + 3 * (n - 2) + 1, 3))
+    line[0], line[line.shape[0] - 1] = points[0], points[n - 1]
+    for i in range(1, n - 1):
+        here = line[3 * i - 2 : 3 * i + 1]
+        for end in range(2):
+            other = points[i - 1] if end == 0 else points[i + 1]
+            length = math.sqrt(((other - points[i]) ** 2).sum())
+            share = tangents[i] / length if length > 1e-9 else 0.0
+            here[2 * end] = points[i] + share * (other - points[i])
+        here[1] = 0.25 * here[0] + 0.25 * here[2] + 0.5 * points[i]  # the middle of a parabola: near enough to an arc's
+    missed, first, along = 0.0, 0, 0.0
+    for k in range(vias.shape[0]):
+        best, best_first, best_along = 1e9, first, along
+        for i in range(first, line.shape[0] - 1):
+            off, t = to_segment(line[i], line[i + 1], vias[k], along if i == first else 0.0)
+            if off < best:
+                best, best_first, best_along = off, i, t
+            if best <= vias[k, 6]:
+                break
+        first, along = best_first, best_along
+        missed += max(0.0, best - vias[k, 6])
+    return missed
+
+
+@njit(cache=True, nogil=True)
+def to_segment(a, b, p, least):
+    """Distance from a point to a segment not before the share `least` of it, and the nearest place's share."""
+    wx, wy, wz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
+    square = wx * wx + wy * wy + wz * wz
+    t = least
+    if square > 1e-12:
+        t = min(max(((p[0] - a[0]) * wx + (p[1] - a[1]) * wy + (p[2] - a[2]) * wz) / square, least), 1.0)
+    dx, dy, dz = a[0] + t * wx - p[0], a[1] + t * wy - p[1], a[2] + t * wz - p[2]
+    return math.sqrt(dx * dx + dy * dy + dz * dz), t

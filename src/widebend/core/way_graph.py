@@ -14,21 +14,25 @@ import numpy as np
 from numba import njit
 
 from .frame import Pose, Vector
-from .way_cost import PER_BEND, PER_DEG, SHARP, WALK_MM, spare_at
-
-Field = tuple[Vector, Vector, Vector]  # solids, what to keep from each, a ball round each: `way_cost.spare_at`
+from .way_cost import PER_BEND, PER_DEG, SHARP, to_segment
+from .way_field import Field, spare_at
 
 NEIGHBOURS = 44
 LABELS = 2
 SOFT_MM, SOFT_COST = 30.0, 6.0
 NODE_APART_MM = 24.0
+SEEN_WALK_MM = 16.0  # the least step along what two nodes see of each other
 ODDS = (0.0, 0.7548776662466927, 0.5698402909980532, 0.4301597090019468)  # low-discrepancy steps (Roberts 2018)
 
 
 def nodes(
-    start: Pose, end: Pose, radius: float, boxes: Vector, field: Field, most: int
+    start: Pose, end: Pose, radius: float, things: tuple[Vector, Vector], field: Field, vias: Vector, most: int,
+    turned: float = 0.0,
 ) -> tuple[Vector, int, int]:  # fmt: skip
-    """Corner points (n, 3): those on the start's axis first, then those on the end's; how many of each."""
+    """Corner points (n, 3): those on the start's axis first, then those on the end's; how many of each.
+
+    things: the boxes round them (m, 2, 3) and what to keep from each (m,). `turned` shifts what is spread evenly.
+    """
     far = float(np.linalg.norm(end.point - start.point))
     reach = np.unique(np.concatenate([radius * np.geomspace(0.12, 3.0, 9), far * np.linspace(0.1, 1.05, 9)]))
     ahead = start.point + reach[:, None] * start.flow
@@ -36,8 +40,9 @@ def nodes(
     ahead, behind = (_thin(_kept(p, field, -60.0), 15.0, 16) for p in (ahead, behind))
     low = np.minimum(start.point, end.point) - 1.6 * radius - 160.0
     high = np.maximum(start.point, end.point) + 1.6 * radius + 160.0
-    rest = np.concatenate([_narrow(low, high, field, radius), _round(boxes, field[1], start, end),
-                           _mixed(boxes, start, end), _spread(low, high, 90)])  # fmt: skip
+    rest = np.concatenate([_through(vias, radius), _narrow(low, high, field, radius, turned),
+                           _round(*things, start, end), _mixed(things[0], start, end),
+                           _spread(low, high, 90, turned)])  # fmt: skip
     rest = rest[((rest > low) & (rest < high)).all(axis=1)]
     rest = _thin(_kept(rest, field, -30.0), NODE_APART_MM, max(0, most - len(ahead) - len(behind)))
     return np.concatenate([ahead, behind, rest]), len(ahead), len(behind)
@@ -53,9 +58,9 @@ def _kept(points: Vector, field: Field, least: float) -> Vector:
 @njit(cache=True, nogil=True)
 def spares(points, field):
     """How much more than needed each point (n, 3) keeps from the nearest solid (n,) [mm]."""
-    out = np.empty(points.shape[0])
+    out, grad = np.empty(points.shape[0]), np.empty(3)
     for i in range(points.shape[0]):
-        out[i], _ = spare_at(points[i, 0], points[i, 1], points[i, 2], field)
+        out[i], _ = spare_at(points[i, 0], points[i, 1], points[i, 2], field, grad)
     return out
 
 
@@ -95,14 +100,23 @@ def _mixed(boxes: Vector, start: Pose, end: Pose) -> Vector:
     return np.array([(x, y, z) for x in xs for y, z in ((a[1], a[2]), (b[1], b[2]), (a[1], b[2]), (b[1], a[2]))])
 
 
-def _spread(low: Vector, high: Vector, n: int) -> Vector:
+def _spread(low: Vector, high: Vector, n: int, turned: float) -> Vector:
     k = np.arange(1, n + 1)[:, None]
-    return np.asarray(low + (high - low) * ((k * np.array(ODDS[1:])) % 1.0))
+    return np.asarray(low + (high - low) * ((k * np.array(ODDS[1:]) + turned) % 1.0))
 
 
-def _narrow(low: Vector, high: Vector, field: Field, radius: float) -> Vector:
+def _through(vias: Vector, radius: float) -> Vector:
+    """On what the way must come through, and before and behind it."""
+    out = [via[:3] for via in vias]
+    for via in vias:
+        axes = via[None, 3:6] if np.any(via[3:6]) else np.eye(3)
+        out += [via[:3] + s * radius * axis for axis in axes for s in (-1.5, -0.7, 0.7, 1.5)]
+    return np.array(out).reshape(-1, 3)
+
+
+def _narrow(low: Vector, high: Vector, field: Field, radius: float, turned: float) -> Vector:
     """Places in the middle of narrow gaps, and pairs on either side of each along the vehicle's axes."""
-    climbed = climb(_spread(low, high, 700), field)
+    climbed = climb(_spread(low, high, 700, turned), field)
     room = spares(climbed, field)
     good = climbed[(room > 0.0) & (room < 70.0)]
     order = np.argsort(room[(room > 0.0) & (room < 70.0)])
@@ -114,10 +128,10 @@ def _narrow(low: Vector, high: Vector, field: Field, radius: float) -> Vector:
 @njit(cache=True, nogil=True)
 def climb(points, field):
     """Each point moved away from what is nearest until two things are as near: the middle of a gap."""
-    out = points.copy()
+    out, grad = points.copy(), np.empty(3)
     for i in range(out.shape[0]):
         step = 24.0
-        here, _ = spare_at(out[i, 0], out[i, 1], out[i, 2], field)
+        here, _ = spare_at(out[i, 0], out[i, 1], out[i, 2], field, grad)
         for _ in range(14):
             best, bx, by, bz = here, 0.0, 0.0, 0.0
             for k in range(3):
@@ -125,7 +139,7 @@ def climb(points, field):
                     dx = s * step if k == 0 else 0.0
                     dy = s * step if k == 1 else 0.0
                     dz = s * step if k == 2 else 0.0
-                    d, _ = spare_at(out[i, 0] + dx, out[i, 1] + dy, out[i, 2] + dz, field)
+                    d, _ = spare_at(out[i, 0] + dx, out[i, 1] + dy, out[i, 2] + dz, field, grad)
                     if d > best:
                         best, bx, by, bz = d, dx, dy, dz
             if best > here + 0.5 and here < 60.0:
@@ -142,41 +156,40 @@ def climb(points, field):
 
 @njit(cache=True, nogil=True)
 def seen(points, first, last, most_tangent, field, longest):
-    """What sees what: for nodes `first` to `last`, blocked[i, j] (mm from i's end until free), -1 where never, and what
-    passing too near on the way counts for [mm].
+    """What sees what, for pairs of nodes i < j with i from `first` to `last`: (blocked, extra), each (n, n).
 
-    A line that goes deep into something further than a tangent can reach from both its ends is no edge; one that only
-    comes a little too near is: the polishing moves it off.
+    blocked[i, j] is how far from i's end the line to j is not free [mm], -1 where they do not see each other; extra is
+    what passing too near on the way counts for [mm]. A line that goes deep into something further than a tangent can
+    reach from both its ends is no edge; one that only comes a little too near is: the polishing moves it off.
     """
     n = points.shape[0]
-    blocked = np.full((last - first, n), -1.0)
-    extra = np.zeros((last - first, n))
+    blocked, extra = np.full((n, n), -1.0), np.zeros((n, n))
+    grad = np.empty(3)
     for i in range(first, last):
-        for j in range(n):
-            if i == j:
-                continue
+        for j in range(i + 1, n):
             dx, dy, dz = points[j, 0] - points[i, 0], points[j, 1] - points[i, 1], points[j, 2] - points[i, 2]
             length = math.sqrt(dx * dx + dy * dy + dz * dz)
             if length > longest or length < 8.0:
                 continue
-            s, free_from, ok, worst = 0.0, 0.0, True, 0.0
+            s, free_from, free_to, ok, worst = 0.0, 0.0, length, True, 0.0
             while s <= length:
                 t = s / length
-                d, _ = spare_at(points[i, 0] + t * dx, points[i, 1] + t * dy, points[i, 2] + t * dz, field)
-                if s > most_tangent and length - s > most_tangent:
+                d, _ = spare_at(points[i, 0] + t * dx, points[i, 1] + t * dy, points[i, 2] + t * dz, field, grad)
+                inner = s > most_tangent and length - s > most_tangent
+                if inner:
                     worst = min(worst, d)
                 if d < -SOFT_MM:
-                    if s > most_tangent and length - s > most_tangent:
+                    if inner:
                         ok = False
                         break
-                    if s <= most_tangent and s < length * 0.5:
-                        free_from = s + WALK_MM
-                    s += WALK_MM
-                else:
-                    s += max(WALK_MM, d)
-            if ok and free_from <= most_tangent:
-                blocked[i - first, j] = free_from
-                extra[i - first, j] = -SOFT_COST * worst
+                    if s < length * 0.5:
+                        free_from = s + SEEN_WALK_MM
+                    elif free_to == length:
+                        free_to = s - SEEN_WALK_MM
+                s += max(SEEN_WALK_MM, d)
+            if ok and free_from <= most_tangent and length - free_to <= most_tangent:
+                blocked[i, j], blocked[j, i] = free_from, length - free_to
+                extra[i, j] = extra[j, i] = -SOFT_COST * worst
     return blocked, extra
 
 
@@ -195,28 +208,55 @@ def turn_between(u, v):
 
 
 @njit(cache=True, nogil=True)
-def by_bends(points, ends, start, f0, end, f1, edges, radius, limits, layers):
+def by_bends(points, ends, start, f0, end, f1, edges, radius, limits, layers, vias):
     """The cheapest chains for each number of bends: a layered dynamic programme over directed edges.
 
     ends: how many nodes stand on the start's axis (first) and on the end's (next). edges: (blocked, extra, near), near
-    (n, k) the nodes each goes on to, -1 for none. limits: shortest straight [mm], largest and least turn [rad].
-    Returns the cost of whole chains that turn onto the end's axis, (layers, n, k, labels) by their last edge, and for
-    every label where it came from: node, and slot * LABELS + label.
+    (n, k) the nodes each goes on to, -1 for none. limits: shortest straight [mm], largest and least turn [rad]. vias:
+    what the way must come through in order; a chain is at a stage, the number of those it has come through.
+    Returns the cost of whole chains that turn onto the end's axis, (slabs, n, k, labels) by their last edge, a slab
+    being layer * stages + stage, and for every label where it came from: node, slot * LABELS + label, slab.
     """
     n, k = edges[2].shape
-    cost = np.full((layers, n, k, LABELS), 1e18)
-    tangent = np.zeros((layers, n, k, LABELS))
-    back = np.full((layers, n, k, LABELS, 2), -1, dtype=np.int64)
-    whole = np.full((layers, n, k, LABELS), 1e18)
-    _begin(points, ends[0], start, f0, edges, radius, limits, cost, tangent)
-    for layer in range(layers):
+    stages = vias.shape[0] + 1
+    passes = _passes(points, edges[2], vias)
+    shape = (layers * stages, n, k, LABELS)
+    labels = np.full(shape, 1e18), np.zeros(shape), np.full((*shape, 3), -1, dtype=np.int64)
+    whole = np.full(shape, 1e18)
+    _begin(points, ends[0], start, f0, edges, radius, limits, labels, passes, vias)
+    for slab in range(layers * stages):
         for u in range(n):
             for q in range(k):
-                if edges[2][u, q] >= 0 and cost[layer, u, q, 0] < 1e17:
-                    if layer + 1 < layers:
-                        _go_on(points, u, q, layer, edges, radius, limits, cost, tangent, back)
-                    _arrive(points, ends, u, q, layer, end, f1, edges, radius, limits, cost, tangent, whole)
-    return whole, back
+                if edges[2][u, q] >= 0 and labels[0][slab, u, q, 0] < 1e17:
+                    if slab + stages < layers * stages:
+                        _go_on(points, u, q, slab, edges, radius, limits, labels, passes)
+                    _arrive(points, ends, u, q, slab, end, f1, edges, radius, limits, labels, whole, vias)
+    return whole, labels[2]
+
+
+@njit(cache=True, nogil=True)
+def _after(a, b, vias, stage):
+    """The stage after going from a to b: what is come through in order, a little off it too (the polishing mends it)."""
+    along = 0.0
+    while stage < vias.shape[0]:
+        off, along = to_segment(a, b, vias[stage], along)
+        if off > vias[stage, 6] + SOFT_MM:
+            return stage
+        stage += 1
+    return stage
+
+
+@njit(cache=True, nogil=True)
+def _passes(points, near, vias):
+    """The stage after each edge, from each stage: (stages, n, k)."""
+    n, k = near.shape
+    out = np.zeros((vias.shape[0] + 1, n, k), dtype=np.int64)
+    for stage in range(vias.shape[0] + 1):
+        for u in range(n):
+            for q in range(k):
+                if near[u, q] >= 0:
+                    out[stage, u, q] = _after(points[u], points[near[u, q]], vias, stage)
+    return out
 
 
 @njit(cache=True, nogil=True)
@@ -230,9 +270,10 @@ def _way(a, b, way):
 
 
 @njit(cache=True, nogil=True)
-def _begin(points, ahead, start, f0, edges, radius, limits, cost, tangent):
+def _begin(points, ahead, start, f0, edges, radius, limits, labels, passes, vias):
     """First bends: from the start's axis onto every edge that leaves it."""
     blocked, extra, near = edges
+    cost, tangent, _ = labels
     way = np.empty(3)
     for u in range(ahead):
         lead = 0.0
@@ -246,14 +287,18 @@ def _begin(points, ahead, start, f0, edges, radius, limits, cost, tangent):
             turn = turn_between(f0, way)
             t = radius * math.tan(min(turn, 3.0) / 2)
             if limits[2] <= turn <= limits[1] and t <= min(lead, length) + 1e-9 and blocked[u, v] <= t + 1.0:
-                cost[0, u, q, 0] = lead + bend_cost(turn, radius) + length + extra[u, v]
-                tangent[0, u, q, 0] = t
+                slab = passes[_after(start, points[u], vias, 0), u, q]
+                cost[slab, u, q, 0] = lead + bend_cost(turn, radius) + length + extra[u, v]
+                tangent[slab, u, q, 0] = t
 
 
 @njit(cache=True, nogil=True)
-def _go_on(points, u, q, layer, edges, radius, limits, cost, tangent, back):
+def _go_on(points, u, q, slab, edges, radius, limits, labels, passes):
     """From one edge onto all that follow it."""
     blocked, extra, near = edges
+    cost, tangent, _ = labels
+    stages = passes.shape[0]
+    layer, stage = slab // stages, slab % stages
     v = near[u, q]
     way, other = np.empty(3), np.empty(3)
     length = _way(points[u], points[v], way)
@@ -269,18 +314,22 @@ def _go_on(points, u, q, layer, edges, radius, limits, cost, tangent, back):
         if t > onward or blocked[v, u] > t + 1.0 or blocked[v, w] > t + 1.0:
             continue
         more = bend_cost(turn, radius) + onward + extra[v, w]
+        onto = (layer + 1) * stages + passes[stage, v, p]
         for label in range(LABELS):
-            total = cost[layer, u, q, label] + more
-            if total < 1e17 and length - tangent[layer, u, q, label] - t >= limits[0]:
-                _keep(cost, tangent, back, layer + 1, v, p, total, t, u, q * LABELS + label)
+            total = cost[slab, u, q, label] + more
+            if total < 1e17 and length - tangent[slab, u, q, label] - t >= limits[0]:
+                _keep(labels, onto, v, p, total, t, u, q * LABELS + label, slab)
 
 
 @njit(cache=True, nogil=True)
-def _arrive(points, ends, u, q, layer, end, f1, edges, radius, limits, cost, tangent, whole):
+def _arrive(points, ends, u, q, slab, end, f1, edges, radius, limits, labels, whole, vias):
     """From an edge that ends on the end's axis, the last bend onto it."""
     blocked, _, near = edges
+    cost, tangent, _ = labels
     v = near[u, q]
     if v < ends[0] or v >= ends[0] + ends[1]:
+        return
+    if _after(points[v], end, vias, slab % (vias.shape[0] + 1)) < vias.shape[0]:
         return
     way = np.empty(3)
     length, tail = _way(points[u], points[v], way), 0.0
@@ -291,30 +340,32 @@ def _arrive(points, ends, u, q, layer, end, f1, edges, radius, limits, cost, tan
     if turn > limits[1] or turn < limits[2] or t > tail + 1e-9 or blocked[v, u] > t + 1.0:
         return
     for label in range(LABELS):
-        total = cost[layer, u, q, label]
-        if total < 1e17 and length - tangent[layer, u, q, label] - t >= limits[0]:
-            whole[layer, u, q, label] = total + bend_cost(turn, radius) + tail
+        total = cost[slab, u, q, label]
+        if total < 1e17 and length - tangent[slab, u, q, label] - t >= limits[0]:
+            whole[slab, u, q, label] = total + bend_cost(turn, radius) + tail
 
 
 @njit(cache=True, nogil=True)
-def _keep(cost, tangent, back, layer, v, p, total, t, u, slot):
+def _keep(labels, slab, v, p, total, t, u, slot, before):
     """A label kept when it is cheaper, or has a shorter tangent than the cheaper one."""
-    if total < cost[layer, v, p, 0]:
-        if t > tangent[layer, v, p, 0] and cost[layer, v, p, 0] < 1e17:
-            cost[layer, v, p, 1], tangent[layer, v, p, 1] = cost[layer, v, p, 0], tangent[layer, v, p, 0]
-            back[layer, v, p, 1, 0], back[layer, v, p, 1, 1] = back[layer, v, p, 0, 0], back[layer, v, p, 0, 1]
-        cost[layer, v, p, 0], tangent[layer, v, p, 0] = total, t
-        back[layer, v, p, 0, 0], back[layer, v, p, 0, 1] = u, slot
-    elif t < tangent[layer, v, p, 0] - 1.0 and total < cost[layer, v, p, 1]:
-        cost[layer, v, p, 1], tangent[layer, v, p, 1] = total, t
-        back[layer, v, p, 1, 0], back[layer, v, p, 1, 1] = u, slot
+    cost, tangent, back = labels
+    which = 1
+    if total < cost[slab, v, p, 0]:
+        if t > tangent[slab, v, p, 0] and cost[slab, v, p, 0] < 1e17:
+            cost[slab, v, p, 1], tangent[slab, v, p, 1] = cost[slab, v, p, 0], tangent[slab, v, p, 0]
+            back[slab, v, p, 1] = back[slab, v, p, 0]
+        which = 0
+    elif t >= tangent[slab, v, p, 0] - 1.0 or total >= cost[slab, v, p, 1]:
+        return
+    cost[slab, v, p, which], tangent[slab, v, p, which] = total, t
+    back[slab, v, p, which, 0], back[slab, v, p, which, 1], back[slab, v, p, which, 2] = u, slot, before
 
 
-def chain_of(near: Vector, back: Vector, layer: int, u: int, q: int, label: int) -> list[int]:
+def chain_of(near: Vector, back: Vector, slab: int, u: int, q: int, label: int) -> list[int]:
     """The nodes of a chain from its last edge, first to last."""
     out = [int(near[u, q]), u]
-    while layer > 0:
-        before, slot = (int(v) for v in back[layer, u, q, label])
-        layer, u, q, label = layer - 1, before, slot // LABELS, slot % LABELS
+    while back[slab, u, q, label, 0] >= 0:
+        u, slot, slab = (int(v) for v in back[slab, u, q, label])
+        q, label = slot // LABELS, slot % LABELS
         out.append(u)
     return out[::-1]

@@ -27,8 +27,10 @@ from .route import LaidPiece, LaidRun, lay_pieces, spaced
 from .shifting import bounds
 from .solids import solid_rows
 from .units import Length
-from .way_search import Task, Way, distinct, find, pieces_of, task_of
-from .way_snap import snapped
+from .way_pieces import pieces_of
+from .way_search import find
+from .way_snap import Snapped, snapped
+from .way_task import Task, Way, distinct, task_of
 
 MOST_SHOWN = 6
 USUAL_OD_MM = (38.1, 44.5, 50.8, 57.15, 63.5, 76.2, 88.9)  # common practice
@@ -133,17 +135,21 @@ def _answers(task: Task, found: Sequence[Way], ways: Ways) -> Iterator[Answer]:
     """Every distinct way as found, and, where there is one, with angles of the shop's set."""
     whole = distinct(found, 60.0)
     told: list[Vector] = []
-    best = whole[0] if whole else None
     for way in [w for w in whole if w.cost < DEAR * whole[0].cost][:5] or list(found[:1]):
-        snapped = with_set_angles(task, way, ways)
-        if snapped is None and way is best:  # the best of all is worth a bend more
-            longer = [w for w in found if w.bends == way.bends + 1][:2]
-            snapped = next((a for a in (with_set_angles(task, w, ways) for w in longer) if a), None)
-        plain = pieces_of(task, way) if ways.free or snapped is None else None
-        for answer in (snapped, plain):
-            if answer is not None and not any(_same(answer.steps, t) for t in told):
+        # the best of all is worth a bend more
+        longer = [w for w in found if w.bends == way.bends + 1 and w.spare_mm >= 0][:2] if way is found[0] else []
+        set_angles = snapped(task, [way, *longer], ways.angles_deg)
+        answers = [_with_set_angles(task, set_angles)] if set_angles else []
+        if ways.free or not answers:
+            answers.append(pieces_of(task, way))
+        for answer in answers:
+            if not any(_same(answer.steps, t) for t in told):
                 told.append(answer.steps)
                 yield answer
+
+
+def _with_set_angles(task: Task, found: Snapped) -> Answer:
+    return replace(pieces_of(task, found.way, keep_angles=True), from_set=found.odd_deg is None)
 
 
 def _same(a: Vector, b: Vector) -> bool:
@@ -152,12 +158,6 @@ def _same(a: Vector, b: Vector) -> bool:
         return False
     off = np.abs(a[:, 1] - b[:, 1])
     return bool(off.max() < 3.0 and off[1::2].max(initial=0.0) < 1.0)
-
-
-def with_set_angles(task: Task, way: Way, ways: Ways) -> Answer | None:
-    """An answer near a way whose every angle is of the set, or None where none keeps clear."""
-    best = snapped(task, way, ways.angles_deg)
-    return replace(pieces_of(task, best), from_set=True) if best else None
 
 
 # --- the system itself is in the way too ------------------------------------------------------------------------------
@@ -183,14 +183,12 @@ def _bar(a: Vector, b: Vector, radius: float) -> Vector:
 
 
 def _with_solids(task: Task, rows: Vector, keep: float) -> Task:
-    """The task with solids that have no thing: they are held in no ball and have no corner points of their own."""
+    """The task with solids that have no thing."""
     if not len(rows):
         return task
-    boxes = np.full((len(rows), 2, 3), np.nan)
-    balls = np.tile([0.0, 0.0, 0.0, -1.0], (len(rows), 1))
-    kept = np.concatenate([task.keep, np.full(len(rows), keep)])
-    return replace(task, rows=np.concatenate([task.rows, rows]), keep=kept,
-                   boxes=np.concatenate([task.boxes, boxes]), balls=np.concatenate([task.balls, balls]))  # fmt: skip
+    n = len(task.rows)
+    kept = np.concatenate([task.keep[:n], np.full(len(rows), keep), task.keep[n:]])
+    return replace(task, rows=np.concatenate([task.rows, rows]), keep=kept)
 
 
 # --- naming and weighing ----------------------------------------------------------------------------------------------

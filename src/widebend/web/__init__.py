@@ -83,7 +83,8 @@ def warm_up() -> None:
     from ..core.gaps import packed
     from ..core.proposals import propose, taken
     from ..core.review import review
-    from ..core.way_search import find, task_of
+    from ..core.way_search import find
+    from ..core.way_task import task_of
     from ..demo.examples import first_job
     from .drawing.slice import draw_slice
     from .drawing.strips import draw_strips

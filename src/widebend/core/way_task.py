@@ -1,0 +1,122 @@
+"""What is asked of the way search, and what it answers: a line through corner points with what it costs and keeps."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+
+from .closing import LEAST_ANGLE_DEG, Ways
+from .frame import Pose, Vector
+from .gaps import Around
+from .obstacles import PlacedMesh
+from .way_cost import WALK_MM, way_cost
+from .way_field import Field, field_of, scan_box, solid_boxes
+
+EXTRA_MM = 0.25  # kept over the needed gap while searching: an optimum sits exactly at its limit
+FITS_MM = 0.25  # a misfit this small is rounding, not a way that does not go
+NO_VIAS: Vector = np.zeros((0, 7))
+
+
+@dataclass(frozen=True)
+class Task:
+    """What is asked: from, to, the tube, and what is in the way as solids and scans, with what to keep from each.
+
+    `keep` (n solids, then m scans) [mm] has the tube's radius in it. `vias` (k, 7): what to come through in this order,
+    each its middle, its axis (0, 0, 0 for any) and within how much of the middle [mm].
+    """
+
+    start: Pose
+    end: Pose
+    od_mm: float
+    ways: Ways
+    rows: Vector
+    keep: Vector
+    scans: tuple[PlacedMesh, ...] = ()
+    most_deg: float = 90.0
+    vias: Vector = field(default_factory=NO_VIAS.copy)
+    seed: int = 0
+
+    @cached_property
+    def room(self) -> tuple[Vector, Vector]:
+        """The lowest and highest corner of the box in which the search looks, (3,) each [mm]."""
+        wide = 1.6 * max(self.ways.clr_mm) + 160.0
+        points = np.concatenate([self.start.point[None], self.end.point[None], self.vias[:, :3]])
+        return points.min(axis=0) - wide, points.max(axis=0) + wide
+
+    @cached_property
+    def around(self) -> Field:
+        """Everything in the way as the compiled search takes it."""
+        low, high = self.room
+        return field_of(self.rows, self.keep, low - 40.0, high + 40.0, self.scans)
+
+    @cached_property
+    def boxes(self) -> Vector:
+        """The box round each solid and scan, (n + m, 2, 3) [mm]; nan for one without end."""
+        scans = np.array([scan_box(s) for s in self.scans]).reshape(-1, 2, 3)
+        return np.concatenate([solid_boxes(self.rows), scans])
+
+    @property
+    def limits(self) -> tuple[float, float, float]:
+        """Shortest straight [mm], largest and least turn [deg]."""
+        return float(self.ways.shortest_mm), float(self.most_deg), LEAST_ANGLE_DEG
+
+    def asked(self, walk_mm: float = WALK_MM) -> tuple[tuple[float, float, float], Field, Vector, float]:
+        """What `way_cost` judges by, walking in steps of at least so much [mm]."""
+        return self.limits, self.around, self.vias, walk_mm
+
+
+@dataclass(frozen=True)
+class Way:
+    """A way found: its corner points with both ends (n + 2, 3), its cost, the least it keeps over what is needed."""
+
+    points: Vector
+    radii: Vector
+    cost: float
+    spare_mm: float
+
+    @property
+    def bends(self) -> int:
+        return len(self.points) - 2
+
+
+def task_of(
+    start: Pose, end: Pose, od_mm: float, ways: Ways, around: Around, *, most_deg: float = 90.0, seed: int = 0,
+    vias: Vector = NO_VIAS,
+) -> Task:  # fmt: skip
+    """A task among things as they stand in every position."""
+    more = od_mm / 2 + EXTRA_MM
+    scans = [(o.mesh, needed) for o, needed in zip(around.obstacles, around.needed, strict=True) if o.mesh is not None]
+    keep = np.concatenate([around.needed[around.owner], [needed for _, needed in scans]]) + more
+    return Task(start, end, od_mm, ways, np.ascontiguousarray(around.rows), keep, tuple(s for s, _ in scans), most_deg,
+                vias, seed)  # fmt: skip
+
+
+def judged(task: Task, points: Vector, radii: Vector) -> Way:
+    """A line through corner points with what it costs and keeps; one that does not fit has a spare far below 0."""
+    radii = np.ascontiguousarray(radii, dtype=float)
+    cost, spare, misfit = way_cost(np.ascontiguousarray(points), radii, task.asked(), 1e18)
+    return Way(points, radii, float(cost), float(spare) if misfit < FITS_MM else -float(misfit) - 1000.0)
+
+
+def distinct(found: Sequence[Way], apart_mm: float = 60.0) -> list[Way]:
+    """Ways that go, without near copies: each further than this from every better one somewhere along."""
+    kept: list[Way] = []
+    for way in found:
+        if way.spare_mm >= 0 and all(apart(way, other) > apart_mm for other in kept):
+            kept.append(way)
+    return kept
+
+
+def apart(a: Way, b: Way) -> float:
+    """How far two ways are from each other where they are furthest, at the same share of their length [mm]."""
+    one, two = (_evenly(w.points) for w in (a, b))
+    return float(np.linalg.norm(one - two, axis=1).max())
+
+
+def _evenly(points: Vector, n: int = 40) -> Vector:
+    along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
+    at = np.linspace(0.0, along[-1], n)
+    return np.column_stack([np.interp(at, along, points[:, k]) for k in range(3)])
