@@ -1,4 +1,4 @@
-"""./widebend bench [review|routes|layout|closing|underbody|tapes]: figures beside a reference of the same run."""
+"""./widebend bench [review|routes|random|layout|closing|underbody|tapes]: figures beside a reference of the same run."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from collections.abc import Callable
 import numpy as np
 
 from bench.big_system import big_design
-from bench.routes import bench_routes
+from bench.routes import bench_random_routes, bench_routes
 from bench.twin_system import twin_design
 from bench.underbody import bench_tapes, bench_underbody
 from widebend.core import clearance
@@ -133,6 +133,7 @@ BENCHES = {
     "layout": bench_layout,
     "closing": bench_closing,
     "routes": bench_routes,
+    "random": bench_random_routes,
     "underbody": bench_underbody,
     "tapes": bench_tapes,
 }

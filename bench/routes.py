@@ -1,77 +1,114 @@
-"""Route finding on the benchmark scenes: solved, bends, cost beside the best known, time; each answer checked again."""
+"""Route finding: solved, bends, cost beside the best known, time, angles from the set; a plain voxel search beside it."""
 
 from __future__ import annotations
 
-import json
 import time
-from pathlib import Path
-from typing import Any
+from concurrent.futures import ProcessPoolExecutor
 
-from widebend.core.bodies import tube_segments
-from widebend.core.closing import Ways
-from widebend.core.frame import Pose, pose
-from widebend.core.gaps import Around, packed, tube_gaps
-from widebend.core.obstacles import obstacles
-from widebend.core.records import Design, Run, Survey, Tube
-from widebend.core.route import LaidRun, lay_pieces
-from widebend.core.units import Length
+import numpy as np
+
+from bench.route_scenes import Scene, benchmark_scenes, own_scenes, random_scene
+from bench.voxels import voxel_way
 from widebend.core.way_pieces import pieces_of
 from widebend.core.way_search import find
-from widebend.core.way_task import Task, Way, distinct, task_of
+from widebend.core.way_snap import snapped
+from widebend.core.way_task import Way, distinct
 
-HERE = Path(__file__).parent / "scenes"
-
-
-def scene(name: str) -> tuple[dict[str, Any], Around, Pose, Pose]:
-    """A scene as read, its things packed, where the way starts and ends."""
-    data = json.loads((HERE / f"{name}.json").read_text())
-    survey = Survey.model_validate({"things": [_thing(i, o) for i, o in enumerate(data["obstacles"])]})
-    around = packed(obstacles(survey, Design().settings.rules))
-    ends = (pose(data[k]["p"], data[k]["d"]) for k in "AB")
-    return data, around, *ends  # type: ignore[return-value]
-
-
-def _thing(i: int, o: dict[str, Any]) -> dict[str, Any]:
-    shape = {k: v for k, v in o.items() if k not in ("name", "clearance", "type")}
-    kind = {"halfspace": "half-space"}.get(o["type"], o["type"])
-    renamed = {"c": "center", "p0": "a", "p1": "b", "r": "radius", "rpy": "rpy_deg"}
-    shape = {renamed.get(k, k): v for k, v in shape.items()}
-    return {"id": f"t{i}", "name": o["name"], "needed_gap_mm": o["clearance"], "shape": {"type": kind, **shape}}
-
-
-def checked(data: dict[str, Any], around: Around, start: Pose, answer: Any) -> float:
-    """The least margin of an answer laid from its own steps, by the exact tube kernel."""
-    tube = Tube(od_mm=Length(data["tube"]["D"]), wall_mm=Length(1.5))
-    laid = lay_pieces(start, answer.pieces(), Design(), tube)
-    run = LaidRun(Run(id="r", start="a.b", tube=tube), start, laid, None)
-    gaps, _ = tube_gaps(tube_segments(run).rows, around, 200.0)
-    return float((gaps.min(axis=1) - around.needed).min())
+SEEDS = 20
+END_MM, END_DEG = 0.01, 0.01
 
 
 def bench_routes() -> None:
-    """Every scene: what was found, beside the best known."""
-    best = json.loads((HERE / "best.json").read_text())
-    for path in sorted(HERE.glob("s*.json")):
-        data, around, start, end = scene(path.stem)
-        ways = Ways((data["tube"]["R"],), tuple(data["angle_set"]), True, data["min_straight"])
-        task = task_of(start, end, data["tube"]["D"], ways, around, most_deg=data["max_bend_deg"])
-        find(task)
+    """Every scene with twenty seeds, warm: how often solved, cost over the best known, time; each answer checked again."""
+    overs: list[float] = []
+    for scene in [*benchmark_scenes(), *own_scenes()]:
+        find(scene.task())
+        overs += _scene(scene)
+    print(f"cost over the best known: median {np.median(overs):.2f} %, worst {max(overs):.2f} %")
+
+
+def _scene(scene: Scene) -> list[float]:
+    spent, ways, wrong = [], [], 0
+    for seed in range(SEEDS):
+        task = scene.task(seed)
         begun = time.perf_counter()
         found = find(task)
-        spent = time.perf_counter() - begun
-        print(_line(path.stem, found, spent, best.get(path.stem, {}), data, around, task))
+        spent.append(time.perf_counter() - begun)
+        good = [w for w in found if w.spare_mm >= 0]
+        if good:
+            answer = pieces_of(task, good[0])
+            miss = scene.miss(answer)
+            wrong += scene.margin(answer) < 0 or miss[0] > END_MM or miss[1] > END_DEG
+            ways.append(good[0])
+    times = f"{np.median(spent):5.2f} s, worst {max(spent):5.2f}"
+    print(f"{scene.name:24} {len(ways):2}/{SEEDS} {times}  rejected {wrong}  {_beside(scene, ways)}")
+    print(f"{'':24} {_set_angles(scene)}   {_plain(scene)}")
+    return [100 * (w.cost / scene.known[1] - 1) for w in ways] if scene.known else []
 
 
-def _line(
-    name: str, found: list[Way], spent: float, known: dict[str, Any], data: Any, around: Around, task: Task
-) -> str:
-    beside = f"{spent:6.2f} s   known {known.get('n')} {known.get('J')}"
-    ok = [w for w in found if w.spare_mm >= 0]
-    if not ok:
-        worst = found[0].spare_mm if found else float("nan")
-        return f"{name:24} none, nearest {worst:8.2f} mm  {beside}"
-    way = ok[0]
-    margin = checked(data, around, task.start, pieces_of(task, way))
-    over = 100 * (way.cost / known["J"] - 1) if known.get("J") else float("nan")
-    figures = f"{way.bends} bends {way.cost:8.1f} ({over:+5.2f} %) margin {margin:6.2f}"
-    return f"{name:24} {figures}  {len(distinct(ok))} ways {beside}"
+def _beside(scene: Scene, ways: list[Way]) -> str:
+    if not ways:
+        return "none, as known" if not scene.solvable else "NONE"
+    bends, cost = sorted({w.bends for w in ways}), float(np.median([w.cost for w in ways]))
+    if scene.known is None:
+        return f"bends {bends} cost {cost:.1f}"
+    over = [100 * (w.cost / scene.known[1] - 1) for w in ways]
+    return f"bends {bends} of {scene.known[0]}, cost {cost:.1f}: {np.median(over):+.2f} %, worst {max(over):+.2f}"
+
+
+def _set_angles(scene: Scene) -> str:
+    task = scene.task()
+    found = [w for w in find(task) if w.spare_mm >= 0]
+    if not found or found[0].bends < 2:
+        return "set angles: nothing to do"
+    longer = [w for w in found if w.bends == found[0].bends + 1][:2]
+    begun = time.perf_counter()
+    answer = snapped(task, [found[0], *longer], scene.ways.angles_deg)
+    spent = time.perf_counter() - begun
+    if answer is None:
+        return f"set angles: NONE, {spent:.2f} s"
+    laid = pieces_of(task, answer.way, keep_angles=True)
+    odd = f" one odd, {answer.odd_deg:.1f}" if answer.odd_deg else ""
+    ways = len(distinct(found))
+    return (f"set angles {' '.join(f'{a:g}' for a in np.round(laid.bends[:, 1], 2))}{odd} cost {answer.way.cost:.1f} "
+            f"margin {scene.margin(laid):.2f}, {spent:.2f} s, {ways} ways")  # fmt: skip
+
+
+def _plain(scene: Scene) -> str:
+    begun = time.perf_counter()
+    way = voxel_way(scene.task())
+    spent = time.perf_counter() - begun
+    if way is None:
+        return f"voxels: none, {spent:.2f} s"
+    what = "keeps its gaps" if way.spare_mm >= 0 else "does not fit" if way.spare_mm < -900 else "too near"
+    return f"voxels: {way.bends} bends, cost {way.cost:.0f}, {what}, {spent:.2f} s"
+
+
+def bench_random_routes(most: int = 5000) -> None:
+    """Random scenes: no answer that the exact clearance check rejects, ends exact."""
+    solved, rejected, missed, spent, worst = 0, 0, 0, [], 1e9
+    with ProcessPoolExecutor(2) as beside:
+        for n, (seconds, margin, off) in enumerate(beside.map(_random, range(most), chunksize=20), 1):
+            spent.append(seconds)
+            if margin is not None:
+                solved += 1
+                worst = min(worst, margin)
+                rejected += margin < 0
+                missed += off[0] > END_MM or off[1] > END_DEG
+            if n % 500 == 0 or n == most:
+                print(f"{n} scenes, {solved} solved, {rejected} rejected, {missed} miss their end, worst margin "
+                      f"{worst:.3f} mm, median {np.median(spent):.2f} s, worst {max(spent):.2f} s", flush=True)  # fmt: skip
+
+
+def _random(seed: int) -> tuple[float, float | None, tuple[float, float]]:
+    scene = random_scene(seed)
+    task = scene.task()
+    begun = time.perf_counter()
+    found = find(task)
+    spent = time.perf_counter() - begun
+    good = [w for w in found if w.spare_mm >= 0]
+    if not good:
+        return spent, None, (0.0, 0.0)
+    answers = [pieces_of(task, w) for w in distinct(good)]
+    misses = [scene.miss(a) for a in answers]
+    return spent, min(scene.margin(a) for a in answers), (max(m[0] for m in misses), max(m[1] for m in misses))

@@ -35,11 +35,17 @@ def _box_distance(low, high, x, y, z):
 @njit(cache=True, nogil=True)
 def nearest(rows, low, high, x, y, z):
     """Distance [mm] of a point to the mesh, and the index of the nearest triangle."""
+    return nearest_within(rows, low, high, x, y, z, FAR)
+
+
+@njit(cache=True, nogil=True)
+def nearest_within(rows, low, high, x, y, z, best):
+    """`nearest` where it is known to be nearer than `best`; that and -1 where it is not."""
     leaves = (low.shape[0] + 1) // 2
     grad = np.empty(3)
     stack, bounds = np.empty(64, dtype=np.int64), np.empty(64)
     stack[0], bounds[0], top = 0, 0.0, 1
-    best, which = FAR, -1
+    which = -1
     while top > 0:
         top -= 1
         if bounds[top] >= best:

@@ -21,7 +21,8 @@ from .way_field import spare_at
 PER_BEND, PER_DEG, SHARP = 150.0, 1.5, 0.03
 WALK_MM = 8.0  # the least step of the walk along what is judged for good
 MISFIT = 20.0  # what a millimetre of missing straight counts for
-TOO_NEAR = 50.0  # what a millimetre too near counts for, once for the worst place
+TOO_NEAR_AT_ALL = 300.0  # a way that is too near somewhere is worse than one with two bends more that is not
+TOO_NEAR = 50.0  # and what a millimetre counts for, once for the worst place
 TOO_NEAR_ALONG = 0.05  # and for each millimetre along, so that less of it is better
 
 
@@ -82,9 +83,11 @@ def way_cost(points, radii, asked, patience):
         if i < n:
             deepest, sum_near = _walk_arc(points[i], points[i + 1], points[i + 2], radii[i], turns[i + 1], field, walk)
             worst, near = min(worst, deepest), near + sum_near
-        if cost + TOO_NEAR * max(0.0, -worst) + near > patience:
+        if worst < 0.0 and cost + TOO_NEAR_AT_ALL - TOO_NEAR * worst + near > patience:
             break
-    return cost + TOO_NEAR * max(0.0, -worst) + near, worst, misfit
+    if worst < 0.0:
+        cost += TOO_NEAR_AT_ALL - TOO_NEAR * worst + near
+    return cost, worst, misfit
 
 
 @njit(cache=True, nogil=True)

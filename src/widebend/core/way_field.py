@@ -7,32 +7,38 @@ are at its middle within 2 h of the least there. The list is made for blocks of 
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 import numpy as np
 from numba import njit
 
 from .frame import Vector
-from .mesh_gap import is_inside, nearest
+from .mesh_gap import is_inside, nearest_within
 from .obstacles import PlacedMesh
 from .solids import BOX, HALFSPACE, PRISM, WIDTH, signed_distance
 
 CELL_MM, BLOCK = 32.0, 4  # a block is this many cells long, wide and high
 MOST_LISTED = 24  # a cell with more to look at has no list: everything is looked at
+OPEN_MM = 90.0  # where a cell's middle has so much to spare, what is left of it at a place is near enough
 FAR = 1e9
 
-Cells = tuple[Vector, Vector, Vector, Vector]  # lowest corner, counts, listed (cells, MOST_LISTED), how many of them
+# lowest corner, counts; for each cell: what is listed (MOST_LISTED), how many, what its middle has to spare, and its
+# signed distance to each scan
+Cells = tuple[Vector, Vector, Vector, Vector, Vector, Vector]
 Scans = tuple[Vector, Vector, Vector, Vector, Vector]  # triangles, low, high, table (m, 5), place (m, 12)
 Field = tuple[Vector, Vector, Cells, Scans]  # solids (n, WIDTH), keep (n + m), cells, scans
 
 
 def field_of(rows: Vector, keep: Vector, low: Vector, high: Vector, scans: Sequence[PlacedMesh] = ()) -> Field:
-    """Solids (n, WIDTH) and scans (m) with what the centre line keeps from each, (n + m) [mm], listed in a box."""
+    """Solids (n, WIDTH) and scans (m) with what the centre line keeps from each, (n + m) [mm], listed in a box.
+
+    Outside the box there is no room: the search does not look there.
+    """
     packed = _packed(scans)
     counts = np.maximum(np.ceil((high - low) / (CELL_MM * BLOCK)).astype(np.int64), 1) * BLOCK
     rows = np.ascontiguousarray(rows, dtype=float).reshape(-1, WIDTH)
-    listed, many = list_cells(rows, keep, packed, low, counts)
-    return rows, keep, (low, counts, listed, many), packed
+    return rows, keep, (low, counts, *list_cells(rows, keep, packed, low, counts)), packed
 
 
 def _packed(scans: Sequence[PlacedMesh]) -> Scans:
@@ -51,8 +57,11 @@ def _packed(scans: Sequence[PlacedMesh]) -> Scans:
 
 
 @njit(cache=True, nogil=True)
-def _from_scan(k, x, y, z, scans):
-    """Signed distance [mm] of a place to the k-th scan."""
+def _to_scan(k, x, y, z, scans, known, off):
+    """Signed distance [mm] of a place to the k-th scan; `known` is that of a place `off` from it (nan for none).
+
+    Farther than `off` from the skin there, it is on the same side of it here, and no farther than both together.
+    """
     triangles, low, high, table, place = scans
     p = np.empty(3)
     dx, dy, dz = x - place[k, 9], y - place[k, 10], z - place[k, 11]
@@ -60,91 +69,110 @@ def _from_scan(k, x, y, z, scans):
         p[c] = place[k, c] * dx + place[k, 3 + c] * dy + place[k, 6 + c] * dz
     a, b = table[k, 2], table[k, 3]
     own = triangles[table[k, 0] : table[k, 1]]
-    d, _ = nearest(own, low[a:b], high[a:b], p[0], p[1], p[2])
-    return -d if table[k, 4] and is_inside(own, low[a:b], high[a:b], p) else d
+    far = FAR if math.isnan(known) else abs(known) + off + 1e-6
+    d, _ = nearest_within(own, low[a:b], high[a:b], p[0], p[1], p[2], far)
+    if table[k, 4] == 0:
+        return d
+    if abs(known) > off:  # never where it is not a number
+        return math.copysign(d, known)
+    return -d if is_inside(own, low[a:b], high[a:b], p) else d
 
 
 @njit(cache=True, nogil=True)
 def spare_at(x, y, z, field, grad):
-    """How much more than needed a centre-line point keeps from the nearest thing [mm], and which; FAR, -1 for none.
+    """How much more than needed a centre-line point keeps from the nearest thing [mm], and which (-1: none near).
 
-    grad (3,) is scratch: making it here each time would cost more than the looking.
+    Where there is plenty it may be said less than it is. grad (3,) is scratch: making it here would cost more than the
+    looking.
     """
     rows, keep = field[0], field[1]
-    low, counts, listed, many = field[2]
-    n, found = rows.shape[0], -1
-    best, which = FAR, -1
+    low, counts, listed, many, spare, known = field[2]
     i, j, k = int((x - low[0]) // CELL_MM), int((y - low[1]) // CELL_MM), int((z - low[2]) // CELL_MM)
-    cell = 0
-    if 0 <= i < counts[0] and 0 <= j < counts[1] and 0 <= k < counts[2]:
-        cell = (i * counts[1] + j) * counts[2] + k
-        found = many[cell]
+    if not (0 <= i < counts[0] and 0 <= j < counts[1] and 0 <= k < counts[2]):
+        out = 1.0
+        for c, v in ((0, x), (1, y), (2, z)):
+            out += max(0.0, low[c] - v, v - low[c] - counts[c] * CELL_MM)
+        return -out, -1
+    cell = (i * counts[1] + j) * counts[2] + k
+    dx, dy, dz = (x - low[0] - (i + 0.5) * CELL_MM, y - low[1] - (j + 0.5) * CELL_MM, z - low[2] - (k + 0.5) * CELL_MM)
+    off = math.sqrt(dx * dx + dy * dy + dz * dz)
+    if spare[cell] >= OPEN_MM:
+        return spare[cell] - off, -1
+    n, found = rows.shape[0], many[cell]
+    best, which = FAR, -1
     for q in range(found if found >= 0 else keep.shape[0]):
         one = listed[cell, q] if found >= 0 else q
         if one < n:
             d = signed_distance(rows[one], x, y, z, grad) - keep[one]
         else:
-            d = _from_scan(one - n, x, y, z, field[3]) - keep[one]
+            d = _to_scan(one - n, x, y, z, field[3], known[cell, one - n], off) - keep[one]
         if d < best:
             best, which = d, one
     return best, which
 
 
 @njit(cache=True, nogil=True)
-def _one(j, x, y, z, rows, keep, scans, grad):
-    """What a place keeps over what is needed from the j-th solid, or from a scan after all the solids [mm]."""
-    if j < rows.shape[0]:
-        return signed_distance(rows[j], x, y, z, grad) - keep[j]
-    return _from_scan(j - rows.shape[0], x, y, z, scans) - keep[j]
-
-
-@njit(cache=True, nogil=True)
 def list_cells(rows, keep, scans, low, counts):
-    """For each cell what can be the nearest in it, and how many those are; -1 for too many to list."""
+    """For each cell what can be the nearest in it, how many those are (-1 for too many to list), what its middle has to
+    spare, and its signed distance to each scan.
+    """
     cells = counts[0] * counts[1] * counts[2]
-    listed = np.zeros((cells, MOST_LISTED), dtype=np.int16)
-    many = np.zeros(cells, dtype=np.int16)
-    m = keep.shape[0]
-    near, values, grad = np.empty(m, dtype=np.int64), np.empty(m), np.empty(3)
-    half = CELL_MM * 0.8660254037844386
+    m, n = keep.shape[0], rows.shape[0]
+    listed, many = np.zeros((cells, MOST_LISTED), dtype=np.int16), np.zeros(cells, dtype=np.int16)
+    spare, known = np.empty(cells), np.full((cells, m - n), FAR)
+    near, values, block_known = np.empty(m, dtype=np.int64), np.empty(m), np.empty(m - n)
+    middle, grad = np.empty(3), np.empty(3)
+    reach = BLOCK * CELL_MM * 0.8660254037844386
     for bi in range(counts[0] // BLOCK):
         for bj in range(counts[1] // BLOCK):
             for bk in range(counts[2] // BLOCK):
-                x, y, z = (low[0] + (bi + 0.5) * BLOCK * CELL_MM, low[1] + (bj + 0.5) * BLOCK * CELL_MM,
-                           low[2] + (bk + 0.5) * BLOCK * CELL_MM)  # fmt: skip
+                middle[0] = low[0] + (bi + 0.5) * BLOCK * CELL_MM
+                middle[1] = low[1] + (bj + 0.5) * BLOCK * CELL_MM
+                middle[2] = low[2] + (bk + 0.5) * BLOCK * CELL_MM
                 best = FAR
                 for q in range(m):
-                    values[q] = _one(q, x, y, z, rows, keep, scans, grad)
+                    if q < n:
+                        values[q] = signed_distance(rows[q], middle[0], middle[1], middle[2], grad) - keep[q]
+                    else:
+                        d = _to_scan(q - n, middle[0], middle[1], middle[2], scans, math.nan, 0.0)
+                        block_known[q - n], values[q] = d, d - keep[q]
                     best = min(best, values[q])
                 block = 0
                 for q in range(m):
-                    if values[q] <= best + 2.0 * BLOCK * half:
+                    if values[q] <= best + 2.0 * reach:
                         near[block] = q
                         block += 1
                 for i in range(bi * BLOCK, bi * BLOCK + BLOCK):
                     for j in range(bj * BLOCK, bj * BLOCK + BLOCK):
                         for k in range(bk * BLOCK, bk * BLOCK + BLOCK):
                             cell = (i * counts[1] + j) * counts[2] + k
-                            _list_cell(i, j, k, cell, near[:block], values, half, rows, keep, scans, low, listed, many)
-    return listed, many
+                            x, y, z = (low[0] + (i + 0.5) * CELL_MM, low[1] + (j + 0.5) * CELL_MM,
+                                       low[2] + (k + 0.5) * CELL_MM)  # fmt: skip
+                            off = math.sqrt((x - middle[0]) ** 2 + (y - middle[1]) ** 2 + (z - middle[2]) ** 2)
+                            best = FAR
+                            for q in range(block):
+                                one = near[q]
+                                if one < n:
+                                    values[q] = signed_distance(rows[one], x, y, z, grad) - keep[one]
+                                else:
+                                    d = _to_scan(one - n, x, y, z, scans, block_known[one - n], off)
+                                    known[cell, one - n], values[q] = d, d - keep[one]
+                                best = min(best, values[q])
+                            spare[cell], many[cell] = best, _listed(near[:block], values, best, listed[cell])
+    return listed, many, spare, known
 
 
 @njit(cache=True, nogil=True)
-def _list_cell(i, j, k, cell, near, values, half, rows, keep, scans, low, listed, many):
-    grad = np.empty(3)
-    x, y, z = low[0] + (i + 0.5) * CELL_MM, low[1] + (j + 0.5) * CELL_MM, low[2] + (k + 0.5) * CELL_MM
-    best, found = FAR, 0
+def _listed(near, values, best, out):
+    """What can be the nearest in a cell whose middle has these values; how many, or -1."""
+    found = 0
     for q in range(near.shape[0]):
-        values[q] = _one(near[q], x, y, z, rows, keep, scans, grad)
-        best = min(best, values[q])
-    for q in range(near.shape[0]):
-        if values[q] <= best + 2.0 * half:
+        if values[q] <= best + 2.0 * CELL_MM * 0.8660254037844386:
             if found == MOST_LISTED:
-                many[cell] = -1
-                return
-            listed[cell, found] = near[q]
+                return -1
+            out[found] = near[q]
             found += 1
-    many[cell] = found
+    return found
 
 
 def solid_boxes(rows: Vector) -> Vector:

@@ -37,7 +37,8 @@ class Pass:
     walk_mm: float
 
 
-ROUGH, WIDE, FINE = Pass(16, 40.0, 24.0), Pass(90, 40.0, 16.0), Pass(220, 15.0, 8.0)
+ROUGH, WIDE, FINE = Pass(16, 40.0, 24.0), Pass(80, 40.0, 16.0), Pass(180, 15.0, 8.0)
+FEWER = Pass(40, 40.0, 16.0)
 
 
 def polished(task: Task, points: Vector, radii: Vector, how: Pass) -> Way:

@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -17,13 +18,24 @@ from . import way_graph
 from .closing import Ways, close
 from .frame import Vector
 from .way_pieces import corner_points
-from .way_polish import FINE, ROUGH, WIDE, all_polished, polished
+from .way_polish import FEWER, FINE, ROUGH, WIDE, all_polished
 from .way_task import Task, Way, apart, judged
 
 LEAST_NODES, NODES_A_METRE, MOST_BENDS = 110, 35, 6
 MOST_POLISHED, MOST_FINISHED = 7, 4
-SEEDS_EACH = 8  # chains polished for each number of bends
+SEEDS_EACH, FREE_SEEDS_EACH = 6, 5  # chains polished for each number of bends: of all, of those free all along
+MOST_CHEAP = 30  # chains polished at first
+HARDLY = 12.0  # an edge that costs more for passing too near is not free
 DEARER_MM = 400.0  # what a chain may cost more than the cheapest and be polished before it is known that none goes
+
+
+@dataclass(frozen=True)
+class Seed:
+    """A chain of the graph as a line with both ends (n + 2, 3), its bend radius, and what the graph says it costs."""
+
+    cost: float
+    points: Vector
+    radius: float
 
 
 def find(task: Task) -> list[Way]:
@@ -31,22 +43,21 @@ def find(task: Task) -> list[Way]:
     found = list(_straight(task))
     if any(w.spare_mm >= 0 and w.bends == 0 for w in found):  # nothing is gentler than straight ahead
         return sorted(found, key=_order)
-    for radius in task.ways.clr_mm:
-        seeds = sorted(_seeds(task, radius), key=lambda seed: seed[0])
-        cheap = [line for cost, line in seeds if cost < seeds[0][0] + DEARER_MM]
-        found += _from_seeds(task, cheap, radius)
-        if not any(w.spare_mm >= 0 for w in found):
-            found += _from_seeds(task, [line for _, line in seeds[len(cheap) :]], radius)
+    seeds = sorted((seed for radius in task.ways.clr_mm for seed in _seeds(task, radius)), key=lambda seed: seed.cost)
+    cheap = [seed for seed in seeds if seed.cost < seeds[0].cost + DEARER_MM][:MOST_CHEAP]
+    found += _from_seeds(task, cheap)
+    if not any(w.spare_mm >= 0 for w in found):
+        found += _from_seeds(task, seeds[len(cheap) :])
     finished = sorted(found, key=lambda w: w.cost)[:MOST_FINISHED]
     found += all_polished(task, [(w.points, w.radii) for w in finished if w.bends > 1], FINE)
     best = sorted(found, key=_order)[:2]
-    found += [w for w in (_fewer(task, way) for way in best) if w]
-    found += [w for w in (_other_radii(task, way) for way in best) if w]
+    more = [w for change in (_fewer, _other_radii) for w in (change(task, way) for way in best) if w]
+    found += [*more, *all_polished(task, [(w.points, w.radii) for w in more], FINE)]
     return sorted(found, key=_order)
 
 
-def _from_seeds(task: Task, seeds: Sequence[Vector], radius: float) -> list[Way]:
-    rough = all_polished(task, [(points, np.full(len(points) - 2, radius)) for points in seeds], ROUGH)
+def _from_seeds(task: Task, seeds: Sequence[Seed]) -> list[Way]:
+    rough = all_polished(task, [(s.points, np.full(len(s.points) - 2, s.radius)) for s in seeds], ROUGH)
     return all_polished(task, [(w.points, w.radii) for w in _worth_more(rough)], WIDE)
 
 
@@ -73,7 +84,7 @@ def _straight(task: Task) -> Iterator[Way]:
         yield judged(task, points, answer.bends[:, 2] if len(answer.bends) else np.zeros(0))
 
 
-def _seeds(task: Task, radius: float) -> Iterator[tuple[float, Vector]]:
+def _seeds(task: Task, radius: float) -> Iterator[Seed]:
     """The cheapest chains of each number of bends from two on, as lines through corner points, with their cost."""
     far = float(np.linalg.norm(task.end.point - task.start.point))
     most = LEAST_NODES + round(NODES_A_METRE * far / 1000)
@@ -82,25 +93,38 @@ def _seeds(task: Task, radius: float) -> Iterator[tuple[float, Vector]]:
                                             task.seed * 0.6180339887)  # fmt: skip
     tangent = radius * math.tan(math.radians(min(task.most_deg, 90.0)) / 2)
     blocked, extra = _seen(task, points, tangent, far * 1.1 + 4 * radius)
-    near = _neighbours(points, blocked, ahead, behind)
+    ends = ahead, behind
+    taken: dict[int, list[Vector]] = {}
+    yield from _chains(task, points, ends, (blocked, extra), radius, SEEDS_EACH, taken)
+    # what passes a little too near is cheap and may never be mended: the same without it
+    yield from _chains(task, points, ends, (np.where(extra > HARDLY, -1.0, blocked), extra), radius, FREE_SEEDS_EACH, taken)
+
+
+def _chains(
+    task: Task, points: Vector, ends: tuple[int, int], edges: tuple[Vector, Vector], radius: float, most: int,
+    taken: dict[int, list[Vector]],
+) -> Iterator[Seed]:  # fmt: skip
+    """The cheapest chains over these edges for each number of bends, none near another or one taken before."""
+    near = _neighbours(points, edges[0], *ends)
     limits = task.limits[0], math.radians(task.limits[1]), math.radians(task.limits[2])
     whole, back = way_graph.by_bends(
-        points, (ahead, behind), task.start.point, task.start.flow, task.end.point, task.end.flow,
-        (blocked, extra, near), radius, limits, MOST_BENDS - 1, task.vias,
+        points, ends, task.start.point, task.start.flow, task.end.point, task.end.flow, (*edges, near), radius, limits,
+        MOST_BENDS - 1, task.vias,
     )  # fmt: skip
     stages = len(task.vias) + 1
     for first in range(0, len(whole), stages):
-        taken: list[Vector] = []
+        lines = taken.setdefault(first, [])
+        room = len(lines) + most
         slabs = whole[first : first + stages]
         for flat in np.argsort(slabs, axis=None)[:400]:
             stage, u, q, label = (int(i) for i in np.unravel_index(flat, slabs.shape))
-            if slabs[stage, u, q, label] > 1e17 or len(taken) >= SEEDS_EACH:
+            if slabs[stage, u, q, label] > 1e17 or len(lines) >= room:
                 break
             line = points[way_graph.chain_of(near, back, first + stage, u, q, label)]
-            if all(np.abs(line - other).max() > 70.0 for other in taken):
-                taken.append(line)
+            if all(np.abs(line - other).max() > 70.0 for other in lines):
+                lines.append(line)
                 whole_line = np.concatenate([task.start.point[None], line, task.end.point[None]])
-                yield float(slabs[stage, u, q, label]), whole_line
+                yield Seed(float(slabs[stage, u, q, label]), whole_line, radius)
 
 
 def _seen(task: Task, points: Vector, tangent: float, longest: float) -> tuple[Vector, Vector]:
@@ -134,23 +158,20 @@ def _neighbours(points: Vector, blocked: Vector, ahead: int, behind: int) -> Vec
 
 def _fewer(task: Task, way: Way) -> Way | None:
     """A way with one corner less, where that goes and costs less."""
-    tried = []
-    for i in range(2, len(way.points) - 2):
-        points, radii = np.delete(way.points, i, axis=0), np.delete(way.radii, i - 1)
-        tried.append(polished(task, points, radii, ROUGH))
-    return _cheaper(tried, way)
+    lines = [(np.delete(way.points, i, axis=0), np.delete(way.radii, i - 1)) for i in range(2, len(way.points) - 2)]
+    return _cheaper(all_polished(task, lines, FEWER), way)
 
 
 def _other_radii(task: Task, way: Way) -> Way | None:
     """A way with one bend of another radius on hand, where that goes and costs less."""
-    tried = []
+    lines = []
     for i in range(way.bends):
         for radius in task.ways.clr_mm:
             if radius != way.radii[i]:
                 radii = way.radii.copy()
                 radii[i] = radius
-                tried.append(polished(task, way.points, radii, FINE))
-    return _cheaper(tried, way)
+                lines.append((way.points, radii))
+    return _cheaper(all_polished(task, lines, ROUGH), way)
 
 
 def _cheaper(tried: Sequence[Way], way: Way) -> Way | None:
