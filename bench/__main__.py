@@ -1,4 +1,4 @@
-"""./widebend bench [review|routes|random|layout|closing|underbody|tapes]: figures beside a reference of the same run."""
+"""./widebend bench [review|routes|random|layout|closing|underbody|tapes]: figures beside a reference."""
 
 from __future__ import annotations
 

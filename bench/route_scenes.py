@@ -5,12 +5,13 @@ from __future__ import annotations
 import json
 import math
 from dataclasses import dataclass
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
 import numpy as np
-
 from tests.outside.meshes import floor_pan
+
 from widebend.core.bodies import tube_segments
 from widebend.core.closing import Answer, Ways
 from widebend.core.frame import Pose, Vector, pose
@@ -99,12 +100,16 @@ def _packed(things: list[dict[str, Any]], groups: list[dict[str, Any]] | None = 
 # --- our own ----------------------------------------------------------------------------------------------------------
 
 
-def _box(name: str, center: tuple[float, ...], size: tuple[float, ...], gap: float = 15.0, **more: Any) -> dict[str, Any]:
+Point = tuple[float, ...]
+Thing = dict[str, Any]
+
+
+def _box(name: str, center: Point, size: Point, gap: float = 15.0, **more: Any) -> Thing:
     return {"id": name.replace(" ", "-"), "name": name, "needed_gap_mm": gap, **more,
             "shape": {"type": "box", "center": center, "size": size, "rpy_deg": (0, 0, 0)}}  # fmt: skip
 
 
-def _bar(name: str, a: tuple[float, ...], b: tuple[float, ...], radius: float, gap: float = 15.0, **more: Any) -> dict[str, Any]:  # fmt: skip
+def _bar(name: str, a: Point, b: Point, radius: float, gap: float = 15.0, **more: Any) -> Thing:
     return {"id": name.replace(" ", "-"), "name": name, "needed_gap_mm": gap, **more,
             "shape": {"type": "capsule", "a": a, "b": b, "radius": radius}}  # fmt: skip
 
@@ -131,17 +136,20 @@ def own_scenes() -> list[Scene]:
     through = np.array([(460.0, -140.0, 260.0, 1.0, 0.0, 0.0, 10.0), (960.0, 130.0, 260.0, 1.0, 0.0, 0.0, 10.0)])
     other = [(0, -40, 250), (500, -40, 250), (900, 190, 290), (1500, 190, 290)]
     beside = [FLOOR, GROUND, *(_bar(f"other run {i}", a, b, 31.75, 20.0) for i, (a, b) in
-                               enumerate(zip(other, other[1:], strict=False)))]  # fmt: skip
+                               enumerate(pairwise(other)))]  # fmt: skip
     axle = _bar("axle", (700, -500, 215), (700, 500, 215), 45.0, 20.0, moves_with="axle")
     travel = {"id": "axle", "name": "axle", "states": [{"name": "ride"}, {"name": "bump", "shift": (0, 0, 45)},
                                                        {"name": "droop", "shift": (0, 0, -70)}]}  # fmt: skip
-    tight = [FLOOR, GROUND, _box("box ahead", (390, 0, 260), (160, 260, 260)), _box("box behind", (640, 250, 260), (160, 300, 260))]  # fmt: skip
+    tight = [FLOOR, GROUND, _box("box ahead", (390, 0, 260), (160, 260, 260)),
+             _box("box behind", (640, 250, 260), (160, 300, 260))]  # fmt: skip
     pan = remember(as_kept(floor_pan(4000) + np.array([0.0, 0.0, 350.0])))
     scan = {"id": "pan", "name": "floor scan", "needed_gap_mm": 15.0, "shape": {
-        "type": "mesh", "sha256": pan.sha256, "triangles": len(pan.rows), "low": tuple(pan.low[0]), "high": tuple(pan.high[0])}}  # fmt: skip
+        "type": "mesh", "sha256": pan.sha256, "triangles": len(pan.rows), "low": tuple(pan.low[0]),
+        "high": tuple(pan.high[0])}}  # fmt: skip
+    beam = _box("crossmember", (900, 0, 300), (80, 300, 60))
 
-    def made(name: str, things: list[dict[str, Any]], a: tuple[float, ...], b: tuple[float, ...], ways: Ways = plain,
-             out: tuple[float, ...] = ahead, vias: Vector | None = None, groups: list[dict[str, Any]] | None = None) -> Scene:  # fmt: skip
+    def made(name: str, things: list[Thing], a: Point, b: Point, ways: Ways = plain, out: Point = ahead,
+             vias: Vector | None = None, groups: list[Thing] | None = None) -> Scene:  # fmt: skip
         best = known.get(name)
         return Scene(name, _packed(things, groups), pose(a, ahead), pose(b, out), 63.5, ways, vias=vias,
                      known=(best["n"], best["J"]) if best else None)  # fmt: skip
@@ -154,7 +162,7 @@ def own_scenes() -> list[Scene]:
         made("o4_two_runs", beside, (0, 70, 250), (1500, 60, 260)),
         made("o5_movement", [FLOOR, GROUND, axle], (0, 0, 250), (1400, 60, 260), groups=[travel]),
         made("o6_two_radii", tight, (0, 0, 260), (1000, 240, 260), Ways((95.25, 63.5), SET)),
-        made("o7_scan", [GROUND, scan, _box("crossmember", (900, 0, 300), (80, 300, 60))], (100, -60, 250), (1800, 150, 260)),
+        made("o7_scan", [GROUND, scan, beam], (100, -60, 250), (1800, 150, 260)),
     ]  # fmt: skip
 
 
@@ -162,9 +170,7 @@ def own_scenes() -> list[Scene]:
 
 
 def random_scene(seed: int) -> Scene:
-    """An underbody like the benchmark's with moved ends, other tubes and radii, boxes, bars, plates with windows, and in
-    every fifth something that moves.
-    """
+    """An underbody like the benchmark's: moved ends, other tubes and radii, boxes, bars; in every fifth one moves."""
     rng = np.random.default_rng(seed)
     far = rng.uniform(400.0, 1800.0)
     od = float(rng.choice([38.1, 50.8, 63.5, 76.2]))
@@ -186,5 +192,3 @@ def random_scene(seed: int) -> Scene:
     ends = [pose(rng.uniform((x, -250, 200), (x + 1, 250, 330)), (1.0, *rng.normal(0.0, 0.25, 2))) for x in (0.0, far)]
     ways = Ways((float(od * rng.choice([1.0, 1.5, 2.0])),), SET, shortest_mm=float(rng.choice([0.0, 0.0, 40.0])))
     return Scene(f"random {seed}", _packed(things, groups if seed % 5 == 0 else None), *ends, od, ways)
-
-

@@ -20,7 +20,8 @@ from .core.records import Design, Tube
 from .core.review import Review, review
 from .core.route import lay_run
 from .core.units import Length, format_angle, format_length
-from .core.wayfinding import WEIGHS, seek
+from .core.wayfinding import seek
+from .core.wishes import WEIGHS, Wish
 from .core.words import say
 from .formats.cut_csv import write_cut_csv
 from .formats.cut_rows import rows
@@ -133,7 +134,7 @@ def route_design(design: Design, options: argparse.Namespace) -> int:
         design, run_id = joined(design, options.start, options.aim, tube)
     else:
         run_id = run.id
-    found = seek(design, run_id, 0, options.weigh)
+    found = seek(design, run_id, Wish(0, weigh=options.weigh))
     shown = Proposals(found.kept, found.found[: max(1, options.alternatives)], found.why_not)
     if options.json:
         print(json.dumps(_proposals_json(shown), indent=2, ensure_ascii=False))

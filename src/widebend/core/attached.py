@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from typing import TypeVar
 
 from .errors import EditError
-from .records import Attachment, Design, Hanger, Run, Tap
+from .records import Attachment, Design, Hanger, InLine, Leg, Piece, Run, Tap
 from .route import LaidPiece, lay_run
 from .units import Length
 
 T = TypeVar("T", Attachment, Hanger, Tap)
+R = TypeVar("R", Attachment, Tap)  # these stand on a side of the pipe
 
 
 def resited(design: Design, before: Run, after: Run) -> Design:
@@ -59,3 +61,40 @@ def _moved(sits: T, before: Sequence[LaidPiece], after: Sequence[LaidPiece]) -> 
         piece = after[-1]
     along = Length(min(max(at, 0.0), piece.length_mm))
     return sits.model_copy(update={"piece": piece.piece.id, "along_mm": along})
+
+
+def stays(design: Design, run: Run, pieces: Sequence[Piece], tail: Sequence[Piece]) -> tuple[Design, Run, list[Piece]]:
+    """Other pieces before the run's last ones (`tail`), those rolled so that they and what sits on them stay where they
+    are: the design with what sits there turned, the run, and all its pieces.
+    """
+    before = lay_run(design, run)
+    after = lay_run(design, run.model_copy(update={"pieces": tuple(pieces)}))
+    assert before is not None and after is not None  # nothing is found for a run that cannot be laid
+    roll = after.end.roll_of(before.pieces[len(run.pieces) - len(tail)].inlet.reference)
+    turned = {p.id for p in itertools.takewhile(lambda p: not isinstance(p, InLine), tail)}
+
+    def rolled(sits: R) -> R:
+        if sits.run != run.id or sits.piece not in turned:
+            return sits
+        return sits.model_copy(update={"roll_deg": _turned(sits.roll_deg, roll)})
+
+    runs = [r.model_copy(update={"start": rolled(r.start)}) if isinstance(r.start, Tap) else r for r in design.runs]
+    sitting = {"attachments": tuple(rolled(a) for a in design.attachments), "runs": tuple(runs)}
+    return design.model_copy(update=sitting), run, [*pieces, *carried_on(tail, roll)]
+
+
+def carried_on(pieces: Sequence[Piece], roll: float) -> list[Piece]:
+    """Rolls counted from a reference that has turned; behind hardware the reference is its port's again."""
+    out: list[Piece] = []
+    for i, piece in enumerate(pieces):
+        if isinstance(piece, Leg):
+            out.append(piece)
+            continue
+        out.append(piece.model_copy(update={"roll_deg": _turned(piece.roll_deg, roll)}))
+        if isinstance(piece, InLine):
+            return out + list(pieces[i + 1 :])
+    return out
+
+
+def _turned(roll_deg: float, by: float) -> float:
+    return (roll_deg + by + 180.0) % 360.0 - 180.0

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from .attached import carried_on
 from .editing import new_piece_id, with_pieces
 from .errors import EditError
 from .frame import Pose, Vector, unit
@@ -127,7 +128,7 @@ def _rebuilt(design: Design, run: Run, laid: LaidRun, span: _Span) -> list[Piece
         pieces += turned[i : i + 1]
     rolled = _rolled(design, run, start, pieces, ways[1:])
     reached = lay_pieces(start, rolled, design, run.tube)[-1].outlet
-    after = _carried_on([p.piece for p in laid.pieces[end:]], reached.roll_of(old_end.reference))
+    after = carried_on([p.piece for p in laid.pieces[end:]], reached.roll_of(old_end.reference))
     return [*(p.piece for p in laid.pieces[:begin]), *rolled, *after]
 
 
@@ -138,19 +139,6 @@ def _turned(piece: LaidPiece, before: Vector, after: Vector) -> Bend | Mitre:
     if not LEAST_DEG < angle <= MOST_DEG:
         raise EditError(f"piece {piece.index + 1} would turn {angle:.1f}°: from 0 to {MOST_DEG:.0f}° can be had")
     return p.model_copy(update={"turn_deg" if isinstance(p, Mitre) else "angle_deg": angle})
-
-
-def _carried_on(pieces: Sequence[Piece], roll: float) -> list[Piece]:
-    """Rolls counted from a reference that has turned; behind hardware the reference is its port's again."""
-    out: list[Piece] = []
-    for i, piece in enumerate(pieces):
-        if isinstance(piece, Leg):
-            out.append(piece)
-            continue
-        out.append(piece.model_copy(update={"roll_deg": (piece.roll_deg + roll + 180.0) % 360.0 - 180.0}))
-        if isinstance(piece, InLine):
-            return out + list(pieces[i + 1 :])
-    return out
 
 
 def _stretch(run: Run, between: Sequence[LaidPiece], wanted: float, number: int, at: int) -> list[Piece]:

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from . import chain
-from .attached import resited
+from .attached import resited, stays
 from .errors import EditError
 from .frame import Pose
 from .mirroring import follow_twins
@@ -265,11 +265,17 @@ def kept_pieces(run: Run, keep: int) -> tuple[Piece, ...]:
     return run.pieces[: max([keep, *fixed])]
 
 
-def take_answer(design: Design, run_id: str, keep: int, pieces: Sequence[Piece]) -> Design:
-    """The run's kept pieces followed by the pieces of an answer, renamed so that ids stay unique."""
+def take_answer(
+    design: Design, run_id: str, keep: int, pieces: Sequence[Piece], until: int | None = None
+) -> Design:  # fmt: skip
+    """The run's first `keep` pieces followed by the pieces of an answer, and from the piece `until` on by its own.
+
+    New pieces are named so that ids stay unique; what comes after is rolled so that it stays as it is.
+    """
     run = _run(design, run_id)
-    kept = list(kept_pieces(run, keep))
-    taken = {p.id for p in kept}
+    kept = list(run.pieces[:keep]) if until is not None else list(kept_pieces(run, keep))
+    tail = list(run.pieces[until:]) if until is not None else []
+    taken = {p.id for p in (*kept, *tail)}
     fresh = (f"p{n}" for n in range(1, 10_000) if f"p{n}" not in taken)
     tube = last_tube(run, len(kept))
     own = pieces if tube == run.tube else [p.model_copy(update={"tube": tube}) for p in pieces]
@@ -277,7 +283,9 @@ def take_answer(design: Design, run_id: str, keep: int, pieces: Sequence[Piece])
     named = [
         p if p.id in taken and i < len(kept) else p.model_copy(update={"id": next(fresh)}) for i, p in enumerate(joined)
     ]
-    return with_pieces(design, run, named)
+    if not tail:
+        return with_pieces(design, run, named)
+    return with_pieces(*stays(design, run, named, tail))
 
 
 def _merged(kept: list[Piece], pieces: Sequence[Piece]) -> list[Piece]:

@@ -25,6 +25,7 @@ SENSOR_RADIUS_MM = 14.0  # a 22 mm hexagon with its spanner's jaw
 LOWEST_MM = 5.0  # a boss this near the lowest place of its run sits in the water
 BRANCH_OFF_DEG = 10.0
 TORCH_RADIUS_MM, ROUND = 12.0, 12
+BURIED_SIDES = ROUND // 2  # shut from more sides than this, a joint is out of a torch's reach
 EVEN_MM = 3.0  # tips are set even by eye to about this
 HOT_CANS = ("muffler", "resonator", "cat")
 SIDE = 0.5  # an outlet that looks this much sideways is a side exit
@@ -179,14 +180,14 @@ def _joints(design: Design, system: System, things: Around) -> Iterator[Finding]
         last = run.pieces[-1].piece.id if run.pieces else ""
         for key, at, od, index in places:
             if key in apart or key == "start" or (key == last and run.aim):
-                shut, worst = _shut_sides(at, float(od) / 2, room, things)
-                if shut > ROUND // 2:
+                shut, worst = shut_sides(at, float(od) / 2, room, things)
+                if shut > BURIED_SIDES:
                     thing = things.obstacles[worst].thing
                     yield Finding("buried", run.run.id, index, thing=thing.id, thing_name=thing.name, needed_mm=room,
                                   detail=f"{ROUND - shut}|{ROUND}", at=point(at.point))  # fmt: skip
 
 
-def _shut_sides(at: Pose, radius: float, room: float, things: Around) -> tuple[int, int]:
+def shut_sides(at: Pose, radius: float, room: float, things: Around) -> tuple[int, int]:
     """From how many of twelve sides a hand and a torch cannot reach a joint, and the thing most in the way."""
     near = np.flatnonzero(
         tube_gaps(straight_row(at.point, at.flow, 1e-6, 1.0)[None], bare(things), radius + room)[1][:, 0] >= 0

@@ -10,11 +10,12 @@ from .closing import Answer, Change, Ways, changes_that_work, close, why_not
 from .cutting import tube_mass_per_metre
 from .editing import kept_pieces, last_tube, take_answer
 from .errors import EditError
+from .flow_loss import as_straight_mm
 from .frame import Pose, Vector
 from .moving import mover_behind, movers, system_positions
 from .nearest import Worst, worst_over
 from .obstacles import obstacles
-from .records import Design, Part, Piece, Run, Tube
+from .records import Design, Leg, Part, Piece, Run, Tube
 from .remedies import ways_of
 from .review import CLOSES_DEG, CLOSES_MM
 from .route import LaidPiece, LaidRun, lay_pieces, lay_run
@@ -25,8 +26,25 @@ MOST_SHOWN = 8
 
 
 @dataclass(frozen=True)
+class Side:
+    """Which side of a thing a way passes: over, under, left of, right of or through it."""
+
+    side: str
+    thing: str
+    name: str
+
+    @property
+    def words(self) -> str:
+        return f"{self.side} the {self.name}"
+
+
+@dataclass(frozen=True)
 class Proposal:
-    """One checked way to close a run. `worst_margin_mm` is capped at what is worth saying."""
+    """One checked way to close a run. `worst_margin_mm` is capped at what is worth saying.
+
+    `sides`: which side of what it passes; `buried`: how many of its joints a hand and a torch cannot reach from half of
+    all sides; `lacks`: the things it comes too near to, and by how much [mm], worst first.
+    """
 
     answer: Answer
     pieces: tuple[Piece, ...]
@@ -35,6 +53,10 @@ class Proposal:
     worst_thing: str
     worst_state: str
     goes: str = ""
+    sides: tuple[Side, ...] = ()
+    buried: int = 0
+    price: float | None = None
+    lacks: tuple[tuple[str, float], ...] = ()
 
     @property
     def keeps_gaps(self) -> bool:
@@ -51,6 +73,16 @@ class Proposal:
         return sum(rounds) + rounds[0] if rounds else 0.0
 
     @property
+    def straight_mm(self) -> float:
+        """Straight tube that it takes."""
+        return sum(p.length_mm for p in self.laid if isinstance(p.piece, Leg))
+
+    @property
+    def loss_mm(self) -> float:
+        """The straight pipe that would cost the flow as much."""
+        return as_straight_mm(self.laid)
+
+    @property
     def mass_kg(self) -> float:
         """Mass of the new pipe."""
         return sum(tube_mass_per_metre(p.tube) * p.length_mm / 1000.0 for p in self.laid)
@@ -58,12 +90,20 @@ class Proposal:
 
 @dataclass(frozen=True)
 class Proposals:
-    """What `propose` found: proposals, or why there are none and which solved changes would help."""
+    """What `propose` found: proposals, or why there are none and which solved changes would help.
+
+    Pieces before `kept` stay, and those from `until` on where there is one. `miss` is the nearest miss where there is
+    no proposal, `opens` what was solved and would open a way; `drawn` what the pieces between are now, to compare with.
+    """
 
     kept: int
     found: tuple[Proposal, ...]
     why_not: str = ""
     changes: tuple[Change, ...] = ()
+    until: int | None = None
+    miss: Proposal | None = None
+    opens: tuple[str, ...] = ()
+    drawn: Proposal | None = None
 
 
 def propose(design: Design, run_id: str, keep: int | None = None, ways: Ways | None = None) -> Proposals:
@@ -149,7 +189,7 @@ def taken(design: Design, run_id: str, proposals: Proposals, index: int) -> Desi
     """The design with one proposal taken. Raises EditError for one that is not there."""
     if not 0 <= index < len(proposals.found):
         raise EditError("that answer is no longer offered: press close it again")
-    return take_answer(design, run_id, proposals.kept, proposals.found[index].pieces)
+    return take_answer(design, run_id, proposals.kept, proposals.found[index].pieces, proposals.until)
 
 
 def with_change(design: Design, run_id: str, change: Change) -> Design:

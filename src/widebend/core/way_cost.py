@@ -19,7 +19,6 @@ from numba import njit
 from .way_field import spare_at
 
 PER_BEND, PER_DEG, SHARP = 150.0, 1.5, 0.03
-WALK_MM = 8.0  # the least step of the walk along what is judged for good
 MISFIT = 20.0  # what a millimetre of missing straight counts for
 TOO_NEAR_AT_ALL = 300.0  # a way that is too near somewhere is worse than one with two bends more that is not
 TOO_NEAR = 50.0  # and what a millimetre counts for, once for the worst place
@@ -42,13 +41,14 @@ def corner_turn(a, b, c):
 def way_cost(points, radii, asked, patience):
     """Cost [mm] of a line (n + 2, 3) from the start to the end with its corners rounded, and its worst spare [mm].
 
-    radii (n,) are the corners' bend radii; asked: (limits, field, vias, walk), limits being the shortest straight [mm]
-    and the largest and least turn [deg], vias (m, 7) what it must come through in this order: middle, axis, within how
-    much [mm], walk the least step [mm]. Passing an edge at 40 mm, a step of s misses s^2 / 320 mm of nearness. Misfits (a straight too short, a turn too sharp or too slight, a via missed, a place too near) add to
-    the cost; the walk stops when the cost is past `patience`: then it is only known to be more.
+    radii (n,) are the corners' bend radii. asked: (limits, field, vias, walk, ease): limits are the shortest straight
+    [mm] and the largest and least turn [deg]; vias (m, 7) what it must come through in this order: middle, axis, within
+    how much [mm]; walk the least step [mm], passing an edge at 40 mm a step of s misses s^2 / 320 mm of nearness; ease
+    what it may be too near [mm]. Misfits (a straight too short, a turn too sharp or too slight, a via missed, a place
+    too near) add to the cost; the walk stops when the cost is past `patience`: then it is only known to be more.
     Returns (cost, worst spare, misfit mm).
     """
-    limits, field, vias, walk = asked
+    limits, field, vias, walk, ease = asked
     shortest, most_deg, least_deg = limits
     n = points.shape[0] - 2
     turns, tangents = np.zeros(n + 2), np.zeros(n + 2)
@@ -83,8 +83,9 @@ def way_cost(points, radii, asked, patience):
         if i < n:
             deepest, sum_near = _walk_arc(points[i], points[i + 1], points[i + 2], radii[i], turns[i + 1], field, walk)
             worst, near = min(worst, deepest), near + sum_near
-        if worst < 0.0 and cost + TOO_NEAR_AT_ALL - TOO_NEAR * worst + near > patience:
+        if worst + ease < 0.0 and cost + TOO_NEAR_AT_ALL - TOO_NEAR * (worst + ease) + near > patience:
             break
+    worst += ease
     if worst < 0.0:
         cost += TOO_NEAR_AT_ALL - TOO_NEAR * worst + near
     return cost, worst, misfit

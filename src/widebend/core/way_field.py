@@ -43,14 +43,15 @@ def field_of(rows: Vector, keep: Vector, low: Vector, high: Vector, scans: Seque
 
 def _packed(scans: Sequence[PlacedMesh]) -> Scans:
     """Scans one after the other: their triangles and boxes, where each begins, and how each is placed."""
-    table, place = np.zeros((len(scans), 5), dtype=np.int64), np.zeros((len(scans), 12))
+    table: Vector = np.zeros((len(scans), 5), dtype=np.int64)
+    place: Vector = np.zeros((len(scans), 12))
     triangles, boxes = 0, 0
     for k, scan in enumerate(scans):
         n, b = len(scan.mesh.rows), len(scan.mesh.low)
         table[k] = triangles, triangles + n, boxes, boxes + b, scan.mesh.closed
         place[k, :9], place[k, 9:] = scan.turn.ravel(), scan.shift
         triangles, boxes = triangles + n, boxes + b
-    rows = np.concatenate([s.mesh.rows for s in scans]) if scans else np.zeros((0, 10))
+    rows: Vector = np.concatenate([s.mesh.rows for s in scans]) if scans else np.zeros((0, 10))
     low = np.concatenate([s.mesh.low for s in scans]) if scans else np.zeros((0, 3))
     high = np.concatenate([s.mesh.high for s in scans]) if scans else np.zeros((0, 3))
     return rows, low, high, table, place
@@ -112,7 +113,7 @@ def spare_at(x, y, z, field, grad):
 
 
 @njit(cache=True, nogil=True)
-def list_cells(rows, keep, scans, low, counts):
+def list_cells(rows, keep, scans, low, counts):  # noqa: C901 — one walk over blocks and cells
     """For each cell what can be the nearest in it, how many those are (-1 for too many to list), what its middle has to
     spare, and its signed distance to each scan.
     """

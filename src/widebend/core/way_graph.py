@@ -19,8 +19,9 @@ from .way_field import Field, spare_at
 
 NEIGHBOURS = 44
 LABELS = 2
-SOFT_MM, SOFT_COST = 30.0, 6.0
+SOFT_MM, SOFT_COST, HARD_MM = 30.0, 6.0, 2.0
 NODE_APART_MM = 24.0
+CLEAR_STEP_MM = 8.0
 SEEN_WALK_MM = 16.0  # the least step along what two nodes see of each other
 ODDS = (0.0, 0.7548776662466927, 0.5698402909980532, 0.4301597090019468)  # low-discrepancy steps (Roberts 2018)
 
@@ -125,6 +126,18 @@ def _narrow(low: Vector, high: Vector, field: Field, radius: float, turned: floa
     return np.concatenate([seeds + s for s in steps]) if len(seeds) else np.zeros((0, 3))
 
 
+def clear_along(point: Vector, way: Vector, far: float, least: float, field: Field) -> float:
+    """How far from a point along a way nothing is nearer than `least` over what is needed [mm].
+
+    Where it begins too near, that is overlooked.
+    """
+    along = np.arange(0.0, far + CLEAR_STEP_MM, CLEAR_STEP_MM)
+    free = spares(np.ascontiguousarray(point + along[:, None] * way), field) >= least
+    first = int(np.argmax(free)) if free.any() else len(free)
+    blocked = np.flatnonzero(~free[first:])
+    return float(along[first + blocked[0]] - CLEAR_STEP_MM) if len(blocked) else far
+
+
 @njit(cache=True, nogil=True)
 def climb(points, field):
     """Each point moved away from what is nearest until two things are as near: the middle of a gap."""
@@ -156,41 +169,49 @@ def climb(points, field):
 
 @njit(cache=True, nogil=True)
 def seen(points, first, last, most_tangent, field, longest):
-    """What sees what, for pairs of nodes i < j with i from `first` to `last`: (blocked, extra), each (n, n).
+    """What sees what, for pairs of nodes i < j with i from `first` to `last`: (blocked, hard, extra), each (n, n).
 
-    blocked[i, j] is how far from i's end the line to j is not free [mm], -1 where they do not see each other; extra is
-    what passing too near on the way counts for [mm]. A line that goes deep into something further than a tangent can
-    reach from both its ends is no edge; one that only comes a little too near is: the polishing moves it off.
+    blocked[i, j] is how far from i's end the line to j goes deep into something [mm], hard[i, j] how far it is too near
+    anything at all, -1 where they do not see each other so; extra is what passing too near on the way counts for [mm].
+    A line that does so further than a tangent can reach from both its ends is no edge.
     """
     n = points.shape[0]
-    blocked, extra = np.full((n, n), -1.0), np.zeros((n, n))
-    grad = np.empty(3)
+    blocked, hard, extra = np.full((n, n), -1.0), np.full((n, n), -1.0), np.zeros((n, n))
+    ends, grad = np.empty(4), np.empty(3)
     for i in range(first, last):
         for j in range(i + 1, n):
-            dx, dy, dz = points[j, 0] - points[i, 0], points[j, 1] - points[i, 1], points[j, 2] - points[i, 2]
-            length = math.sqrt(dx * dx + dy * dy + dz * dz)
+            length = math.sqrt(((points[j] - points[i]) ** 2).sum())
             if length > longest or length < 8.0:
                 continue
-            s, free_from, free_to, ok, worst = 0.0, 0.0, length, True, 0.0
-            while s <= length:
-                t = s / length
-                d, _ = spare_at(points[i, 0] + t * dx, points[i, 1] + t * dy, points[i, 2] + t * dz, field, grad)
-                inner = s > most_tangent and length - s > most_tangent
-                if inner:
-                    worst = min(worst, d)
-                if d < -SOFT_MM:
-                    if inner:
-                        ok = False
-                        break
-                    if s < length * 0.5:
-                        free_from = s + SEEN_WALK_MM
-                    elif free_to == length:
-                        free_to = s - SEEN_WALK_MM
-                s += max(SEEN_WALK_MM, d)
-            if ok and free_from <= most_tangent and length - free_to <= most_tangent:
-                blocked[i, j], blocked[j, i] = free_from, length - free_to
-                extra[i, j] = extra[j, i] = -SOFT_COST * worst
-    return blocked, extra
+            worst = _look(points[i], points[j], length, most_tangent, field, ends, grad)
+            if worst < -SOFT_MM or max(ends[0], ends[1]) > most_tangent:
+                continue
+            blocked[i, j], blocked[j, i] = ends[0], ends[1]
+            extra[i, j] = extra[j, i] = -SOFT_COST * worst
+            if worst >= -HARD_MM and max(ends[2], ends[3]) <= most_tangent:
+                hard[i, j], hard[j, i] = ends[2], ends[3]
+    return blocked, hard, extra
+
+
+@njit(cache=True, nogil=True)
+def _look(a, b, length, most_tangent, field, ends, grad):
+    """Along a line: how far from each end it is deep in something, then too near (ends (4,)); its worst further in."""
+    s, worst = 0.0, 0.0
+    ends[:] = 0.0
+    while s <= length:
+        t = s / length
+        d, _ = spare_at(a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1]), a[2] + t * (b[2] - a[2]), field, grad)
+        if s > most_tangent and length - s > most_tangent:
+            worst = min(worst, d)
+            if worst < -SOFT_MM:
+                return worst
+        for k, limit in ((0, -SOFT_MM), (2, -HARD_MM)):
+            if d < limit and s < length * 0.5:
+                ends[k] = s + SEEN_WALK_MM
+            elif d < limit:
+                ends[k + 1] = max(ends[k + 1], length - s + SEEN_WALK_MM)
+        s += max(SEEN_WALK_MM, d)
+    return worst
 
 
 @njit(cache=True, nogil=True)
@@ -208,10 +229,11 @@ def turn_between(u, v):
 
 
 @njit(cache=True, nogil=True)
-def by_bends(points, ends, start, f0, end, f1, edges, radius, limits, layers, vias):
+def by_bends(points, ends, start, f0, end, f1, clear, edges, radius, limits, layers, vias):
     """The cheapest chains for each number of bends: a layered dynamic programme over directed edges.
 
-    ends: how many nodes stand on the start's axis (first) and on the end's (next). edges: (blocked, extra, near), near
+    ends: how many nodes stand on the start's axis (first) and on the end's (next); clear: how far along its axis the
+    start and the end is free (2,) [mm]. edges: (blocked, extra, near), near
     (n, k) the nodes each goes on to, -1 for none. limits: shortest straight [mm], largest and least turn [rad]. vias:
     what the way must come through in order; a chain is at a stage, the number of those it has come through.
     Returns the cost of whole chains that turn onto the end's axis, (slabs, n, k, labels) by their last edge, a slab
@@ -223,20 +245,20 @@ def by_bends(points, ends, start, f0, end, f1, edges, radius, limits, layers, vi
     shape = (layers * stages, n, k, LABELS)
     labels = np.full(shape, 1e18), np.zeros(shape), np.full((*shape, 3), -1, dtype=np.int64)
     whole = np.full(shape, 1e18)
-    _begin(points, ends[0], start, f0, edges, radius, limits, labels, passes, vias)
+    _begin(points, ends[0], start, f0, clear[0], edges, radius, limits, labels, passes, vias)
     for slab in range(layers * stages):
         for u in range(n):
             for q in range(k):
                 if edges[2][u, q] >= 0 and labels[0][slab, u, q, 0] < 1e17:
                     if slab + stages < layers * stages:
                         _go_on(points, u, q, slab, edges, radius, limits, labels, passes)
-                    _arrive(points, ends, u, q, slab, end, f1, edges, radius, limits, labels, whole, vias)
+                    _arrive(points, ends, u, q, slab, end, f1, clear[1], edges, radius, limits, labels, whole, vias)
     return whole, labels[2]
 
 
 @njit(cache=True, nogil=True)
 def _after(a, b, vias, stage):
-    """The stage after going from a to b: what is come through in order, a little off it too (the polishing mends it)."""
+    """The stage after going from a to b: what is come through in order, a little off it too: polishing mends that."""
     along = 0.0
     while stage < vias.shape[0]:
         off, along = to_segment(a, b, vias[stage], along)
@@ -270,7 +292,7 @@ def _way(a, b, way):
 
 
 @njit(cache=True, nogil=True)
-def _begin(points, ahead, start, f0, edges, radius, limits, labels, passes, vias):
+def _begin(points, ahead, start, f0, clear, edges, radius, limits, labels, passes, vias):
     """First bends: from the start's axis onto every edge that leaves it."""
     blocked, extra, near = edges
     cost, tangent, _ = labels
@@ -286,7 +308,11 @@ def _begin(points, ahead, start, f0, edges, radius, limits, labels, passes, vias
             length = _way(points[u], points[v], way)
             turn = turn_between(f0, way)
             t = radius * math.tan(min(turn, 3.0) / 2)
-            if limits[2] <= turn <= limits[1] and t <= min(lead, length) + 1e-9 and blocked[u, v] <= t + 1.0:
+            if (
+                limits[2] <= turn <= limits[1]
+                and lead - clear <= t <= min(lead, length) + 1e-9
+                and blocked[u, v] <= t + 1.0
+            ):
                 slab = passes[_after(start, points[u], vias, 0), u, q]
                 cost[slab, u, q, 0] = lead + bend_cost(turn, radius) + length + extra[u, v]
                 tangent[slab, u, q, 0] = t
@@ -322,7 +348,7 @@ def _go_on(points, u, q, slab, edges, radius, limits, labels, passes):
 
 
 @njit(cache=True, nogil=True)
-def _arrive(points, ends, u, q, slab, end, f1, edges, radius, limits, labels, whole, vias):
+def _arrive(points, ends, u, q, slab, end, f1, clear, edges, radius, limits, labels, whole, vias):
     """From an edge that ends on the end's axis, the last bend onto it."""
     blocked, _, near = edges
     cost, tangent, _ = labels
@@ -337,7 +363,7 @@ def _arrive(points, ends, u, q, slab, end, f1, edges, radius, limits, labels, wh
         tail += (end[c] - points[v, c]) * f1[c]
     turn = turn_between(way, f1)
     t = radius * math.tan(min(turn, 3.0) / 2)
-    if turn > limits[1] or turn < limits[2] or t > tail + 1e-9 or blocked[v, u] > t + 1.0:
+    if turn > limits[1] or turn < limits[2] or t > tail + 1e-9 or t < tail - clear or blocked[v, u] > t + 1.0:
         return
     for label in range(LABELS):
         total = cost[slab, u, q, label]

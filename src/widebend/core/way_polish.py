@@ -1,7 +1,7 @@
 """A line through corner points made as cheap as it gets, compiled: all of it free, or with its angles given.
 
 How values make a line is its model, a tuple (kind, start, f0, end, f1, radii, directions, legs, angles, side, odd):
-    FREE   values: how far along the start's axis the first corner is, the corners between, how far from the end the last
+    FREE   values: how far along the start's axis the first corner is, the corners between, the last's to the end
     GIVEN  n bends with given angles. values: turns of the first n - 2 bends about their straights [deg] from those of
            `directions` (n + 1, 3); what to add to each of `legs` (n + 1) before they are made to meet the end; and with
            odd >= 0, what to add to that bend's angle [deg]. The last direction but one lies on two cones: `side` says
@@ -37,7 +37,7 @@ class Pass:
     walk_mm: float
 
 
-ROUGH, WIDE, FINE = Pass(16, 40.0, 24.0), Pass(80, 40.0, 16.0), Pass(180, 15.0, 8.0)
+ROUGH, WIDE, FINE = Pass(16, 40.0, 24.0), Pass(80, 11.0, 16.0), Pass(130, 11.0, 8.0)
 FEWER = Pass(40, 40.0, 16.0)
 
 
@@ -70,14 +70,19 @@ def lots(task: Task, rounds: int, size: int) -> Vector:
 
 
 def with_angles(
-    task: Task, way: Way, directions: Vector, legs: Vector, angles: Vector, side: float, odd: int, how: Pass
-) -> tuple[Vector, float]:
-    """The cheapest line near a way with these angles [deg]: its points, and its cost with all that misfits."""
+    task: Task, way: Way, directions: Vector, legs: Vector, angles: Vector, side: float, odd: int,
+    roll_deg: float, how: Pass,
+) -> tuple[Vector, float, float]:  # fmt: skip
+    """The cheapest line near a way with these angles [deg], its first bend turned so far to begin with: its points, its
+    cost, and what of that is for misfits.
+    """
     n = len(angles)
     model = (GIVEN, *_ends(task.start, task.end), np.ascontiguousarray(way.radii), directions, legs, angles, side, odd)
     values = np.zeros(2 * n - 1 + (odd >= 0))
+    values[0] = roll_deg if n > 2 else 0.0
     best, cost = evolve(values, how.sigma, lots(task, how.rounds, len(values)), model, task.asked(how.walk_mm))
-    return line_of(best, model)[0], float(cost)
+    points, off = line_of(best, model)
+    return points, float(cost), float(off)
 
 
 @njit(cache=True, nogil=True)

@@ -8,6 +8,7 @@ that is better. Same input, same answer. docs/architecture.md, "Finding a way".
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -22,20 +23,22 @@ from .way_polish import FEWER, FINE, ROUGH, WIDE, all_polished
 from .way_task import Task, Way, apart, judged
 
 LEAST_NODES, NODES_A_METRE, MOST_BENDS = 110, 35, 6
-MOST_POLISHED, MOST_FINISHED = 7, 4
-SEEDS_EACH, FREE_SEEDS_EACH = 6, 5  # chains polished for each number of bends: of all, of those free all along
-MOST_CHEAP = 30  # chains polished at first
-HARDLY = 12.0  # an edge that costs more for passing too near is not free
+MOST_POLISHED, MOST_FINISHED = 8, 3
+SEEDS_EACH, FREE_SEEDS_EACH = 5, 4  # chains polished for each number of bends: of all, of those free all along
+SPREADS, ATTEMPTS = 2, 3  # corner points are spread in so many ways at a time; so many times where none goes
+MOST_CHEAP, MOST_ALIKE = 20, 6  # chains polished at first, in all and of one number of bends; free ones and others each
 DEARER_MM = 400.0  # what a chain may cost more than the cheapest and be polished before it is known that none goes
 
 
 @dataclass(frozen=True)
 class Seed:
-    """A chain of the graph as a line with both ends (n + 2, 3), its bend radius, and what the graph says it costs."""
+    """A chain of the graph as a line with both ends (n + 2, 3), its bend radius, what the graph says it costs, and
+    whether it is free all along."""
 
     cost: float
     points: Vector
     radius: float
+    free: bool
 
 
 def find(task: Task) -> list[Way]:
@@ -43,17 +46,51 @@ def find(task: Task) -> list[Way]:
     found = list(_straight(task))
     if any(w.spare_mm >= 0 and w.bends == 0 for w in found):  # nothing is gentler than straight ahead
         return sorted(found, key=_order)
-    seeds = sorted((seed for radius in task.ways.clr_mm for seed in _seeds(task, radius)), key=lambda seed: seed.cost)
-    cheap = [seed for seed in seeds if seed.cost < seeds[0].cost + DEARER_MM][:MOST_CHEAP]
-    found += _from_seeds(task, cheap)
-    if not any(w.spare_mm >= 0 for w in found):
-        found += _from_seeds(task, seeds[len(cheap) :])
-    finished = sorted(found, key=lambda w: w.cost)[:MOST_FINISHED]
-    found += all_polished(task, [(w.points, w.radii) for w in finished if w.bends > 1], FINE)
-    best = sorted(found, key=_order)[:2]
-    more = [w for change in (_fewer, _other_radii) for w in (change(task, way) for way in best) if w]
-    found += [*more, *all_polished(task, [(w.points, w.radii) for w in more], FINE)]
+    for attempt in range(ATTEMPTS):
+        found += _from_seeds(task, _pooled(task, attempt))
+        finished = [w for w in sorted(found, key=lambda w: w.cost) if w.bends > 1][:MOST_FINISHED]
+        found += all_polished(task, [(w.points, w.radii) for w in finished], FINE)
+        if any(w.spare_mm >= 0 for w in found):
+            break
+    for change in (fewer, fewer, _other_radii):
+        more = [w for w in (change(task, way) for way in _best(found)) if w][:2]
+        found += all_polished(task, [(w.points, w.radii) for w in more], FINE)
     return sorted(found, key=_order)
+
+
+def _best(found: Sequence[Way]) -> list[Way]:
+    """The best two that are not alike."""
+    best: list[Way] = []
+    for way in sorted(found, key=_order):
+        if len(best) < 2 and all(apart(way, other) > 25.0 for other in best):
+            best.append(way)
+    return best
+
+
+def _pooled(task: Task, attempt: int) -> list[Seed]:
+    """Chains over corner points spread in several ways, for every radius, cheapest first; a second attempt has others
+    and looks at dearer ones too.
+    """
+    spreads = range(attempt * SPREADS, (attempt + 1) * SPREADS)
+    seeds: list[Seed] = []
+    for radius in task.ways.clr_mm:
+        taken: dict[int, list[Vector]] = {}
+        seeds += [seed for spread in spreads for seed in _seeds(task, radius, spread, taken)]
+    seeds.sort(key=lambda seed: seed.cost)
+    return _picked(seeds, 1 + attempt)
+
+
+def _picked(seeds: Sequence[Seed], times: int) -> list[Seed]:
+    """The cheapest of those that are free all along and of the others, so many of each number of bends at most."""
+    out: list[Seed] = []
+    for free in (True, False):
+        many: Counter[int] = Counter()
+        dearest = min((s.cost for s in seeds if s.free == free), default=0.0) + DEARER_MM * times
+        for seed in (s for s in seeds if s.free == free and s.cost < dearest):
+            many[len(seed.points)] += 1
+            if many[len(seed.points)] <= MOST_ALIKE * times and many.total() <= MOST_CHEAP * times:
+                out.append(seed)
+    return out
 
 
 def _from_seeds(task: Task, seeds: Sequence[Seed]) -> list[Way]:
@@ -71,7 +108,7 @@ def _worth_more(rough: Sequence[Way]) -> list[Way]:
     by_cost = sorted(rough, key=lambda w: w.cost)
     for way in by_cost:
         alike = sum(w.bends == way.bends for w in chosen)
-        if alike < 3 and len(chosen) < MOST_POLISHED and all(apart(way, w) > 25.0 for w in chosen):
+        if alike < 4 and len(chosen) < MOST_POLISHED and all(apart(way, w) > 25.0 for w in chosen):
             chosen.append(way)
     return chosen
 
@@ -84,37 +121,37 @@ def _straight(task: Task) -> Iterator[Way]:
         yield judged(task, points, answer.bends[:, 2] if len(answer.bends) else np.zeros(0))
 
 
-def _seeds(task: Task, radius: float) -> Iterator[Seed]:
+def _seeds(task: Task, radius: float, spread: int, taken: dict[int, list[Vector]]) -> Iterator[Seed]:
     """The cheapest chains of each number of bends from two on, as lines through corner points, with their cost."""
     far = float(np.linalg.norm(task.end.point - task.start.point))
     most = LEAST_NODES + round(NODES_A_METRE * far / 1000)
     things = task.boxes, task.keep
     points, ahead, behind = way_graph.nodes(task.start, task.end, radius, things, task.around, task.vias, most,
-                                            task.seed * 0.6180339887)  # fmt: skip
+                                            (task.seed + 7 * spread) * 0.6180339887)  # fmt: skip
     tangent = radius * math.tan(math.radians(min(task.most_deg, 90.0)) / 2)
-    blocked, extra = _seen(task, points, tangent, far * 1.1 + 4 * radius)
+    blocked, hard, extra = _seen(task, points, tangent, far * 1.1 + 4 * radius)
     ends = ahead, behind
-    taken: dict[int, list[Vector]] = {}
-    yield from _chains(task, points, ends, (blocked, extra), radius, SEEDS_EACH, taken)
-    # what passes a little too near is cheap and may never be mended: the same without it
-    yield from _chains(task, points, ends, (np.where(extra > HARDLY, -1.0, blocked), extra), radius, FREE_SEEDS_EACH, taken)
+    # what passes a little too near is cheap and may never be mended: first without it
+    yield from _chains(task, points, ends, (hard, extra), radius, taken, free=True)
+    yield from _chains(task, points, ends, (blocked, extra), radius, taken, free=False)
 
 
 def _chains(
-    task: Task, points: Vector, ends: tuple[int, int], edges: tuple[Vector, Vector], radius: float, most: int,
-    taken: dict[int, list[Vector]],
+    task: Task, points: Vector, ends: tuple[int, int], edges: tuple[Vector, Vector], radius: float,
+    taken: dict[int, list[Vector]], *, free: bool,
 ) -> Iterator[Seed]:  # fmt: skip
     """The cheapest chains over these edges for each number of bends, none near another or one taken before."""
+    least = -way_graph.HARD_MM if free else -way_graph.SOFT_MM
     near = _neighbours(points, edges[0], *ends)
     limits = task.limits[0], math.radians(task.limits[1]), math.radians(task.limits[2])
     whole, back = way_graph.by_bends(
-        points, ends, task.start.point, task.start.flow, task.end.point, task.end.flow, (*edges, near), radius, limits,
-        MOST_BENDS - 1, task.vias,
+        points, ends, task.start.point, task.start.flow, task.end.point, task.end.flow, _clear(task, least),
+        (*edges, near), radius, limits, MOST_BENDS - 1, task.vias,
     )  # fmt: skip
     stages = len(task.vias) + 1
     for first in range(0, len(whole), stages):
         lines = taken.setdefault(first, [])
-        room = len(lines) + most
+        room = len(lines) + (FREE_SEEDS_EACH if free else SEEDS_EACH)
         slabs = whole[first : first + stages]
         for flat in np.argsort(slabs, axis=None)[:400]:
             stage, u, q, label = (int(i) for i in np.unravel_index(flat, slabs.shape))
@@ -124,17 +161,28 @@ def _chains(
             if all(np.abs(line - other).max() > 70.0 for other in lines):
                 lines.append(line)
                 whole_line = np.concatenate([task.start.point[None], line, task.end.point[None]])
-                yield Seed(float(slabs[stage, u, q, label]), whole_line, radius)
+                yield Seed(float(slabs[stage, u, q, label]), whole_line, radius, free)
 
 
-def _seen(task: Task, points: Vector, tangent: float, longest: float) -> tuple[Vector, Vector]:
+def _clear(task: Task, least: float) -> tuple[float, float]:
+    """How far along its axis the start and the end are clear [mm]."""
+    far = float(np.linalg.norm(task.room[1] - task.room[0]))
+    ahead = way_graph.clear_along(task.start.point, task.start.flow, far, least, task.around)
+    return ahead, way_graph.clear_along(task.end.point, -task.end.flow, far, least, task.around)
+
+
+def _seen(task: Task, points: Vector, tangent: float, longest: float) -> tuple[Vector, Vector, Vector]:
     """`way_graph.seen` in two halves beside each other; the first rows have more pairs to look at."""
     cut = round(len(points) * (1 - math.sqrt(0.5)))
-    spans = (0, cut), (cut, len(points))
     around = task.around
+
+    def half(span: tuple[int, int]) -> tuple[Vector, Vector, Vector]:
+        blocked, hard, extra = way_graph.seen(points, span[0], span[1], tangent, around, longest)
+        return blocked, hard, extra
+
     with ThreadPoolExecutor(2) as beside:
-        one, two = beside.map(lambda s: way_graph.seen(points, *s, tangent, around, longest), spans)
-    return np.maximum(one[0], two[0]), one[1] + two[1]
+        one, two = beside.map(half, ((0, cut), (cut, len(points))))
+    return np.maximum(one[0], two[0]), np.maximum(one[1], two[1]), one[2] + two[2]
 
 
 def _neighbours(points: Vector, blocked: Vector, ahead: int, behind: int) -> Vector:
@@ -156,7 +204,7 @@ def _neighbours(points: Vector, blocked: Vector, ahead: int, behind: int) -> Vec
     return near
 
 
-def _fewer(task: Task, way: Way) -> Way | None:
+def fewer(task: Task, way: Way) -> Way | None:
     """A way with one corner less, where that goes and costs less."""
     lines = [(np.delete(way.points, i, axis=0), np.delete(way.radii, i - 1)) for i in range(2, len(way.points) - 2)]
     return _cheaper(all_polished(task, lines, FEWER), way)

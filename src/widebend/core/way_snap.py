@@ -16,22 +16,27 @@ import numpy as np
 
 from .closing import COST_PER_BEND, COST_PER_DEG, COST_SHARP, LEAST_ANGLE_DEG
 from .frame import Vector
-from .way_polish import Pass, with_angles
+from .way_polish import WIDE, Pass, all_polished, with_angles
 from .way_task import Task, Way, judged
 
 MOST_MIXES = 90  # tried for one way
+MOST_ROUND, ROLLS_DEG = 40, (0.0, 60.0, 120.0, 180.0, 240.0, 300.0)  # mixes tried all round, the first bend so turned
 ROUGH, FINE = Pass(12, 25.0, 32.0), Pass(90, 10.0, 10.0)
 FINISHED, MOST_FINISHED = 4, 12  # mixes tried for good: so many at least, so many while none goes
 ON_SET_DEG = 1e-4
+MEETS = 0.01  # what a line that meets its end with no straight short of nothing may count for misfits
 
 
 @dataclass(frozen=True)
 class Mix:
-    """Angles [deg] for each bend of a way, one of them perhaps free (`odd`, else -1), and which cone answer."""
+    """Angles [deg] for each bend of a way, one of them perhaps free (`odd`, else -1), which cone answer, and how
+    far the first bend is turned to begin with [deg].
+    """
 
     angles: tuple[float, ...]
     side: float
     odd: int = -1
+    roll_deg: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -42,23 +47,49 @@ class Snapped:
     odd_deg: float | None
 
 
-def snapped(task: Task, ways: Sequence[Way], angles: Sequence[float]) -> Snapped | None:
-    """The cheapest way near those of the fewest bends with all its angles from the set; else near those with more; else
-    one with a single odd angle; else None.
+def snapped(task: Task, way: Way, angles: Sequence[float], *, thorough: bool = False) -> Snapped | None:
+    """The cheapest way near one with all its angles from the set; else with one bend more; else one with a single odd
+    angle; else None. When thorough, three bends are tried all round before a fourth.
 
     Same input, same answer: the lots are drawn with the task's seed.
     """
     usable = sorted(a for a in angles if LEAST_ANGLE_DEG <= a <= task.most_deg)
-    ways = [w for w in ways if w.bends >= 2]
-    if not usable or not ways:
+    if not usable or way.bends < 2:
         return None
-    for odd in (False, True):
-        for _, alike in itertools.groupby(sorted(ways, key=lambda w: w.bends), key=lambda w: w.bends):
-            found = [w for way in alike for w in _near(task, way, usable, odd=odd)]
-            if found:
-                best = min(found, key=lambda w: w.cost)
-                return Snapped(best, _odd_angle(best, task, usable) if odd else None)
-    return None
+    for made in _tries(task, way, usable, thorough=thorough):
+        if made:
+            return Snapped(min(made, key=lambda w: w.cost), None)
+    odd = _near(task, way, list(itertools.islice(_mixes(task, way, usable, odd=True), MOST_MIXES)))
+    best = min((w for w in odd if _off_set(task, w, usable) <= 1), key=lambda w: w.cost, default=None)
+    return Snapped(best, _odd_angle(best, task, usable)) if best else None
+
+
+def _tries(task: Task, way: Way, usable: Sequence[float], *, thorough: bool) -> Iterator[list[Way]]:
+    """What goes near a way, then all round, then near it with a bend more."""
+
+    def all_of_set(near: Way, mixes: list[Mix]) -> list[Way]:
+        return [w for w in _near(task, near, mixes) if not _off_set(task, w, usable)]
+
+    yield all_of_set(way, list(itertools.islice(_mixes(task, way, usable, odd=False), MOST_MIXES)))
+    if thorough and way.bends == 3:
+        yield all_of_set(way, _all_round(task, way, usable))
+    for longer in _one_more(task, way):
+        yield all_of_set(longer, list(itertools.islice(_mixes(task, longer, usable, odd=False), MOST_MIXES)))
+
+
+def _one_more(task: Task, way: Way) -> list[Way]:
+    """A way with a corner more in one of its two longest straights, cheapest first."""
+    legs = np.linalg.norm(np.diff(way.points, axis=0), axis=1)
+    lines = []
+    for k in (int(k) for k in np.argsort(-legs)[:2]):
+        middle = (way.points[k] + way.points[k + 1]) / 2 + np.array([0.0, 0.0, 5.0])
+        if 0 < k < len(legs) - 1:
+            lines.append((np.insert(way.points, k + 1, middle, axis=0), np.insert(way.radii, k, way.radii[k - 1])))
+        else:  # a corner on an end's axis stays there: the new one goes on its other side
+            at = 2 if k == 0 else len(way.points) - 2
+            middle = (way.points[at - 1] + way.points[at]) / 2
+            lines.append((np.insert(way.points, at, middle, axis=0), np.insert(way.radii, at - 1, way.radii[0])))
+    return sorted(all_polished(task, lines, WIDE), key=lambda w: w.cost)
 
 
 def _odd_angle(way: Way, task: Task, usable: Sequence[float]) -> float | None:
@@ -66,32 +97,31 @@ def _odd_angle(way: Way, task: Task, usable: Sequence[float]) -> float | None:
     return next((float(t) for t in turns if min(abs(t - a) for a in usable) > ON_SET_DEG), None)
 
 
-def _near(task: Task, way: Way, usable: Sequence[float], *, odd: bool) -> list[Way]:
-    """Ways that go and have these angles, near one."""
+def _near(task: Task, way: Way, mixes: Sequence[Mix]) -> list[Way]:
+    """Ways that go with these mixes of angles, near one: all tried roughly, the best for good."""
     directions, turns = directions_of(task, way)
     legs = _legs_of(way, turns)
 
-    def line(mix: Mix, how: Pass) -> tuple[Vector, float]:
+    def line(mix: Mix, how: Pass) -> tuple[Vector, float, float]:
         given = np.array([t if i == mix.odd else a for i, (a, t) in enumerate(zip(mix.angles, turns, strict=True))])
-        return with_angles(task, way, directions, legs, given, mix.side, mix.odd, how)
+        return with_angles(task, way, directions, legs, given, mix.side, mix.odd, mix.roll_deg, how)
 
-    mixes = list(itertools.islice(_mixes(turns, usable, odd=odd), MOST_MIXES))
     fits: list[Way] = []
     with ThreadPoolExecutor(2) as beside:
         costs = list(beside.map(lambda m: line(m, ROUGH)[1], mixes))
         best = [mixes[int(k)] for k in np.argsort(costs, kind="stable")[:MOST_FINISHED]]
         for first in range(0, len(best), FINISHED):
-            lines = beside.map(lambda m: line(m, FINE)[0], best[first : first + FINISHED])
-            made = [judged(task, points, way.radii) for points in lines]
-            fits += [w for w in made if w.spare_mm >= 0 and _on_set(directions_of(task, w)[1], usable, int(odd))]
+            lines = beside.map(lambda m: line(m, FINE), best[first : first + FINISHED])
+            made = [judged(task, points, way.radii) for points, _, off in lines if off < MEETS]
+            fits += [w for w in made if w.spare_mm >= 0]
             if fits:
                 break
     return fits
 
 
-def _on_set(turns: Vector, usable: Sequence[float], odd: int) -> bool:
-    off = sum(min(abs(t - a) for a in usable) > ON_SET_DEG for t in turns)
-    return off <= odd
+def _off_set(task: Task, way: Way, usable: Sequence[float]) -> int:
+    """How many angles of a way are none of the set."""
+    return sum(1 for t in directions_of(task, way)[1] if min(abs(t - a) for a in usable) > ON_SET_DEG)
 
 
 def directions_of(task: Task, way: Way) -> tuple[Vector, Vector]:
@@ -108,16 +138,27 @@ def _legs_of(way: Way, turns: Vector) -> Vector:
     return np.asarray(np.linalg.norm(np.diff(way.points, axis=0), axis=1) - tangents[:-1] - tangents[1:])
 
 
-def _mixes(turns: Vector, usable: Sequence[float], *, odd: bool) -> Iterator[Mix]:
+def _mixes(task: Task, way: Way, usable: Sequence[float], *, odd: bool) -> Iterator[Mix]:
     """Angles of the set for each bend, those that turn least besides what the way itself turns first; both sides."""
+    turns = directions_of(task, way)[1]
     near = [sorted(usable, key=lambda a: abs(a - turn))[:4] for turn in turns]
-    for angles in sorted(itertools.product(*near), key=lambda mix: _dear(mix, turns)):
+    for angles in sorted(itertools.product(*near), key=lambda mix: _dear(mix) + 1.5 * _off(mix, turns)):
         for side, which in itertools.product((1.0, -1.0), range(len(turns)) if odd else (-1,)):
             yield Mix(angles, side, which)
 
 
-def _dear(mix: Sequence[float], turns: Vector) -> float:
-    """What bends of these angles cost, and how far they are from the way's own."""
+def _all_round(task: Task, way: Way, usable: Sequence[float]) -> list[Mix]:
+    """The cheapest mixes of all, the first bend turned every way."""
+    mixes = sorted(itertools.product(usable, repeat=way.bends), key=_dear)[:MOST_ROUND]
+    return [Mix(m, side, -1, roll) for m in mixes for side in (1.0, -1.0) for roll in ROLLS_DEG]
+
+
+def _dear(mix: Sequence[float]) -> float:
+    """What bends of these angles cost [mm]."""
     each = np.array(mix)
     sharp = COST_SHARP * (np.maximum(each - 45.0, 0.0) ** 2).sum()
-    return float(COST_PER_BEND * len(each) + COST_PER_DEG * each.sum() + sharp + 1.5 * np.abs(each - turns).sum())
+    return float(COST_PER_BEND * len(each) + COST_PER_DEG * each.sum() + sharp)
+
+
+def _off(mix: Sequence[float], turns: Vector) -> float:
+    return float(np.abs(np.array(mix) - turns).sum())

@@ -12,12 +12,15 @@ from .closing import LEAST_ANGLE_DEG, Ways
 from .frame import Pose, Vector
 from .gaps import Around
 from .obstacles import PlacedMesh
-from .way_cost import WALK_MM, way_cost
+from .way_cost import way_cost
 from .way_field import Field, field_of, scan_box, solid_boxes
 
-EXTRA_MM = 0.25  # kept over the needed gap while searching: an optimum sits exactly at its limit
+EXTRA_MM = 0.35  # kept over the needed gap while searching: an optimum sits exactly at its limit
+USED_UP_MM = 0.15  # of which so much may be used up: the polishing walks in longer steps than the judging
+JUDGED_WALK_MM = 4.0  # passing an edge at 30 mm it misses 0.07 mm of nearness
 FITS_MM = 0.25  # a misfit this small is rounding, not a way that does not go
 NO_VIAS: Vector = np.zeros((0, 7))
+Asked = tuple[tuple[float, float, float], Field, Vector, float, float]
 
 
 @dataclass(frozen=True)
@@ -63,9 +66,9 @@ class Task:
         """Shortest straight [mm], largest and least turn [deg]."""
         return float(self.ways.shortest_mm), float(self.most_deg), LEAST_ANGLE_DEG
 
-    def asked(self, walk_mm: float = WALK_MM) -> tuple[tuple[float, float, float], Field, Vector, float]:
-        """What `way_cost` judges by, walking in steps of at least so much [mm]."""
-        return self.limits, self.around, self.vias, walk_mm
+    def asked(self, walk_mm: float, ease_mm: float = 0.0) -> Asked:
+        """What `way_cost` judges by, walking in steps of at least so much and letting it be a little too near [mm]."""
+        return self.limits, self.around, self.vias, walk_mm, ease_mm
 
 
 @dataclass(frozen=True)
@@ -97,7 +100,8 @@ def task_of(
 def judged(task: Task, points: Vector, radii: Vector) -> Way:
     """A line through corner points with what it costs and keeps; one that does not fit has a spare far below 0."""
     radii = np.ascontiguousarray(radii, dtype=float)
-    cost, spare, misfit = way_cost(np.ascontiguousarray(points), radii, task.asked(), 1e18)
+    asked = task.asked(JUDGED_WALK_MM, USED_UP_MM)
+    cost, spare, misfit = way_cost(np.ascontiguousarray(points), radii, asked, 1e18)
     return Way(points, radii, float(cost), float(spare) if misfit < FITS_MM else -float(misfit) - 1000.0)
 
 

@@ -20,7 +20,8 @@ from ..core.remedies import remedies
 from ..core.review import CLOSES_DEG, CLOSES_MM, Review, review
 from ..core.route import LaidPiece, LaidRun
 from ..core.units import Length, format_angle, format_clock, format_length, parse_angle, parse_clock, parse_length
-from ..core.wayfinding import WEIGHS, seek
+from ..core.wayfinding import seek
+from ..core.wishes import WEIGHS, Wish
 from ..core.words import clock_words, piece_words, say, state_word
 from ..formats.design_json import read_design, write_design
 from ..store.database import Connection, queries
@@ -412,7 +413,7 @@ def _first_run(design: Design) -> Run:
 
 @lru_cache(maxsize=12)
 def _sought(design: bytes, run_id: str, keep: int | None, weigh: str) -> Proposals:
-    return seek(read_design(design), run_id, keep, weigh)
+    return seek(read_design(design), run_id, Wish(keep, weigh=weigh))
 
 
 def _weigh() -> str:

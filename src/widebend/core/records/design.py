@@ -22,6 +22,17 @@ class StockBend(Record):
     leg_mm: NotNegative
 
 
+Price = Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)]
+
+
+class Prices(Record):
+    """What the shop charges or pays, in its own currency; None where it is not known."""
+
+    tube_m: Price | None = None
+    bend: Price | None = None
+    joint: Price | None = None
+
+
 class Rules(Record):
     """The shop's needed gaps and rules of placing; docs/sources.md says where each default is from. All can change."""
 
@@ -53,6 +64,8 @@ class Rules(Record):
     outlet_clear_mm: NotNegative = Length(300.0)
     longest_section_mm: Positive = Length(2400.0)
     thick_to_thin: Annotated[float, Field(ge=1, le=20)] = 2.0
+    pie_clr_od: Annotated[float, Field(ge=0.55, le=5)] = 0.75
+    pie_turn_deg: Annotated[float, Field(gt=0, le=45)] = 15.0
 
 
 class Settings(Record):
@@ -67,6 +80,7 @@ class Settings(Record):
     shortest_straight_mm: NotNegative = Length(0.0)
     stock: Annotated[tuple[StockBend, ...], Field(max_length=40)] = ()
     kerf_mm: NotNegative = Length(1.5)
+    prices: Prices = Prices()
     use: Literal["road", "closed course"] = "road"
     fixed_at: PortName | None = Field(None, description="where the hot system is held; none: where it starts")
 

@@ -1,0 +1,170 @@
+"""Where no way goes: what the nearest miss lacks, and what would open a way, each tried by solving it."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from functools import partial
+
+import numpy as np
+
+from .bodies import straight_row, tube_segments
+from .clearance import swept_gap
+from .closing import Answer, Change
+from .frame import Vector, unit
+from .gaps import Around, distances, worst_margin
+from .obstacles import Obstacle
+from .proposals import Proposal
+from .records import HalfSpace, Leg
+from .route import LaidPiece, LaidRun, spaced
+from .solids import CAPSULE, CYLINDER
+from .units import Length
+from .way_field import solid_boxes
+from .way_pieces import pieces_of
+from .way_question import Asked
+from .way_search import find
+
+USUAL_OD_MM = (38.1, 44.5, 50.8, 57.15, 63.5, 76.2, 88.9)  # common practice
+MOVES_MM = (10.0, 20.0, 35.0, 60.0)
+OVAL_SHARE = 0.7  # an oval this high of its round is still made in a shop's press; common practice, no source
+
+
+@dataclass(frozen=True)
+class Trial:
+    """Something to try: what is tried, what to say when it opens a way, and whether it does."""
+
+    tried: str
+    words: str
+    opens: Callable[[], bool]
+
+
+def goes(asked: Asked) -> bool:
+    """Whether there is a way that keeps its gaps with the pipe at rest."""
+    return any(w.spare_mm >= 0 for w in find(asked.task()))
+
+
+def nearest_miss(asked: Asked, miss: Proposal) -> tuple[str, tuple[Change, ...]]:
+    """What is missing where; a tighter radius that was solved, where the job has only wider ones."""
+    lacks = [f"{short:.0f} mm at the {name}" for name, short in miss.lacks[:4]]
+    where = " and ".join(lacks) if lacks else "straight between its bends"
+    said = f"No way was found that keeps every gap. The nearest lacks {where}."
+    tight = float(asked.tube.od_mm)
+    if tight < min(asked.ways.clr_mm) - 0.5 and goes(replace(asked, ways=replace(asked.ways, clr_mm=(tight,)))):
+        ways = replace(asked.ways, clr_mm=(*asked.ways.clr_mm, tight))
+        return said, (Change(f"use bends of {tight:.1f} mm radius as well", ways),)
+    return said, ()
+
+
+def what_opens(asked: Asked, miss: Proposal) -> Iterator[tuple[float, Trial]]:
+    """What may open a way, with the share of all tries that is done before each."""
+    trials = [*_smaller(asked), *_ovals(asked), *_moved(asked, miss), *_off(asked, miss)]
+    for i, trial in enumerate(trials):
+        yield 0.2 + 0.8 * i / len(trials), trial
+
+
+def _smaller(asked: Asked) -> Iterator[Trial]:
+    for od in [od for od in USUAL_OD_MM if od < asked.tube.od_mm - 1.0][:-3:-1]:
+        tube = asked.tube.model_copy(update={"od_mm": Length(od)})
+        yield Trial(f"a tube of {od:g} mm", f"A tube of {od:g} mm would go through.",
+                    partial(goes, replace(asked, tube=tube)))  # fmt: skip
+
+
+def _ovals(asked: Asked) -> Iterator[Trial]:
+    """A way for a round as thin as the oval; where the whole round is too near on a straight, the oval must go."""
+    od = float(asked.tube.od_mm)
+    low, wide = od * OVAL_SHARE, oval_width(od, od * OVAL_SHARE)
+    yield Trial(f"an oval {wide:.0f} by {low:.0f} mm",
+                f"An oval {wide:.0f} by {low:.0f} mm, of the same girth, would go through on the straight.",
+                lambda: oval_goes(asked, low, wide))  # fmt: skip
+
+
+def oval_width(od_mm: float, low_mm: float) -> float:
+    """Width of a flat-sided oval `low_mm` high with the girth of a round [mm]: 2 (w - h) + pi h = pi D.
+
+    >>> round(oval_width(63.5, 45.0), 2)
+    74.06
+    """
+    return low_mm + np.pi * (od_mm - low_mm) / 2
+
+
+def oval_goes(asked: Asked, low: float, wide: float) -> bool:
+    """Whether there is a way with the full round but in straights made of level ovals, `wide` by `low` [mm]."""
+    thin = replace(asked, tube=asked.tube.model_copy(update={"od_mm": Length(low)}))
+    task = thin.task()
+    return any(_oval_fits(asked, pieces_of(task, way), low, wide) for way in find(task)[:3] if way.spare_mm >= 0)
+
+
+def _oval_fits(asked: Asked, answer: Answer, low: float, wide: float) -> bool:
+    things = asked.things
+    for piece in asked.checked(answer, answer.pieces()).laid:
+        rows = tube_segments(LaidRun(asked.run, asked.start, (piece,), None)).rows
+        if worst_margin(rows, things, 0.0)[0] >= 0.0:
+            continue  # the round itself goes here
+        if not isinstance(piece.piece, Leg) or any(_flat_gap(piece, o, low, wide) < n for o, n in _with_need(things)):
+            return False
+    return True
+
+
+def _with_need(things: Around) -> Iterator[tuple[Obstacle, float]]:
+    return zip(things.obstacles, things.needed, strict=True)
+
+
+def _flat_gap(piece: LaidPiece, obstacle: Obstacle, low: float, wide: float) -> float:
+    """Gap of a straight made a level oval [mm]; none is vouched for to a scan."""
+    if obstacle.mesh is not None:
+        return -1.0
+    flow = piece.inlet.flow
+    across = unit(np.cross((0.0, 0.0, 1.0), flow)) if abs(flow[2]) < 0.99 else piece.inlet.across
+    row = straight_row(piece.inlet.point, flow, piece.length_mm, low / 2)
+    args = (wide - low) / 2, 0.0, across, np.cross(flow, across)
+    return min((float(swept_gap(row, *args, solid, 1e6)) for solid in obstacle.solids), default=1e6)
+
+
+def _blocking(asked: Asked, miss: Proposal, most: int) -> Iterator[tuple[str, list[Obstacle]]]:
+    """The things in the way that somebody could move: no scan, no plane."""
+    for name, _ in miss.lacks[:most]:
+        some = [o for o in asked.around if o.thing.name == name]
+        if not any(isinstance(o.thing.shape, HalfSpace) or o.mesh is not None for o in some):
+            yield name, some
+
+
+def _moved(asked: Asked, miss: Proposal) -> Iterator[Trial]:
+    """Things in the way moved off by a little more each time, up, down or sideways from the pipe."""
+    for name, some in _blocking(asked, miss, 2):
+        way, said = _away(some[0], miss)
+        for by in MOVES_MM:
+            moved = tuple(_shifted(o, by * way) if o in some else o for o in asked.around)
+            yield Trial(f"the {name} {by:.0f} mm {said}", f"With the {name} moved {by:.0f} mm {said}, there is a way.",
+                        partial(goes, replace(asked, around=moved)))  # fmt: skip
+
+
+def _off(asked: Asked, miss: Proposal) -> Iterator[Trial]:
+    for name, some in _blocking(asked, miss, 3):
+        stay = np.array([o not in some for o in asked.around])
+        without = replace(asked, around=tuple(itertools.compress(asked.around, stay)), more=asked.more[stay])
+        yield Trial(f"the {name} off", f"With the {name} moved or off, there is a way.", partial(goes, without))
+
+
+def _away(obstacle: Obstacle, miss: Proposal) -> tuple[Vector, str]:
+    """Which way to move a thing out of the way of a pipe: up, down, left or right, and that in words."""
+    points = np.concatenate([spaced(p, 15.0) for p in miss.laid])
+    near = points[int(distances(points, obstacle).argmin())]
+    box = solid_boxes(obstacle.solids)
+    off = (box[:, 0].min(axis=0) + box[:, 1].max(axis=0)) / 2 - near
+    k = 1 if abs(off[1]) > abs(off[2]) else 2
+    way = np.zeros(3)
+    way[k] = 1.0 if off[k] >= 0 else -1.0
+    return way, {(1, 1.0): "to the right", (1, -1.0): "to the left", (2, 1.0): "up", (2, -1.0): "down"}[k, way[k]]
+
+
+def _shifted(obstacle: Obstacle, by: Vector) -> Obstacle:
+    return replace(obstacle, solids=np.array([_shifted_row(row, by) for row in obstacle.solids]))
+
+
+def _shifted_row(row: Vector, by: Vector) -> Vector:
+    moved = row.copy()
+    moved[1:4] += by
+    if row[0] in (CYLINDER, CAPSULE):
+        moved[4:7] += by
+    return moved

@@ -1,0 +1,88 @@
+"""What a person wishes of a way: what stays, through what, not past what, what counts most, and how long to look."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from .errors import EditError
+from .frame import Vector, pose, unit
+from .obstacles import biggest_tube
+from .outlines import biggest_round
+from .records import Design, InLine, Run, Window
+
+WEIGHS = {"gentlest": "gentlest first", "welds": "fewest welds first", "highest": "highest first",
+          "cheapest": "cheapest first", "clear": "most clearance first"}  # fmt: skip
+VIA_MM = 12.0  # how near to a mark a way must come that is to go through it
+Kind = Literal["find", "improve", "mend"]
+
+
+@dataclass(frozen=True)
+class Wish:
+    """One question about a run.
+
+    `keep` pieces stay (none given: all that are there), and from the piece `until` on everything stays where it is;
+    none given: from the next locked piece or part on, else only the aim. `through` names windows and marks in order,
+    `avoid` sides of things as "over:thing-id". `thorough` looks longer: for other sides, for what would open a way.
+    """
+
+    keep: int | None = None
+    until: str = ""
+    through: tuple[str, ...] = ()
+    avoid: tuple[str, ...] = ()
+    weigh: str = "gentlest"
+    thorough: bool = False
+    kind: Kind = "find"
+
+
+def span_of(run: Run, wish: Wish) -> tuple[int, int]:
+    """The pieces [first, last) that are to be found anew. Raises EditError."""
+    pieces = run.pieces
+    fixed = [i for i, p in enumerate(pieces) if p.locked or isinstance(p, InLine)]
+    first = len(pieces) if wish.keep is None else min(max(wish.keep, 0), len(pieces))
+    while first < len(pieces) and first in fixed:
+        first += 1
+    if wish.until:
+        last = next((i for i, p in enumerate(pieces) if p.id == wish.until), None)
+        if last is None:
+            raise EditError("the piece it should lead to is no longer in this run")
+        if last < first:
+            raise EditError(f"piece {last + 1} comes before piece {first + 1}: choose one further on to lead to")
+        between = [i for i in fixed if first <= i < last]
+        if between:
+            raise EditError(f"piece {between[0] + 1} between them is locked or a part: lead to that, or unlock it")
+        return first, last
+    return first, next((i for i in fixed if i >= first), len(pieces))
+
+
+def vias_of(design: Design, names: Sequence[str], od_mm: float) -> Vector:
+    """What a way must come through in order, (n, 7): middle, axis, within how much [mm]. Raises EditError."""
+    rows = [_via(design, name, od_mm) for name in names]
+    return np.array(rows).reshape(-1, 7)
+
+
+def _via(design: Design, name: str, od_mm: float) -> Vector:
+    window = next((w for w in design.survey.windows if w.id == name), None)
+    if window is not None:
+        biggest = biggest_tube(window, design.settings.rules)
+        if biggest < od_mm:
+            raise EditError(f"{od_mm:g} mm does not pass the {window.name} with its gap: at most {biggest:.0f} mm does")
+        return _through_window(window, (biggest - od_mm) / 2)
+    mark = next((m for m in design.survey.marks if m.id == name), None)
+    if mark is None:
+        raise EditError(f"there is no window or mark “{name}” in this survey")
+    return np.array([*(float(v) for v in mark.point), 0.0, 0.0, 0.0, VIA_MM])
+
+
+def _through_window(window: Window, room: float) -> Vector:
+    """The middle of the largest round that passes; off it by what is left of the window's own size."""
+    return np.array([*_middle(window), *unit(window.axis), max(room, VIA_MM)])
+
+
+def _middle(window: Window) -> Vector:
+    at = pose(window.center, window.axis, window.reference)
+    x, y = biggest_round(window.outline, 0.0)[1]
+    return np.asarray(at.point + x * at.across + y * at.reference)
