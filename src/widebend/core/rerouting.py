@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import replace
 
 import numpy as np
@@ -21,7 +21,7 @@ from .way_question import Asked, asked_of
 from .way_search import fewer, find
 from .way_snap import snapped
 from .way_task import Task, Way, apart, judged
-from .wayfinding import DEAR, with_set_angles
+from .wayfinding import DEAR, Tell, Told, say_nothing, with_set_angles
 from .wishes import Wish
 
 MOST_DRAWN_DEG = 150.0  # beyond it a bend is taken as two halves: its tangents meet too far off
@@ -33,8 +33,8 @@ MOST_MENDED = 4
 def improve(design: Design, run_id: str, wish: Wish) -> Proposals:
     """What stands between what stays made better: fewer bends, nicer angles, more gap; its way stays the same.
 
-    `drawn` is how it stands now. Raises EditError when nothing better is found, or when it holds more than straights and
-    bends.
+    `drawn` is how it stands now. Raises EditError when nothing better is found, or when it holds more than straights
+    and bends.
     """
     asked = asked_of(design, run_id, wish)
     drawn, way = _drawn(asked)
@@ -60,10 +60,13 @@ def _is_better(new: Proposal, drawn: Proposal) -> bool:
 def _apart(proposals: list[Proposal]) -> list[Proposal]:
     kept: list[Proposal] = []
     for p in proposals:
-        if all(p.answer.steps.shape != k.answer.steps.shape or np.abs(p.answer.steps[:, 1] - k.answer.steps[:, 1]).max() > 2.0
-               for k in kept):  # fmt: skip
+        if not any(_alike(p.answer.steps, k.answer.steps) for k in kept):
             kept.append(p)
     return kept
+
+
+def _alike(a: Vector, b: Vector) -> bool:
+    return a.shape == b.shape and bool(np.abs(a[:, 1] - b[:, 1]).max() <= 2.0)
 
 
 def _as_answers(task: Task, ways: list[Way], asked: Asked) -> Iterator[Answer]:
@@ -127,22 +130,21 @@ def _corners(piece: LaidPiece) -> Iterator[tuple[Vector, float]]:
         yield piece.outlet.point - tangent * piece.outlet.flow, float(p.clr_mm)
 
 
-def mend(design: Design, run_id: str, wish: Wish, tell: Callable[[str, float], None] | None = None) -> Proposals:
+def mend(design: Design, run_id: str, wish: Wish, tell: Tell = say_nothing) -> Proposals:
     """Something that is too near, or an end that is off its aim, mended with as few pieces changed as can be.
 
     Spans of turns round the trouble are found anew, shortest first, the rest stays where it is. Raises EditError with
     nothing to mend, or when nothing does.
     """
     run = design.run(run_id)
-    troubled = sorted({f.piece for f in review(design).findings
-                       if f.run == run_id and f.piece is not None and f.code in ("touches", "tight", "own")})  # fmt: skip
+    near = [f for f in review(design).findings if f.run == run_id and f.code in ("touches", "tight", "own")]
+    troubled = sorted({f.piece for f in near if f.piece is not None})
     if run is None or not troubled:
         raise EditError("nothing of this run is too near: there is nothing to mend")
     found: list[Proposals] = []
     spans = _spans(design, run_id, troubled)
     for k, (first, last) in enumerate(spans):
-        if tell:
-            tell(f"pieces {first + 1} to {last}", k / len(spans))
+        tell(Told(f"pieces {first + 1} to {last} anew", k / len(spans)))
         until = run.pieces[last].id if last < len(run.pieces) else ""
         try:
             asked = asked_of(design, run_id, replace(wish, keep=first, until=until))

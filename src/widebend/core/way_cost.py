@@ -19,6 +19,7 @@ from numba import njit
 from .way_field import spare_at
 
 PER_BEND, PER_DEG, SHARP = 150.0, 1.5, 0.03
+DEEP_STEP = 0.5  # deep in something the walk takes steps of this share of the depth: it is no way anyhow
 MISFIT = 20.0  # what a millimetre of missing straight counts for
 TOO_NEAR_AT_ALL = 300.0  # a way that is too near somewhere is worse than one with two bends more that is not
 TOO_NEAR = 50.0  # and what a millimetre counts for, once for the worst place
@@ -102,9 +103,9 @@ def _walk_leg(a, b, low, high, field, walk):
         t = min(max(s, 0.0), length) / length
         d, _ = spare_at(a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1]), a[2] + t * (b[2] - a[2]), field, grad)
         worst = min(worst, d)
-        step = max(walk, d)
+        step = max(walk, d, DEEP_STEP * -d)
         if d < 0:
-            near += TOO_NEAR_ALONG * -d * walk
+            near += TOO_NEAR_ALONG * -d * step
         if s >= end:
             return worst, near
         s = min(s + step, end)
@@ -134,11 +135,12 @@ def _walk_arc(a, b, c, radius, turn, field, walk):
         x, y = radius * math.sin(t), radius * (1.0 - math.cos(t))
         d, _ = spare_at(p[0] + x * u[0] + y * v[0], p[1] + x * u[1] + y * v[1], p[2] + x * u[2] + y * v[2], field, grad)
         worst = min(worst, d)
+        step = max(walk, d, DEEP_STEP * -d)
         if d < 0:
-            near += TOO_NEAR_ALONG * -d * walk
+            near += TOO_NEAR_ALONG * -d * step
         if s >= end:
             return worst, near
-        s = min(s + max(walk, d), end)
+        s = min(s + step, end)
 
 
 @njit(cache=True, nogil=True)

@@ -89,7 +89,7 @@ def with_angles(
 def cost_of(values, model, asked, patience):
     """The cost of what values make, all that misfits in it [mm]."""
     points, off = line_of(values, model)
-    return way_cost(points, model[5], asked, patience)[0] + off
+    return way_cost(points, model[5], asked, patience - off)[0] + off
 
 
 @njit(cache=True, nogil=True)

@@ -28,7 +28,7 @@ from .wishes import Wish
 MOST_SHOWN = 6
 DEAR = 1.8  # a way that costs this many times the best is none that anybody builds
 AGAIN = 3  # how often what came too near in another position is kept further off
-QUICK_SIDES, MOST_SIDES = 1, 8  # sides shut to look for another: at once, and when there is time
+MOST_SIDES = 8  # sides shut to look for another, when there is time
 BURIED_MM = 120.0  # what a joint out of a torch's reach counts for
 MOST_FROM_SET = 3  # ways that get angles from the set when there is time
 EXTRA_MM = 0.3  # over what was lacking in another position
@@ -46,11 +46,11 @@ class Told:
 Tell = Callable[[Told], None]
 
 
-def _say_nothing(_told: Told) -> None:
+def say_nothing(_told: Told) -> None:
     """Nobody waits for word."""
 
 
-def seek(design: Design, run_id: str, wish: Wish | None = None, tell: Tell = _say_nothing) -> Proposals:
+def seek(design: Design, run_id: str, wish: Wish | None = None, tell: Tell = say_nothing) -> Proposals:
     """Ways between what stays of a run, past everything, in the order of the wish.
 
     Where there is none: the nearest miss and what it lacks; when thorough also what would open a way, each solved.
@@ -142,12 +142,11 @@ def _lacking(asked: Asked, proposals: Sequence[Proposal]) -> Vector:
 
 def _other_sides(asked: Asked, good: Sequence[Proposal]) -> Iterator[tuple[float, list[Proposal]]]:
     """Ways that go past something on another side: each side that is taken is shut in turn, and a way looked for."""
-    most = MOST_SIDES if asked.wish.thorough else QUICK_SIDES
-    if not asked.wish.thorough and len({p.goes for p in good}) > 1:
+    if not asked.wish.thorough:
         return
     todo = list(_sides(good))
     tried: set[str] = set()
-    while todo and len(tried) < most:
+    while todo and len(tried) < MOST_SIDES:
         side = todo.pop(0)
         named = f"{side.side}:{side.thing}"
         if named in tried:
@@ -156,7 +155,7 @@ def _other_sides(asked: Asked, good: Sequence[Proposal]) -> Iterator[tuple[float
         wish = replace(asked.wish, avoid=(*asked.wish.avoid, named))
         proposals = _again(replace(asked, wish=wish)).proposals
         todo += _sides([p for p in proposals if p.keeps_gaps])
-        yield 0.2 + 0.8 * len(tried) / most, proposals
+        yield 0.2 + 0.8 * len(tried) / MOST_SIDES, proposals
 
 
 def _sides(proposals: Sequence[Proposal]) -> Iterator[Side]:

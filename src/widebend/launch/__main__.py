@@ -1,4 +1,4 @@
-"""Commands that run inside the virtual environment: start, stop, reset-demo. The launcher script calls this."""
+"""Commands that run inside the virtual environment: start, work, stop, reset-demo. The launcher script calls this."""
 
 from __future__ import annotations
 
@@ -15,6 +15,7 @@ from pathlib import Path
 from ..store.database import Database, migrate
 from .measuring_tools import MeasuringTools
 from .postgres import Cluster, ServerTrouble, free_port, reachable_by_server
+from .worker import Worker
 
 PORT = 8640
 
@@ -64,9 +65,11 @@ def start(options: argparse.Namespace) -> int:
 
         warm_up()
         url, cluster = starting.result()
+    worker = None
     try:
         migrate(url)
         _fill_demo(url)
+        worker = Worker(url)
         port = free_port(options.port)
         if port != options.port:
             print(f"port {options.port} is taken: using {port}")
@@ -78,9 +81,19 @@ def start(options: argparse.Namespace) -> int:
         print("stopped")
     finally:
         tools.stop()
+        if worker:
+            worker.stop()
         if cluster:
             cluster.stop()
     return 0
+
+
+def work(_options: argparse.Namespace) -> int:
+    """Share the long work of a shop: do what is on the queue of WIDEBEND_DATABASE_URL, or of this checkout."""
+    url, _ = database_url()
+    migrate(url)
+    os.environ["WIDEBEND_DATABASE_URL"] = url
+    os.execv(sys.executable, [sys.executable, "-m", "widebend.work"])  # noqa: S606 - our own module
 
 
 def _fill_demo(url: str) -> None:
@@ -171,6 +184,7 @@ def main() -> int:
     begin = commands.add_parser("start", help=start.__doc__)
     begin.add_argument("--port", type=int, default=int(os.environ.get("WIDEBEND_PORT", PORT)))
     begin.set_defaults(run=start)
+    commands.add_parser("work", help=work.__doc__).set_defaults(run=work)
     commands.add_parser("stop", help=stop.__doc__).set_defaults(run=stop)
     reset = commands.add_parser("reset-demo", help=reset_demo.__doc__)
     reset.add_argument("--yes", action="store_true", help="do not ask")

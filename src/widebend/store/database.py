@@ -10,6 +10,7 @@ from typing import Any
 
 import aiosql
 import psycopg
+from procrastinate.schema import SchemaManager
 from psycopg.rows import dict_row
 from psycopg_pool import ConnectionPool
 
@@ -65,4 +66,6 @@ def migrate(url: str) -> list[int]:
                 connection.execute(sql.encode())
                 connection.execute("INSERT INTO migrations (number) VALUES (%s)", [number])
                 ran.append(number)
+        if connection.execute("SELECT to_regclass('procrastinate_jobs')").fetchone() == (None,):
+            connection.execute(SchemaManager.get_schema().encode())  # the queue's own tables
     return ran

@@ -32,6 +32,7 @@ from . import (
     rear,
     route,
     rules,
+    seeking,
     survey_files,
     tools,
     underbody,
@@ -63,12 +64,13 @@ def create_app(
     )
     app.extensions["database"] = Database(database_url)
     app.extensions["kept"] = Kept()
+    app.extensions["queue"] = database_url
     app.extensions["tools"] = dict(tools_at or {})
     app.before_request(survey_files.allow_files)  # before the token is looked for, which reads the form
     CSRFProtect(app)
     install_filters(app)
     rooms = (floor, intake, underbody, measure, survey_files, layout, parts, fixings, crossings, apart, driven, rear,
-             own_shelf, model, route, cut, rules, tools)  # fmt: skip
+             own_shelf, model, route, seeking, cut, rules, tools)  # fmt: skip
     for blueprint in (module.room for module in rooms):
         app.register_blueprint(blueprint)
     app.before_request(_read_preferences)

@@ -12,9 +12,11 @@ from pydantic import ValidationError
 from ..core.errors import EditError, InputError
 from ..core.proposals import Proposals
 from ..core.records import Design, Survey
+from ..core.wishes import Wish
 from ..formats.design_json import first_fault
 from ..store import jobs, revisions
 from ..store.database import Connection
+from ..store.searches import Search
 from .shared import AtHand, at_hand, is_htmx, number, stored, transaction
 
 
@@ -39,7 +41,8 @@ class Said:
     proposals: Proposals | None = None
     ghost: int = 0
     keep: str = ""
-    sought: bool = False
+    wish: Wish | None = None
+    search: Search | None = None
 
 
 class Faults(Exception):

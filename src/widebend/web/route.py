@@ -14,14 +14,12 @@ from ..core import editing
 from ..core.corners import corners, drag_corner
 from ..core.errors import EditError, InputError
 from ..core.frame import roll_for_clock
-from ..core.proposals import Proposals, propose, taken, with_change
-from ..core.records import Bend, Design, InLine, Leg, Run, Tube
+from ..core.proposals import Proposal, Proposals, propose, taken, with_change
+from ..core.records import Bend, Design, InLine, Leg, Pie, Run, Tube
 from ..core.remedies import remedies
 from ..core.review import CLOSES_DEG, CLOSES_MM, Review, review
 from ..core.route import LaidPiece, LaidRun
 from ..core.units import Length, format_angle, format_clock, format_length, parse_angle, parse_clock, parse_length
-from ..core.wayfinding import seek
-from ..core.wishes import WEIGHS, Wish
 from ..core.words import clock_words, piece_words, say, state_word
 from ..formats.design_json import read_design, write_design
 from ..store.database import Connection, queries
@@ -35,9 +33,11 @@ from .parts_panel import WAYS
 from .progress import steps
 from .reader import Reader
 from .shared import AtHand, at_hand, is_htmx, number, transaction, typing_unit, window_from_request
+from .sought import asked_words, sought_before
 
 room = Blueprint("route", __name__)
 
+SET_DEG = 0.01  # an angle this near to one of the set is of it
 STEP = {"angle_deg": 1.0, "roll_deg": 5.0, "length_mm": 1.0}
 STEP_INCHES_MM = 25.4 / 16
 
@@ -49,10 +49,10 @@ STEP_INCHES_MM = 25.4 / 16
 def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    return _render(here, Said())
+    return render_bench(here, Said())
 
 
-def _render(here: AtHand, said: Said, code: int = 200) -> Any:
+def render_bench(here: AtHand, said: Said, code: int = 200) -> Any:
     template = "_route_bench.html" if is_htmx() else "route.html"
     return render_template(template, **_context(here, said)), code
 
@@ -83,8 +83,9 @@ def _context(here: AtHand, said: Said) -> dict[str, Any]:
         "editor": _editor(chosen) if chosen else None, "picture": picture, "cursor": cursor,
         "cursor_px": station_to_px(window, cursor), "slice": draw_slice(found, cursor, sight=g.sight), "said": said,
         "findings": _finding_rows(found, design), "then": _then(laid), "revision": here.number,
-        "proposal_rows": _proposal_rows(said.proposals) if said.proposals else None,
-        "weighs": list(WEIGHS.items()), "weigh": _weigh(),
+        "proposal_rows": _proposal_rows(said.proposals, design) if said.proposals else None,
+        "drawn": proposal_row(0, said.proposals.drawn, design) if said.proposals and said.proposals.drawn else None,
+        "asked": asked_words(said, run, design) if run and said.wish else None,
         "can_undo": here.design_revision.back is not None, "can_redo": here.design_revision.forward is not None,
         "survey_rev": here.survey_revision.number,
     }  # fmt: skip
@@ -116,6 +117,8 @@ def _ghosts(said: Said) -> tuple[Ghost, ...]:
     if said.proposals is None:
         return ()
     ghosts = [Ghost(i + 1, p.laid, i == said.ghost) for i, p in enumerate(said.proposals.found)]
+    if said.proposals.miss and not ghosts:
+        ghosts = [Ghost(0, said.proposals.miss.laid, True, misses=True)]
     return tuple(sorted(ghosts, key=lambda ghost: ghost.chosen))
 
 
@@ -187,18 +190,24 @@ def _finding_rows(found: Review, design: Design) -> list[dict[str, Any]]:
     return rows
 
 
-def _proposal_rows(proposals: Proposals) -> list[dict[str, Any]]:
-    return [
-        {
-            "number": i + 1, "bends": p.bends, "angles": [format_angle(a) for a in p.answer.bends[:, 1]],
-            "radii": sorted({float(r) for r in p.answer.bends[:, 2]}), "length": p.answer.length_mm,
-            "goes": p.goes, "pieces": len(p.pieces),
-            "weld": p.weld_mm, "mass": p.mass_kg,
-            "margin": p.worst_margin_mm, "near": p.worst_thing, "state": p.worst_state, "clear": p.keeps_gaps,
-            "from_set": p.answer.from_set,
-        }
-        for i, p in enumerate(proposals.found)
-    ]  # fmt: skip
+def _proposal_rows(proposals: Proposals, design: Design) -> list[dict[str, Any]]:
+    return [proposal_row(i + 1, p, design) for i, p in enumerate(proposals.found)]
+
+
+def proposal_row(number: int, p: Proposal, design: Design) -> dict[str, Any]:
+    """One way as the page shows it."""
+    angles = [float(a) for a in p.answer.bends[:, 1]]
+    odd = [a for a in angles if all(abs(a - s) > SET_DEG for s in design.settings.angles_deg)]
+    return {
+        "number": number, "bends": p.bends, "angles": [format_angle(a) for a in angles],
+        "turn": format_angle(sum(angles)),
+        "odd": format_angle(odd[0]) if len(odd) == 1 and len(angles) > 1 else "", "length": p.answer.length_mm,
+        "radii": sorted({float(r) for r in p.answer.bends[:, 2]}), "straight": p.straight_mm, "loss": p.loss_mm,
+        "goes": p.goes, "sides": p.sides, "pieces": len(p.pieces), "joints": len(p.pieces) + 1, "buried": p.buried,
+        "slices": sum(isinstance(piece, Pie) for piece in p.pieces), "price": p.price,
+        "weld": p.weld_mm, "mass": p.mass_kg,
+        "margin": p.worst_margin_mm, "near": p.worst_thing, "state": p.worst_state, "clear": p.keeps_gaps,
+    }  # fmt: skip
 
 
 # --- editing --------------------------------------------------------------------------------------------------------
@@ -216,7 +225,7 @@ def _edit(job_id: int, change: Change) -> Any:
         keep_design(connection, here, design, why)
 
     return run_edit(
-        job_id, said, keep, _render, lambda: url_for("route.show", job_id=job_id, piece=said.piece, then=_then())
+        job_id, said, keep, render_bench, lambda: url_for("route.show", job_id=job_id, piece=said.piece, then=_then())
     )
 
 
@@ -368,7 +377,7 @@ def history(job_id: int) -> Any:
     def move(connection: Connection, here: AtHand) -> None:
         said.note = step_history(connection, here.job.design_id, request.form.get("which", "undo"))
 
-    return run_edit(job_id, said, move, _render, lambda: url_for("route.show", job_id=job_id))
+    return run_edit(job_id, said, move, render_bench, lambda: url_for("route.show", job_id=job_id))
 
 
 # --- close it, remedies --------------------------------------------------------------------------------
@@ -396,45 +405,19 @@ def close(job_id: int) -> Any:
         here = at_hand(connection, job_id)
     said = Said(piece=request.args.get("piece"), keep=request.args.get("keep", "all"))
     try:
-        run = here.design.run(request.args.get("run", "")) or _first_run(here.design)
+        run = here.design.run(request.args.get("run", "")) or first_run(here.design)
         said.proposals = _proposed(write_design(here.design), run.id, _keep_count(run))
         said.ghost = int(number(request.args.get("ghost"), 0))
     except EditError as exc:
         said.errors = {"close": str(exc)}
-        return _render(here, said, 422)
-    return _render(here, said)
+        return render_bench(here, said, 422)
+    return render_bench(here, said)
 
 
-def _first_run(design: Design) -> Run:
+def first_run(design: Design) -> Run:
     if not design.runs:
         raise EditError("there is no run yet: place the start and the finish on the Layout step")
     return design.runs[0]
-
-
-@lru_cache(maxsize=12)
-def _sought(design: bytes, run_id: str, keep: int | None, weigh: str) -> Proposals:
-    return seek(read_design(design), run_id, Wish(keep, weigh=weigh))
-
-
-def _weigh() -> str:
-    asked = request.values.get("weigh", "")
-    return asked if asked in WEIGHS else "gentlest"
-
-
-@room.get("/jobs/<int:job_id>/route/find")
-def find_a_way(job_id: int) -> Any:
-    """Ways past everything, several, each named by how it goes."""
-    with transaction() as connection:
-        here = at_hand(connection, job_id)
-    said = Said(piece=request.args.get("piece"), keep=request.args.get("keep", "all"), sought=True)
-    try:
-        run = here.design.run(request.args.get("run", "")) or _first_run(here.design)
-        said.proposals = _sought(write_design(here.design), run.id, _keep_count(run), _weigh())
-        said.ghost = int(number(request.args.get("ghost"), 0))
-    except EditError as exc:
-        said.errors = {"close": str(exc)}
-        return _render(here, said, 422)
-    return _render(here, said)
 
 
 @room.post("/jobs/<int:job_id>/route/answer")
@@ -446,13 +429,12 @@ def take_answer(job_id: int) -> Any:
         if base_revision() != here.number:
             # answers are solved for one revision: on a newer one the numbers would mean something else
             raise StaleEdit(base_revision(), _later(_connection, here))
-        content, keep = write_design(here.design), _keep_count(run)
-        sought = request.form.get("sought") == "yes"
-        proposals = _sought(content, run.id, keep, _weigh()) if sought else _proposed(content, run.id, keep)
+        sought = sought_before(_connection, here, run)
+        proposals = sought or _proposed(write_design(here.design), run.id, _keep_count(run))
         if "change" in request.form:
             chosen = int(number(request.form["change"], -1))
             if not 0 <= chosen < len(proposals.changes):
-                raise EditError("that change is no longer offered: press close it again")
+                raise EditError("that change is no longer offered: look for it again")
             then = "find a way again" if sought else "close it"
             said.note = f"Done: {proposals.changes[chosen].words}. Now {then}."
             return with_change(here.design, run.id, proposals.changes[chosen]), proposals.changes[chosen].words

@@ -49,6 +49,8 @@ FIGURES = (
     ("hot_rise_k", "how much hotter than the shop the system's metal gets", 0.0, 1000.0, "K"),
     ("sensor_above_level_deg", "a sensor looks above level by at least", 0.0, 90.0, "degrees"),
     ("branch_deg", "a branch leaves at about, to the flow", 1.0, 90.0, "degrees"),
+    ("pie_clr_od", "bends of slices, where no other goes: radius in tube diameters", 0.55, 5.0, "times"),
+    ("pie_turn_deg", "one slice turns at most", 1.0, 45.0, "degrees"),
     ("thick_to_thin", "walls that differ this many times want the heat on the thick side", 1.0, 20.0, "times"),
 )
 

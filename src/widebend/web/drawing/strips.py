@@ -54,6 +54,7 @@ class Ghost:
     number: int
     laid: tuple[LaidPiece, ...]
     chosen: bool
+    misses: bool = False
 
 
 @dataclass(frozen=True)
@@ -445,6 +446,7 @@ def _gas_arrow(scale: Scale, axes: tuple[int, int], run: LaidRun) -> list[Mark]:
 
 def _ghost(strip: Strip, scale: Scale, axes: tuple[int, int], ghost: Ghost, design: Design) -> None:
     css = "ghost chosen" if ghost.chosen else "ghost"
+    css += " misses" if ghost.misses else ""
     for piece in ghost.laid:
         width = piece.tube.od_mm * scale.per_mm if ghost.chosen else 2
         strip.marks.append(Mark("path", css, {"d": _path(scale, centre_line(piece), axes), "width": width}))

@@ -1,0 +1,68 @@
+"""Proposals as plain data and back: what a worker found travels through the database to the page that shows it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from pydantic import TypeAdapter
+
+from ..core.closing import Answer, Change, Ways
+from ..core.editing import last_tube
+from ..core.proposals import Proposal, Proposals, Side, ready
+from ..core.records import Design, Piece
+from ..core.route import lay_pieces
+
+PIECES: TypeAdapter[tuple[Piece, ...]] = TypeAdapter(tuple[Piece, ...])
+
+
+def proposals_data(proposals: Proposals) -> dict[str, Any]:
+    """Proposals as JSON data; what is laid is left out, it follows from the pieces."""
+    return {
+        "kept": proposals.kept, "until": proposals.until, "why_not": proposals.why_not, "opens": list(proposals.opens),
+        "found": [_data(p) for p in proposals.found],
+        "miss": _data(proposals.miss) if proposals.miss else None,
+        "drawn": _data(proposals.drawn) if proposals.drawn else None,
+        "changes": [_change(c) for c in proposals.changes],
+    }  # fmt: skip
+
+
+def _change(change: Change) -> dict[str, Any]:
+    ways = change.ways
+    return {
+        "words": change.words, "shift": change.aim_shift_mm, "clr": list(ways.clr_mm), "angles": list(ways.angles_deg),
+        "free": ways.free, "shortest": ways.shortest_mm,
+    }  # fmt: skip
+
+
+def _data(p: Proposal) -> dict[str, Any]:
+    return {
+        "steps": p.answer.steps.tolist(), "from_set": p.answer.from_set,
+        "pieces": PIECES.dump_python(p.pieces, mode="json"), "margin": p.worst_margin_mm, "thing": p.worst_thing,
+        "state": p.worst_state, "goes": p.goes, "sides": [[s.side, s.thing, s.name] for s in p.sides],
+        "buried": p.buried, "price": p.price, "lacks": [list(item) for item in p.lacks],
+    }  # fmt: skip
+
+
+def read_proposals(data: dict[str, Any], design: Design, run_id: str) -> Proposals:
+    """Proposals of a run from their data, laid again. Raises EditError when the run cannot be laid."""
+    run, laid = ready(design, run_id)
+    kept = int(data["kept"])
+    start = laid.pieces[kept - 1].outlet if kept else laid.start
+    tube = last_tube(run, kept)
+
+    def one(p: dict[str, Any]) -> Proposal:
+        pieces = PIECES.validate_python(p["pieces"])
+        answer = Answer(np.array(p["steps"], dtype=float).reshape(-1, 4), p["from_set"])
+        sides = tuple(Side(*s) for s in p["sides"])
+        lacks = tuple((str(name), float(mm)) for name, mm in p["lacks"])
+        return Proposal(answer, pieces, lay_pieces(start, pieces, design, tube), p["margin"], p["thing"], p["state"],
+                        p["goes"], sides, p["buried"], p["price"], lacks)  # fmt: skip
+
+    changes = tuple(
+        Change(c["words"], Ways(tuple(c["clr"]), tuple(c["angles"]), c["free"], c["shortest"]), c["shift"])
+        for c in data["changes"]
+    )
+    miss, drawn = (one(data[key]) if data[key] else None for key in ("miss", "drawn"))
+    found = tuple(one(p) for p in data["found"])
+    return Proposals(kept, found, data["why_not"], changes, data["until"], miss, tuple(data["opens"]), drawn)

@@ -1,0 +1,72 @@
+"""Ways found for a page: at once and kept by the text of the design, or by a worker and kept in the database."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import Any
+
+from flask import request
+
+from ..core.proposals import Proposals
+from ..core.records import Design, Run
+from ..core.wayfinding import say_nothing
+from ..core.wishes import WEIGHS, Wish
+from ..formats.design_json import read_design, write_design
+from ..formats.proposals_json import read_proposals
+from ..store.database import Connection
+from ..store.searches import Search, search
+from ..work.searches import answer, read_wish
+from .edits import Said
+from .shared import AtHand, number
+from .wishes_form import as_query, said_of, wish_from
+
+KINDS = {"find": "ways found", "improve": "made better, the same way", "mend": "mended, the rest as it is"}
+
+
+@lru_cache(maxsize=12)
+def quick(design: bytes, run_id: str, wish: Wish) -> Proposals:
+    """What is found at once: showing another ghost or taking one does not solve again."""
+    return answer(read_design(design), run_id, wish, say_nothing)
+
+
+def of_search(kept: Search, design: Design) -> Proposals | None:
+    """What a search has found so far."""
+    return read_proposals(kept.found, design, kept.run) if kept.found else None
+
+
+def sought_before(connection: Connection, here: AtHand, run: Run) -> Proposals | None:
+    """The ways that a form is about; None when it is about closing."""
+    if request.form.get("search"):
+        kept = search(connection, int(number(request.form["search"], 0)))
+        return of_search(kept, here.design) if kept.revision == here.number else None
+    if request.form.get("sought") == "yes":
+        return quick(write_design(here.design), run.id, wish_from(request.form, run))
+    return None
+
+
+def show_search(said: Said, kept: Search, design: Design) -> None:
+    """Put a search into what the page says."""
+    said.search, said.wish = kept, read_wish(kept.wish)
+    said.proposals = of_search(kept, design)
+
+
+def asked_words(said: Said, run: Run, design: Design) -> dict[str, Any]:
+    """The wish in words and links, for the page: what is wished, what could be, in what order."""
+    wish = said.wish or Wish()
+    there = set(wish.through)
+    survey = design.survey
+    places = [(w.id, w.name) for w in survey.windows] + [(m.id, m.name) for m in survey.marks]
+    return {
+        "kind": wish.kind, "title": KINDS[wish.kind], "query": as_query(said.keep, wish),
+        "weighs": [(words, key == wish.weigh, as_query(said.keep, wish, weigh=key)) for key, words in WEIGHS.items()],
+        "weigh": WEIGHS[wish.weigh],
+        "wished": [(words, as_query(said.keep, wish, **{part: rest})) for words, part, rest in said_of(wish, survey)],
+        "places": [(name, as_query(said.keep, wish, through=",".join((*wish.through, key))))
+                   for key, name in places if key not in there],
+        "until": [(i + 1, as_query(said.keep, wish, until=p.id)) for i, p in enumerate(run.pieces)
+                  if i > (wish.keep or 0) and wish.keep is not None],
+        "avoid": {f"{s.side}:{s.thing}": as_query(said.keep, wish, avoid=",".join((*wish.avoid, f"{s.side}:{s.thing}")))
+                  for p in (said.proposals.found if said.proposals else ()) for s in p.sides},
+        "fields": [(k, v) for k, v in (("keep", said.keep), ("until", wish.until), ("through", ",".join(wish.through)),
+                                       ("avoid", ",".join(wish.avoid)), ("weigh", wish.weigh), ("kind", wish.kind))],
+    }  # fmt: skip

@@ -1,0 +1,62 @@
+"""The worker: does what is on the queue, one task after the other, and takes up what a dead worker left."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import os
+import sys
+import threading
+
+from procrastinate import App
+
+from .searches import QUEUE, queue_app
+
+HEARTBEAT_S, STALE_S, LOOK_S = 2.0, 8.0, 2.0
+
+
+async def work(app: App) -> None:
+    """Work until told to stop."""
+    async with app.open_async():
+        rescue = asyncio.create_task(_rescue(app))
+        try:
+            await app.run_worker_async(
+                queues=[QUEUE], concurrency=1, fetch_job_polling_interval=1.0, update_heartbeat_interval=HEARTBEAT_S,
+                stalled_worker_timeout=STALE_S, shutdown_graceful_timeout=1.0,
+            )  # fmt: skip
+        finally:
+            rescue.cancel()
+            with contextlib.suppress(asyncio.CancelledError):
+                await rescue
+
+
+async def _rescue(app: App) -> None:
+    """Puts back on the queue what a worker left that no longer gives signs of life."""
+    while True:
+        for job in await app.job_manager.get_stalled_jobs(queue=QUEUE, seconds_since_heartbeat=STALE_S):
+            await app.job_manager.retry_job(job)
+        await asyncio.sleep(LOOK_S)
+
+
+def _end_with_mother() -> None:
+    """A worker that the program started ends with its standard input, so also when the program is killed."""
+    sys.stdin.buffer.read()
+    os._exit(0)
+
+
+def main() -> int:
+    """Work for the database that WIDEBEND_DATABASE_URL names."""
+    url = os.environ.get("WIDEBEND_DATABASE_URL")
+    if not url:
+        print("say which database to work for: WIDEBEND_DATABASE_URL", file=sys.stderr)
+        return 2
+    if "--with-mother" in sys.argv:
+        threading.Thread(target=_end_with_mother, daemon=True).start()
+    print("working; Ctrl-C stops", flush=True)
+    with contextlib.suppress(KeyboardInterrupt):
+        asyncio.run(work(queue_app(url, for_worker=True)))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
