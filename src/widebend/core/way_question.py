@@ -31,6 +31,9 @@ from .way_names import how_it_goes, shut, sides_of
 from .way_task import Task, task_of
 from .wishes import Wish, span_of, vias_of
 
+ITSELF = "pipe itself"
+OWN_STEP_MM = 12.0
+
 
 @dataclass(frozen=True)
 class Asked:
@@ -105,10 +108,13 @@ class Asked:
         worst = worst_over(rows, self.mover, self.around, self.positions)
         name, state = (worst.obstacle.thing.name, worst.obstacle.state) if worst.obstacle else ("", "")
         state = ", pipe ".join(s for s in (state, worst.position) if s)
-        sides = sides_of(here, self.around)
+        margin, lacks, sides = worst.margin_mm, self._lacks(rows), sides_of(here, self.around)
+        own = own_spare(here, float(self.design.settings.rules.own_gap_mm))
+        if own < min(margin, 0.0):
+            margin, name, state, lacks = own, ITSELF, "", ((ITSELF, -own), *lacks)
         return Proposal(
-            answer, tuple(pieces), here, worst.margin_mm, name, state, how_it_goes(sides), sides,
-            self._buried(here), price_of(here, self.design.settings.prices), self._lacks(rows),
+            answer, tuple(pieces), here, margin, name, state, how_it_goes(sides), sides,
+            self._buried(here), price_of(here, self.design.settings.prices), lacks,
         )  # fmt: skip
 
     def _buried(self, pieces: Sequence[LaidPiece]) -> int:
@@ -151,6 +157,22 @@ def asked_of(design: Design, run_id: str, wish: Wish) -> Asked:
     return Asked(design, run, laid, wish, first, last, start, aim, tube, ways_of(design.settings), mover,
                  system_positions(design, system)[mover], around, _own_solids(design, system, run, (first, last)),
                  vias_of(design, wish.through, float(tube.od_mm)), np.zeros(len(around)))  # fmt: skip
+
+
+def own_spare(pieces: Sequence[LaidPiece], gap_mm: float) -> float:
+    """What pipe keeps from itself over `gap_mm`, by points along it [mm]; places near each other along it are one."""
+    if not pieces:
+        return 0.0
+    points = np.concatenate([spaced(p, OWN_STEP_MM) for p in pieces])
+    steps = np.linalg.norm(np.diff(points, axis=0), axis=1)
+    along = np.concatenate([[0.0], np.cumsum(steps)])
+    od = max(float(p.tube.od_mm) for p in pieces)
+    # going half round, a bend as tight as the tube itself comes back no nearer than this along
+    apart = np.abs(along[:, None] - along) > np.pi * (od + gap_mm)
+    if not apart.any():
+        return 0.0
+    gaps = np.linalg.norm(points[:, None] - points, axis=2)[apart]
+    return min(0.0, float(gaps.min()) - od - gap_mm)
 
 
 def _sliced(bend: Bend, turn_deg: float) -> Pie:

@@ -30,6 +30,7 @@ DEAR = 1.8  # a way that costs this many times the best is none that anybody bui
 AGAIN = 3  # how often what came too near in another position is kept further off
 MOST_SIDES = 8  # sides shut to look for another, when there is time
 BURIED_MM = 120.0  # what a joint out of a torch's reach counts for
+ROUND_DEG = 300.0  # a way that turns nearly right round is tried with slices as well; common practice, no source
 MOST_FROM_SET = 3  # ways that get angles from the set when there is time
 EXTRA_MM = 0.3  # over what was lacking in another position
 
@@ -95,11 +96,12 @@ def _with_slices(asked: Asked, tell: Tell) -> _Found:
     found = _again(asked, all_round=asked.wish.thorough)
     rules = asked.design.settings.rules
     tight = float(rules.pie_clr_od) * float(asked.tube.od_mm)
-    if any(p.keeps_gaps for p in found.proposals) or tight > min(asked.ways.clr_mm) - 1.0:
+    sensible = [p for p in found.proposals if p.keeps_gaps and float(p.answer.bends[:, 1].sum()) < ROUND_DEG]
+    if sensible or tight > min(asked.ways.clr_mm) - 1.0:
         return found
     tell(Told("none so far: trying slices where bends do not go", 0.1))
     sliced = _again(replace(asked, pie_clr=tight))
-    return sliced if any(p.keeps_gaps for p in sliced.proposals) else found
+    return _Found(sliced.asked, [*sliced.proposals, *found.proposals])
 
 
 def _again(asked: Asked, *, all_round: bool = False) -> _Found:

@@ -1,0 +1,139 @@
+"""Long searches on the queue of a real server: done, stopped, failed in words, taken up again after a worker died."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+
+import pytest
+
+from widebend.core.wayfinding import Told, seek
+from widebend.core.wishes import Wish
+from widebend.demo.examples import cat_back, first_job
+from widebend.formats.proposals_json import proposals_data, read_proposals
+from widebend.store import jobs
+from widebend.store.database import Database, queries
+from widebend.store.searches import Search, search
+from widebend.work import searches
+from widebend.work.searches import ask, do_search, put
+
+LONGEST_S = 150.0
+
+
+def _asked(database: Database, wish: Wish, design=None) -> int:
+    with database.transaction() as connection:
+        of = jobs.get(connection, 102).design_id
+        return ask(connection, of, 1, design or first_job(), "r1", wish)
+
+
+def _state(database: Database, search_id: int) -> Search:
+    with database.transaction() as connection:
+        return search(connection, search_id)
+
+
+def test_a_search_is_done_and_read_back(database: Database) -> None:
+    number = _asked(database, Wish(0))
+    do_search(database, number)
+    kept = _state(database, number)
+    assert (kept.state, kept.share) == ("done", 1.0)
+    there = read_proposals(kept.found, first_job(), "r1")
+    here = seek(first_job(), "r1", Wish(0))
+    assert proposals_data(there) == proposals_data(here)
+    assert [p.mass_kg for p in there.found] == pytest.approx([p.mass_kg for p in here.found])
+
+
+def test_it_stops_when_asked_and_keeps_the_best_so_far(database: Database, monkeypatch: pytest.MonkeyPatch) -> None:
+    number = _asked(database, Wish(0, thorough=True))
+    told: list[str] = []
+    tell = searches._tell
+
+    def stop_after_the_first_way(db: Database, search_id: int, what: Told) -> None:
+        told.append(what.words)
+        if what.best:
+            with db.transaction() as connection:
+                queries.stop_search(connection, id=search_id)
+        tell(db, search_id, what)
+
+    monkeypatch.setattr(searches, "_tell", stop_after_the_first_way)
+    do_search(database, number)
+    kept = _state(database, number)
+    assert kept.state == "stopped"
+    assert kept.found is not None
+    assert kept.found["found"]
+    assert told[-1] == "one way found"
+    do_search(database, number)  # nobody begins what was stopped
+    assert _state(database, number).state == "stopped"
+
+
+def test_one_that_waits_stops_at_once(database: Database) -> None:
+    number = _asked(database, Wish(0))
+    with database.transaction() as connection:
+        queries.stop_search(connection, id=number)
+    assert _state(database, number).state == "stopped"
+
+
+def test_what_cannot_be_is_said_in_words(database: Database) -> None:
+    number = _asked(database, Wish(0, avoid=("beyond:moon",)))
+    do_search(database, number)
+    kept = _state(database, number)
+    assert kept.state == "failed"
+    assert "names no side" in kept.said
+
+
+def test_one_that_breaks_off_again_and_again_is_given_up(database: Database) -> None:
+    number = _asked(database, Wish(0))
+    with database.transaction() as connection:
+        for _ in range(searches.MOST_TRIES):
+            queries.begin_search(connection, id=number)
+    do_search(database, number)
+    assert _state(database, number).state == "failed"
+
+
+@pytest.fixture
+def workers(database_url: str) -> Iterator[list[subprocess.Popen[bytes]]]:
+    started: list[subprocess.Popen[bytes]] = []
+    yield started
+    for process in started:
+        process.kill()
+        process.wait()
+
+
+def _worker(url: str) -> subprocess.Popen[bytes]:
+    environment = {**os.environ, "WIDEBEND_DATABASE_URL": url}
+    return subprocess.Popen([sys.executable, "-m", "widebend.work"], env=environment, stdout=subprocess.DEVNULL)
+
+
+def _until(database: Database, number: int, states: tuple[str, ...]) -> Search:
+    end = time.monotonic() + LONGEST_S
+    while (kept := _state(database, number)).state not in states:
+        assert time.monotonic() < end, f"still {kept.state}: {kept.said}"
+        time.sleep(0.1)
+    return kept
+
+
+def test_another_worker_takes_up_what_a_dead_one_left(
+    database: Database, database_url: str, workers: list[subprocess.Popen[bytes]]
+) -> None:
+    number = _asked(database, Wish(7, thorough=True), cat_back())
+    put(database_url, number)
+    workers.append(_worker(database_url))
+    _until(database, number, ("working",))
+    workers[0].send_signal(signal.SIGKILL)  # in the middle of its work
+    workers[0].wait()
+    assert _state(database, number).state == "working"
+    workers.append(_worker(database_url))
+    end = time.monotonic() + LONGEST_S
+    while True:
+        with database.transaction() as connection:
+            tries = connection.execute("SELECT tries FROM searches WHERE id = %s", [number]).fetchone()
+        if tries is not None and tries["tries"] == 2:
+            break
+        assert time.monotonic() < end
+        time.sleep(0.2)
+    with database.transaction() as connection:  # it goes on; that is what was to be seen
+        queries.stop_search(connection, id=number)
+    assert _until(database, number, ("stopped", "done")).state == "stopped"
