@@ -16,8 +16,9 @@ MAY = {
     "store": {"core", "formats"},
     "instruments": {"core"},
     "demo": {"core", "store"},
-    "web": {"core", "formats", "store", "instruments", "demo"},
-    "launch": {"core", "formats", "store", "instruments", "demo", "web"},
+    "work": {"core", "formats", "store"},
+    "web": {"core", "formats", "store", "instruments", "demo", "work"},
+    "launch": {"core", "formats", "store", "instruments", "demo", "web", "work"},
 }
 FORBIDDEN_IN_CORE = {
     "flask",

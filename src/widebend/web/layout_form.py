@@ -9,7 +9,7 @@ from ..core import shelf
 from ..core.errors import InputError
 from ..core.frame import flow_of, heading_deg, inclination_deg
 from ..core.placing import placed_at
-from ..core.records import Design, Item, Part, Placed, Run, Settings, Tube
+from ..core.records import Design, Item, Part, Placed, Prices, Run, Settings, Tube
 from ..core.route import part_frames
 from ..core.units import Length, format_length, parse_angle, parse_length
 from .reader import Reader
@@ -65,6 +65,8 @@ def shown(design: Design, unit_key: str) -> dict[str, str]:
     out["clr"] = ", ".join(_typed(c, unit_key) for c in design.settings.clr_mm)
     out["angles"] = ", ".join(f"{a:g}" for a in design.settings.angles_deg)
     out["free"] = "yes" if design.settings.free_angles else ""
+    prices = design.settings.prices.model_dump()
+    out |= {f"price_{key}": "" if price is None else f"{price:g}" for key, price in prices.items()}
     return out
 
 
@@ -143,8 +145,19 @@ def _settings(reader: Reader, settings: Settings) -> Settings:
             "angles_deg": tuple(angles),
             "shortest_straight_mm": shortest,
             "free_angles": free,
+            "prices": _prices(reader, settings.prices),
         }
     )
+
+
+def _prices(reader: Reader, known: Prices) -> Prices:
+    """What the form says of prices: empty is not known; a form without the fields leaves them."""
+    said: dict[str, float | None] = known.model_dump()
+    for key in said:
+        text = reader.form.get(f"price_{key}")
+        if text is not None:
+            said[key] = reader.number(f"price_{key}", 0.0, 1e6) if text.strip() else None
+    return Prices(**said)
 
 
 def _angle(text: str) -> float:
