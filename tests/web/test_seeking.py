@@ -68,9 +68,10 @@ def test_a_long_search_is_told_of_stopped_and_taken_from(visitor: Visitor, datab
     assert "looked everywhere" in done.select_one("#progress").text
     told = visitor.client.get(where.replace("?", "/progress?") + "&seen=0")
     assert told.headers["HX-Retarget"] == "#bench"
-    before = len(visitor.get(ESTATE).select(".tile"))
+    assert "touches" in visitor.get(ESTATE).select_one(".worst").text
     visitor.post(where, f"{ESTATE}/answer", answer="0")
-    assert len(visitor.get(ESTATE).select(".tile")) != before or "not closed" not in visitor.get(ESTATE).text
+    assert "touches" not in visitor.get(ESTATE).select_one(".worst").text
+    assert "not closed" not in visitor.get(ESTATE).select_one(".work-line").text
     assert "look again" in visitor.get(where).select_one(".field-error").text  # the design has changed since
 
 

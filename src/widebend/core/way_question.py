@@ -14,7 +14,7 @@ from .editing import last_tube
 from .errors import EditError
 from .frame import Pose, Vector
 from .gaps import Around, tube_gaps
-from .moving import HUNG, Position, farthest, mover_behind, movers, system_positions
+from .moving import Position, mover_behind, movers, system_positions
 from .nearest import against, worst_over
 from .obstacles import Obstacle, obstacles
 from .own_gaps import solid_of
@@ -77,12 +77,6 @@ class Asked:
         apart = against(self.around, self.mover).apart
         more = dict(zip((id(o) for o in self.around), self.more, strict=True))
         return replace(apart, needed=apart.needed + np.array([more[id(o)] for o in apart.obstacles]))
-
-    @property
-    def reach_mm(self) -> float:
-        """How far the pipe itself moves at either end."""
-        points = np.array([self.start.point, self.aim.point])
-        return max(farthest(points, np.zeros(2), p) for p in self.positions) if self.mover == HUNG else 0.0
 
     @property
     def until(self) -> int | None:
