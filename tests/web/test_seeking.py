@@ -86,6 +86,10 @@ def test_a_waiting_search_is_stopped_by_its_button(visitor: Visitor) -> None:
 def test_a_search_of_another_job_is_not_shown(visitor: Visitor) -> None:
     where = _begun(visitor, FIND)
     visitor.get(where.replace("/jobs/101/", "/jobs/102/"), 404)
+    token = visitor.get(where).select_one("input[name=csrf_token]")["value"]
+    elsewhere = where.split("?")[0].replace("/jobs/101/", "/jobs/102/") + "/stop"
+    assert visitor.client.post(elsewhere, data={"csrf_token": token}).status_code == 404
+    assert visitor.get(where).select_one("#stop-search") is not None
     visitor.get("/jobs/101/route/search/99999", 404)
 
 

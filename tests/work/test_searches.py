@@ -84,6 +84,26 @@ def test_what_cannot_be_is_said_in_words(database: Database) -> None:
     assert "names no side" in kept.said
 
 
+def test_one_that_should_stop_when_its_worker_died_has_stopped(database: Database) -> None:
+    number = _asked(database, Wish(0))
+    with database.transaction() as connection:
+        queries.begin_search(connection, id=number)
+        queries.stop_search(connection, id=number)
+    assert _state(database, number).state == "stopping"
+    do_search(database, number)  # the task that came back from the dead worker
+    assert _state(database, number).state == "stopped"
+
+
+def test_a_fault_of_ours_leaves_no_search_hanging(database: Database, monkeypatch: pytest.MonkeyPatch) -> None:
+    number = _asked(database, Wish(0))
+    monkeypatch.setattr(searches, "answer", lambda *_: 1 / 0)
+    with pytest.raises(ZeroDivisionError):
+        do_search(database, number)
+    kept = _state(database, number)
+    assert kept.state == "failed"
+    assert "worker's log" in kept.said
+
+
 def test_one_that_breaks_off_again_and_again_is_given_up(database: Database) -> None:
     number = _asked(database, Wish(0))
     with database.transaction() as connection:

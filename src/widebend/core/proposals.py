@@ -180,9 +180,14 @@ def _checked(
     pieces = answer.pieces()
     laid = lay_pieces(start, pieces, design, tube)
     worst = worst_of(tube_segments(LaidRun(run, start, laid, None)).rows)
-    name, state = (worst.obstacle.thing.name, worst.obstacle.state) if worst.obstacle else ("", "")
-    state = ", pipe ".join(s for s in (state, worst.position) if s)
+    name, state = named(worst)
     return Proposal(answer, pieces, laid, worst.margin_mm, name, state)
+
+
+def named(worst: Worst) -> tuple[str, str]:
+    """The thing that is nearest, and in which state of its own and of the pipe; empty for none."""
+    name, state = (worst.obstacle.thing.name, worst.obstacle.state) if worst.obstacle else ("", "")
+    return name, ", pipe ".join(s for s in (state, worst.position) if s)
 
 
 def taken(design: Design, run_id: str, proposals: Proposals, index: int) -> Design:

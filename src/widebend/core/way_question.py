@@ -20,7 +20,7 @@ from .obstacles import Obstacle, obstacles
 from .own_gaps import solid_of
 from .placement import BURIED_SIDES, shut_sides
 from .pricing import price_of
-from .proposals import Proposal, ready
+from .proposals import Proposal, named, ready
 from .records import Bend, Capsule, Design, InLine, Pie, Piece, Run, Tube
 from .remedies import ways_of
 from .review import CLOSES_DEG, CLOSES_MM
@@ -100,8 +100,7 @@ class Asked:
         here = lay_pieces(self.start, pieces, self.design, self.tube)
         rows = tube_segments(LaidRun(self.run, self.start, here, None)).rows
         worst = worst_over(rows, self.mover, self.around, self.positions)
-        name, state = (worst.obstacle.thing.name, worst.obstacle.state) if worst.obstacle else ("", "")
-        state = ", pipe ".join(s for s in (state, worst.position) if s)
+        name, state = named(worst)
         margin, lacks, sides = worst.margin_mm, self._lacks(rows), sides_of(here, self.around)
         own = own_spare(here, float(self.design.settings.rules.own_gap_mm))
         if own < min(margin, 0.0):

@@ -9,8 +9,8 @@ from flask import Blueprint, current_app, make_response, redirect, render_templa
 
 from ..core.errors import EditError
 from ..formats.design_json import write_design
-from ..store.database import queries
-from ..store.searches import search
+from ..store.database import Connection, queries
+from ..store.searches import Search, search
 from ..work.searches import ask, put
 from .edits import Said
 from .route import first_run, render_bench
@@ -81,12 +81,18 @@ def _again(job_id: int) -> dict[str, str]:
     return {k: v for k, v in request.args.items() if k in ("run", "keep", "piece", "from_mm", "to_mm", "then", "tab")}
 
 
+def _of_job(connection: Connection, here: AtHand, search_id: int) -> Search:
+    """A search of this job. Raises LookupError."""
+    kept = search(connection, search_id)
+    if kept.design_id != here.job.design_id:
+        raise LookupError("That search is of another job")
+    return kept
+
+
 def _searched(job_id: int, search_id: int) -> tuple[AtHand, Said]:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-        kept = search(connection, search_id)
-    if kept.design_id != here.job.design_id:
-        raise LookupError("That search is of another job")
+        kept = _of_job(connection, here, search_id)
     said = Said(piece=request.args.get("piece"), keep=request.args.get("keep", "all"))
     if kept.revision != here.number:
         said.errors = {"close": "the design changed since that search was asked for: look again"}
@@ -100,7 +106,6 @@ def _searched(job_id: int, search_id: int) -> tuple[AtHand, Said]:
 def stop(job_id: int, search_id: int) -> Any:
     """Stop a search; what it found so far stays."""
     with transaction() as connection:
+        kept = _of_job(connection, at_hand(connection, job_id), search_id)
         queries.stop_search(connection, id=search_id)
-        kept = search(connection, search_id)
-    target = _page(job_id, search_id, kept.run)
-    return redirect(target, 303)
+    return redirect(_page(job_id, search_id, kept.run), 303)

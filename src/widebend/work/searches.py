@@ -70,6 +70,7 @@ def do_search(database: Database, search_id: int) -> None:
     with database.transaction() as connection:
         row = queries.begin_search(connection, id=search_id)
         if row is None:
+            queries.settle_search(connection, id=search_id)
             return
         design = Design.model_validate(row["design"])
         remember_meshes(connection, design.survey)
@@ -82,6 +83,9 @@ def do_search(database: Database, search_id: int) -> None:
         return _end(database, search_id, "stopped", "stopped; what was found so far is kept")
     except WideBendError as exc:
         return _end(database, search_id, "failed", str(exc))
+    except Exception:
+        _end(database, search_id, "failed", "the program failed on this one; the fault is in the worker's log")
+        raise
     _end(database, search_id, "done", "", found)
 
 

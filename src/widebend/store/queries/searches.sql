@@ -12,6 +12,10 @@ SELECT id, design_id, revision, run, wish, state, said, share, found FROM search
 UPDATE searches SET state = 'working', tries = tries + 1, said = '', share = 0
 WHERE id = :id AND state IN ('waiting', 'working') RETURNING id, run, wish, design, tries;
 
+-- name: settle_search!
+-- One that should stop when its worker died over it has stopped.
+UPDATE searches SET state = 'stopped', ended_at = now() WHERE id = :id AND state = 'stopping';
+
 -- name: tell_search^
 -- How far it is; what state it is in now, so that the worker sees that it should stop.
 UPDATE searches SET said = :said, share = :share, found = coalesce(:found, found) WHERE id = :id RETURNING state;
