@@ -17,10 +17,10 @@ import math
 from collections.abc import Sequence
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from .frame import Vector, pose, unit
+from .kernels import leaf
 from .outlines import convex_parts
 from .records import Box, Capsule, Cylinder, Extrusion, GroupState, HalfSpace, Shape, Sphere
 
@@ -94,7 +94,7 @@ def _prism_rows(shape: Extrusion, rotation: Array, offset: Vector) -> Array:
     return np.array(rows).reshape(-1, WIDTH)
 
 
-@njit(cache=True, nogil=True)
+@leaf()
 def signed_distance(row, x, y, z, grad):
     """Signed distance [mm] of a point; its unit gradient is left in `grad` (3,)."""
     kind = int(row[0])
@@ -110,7 +110,7 @@ def signed_distance(row, x, y, z, grad):
     return _round(row, x, y, z, grad, kind == CYLINDER)
 
 
-@njit(cache=True, nogil=True)
+@leaf()
 def _box(row, x, y, z, grad):
     px, py, pz = x - row[1], y - row[2], z - row[3]
     lx = row[7] * px + row[8] * py + row[9] * pz
@@ -136,7 +136,7 @@ def _box(row, x, y, z, grad):
     return value
 
 
-@njit(cache=True, nogil=True)
+@leaf()
 def _round(row, x, y, z, grad, flat):
     """Capsule (round ends) or cylinder (flat ends)."""
     ax, ay, az = row[4] - row[1], row[5] - row[2], row[6] - row[3]
@@ -176,7 +176,7 @@ def _round(row, x, y, z, grad, flat):
     return end
 
 
-@njit(cache=True, nogil=True)
+@leaf()
 def _any_square(ax, ay, az, grad):
     """Some unit vector square to (ax, ay, az): on the axis of a bar every side is as near."""
     if abs(ax) < 0.9:
@@ -190,7 +190,7 @@ def _any_square(ax, ay, az, grad):
         grad[0], grad[1], grad[2] = nx / n, ny / n, nz / n
 
 
-@njit(cache=True, nogil=True)
+@leaf()
 def _prism(row, x, y, z, grad):
     """Convex outline (corners anticlockwise) moved along its axis, flat ends."""
     px, py, pz = x - row[1], y - row[2], z - row[3]
@@ -213,7 +213,7 @@ def _prism(row, x, y, z, grad):
     return value
 
 
-@njit(cache=True, nogil=True)
+@leaf()
 def _outline(row, u, v):
     """Signed distance in the plane to a convex outline, and its gradient there."""
     n = int(row[5])
@@ -240,7 +240,7 @@ def _outline(row, u, v):
     return near, du, dv
 
 
-@njit(cache=True, nogil=True)
+@leaf()
 def triangle_distance(row, x, y, z, grad):
     """Distance to a triangle by the regions of its corners, edges and face (Ericson 2005, from memory)."""
     abx, aby, abz = row[4] - row[1], row[5] - row[2], row[6] - row[3]

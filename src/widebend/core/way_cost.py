@@ -16,6 +16,7 @@ import math
 import numpy as np
 from numba import njit
 
+from .kernels import leaf
 from .way_field import spare_at
 
 PER_BEND, PER_DEG, SHARP = 150.0, 1.5, 0.03
@@ -26,7 +27,7 @@ TOO_NEAR = 50.0  # and what a millimetre counts for, once for the worst place
 TOO_NEAR_ALONG = 0.05  # and for each millimetre along, so that less of it is better
 
 
-@njit(cache=True, nogil=True)
+@leaf()
 def corner_turn(a, b, c):
     """The turn [rad] of the line a, b, c at b; 0 where two of them coincide."""
     ux, uy, uz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
@@ -38,7 +39,7 @@ def corner_turn(a, b, c):
     return math.atan2(math.sqrt(cx * cx + cy * cy + cz * cz), ux * vx + uy * vy + uz * vz)
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
 def way_cost(points, radii, asked, patience):
     """Cost [mm] of a line (n + 2, 3) from the start to the end with its corners rounded, and its worst spare [mm].
 
@@ -76,13 +77,14 @@ def way_cost(points, radii, asked, patience):
     worst = 1e9
     if cost > patience:
         return cost, worst, misfit
-    near = 0.0
+    near, scratch = 0.0, np.empty((4, 3))
     for i in range(n + 1):
-        low, high = tangents[i], tangents[i + 1]
-        deepest, sum_near = _walk_leg(points[i], points[i + 1], low, high, field, walk)
+        leg = _at_leg(points[i], points[i + 1], tangents[i], tangents[i + 1], scratch)
+        deepest, sum_near = _walk(scratch, 0.0, leg, field, walk)
         worst, near = min(worst, deepest), near + sum_near
-        if i < n:
-            deepest, sum_near = _walk_arc(points[i], points[i + 1], points[i + 2], radii[i], turns[i + 1], field, walk)
+        if i < n and turns[i + 1] > 1e-6 and math.sin(turns[i + 1]) > 1e-9:
+            _at_arc(points[i], points[i + 1], points[i + 2], tangents[i + 1], turns[i + 1], scratch)
+            deepest, sum_near = _walk(scratch, radii[i], radii[i] * turns[i + 1], field, walk)
             worst, near = min(worst, deepest), near + sum_near
         if worst + ease < 0.0 and cost + TOO_NEAR_AT_ALL - TOO_NEAR * (worst + ease) + near > patience:
             break
@@ -92,58 +94,53 @@ def way_cost(points, radii, asked, patience):
     return cost, worst, misfit
 
 
-@njit(cache=True, nogil=True)
-def _walk_leg(a, b, low, high, field, walk):
+@leaf()
+def _at_leg(a, b, low, high, at):
+    """Where the straight between two corners begins and the way it goes, into at (4, 3); how long it is [mm].
+
+    One that is shorter than its tangents is walked from the one to the other all the same.
+    """
     length = math.sqrt((b[0] - a[0]) ** 2 + (b[1] - a[1]) ** 2 + (b[2] - a[2]) ** 2)
-    worst, near, grad = 1e9, 0.0, np.empty(3)
-    if length < 1e-9:
-        return worst, near
-    s, end = low, length - high
-    while True:
-        t = min(max(s, 0.0), length) / length
-        d, _ = spare_at(a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1]), a[2] + t * (b[2] - a[2]), field, grad)
-        worst = min(worst, d)
-        step = max(walk, d, DEEP_STEP * -d)
-        if d < 0:
-            near += TOO_NEAR_ALONG * -d * step
-        if s >= end:
-            return worst, near
-        s = min(s + step, end)
+    begins = min(low, length)
+    for k in range(3):
+        at[1, k], at[2, k] = (b[k] - a[k]) / max(length, 1e-9), 0.0
+        at[0, k] = a[k] + begins * at[1, k]
+    return max(length - high - begins, 0.0)
 
 
-@njit(cache=True, nogil=True)
-def _walk_arc(a, b, c, radius, turn, field, walk):
-    """Along the arc that rounds the corner b."""
-    worst, near, grad = 1e9, 0.0, np.empty(3)
-    if turn < 1e-6:
-        return worst, near
+@leaf()
+def _at_arc(a, b, c, tangent, turn, at):
+    """Where the arc round the corner b begins, the way it goes there and the way to its middle, into at (4, 3)."""
     la = math.sqrt((b[0] - a[0]) ** 2 + (b[1] - a[1]) ** 2 + (b[2] - a[2]) ** 2)
     lc = math.sqrt((c[0] - b[0]) ** 2 + (c[1] - b[1]) ** 2 + (c[2] - b[2]) ** 2)
-    tangent = radius * math.tan(min(turn, 2.9) / 2)
-    sine = math.sin(turn)
-    if sine < 1e-9:
-        return worst, near
-    u, v, p = np.empty(3), np.empty(3), np.empty(3)
     for k in range(3):
-        u[k] = (b[k] - a[k]) / la
-        p[k] = b[k] - tangent * u[k]
-    for k in range(3):
-        v[k] = ((c[k] - b[k]) / lc - math.cos(turn) * u[k]) / sine
-    s, end = 0.0, radius * turn
+        at[1, k] = (b[k] - a[k]) / la
+        at[0, k] = b[k] - tangent * at[1, k]
+        at[2, k] = ((c[k] - b[k]) / lc - math.cos(turn) * at[1, k]) / math.sin(turn)
+
+
+@leaf()
+def _walk(at, radius, length, field, walk):
+    """Along a straight (radius 0) or an arc from where `at` (4, 3; the last row is scratch) says: the least that is to
+    spare, and what being too near on the way counts for [mm].
+    """
+    worst, near, s = 1e9, 0.0, 0.0
     while True:
-        t = s / radius
-        x, y = radius * math.sin(t), radius * (1.0 - math.cos(t))
-        d, _ = spare_at(p[0] + x * u[0] + y * v[0], p[1] + x * u[1] + y * v[1], p[2] + x * u[2] + y * v[2], field, grad)
+        x, y = s, 0.0
+        if radius > 0.0:
+            x, y = radius * math.sin(s / radius), radius * (1.0 - math.cos(s / radius))
+        d = spare_at(at[0, 0] + x * at[1, 0] + y * at[2, 0], at[0, 1] + x * at[1, 1] + y * at[2, 1],
+                     at[0, 2] + x * at[1, 2] + y * at[2, 2], field, at[3])  # fmt: skip
         worst = min(worst, d)
         step = max(walk, d, DEEP_STEP * -d)
         if d < 0:
             near += TOO_NEAR_ALONG * -d * step
-        if s >= end:
+        if s >= length:
             return worst, near
-        s = min(s + step, end)
+        s = min(s + step, length)
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
 def missed_vias(points, tangents, vias):
     """By how much a line misses what it must come through, in order [mm]; its bends are taken as three chords each."""
     n = points.shape[0]
@@ -171,7 +168,7 @@ def missed_vias(points, tangents, vias):
     return missed
 
 
-@njit(cache=True, nogil=True)
+@leaf()
 def to_segment(a, b, p, least):
     """Distance from a point to a segment not before the share `least` of it, and the nearest place's share."""
     wx, wy, wz = b[0] - a[0], b[1] - a[1], b[2] - a[2]

@@ -1,33 +1,38 @@
-"""How much room there is at a place, compiled: solids and scans behind one question, the near ones listed by cell.
+"""How much room there is at a place, compiled: solids and scans behind one question, asked of a grid where it can be.
 
 What a place keeps over what is needed is the least, over solids and scans, of the signed distance less what the centre
-line must keep from it. Each of those is 1-Lipschitz, so in a cell of half diagonal h only those can be the least that
-are at its middle within 2 h of the least there. The list is made for blocks of cells first, then for the cells.
+line must keep from it. Each of those is 1-Lipschitz, and so is the least. So between the middles of eight cells it can
+be interpolated and is wrong by half a cell's diagonal at most: only where that is not enough to say whether there is
+room is it asked of the things themselves. Of those only the ones can be the nearest in a cell of half diagonal h that
+are at its middle within 2 h of the least there; they are listed, for blocks of cells first, then for the cells.
 """
 
 from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 from numba import njit
 
 from .frame import Vector
+from .kernels import leaf
 from .mesh_gap import is_inside, nearest_within
 from .obstacles import PlacedMesh
 from .solids import BOX, HALFSPACE, PRISM, WIDTH, signed_distance
 
-CELL_MM, BLOCK = 32.0, 4  # a block is this many cells long, wide and high
+CELL_MM, BLOCK = 24.0, 4  # a block is this many cells long, wide and high
+HALF_DIAGONAL = 0.8660254037844386  # of a cell with edges of 1
+NEAR_MM = HALF_DIAGONAL * CELL_MM  # between cells' middles the room is known to so much
 MOST_LISTED = 24  # a cell with more to look at has no list: everything is looked at
-OPEN_MM = 90.0  # where a cell's middle has so much to spare, what is left of it at a place is near enough
+HEAD = 6  # before a grid's values: its lowest corner, how many cells long, wide, high
 FAR = 1e9
 
-# lowest corner, counts; for each cell: what is listed (MOST_LISTED), how many, what its middle has to spare, and its
-# signed distance to each scan
-Cells = tuple[Vector, Vector, Vector, Vector, Vector, Vector]
-Scans = tuple[Vector, Vector, Vector, Vector, Vector]  # triangles, low, high, table (m, 5), place (m, 12)
-Field = tuple[Vector, Vector, Cells, Scans]  # solids (n, WIDTH), keep (n + m), cells, scans
+# One array holds a grid, head and all, and few arrays make a field: compiled code counts the references to each array
+# it is handed, and two threads that count the same ones wait for each other.
+Scans = tuple[Vector, Vector, Vector, Vector, Vector, Vector]  # triangles, low, high, (m, 5), (m, 12), (cells, m)
+Field = tuple[Vector, Vector, Vector, Vector, Scans]  # grid, solids (n, WIDTH), keep (n + m), lists, scans
 
 
 def field_of(rows: Vector, keep: Vector, low: Vector, high: Vector, scans: Sequence[PlacedMesh] = ()) -> Field:
@@ -35,14 +40,22 @@ def field_of(rows: Vector, keep: Vector, low: Vector, high: Vector, scans: Seque
 
     Outside the box there is no room: the search does not look there.
     """
-    packed = _packed(scans)
     counts = np.maximum(np.ceil((high - low) / (CELL_MM * BLOCK)).astype(np.int64), 1) * BLOCK
+    cells = int(np.prod(counts))
+    grid = np.concatenate([low, counts, np.zeros(cells)])
+    lists: Vector = np.zeros((cells, 1 + MOST_LISTED), dtype=np.int16)  # how many, and which
     rows = np.ascontiguousarray(rows, dtype=float).reshape(-1, WIDTH)
-    return rows, keep, (low, counts, *list_cells(rows, keep, packed, low, counts)), packed
+    field = grid, rows, keep, lists, _packed(scans, cells)
+    middle = int(counts[0]) // BLOCK // 2
+    with ThreadPoolExecutor(2) as beside:
+        list(beside.map(lambda span: list_cells(field, *span), ((0, middle), (middle, int(counts[0]) // BLOCK))))
+    return field
 
 
-def _packed(scans: Sequence[PlacedMesh]) -> Scans:
-    """Scans one after the other: their triangles and boxes, where each begins, and how each is placed."""
+def _packed(scans: Sequence[PlacedMesh], cells: int) -> Scans:
+    """Scans one after the other: their triangles and boxes, where each begins, how each is placed, and room for the
+    signed distance of each cell's middle to each.
+    """
     table: Vector = np.zeros((len(scans), 5), dtype=np.int64)
     place: Vector = np.zeros((len(scans), 12))
     triangles, boxes = 0, 0
@@ -54,16 +67,16 @@ def _packed(scans: Sequence[PlacedMesh]) -> Scans:
     rows: Vector = np.concatenate([s.mesh.rows for s in scans]) if scans else np.zeros((0, 10))
     low = np.concatenate([s.mesh.low for s in scans]) if scans else np.zeros((0, 3))
     high = np.concatenate([s.mesh.high for s in scans]) if scans else np.zeros((0, 3))
-    return rows, low, high, table, place
+    return rows, low, high, table, place, np.full((cells, len(scans)), FAR)
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
 def _to_scan(k, x, y, z, scans, known, off):
     """Signed distance [mm] of a place to the k-th scan; `known` is that of a place `off` from it (nan for none).
 
     Farther than `off` from the skin there, it is on the same side of it here, and no farther than both together.
     """
-    triangles, low, high, table, place = scans
+    triangles, low, high, table, place, _ = scans
     p = np.empty(3)
     dx, dy, dz = x - place[k, 9], y - place[k, 10], z - place[k, 11]
     for c in range(3):  # into the scan's own frame: the transposed turn
@@ -79,96 +92,125 @@ def _to_scan(k, x, y, z, scans, known, off):
     return -d if is_inside(own, low[a:b], high[a:b], p) else d
 
 
-@njit(cache=True, nogil=True)
+@leaf(forceinline=True)
 def spare_at(x, y, z, field, grad):
-    """How much more than needed a centre-line point keeps from the nearest thing [mm], and which (-1: none near).
+    """How much more than needed a centre-line point keeps from the nearest thing [mm].
 
-    Where there is plenty it may be said less than it is. grad (3,) is scratch: making it here would cost more than the
-    looking.
+    Exact within NEAR_MM of what is needed, interpolated further off and further in. grad (3,) is scratch: making it
+    here would cost more than the looking.
     """
-    rows, keep = field[0], field[1]
-    low, counts, listed, many, spare, known = field[2]
-    i, j, k = int((x - low[0]) // CELL_MM), int((y - low[1]) // CELL_MM), int((z - low[2]) // CELL_MM)
-    if not (0 <= i < counts[0] and 0 <= j < counts[1] and 0 <= k < counts[2]):
-        out = 1.0
-        for c, v in ((0, x), (1, y), (2, z)):
-            out += max(0.0, low[c] - v, v - low[c] - counts[c] * CELL_MM)
-        return -out, -1
-    cell = (i * counts[1] + j) * counts[2] + k
-    dx, dy, dz = (x - low[0] - (i + 0.5) * CELL_MM, y - low[1] - (j + 0.5) * CELL_MM, z - low[2] - (k + 0.5) * CELL_MM)
-    off = math.sqrt(dx * dx + dy * dy + dz * dz)
-    if spare[cell] >= OPEN_MM:
-        return spare[cell] - off, -1
-    n, found = rows.shape[0], many[cell]
-    best, which = FAR, -1
+    about, cell = _about(x, y, z, field[0])
+    if cell < 0 or about > NEAR_MM or about < -NEAR_MM:
+        return about
+    return _nearest(x, y, z, cell, field, grad)
+
+
+@leaf(forceinline=True)
+def _about(x, y, z, grid):
+    """What is interpolated between the middles of eight cells, and the cell the place is in; -1 outside of all."""
+    ny, nz = int(grid[4]), int(grid[5])
+    u, v, w = (x - grid[0]) / CELL_MM - 0.5, (y - grid[1]) / CELL_MM - 0.5, (z - grid[2]) / CELL_MM - 0.5
+    if not (-0.5 <= u < grid[3] - 0.5 and -0.5 <= v < grid[4] - 0.5 and -0.5 <= w < grid[5] - 0.5):
+        out = max(-0.5 - u, u - grid[3] + 0.5, 0.0) + max(-0.5 - v, v - grid[4] + 0.5, 0.0)
+        return -1.0 - CELL_MM * (out + max(-0.5 - w, w - grid[5] + 0.5, 0.0)), -1
+    u, v, w = min(max(u, 0.0), grid[3] - 1.001), min(max(v, 0.0), grid[4] - 1.001), min(max(w, 0.0), grid[5] - 1.001)
+    i, j, k = int(u), int(v), int(w)
+    u, v, w = u - i, v - j, w - k
+    first = (i * ny + j) * nz + k
+    cell = first + (ny * nz if u > 0.5 else 0) + (nz if v > 0.5 else 0) + (1 if w > 0.5 else 0)
+    a = HEAD + first
+    b = a + ny * nz
+    near = (grid[a] * (1 - w) + grid[a + 1] * w) * (1 - v) + (grid[a + nz] * (1 - w) + grid[a + nz + 1] * w) * v
+    far = (grid[b] * (1 - w) + grid[b + 1] * w) * (1 - v) + (grid[b + nz] * (1 - w) + grid[b + nz + 1] * w) * v
+    return near * (1 - u) + far * u, cell
+
+
+@leaf()
+def _nearest(x, y, z, cell, field, grad):
+    """Exactly how much more than needed a place in a cell keeps [mm], of those listed there."""
+    grid, rows, keep, lists, scans = field
+    n, found, best = rows.shape[0], lists[cell, 0], FAR
     for q in range(found if found >= 0 else keep.shape[0]):
-        one = listed[cell, q] if found >= 0 else q
+        one = lists[cell, q + 1] if found >= 0 else q
         if one < n:
             d = signed_distance(rows[one], x, y, z, grad) - keep[one]
         else:
-            d = _to_scan(one - n, x, y, z, field[3], known[cell, one - n], off) - keep[one]
-        if d < best:
-            best, which = d, one
-    return best, which
+            off = _from_middle(x, y, z, cell, grid)
+            d = _to_scan(one - n, x, y, z, scans, scans[5][cell, one - n], off) - keep[one]
+        best = min(best, d)
+    return best
 
 
-@njit(cache=True, nogil=True)
-def list_cells(rows, keep, scans, low, counts):  # noqa: C901 — one walk over blocks and cells
-    """For each cell what can be the nearest in it, how many those are (-1 for too many to list), what its middle has to
-    spare, and its signed distance to each scan.
+@leaf()
+def _from_middle(x, y, z, cell, grid):
+    """How far a place is from the middle of a cell [mm]."""
+    ny, nz = int(grid[4]), int(grid[5])
+    dx = x - grid[0] - (cell // (ny * nz) + 0.5) * CELL_MM
+    dy = y - grid[1] - (cell // nz % ny + 0.5) * CELL_MM
+    dz = z - grid[2] - (cell % nz + 0.5) * CELL_MM
+    return math.sqrt(dx * dx + dy * dy + dz * dz)
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def list_cells(field, first, last):
+    """For the blocks from `first` to `last` along: what can be the nearest in each cell, how many those are (-1 for too
+    many to list), what its middle has to spare, and its signed distance to each scan.
     """
-    cells = counts[0] * counts[1] * counts[2]
-    m, n = keep.shape[0], rows.shape[0]
-    listed, many = np.zeros((cells, MOST_LISTED), dtype=np.int16), np.zeros(cells, dtype=np.int16)
-    spare, known = np.empty(cells), np.full((cells, m - n), FAR)
-    near, values, block_known = np.empty(m, dtype=np.int64), np.empty(m), np.empty(m - n)
+    grid, rows, keep, _, scans = field
+    m, n, size = keep.shape[0], rows.shape[0], BLOCK * CELL_MM
+    near, values, known = np.empty(m, dtype=np.int64), np.empty(m), np.empty(m - n)
     middle, grad = np.empty(3), np.empty(3)
-    reach = BLOCK * CELL_MM * 0.8660254037844386
-    for bi in range(counts[0] // BLOCK):
-        for bj in range(counts[1] // BLOCK):
-            for bk in range(counts[2] // BLOCK):
-                middle[0] = low[0] + (bi + 0.5) * BLOCK * CELL_MM
-                middle[1] = low[1] + (bj + 0.5) * BLOCK * CELL_MM
-                middle[2] = low[2] + (bk + 0.5) * BLOCK * CELL_MM
+    for bi in range(first, last):
+        for bj in range(int(grid[4]) // BLOCK):
+            for bk in range(int(grid[5]) // BLOCK):
+                middle[0], middle[1] = grid[0] + (bi + 0.5) * size, grid[1] + (bj + 0.5) * size
+                middle[2] = grid[2] + (bk + 0.5) * size
                 best = FAR
                 for q in range(m):
                     if q < n:
                         values[q] = signed_distance(rows[q], middle[0], middle[1], middle[2], grad) - keep[q]
                     else:
-                        d = _to_scan(q - n, middle[0], middle[1], middle[2], scans, math.nan, 0.0)
-                        block_known[q - n], values[q] = d, d - keep[q]
+                        known[q - n] = _to_scan(q - n, middle[0], middle[1], middle[2], scans, math.nan, 0.0)
+                        values[q] = known[q - n] - keep[q]
                     best = min(best, values[q])
                 block = 0
                 for q in range(m):
-                    if values[q] <= best + 2.0 * reach:
+                    if values[q] <= best + 2.0 * HALF_DIAGONAL * size:
                         near[block] = q
                         block += 1
-                for i in range(bi * BLOCK, bi * BLOCK + BLOCK):
-                    for j in range(bj * BLOCK, bj * BLOCK + BLOCK):
-                        for k in range(bk * BLOCK, bk * BLOCK + BLOCK):
-                            cell = (i * counts[1] + j) * counts[2] + k
-                            x, y, z = (low[0] + (i + 0.5) * CELL_MM, low[1] + (j + 0.5) * CELL_MM,
-                                       low[2] + (k + 0.5) * CELL_MM)  # fmt: skip
-                            off = math.sqrt((x - middle[0]) ** 2 + (y - middle[1]) ** 2 + (z - middle[2]) ** 2)
-                            best = FAR
-                            for q in range(block):
-                                one = near[q]
-                                if one < n:
-                                    values[q] = signed_distance(rows[one], x, y, z, grad) - keep[one]
-                                else:
-                                    d = _to_scan(one - n, x, y, z, scans, block_known[one - n], off)
-                                    known[cell, one - n], values[q] = d, d - keep[one]
-                                best = min(best, values[q])
-                            spare[cell], many[cell] = best, _listed(near[:block], values, best, listed[cell])
-    return listed, many, spare, known
+                _list_block(field, bi * BLOCK, bj * BLOCK, bk * BLOCK, near[:block], values, known, grad)
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
+def _list_block(field, i0, j0, k0, near, values, known, grad):
+    """The cells of a block whose middle has `known` signed distances to the scans, from what is near it."""
+    grid, rows, keep, lists, scans = field
+    ny, nz, n = int(grid[4]), int(grid[5]), rows.shape[0]
+    for c in range(BLOCK**3):
+        a, b, d = c // BLOCK**2, c // BLOCK % BLOCK, c % BLOCK
+        cell = ((i0 + a) * ny + j0 + b) * nz + k0 + d
+        x, y = grid[0] + (i0 + a + 0.5) * CELL_MM, grid[1] + (j0 + b + 0.5) * CELL_MM
+        z = grid[2] + (k0 + d + 0.5) * CELL_MM
+        off = CELL_MM * math.sqrt((a + 0.5 - BLOCK / 2) ** 2 + (b + 0.5 - BLOCK / 2) ** 2 + (d + 0.5 - BLOCK / 2) ** 2)
+        best = FAR
+        for q in range(near.shape[0]):
+            one = near[q]
+            if one < n:
+                values[q] = signed_distance(rows[one], x, y, z, grad) - keep[one]
+            else:
+                scans[5][cell, one - n] = _to_scan(one - n, x, y, z, scans, known[one - n], off)
+                values[q] = scans[5][cell, one - n] - keep[one]
+            best = min(best, values[q])
+        grid[HEAD + cell] = best
+        lists[cell, 0] = _listed(near, values, best, lists[cell, 1:])
+
+
+@leaf()
 def _listed(near, values, best, out):
     """What can be the nearest in a cell whose middle has these values; how many, or -1."""
     found = 0
     for q in range(near.shape[0]):
-        if values[q] <= best + 2.0 * CELL_MM * 0.8660254037844386:
+        if values[q] <= best + 2.0 * NEAR_MM:
             if found == MOST_LISTED:
                 return -1
             out[found] = near[q]

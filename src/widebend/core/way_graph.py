@@ -14,6 +14,7 @@ import numpy as np
 from numba import njit
 
 from .frame import Pose, Vector
+from .kernels import leaf
 from .way_cost import PER_BEND, PER_DEG, SHARP, to_segment
 from .way_field import Field, spare_at
 
@@ -56,12 +57,12 @@ def _kept(points: Vector, field: Field, least: float) -> Vector:
     return np.asarray(points[spares(np.ascontiguousarray(points), field) > least])
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
 def spares(points, field):
     """How much more than needed each point (n, 3) keeps from the nearest solid (n,) [mm]."""
     out, grad = np.empty(points.shape[0]), np.empty(3)
     for i in range(points.shape[0]):
-        out[i], _ = spare_at(points[i, 0], points[i, 1], points[i, 2], field, grad)
+        out[i] = spare_at(points[i, 0], points[i, 1], points[i, 2], field, grad)
     return out
 
 
@@ -138,13 +139,13 @@ def clear_along(point: Vector, way: Vector, far: float, least: float, field: Fie
     return float(along[first + blocked[0]] - CLEAR_STEP_MM) if len(blocked) else far
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
 def climb(points, field):
     """Each point moved away from what is nearest until two things are as near: the middle of a gap."""
     out, grad = points.copy(), np.empty(3)
     for i in range(out.shape[0]):
         step = 24.0
-        here, _ = spare_at(out[i, 0], out[i, 1], out[i, 2], field, grad)
+        here = spare_at(out[i, 0], out[i, 1], out[i, 2], field, grad)
         for _ in range(14):
             best, bx, by, bz = here, 0.0, 0.0, 0.0
             for k in range(3):
@@ -152,7 +153,7 @@ def climb(points, field):
                     dx = s * step if k == 0 else 0.0
                     dy = s * step if k == 1 else 0.0
                     dz = s * step if k == 2 else 0.0
-                    d, _ = spare_at(out[i, 0] + dx, out[i, 1] + dy, out[i, 2] + dz, field, grad)
+                    d = spare_at(out[i, 0] + dx, out[i, 1] + dy, out[i, 2] + dz, field, grad)
                     if d > best:
                         best, bx, by, bz = d, dx, dy, dz
             if best > here + 0.5 and here < 60.0:
@@ -167,9 +168,9 @@ def climb(points, field):
     return out
 
 
-@njit(cache=True, nogil=True)
-def seen(points, first, last, most_tangent, field, longest):
-    """What sees what, for pairs of nodes i < j with i from `first` to `last`: (blocked, hard, extra), each (n, n).
+@njit(cache=True, nogil=True, error_model="numpy")
+def seen(points, most_tangent, field, longest):
+    """What sees what: (blocked, hard, extra), each (n, n).
 
     blocked[i, j] is how far from i's end the line to j goes deep into something [mm], hard[i, j] how far it is too near
     anything at all, -1 where they do not see each other so; extra is what passing too near on the way counts for [mm].
@@ -178,7 +179,7 @@ def seen(points, first, last, most_tangent, field, longest):
     n = points.shape[0]
     blocked, hard, extra = np.full((n, n), -1.0), np.full((n, n), -1.0), np.zeros((n, n))
     ends, grad = np.empty(4), np.empty(3)
-    for i in range(first, last):
+    for i in range(n):
         for j in range(i + 1, n):
             length = math.sqrt(((points[j] - points[i]) ** 2).sum())
             if length > longest or length < 8.0:
@@ -193,14 +194,14 @@ def seen(points, first, last, most_tangent, field, longest):
     return blocked, hard, extra
 
 
-@njit(cache=True, nogil=True)
+@leaf()
 def _look(a, b, length, most_tangent, field, ends, grad):
     """Along a line: how far from each end it is deep in something, then too near (ends (4,)); its worst further in."""
     s, worst = 0.0, 0.0
     ends[:] = 0.0
     while s <= length:
         t = s / length
-        d, _ = spare_at(a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1]), a[2] + t * (b[2] - a[2]), field, grad)
+        d = spare_at(a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1]), a[2] + t * (b[2] - a[2]), field, grad)
         if s > most_tangent and length - s > most_tangent:
             worst = min(worst, d)
             if worst < -SOFT_MM:
@@ -214,7 +215,35 @@ def _look(a, b, length, most_tangent, field, ends, grad):
     return worst
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
+def neighbours(points, blocked, ahead, behind):
+    """What each node goes on to (n, NEIGHBOURS), -1 for no more: all it sees of the end's axis, and of the rest a
+    spread of near and far. blocked: see `seen`; none goes on to the start's axis, the first `ahead` nodes.
+    """
+    n = points.shape[0]
+    out = np.full((n, NEIGHBOURS), -1)
+    seen_of, far = np.empty(n, dtype=np.int64), np.empty(n)
+    for i in range(n):
+        found, filled = 0, 0
+        for j in range(ahead, n):
+            if blocked[i, j] >= 0 and blocked[j, i] >= 0:
+                if j < ahead + behind:
+                    if filled < NEIGHBOURS:
+                        out[i, filled] = j
+                        filled += 1
+                else:
+                    seen_of[found] = j
+                    far[found] = ((points[j] - points[i]) ** 2).sum()
+                    found += 1
+        order = np.argsort(far[:found])
+        room = min(NEIGHBOURS - filled, found)
+        for k in range(room):
+            at = k * (found - 1) // (room - 1) if room > 1 else 0
+            out[i, filled + k] = seen_of[order[at]]
+    return out
+
+
+@leaf()
 def bend_cost(turn, radius):
     """What a bend costs, less what it cuts off its corner [mm]."""
     deg = math.degrees(turn)
@@ -222,13 +251,20 @@ def bend_cost(turn, radius):
     return PER_BEND + PER_DEG * deg + SHARP * max(0.0, deg - 45.0) ** 2 + radius * turn - 2 * tangent
 
 
-@njit(cache=True, nogil=True)
+@leaf()
+def half_tan(u, v, lengths):
+    """The tangent of half the turn from u to v, the product of whose lengths is known."""
+    cx, cy, cz = u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]
+    return math.sqrt(cx * cx + cy * cy + cz * cz) / max(lengths + u[0] * v[0] + u[1] * v[1] + u[2] * v[2], 1e-9)
+
+
+@leaf()
 def turn_between(u, v):
     cx, cy, cz = u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]
     return math.atan2(math.sqrt(cx * cx + cy * cy + cz * cz), u[0] * v[0] + u[1] * v[1] + u[2] * v[2])
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
 def by_bends(points, ends, start, f0, end, f1, clear, edges, radius, limits, layers, vias):
     """The cheapest chains for each number of bends: a layered dynamic programme over directed edges.
 
@@ -256,7 +292,7 @@ def by_bends(points, ends, start, f0, end, f1, clear, edges, radius, limits, lay
     return whole, labels[2]
 
 
-@njit(cache=True, nogil=True)
+@leaf()
 def _after(a, b, vias, stage):
     """The stage after going from a to b: what is come through in order, a little off it too: polishing mends that."""
     along = 0.0
@@ -268,7 +304,7 @@ def _after(a, b, vias, stage):
     return stage
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
 def _passes(points, near, vias):
     """The stage after each edge, from each stage: (stages, n, k)."""
     n, k = near.shape
@@ -281,7 +317,7 @@ def _passes(points, near, vias):
     return out
 
 
-@njit(cache=True, nogil=True)
+@leaf()
 def _way(a, b, way):
     """The way from a to b (3,) into `way`, and its length."""
     length = 0.0
@@ -291,7 +327,7 @@ def _way(a, b, way):
     return math.sqrt(length)
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
 def _begin(points, ahead, start, f0, clear, edges, radius, limits, labels, passes, vias):
     """First bends: from the start's axis onto every edge that leaves it."""
     blocked, extra, near = edges
@@ -318,7 +354,7 @@ def _begin(points, ahead, start, f0, clear, edges, radius, limits, labels, passe
                 tangent[slab, u, q, 0] = t
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
 def _go_on(points, u, q, slab, edges, radius, limits, labels, passes):
     """From one edge onto all that follow it."""
     blocked, extra, near = edges
@@ -328,16 +364,19 @@ def _go_on(points, u, q, slab, edges, radius, limits, labels, passes):
     v = near[u, q]
     way, other = np.empty(3), np.empty(3)
     length = _way(points[u], points[v], way)
+    least = tangent[slab, u, q, 0]  # the second label's is shorter, where there is one
+    if cost[slab, u, q, 1] < 1e17:
+        least = min(least, tangent[slab, u, q, 1])
     for p in range(near.shape[1]):
         w = near[v, p]
         if w < 0 or w == u:
             continue
         onward = _way(points[v], points[w], other)
-        turn = turn_between(way, other)
-        if turn > limits[1] or turn < limits[2]:
+        t = radius * half_tan(way, other, length * onward)
+        if t > onward or t + least > length or blocked[v, u] > t + 1.0 or blocked[v, w] > t + 1.0:
             continue
-        t = radius * math.tan(turn / 2)
-        if t > onward or blocked[v, u] > t + 1.0 or blocked[v, w] > t + 1.0:
+        turn = 2.0 * math.atan(t / radius)
+        if turn > limits[1] or turn < limits[2]:
             continue
         more = bend_cost(turn, radius) + onward + extra[v, w]
         onto = (layer + 1) * stages + passes[stage, v, p]
@@ -347,7 +386,7 @@ def _go_on(points, u, q, slab, edges, radius, limits, labels, passes):
                 _keep(labels, onto, v, p, total, t, u, q * LABELS + label, slab)
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
 def _arrive(points, ends, u, q, slab, end, f1, clear, edges, radius, limits, labels, whole, vias):
     """From an edge that ends on the end's axis, the last bend onto it."""
     blocked, _, near = edges
@@ -371,7 +410,7 @@ def _arrive(points, ends, u, q, slab, end, f1, clear, edges, radius, limits, lab
             whole[slab, u, q, label] = total + bend_cost(turn, radius) + tail
 
 
-@njit(cache=True, nogil=True)
+@leaf()
 def _keep(labels, slab, v, p, total, t, u, slot, before):
     """A label kept when it is cheaper, or has a shorter tangent than the cheaper one."""
     cost, tangent, back = labels
@@ -379,7 +418,8 @@ def _keep(labels, slab, v, p, total, t, u, slot, before):
     if total < cost[slab, v, p, 0]:
         if t > tangent[slab, v, p, 0] and cost[slab, v, p, 0] < 1e17:
             cost[slab, v, p, 1], tangent[slab, v, p, 1] = cost[slab, v, p, 0], tangent[slab, v, p, 0]
-            back[slab, v, p, 1] = back[slab, v, p, 0]
+            for c in range(3):
+                back[slab, v, p, 1, c] = back[slab, v, p, 0, c]
         which = 0
     elif t >= tangent[slab, v, p, 0] - 1.0 or total >= cost[slab, v, p, 1]:
         return

@@ -85,14 +85,14 @@ def with_angles(
     return points, float(cost), float(off)
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
 def cost_of(values, model, asked, patience):
     """The cost of what values make, all that misfits in it [mm]."""
     points, off = line_of(values, model)
     return way_cost(points, model[5], asked, patience - off)[0] + off
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
 def line_of(values, model):
     """Corner points with both ends from free values, (n + 2, 3), and what misfits in them counts for [mm]."""
     if model[0] == GIVEN:
@@ -110,7 +110,7 @@ def line_of(values, model):
     return points, 0.0
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
 def _given(values, model):
     _, start, f0, end, f1, radii, directions, legs, given, side, odd = model
     n = given.shape[0]
@@ -135,7 +135,7 @@ def _given(values, model):
     return points, off + MISFIT * (missed + max(0.0, -made[n]))
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
 def _turned(before, toward, angle, roll, out):
     """A direction at `angle` from `before`, toward another, turned about `before` by `roll` [rad]."""
     side = toward - (toward[0] * before[0] + toward[1] * before[1] + toward[2] * before[2]) * before
@@ -152,7 +152,7 @@ def _turned(before, toward, angle, roll, out):
         out[k] = math.cos(angle) * before[k] + c * u[k] + s * (before[a] * u[b] - before[b] * u[a])
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
 def _between(ways, a, b, side, ahead):
     """The last direction but one, at `a` from the one before it and `b` from the last, into ways; what that lacks."""
     n = ways.shape[0] - 1
@@ -176,7 +176,7 @@ def _between(ways, a, b, side, ahead):
     return 0.0
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
 def _legs(values, n, ways, tangents, own, ahead):
     """Straights that meet the end, as near to `own` with the values added as they can be, and what is missed [mm]."""
     made, want = np.empty(n + 1), ahead.copy()
@@ -199,7 +199,7 @@ def _legs(values, n, ways, tangents, own, ahead):
     return made, math.sqrt((want**2).sum())
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
 def evolve(values, sigma, lots, model, asked):
     """A covariance-matrix evolution strategy (Hansen 2016, from memory) with its lots drawn beforehand.
 

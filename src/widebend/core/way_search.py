@@ -41,6 +41,19 @@ class Seed:
     free: bool
 
 
+Layers = tuple[Vector, Vector, Vector]  # what each node goes on to, what whole chains cost, where they come from
+
+
+@dataclass(frozen=True)
+class Graph:
+    """Corner points (n, 3) for bends of one radius, and the chains over what sees each other: free, and nearly."""
+
+    points: Vector
+    radius: float
+    free: Layers
+    soft: Layers
+
+
 def find(task: Task) -> list[Way]:
     """Ways that keep every gap, cheapest first; those that do not go come last, nearest miss first."""
     found = list(_straight(task))
@@ -71,11 +84,16 @@ def _pooled(task: Task, attempt: int) -> list[Seed]:
     """Chains over corner points spread in several ways, for every radius, cheapest first; a second attempt has others
     and looks at dearer ones too.
     """
-    spreads = range(attempt * SPREADS, (attempt + 1) * SPREADS)
+    wanted = [(r, s) for r in task.ways.clr_mm for s in range(attempt * SPREADS, (attempt + 1) * SPREADS)]
+    with ThreadPoolExecutor(2) as beside:
+        graphs = list(beside.map(lambda want: _graph(task, *want), wanted))
     seeds: list[Seed] = []
     for radius in task.ways.clr_mm:
         taken: dict[int, list[Vector]] = {}
-        seeds += [seed for spread in spreads for seed in _seeds(task, radius, spread, taken)]
+        for graph in (graph for graph in graphs if graph.radius == radius):
+            # what passes a little too near is cheap and may never be mended: first without it
+            seeds += _chains(task, graph, graph.free, taken, free=True)
+            seeds += _chains(task, graph, graph.soft, taken, free=False)
     seeds.sort(key=lambda seed: seed.cost)
     return _picked(seeds, 1 + attempt)
 
@@ -121,33 +139,29 @@ def _straight(task: Task) -> Iterator[Way]:
         yield judged(task, points, answer.bends[:, 2] if len(answer.bends) else np.zeros(0))
 
 
-def _seeds(task: Task, radius: float, spread: int, taken: dict[int, list[Vector]]) -> Iterator[Seed]:
-    """The cheapest chains of each number of bends from two on, as lines through corner points, with their cost."""
+def _graph(task: Task, radius: float, spread: int) -> Graph:
+    """Corner points spread so, what sees what, and the cheapest chains of each number of bends from two on."""
     far = float(np.linalg.norm(task.end.point - task.start.point))
     most = LEAST_NODES + round(NODES_A_METRE * far / 1000)
     things = task.boxes, task.keep
     points, ahead, behind = way_graph.nodes(task.start, task.end, radius, things, task.around, task.vias, most,
                                             (task.seed + 7 * spread) * 0.6180339887)  # fmt: skip
     tangent = radius * math.tan(math.radians(min(task.most_deg, 90.0)) / 2)
-    blocked, hard, extra = _seen(task, points, tangent, far * 1.1 + 4 * radius)
-    ends = ahead, behind
-    # what passes a little too near is cheap and may never be mended: first without it
-    yield from _chains(task, points, ends, (hard, extra), radius, taken, free=True)
-    yield from _chains(task, points, ends, (blocked, extra), radius, taken, free=False)
-
-
-def _chains(
-    task: Task, points: Vector, ends: tuple[int, int], edges: tuple[Vector, Vector], radius: float,
-    taken: dict[int, list[Vector]], *, free: bool,
-) -> Iterator[Seed]:  # fmt: skip
-    """The cheapest chains over these edges for each number of bends, none near another or one taken before."""
-    least = -way_graph.HARD_MM if free else -way_graph.SOFT_MM
-    near = _neighbours(points, edges[0], *ends)
+    blocked, hard, extra = way_graph.seen(points, tangent, task.around, far * 1.1 + 4 * radius)
     limits = task.limits[0], math.radians(task.limits[1]), math.radians(task.limits[2])
-    whole, back = way_graph.by_bends(
-        points, ends, task.start.point, task.start.flow, task.end.point, task.end.flow, _clear(task, least),
-        (*edges, near), radius, limits, MOST_BENDS - 1, task.vias,
-    )  # fmt: skip
+    found = []
+    for edges, least in ((hard, -way_graph.HARD_MM), (blocked, -way_graph.SOFT_MM)):
+        near = way_graph.neighbours(points, edges, ahead, behind)
+        found.append((near, *way_graph.by_bends(
+            points, (ahead, behind), task.start.point, task.start.flow, task.end.point, task.end.flow,
+            _clear(task, least), (edges, extra, near), radius, limits, MOST_BENDS - 1, task.vias,
+        )))  # fmt: skip
+    return Graph(points, radius, *found)
+
+
+def _chains(task: Task, graph: Graph, over: Layers, taken: dict[int, list[Vector]], *, free: bool) -> Iterator[Seed]:
+    """The cheapest chains over these edges for each number of bends, none near another or one taken before."""
+    near, whole, back = over
     stages = len(task.vias) + 1
     for first in range(0, len(whole), stages):
         lines = taken.setdefault(first, [])
@@ -157,51 +171,18 @@ def _chains(
             stage, u, q, label = (int(i) for i in np.unravel_index(flat, slabs.shape))
             if slabs[stage, u, q, label] > 1e17 or len(lines) >= room:
                 break
-            line = points[way_graph.chain_of(near, back, first + stage, u, q, label)]
+            line = graph.points[way_graph.chain_of(near, back, first + stage, u, q, label)]
             if all(np.abs(line - other).max() > 70.0 for other in lines):
                 lines.append(line)
                 whole_line = np.concatenate([task.start.point[None], line, task.end.point[None]])
-                yield Seed(float(slabs[stage, u, q, label]), whole_line, radius, free)
+                yield Seed(float(slabs[stage, u, q, label]), whole_line, graph.radius, free)
 
 
 def _clear(task: Task, least: float) -> tuple[float, float]:
-    """How far along its axis the start and the end are clear [mm]."""
+    """How far along its axis the start and the end is clear [mm]."""
     far = float(np.linalg.norm(task.room[1] - task.room[0]))
     ahead = way_graph.clear_along(task.start.point, task.start.flow, far, least, task.around)
     return ahead, way_graph.clear_along(task.end.point, -task.end.flow, far, least, task.around)
-
-
-def _seen(task: Task, points: Vector, tangent: float, longest: float) -> tuple[Vector, Vector, Vector]:
-    """`way_graph.seen` in two halves beside each other; the first rows have more pairs to look at."""
-    cut = round(len(points) * (1 - math.sqrt(0.5)))
-    around = task.around
-
-    def half(span: tuple[int, int]) -> tuple[Vector, Vector, Vector]:
-        blocked, hard, extra = way_graph.seen(points, span[0], span[1], tangent, around, longest)
-        return blocked, hard, extra
-
-    with ThreadPoolExecutor(2) as beside:
-        one, two = beside.map(half, ((0, cut), (cut, len(points))))
-    return np.maximum(one[0], two[0]), np.maximum(one[1], two[1]), one[2] + two[2]
-
-
-def _neighbours(points: Vector, blocked: Vector, ahead: int, behind: int) -> Vector:
-    """What each node goes on to: all it sees of the end's axis, and of the rest a spread of near and far."""
-    n = len(points)
-    near: Vector = np.full((n, way_graph.NEIGHBOURS), -1, dtype=np.int64)
-    mutual = (blocked >= 0) & (blocked.T >= 0)
-    for i in range(n):
-        seen = np.flatnonzero(mutual[i])
-        seen = seen[seen >= ahead]
-        order = seen[np.argsort(np.linalg.norm(points[seen] - points[i], axis=1))]
-        axis = order[order < ahead + behind]
-        rest = order[order >= ahead + behind]
-        room = way_graph.NEIGHBOURS - len(axis)
-        if len(rest) > room > 0:
-            rest = rest[np.unique(np.linspace(0, len(rest) - 1, room).astype(int))]
-        chosen = np.concatenate([axis, rest])[: way_graph.NEIGHBOURS]
-        near[i, : len(chosen)] = chosen
-    return near
 
 
 def fewer(task: Task, way: Way) -> Way | None:
