@@ -191,14 +191,17 @@ def _list_block(field, i0, j0, k0, near, values, known, grad):
         cell = ((i0 + a) * ny + j0 + b) * nz + k0 + d
         x, y = grid[0] + (i0 + a + 0.5) * CELL_MM, grid[1] + (j0 + b + 0.5) * CELL_MM
         z = grid[2] + (k0 + d + 0.5) * CELL_MM
-        off = CELL_MM * math.sqrt((a + 0.5 - BLOCK / 2) ** 2 + (b + 0.5 - BLOCK / 2) ** 2 + (d + 0.5 - BLOCK / 2) ** 2)
+        # a neighbour's distance to a scan says how far to look: the cell before, and at first the block's middle
+        back = 1 if d > 0 else nz if b > 0 else ny * nz if a > 0 else 0
+        off = CELL_MM if back else CELL_MM * HALF_DIAGONAL * (BLOCK - 1)
         best = FAR
         for q in range(near.shape[0]):
             one = near[q]
             if one < n:
                 values[q] = signed_distance(rows[one], x, y, z, grad) - keep[one]
             else:
-                scans[5][cell, one - n] = _to_scan(one - n, x, y, z, scans, known[one - n], off)
+                before = scans[5][cell - back, one - n] if back else known[one - n]
+                scans[5][cell, one - n] = _to_scan(one - n, x, y, z, scans, before, off)
                 values[q] = scans[5][cell, one - n] - keep[one]
             best = min(best, values[q])
         grid[HEAD + cell] = best

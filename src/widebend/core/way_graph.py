@@ -9,6 +9,7 @@ the cheaper one with a long tangent behind it may not leave room for the next be
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 from numba import njit
@@ -20,10 +21,13 @@ from .way_field import Field, spare_at
 
 NEIGHBOURS = 44
 LABELS = 2
-SOFT_MM, SOFT_COST, HARD_MM = 30.0, 6.0, 2.0
+SOFT_MM, SOFT_COST, HARD_MM = 30.0, 6.0, 10.0
+SLACK_MM = 12.0  # corners stand where they were put: what is short by so much polishing mends
 NODE_APART_MM = 24.0
 CLEAR_STEP_MM = 8.0
 SEEN_WALK_MM = 16.0  # the least step along what two nodes see of each other
+MOST_SPREAD = 150
+SHARES = 0.55, 0.25, 0.02, 0.18  # of the corner points: in narrow places, round things, on mixed coordinates, spread
 ODDS = (0.0, 0.7548776662466927, 0.5698402909980532, 0.4301597090019468)  # low-discrepancy steps (Roberts 2018)
 
 
@@ -42,12 +46,19 @@ def nodes(
     ahead, behind = (_thin(_kept(p, field, -60.0), 15.0, 16) for p in (ahead, behind))
     low = np.minimum(start.point, end.point) - 1.6 * radius - 160.0
     high = np.maximum(start.point, end.point) + 1.6 * radius + 160.0
-    rest = np.concatenate([_through(vias, radius), _narrow(low, high, field, radius, turned),
-                           _round(*things, start, end), _mixed(things[0], start, end),
-                           _spread(low, high, 90, turned)])  # fmt: skip
-    rest = rest[((rest > low) & (rest < high)).all(axis=1)]
-    rest = _thin(_kept(rest, field, -30.0), NODE_APART_MM, max(0, most - len(ahead) - len(behind)))
+    kinds = (_narrow(low, high, field, radius, turned), _round(*things, start, end), _mixed(things[0], start, end),
+             _spread(low, high, MOST_SPREAD, turned))  # fmt: skip
+    lots = np.random.default_rng(int(1000 * turned))
+    usable = [lots.permutation(_kept(k[((k > low) & (k < high)).all(axis=1)], field, -SOFT_MM)) for k in kinds]
+    rest = np.concatenate([_through(vias, radius), _by_shares(usable, SHARES)])
+    rest = _thin(rest, NODE_APART_MM, max(0, most - len(ahead) - len(behind)))
     return np.concatenate([ahead, behind, rest]), len(ahead), len(behind)
+
+
+def _by_shares(kinds: Sequence[Vector], shares: Sequence[float]) -> Vector:
+    """Points of several kinds in one order, in which as long as there are any each kind has its share."""
+    rank = np.concatenate([np.arange(1, len(k) + 1) / share for k, share in zip(kinds, shares, strict=True)])
+    return np.asarray(np.concatenate(kinds)[np.argsort(rank, kind="stable")])
 
 
 def _kept(points: Vector, field: Field, least: float) -> Vector:
@@ -66,33 +77,38 @@ def spares(points, field):
     return out
 
 
-def _thin(points: Vector, apart: float, most: int) -> Vector:
-    """The first points that stand at least `apart` from those before, in order of their worth."""
-    kept: list[Vector] = []
-    for p in points:
-        if len(kept) >= most:
+@njit(cache=True, nogil=True, error_model="numpy")
+def _thin(points, apart, most):
+    """The first points (n, 3) that stand at least `apart` from those before, in order of their worth."""
+    kept = np.empty((min(most, points.shape[0]), 3))
+    count = 0
+    for i in range(points.shape[0]):
+        if count == kept.shape[0]:
             break
-        if not kept or np.min(np.linalg.norm(np.array(kept) - p, axis=1)) >= apart:
-            kept.append(p)
-    return np.array(kept).reshape(-1, 3)
+        alone = True
+        for j in range(count):
+            square = 0.0
+            for c in range(3):
+                square += (kept[j, c] - points[i, c]) ** 2
+            if square < apart * apart:
+                alone = False
+                break
+        if alone:
+            for c in range(3):
+                kept[count, c] = points[i, c]
+            count += 1
+    return kept[:count]
 
 
 def _round(boxes: Vector, keep: Vector, start: Pose, end: Pose) -> Vector:
     """Beside every face and edge of the box round each solid, a little more than needed off it."""
-    out = []
-    middle = (start.point + end.point) / 2
-    for (low, high), gap in zip(boxes, keep, strict=True):
-        if not np.isfinite(low).all():
-            continue
-        centre, half = (low + high) / 2, (high - low) / 2 + gap + 6.0
-        for signs in np.ndindex(3, 3, 3):
-            way = np.array(signs) - 1.0
-            if 0 < np.abs(way).sum() < 3:
-                at = centre + way * half
-                # along what the pipe passes it is the ends that say where, not the middle of a long beam
-                at = np.where(way == 0, np.clip(middle, low, high), at)
-                out.append(at)
-    return np.array(out).reshape(-1, 3)
+    bounded = np.isfinite(boxes).all(axis=(1, 2))
+    low, high = boxes[bounded, None, 0], boxes[bounded, None, 1]  # each (m, 1, 3)
+    signs = np.array([s for s in np.ndindex(3, 3, 3) if 0 < np.abs(np.subtract(s, 1)).sum() < 3]) - 1.0
+    at = (low + high) / 2 + signs * ((high - low) / 2 + keep[bounded, None, None] + 6.0)
+    # along what the pipe passes it is the ends that say where, not the middle of a long beam
+    middle = np.clip((start.point + end.point) / 2, low, high)
+    return np.where(signs == 0, middle, at).reshape(-1, 3)
 
 
 def _mixed(boxes: Vector, start: Pose, end: Pose) -> Vector:
@@ -346,7 +362,7 @@ def _begin(points, ahead, start, f0, clear, edges, radius, limits, labels, passe
             t = radius * math.tan(min(turn, 3.0) / 2)
             if (
                 limits[2] <= turn <= limits[1]
-                and lead - clear <= t <= min(lead, length) + 1e-9
+                and lead - clear <= t <= min(lead, length) + SLACK_MM
                 and blocked[u, v] <= t + 1.0
             ):
                 slab = passes[_after(start, points[u], vias, 0), u, q]
@@ -373,7 +389,7 @@ def _go_on(points, u, q, slab, edges, radius, limits, labels, passes):
             continue
         onward = _way(points[v], points[w], other)
         t = radius * half_tan(way, other, length * onward)
-        if t > onward or t + least > length or blocked[v, u] > t + 1.0 or blocked[v, w] > t + 1.0:
+        if t > onward or t + least > length + SLACK_MM or blocked[v, u] > t + 1.0 or blocked[v, w] > t + 1.0:
             continue
         turn = 2.0 * math.atan(t / radius)
         if turn > limits[1] or turn < limits[2]:
@@ -382,7 +398,7 @@ def _go_on(points, u, q, slab, edges, radius, limits, labels, passes):
         onto = (layer + 1) * stages + passes[stage, v, p]
         for label in range(LABELS):
             total = cost[slab, u, q, label] + more
-            if total < 1e17 and length - tangent[slab, u, q, label] - t >= limits[0]:
+            if total < 1e17 and length - tangent[slab, u, q, label] - t >= limits[0] - SLACK_MM:
                 _keep(labels, onto, v, p, total, t, u, q * LABELS + label, slab)
 
 
@@ -402,11 +418,11 @@ def _arrive(points, ends, u, q, slab, end, f1, clear, edges, radius, limits, lab
         tail += (end[c] - points[v, c]) * f1[c]
     turn = turn_between(way, f1)
     t = radius * math.tan(min(turn, 3.0) / 2)
-    if turn > limits[1] or turn < limits[2] or t > tail + 1e-9 or t < tail - clear or blocked[v, u] > t + 1.0:
+    if turn > limits[1] or turn < limits[2] or t > tail + SLACK_MM or t < tail - clear or blocked[v, u] > t + 1.0:
         return
     for label in range(LABELS):
         total = cost[slab, u, q, label]
-        if total < 1e17 and length - tangent[slab, u, q, label] - t >= limits[0]:
+        if total < 1e17 and length - tangent[slab, u, q, label] - t >= limits[0] - SLACK_MM:
             whole[slab, u, q, label] = total + bend_cost(turn, radius) + tail
 
 

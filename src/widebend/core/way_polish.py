@@ -21,24 +21,28 @@ from numba import njit
 from .closing import LEAST_ANGLE_DEG
 from .frame import Pose, Vector
 from .way_cost import MISFIT, way_cost
-from .way_task import Task, Way, judged
+from .way_task import USED_UP_MM, Task, Way, judged
 
 FREE, GIVEN = 0, 1
+LEAST_LEAD_MM = 0.1
 NONE3: Vector = np.zeros((0, 3))
 NONE1: Vector = np.zeros(0)
 
 
 @dataclass(frozen=True)
 class Pass:
-    """How a line is polished: rounds, how far corners are first thrown [mm], the least step of the walk [mm]."""
+    """How a line is polished: rounds, how far corners are first thrown [mm], the least step of the walk [mm], and what
+    too near is let pass in what comes out [mm]: what such a walk does not see, the next pass mends.
+    """
 
     rounds: int
     sigma: float
     walk_mm: float
+    ease_mm: float = USED_UP_MM
 
 
-ROUGH, WIDE, FINE = Pass(16, 40.0, 24.0), Pass(80, 11.0, 16.0), Pass(130, 11.0, 8.0)
-FEWER = Pass(40, 40.0, 16.0)
+ROUGH, WIDE, FINE = Pass(16, 40.0, 24.0, 1.8), Pass(80, 11.0, 16.0, 0.8), Pass(130, 11.0, 8.0)
+FEWER = Pass(40, 40.0, 16.0, 0.8)
 
 
 def polished(task: Task, points: Vector, radii: Vector, how: Pass) -> Way:
@@ -50,7 +54,7 @@ def polished(task: Task, points: Vector, radii: Vector, how: Pass) -> Way:
     values = np.concatenate([[first], points[2:-2].ravel(), [last]])
     model = (FREE, *_ends(task.start, task.end), np.ascontiguousarray(radii), NONE3, NONE1, NONE1, 0.0, -1)
     best, _ = evolve(values, how.sigma, lots(task, how.rounds, len(values)), model, task.asked(how.walk_mm))
-    return judged(task, line_of(best, model)[0], radii)
+    return judged(task, line_of(best, model)[0], radii, how.ease_mm)
 
 
 def all_polished(task: Task, lines: Sequence[tuple[Vector, Vector]], how: Pass) -> list[Way]:
@@ -230,8 +234,11 @@ def evolve(values, sigma, lots, model, asked):
         for k in range(offspring):
             tried[k] = mean + sigma * (basis @ (scale * lots[r, k]))
             if model[0] == FREE:
-                tried[k, 0], tried[k, d - 1] = max(tried[k, 0], 0.0), max(tried[k, d - 1], 0.0)
-            costs[k] = cost_of(tried[k], model, asked, best_cost * 1.6 + 2000.0)
+                # never in the end itself: a corner there would have no direction to turn from
+                tried[k, 0], tried[k, d - 1] = max(tried[k, 0], LEAST_LEAD_MM), max(tried[k, d - 1], LEAST_LEAD_MM)
+            # of one that cannot be among the parents any more it need not be known by how much
+            patience = np.sort(costs[:k])[parents - 1] if k >= parents else 1e18
+            costs[k] = cost_of(tried[k], model, asked, patience)
         order = np.argsort(costs)
         if costs[order[0]] < best_cost:
             best_cost, best = costs[order[0]], tried[order[0]].copy()

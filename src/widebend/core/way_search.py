@@ -22,11 +22,17 @@ from .way_pieces import corner_points
 from .way_polish import FEWER, FINE, ROUGH, WIDE, all_polished
 from .way_task import Task, Way, apart, judged
 
-LEAST_NODES, NODES_A_METRE, MOST_BENDS = 110, 35, 6
+LEAST_NODES, NODES_A_METRE, MOST_BENDS = 140, 15, 6
 MOST_POLISHED, MOST_FINISHED = 8, 3
-SEEDS_EACH, FREE_SEEDS_EACH = 5, 4  # chains polished for each number of bends: of all, of those free all along
-SPREADS, ATTEMPTS = 2, 3  # corner points are spread in so many ways at a time; so many times where none goes
-MOST_CHEAP, MOST_ALIKE = 20, 6  # chains polished at first, in all and of one number of bends; free ones and others each
+MOST_BATCHES = 3  # so many of MOST_POLISHED are polished in search of enough to finish
+MENDS_MM = 4.0  # what lacks no more than this after the second polishing may not after the last
+ALIKE_MM = 50.0  # ways nowhere further apart than this are polished once
+SEEDS_EACH = 6  # chains taken from a spread for each number of bends: of those nearly free, and of the others
+SPREADS, ATTEMPTS = 4, 3  # corner points are spread in so many ways at a time; so many times where none goes
+MOST_CHEAP, MOST_ALIKE = (
+    32,
+    10,
+)  # chains polished at first, in all and of one number of bends; free ones and others each
 DEARER_MM = 400.0  # what a chain may cost more than the cheapest and be polished before it is known that none goes
 
 
@@ -46,12 +52,14 @@ Layers = tuple[Vector, Vector, Vector]  # what each node goes on to, what whole 
 
 @dataclass(frozen=True)
 class Graph:
-    """Corner points (n, 3) for bends of one radius, and the chains over what sees each other: free, and nearly."""
+    """Corner points (n, 3) for bends of one radius, and the chains over what sees each other: nearly free all along,
+    and, for the first spread of an attempt, what is nearer too.
+    """
 
     points: Vector
     radius: float
     free: Layers
-    soft: Layers
+    soft: Layers | None = None
 
 
 def find(task: Task) -> list[Way]:
@@ -60,9 +68,7 @@ def find(task: Task) -> list[Way]:
     if any(w.spare_mm >= 0 and w.bends == 0 for w in found):  # nothing is gentler than straight ahead
         return sorted(found, key=_order)
     for attempt in range(ATTEMPTS):
-        found += _from_seeds(task, _pooled(task, attempt))
-        finished = [w for w in sorted(found, key=lambda w: w.cost) if w.bends > 1][:MOST_FINISHED]
-        found += all_polished(task, [(w.points, w.radii) for w in finished], FINE)
+        found += _finished(task, _from_seeds(task, _pooled(task, attempt)))
         if any(w.spare_mm >= 0 for w in found):
             break
     for change in (fewer, fewer, _other_radii):
@@ -75,7 +81,7 @@ def _best(found: Sequence[Way]) -> list[Way]:
     """The best two that are not alike."""
     best: list[Way] = []
     for way in sorted(found, key=_order):
-        if len(best) < 2 and all(apart(way, other) > 25.0 for other in best):
+        if len(best) < 2 and all(apart(way, other) > ALIKE_MM for other in best):
             best.append(way)
     return best
 
@@ -91,9 +97,10 @@ def _pooled(task: Task, attempt: int) -> list[Seed]:
     for radius in task.ways.clr_mm:
         taken: dict[int, list[Vector]] = {}
         for graph in (graph for graph in graphs if graph.radius == radius):
-            # what passes a little too near is cheap and may never be mended: first without it
+            # what passes too near is cheap and may never be mended: first without it
             seeds += _chains(task, graph, graph.free, taken, free=True)
-            seeds += _chains(task, graph, graph.soft, taken, free=False)
+            if graph.soft is not None:
+                seeds += _chains(task, graph, graph.soft, taken, free=False)
     seeds.sort(key=lambda seed: seed.cost)
     return _picked(seeds, 1 + attempt)
 
@@ -112,21 +119,40 @@ def _picked(seeds: Sequence[Seed], times: int) -> list[Seed]:
 
 
 def _from_seeds(task: Task, seeds: Sequence[Seed]) -> list[Way]:
+    """The most promising polished further, and more of them until enough of those keep every gap."""
     rough = all_polished(task, [(s.points, np.full(len(s.points) - 2, s.radius)) for s in seeds], ROUGH)
-    return all_polished(task, [(w.points, w.radii) for w in _worth_more(rough)], WIDE)
+    wide: list[Way] = []
+    for _ in range(MOST_BATCHES):
+        chosen = _worth_more(rough, wide)
+        if not chosen or sum(w.spare_mm >= 0 for w in wide) >= MOST_FINISHED:
+            break
+        wide += all_polished(task, [(w.points, w.radii) for w in chosen], WIDE)
+        rough = [w for w in rough if all(w is not other for other in chosen)]
+    return wide
+
+
+def _finished(task: Task, wide: Sequence[Way]) -> list[Way]:
+    """The cheapest polished to the end, a few at a time until one keeps every gap; after the first few only those that
+    lack little.
+    """
+    found: list[Way] = []
+    waiting = sorted(wide, key=lambda w: w.cost)
+    while waiting and not any(w.spare_mm >= 0 for w in found):
+        found += all_polished(task, [(w.points, w.radii) for w in waiting[:MOST_FINISHED]], FINE)
+        waiting = [w for w in waiting[MOST_FINISHED:] if w.lacks_mm < MENDS_MM]
+    return found
 
 
 def _order(way: Way) -> tuple[bool, float]:
     return way.spare_mm < 0, way.cost
 
 
-def _worth_more(rough: Sequence[Way]) -> list[Way]:
-    """The most promising of each number of bends, and of all."""
+def _worth_more(rough: Sequence[Way], polished: Sequence[Way]) -> list[Way]:
+    """The cheapest of each number of bends, and of all, none near another or near one that is polished."""
     chosen: list[Way] = []
-    by_cost = sorted(rough, key=lambda w: w.cost)
-    for way in by_cost:
+    for way in sorted(rough, key=lambda w: w.cost):
         alike = sum(w.bends == way.bends for w in chosen)
-        if alike < 4 and len(chosen) < MOST_POLISHED and all(apart(way, w) > 25.0 for w in chosen):
+        if alike < 4 and len(chosen) < MOST_POLISHED and all(apart(way, w) > ALIKE_MM for w in (*chosen, *polished)):
             chosen.append(way)
     return chosen
 
@@ -149,14 +175,16 @@ def _graph(task: Task, radius: float, spread: int) -> Graph:
     tangent = radius * math.tan(math.radians(min(task.most_deg, 90.0)) / 2)
     blocked, hard, extra = way_graph.seen(points, tangent, task.around, far * 1.1 + 4 * radius)
     limits = task.limits[0], math.radians(task.limits[1]), math.radians(task.limits[2])
-    found = []
-    for edges, least in ((hard, -way_graph.HARD_MM), (blocked, -way_graph.SOFT_MM)):
+
+    def layers(edges: Vector, least: float) -> Layers:
         near = way_graph.neighbours(points, edges, ahead, behind)
-        found.append((near, *way_graph.by_bends(
+        return (near, *way_graph.by_bends(
             points, (ahead, behind), task.start.point, task.start.flow, task.end.point, task.end.flow,
             _clear(task, least), (edges, extra, near), radius, limits, MOST_BENDS - 1, task.vias,
-        )))  # fmt: skip
-    return Graph(points, radius, *found)
+        ))  # fmt: skip
+
+    free = layers(hard, -way_graph.HARD_MM)
+    return Graph(points, radius, free, layers(blocked, -way_graph.SOFT_MM) if spread % SPREADS == 0 else None)
 
 
 def _chains(task: Task, graph: Graph, over: Layers, taken: dict[int, list[Vector]], *, free: bool) -> Iterator[Seed]:
@@ -165,7 +193,7 @@ def _chains(task: Task, graph: Graph, over: Layers, taken: dict[int, list[Vector
     stages = len(task.vias) + 1
     for first in range(0, len(whole), stages):
         lines = taken.setdefault(first, [])
-        room = len(lines) + (FREE_SEEDS_EACH if free else SEEDS_EACH)
+        room = len(lines) + SEEDS_EACH
         slabs = whole[first : first + stages]
         for flat in np.argsort(slabs, axis=None)[:400]:
             stage, u, q, label = (int(i) for i in np.unravel_index(flat, slabs.shape))

@@ -18,6 +18,7 @@ from .way_field import Field, field_of, scan_box, solid_boxes
 EXTRA_MM = 0.35  # kept over the needed gap while searching: an optimum sits exactly at its limit
 USED_UP_MM = 0.15  # of which so much may be used up: the polishing walks in longer steps than the judging
 JUDGED_WALK_MM = 4.0  # passing an edge at 30 mm it misses 0.07 mm of nearness
+MISFITS_BELOW = 1000.0  # a way that does not fit has a spare below this, by how much it does not
 FITS_MM = 0.25  # a misfit this small is rounding, not a way that does not go
 NO_VIAS: Vector = np.zeros((0, 7))
 Asked = tuple[tuple[float, float, float], Field, Vector, float, float]
@@ -84,6 +85,11 @@ class Way:
     def bends(self) -> int:
         return len(self.points) - 2
 
+    @property
+    def lacks_mm(self) -> float:
+        """By how much it does not go: too near, or where it does not fit, by that."""
+        return -self.spare_mm if self.spare_mm > -MISFITS_BELOW else -self.spare_mm - MISFITS_BELOW
+
 
 def task_of(
     start: Pose, end: Pose, od_mm: float, ways: Ways, around: Around, *, most_deg: float = 90.0, seed: int = 0,
@@ -97,12 +103,14 @@ def task_of(
                 vias, seed)  # fmt: skip
 
 
-def judged(task: Task, points: Vector, radii: Vector) -> Way:
-    """A line through corner points with what it costs and keeps; one that does not fit has a spare far below 0."""
+def judged(task: Task, points: Vector, radii: Vector, ease_mm: float = USED_UP_MM) -> Way:
+    """A line through corner points with what it costs and keeps, being so much too near let pass [mm]; one that does
+    not fit has a spare far below 0.
+    """
     radii = np.ascontiguousarray(radii, dtype=float)
-    asked = task.asked(JUDGED_WALK_MM, USED_UP_MM)
+    asked = task.asked(JUDGED_WALK_MM, ease_mm)
     cost, spare, misfit = way_cost(np.ascontiguousarray(points), radii, asked, 1e18)
-    return Way(points, radii, float(cost), float(spare) if misfit < FITS_MM else -float(misfit) - 1000.0)
+    return Way(points, radii, float(cost), float(spare) if misfit < FITS_MM else -float(misfit) - MISFITS_BELOW)
 
 
 def distinct(found: Sequence[Way], apart_mm: float = 60.0) -> list[Way]:
