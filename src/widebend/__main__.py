@@ -9,7 +9,7 @@ from __future__ import annotations
 import argparse
 import json
 import sys
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from pathlib import Path
 
 from .core.cutting import cut_list
@@ -71,6 +71,8 @@ def _parser() -> argparse.ArgumentParser:
     way.add_argument("--from", dest="start", metavar="PORT", help="the outlet (default: the first run's start)")
     way.add_argument("--to", dest="aim", metavar="PORT", help="the inlet (default: the first run's aim)")
     way.add_argument("--alternatives", type=int, default=3, metavar="N", help="how many ways at most")
+    way.add_argument("--through", action="append", default=[], metavar="NAME", help="a window or mark, in order")
+    way.add_argument("--longer", action="store_true", help="look longer: other sides, what would open a way")
     way.add_argument("--weigh", choices=sorted(WEIGHS), default="gentlest", help="what counts most")
     way.add_argument("--json", action="store_true", help="ways as JSON")
     cut = command("cut", "print the cut list of a run", cut_design)
@@ -134,15 +136,19 @@ def route_design(design: Design, options: argparse.Namespace) -> int:
         design, run_id = joined(design, options.start, options.aim, tube)
     else:
         run_id = run.id
-    found = seek(design, run_id, Wish(0, weigh=options.weigh))
-    shown = Proposals(found.kept, found.found[: max(1, options.alternatives)], found.why_not)
+    ids = {w.name: w.id for w in design.survey.windows} | {m.name: m.id for m in design.survey.marks}
+    through = tuple(ids.get(name, name) for name in options.through)
+    found = seek(design, run_id, Wish(0, through=through, weigh=options.weigh, thorough=options.longer))
+    shown = replace(found, found=found.found[: max(1, options.alternatives)])
     if options.json:
         print(json.dumps(_proposals_json(shown), indent=2, ensure_ascii=False))
     else:
+        if shown.until is not None:
+            print(f"pieces {shown.kept + 1} to {shown.until}, up to what is locked or a part")
         for number, proposal in enumerate(shown.found, 1):
             print(f"{number}. {proposal_words(proposal, options.unit)}; {proposal.goes}")
-        if not shown.found:
-            print(shown.why_not)
+        for words in [shown.why_not, *shown.opens] if not shown.found else []:
+            print(words)
     return FINE if shown.found else WRONG
 
 
@@ -161,11 +167,18 @@ def _proposals_json(proposals: Proposals) -> dict[str, object]:
         "kept": proposals.kept,
         "why_not": proposals.why_not,
         "changes": [c.words for c in proposals.changes],
+        "opens": list(proposals.opens),
         "answers": [
             {
                 "bends": p.bends,
                 "goes": p.goes,
                 "angles_deg": p.answer.bends[:, 1].tolist(),
+                "angles_of_the_set": p.answer.from_set,
+                "joints": len(p.pieces) + 1,
+                "weld_mm": p.weld_mm,
+                "straight_mm": p.straight_mm,
+                "mass_kg": p.mass_kg,
+                "flow_as_straight_mm": p.loss_mm,
                 "length_mm": p.answer.length_mm,
                 "worst_margin_mm": p.worst_margin_mm,
                 "worst_thing": p.worst_thing,

@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+import math
 import re
 import shutil
 import subprocess
@@ -92,6 +93,25 @@ def test_close_and_take(files: dict[str, str], capfdbinary: pytest.CaptureFixtur
     assert main(["close", files["open"], "--take", "1"]) == 0
     closed = read_design(capfdbinary.readouterr().out)
     assert closed.runs[0].pieces
+
+
+def test_route_prints_ways_that_keep_their_gaps(files: dict[str, str], capsys: pytest.CaptureFixture[str]) -> None:
+    design = read_design(Path(files["open"]).read_bytes())
+    run = design.runs[0]
+    named = ["--from", run.start, "--to", run.aim] if run.aim else []
+    assert main(["route", files["open"], *named, "--alternatives", "2", "--json"]) == 0
+    ways = json.loads(capsys.readouterr().out)["answers"]
+    assert 1 <= len(ways) <= 2
+    for way in ways:
+        assert way["keeps_gaps"]
+        assert way["joints"] == len(way["pieces"]) + 1
+        # each end and joint is welded once round: circumference times joints (geometry, no source)
+        assert way["weld_mm"] == pytest.approx(math.pi * float(run.tube.od_mm) * way["joints"], rel=1e-6)
+
+
+def test_route_refuses_a_place_that_is_not_there(files: dict[str, str], capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["route", files["open"], "--through", "the moon"]) == 2
+    assert "no window or mark “the moon”" in capsys.readouterr().err
 
 
 def test_cut_prints_a_row_a_piece(files: dict[str, str], capsys: pytest.CaptureFixture[str]) -> None:

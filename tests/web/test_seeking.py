@@ -60,6 +60,7 @@ def test_a_long_search_is_told_of_stopped_and_taken_from(visitor: Visitor, datab
     where = _begun(visitor, FIND)
     page = visitor.get(where)
     assert "waiting for a worker" in page.select_one("#progress").text
+    assert page.select(".proposal")  # what was found at once stays in sight
     number = int(where.split("/search/")[1].split("?")[0])
     do_search(database, number)
     done = visitor.get(where)

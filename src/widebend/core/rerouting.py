@@ -15,6 +15,7 @@ from .proposals import Proposal, Proposals
 from .records import Bend, Design, Leg
 from .review import review
 from .route import LaidPiece
+from .way_names import THROUGH
 from .way_pieces import pieces_of
 from .way_polish import FINE, WIDE, all_polished
 from .way_question import Asked, asked_of
@@ -46,11 +47,19 @@ def improve(design: Design, run_id: str, wish: Wish) -> Proposals:
     ways += all_polished(task, [(w.points, w.radii) for w in ways], FINE)
     same = [w for w in ways if w.spare_mm >= 0 and apart(w, start) < SAME_WAY_MM]
     proposals = [asked.proposal(a) for a in _as_answers(task, same, asked)]
-    better = [p for p in proposals if p.keeps_gaps and p.goes == drawn.goes and _is_better(p, drawn)]
+    better = [p for p in proposals if p.keeps_gaps and _goes_alike(p, drawn) and _is_better(p, drawn)]
     if not better:
-        raise EditError("nothing better was found that goes the same way: find a way looks for others")
+        what = "better" if drawn.keeps_gaps else "that keeps every gap"
+        raise EditError(f"nothing {what} was found that goes the same way from here on: "
+                        "choose a piece further forward, or find a way")  # fmt: skip
     better.sort(key=lambda p: p.answer.rank)
     return Proposals(asked.first, tuple(_apart(better)[:4]), until=asked.until, drawn=drawn)
+
+
+def _goes_alike(new: Proposal, drawn: Proposal) -> bool:
+    """On the same side of whatever both pass; what was drawn through something may go past it on any side."""
+    sides = {s.thing: s.side for s in drawn.sides if s.side != THROUGH}
+    return all(sides.get(s.thing, s.side) == s.side for s in new.sides)
 
 
 def _is_better(new: Proposal, drawn: Proposal) -> bool:

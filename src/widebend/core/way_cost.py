@@ -44,14 +44,15 @@ def way_cost(points, radii, asked, patience):
     """Cost [mm] of a line (n + 2, 3) from the start to the end with its corners rounded, and its worst spare [mm].
 
     radii (n,) are the corners' bend radii. asked: (limits, field, vias, walk, ease): limits are the shortest straight
-    [mm] and the largest and least turn [deg]; vias (m, 7) what it must come through in this order: middle, axis, within
-    how much [mm]; walk the least step [mm], passing an edge at 40 mm a step of s misses s^2 / 320 mm of nearness; ease
-    what it may be too near [mm]. Misfits (a straight too short, a turn too sharp or too slight, a via missed, a place
-    too near) add to the cost; the walk stops when the cost is past `patience`: then it is only known to be more.
+    at an end and between bends [mm] and the largest and least turn [deg]; vias (m, 7) what it must come through in this
+    order: middle, axis, within how much [mm]; walk the least step [mm], passing an edge at 40 mm a step of s misses
+    s^2 / 320 mm of nearness; ease what it may be too near [mm]. Misfits (a straight too short, a turn too sharp or too
+    slight, a via missed, a place too near) add to the cost; the walk stops when the cost is past `patience`: then it is
+    only known to be more.
     Returns (cost, worst spare, misfit mm).
     """
     limits, field, vias, walk, ease = asked
-    shortest, most_deg, least_deg = limits
+    shortest_end, shortest, most_deg, least_deg = limits
     n = points.shape[0] - 2
     turns, tangents = np.zeros(n + 2), np.zeros(n + 2)
     cost, misfit = 0.0, 0.0
@@ -67,7 +68,7 @@ def way_cost(points, radii, asked, patience):
     for i in range(n + 1):
         dx, dy, dz = points[i + 1, 0] - points[i, 0], points[i + 1, 1] - points[i, 1], points[i + 1, 2] - points[i, 2]
         leg = math.sqrt(dx * dx + dy * dy + dz * dz) - tangents[i] - tangents[i + 1]
-        need = shortest if 0 < i < n else 0.0
+        need = shortest if 0 < i < n else shortest_end
         if leg < need:
             misfit += need - leg
         cost += max(leg, 0.0)

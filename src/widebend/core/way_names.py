@@ -17,6 +17,7 @@ from .solids import WIDTH, solid_rows
 from .units import Length
 
 NEAR_MM = 260.0  # a thing further off than this does not name a way
+CLOSE_MM = 50.0  # nearer than about this it makes no difference how near
 MOST_NAMED = 3
 FAR_MM = 1500.0  # a side is shut so far out
 OVER, UNDER, LEFT, RIGHT, THROUGH = "over", "under", "left of", "right of", "through"
@@ -24,7 +25,7 @@ SIDES = (OVER, UNDER, LEFT, RIGHT, THROUGH)
 
 
 def sides_of(laid: Sequence[LaidPiece], around: Sequence[Obstacle]) -> tuple[Side, ...]:
-    """On which side a way passes the biggest things that it comes near, biggest first."""
+    """On which side a way passes what stands widest where it goes by, that first."""
     points = np.concatenate([spaced(p, 15.0) for p in laid]) if laid else np.zeros((0, 3))
     said = [found for thing in _things(around) if (found := _past(points, thing))]
     said.sort(key=lambda found: -found[0])
@@ -41,7 +42,11 @@ def _things(around: Sequence[Obstacle]) -> Iterator[Thing]:
 
 
 def _past(points: Vector, thing: Thing) -> tuple[float, Side] | None:
-    """How big a thing is that a way passes, and on which side of it."""
+    """How wide a thing stands where a way is nearest to it, and on which side of it the way is there.
+
+    How wide: the edge of a square as big as the side that it passes, over how far off that is. Something big that is
+    far off says less of how a way goes than something small that it clings to.
+    """
     box = bounds(thing.shape) if not isinstance(thing.shape, HalfSpace) else None
     if box is None or not len(points):
         return None
@@ -49,18 +54,19 @@ def _past(points: Vector, thing: Thing) -> tuple[float, Side] | None:
     beside = points[(points[:, 0] > low[0]) & (points[:, 0] < high[0])]
     if not len(beside):
         return None
-    middle = beside[len(beside) // 2]
-    off = np.maximum(np.maximum(low - middle, middle - high), 0.0)
-    if np.linalg.norm(off) > NEAR_MM:
+    off = np.maximum(np.maximum(low - beside, beside - high), 0.0)
+    nearest = int(np.argmin(np.linalg.norm(off, axis=1)))
+    here, away = beside[nearest], off[nearest]
+    if np.linalg.norm(away) > NEAR_MM:
         return None
-    size = float(np.prod(np.maximum(high - low, 1.0)))
-    if off[1] == off[2] == 0.0:
-        side = THROUGH
-    elif off[1] >= off[2]:
-        side = LEFT if middle[1] < low[1] else RIGHT
+    along, across, up = high - low
+    if away[1] == away[2] == 0.0:
+        side, face = THROUGH, along * max(across, up)
+    elif away[1] >= away[2]:
+        side, face = LEFT if here[1] < low[1] else RIGHT, along * up
     else:
-        side = UNDER if middle[2] < low[2] else OVER
-    return size, Side(side, thing.id, thing.name)
+        side, face = UNDER if here[2] < low[2] else OVER, along * across
+    return float(np.sqrt(face) / (np.linalg.norm(away) + CLOSE_MM)), Side(side, thing.id, thing.name)
 
 
 def shut(avoid: Sequence[str], around: Sequence[Obstacle]) -> Vector:

@@ -19,10 +19,10 @@ from .frame import Vector
 from .way_polish import WIDE, Pass, all_polished, with_angles
 from .way_task import Task, Way, judged
 
-MOST_MIXES = 90  # tried for one way
+MOST_MIXES = 160  # tried for one way
 MOST_ROUND, ROLLS_DEG = 40, (0.0, 60.0, 120.0, 180.0, 240.0, 300.0)  # mixes tried all round, the first bend so turned
-ROUGH, FINE = Pass(12, 25.0, 32.0), Pass(90, 10.0, 10.0)
-FINISHED, MOST_FINISHED = 4, 12  # mixes tried for good: so many at least, so many while none goes
+ROUGH, FINE = Pass(18, 25.0, 24.0), Pass(90, 10.0, 10.0)
+FINISHED, MOST_FINISHED = 6, 24  # mixes tried for good: so many at least, so many while none goes
 ON_SET_DEG = 1e-4
 MEETS = 0.01  # what a line that meets its end with no straight short of nothing may count for misfits
 
@@ -49,7 +49,7 @@ class Snapped:
 
 def snapped(task: Task, way: Way, angles: Sequence[float], *, thorough: bool = False) -> Snapped | None:
     """The cheapest way near one with all its angles from the set; else with one bend more; else one with a single odd
-    angle; else None. When thorough, three bends are tried all round before a fourth.
+    angle; else None. When thorough, three bends are tried all round before a fourth, and two bends more at the end.
 
     Same input, same answer: the lots are drawn with the task's seed.
     """
@@ -65,16 +65,19 @@ def snapped(task: Task, way: Way, angles: Sequence[float], *, thorough: bool = F
 
 
 def _tries(task: Task, way: Way, usable: Sequence[float], *, thorough: bool) -> Iterator[list[Way]]:
-    """What goes near a way, then all round, then near it with a bend more."""
+    """What goes near a way, then near it with a bend more; when thorough, all round before that, with two more last."""
 
-    def all_of_set(near: Way, mixes: list[Mix]) -> list[Way]:
-        return [w for w in _near(task, near, mixes) if not _off_set(task, w, usable)]
+    def near(line: Way) -> list[Way]:
+        mixes = itertools.islice(_mixes(task, line, usable, odd=False), MOST_MIXES * (3 if thorough else 1))
+        return [w for w in _near(task, line, list(mixes)) if not _off_set(task, w, usable)]
 
-    yield all_of_set(way, list(itertools.islice(_mixes(task, way, usable, odd=False), MOST_MIXES)))
+    yield near(way)
     if thorough and way.bends == 3:
-        yield all_of_set(way, _all_round(task, way, usable))
-    for longer in _one_more(task, way):
-        yield all_of_set(longer, list(itertools.islice(_mixes(task, longer, usable, odd=False), MOST_MIXES)))
+        yield [w for w in _near(task, way, _all_round(task, way, usable)) if not _off_set(task, w, usable)]
+    one_more = _one_more(task, way)
+    yield from (near(longer) for longer in one_more)
+    if thorough:
+        yield from (near(longer) for line in one_more for longer in _one_more(task, line)[:1])
 
 
 def _one_more(task: Task, way: Way) -> list[Way]:

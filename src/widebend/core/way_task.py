@@ -19,9 +19,10 @@ EXTRA_MM = 0.35  # kept over the needed gap while searching: an optimum sits exa
 USED_UP_MM = 0.15  # of which so much may be used up: the polishing walks in longer steps than the judging
 JUDGED_WALK_MM = 4.0  # passing an edge at 30 mm it misses 0.07 mm of nearness
 MISFITS_BELOW = 1000.0  # a way that does not fit has a spare below this, by how much it does not
-FITS_MM = 0.25  # a misfit this small is rounding, not a way that does not go
+FITS_MM = 0.005  # a misfit this small is rounding, not a way that does not go
+ROOM = 0.1  # what the search keeps within every limit, in mm and deg: an optimum sits at them, a little past
 NO_VIAS: Vector = np.zeros((0, 7))
-Asked = tuple[tuple[float, float, float], Field, Vector, float, float]
+Asked = tuple[tuple[float, float, float, float], Field, Vector, float, float]
 
 
 @dataclass(frozen=True)
@@ -67,9 +68,13 @@ class Task:
         """Shortest straight [mm], largest and least turn [deg]."""
         return float(self.ways.shortest_mm), float(self.most_deg), LEAST_ANGLE_DEG
 
-    def asked(self, walk_mm: float, ease_mm: float = 0.0) -> Asked:
-        """What `way_cost` judges by, walking in steps of at least so much and letting it be a little too near [mm]."""
-        return self.limits, self.around, self.vias, walk_mm, ease_mm
+    def asked(self, walk_mm: float, ease_mm: float = 0.0, room: float = ROOM) -> Asked:
+        """What `way_cost` judges by, walking in steps of at least so much, letting it be a little too near [mm], and
+        keeping so much within the other limits.
+        """
+        shortest, most, least = self.limits
+        limits = room, shortest + room, most - room, least + room
+        return limits, self.around, self.vias - room * np.eye(7)[6], walk_mm, ease_mm
 
 
 @dataclass(frozen=True)
@@ -84,6 +89,13 @@ class Way:
     @property
     def bends(self) -> int:
         return len(self.points) - 2
+
+    @cached_property
+    def evenly(self) -> Vector:
+        """Points along it at equal shares of its length, (40, 3)."""
+        along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(self.points, axis=0), axis=1))])
+        at = np.linspace(0.0, along[-1], 40)
+        return np.column_stack([np.interp(at, along, self.points[:, k]) for k in range(3)])
 
     @property
     def lacks_mm(self) -> float:
@@ -108,7 +120,7 @@ def judged(task: Task, points: Vector, radii: Vector, ease_mm: float = USED_UP_M
     not fit has a spare far below 0.
     """
     radii = np.ascontiguousarray(radii, dtype=float)
-    asked = task.asked(JUDGED_WALK_MM, ease_mm)
+    asked = task.asked(JUDGED_WALK_MM, ease_mm, room=0.0)
     cost, spare, misfit = way_cost(np.ascontiguousarray(points), radii, asked, 1e18)
     return Way(points, radii, float(cost), float(spare) if misfit < FITS_MM else -float(misfit) - MISFITS_BELOW)
 
@@ -124,11 +136,4 @@ def distinct(found: Sequence[Way], apart_mm: float = 60.0) -> list[Way]:
 
 def apart(a: Way, b: Way) -> float:
     """How far two ways are from each other where they are furthest, at the same share of their length [mm]."""
-    one, two = (_evenly(w.points) for w in (a, b))
-    return float(np.linalg.norm(one - two, axis=1).max())
-
-
-def _evenly(points: Vector, n: int = 40) -> Vector:
-    along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
-    at = np.linspace(0.0, along[-1], n)
-    return np.column_stack([np.interp(at, along, points[:, k]) for k in range(3)])
+    return float(np.linalg.norm(a.evenly - b.evenly, axis=1).max())

@@ -22,13 +22,13 @@ from .way_pieces import pieces_of
 from .way_question import Asked, asked_of
 from .way_search import find
 from .way_snap import Snapped, snapped
-from .way_task import Task, Way, distinct
+from .way_task import MISFITS_BELOW, Task, Way, distinct
 from .wishes import Wish
 
 MOST_SHOWN = 6
 DEAR = 1.8  # a way that costs this many times the best is none that anybody builds
 AGAIN = 3  # how often what came too near in another position is kept further off
-MOST_SIDES = 8  # sides shut to look for another, when there is time
+FEW_SIDES, MOST_SIDES = 2, 8  # sides shut to look for another at once, and when there is time
 BURIED_MM = 120.0  # what a joint out of a torch's reach counts for
 ROUND_DEG = 300.0  # a way that turns nearly right round is tried with slices as well; common practice, no source
 MOST_FROM_SET = 3  # ways that get angles from the set when there is time
@@ -111,7 +111,7 @@ def _again(asked: Asked, *, all_round: bool = False) -> _Found:
         found = find(task)
         ways = _distinct(found)
         proposals = [asked.proposal(pieces_of(task, way)) for way in ways]
-        if found[0].spare_mm < 0 or any(p.keeps_gaps for p in proposals):
+        if all(w.spare_mm < 0 for w in found) or any(p.keeps_gaps for p in proposals):
             break
         asked = replace(asked, more=asked.more + _lacking(asked, proposals))
     good = [(way, p) for way, p in zip(ways, proposals, strict=True) if p.keeps_gaps]
@@ -119,9 +119,13 @@ def _again(asked: Asked, *, all_round: bool = False) -> _Found:
 
 
 def _distinct(found: Sequence[Way]) -> list[Way]:
-    """Ways that are not alike and none of which is much dearer than the best; the nearest misses where none goes."""
+    """Ways that are not alike and none of which is much dearer than the best; the nearest misses where none goes: those
+    that meet both ends but are too near something.
+    """
     whole = distinct(found, 60.0)
-    return [w for w in whole if w.cost < DEAR * whole[0].cost][:4] if whole else list(found[:3])
+    if whole:
+        return [w for w in whole if w.cost < DEAR * whole[0].cost][:4]
+    return [w for w in found if w.spare_mm > -MISFITS_BELOW][:3]
 
 
 def _from_set(asked: Asked, task: Task, ways: Sequence[Way], all_round: bool) -> list[Proposal]:
@@ -144,11 +148,10 @@ def _lacking(asked: Asked, proposals: Sequence[Proposal]) -> Vector:
 
 def _other_sides(asked: Asked, good: Sequence[Proposal]) -> Iterator[tuple[float, list[Proposal]]]:
     """Ways that go past something on another side: each side that is taken is shut in turn, and a way looked for."""
-    if not asked.wish.thorough:
-        return
+    most = MOST_SIDES if asked.wish.thorough else FEW_SIDES
     todo = list(_sides(good))
     tried: set[str] = set()
-    while todo and len(tried) < MOST_SIDES:
+    while todo and len(tried) < most:
         side = todo.pop(0)
         named = f"{side.side}:{side.thing}"
         if named in tried:
@@ -157,7 +160,7 @@ def _other_sides(asked: Asked, good: Sequence[Proposal]) -> Iterator[tuple[float
         wish = replace(asked.wish, avoid=(*asked.wish.avoid, named))
         proposals = _again(replace(asked, wish=wish)).proposals
         todo += _sides([p for p in proposals if p.keeps_gaps])
-        yield 0.2 + 0.8 * len(tried) / MOST_SIDES, proposals
+        yield 0.2 + 0.8 * len(tried) / most, proposals
 
 
 def _sides(proposals: Sequence[Proposal]) -> Iterator[Side]:

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 from urllib.parse import urlencode
 
 from flask import Blueprint, current_app, make_response, redirect, render_template, request, url_for
 
 from ..core.errors import EditError
+from ..core.proposals import Proposals
+from ..core.wishes import Wish
 from ..formats.design_json import write_design
 from ..store.database import Connection, queries
 from ..store.searches import Search, search
@@ -45,9 +48,18 @@ def look_longer(job_id: int) -> Any:
         here = at_hand(connection, job_id)
         run = here.design.run(request.form.get("run", "")) or first_run(here.design)
         wish = wish_from(request.form, run, thorough=True)
-        search_id = ask(connection, here.job.design_id, here.number, here.design, run.id, wish)
+        so_far = _known(here, run.id, wish)
+        search_id = ask(connection, here.job.design_id, here.number, here.design, run.id, wish, so_far)
     put(current_app.extensions["queue"], search_id)
     return redirect(_page(job_id, search_id, run.id), 303)
+
+
+def _known(here: AtHand, run_id: str, wish: Wish) -> Proposals | None:
+    """The ways that the page shows already: they stay while a worker looks for more."""
+    try:
+        return quick(write_design(here.design), run_id, replace(wish, thorough=False))
+    except EditError:
+        return None
 
 
 def _page(job_id: int, search_id: int, run_id: str) -> str:

@@ -51,10 +51,14 @@ def read_wish(data: dict[str, Any]) -> Wish:
     return Wish(**{**data, "through": tuple(data["through"]), "avoid": tuple(data["avoid"])})
 
 
-def ask(connection: Connection, design_id: int, revision: int, design: Design, run_id: str, wish: Wish) -> int:
-    """Write down a search; it is put on the queue by `put` when this is committed."""
+def ask(
+    connection: Connection, design_id: int, revision: int, design: Design, run_id: str, wish: Wish,
+    so_far: Proposals | None = None,
+) -> int:  # fmt: skip
+    """Write down a search, with what is known already; it is put on the queue by `put` when this is committed."""
     row = queries.add_search(connection, design_id=design_id, revision=revision, run=run_id,
-                             wish=Jsonb(wish_data(wish)), design=Jsonb(design.model_dump(mode="json")))  # fmt: skip
+                             wish=Jsonb(wish_data(wish)), design=Jsonb(design.model_dump(mode="json")),
+                             found=Jsonb(proposals_data(so_far)) if so_far else None)  # fmt: skip
     return int(row["id"])
 
 

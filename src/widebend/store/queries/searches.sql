@@ -1,7 +1,7 @@
 -- name: add_search^
 -- A search waiting for a worker.
-INSERT INTO searches (design_id, revision, run, wish, design)
-VALUES (:design_id, :revision, :run, :wish, :design) RETURNING id;
+INSERT INTO searches (design_id, revision, run, wish, design, found)
+VALUES (:design_id, :revision, :run, :wish, :design, :found) RETURNING id;
 
 -- name: search^
 -- One search.
