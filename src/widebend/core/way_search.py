@@ -27,12 +27,10 @@ MOST_POLISHED, MOST_FINISHED = 8, 3
 MOST_BATCHES = 3  # so many of MOST_POLISHED are polished in search of enough to finish
 MENDS_MM = 4.0  # what lacks no more than this after the second polishing may not after the last
 ALIKE_MM = 50.0  # ways nowhere further apart than this are polished once
-SEEDS_EACH = 6  # chains taken from a spread for each number of bends: of those nearly free, and of the others
 SPREADS, ATTEMPTS = 4, 3  # corner points are spread in so many ways at a time; so many times where none goes
-MOST_CHEAP, MOST_ALIKE = (
-    32,
-    10,
-)  # chains polished at first, in all and of one number of bends; free ones and others each
+SEEDS_EACH = 6  # chains taken from a spread for each number of bends: of those nearly free, and of the others
+SEEDS_APART_MM, MOST_LOOKED_AT = 70.0, 400  # so far apart along one axis somewhere; of so many cheapest chains
+MOST_CHEAP, MOST_ALIKE = 32, 10  # seeds polished at first: in all, with one number of bends; free and others each
 DEARER_MM = 400.0  # what a chain may cost more than the cheapest and be polished before it is known that none goes
 
 
@@ -195,12 +193,12 @@ def _chains(task: Task, graph: Graph, over: Layers, taken: dict[int, list[Vector
         lines = taken.setdefault(first, [])
         room = len(lines) + SEEDS_EACH
         slabs = whole[first : first + stages]
-        for flat in np.argsort(slabs, axis=None)[:400]:
+        for flat in np.argsort(slabs, axis=None)[:MOST_LOOKED_AT]:
             stage, u, q, label = (int(i) for i in np.unravel_index(flat, slabs.shape))
             if slabs[stage, u, q, label] > 1e17 or len(lines) >= room:
                 break
             line = graph.points[way_graph.chain_of(near, back, first + stage, u, q, label)]
-            if all(np.abs(line - other).max() > 70.0 for other in lines):
+            if all(np.abs(line - other).max() > SEEDS_APART_MM for other in lines):
                 lines.append(line)
                 whole_line = np.concatenate([task.start.point[None], line, task.end.point[None]])
                 yield Seed(float(slabs[stage, u, q, label]), whole_line, graph.radius, free)

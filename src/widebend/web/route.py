@@ -202,6 +202,7 @@ def proposal_row(number: int, p: Proposal, design: Design) -> dict[str, Any]:
         "number": number, "bends": p.bends, "angles": [format_angle(a) for a in angles],
         "turn": format_angle(sum(angles)),
         "odd": format_angle(odd[0]) if len(odd) == 1 and len(angles) > 1 else "", "length": p.answer.length_mm,
+        "from_set": bool(angles) and not odd,
         "radii": sorted({float(r) for r in p.answer.bends[:, 2]}), "straight": p.straight_mm, "loss": p.loss_mm,
         "goes": p.goes, "sides": p.sides, "pieces": len(p.pieces), "joints": len(p.pieces) + 1, "buried": p.buried,
         "slices": sum(isinstance(piece, Pie) for piece in p.pieces), "price": p.price,
