@@ -12,7 +12,7 @@ from bench.voxels import voxel_way
 from widebend.core.way_pieces import pieces_of
 from widebend.core.way_search import find
 from widebend.core.way_snap import snapped
-from widebend.core.way_task import Way, distinct
+from widebend.core.way_task import MISFITS_BELOW, Way, distinct
 
 SEEDS = 20
 END_MM, END_DEG = 0.01, 0.01
@@ -79,7 +79,7 @@ def _plain(scene: Scene) -> str:
     spent = time.perf_counter() - begun
     if way is None:
         return f"voxels: none, {spent:.2f} s"
-    what = "keeps its gaps" if way.spare_mm >= 0 else "does not fit" if way.spare_mm < -900 else "too near"
+    what = "keeps its gaps" if way.spare_mm >= 0 else "does not fit" if way.spare_mm <= -MISFITS_BELOW else "too near"
     return f"voxels: {way.bends} bends, cost {way.cost:.0f}, {what}, {spent:.2f} s"
 
 

@@ -9,7 +9,7 @@ from bench.route_scenes import own_scenes, random_scene
 from widebend.core.mesh_gap import point_depths
 from widebend.core.solids import signed_distance
 from widebend.core.way_field import NEAR_MM
-from widebend.core.way_graph import spares
+from widebend.core.way_graph import SHARES, by_shares, spares
 from widebend.core.way_task import Task
 
 
@@ -52,3 +52,11 @@ def test_outside_the_room_there_is_none() -> None:
     low, high = task.room
     outside = np.array([low - 100.0, high + 500.0, [low[0] - 1000.0, *low[1:]]])
     assert (spares(outside, task.around) < 0.0).all()
+
+
+def test_narrow_places_do_not_take_the_room_of_every_other_corner_point() -> None:
+    """However many there are of the first kind, each kind has its share of what is kept."""
+    kinds = [np.full((n, 3), float(k)) for k, n in enumerate((900, 60, 60, 60))]
+    kept = by_shares(kinds, SHARES)[:100, 0]
+    for kind, share in enumerate(SHARES):
+        assert abs((kept == kind).sum() - 100 * share) <= 2

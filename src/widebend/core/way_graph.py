@@ -50,12 +50,12 @@ def nodes(
              _spread(low, high, MOST_SPREAD, turned))  # fmt: skip
     lots = np.random.default_rng(int(1000 * turned))
     usable = [lots.permutation(_kept(k[((k > low) & (k < high)).all(axis=1)], field, -SOFT_MM)) for k in kinds]
-    rest = np.concatenate([_through(vias, radius), _by_shares(usable, SHARES)])
+    rest = np.concatenate([_through(vias, radius), by_shares(usable, SHARES)])
     rest = _thin(rest, NODE_APART_MM, max(0, most - len(ahead) - len(behind)))
     return np.concatenate([ahead, behind, rest]), len(ahead), len(behind)
 
 
-def _by_shares(kinds: Sequence[Vector], shares: Sequence[float]) -> Vector:
+def by_shares(kinds: Sequence[Vector], shares: Sequence[float]) -> Vector:
     """Points of several kinds in one order, in which as long as there are any each kind has its share."""
     rank = np.concatenate([np.arange(1, len(k) + 1) / share for k, share in zip(kinds, shares, strict=True)])
     return np.asarray(np.concatenate(kinds)[np.argsort(rank, kind="stable")])
