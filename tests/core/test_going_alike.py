@@ -1,0 +1,31 @@
+"""When a better way counts as the same way, and which misses are shown: what does not meet both ends is none."""
+
+from types import SimpleNamespace
+
+import numpy as np
+import pytest
+
+from widebend.core.proposals import Side
+from widebend.core.rerouting import _goes_alike
+from widebend.core.way_task import MISFITS_BELOW, Way
+from widebend.core.wayfinding import _distinct
+
+
+def _past(*sides: str) -> SimpleNamespace:
+    return SimpleNamespace(sides=tuple(Side(*s.split(":"), "x") for s in sides))
+
+
+@pytest.mark.parametrize(("new", "drawn", "alike"), [
+    (("over:axle",), ("over:axle", "left of:shaft"), True),
+    (("under:axle",), ("over:axle",), False),
+    (("under:axle",), ("through:axle",), True),  # drawn through it: any side is a mend
+    (("right of:well",), ("over:axle",), True),
+])  # fmt: skip
+def test_the_same_way_is_the_same_side_of_what_both_pass(new: tuple, drawn: tuple, alike: bool) -> None:
+    assert _goes_alike(_past(*new), _past(*drawn)) is alike
+
+
+def test_a_miss_that_does_not_meet_both_ends_is_not_shown() -> None:
+    line = np.array([(0.0, 0, 0), (10, 0, 0), (20, 5, 0), (30, 5, 0)])
+    near, misfit = (Way(line, np.full(2, 9.0), 100.0, spare) for spare in (-3.0, -MISFITS_BELOW - 2.0))
+    assert _distinct([misfit, near]) == [near]
