@@ -5,10 +5,13 @@ from types import SimpleNamespace
 import numpy as np
 import pytest
 
+from widebend.core.frame import pose
 from widebend.core.proposals import Side
+from widebend.core.records import Leg, Tube
 from widebend.core.rerouting import _goes_alike
+from widebend.core.route import LaidPiece
 from widebend.core.way_task import MISFITS_BELOW, Way
-from widebend.core.wayfinding import _distinct
+from widebend.core.wayfinding import ALIKE_MM, _distinct, _same
 
 
 def _past(*sides: str) -> SimpleNamespace:
@@ -29,3 +32,17 @@ def test_a_miss_that_does_not_meet_both_ends_is_not_shown() -> None:
     line = np.array([(0.0, 0, 0), (10, 0, 0), (20, 5, 0), (30, 5, 0)])
     near, misfit = (Way(line, np.full(2, 9.0), 100.0, spare) for spare in (-3.0, -MISFITS_BELOW - 2.0))
     assert _distinct([misfit, near]) == [near]
+
+
+def _laid(bow_mm: float, *, from_set: bool = False) -> SimpleNamespace:
+    """A way of two straights that bows out so far to the side."""
+    ends = [pose(p, (1.0, 0.0, 0.0), (0.0, 0.0, 1.0)) for p in ((0, 0, 0), (500, bow_mm, 0), (1000, 0, 0))]
+    leg, tube = Leg(id="p", length_mm=1.0), Tube(od_mm=60.0, wall_mm=1.5)
+    laid = tuple(LaidPiece(leg, n, ends[n], ends[n + 1], tube) for n in (0, 1))
+    return SimpleNamespace(bends=1, answer=SimpleNamespace(from_set=from_set), laid=laid)
+
+
+def test_ways_that_are_nowhere_far_apart_are_one() -> None:
+    assert _same(_laid(0.0), _laid(ALIKE_MM - 5.0))
+    assert not _same(_laid(0.0), _laid(ALIKE_MM + 25.0))
+    assert not _same(_laid(0.0), _laid(0.0, from_set=True))  # angles of the set are worth showing beside

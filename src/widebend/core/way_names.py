@@ -1,16 +1,17 @@
-"""How a way goes, in words: which side of each thing it passes; and that side shut, so that another is looked for."""
+"""How a way goes, in words: through which windows, on which side of each thing; and that shut, to look for another."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
 import numpy as np
+from shapely import Point, Polygon
 
 from .errors import EditError
-from .frame import Vector
-from .obstacles import Obstacle
+from .frame import Vector, pose, unit
+from .obstacles import Obstacle, window_corners
 from .proposals import Side
-from .records import Box, HalfSpace, Thing
+from .records import Box, HalfSpace, Thing, Window
 from .route import LaidPiece, spaced
 from .shifting import bounds
 from .solids import WIDTH, solid_rows
@@ -20,16 +21,20 @@ NEAR_MM = 260.0  # a thing further off than this does not name a way
 CLOSE_MM = 50.0  # nearer than about this it makes no difference how near
 MOST_NAMED = 3
 FAR_MM = 1500.0  # a side is shut so far out
+PLUG_MM = 20.0  # a window is shut at least so thick
 OVER, UNDER, LEFT, RIGHT, THROUGH = "over", "under", "left of", "right of", "through"
 SIDES = (OVER, UNDER, LEFT, RIGHT, THROUGH)
 
 
-def sides_of(laid: Sequence[LaidPiece], around: Sequence[Obstacle]) -> tuple[Side, ...]:
-    """On which side a way passes what stands widest where it goes by, that first."""
+def sides_of(laid: Sequence[LaidPiece], around: Sequence[Obstacle], windows: Sequence[Window]) -> tuple[Side, ...]:
+    """The windows that a way comes through, then on which side it passes what stands widest where it goes by."""
     points = np.concatenate([spaced(p, 15.0) for p in laid]) if laid else np.zeros((0, 3))
+    passed = [w for w in windows if _comes_through(points, w)]
+    opened = {w.through for w in passed}
     said = [found for thing in _things(around) if (found := _past(points, thing))]
+    said = [found for found in said if not (found[1].side == THROUGH and found[1].thing in opened)]
     said.sort(key=lambda found: -found[0])
-    return tuple(side for _, side in said[:MOST_NAMED])
+    return (*(Side(THROUGH, w.id, w.name) for w in passed), *(side for _, side in said))[:MOST_NAMED]
 
 
 def how_it_goes(sides: Sequence[Side]) -> str:
@@ -39,6 +44,19 @@ def how_it_goes(sides: Sequence[Side]) -> str:
 
 def _things(around: Sequence[Obstacle]) -> Iterator[Thing]:
     yield from {o.thing.id: o.thing for o in reversed(around)}.values()
+
+
+def _comes_through(points: Vector, window: Window) -> bool:
+    """Whether a line crosses a window's middle plane inside its outline."""
+    at = pose(window.center, window.axis, window.reference)
+    off = points - at.point
+    along, flat = off @ unit(window.axis), np.column_stack([off @ at.across, off @ at.reference])
+    outline = Polygon(window.outline)
+    for n in np.flatnonzero(along[:-1] * along[1:] <= 0.0):
+        share = along[n] / (along[n] - along[n + 1]) if along[n] != along[n + 1] else 0.0
+        if outline.contains(Point(flat[n] + share * (flat[n + 1] - flat[n]))):
+            return True
+    return False
 
 
 def _past(points: Vector, thing: Thing) -> tuple[float, Side] | None:
@@ -69,17 +87,27 @@ def _past(points: Vector, thing: Thing) -> tuple[float, Side] | None:
     return float(np.sqrt(face) / (np.linalg.norm(away) + CLOSE_MM)), Side(side, thing.id, thing.name)
 
 
-def shut(avoid: Sequence[str], around: Sequence[Obstacle]) -> Vector:
-    """Solids (n, WIDTH) that shut the sides named as "over:thing-id". Raises EditError for a thing not there."""
-    rows = []
+def shut(avoid: Sequence[str], around: Sequence[Obstacle], windows: Sequence[Window]) -> Vector:
+    """Solids (n, WIDTH) that shut what is named as "over:thing-id" or "through:window-id". Raises EditError for what is
+    not there.
+    """
+    rows = [np.zeros((0, WIDTH))]
     for named in avoid:
-        side, _, thing_id = named.partition(":")
-        thing = next((t for t in _things(around) if t.id == thing_id), None)
-        box = bounds(thing.shape) if thing else None
-        if thing is None or box is None or side not in SIDES:
-            raise EditError(f"“{named}” names no side of a thing in this survey: one of {', '.join(SIDES)}")
+        side, _, key = named.partition(":")
+        window = next((w for w in windows if w.id == key), None)
+        thing = next((t for t in _things(around) if t.id == key), None)
+        box = _plug(window) if window else bounds(thing.shape) if thing else None
+        if box is None or side not in SIDES:
+            raise EditError(f"“{named}” names no window and no side of a thing in this survey: {', '.join(SIDES)}")
         rows.append(_shut(side, box))
-    return np.concatenate(rows) if rows else np.zeros((0, WIDTH))
+    return np.concatenate(rows)
+
+
+def _plug(window: Window) -> tuple[Vector, Vector]:
+    """The box that a window's opening fills."""
+    corners = window_corners(window)
+    half = np.abs(unit(window.axis)) * max(float(window.thickness_mm), PLUG_MM) / 2
+    return corners.min(axis=0) - half, corners.max(axis=0) + half
 
 
 def _shut(side: str, box: tuple[Vector, Vector]) -> Vector:

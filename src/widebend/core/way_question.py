@@ -69,7 +69,7 @@ class Asked:
         task = task_of(self.start, self.aim, float(self.tube.od_mm), ways, things, vias=self.vias)
         radius = float(self.tube.od_mm) / 2
         task = _with_solids(task, self.own, radius + float(self.design.settings.rules.own_gap_mm))
-        return _with_solids(task, shut(self.wish.avoid, self.around), radius)
+        return _with_solids(task, shut(self.wish.avoid, self.around, self.design.survey.windows), radius)
 
     @property
     def things(self) -> Around:
@@ -101,7 +101,8 @@ class Asked:
         rows = tube_segments(LaidRun(self.run, self.start, here, None)).rows
         worst = worst_over(rows, self.mover, self.around, self.positions)
         name, state = named(worst)
-        margin, lacks, sides = worst.margin_mm, self._lacks(rows), sides_of(here, self.around)
+        margin, lacks = worst.margin_mm, self._lacks(rows)
+        sides = sides_of(here, self.around, self.design.survey.windows)
         own = own_spare(here, float(self.design.settings.rules.own_gap_mm))
         if own < min(margin, 0.0):
             margin, name, state, lacks = own, ITSELF, "", ((ITSELF, -own), *lacks)

@@ -93,9 +93,7 @@ class Way:
     @cached_property
     def evenly(self) -> Vector:
         """Points along it at equal shares of its length, (40, 3)."""
-        along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(self.points, axis=0), axis=1))])
-        at = np.linspace(0.0, along[-1], 40)
-        return np.column_stack([np.interp(at, along, self.points[:, k]) for k in range(3)])
+        return at_equal_shares(self.points)
 
     @property
     def lacks_mm(self) -> float:
@@ -132,6 +130,13 @@ def distinct(found: Sequence[Way], apart_mm: float = 60.0) -> list[Way]:
         if way.spare_mm >= 0 and all(apart(way, other) > apart_mm for other in kept):
             kept.append(way)
     return kept
+
+
+def at_equal_shares(points: Vector) -> Vector:
+    """Points along a line (n, 3) at equal shares of its length, (40, 3)."""
+    along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
+    at = np.linspace(0.0, along[-1], 40)
+    return np.column_stack([np.interp(at, along, points[:, k]) for k in range(3)])
 
 
 def apart(a: Way, b: Way) -> float:

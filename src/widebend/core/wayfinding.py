@@ -17,21 +17,22 @@ from .errors import EditError
 from .frame import Vector
 from .proposals import Proposal, Proposals, Side
 from .records import Design
+from .route import spaced
 from .way_none import nearest_miss, what_opens
 from .way_pieces import pieces_of
 from .way_question import Asked, asked_of
 from .way_search import find
 from .way_snap import Snapped, snapped
-from .way_task import MISFITS_BELOW, Task, Way, distinct
-from .wishes import Wish
+from .way_task import MISFITS_BELOW, Task, Way, at_equal_shares, distinct
+from .wishes import BURIED_MM, Wish
 
 MOST_SHOWN = 6
 DEAR = 1.8  # a way that costs this many times the best is none that anybody builds
 AGAIN = 3  # how often what came too near in another position is kept further off
 FEW_SIDES, MOST_SIDES = 2, 8  # sides shut to look for another at once, and when there is time
-BURIED_MM = 120.0  # what a joint out of a torch's reach counts for
 ROUND_DEG = 300.0  # a way that turns nearly right round is tried with slices as well; common practice, no source
 MOST_FROM_SET = 3  # ways that get angles from the set when there is time
+ALIKE_MM = 60.0  # ways of one name that are nowhere further apart are one
 EXTRA_MM = 0.3  # over what was lacking in another position
 
 
@@ -122,7 +123,7 @@ def _distinct(found: Sequence[Way]) -> list[Way]:
     """Ways that are not alike and none of which is much dearer than the best; the nearest misses where none goes: those
     that meet both ends but are too near something.
     """
-    whole = distinct(found, 60.0)
+    whole = distinct(found, ALIKE_MM)
     if whole:
         return [w for w in whole if w.cost < DEAR * whole[0].cost][:4]
     return [w for w in found if w.spare_mm > -MISFITS_BELOW][:3]
@@ -175,7 +176,7 @@ def _different(proposals: Sequence[Proposal]) -> list[Proposal]:
     for p in proposals:
         alike = [k for k in kept if k.goes == p.goes]
         dear = p.answer.rank > DEAR * cheapest
-        same = any(_same(k.answer.steps, p.answer.steps) for k in kept)
+        same = any(_same(k, p) for k in kept)
         if len(alike) < 2 and not dear and not same and not any(k.bends < p.bends for k in alike):
             kept.append(p)
     return kept
@@ -186,12 +187,12 @@ def with_set_angles(task: Task, found: Snapped) -> Answer:
     return replace(pieces_of(task, found.way, keep_angles=True), from_set=found.odd_deg is None)
 
 
-def _same(a: Vector, b: Vector) -> bool:
-    """Bends within a degree and straights within 3 mm: the same way to a fabricator."""
-    if a.shape != b.shape:
+def _same(a: Proposal, b: Proposal) -> bool:
+    """The same way to a fabricator: as many bends, both from the set or both not, and nowhere far from each other."""
+    if (a.bends, a.answer.from_set) != (b.bends, b.answer.from_set):
         return False
-    off = np.abs(a[:, 1] - b[:, 1])
-    return bool(off.max() < 3.0 and off[1::2].max(initial=0.0) < 1.0)
+    one, two = (at_equal_shares(np.concatenate([spaced(piece, 15.0) for piece in p.laid])) for p in (a, b))
+    return bool(np.linalg.norm(one - two, axis=1).max() < ALIKE_MM)
 
 
 def weighed(proposal: Proposal, weigh: str) -> tuple[float, ...]:

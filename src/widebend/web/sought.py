@@ -10,7 +10,7 @@ from flask import request
 from ..core.proposals import Proposals
 from ..core.records import Design, Run
 from ..core.wayfinding import say_nothing
-from ..core.wishes import WEIGHS, Wish
+from ..core.wishes import WEIGHED_BY, WEIGHS, Wish
 from ..formats.design_json import read_design, write_design
 from ..formats.proposals_json import read_proposals
 from ..store.database import Connection
@@ -59,7 +59,7 @@ def asked_words(said: Said, run: Run, design: Design) -> dict[str, Any]:
     return {
         "kind": wish.kind, "title": KINDS[wish.kind], "query": as_query(said.keep, wish),
         "weighs": [(words, key == wish.weigh, as_query(said.keep, wish, weigh=key)) for key, words in WEIGHS.items()],
-        "weigh": WEIGHS[wish.weigh],
+        "weigh": WEIGHS[wish.weigh], "weighed_by": WEIGHED_BY[wish.weigh],
         "wished": [(words, as_query(said.keep, wish, **{part: rest})) for words, part, rest in said_of(wish, survey)],
         "places": [(name, as_query(said.keep, wish, through=",".join((*wish.through, key))))
                    for key, name in places if key not in there],

@@ -43,9 +43,9 @@ def said_of(wish: Wish, survey: Survey) -> list[tuple[str, str, str]]:
     for i, name in enumerate(wish.through):
         rest = ",".join((*wish.through[:i], *wish.through[i + 1 :]))
         out.append((f"{'then ' if i else ''}through {windows.get(name, name)}", "through", rest))
-    things = {t.id: t.name for t in survey.things}
-    for i, named in enumerate(wish.avoid):
-        side, _, thing = named.partition(":")
+    named = {t.id: t.name for t in survey.things} | windows
+    for i, shut in enumerate(wish.avoid):
+        side, _, key = shut.partition(":")
         rest = ",".join((*wish.avoid[:i], *wish.avoid[i + 1 :]))
-        out.append((f"not {side} the {things.get(thing, thing)}", "avoid", rest))
+        out.append((f"not {side} the {named.get(key, key)}", "avoid", rest))
     return out

@@ -33,6 +33,7 @@ BELOW_PX, LEFT_PX, RULER_PX, TIES_PX = 180, 150, 22, 14
 LEAST_ARROW_PX = 46.0
 ROUTE_BELOW_PX, ROUTE_LEFT_PX = 210.0, 190.0
 SIDE_ROOM_PX, MOST_BELOW_PX, MOST_LEFT_PX = 52.0, 440.0, 300.0
+GHOST_BELOW_PX, GHOST_LEFT_PX = 400.0, 250.0  # ghosts may make the strips so tall: the list of them is below
 RULER_STEPS = (5, 10, 20, 50, 100, 200, 500, 1000)
 
 
@@ -96,14 +97,18 @@ def draw_strips(
     with_corners: bool = False,
 ) -> Picture:
     """The picture of a design in a window; `piece` of run `run_id` is the chosen one, and `thing` the chosen thing."""
-    wide_px, high_px = _fitting_px(found.system, window, 1), _fitting_px(found.system, window, 2)
+    ways = [p.outlet.point for ghost in ghosts for p in ghost.laid]
+    chosen = [float(p.outlet.point[1]) for ghost in ghosts if ghost.chosen for p in ghost.laid]
+    wide_px, high_px = _fitting_px(found.system, window, 1, ways), _fitting_px(found.system, window, 2, ways)
     if with_corners:  # beside the line-up there is less room: the run in hand is in the middle
-        wide_px, high_px = min(wide_px, ROUTE_BELOW_PX), min(high_px, ROUTE_LEFT_PX)
+        wide_px = min(wide_px, GHOST_BELOW_PX if ghosts else ROUTE_BELOW_PX)
+        high_px = min(high_px, GHOST_LEFT_PX if ghosts else ROUTE_LEFT_PX)
     below_px, left_px = (THINGS_BELOW_PX, THINGS_LEFT_PX) if things_only else (wide_px, high_px)
     in_hand = _only(found.system, run_id) if with_corners else found.system
-    across = _across(design, window, thing, below_px) if things_only else _middle(in_hand, window, 1, design)
+    across = _across(design, window, thing, below_px) if things_only else _middle(in_hand, window, 1, design, ways)
+    across = _so_that_it_shows(across, chosen, (below_px - SIDE_ROOM_PX) * window.span / window.width_px)
     below = Scale(window, 0.0, below_px, across, up=False)
-    side = Scale(window, below_px, left_px, _middle(found.system, window, 2, design, left_px), up=True)
+    side = Scale(window, below_px, left_px, _middle(found.system, window, 2, design, ways, left_px), up=True)
     strips = []
     for name, scale, axes in (("from below", below, (0, 1)), ("from the left", side, (0, 2))):
         shown = {"from the left": "from the right"}.get(name, name) if window.turned else name
@@ -128,11 +133,12 @@ def _only(system: System, run_id: str | None) -> System:
     return System(runs, (), (), ()) if runs and runs[0].pieces else system
 
 
-def _fitting_px(system: System, window: Window, axis: int) -> float:
-    """How tall a strip has to be for the whole system across (1) or up (2); at least its usual height."""
+def _fitting_px(system: System, window: Window, axis: int, ways: Sequence[np.ndarray]) -> float:
+    """How tall a strip has to be for the whole system and ways across (1) or up (2); at least its usual height."""
     least, most = ((BELOW_PX, MOST_BELOW_PX), (LEFT_PX, MOST_LEFT_PX))[axis - 1]
     at = [float(p.point[axis]) for run in system.runs for piece in run.pieces for p in (piece.inlet, piece.outlet)]
     at += [float(b.segment[3 + axis] + b.segment[6 + axis] * b.segment[1] * k) for b in system.bodies for k in (0, 1)]
+    at += [float(point[axis]) for point in ways]
     span = (max(at) - min(at)) * window.width_px / window.span + 2 * SIDE_ROOM_PX if at else 0.0
     return min(max(span, least), most)
 
@@ -148,9 +154,11 @@ def _across(design: Design, window: Window, thing_id: str, tall_px: float) -> fl
     return (low + high) / 2 if max(-low, high) > shown and high - low < 2 * shown else 0.0
 
 
-def _middle(system: System, window: Window, axis: int, design: Design, tall_px: float = 0.0) -> float:
-    """Where a strip is centred across: on what of the system is in the window, or on the things."""
-    values = []
+def _middle(
+    system: System, window: Window, axis: int, design: Design, ways: Sequence[np.ndarray], tall_px: float = 0.0
+) -> float:
+    """Where a strip is centred across: on what of the system and of ways is in the window, or on the things."""
+    values = [float(point[axis]) for point in ways if window.low <= point[0] <= window.high]
     for run in system.runs:
         places = [run.start, *(p.outlet for p in run.pieces), *([run.aim] if run.aim else [])]
         values += [float(p.point[axis]) for p in places if window.low <= p.point[0] <= window.high]
@@ -160,6 +168,13 @@ def _middle(system: System, window: Window, axis: int, design: Design, tall_px: 
     if axis == 1:
         return (min(values) + max(values)) / 2 if values else 0.0
     return _height_middle(values, design, tall_px * window.span / window.width_px)
+
+
+def _so_that_it_shows(middle: float, values: Sequence[float], shown_mm: float) -> float:
+    """A strip's middle moved as little as lets it show these values, where they fit."""
+    if not values or max(values) - min(values) > shown_mm:
+        return middle
+    return min(max(middle, max(values) - shown_mm / 2), min(values) + shown_mm / 2)
 
 
 def _height_middle(values: list[float], design: Design, shown_mm: float) -> float:
