@@ -98,7 +98,7 @@ def shut(avoid: Sequence[str], around: Sequence[Obstacle], windows: Sequence[Win
         thing = next((t for t in _things(around) if t.id == key), None)
         box = _plug(window) if window else bounds(thing.shape) if thing else None
         if box is None or side not in SIDES:
-            raise EditError(f"“{named}” names no window and no side of a thing in this survey: {', '.join(SIDES)}")
+            raise EditError(f"“{named}” names no side of a thing and no window in this survey: {', '.join(SIDES)}")
         rows.append(_shut(side, box))
     return np.concatenate(rows)
 

@@ -13,10 +13,10 @@ from .bodies import straight_row, tube_segments
 from .clearance import swept_gap
 from .closing import Answer, Change
 from .frame import Vector, unit
-from .gaps import Around, distances, worst_margin
+from .gaps import Around, distances, point_gaps, worst_margin
 from .obstacles import Obstacle
 from .proposals import Proposal
-from .records import HalfSpace, Leg
+from .records import HalfSpace, Leg, MarkPoint
 from .route import LaidPiece, LaidRun, spaced
 from .solids import CAPSULE, CYLINDER
 from .units import Length
@@ -24,6 +24,7 @@ from .way_field import solid_boxes
 from .way_pieces import pieces_of
 from .way_question import Asked
 from .way_search import find
+from .wishes import VIA_MM, Wish, parts_of, vias_of
 
 USUAL_OD_MM = (38.1, 44.5, 50.8, 57.15, 63.5, 76.2, 88.9)  # common practice
 MOVES_MM = (10.0, 20.0, 35.0, 60.0)
@@ -56,11 +57,50 @@ def nearest_miss(asked: Asked, miss: Proposal) -> tuple[str, tuple[Change, ...]]
     return said, ()
 
 
+def unmet(asked: Asked) -> str:
+    """Why nothing meets both ends: a mark that the pipe cannot come to, or something wished without which it goes."""
+    for mark in (m for m in asked.design.survey.marks if m.id in asked.wish.through):
+        if said := _out_of_reach(asked, mark):
+            return said
+    for trial in _unwished(asked):
+        if trial.opens():
+            return f"nothing was found that meets both ends. {trial.words}"
+    return "nothing was found that meets both ends: move one, or allow other radii"
+
+
+def _out_of_reach(asked: Asked, mark: MarkPoint) -> str:
+    """What keeps pipe further from a mark than going through it allows; empty for nothing."""
+    things, radius = asked.things, float(asked.tube.od_mm) / 2
+    if not things.obstacles:
+        return ""
+    gaps = point_gaps(np.array([mark.point], dtype=float), things)[0]
+    worst = int((gaps - things.needed).argmin())
+    needed, name = radius + things.needed[worst], things.obstacles[worst].thing.name
+    if gaps[worst] + VIA_MM >= needed:
+        return ""
+    return (f"the {mark.name} is {max(gaps[worst], 0.0):.0f} mm from the {name}: the middle of a pipe through it needs "
+            f"{needed:.0f} mm there, half its OD and its gap")  # fmt: skip
+
+
 def what_opens(asked: Asked, miss: Proposal) -> Iterator[tuple[float, Trial]]:
     """What may open a way, with the share of all tries that is done before each."""
-    trials = [*_smaller(asked), *_ovals(asked), *_moved(asked, miss), *_off(asked, miss)]
+    trials = [*_unwished(asked), *_smaller(asked), *_ovals(asked), *_moved(asked, miss), *_off(asked, miss)]
     for i, trial in enumerate(trials):
         yield 0.2 + 0.8 * i / len(trials), trial
+
+
+def _unwished(asked: Asked) -> Iterator[Trial]:
+    """What was wished of where it goes: come through in the other order, then left off one at a time."""
+    wish = asked.wish
+    if len(wish.through) > 1:
+        turned = replace(wish, through=wish.through[::-1])
+        yield Trial("the other order", "The other way round there is a way.", partial(goes, _wishing(asked, turned)))
+    for words, less in parts_of(wish, asked.design.survey):
+        yield Trial(f"without “{words}”", f"Without “{words}” there is a way.", partial(goes, _wishing(asked, less)))
+
+
+def _wishing(asked: Asked, wish: Wish) -> Asked:
+    return replace(asked, wish=wish, vias=vias_of(asked.design, wish.through, float(asked.tube.od_mm)))
 
 
 def _smaller(asked: Asked) -> Iterator[Trial]:

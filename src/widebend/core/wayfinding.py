@@ -18,7 +18,7 @@ from .frame import Vector
 from .proposals import Proposal, Proposals, Side
 from .records import Design
 from .route import spaced
-from .way_none import nearest_miss, what_opens
+from .way_none import nearest_miss, unmet, what_opens
 from .way_pieces import pieces_of
 from .way_question import Asked, asked_of
 from .way_search import find
@@ -212,7 +212,7 @@ def weighed(proposal: Proposal, weigh: str) -> tuple[float, ...]:
 
 def _none(asked: Asked, proposals: Sequence[Proposal], tell: Tell) -> Proposals:
     if not proposals:
-        raise EditError("nothing was found that meets both ends: move one, or allow other radii")
+        raise EditError(unmet(asked))
     miss = max(proposals, key=lambda p: p.worst_margin_mm)
     why, changes = nearest_miss(asked, miss)
     so_far = Proposals(asked.first, (), why, changes, asked.until, miss)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -12,7 +12,7 @@ from .errors import EditError
 from .frame import Vector, pose, unit
 from .obstacles import biggest_tube
 from .outlines import biggest_round
-from .records import Design, InLine, Run, Window
+from .records import Design, InLine, Run, Survey, Window
 
 WEIGHS = {"gentlest": "gentlest first", "welds": "fewest welds first", "highest": "highest first",
           "cheapest": "cheapest first", "clear": "most clearance first"}  # fmt: skip
@@ -42,6 +42,21 @@ class Wish:
     weigh: str = "gentlest"
     thorough: bool = False
     kind: Kind = "find"
+
+
+def parts_of(wish: Wish, survey: Survey) -> list[tuple[str, Wish]]:
+    """What is wished of where it goes, each in words and with the wish less that."""
+    names = {t.id: t.name for t in survey.things} | {w.id: w.name for w in survey.windows}
+    names |= {m.id: m.name for m in survey.marks}
+    out = []
+    for i, key in enumerate(wish.through):
+        less = replace(wish, through=(*wish.through[:i], *wish.through[i + 1 :]))
+        out.append((f"{'then ' if i else ''}through {names.get(key, key)}", less))
+    for i, shut in enumerate(wish.avoid):
+        side, _, key = shut.partition(":")
+        less = replace(wish, avoid=(*wish.avoid[:i], *wish.avoid[i + 1 :]))
+        out.append((f"not {side} the {names.get(key, key)}", less))
+    return out
 
 
 def span_of(run: Run, wish: Wish) -> tuple[int, int]:

@@ -10,7 +10,7 @@ from flask import request
 from ..core.proposals import Proposals
 from ..core.records import Design, Run
 from ..core.wayfinding import say_nothing
-from ..core.wishes import WEIGHED_BY, WEIGHS, Wish
+from ..core.wishes import WEIGHED_BY, WEIGHS, Wish, parts_of
 from ..formats.design_json import read_design, write_design
 from ..formats.proposals_json import read_proposals
 from ..store.database import Connection
@@ -18,7 +18,7 @@ from ..store.searches import Search, search
 from ..work.searches import answer, read_wish
 from .edits import Said
 from .shared import AtHand, number
-from .wishes_form import as_query, said_of, wish_from
+from .wishes_form import as_query, wish_from
 
 KINDS = {"find": "ways found", "improve": "made better, the same way", "mend": "mended, the rest as it is"}
 
@@ -60,7 +60,7 @@ def asked_words(said: Said, run: Run, design: Design) -> dict[str, Any]:
         "kind": wish.kind, "title": KINDS[wish.kind], "query": as_query(said.keep, wish),
         "weighs": [(words, key == wish.weigh, as_query(said.keep, wish, weigh=key)) for key, words in WEIGHS.items()],
         "weigh": WEIGHS[wish.weigh], "weighed_by": WEIGHED_BY[wish.weigh],
-        "wished": [(words, as_query(said.keep, wish, **{part: rest})) for words, part, rest in said_of(wish, survey)],
+        "wished": [(words, as_query(said.keep, less)) for words, less in parts_of(wish, survey)],
         "places": [(name, as_query(said.keep, wish, through=",".join((*wish.through, key))))
                    for key, name in places if key not in there],
         "until": [(i + 1, as_query(said.keep, wish, until=p.id)) for i, p in enumerate(run.pieces)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from urllib.parse import urlencode
 
-from ..core.records import Run, Survey
+from ..core.records import Run
 from ..core.wishes import WEIGHS, Wish
 
 KINDS = ("find", "improve", "mend")
@@ -34,18 +34,3 @@ def as_query(keep: str, wish: Wish, **other: str) -> str:
     parts = {"keep": keep, "until": wish.until, "through": ",".join(wish.through), "avoid": ",".join(wish.avoid),
              "weigh": wish.weigh, "kind": wish.kind} | other  # fmt: skip
     return urlencode({k: v for k, v in parts.items() if v and (k, v) != ("kind", "find")}, safe=":,")
-
-
-def said_of(wish: Wish, survey: Survey) -> list[tuple[str, str, str]]:
-    """What is wished, in words, each with the part it is of and that part without it, so that it can be taken off."""
-    out = []
-    windows = {w.id: w.name for w in survey.windows} | {m.id: m.name for m in survey.marks}
-    for i, name in enumerate(wish.through):
-        rest = ",".join((*wish.through[:i], *wish.through[i + 1 :]))
-        out.append((f"{'then ' if i else ''}through {windows.get(name, name)}", "through", rest))
-    named = {t.id: t.name for t in survey.things} | windows
-    for i, shut in enumerate(wish.avoid):
-        side, _, key = shut.partition(":")
-        rest = ",".join((*wish.avoid[:i], *wish.avoid[i + 1 :]))
-        out.append((f"not {side} the {named.get(key, key)}", "avoid", rest))
-    return out
