@@ -99,15 +99,15 @@ def spare_at(x, y, z, field, grad):
     Exact within NEAR_MM of what is needed, interpolated further off and further in. grad (3,) is scratch: making it
     here would cost more than the looking.
     """
-    about, cell = _about(x, y, z, field[0])
-    if cell < 0 or about > NEAR_MM or about < -NEAR_MM:
-        return about
+    room, cell = about(x, y, z, field[0])
+    if cell < 0 or room > NEAR_MM or room < -NEAR_MM:
+        return room
     return _nearest(x, y, z, cell, field, grad)
 
 
 @leaf(forceinline=True)
-def _about(x, y, z, grid):
-    """What is interpolated between the middles of eight cells, and the cell the place is in; -1 outside of all."""
+def about(x, y, z, grid):
+    """The room interpolated between the middles of eight cells [mm], and the cell a place is in; -1 outside of all."""
     ny, nz = int(grid[4]), int(grid[5])
     u, v, w = (x - grid[0]) / CELL_MM - 0.5, (y - grid[1]) / CELL_MM - 0.5, (z - grid[2]) / CELL_MM - 0.5
     if not (-0.5 <= u < grid[3] - 0.5 and -0.5 <= v < grid[4] - 0.5 and -0.5 <= w < grid[5] - 0.5):

@@ -17,7 +17,7 @@ from numba import njit
 from .frame import Pose, Vector
 from .kernels import leaf
 from .way_cost import PER_BEND, PER_DEG, SHARP, to_segment
-from .way_field import Field, spare_at
+from .way_field import Field, about, spare_at
 
 NEIGHBOURS = 44
 LABELS = 2
@@ -32,12 +32,13 @@ ODDS = (0.0, 0.7548776662466927, 0.5698402909980532, 0.4301597090019468)  # low-
 
 
 def nodes(
-    start: Pose, end: Pose, radius: float, things: tuple[Vector, Vector], field: Field, vias: Vector, most: int,
-    turned: float = 0.0,
+    start: Pose, end: Pose, radius: float, things: tuple[Vector, Vector], field: Field, vias: Vector,
+    many: tuple[int, float], turned: float = 0.0,
 ) -> tuple[Vector, int, int]:  # fmt: skip
     """Corner points (n, 3): those on the start's axis first, then those on the end's; how many of each.
 
-    things: the boxes round them (m, 2, 3) and what to keep from each (m,). `turned` shifts what is spread evenly.
+    things: the boxes round them (m, 2, 3) and what to keep from each (m,). many: how many at most, and how near to each
+    other [mm]. `turned` shifts what is spread evenly.
     """
     far = float(np.linalg.norm(end.point - start.point))
     reach = np.unique(np.concatenate([radius * np.geomspace(0.12, 3.0, 9), far * np.linspace(0.1, 1.05, 9)]))
@@ -51,7 +52,7 @@ def nodes(
     lots = np.random.default_rng(int(1000 * turned))
     usable = [lots.permutation(_kept(k[((k > low) & (k < high)).all(axis=1)], field, -SOFT_MM)) for k in kinds]
     rest = np.concatenate([_through(vias, radius), by_shares(usable, SHARES)])
-    rest = _thin(rest, NODE_APART_MM, max(0, most - len(ahead) - len(behind)))
+    rest = _thin(rest, many[1], max(0, many[0] - len(ahead) - len(behind)))
     return np.concatenate([ahead, behind, rest]), len(ahead), len(behind)
 
 
@@ -185,22 +186,23 @@ def climb(points, field):
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def seen(points, most_tangent, field, longest):
+def seen(points, most_tangent, grid, longest):
     """What sees what: (blocked, hard, extra), each (n, n).
 
     blocked[i, j] is how far from i's end the line to j goes deep into something [mm], hard[i, j] how far it is too near
     anything at all, -1 where they do not see each other so; extra is what passing too near on the way counts for [mm].
-    A line that does so further than a tangent can reach from both its ends is no edge.
+    A line that does so further than a tangent can reach from both its ends is no edge. The room is that of the field's
+    grid: between corners that polishing moves it need not be exact.
     """
     n = points.shape[0]
     blocked, hard, extra = np.full((n, n), -1.0), np.full((n, n), -1.0), np.zeros((n, n))
-    ends, grad = np.empty(4), np.empty(3)
+    ends = np.empty(4)
     for i in range(n):
         for j in range(i + 1, n):
             length = math.sqrt(((points[j] - points[i]) ** 2).sum())
             if length > longest or length < 8.0:
                 continue
-            worst = _look(points[i], points[j], length, most_tangent, field, ends, grad)
+            worst = _look(points[i], points[j], length, most_tangent, grid, ends)
             if worst < -SOFT_MM or max(ends[0], ends[1]) > most_tangent:
                 continue
             blocked[i, j], blocked[j, i] = ends[0], ends[1]
@@ -211,13 +213,18 @@ def seen(points, most_tangent, field, longest):
 
 
 @leaf()
-def _look(a, b, length, most_tangent, field, ends, grad):
+def _look(a, b, length, most_tangent, grid, ends):
     """Along a line: how far from each end it is deep in something, then too near (ends (4,)); its worst further in."""
     s, worst = 0.0, 0.0
     ends[:] = 0.0
+    for t in (0.5, 0.25, 0.75):  # most that is blocked is blocked here: that saves the walk
+        if min(t, 1.0 - t) * length > most_tangent:
+            d, _ = about(a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1]), a[2] + t * (b[2] - a[2]), grid)
+            if d < -SOFT_MM:
+                return d
     while s <= length:
         t = s / length
-        d = spare_at(a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1]), a[2] + t * (b[2] - a[2]), field, grad)
+        d, _ = about(a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1]), a[2] + t * (b[2] - a[2]), grid)
         if s > most_tangent and length - s > most_tangent:
             worst = min(worst, d)
             if worst < -SOFT_MM:
@@ -281,13 +288,14 @@ def turn_between(u, v):
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def by_bends(points, ends, start, f0, end, f1, clear, edges, radius, limits, layers, vias):
+def by_bends(points, ends, start, f0, end, f1, clear, edges, radius, limits, layers, vias, dearer):
     """The cheapest chains for each number of bends: a layered dynamic programme over directed edges.
 
     ends: how many nodes stand on the start's axis (first) and on the end's (next); clear: how far along its axis the
     start and the end is free (2,) [mm]. edges: (blocked, extra, near), near
     (n, k) the nodes each goes on to, -1 for none. limits: shortest straight [mm], largest and least turn [rad]. vias:
-    what the way must come through in order; a chain is at a stage, the number of those it has come through.
+    what the way must come through in order; a chain is at a stage, the number of those it has come through. What cannot
+    be whole any more for less than `dearer` over the cheapest is not gone on with [mm].
     Returns the cost of whole chains that turn onto the end's axis, (slabs, n, k, labels) by their last edge, a slab
     being layer * stages + stage, and for every label where it came from: node, slot * LABELS + label, slab.
     """
@@ -298,13 +306,22 @@ def by_bends(points, ends, start, f0, end, f1, clear, edges, radius, limits, lay
     labels = np.full(shape, 1e18), np.zeros(shape), np.full((*shape, 3), -1, dtype=np.int64)
     whole = np.full(shape, 1e18)
     _begin(points, ends[0], start, f0, clear[0], edges, radius, limits, labels, passes, vias)
+    left = np.empty(n)  # a bend costs more than it cuts off its corner, so no chain is shorter than the straight line
+    for v in range(n):
+        left[v] = math.sqrt(((end - points[v]) ** 2).sum())
+    least = 1e17
     for slab in range(layers * stages):
         for u in range(n):
             for q in range(k):
                 if edges[2][u, q] >= 0 and labels[0][slab, u, q, 0] < 1e17:
-                    if slab + stages < layers * stages:
-                        _go_on(points, u, q, slab, edges, radius, limits, labels, passes)
                     _arrive(points, ends, u, q, slab, end, f1, clear[1], edges, radius, limits, labels, whole, vias)
+                    least = min(least, whole[slab, u, q, 0], whole[slab, u, q, 1])
+        if slab + stages < layers * stages:
+            for u in range(n):
+                for q in range(k):
+                    v = edges[2][u, q]
+                    if v >= 0 and labels[0][slab, u, q, 0] + left[v] < min(least + dearer, 1e17):
+                        _go_on(points, u, q, slab, edges, radius, limits, labels, passes)
     return whole, labels[2]
 
 

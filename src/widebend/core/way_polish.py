@@ -21,7 +21,7 @@ from numba import njit
 from .closing import LEAST_ANGLE_DEG
 from .frame import Pose, Vector
 from .way_cost import MISFIT, way_cost
-from .way_task import USED_UP_MM, Task, Way, judged
+from .way_task import USED_UP_MM, Asked, Task, Way, judged
 
 FREE, GIVEN = 0, 1
 LEAST_LEAD_MM = 0.1
@@ -31,18 +31,21 @@ NONE1: Vector = np.zeros(0)
 
 @dataclass(frozen=True)
 class Pass:
-    """How a line is polished: rounds, how far corners are first thrown [mm], the least step of the walk [mm], and what
-    too near is let pass in what comes out [mm]: what such a walk does not see, the next pass mends.
+    """How a line is polished: rounds, how far corners are first thrown [mm], the least step of the walk [mm], what too
+    near is let pass in what comes out [mm]: what such a walk does not see, the next pass mends; and what the last keeps
+    besides for that [mm], no pass coming after it.
     """
 
     rounds: int
     sigma: float
     walk_mm: float
     ease_mm: float = USED_UP_MM
+    besides_mm: float = 0.0
 
 
-ROUGH, WIDE, FINE = Pass(16, 40.0, 24.0, 1.8), Pass(80, 11.0, 16.0, 0.8), Pass(130, 11.0, 8.0)
-FEWER = Pass(40, 40.0, 16.0, 0.8)
+ROUGH, WIDE = Pass(16, 40.0, 24.0, 1.8), Pass(80, 11.0, 16.0, 0.8)
+FINE = Pass(130, 11.0, 8.0, besides_mm=0.12)
+FEWER = Pass(80, 40.0, 16.0, 0.8)
 
 
 def polished(task: Task, points: Vector, radii: Vector, how: Pass) -> Way:
@@ -53,7 +56,7 @@ def polished(task: Task, points: Vector, radii: Vector, how: Pass) -> Way:
     last = float((task.end.point - points[-2]) @ task.end.flow)
     values = np.concatenate([[first], points[2:-2].ravel(), [last]])
     model = (FREE, *_ends(task.start, task.end), np.ascontiguousarray(radii), NONE3, NONE1, NONE1, 0.0, -1)
-    best, _ = evolve(values, how.sigma, lots(task, how.rounds, len(values)), model, task.asked(how.walk_mm))
+    best, _ = evolve(values, how.sigma, lots(task, how.rounds, len(values)), model, _asked(task, how))
     return judged(task, line_of(best, model)[0], radii, how.ease_mm)
 
 
@@ -61,6 +64,10 @@ def all_polished(task: Task, lines: Sequence[tuple[Vector, Vector]], how: Pass) 
     """Several lines polished beside each other: the kernel lets go of the interpreter. In the order they came."""
     with ThreadPoolExecutor(2) as beside:
         return list(beside.map(lambda line: polished(task, line[0], line[1], how), lines))
+
+
+def _asked(task: Task, how: Pass) -> Asked:
+    return task.asked(how.walk_mm, -how.besides_mm)
 
 
 def _ends(start: Pose, end: Pose) -> tuple[Vector, Vector, Vector, Vector]:
@@ -84,7 +91,7 @@ def with_angles(
     model = (GIVEN, *_ends(task.start, task.end), np.ascontiguousarray(way.radii), directions, legs, angles, side, odd)
     values = np.zeros(2 * n - 1 + (odd >= 0))
     values[0] = roll_deg if n > 2 else 0.0
-    best, cost = evolve(values, how.sigma, lots(task, how.rounds, len(values)), model, task.asked(how.walk_mm))
+    best, cost = evolve(values, how.sigma, lots(task, how.rounds, len(values)), model, _asked(task, how))
     points, off = line_of(best, model)
     return points, float(cost), float(off)
 

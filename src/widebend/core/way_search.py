@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
@@ -28,6 +28,8 @@ MOST_BATCHES = 3  # so many of MOST_POLISHED are polished in search of enough to
 MENDS_MM = 4.0  # what lacks no more than this after the second polishing may not after the last
 ALIKE_MM = 50.0  # ways nowhere further apart than this are polished once
 SPREADS, ATTEMPTS = 4, 3  # corner points are spread in so many ways at a time; so many times where none goes
+FINER = 1.0  # each attempt has so much more corner points than the one before, and nearer to each other
+SCARCE = 8  # with fewer chains that are free all along, what was found need not be the best: another attempt is made
 SEEDS_EACH = 6  # chains taken from a spread for each number of bends: of those nearly free, and of the others
 SEEDS_APART_MM, MOST_LOOKED_AT = 70.0, 400  # so far apart along one axis somewhere; of so many cheapest chains
 MOST_CHEAP, MOST_ALIKE = 32, 10  # seeds polished at first: in all, with one number of bends; free and others each
@@ -66,13 +68,21 @@ def find(task: Task) -> list[Way]:
     if any(w.spare_mm >= 0 and w.bends == 0 for w in found):  # nothing is gentler than straight ahead
         return sorted(found, key=_order)
     for attempt in range(ATTEMPTS):
-        found += _finished(task, _from_seeds(task, _pooled(task, attempt)))
-        if any(w.spare_mm >= 0 for w in found):
+        seeds = _pooled(task, attempt)
+        found += _finished(task, _from_seeds(task, seeds))
+        if any(w.spare_mm >= 0 for w in found) and sum(s.free for s in seeds) >= SCARCE:
             break
-    for change in (fewer, fewer, _other_radii):
-        more = [w for w in (change(task, way) for way in _best(found)) if w][:2]
-        found += all_polished(task, [(w.points, w.radii) for w in more], FINE)
-    return sorted(found, key=_order)
+    less = _changed(task, found, fewer)
+    if less:
+        less += _changed(task, found + less, fewer)
+    found += less
+    return sorted(found + _changed(task, found, _other_radii), key=_order)
+
+
+def _changed(task: Task, found: Sequence[Way], change: Callable[[Task, Way], Way | None]) -> list[Way]:
+    """What a change makes of the best ways, polished to the end."""
+    better = [w for w in (change(task, way) for way in _best(found)) if w]
+    return all_polished(task, [(w.points, w.radii) for w in better], FINE)
 
 
 def _best(found: Sequence[Way]) -> list[Way]:
@@ -90,7 +100,7 @@ def _pooled(task: Task, attempt: int) -> list[Seed]:
     """
     wanted = [(r, s) for r in task.ways.clr_mm for s in range(attempt * SPREADS, (attempt + 1) * SPREADS)]
     with ThreadPoolExecutor(2) as beside:
-        graphs = list(beside.map(lambda want: _graph(task, *want), wanted))
+        graphs = list(beside.map(lambda want: _graph(task, want, attempt), wanted))
     seeds: list[Seed] = []
     for radius in task.ways.clr_mm:
         taken: dict[int, list[Vector]] = {}
@@ -163,15 +173,20 @@ def _straight(task: Task) -> Iterator[Way]:
         yield judged(task, points, answer.bends[:, 2] if len(answer.bends) else np.zeros(0))
 
 
-def _graph(task: Task, radius: float, spread: int) -> Graph:
-    """Corner points spread so, what sees what, and the cheapest chains of each number of bends from two on."""
+def _graph(task: Task, want: tuple[float, int], attempt: int) -> Graph:
+    """Corner points for this radius spread so, what sees what, and the cheapest chains of each number of bends from two
+    on.
+    """
+    radius, spread = want
     far = float(np.linalg.norm(task.end.point - task.start.point))
-    most = LEAST_NODES + round(NODES_A_METRE * far / 1000)
+    finer = 1.0 + FINER * attempt
+    most = round(finer * (LEAST_NODES + NODES_A_METRE * far / 1000))
     things = task.boxes, task.keep
-    points, ahead, behind = way_graph.nodes(task.start, task.end, radius, things, task.around, task.vias, most,
+    points, ahead, behind = way_graph.nodes(task.start, task.end, radius, things, task.around, task.vias,
+                                            (most, way_graph.NODE_APART_MM / finer),
                                             (task.seed + 7 * spread) * 0.6180339887)  # fmt: skip
     tangent = radius * math.tan(math.radians(min(task.most_deg, 90.0)) / 2)
-    blocked, hard, extra = way_graph.seen(points, tangent, task.around, far * 1.1 + 4 * radius)
+    blocked, hard, extra = way_graph.seen(points, tangent, task.around[0], far * 1.1 + 4 * radius)
     limits = task.limits[0], math.radians(task.limits[1]), math.radians(task.limits[2])
 
     def layers(edges: Vector, least: float) -> Layers:
@@ -179,6 +194,7 @@ def _graph(task: Task, radius: float, spread: int) -> Graph:
         return (near, *way_graph.by_bends(
             points, (ahead, behind), task.start.point, task.start.flow, task.end.point, task.end.flow,
             _clear(task, least), (edges, extra, near), radius, limits, MOST_BENDS - 1, task.vias,
+            DEARER_MM * (1 + attempt),
         ))  # fmt: skip
 
     free = layers(hard, -way_graph.HARD_MM)
@@ -213,8 +229,28 @@ def _clear(task: Task, least: float) -> tuple[float, float]:
 
 def fewer(task: Task, way: Way) -> Way | None:
     """A way with one corner less, where that goes and costs less."""
-    lines = [(np.delete(way.points, i, axis=0), np.delete(way.radii, i - 1)) for i in range(2, len(way.points) - 2)]
-    return _cheaper(all_polished(task, lines, FEWER), way)
+    return _cheaper(all_polished(task, list(_one_less(way)), FEWER), way)
+
+
+def _one_less(way: Way) -> Iterator[tuple[Vector, Vector]]:
+    """Lines with one corner less: one left out, or two next to each other made one where their outer straights meet."""
+    points, radii = way.points, way.radii
+    for i in range(2, len(points) - 2):
+        yield np.delete(points, i, axis=0), np.delete(radii, i - 1)
+    for i in range(1, len(points) - 2 if len(radii) > 2 else 0):
+        met = _meeting(points[i - 1], points[i], points[i + 1], points[i + 2])
+        if met is not None:
+            yield np.concatenate([points[:i], met[None], points[i + 2 :]]), np.delete(radii, i)
+
+
+def _meeting(a: Vector, b: Vector, c: Vector, d: Vector) -> Vector | None:
+    """Where the line from a on past b and that from d on past c come nearest; none where that is not ahead of both."""
+    u, v = b - a, c - d
+    sides = np.array([[u @ u, -(u @ v)], [u @ v, -(v @ v)]])
+    if abs(np.linalg.det(sides)) < 1e-3 * (u @ u) * (v @ v):
+        return None
+    s, t = np.linalg.solve(sides, np.array([(c - b) @ u, (c - b) @ v]))
+    return np.asarray((b + s * u + c + t * v) / 2) if s > 0 and t > 0 else None
 
 
 def _other_radii(task: Task, way: Way) -> Way | None:
