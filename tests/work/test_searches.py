@@ -15,6 +15,7 @@ from widebend.core.wayfinding import Told, seek
 from widebend.core.wishes import Wish
 from widebend.demo.examples import cat_back, first_job
 from widebend.formats.proposals_json import proposals_data, read_proposals
+from widebend.launch.worker import Worker
 from widebend.store import jobs
 from widebend.store.database import Database, queries
 from widebend.store.searches import Search, search
@@ -157,3 +158,18 @@ def test_another_worker_takes_up_what_a_dead_one_left(
     with database.transaction() as connection:  # it goes on; that is what was to be seen
         queries.stop_search(connection, id=number)
     assert _until(database, number, ("stopped", "done")).state == "stopped"
+
+
+def test_a_worker_beside_the_server_is_begun_again_when_it_dies(database_url: str) -> None:
+    beside = Worker(database_url)
+    try:
+        first = beside.process
+        first.send_signal(signal.SIGKILL)
+        begun = time.monotonic()
+        while beside.process is first and time.monotonic() - begun < LONGEST_S:
+            time.sleep(0.05)
+        assert beside.process is not first
+        assert beside.process.poll() is None
+    finally:
+        beside.stop()
+    assert beside.process.poll() is not None

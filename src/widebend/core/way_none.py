@@ -162,10 +162,12 @@ def _flat_gap(piece: LaidPiece, obstacle: Obstacle, low: float, wide: float) -> 
 
 
 def _blocking(asked: Asked, miss: Proposal, most: int) -> Iterator[tuple[str, list[Obstacle]]]:
-    """The things in the way that somebody could move: no scan, no plane."""
+    """The things in the way that somebody could move: no scan, no plane, nothing that travels: an axle stays."""
     for name, _ in miss.lacks[:most]:
         some = [o for o in asked.around if o.thing.name == name]
-        if not any(isinstance(o.thing.shape, HalfSpace) or o.mesh is not None for o in some):
+        if all(
+            o.mesh is None and not isinstance(o.thing.shape, HalfSpace) and o.thing.moves_with == "body" for o in some
+        ):
             yield name, some
 
 
@@ -182,7 +184,10 @@ def _moved(asked: Asked, miss: Proposal) -> Iterator[Trial]:
 def _off(asked: Asked, miss: Proposal) -> Iterator[Trial]:
     for name, some in _blocking(asked, miss, 3):
         stay = np.array([o not in some for o in asked.around])
-        without = replace(asked, around=tuple(itertools.compress(asked.around, stay)), more=asked.more[stay])
+        gone = {o.thing.id for o in some}
+        avoid = tuple(a for a in asked.wish.avoid if a.partition(":")[2] not in gone)
+        without = replace(asked, around=tuple(itertools.compress(asked.around, stay)), more=asked.more[stay],
+                          wish=replace(asked.wish, avoid=avoid))  # fmt: skip
         yield Trial(f"the {name} off", f"With the {name} moved or off, there is a way.", partial(goes, without))
 
 

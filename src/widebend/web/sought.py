@@ -61,6 +61,7 @@ def asked_words(said: Said, run: Run, design: Design) -> dict[str, Any]:
         "weighs": [(words, key == wish.weigh, as_query(said.keep, wish, weigh=key)) for key, words in WEIGHS.items()],
         "weigh": WEIGHS[wish.weigh], "weighed_by": WEIGHED_BY[wish.weigh],
         "wished": [(words, as_query(said.keep, less)) for words, less in parts_of(wish, survey)],
+        "choosing": bool(wish.through or wish.until),
         "places": [(name, as_query(said.keep, wish, through=",".join((*wish.through, key))))
                    for key, name in places if key not in there],
         "until": [(i + 1, as_query(said.keep, wish, until=p.id)) for i, p in enumerate(run.pieces)
