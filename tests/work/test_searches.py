@@ -8,6 +8,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Iterator
+from dataclasses import replace
 
 import pytest
 
@@ -68,6 +69,20 @@ def test_it_stops_when_asked_and_keeps_the_best_so_far(database: Database, monke
     assert told[-1] == "one way found"
     do_search(database, number)  # nobody begins what was stopped
     assert _state(database, number).state == "stopped"
+
+
+def test_what_was_known_already_is_not_lost(database: Database, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Two ways known, of which looking longer finds one again: both stay, each once, in the order of the wish."""
+    known = seek(cat_back(), "r1", Wish(7, weigh="clear"))
+    assert len(known.found) > 1
+    wish = Wish(7, weigh="welds", thorough=True)
+    with database.transaction() as connection:
+        of = jobs.get(connection, 102).design_id
+        number = ask(connection, of, 1, cat_back(), "r1", wish, known)
+    monkeypatch.setattr(searches, "seek", lambda *_: replace(known, found=known.found[:1]))
+    do_search(database, number)
+    kept = read_proposals(_state(database, number).found, cat_back(), "r1")
+    assert sorted(len(p.pieces) for p in known.found) == [len(p.pieces) for p in kept.found]
 
 
 def test_one_that_waits_stops_at_once(database: Database) -> None:

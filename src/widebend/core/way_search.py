@@ -62,12 +62,15 @@ class Graph:
     soft: Layers | None = None
 
 
-def find(task: Task) -> list[Way]:
-    """Ways that keep every gap, cheapest first; those that do not go come last, nearest miss first."""
+def find(task: Task, attempts: int = ATTEMPTS) -> list[Way]:
+    """Ways that keep every gap, cheapest first; those that do not go come last, nearest miss first.
+
+    `attempts`: how often it is looked at, each time more finely, where none goes or where there is hardly room.
+    """
     found = list(_straight(task))
     if any(w.spare_mm >= 0 and w.bends == 0 for w in found):  # nothing is gentler than straight ahead
         return sorted(found, key=_order)
-    for attempt in range(ATTEMPTS):
+    for attempt in range(attempts):
         seeds = _pooled(task, attempt)
         found += _finished(task, _from_seeds(task, seeds))
         if any(w.spare_mm >= 0 for w in found) and sum(s.free for s in seeds) >= SCARCE:

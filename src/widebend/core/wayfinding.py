@@ -21,7 +21,7 @@ from .route import spaced
 from .way_none import nearest_miss, unmet, what_opens
 from .way_pieces import pieces_of
 from .way_question import Asked, asked_of
-from .way_search import find
+from .way_search import ATTEMPTS, find
 from .way_snap import Snapped, snapped
 from .way_task import MISFITS_BELOW, Task, Way, at_equal_shares, distinct
 from .wishes import BURIED_MM, Wish
@@ -29,7 +29,7 @@ from .wishes import BURIED_MM, Wish
 MOST_SHOWN = 6
 DEAR = 1.8  # a way that costs this many times the best is none that anybody builds
 AGAIN = 3  # how often what came too near in another position is kept further off
-FEW_SIDES, MOST_SIDES = 2, 8  # sides shut to look for another at once, and when there is time
+FEW_SIDES, MOST_SIDES = 3, 8  # sides shut to look for another at once, and when there is time
 ROUND_DEG = 300.0  # a way that turns nearly right round is tried with slices as well; common practice, no source
 MOST_FROM_SET = 3  # ways that get angles from the set when there is time
 ALIKE_MM = 60.0  # ways of one name that are nowhere further apart are one
@@ -79,8 +79,18 @@ def _allowed(asked: Asked, proposals: Sequence[Proposal]) -> list[Proposal]:
 
 
 def _shown(asked: Asked, good: Sequence[Proposal]) -> Proposals:
-    order = sorted(good, key=lambda p: weighed(p, asked.wish.weigh))
-    return Proposals(asked.first, tuple(_different(order)[:MOST_SHOWN]), until=asked.until)
+    return Proposals(asked.first, _in_order(good, asked.wish.weigh), until=asked.until)
+
+
+def _in_order(good: Sequence[Proposal], weigh: str) -> tuple[Proposal, ...]:
+    return tuple(_different(sorted(good, key=lambda p: weighed(p, weigh)))[:MOST_SHOWN])
+
+
+def together(known: Proposals | None, found: Proposals, weigh: str) -> Proposals:
+    """What was known already and what has been found since, each way once, in the order of the wish."""
+    if known is None or not known.found:
+        return found
+    return replace(known, found=_in_order((*known.found, *found.found), weigh))
 
 
 @dataclass(frozen=True)
@@ -105,18 +115,18 @@ def _with_slices(asked: Asked, tell: Tell) -> _Found:
     return _Found(sliced.asked, [*sliced.proposals, *found.proposals])
 
 
-def _again(asked: Asked, *, all_round: bool = False) -> _Found:
+def _again(asked: Asked, *, all_round: bool = False, attempts: int = ATTEMPTS) -> _Found:
     """Answers checked; what came too near as the pipe moves is kept further off, and looked for again."""
     for _ in range(AGAIN):
         task = asked.task()
-        found = find(task)
+        found = find(task, attempts)
         ways = _distinct(found)
         proposals = [asked.proposal(pieces_of(task, way)) for way in ways]
         if all(w.spare_mm < 0 for w in found) or any(p.keeps_gaps for p in proposals):
             break
         asked = replace(asked, more=asked.more + _lacking(asked, proposals))
     good = [(way, p) for way, p in zip(ways, proposals, strict=True) if p.keeps_gaps]
-    return _Found(asked, [*_from_set(asked, task, [way for way, _ in good], all_round), *proposals])
+    return _Found(asked, [*_from_set(asked, [way for way, _ in good], all_round), *proposals])
 
 
 def _distinct(found: Sequence[Way]) -> list[Way]:
@@ -129,15 +139,22 @@ def _distinct(found: Sequence[Way]) -> list[Way]:
     return [w for w in found if w.spare_mm > -MISFITS_BELOW][:3]
 
 
-def _from_set(asked: Asked, task: Task, ways: Sequence[Way], all_round: bool) -> list[Proposal]:
-    """The same with angles of the shop's set, where there are such."""
-    most = MOST_FROM_SET if asked.wish.thorough else 1
-    found = []
-    for way in ways[:most]:
-        set_angles = snapped(task, way, asked.ways.angles_deg, thorough=all_round and way is ways[0])
-        if set_angles:
-            found.append(asked.proposal(with_set_angles(task, set_angles)))
-    return found
+def _from_set(asked: Asked, ways: Sequence[Way], all_round: bool) -> Iterator[Proposal]:
+    """The same with angles of the shop's set, where there are such; kept further off what they come too near to as the
+    pipe moves.
+    """
+    for way in ways[: MOST_FROM_SET if asked.wish.thorough else 1]:
+        here = asked
+        for _ in range(AGAIN):
+            task = here.task()
+            set_angles = snapped(task, way, here.ways.angles_deg, thorough=all_round and way is ways[0])
+            if set_angles is None:
+                break
+            proposal = here.proposal(with_set_angles(task, set_angles))
+            if proposal.keeps_gaps:
+                yield proposal
+                break
+            here = replace(here, more=here.more + _lacking(here, [proposal]))
 
 
 def _lacking(asked: Asked, proposals: Sequence[Proposal]) -> Vector:
@@ -159,7 +176,7 @@ def _other_sides(asked: Asked, good: Sequence[Proposal]) -> Iterator[tuple[float
             continue
         tried.add(named)
         wish = replace(asked.wish, avoid=(*asked.wish.avoid, named))
-        proposals = _again(replace(asked, wish=wish)).proposals
+        proposals = _again(replace(asked, wish=wish), attempts=ATTEMPTS if asked.wish.thorough else 1).proposals
         todo += _sides([p for p in proposals if p.keeps_gaps])
         yield 0.2 + 0.8 * len(tried) / most, proposals
 

@@ -6,7 +6,7 @@ another takes it up again from the start. A search is told of at each of its ste
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from typing import Any
 
 from procrastinate import App, PsycopgConnector, SyncPsycopgConnector
@@ -16,9 +16,9 @@ from ..core.errors import WideBendError
 from ..core.proposals import Proposals
 from ..core.records import Design
 from ..core.rerouting import improve, mend
-from ..core.wayfinding import Tell, Told, seek
+from ..core.wayfinding import Tell, Told, seek, together
 from ..core.wishes import Wish
-from ..formats.proposals_json import proposals_data
+from ..formats.proposals_json import proposals_data, read_proposals
 from ..store.database import Connection, Database, queries
 from ..store.files import remember_meshes
 
@@ -79,10 +79,16 @@ def do_search(database: Database, search_id: int) -> None:
         design = Design.model_validate(row["design"])
         remember_meshes(connection, design.survey)
     wish = read_wish(row["wish"])
+    known = read_proposals(row["found"], design, row["run"]) if row["found"] and wish.kind == "find" else None
     if row["tries"] > MOST_TRIES:
         return _end(database, search_id, "failed", "it broke off three times: find a way from further on, or simplify")
+
+    def tell(told: Told) -> None:
+        best = together(known, told.best, wish.weigh) if told.best else None
+        _tell(database, search_id, replace(told, best=best))
+
     try:
-        found = answer(design, row["run"], wish, lambda told: _tell(database, search_id, told))
+        found = answer(design, row["run"], wish, tell)
     except Stopped:
         return _end(database, search_id, "stopped", "stopped; what was found so far is kept")
     except WideBendError as exc:
@@ -90,7 +96,7 @@ def do_search(database: Database, search_id: int) -> None:
     except Exception:
         _end(database, search_id, "failed", "the program failed on this one; the fault is in the worker's log")
         raise
-    _end(database, search_id, "done", "", found)
+    _end(database, search_id, "done", "", together(known, found, wish.weigh))
 
 
 def answer(design: Design, run_id: str, wish: Wish, tell: Tell) -> Proposals:

@@ -10,7 +10,7 @@ SELECT id, design_id, revision, run, wish, state, said, share, found FROM search
 -- name: begin_search^
 -- A worker takes a search up, perhaps again after another died over it; nothing when it was stopped or has ended.
 UPDATE searches SET state = 'working', tries = tries + 1, said = '', share = 0
-WHERE id = :id AND state IN ('waiting', 'working') RETURNING id, run, wish, design, tries;
+WHERE id = :id AND state IN ('waiting', 'working') RETURNING id, run, wish, design, tries, found;
 
 -- name: settle_search!
 -- One that should stop when its worker died over it has stopped.
