@@ -36,14 +36,23 @@ def pieces_of(task: Task, way: Way, *, keep_angles: bool = False) -> Answer:
 
 
 def _exact(task: Task, steps: Vector, *, keep_angles: bool) -> Vector:
-    """Straights of next to nothing made nothing, and the rest moved by as little until the end is met exactly."""
+    """Straights of next to nothing made nothing, and the rest moved by as little until the end is met exactly; where
+    that cannot be with all of them, with all but one.
+    """
+    slight = [int(i) for i in np.flatnonzero((steps[:, 0] == chain.LEG) & (steps[:, 1] < SLIGHT_MM))]
+    fewer = [[i for i in slight if i != left] for left in slight]
+    for without in [slight, *fewer]:
+        if without and (closed := _closed(task, steps, without, keep_angles)) is not None:
+            return closed
+    return steps
+
+
+def _closed(task: Task, steps: Vector, without: list[int], keep_angles: bool) -> Vector | None:
+    """Steps without some straights that meet the end exactly, if there are such near them."""
     legs, bends = np.flatnonzero(steps[:, 0] == chain.LEG), np.flatnonzero(steps[:, 0] == chain.BEND)
-    slight = legs[steps[legs, 1] < SLIGHT_MM]
-    if not len(slight):
-        return steps
     made = steps.copy()
-    made[slight, 1] = 0.0
-    free = [(i, 1) for i in legs if i not in slight] + [
+    made[without, 1] = 0.0
+    free = [(i, 1) for i in legs if i not in without] + [
         (i, c) for i in bends for c in ((3,) if keep_angles else (3, 1))
     ]
     low = np.array([0.0 if steps[i, 0] == chain.LEG else LEAST_ANGLE_DEG if c == 1 else -1080.0 for i, c in free])
@@ -51,7 +60,7 @@ def _exact(task: Task, steps: Vector, *, keep_angles: bool) -> Vector:
     arm = max(200.0, float(np.linalg.norm(task.end.point - task.start.point)) / 3)
     closed, error = chain.close_chain(task.start.matrix(), made, NO_RIGID, task.end.matrix(), np.array(free), low, high,
                                       arm, 60)  # fmt: skip
-    return np.asarray(closed) if error < END_MM else steps
+    return np.asarray(closed) if error < END_MM else None
 
 
 def corner_points(start: Pose, answer: Answer) -> Vector:

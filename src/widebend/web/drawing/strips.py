@@ -33,7 +33,7 @@ BELOW_PX, LEFT_PX, RULER_PX, TIES_PX = 180, 150, 22, 14
 LEAST_ARROW_PX = 46.0
 ROUTE_BELOW_PX, ROUTE_LEFT_PX = 210.0, 190.0
 SIDE_ROOM_PX, MOST_BELOW_PX, MOST_LEFT_PX = 52.0, 440.0, 300.0
-GHOST_BELOW_PX, GHOST_LEFT_PX = 400.0, 250.0  # ghosts may make the strips so tall: the list of them is below
+RUN_BELOW_PX, RUN_LEFT_PX = 400.0, 250.0  # so tall at most for a run in hand and its ghosts: the line-up is below
 RULER_STEPS = (5, 10, 20, 50, 100, 200, 500, 1000)
 
 
@@ -99,12 +99,14 @@ def draw_strips(
     """The picture of a design in a window; `piece` of run `run_id` is the chosen one, and `thing` the chosen thing."""
     ways = [p.outlet.point for ghost in ghosts for p in ghost.laid]
     chosen = [float(p.outlet.point[1]) for ghost in ghosts if ghost.chosen for p in ghost.laid]
-    wide_px, high_px = _fitting_px(found.system, window, 1, ways), _fitting_px(found.system, window, 2, ways)
-    if with_corners:  # beside the line-up there is less room: the run in hand is in the middle
-        wide_px = min(wide_px, GHOST_BELOW_PX if ghosts else ROUTE_BELOW_PX)
-        high_px = min(high_px, GHOST_LEFT_PX if ghosts else ROUTE_LEFT_PX)
-    below_px, left_px = (THINGS_BELOW_PX, THINGS_LEFT_PX) if things_only else (wide_px, high_px)
     in_hand = _only(found.system, run_id) if with_corners else found.system
+    below_px, left_px = _fitting_px(in_hand, window, 1, ways), _fitting_px(in_hand, window, 2, ways)
+    if things_only:
+        below_px, left_px = THINGS_BELOW_PX, THINGS_LEFT_PX
+    elif with_corners:  # the line-up wants room too: only the run in hand and its ghosts make the strips taller
+        run_alone = bool(ghosts) or in_hand is not found.system
+        most = (RUN_BELOW_PX, RUN_LEFT_PX) if run_alone else (ROUTE_BELOW_PX, ROUTE_LEFT_PX)
+        below_px, left_px = min(below_px, most[0]), min(left_px, most[1])
     across = _across(design, window, thing, below_px) if things_only else _middle(in_hand, window, 1, design, ways)
     across = _so_that_it_shows(across, chosen, (below_px - SIDE_ROOM_PX) * window.span / window.width_px)
     below = Scale(window, 0.0, below_px, across, up=False)
