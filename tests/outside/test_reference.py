@@ -14,10 +14,10 @@ from widebend.core.bender import (
     rows_from_pieces,
     start_and_rows_from_points,
 )
-from widebend.core.cutting import heel_and_throat
+from widebend.core.cutting import heel_and_throat, slice_heel_and_throat
 from widebend.core.frame import pose
-from widebend.core.records import Bend, Design, Tube
-from widebend.core.route import lay_pieces
+from widebend.core.records import Bend, Design, Pie, Tube
+from widebend.core.route import lay_pieces, pie_slice_length
 from widebend.core.tube import circumference, mass_per_metre, round_the_tube
 from widebend.core.units import Length
 
@@ -26,6 +26,7 @@ BENDS = [r for r in ROWS.values() if "theta_deg" in r.get("inputs", {})]
 CHAINS = [
     r for r in ROWS.values() if r["id"].startswith("AL") and "LRA" in r["inputs"] and isinstance(r["value"], dict)
 ]
+SLICES = [r for r in ROWS.values() if r.get("inputs", {}).get("convention") == "whole"]
 MASSES = [r for r in ROWS.values() if r["id"].startswith("B0")]
 TUBE = Tube(od_mm=Length(1.0), wall_mm=Length(0.1))
 PLUS_Y = (0.0, 1.0, 0.0)
@@ -36,6 +37,18 @@ def _laid(row: dict):
     clr, lra = row["inputs"]["clr"], row["inputs"]["LRA"]
     rows = right_handed([Row(length, roll, angle, clr) for length, roll, angle in lra[:-1]])
     return lay_pieces(pose((0, 0, 0), (1, 0, 0), PLUS_Y), pieces_from_rows(rows, lra[-1][0]), Design(), TUBE)
+
+
+@pytest.mark.parametrize("row", SLICES, ids=lambda r: r["id"])
+def test_slices_of_a_bend(row: dict) -> None:
+    """Whole wedges between square-cut tubes, by wedge trigonometry and by cutting their faces with lines."""
+    given, value = row["inputs"], row["value"]
+    turn = given["theta"] / given["n"]
+    assert turn == pytest.approx(value["deflection"])
+    assert slice_heel_and_throat(given["R"], given["D"], turn) == pytest.approx(
+        (value["heel"], value["throat"]), abs=row["tol"])  # fmt: skip
+    pie = Pie(id="p", slices=given["n"], turn_each_deg=turn, clr_mm=Length(given["R"]))
+    assert pie_slice_length(pie) * given["n"] == pytest.approx(value["total_cl_circumscribed"], abs=row["tol"])
 
 
 @pytest.mark.parametrize("row", CHAINS, ids=lambda r: r["id"])

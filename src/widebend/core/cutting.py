@@ -160,6 +160,17 @@ def heel_and_throat(clr_mm: float, od_mm: float, angle_deg: float) -> tuple[floa
     return arc_on(clr_mm + od_mm / 2, angle_deg), arc_on(clr_mm - od_mm / 2, angle_deg)
 
 
+def slice_heel_and_throat(clr_mm: float, od_mm: float, turn_deg: float) -> tuple[float, float]:
+    """Lengths of one whole slice of a bend along its outside and its inside [mm]: 2 (CLR ± r) tan(turn / 2), each face
+    cut half the turn off square.
+
+    >>> [round(x, 6) for x in slice_heel_and_throat(95.25, 63.5, 15)]
+    [33.439734, 16.719867]
+    """
+    twice = 2.0 * math.tan(math.radians(turn_deg) / 2)
+    return (clr_mm + od_mm / 2) * twice, (clr_mm - od_mm / 2) * twice
+
+
 def roll_mark(od_mm: float, roll_deg: float) -> RollMark:
     """The short way round the tube from the reference line to a roll.
 

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..core.cutting import CutList, CutPiece
+from ..core.cutting import CutList, CutPiece, slice_heel_and_throat
 from ..core.frame import Pose, heading_deg, inclination_deg
 from ..core.on_vehicle import checks, underside
-from ..core.records import Design, InLine
+from ..core.records import Design, InLine, Mitre, Pie
 from ..core.stance import stands
 from ..core.units import format_angle, format_length
-from ..core.words import clock_words
+from ..core.words import clock_words, piece_words
 
 
 @dataclass(frozen=True)
@@ -68,8 +68,20 @@ def row(design: Design, cut: CutPiece, unit: str = "mm") -> CutRow:
         heading=_heading(cut),
         rail=_rail(first.left_rail_gap_mm, first.right_rail_gap_mm, unit),
         now=_now(design, cut, unit),
-        note=cut.problem or _straight_note(cut, unit),
+        note=cut.problem or _made_of(cut, unit) or _straight_note(cut, unit),
     )
+
+
+def _made_of(cut: CutPiece, unit: str) -> str:
+    """How a mitre or a bend of slices is cut; empty for other pieces."""
+    piece = cut.laid.piece
+    if isinstance(piece, Mitre):
+        return f"both faces cut {format_angle(piece.turn_deg / 2)} off square"
+    if not isinstance(piece, Pie):
+        return ""
+    heel, throat = slice_heel_and_throat(float(piece.clr_mm), float(cut.tube.od_mm), piece.turn_each_deg)
+    return (f"each slice {format_length(heel, unit)} at the heel, {format_length(throat, unit)} at the throat, "
+            f"both faces cut {format_angle(piece.turn_each_deg / 2)} off square")  # fmt: skip
 
 
 def _straight_note(cut: CutPiece, unit: str) -> str:
@@ -96,7 +108,7 @@ def _what(design: Design, cut: CutPiece, unit: str) -> str:
         return f"{format_length(cut.length_mm, unit)} straight"
     piece = cut.laid.piece
     part = design.part(piece.part) if isinstance(piece, InLine) else None
-    return (part.name or part.item.kind) if part else cut.kind
+    return (part.name or part.item.kind) if part else piece_words(piece, unit)
 
 
 def _keep(cut: CutPiece, unit: str) -> str:
