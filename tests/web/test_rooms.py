@@ -124,6 +124,15 @@ def test_close_shows_answers_and_takes_one(visitor: Visitor) -> None:
     assert found.system.runs[0].miss_mm < 1e-6
 
 
+def test_an_answer_that_comes_too_near_says_so(visitor: Visitor) -> None:
+    """Straight on from the resonator of the demo's cat-back there is the axle."""
+    shown = visitor.get("/jobs/101/route/close?run=r1&keep=p8")
+    near = [p for p in shown.select(".proposal") if "margin -" in p.text]
+    assert near
+    assert all("too near" in p.text and "tight" in p["class"] for p in near)
+    assert "none keeps its gaps" in shown.text
+
+
 def test_closing_without_ends_says_what_is_missing(visitor: Visitor) -> None:
     page = visitor.get("/jobs/103/route/close", 422)
     assert "Layout step" in page.select_one(".field-error").get_text()

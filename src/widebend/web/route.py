@@ -207,7 +207,7 @@ def proposal_row(number: int, p: Proposal, design: Design) -> dict[str, Any]:
         "goes": p.goes, "sides": p.sides, "pieces": len(p.pieces), "joints": len(p.pieces) + 1, "buried": p.buried,
         "slices": sum(isinstance(piece, Pie) for piece in p.pieces), "price": p.price,
         "weld": p.weld_mm, "mass": p.mass_kg,
-        "margin": p.worst_margin_mm, "near": p.worst_thing, "state": p.worst_state, "clear": p.keeps_gaps,
+        "margin": p.worst_margin_mm, "near": p.worst_thing, "state": p.worst_state, "keeps_gaps": p.keeps_gaps,
     }  # fmt: skip
 
 
