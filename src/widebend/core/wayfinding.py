@@ -154,7 +154,10 @@ def _from_set(asked: Asked, ways: Sequence[Way], all_round: bool) -> Iterator[Pr
             if proposal.keeps_gaps:
                 yield proposal
                 break
-            here = replace(here, more=here.more + _lacking(here, [proposal]))
+            lacks = _lacking(here, [proposal])
+            if not lacks.any():  # too near itself: no thing can be kept further off
+                break
+            here = replace(here, more=here.more + lacks)
 
 
 def _lacking(asked: Asked, proposals: Sequence[Proposal]) -> Vector:
