@@ -13,9 +13,15 @@ import jsonschema
 import pytest
 
 from widebend.__main__ import main
+from widebend.core.cutting import cut_list
 from widebend.core.errors import DesignError
 from widebend.core.proposals import propose, taken
+from widebend.core.records import Pie
+from widebend.core.route import LaidPiece, lay_run
+from widebend.core.units import format_angle, format_length
 from widebend.demo.examples import cat_back, first_job
+from widebend.demo.systems import pie_downpipe
+from widebend.formats.cut_rows import row
 from widebend.formats.design_json import read_design, schema, write_design
 
 GOOD = json.loads(write_design(cat_back()))
@@ -149,3 +155,20 @@ def test_the_sheet_is_true_to_size(files: dict[str, str], tmp_path: Path, paper:
     text = " ".join(text.split())
     assert "from the reference line" in text
     assert "chlorinated" in text
+
+
+def test_a_bend_of_slices_says_how_it_is_cut() -> None:
+    """Each slice's heel and throat, 2 (CLR ± r) tan(turn / 2), and half the turn off square at each face."""
+    design = pie_downpipe()
+    laid = next(run for run in (lay_run(design, r) for r in design.runs) if run and any(_is_pie(p) for p in run.pieces))
+    cuts = cut_list(design, laid)
+    pie = next(c for c in cuts.pieces if c.kind == "pie")
+    piece, words = pie.laid.piece, row(design, pie)
+    heel = 2 * (piece.clr_mm + pie.tube.od_mm / 2) * math.tan(math.radians(piece.turn_each_deg) / 2)
+    assert words.what == f"{piece.slices} slices of {format_angle(piece.turn_each_deg)}"
+    assert f"each slice {format_length(heel, 'mm')} at the heel" in words.note
+    assert f"cut {format_angle(piece.turn_each_deg / 2)} off square" in words.note
+
+
+def _is_pie(laid: LaidPiece) -> bool:
+    return isinstance(laid.piece, Pie)

@@ -1,0 +1,64 @@
+"""The strips make room: a run in hand and what is proposed for it are seen whole, where there is room for that."""
+
+import re
+
+import numpy as np
+import pytest
+
+from widebend.core.proposals import propose
+from widebend.core.records import Design
+from widebend.core.review import review
+from widebend.core.route import spaced
+from widebend.demo.examples import cat_back, first_job
+from widebend.web.drawing.strips import (
+    RUN_BELOW_PX,
+    SIDE_ROOM_PX,
+    Ghost,
+    Picture,
+    _so_that_it_shows,
+    draw_strips,
+)
+from widebend.web.shared import Window
+
+
+def _drawn(design: Design, ghosts: tuple[Ghost, ...] = ()) -> Picture:
+    found = review(design)
+    return draw_strips(
+        design, found, Window.default(found.system, design.survey), "r1", ghosts=ghosts, with_corners=True
+    )
+
+
+def _ghosts(design: Design) -> tuple[Ghost, ...]:
+    return tuple(Ghost(i + 1, p.laid, i == 0) for i, p in enumerate(propose(design, "r1").found))
+
+
+def test_ghosts_make_the_strips_taller_and_never_too_tall() -> None:
+    bare, with_them = _drawn(first_job()), _drawn(first_job(), _ghosts(first_job()))
+    assert bare.strips[0].height <= with_them.strips[0].height <= RUN_BELOW_PX
+
+
+def test_the_chosen_ghost_is_seen_whole() -> None:
+    ghosts = _ghosts(first_job())
+    picture = _drawn(first_job(), ghosts)
+    strip, per_mm = picture.strips[0], picture.width / picture.window.span
+    across = np.concatenate([spaced(p, 20.0)[:, 1] for p in ghosts[0].laid])
+    assert np.ptp(across) * per_mm + SIDE_ROOM_PX < strip.height
+    drawn = [m.data["d"] for m in strip.marks if m.css == "ghost chosen"]
+    ys = [float(y) for d in drawn for y in re.findall(r",(-?[0-9.]+)", d)]
+    assert strip.top <= min(ys)
+    assert max(ys) <= strip.top + strip.height
+
+
+def test_a_run_that_is_nearly_straight_leaves_room_for_the_line_up() -> None:
+    assert _drawn(cat_back()).strips[0].height < 250.0
+
+
+@pytest.mark.parametrize(("middle", "values", "shown", "moved"), [
+    (0.0, (-40.0, 40.0), 100.0, 0.0),  # seen as it is
+    (0.0, (20.0, 80.0), 100.0, 30.0),  # moved just so far
+    (0.0, (-80.0, -20.0), 100.0, -30.0),
+    (5.0, (-200.0, 200.0), 100.0, 5.0),  # does not fit anyhow
+    (5.0, (), 100.0, 5.0),
+])  # fmt: skip
+def test_a_middle_is_moved_as_little_as_shows(middle: float, values: tuple, shown: float, moved: float) -> None:
+    assert _so_that_it_shows(middle, values, shown) == moved
