@@ -12,6 +12,7 @@ from pathlib import Path
 import jsonschema
 import pytest
 
+from tests.walls import walls
 from widebend.__main__ import main
 from widebend.core.cutting import cut_list
 from widebend.core.errors import DesignError
@@ -118,6 +119,13 @@ def test_route_prints_ways_that_keep_their_gaps(files: dict[str, str], capsys: p
 def test_route_refuses_a_place_that_is_not_there(files: dict[str, str], capsys: pytest.CaptureFixture[str]) -> None:
     assert main(["route", files["open"], "--through", "the moon"]) == 2
     assert "no window or mark “the moon”" in capsys.readouterr().err
+
+
+def test_route_comes_through_windows_by_their_names(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    path = tmp_path / "walls.json"
+    path.write_bytes(write_design(walls()))
+    assert main(["route", str(path), "--through", "round hole", "--through", "left slot", "--alternatives", "1"]) == 0
+    assert "through the round hole, through the left slot" in capsys.readouterr().out
 
 
 def test_cut_prints_a_row_a_piece(files: dict[str, str], capsys: pytest.CaptureFixture[str]) -> None:

@@ -51,7 +51,7 @@ def test_prices_make_ways_say_theirs(visitor: Visitor) -> None:
     prices = {"price_tube_m": "20", "price_bend": "15", "price_joint": "8"}
     visitor.post(layout, layout, **{**typed, **prices})
     assert visitor.form(layout, layout).select_one("[name=price_bend]")["value"] == "15"
-    assert "; " in visitor.get(FIND).select_one(".proposal .soft").text
+    assert "; price " in visitor.get(FIND).select_one(".proposal .soft").text
     wrong = visitor.post(layout, layout, 422, **{**typed, **prices, "price_bend": "dear"})
     assert "a number from 0" in wrong.text
 
