@@ -58,6 +58,13 @@ def test_a_shut_window_fills_its_opening_and_no_more() -> None:
     np.testing.assert_array_equal(whole[1], plug[0])
 
 
+def test_a_side_of_a_thing_is_shut_though_a_window_has_the_same_name() -> None:
+    same = SLOT.model_copy(update={"id": "wall"})
+    np.testing.assert_array_equal(shut(["over:wall"], _around(WALL), (same,)), shut(["over:wall"], _around(WALL), ()))
+    with pytest.raises(EditError, match="names no side"):
+        shut(["over:slot"], _around(WALL), (SLOT,))
+
+
 def test_what_is_not_there_cannot_be_shut() -> None:
     with pytest.raises(EditError, match="names no side"):
         shut(["over:gone"], _around(WALL), ())

@@ -94,7 +94,7 @@ def shut(avoid: Sequence[str], around: Sequence[Obstacle], windows: Sequence[Win
     rows = [np.zeros((0, WIDTH))]
     for named in avoid:
         side, _, key = named.partition(":")
-        window = next((w for w in windows if w.id == key), None)
+        window = next((w for w in windows if side == THROUGH and w.id == key), None)
         thing = next((t for t in _things(around) if t.id == key), None)
         box = _plug(window) if window else bounds(thing.shape) if thing else None
         if box is None or side not in SIDES:
