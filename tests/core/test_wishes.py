@@ -191,6 +191,14 @@ def test_improving_takes_needless_bends_out() -> None:
     assert after.miss_mm < 1e-5
 
 
+def test_improving_keeps_off_what_it_comes_too_near_to_as_the_pipe_moves() -> None:
+    """The demo's cat-back touches the axle at bump: polished at rest, all are too near."""
+    better = improve(cat_back(), "r1", Wish(7, kind="improve"))
+    assert better.drawn is not None
+    assert better.drawn.worst_margin_mm < 0
+    assert all(p.keeps_gaps and p.bends <= better.drawn.bends for p in better.found)
+
+
 def _bend(piece_id: str, deg: float, roll: float) -> Bend:
     return Bend(id=piece_id, angle_deg=deg, clr_mm=Length(95.25), roll_deg=roll)
 

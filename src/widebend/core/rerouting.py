@@ -22,7 +22,7 @@ from .way_question import Asked, asked_of
 from .way_search import fewer, find
 from .way_snap import snapped
 from .way_task import Task, Way, apart, judged
-from .wayfinding import DEAR, Tell, Told, say_nothing, with_set_angles
+from .wayfinding import AGAIN, DEAR, Tell, Told, lacking, say_nothing, with_set_angles
 from .wishes import Wish
 
 MOST_DRAWN_DEG = 150.0  # beyond it a bend is taken as two halves: its tangents meet too far off
@@ -39,6 +39,22 @@ def improve(design: Design, run_id: str, wish: Wish) -> Proposals:
     """
     asked = asked_of(design, run_id, wish)
     drawn, way = _drawn(asked)
+    for _ in range(AGAIN):
+        proposals = [p for p in _polished_as_it_goes(asked, way) if _goes_alike(p, drawn)]
+        better = [p for p in proposals if p.keeps_gaps and _is_better(p, drawn)]
+        if better or not proposals or any(p.keeps_gaps for p in proposals):
+            break
+        asked = replace(asked, more=asked.more + lacking(asked, proposals))  # too near as it moves: kept further off
+    if not better:
+        what = "better" if drawn.keeps_gaps else "that keeps every gap"
+        raise EditError(f"nothing {what} was found that goes the same way from here on: "
+                        "choose a piece further forward, or find a way")  # fmt: skip
+    better.sort(key=lambda p: p.answer.rank)
+    return Proposals(asked.first, tuple(_apart(better)[:4]), until=asked.until, drawn=drawn)
+
+
+def _polished_as_it_goes(asked: Asked, way: Way) -> list[Proposal]:
+    """A way polished where it is, with its bends and with one and two less, checked over every position."""
     task = asked.task()
     start = judged(task, way.points, way.radii)
     ways = all_polished(task, [(way.points, way.radii)], WIDE)
@@ -46,14 +62,7 @@ def improve(design: Design, run_id: str, wish: Wish) -> Proposals:
         ways += [w for w in (fewer(task, w) for w in ways[-1:]) if w]
     ways += all_polished(task, [(w.points, w.radii) for w in ways], FINE)
     same = [w for w in ways if w.spare_mm >= 0 and apart(w, start) < SAME_WAY_MM]
-    proposals = [asked.proposal(a) for a in _as_answers(task, same, asked)]
-    better = [p for p in proposals if p.keeps_gaps and _goes_alike(p, drawn) and _is_better(p, drawn)]
-    if not better:
-        what = "better" if drawn.keeps_gaps else "that keeps every gap"
-        raise EditError(f"nothing {what} was found that goes the same way from here on: "
-                        "choose a piece further forward, or find a way")  # fmt: skip
-    better.sort(key=lambda p: p.answer.rank)
-    return Proposals(asked.first, tuple(_apart(better)[:4]), until=asked.until, drawn=drawn)
+    return [asked.proposal(a) for a in _as_answers(task, same, asked)]
 
 
 def _goes_alike(new: Proposal, drawn: Proposal) -> bool:

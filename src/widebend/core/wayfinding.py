@@ -124,7 +124,7 @@ def _again(asked: Asked, *, all_round: bool = False, attempts: int = ATTEMPTS) -
         proposals = [asked.proposal(pieces_of(task, way)) for way in ways]
         if all(w.spare_mm < 0 for w in found) or any(p.keeps_gaps for p in proposals):
             break
-        asked = replace(asked, more=asked.more + _lacking(asked, proposals))
+        asked = replace(asked, more=asked.more + lacking(asked, proposals))
     good = [(way, p) for way, p in zip(ways, proposals, strict=True) if p.keeps_gaps]
     return _Found(asked, [*_from_set(asked, [way for way, _ in good], all_round), *proposals])
 
@@ -154,13 +154,13 @@ def _from_set(asked: Asked, ways: Sequence[Way], all_round: bool) -> Iterator[Pr
             if proposal.keeps_gaps:
                 yield proposal
                 break
-            lacks = _lacking(here, [proposal])
+            lacks = lacking(here, [proposal])
             if not lacks.any():  # too near itself: no thing can be kept further off
                 break
             here = replace(here, more=here.more + lacks)
 
 
-def _lacking(asked: Asked, proposals: Sequence[Proposal]) -> Vector:
+def lacking(asked: Asked, proposals: Sequence[Proposal]) -> Vector:
     """What the best of them lacks of each thing, and a little [mm]."""
     best = max(proposals, key=lambda p: p.worst_margin_mm)
     lacks = dict(best.lacks)
