@@ -1,4 +1,4 @@
-"""./widebend bench [review|routes|random|layout|closing|underbody|tapes]: figures beside a reference."""
+"""./widebend bench [review|routes|random|layout|closing|underbody|tapes|mixed|cuts]: figures beside a reference."""
 
 from __future__ import annotations
 
@@ -9,6 +9,8 @@ from collections.abc import Callable
 import numpy as np
 
 from bench.big_system import big_design
+from bench.cut_chains import bench_cuts
+from bench.mixed_scenes import bench_mixed
 from bench.routes import bench_random_routes, bench_routes
 from bench.twin_system import twin_design
 from bench.underbody import bench_tapes, bench_underbody
@@ -136,6 +138,8 @@ BENCHES = {
     "random": bench_random_routes,
     "underbody": bench_underbody,
     "tapes": bench_tapes,
+    "mixed": bench_mixed,
+    "cuts": bench_cuts,
 }
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from pathlib import Path
@@ -16,7 +17,7 @@ from widebend.core.bodies import tube_segments
 from widebend.core.closing import Answer, Ways
 from widebend.core.frame import Pose, Vector, pose
 from widebend.core.gaps import Around, packed, tube_gaps
-from widebend.core.mesh import as_kept, remember
+from widebend.core.mesh import TriangleMesh, as_kept, indexed
 from widebend.core.obstacles import obstacles
 from widebend.core.records import Design, Run, Survey, Tube
 from widebend.core.route import LaidRun, lay_pieces
@@ -92,8 +93,11 @@ def _thing(i: int, o: dict[str, Any]) -> dict[str, Any]:
     return {"id": f"t{i}", "name": o["name"], "needed_gap_mm": o["clearance"], "shape": {"type": kind, **shape}}
 
 
-def _packed(things: list[dict[str, Any]], groups: list[dict[str, Any]] | None = None) -> Around:
+def _packed(
+    things: list[dict[str, Any]], groups: list[dict[str, Any]] | None = None, meshes: Sequence[TriangleMesh] = ()
+) -> Around:
     survey = Survey.model_validate({"things": things, "groups": groups or []})
+    survey = survey.with_meshes({mesh.sha256: mesh for mesh in meshes})
     return packed(obstacles(survey, Design().settings.rules))
 
 
@@ -142,7 +146,7 @@ def own_scenes() -> list[Scene]:
                                                        {"name": "droop", "shift": (0, 0, -70)}]}  # fmt: skip
     tight = [FLOOR, GROUND, _box("box ahead", (390, 0, 260), (160, 260, 260)),
              _box("box behind", (640, 250, 260), (160, 300, 260))]  # fmt: skip
-    pan = remember(as_kept(floor_pan(4000) + np.array([0.0, 0.0, 350.0])))
+    pan = indexed(as_kept(floor_pan(4000) + np.array([0.0, 0.0, 350.0])))
     scan = {"id": "pan", "name": "floor scan", "needed_gap_mm": 15.0, "shape": {
         "type": "mesh", "sha256": pan.sha256, "triangles": len(pan.rows), "low": tuple(pan.low[0]),
         "high": tuple(pan.high[0])}}  # fmt: skip
@@ -151,7 +155,7 @@ def own_scenes() -> list[Scene]:
     def made(name: str, things: list[Thing], a: Point, b: Point, ways: Ways = plain, out: Point = ahead,
              vias: Vector | None = None, groups: list[Thing] | None = None) -> Scene:  # fmt: skip
         best = known.get(name)
-        return Scene(name, _packed(things, groups), pose(a, ahead), pose(b, out), 63.5, ways, vias=vias,
+        return Scene(name, _packed(things, groups, [pan]), pose(a, ahead), pose(b, out), 63.5, ways, vias=vias,
                      known=(best["n"], best["J"]) if best else None)  # fmt: skip
 
     return [

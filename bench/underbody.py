@@ -10,7 +10,7 @@ from tests.tape_layouts import LAYOUTS, coverage
 
 from bench.big_system import big_design
 from widebend.core.editing import HOLD, changed_pieces, with_pieces
-from widebend.core.mesh import as_kept, remember
+from widebend.core.mesh import as_kept, indexed
 from widebend.core.mesh_gap import mesh_gaps
 from widebend.core.records import Design, MeshShape, Survey, Thing
 from widebend.core.review import review
@@ -26,7 +26,7 @@ TUBES = 1000
 def scanned_design() -> Design:
     """The big design with 100 obstacles and a closed scan of about 200,000 triangles over its pipe."""
     kept = as_kept(meshes.floor_pan(200_000))
-    mesh = remember(kept)
+    mesh = indexed(kept)
     rng = np.random.default_rng(2)
     design = big_design()
     things = list(design.survey.things)
@@ -44,13 +44,14 @@ def scanned_design() -> Design:
     })  # fmt: skip
     things.append(Thing(id="scan", name="scan", shape=shape))
     survey = Survey(things=tuple(things), groups=design.survey.groups, low_line=design.survey.low_line)
+    survey = survey.with_meshes({mesh.sha256: mesh})
     return design.model_copy(update={"survey": survey})
 
 
 def bench_underbody() -> None:
     """100 things and a scan: what an edit waits for, and the scan's distances beside trimesh."""
     design = scanned_design()
-    mesh = remember(as_kept(meshes.floor_pan(200_000)))
+    mesh = indexed(as_kept(meshes.floor_pan(200_000)))
     print(f"{len(design.survey.things) - 1} things and a scan of {len(mesh.rows):,} triangles, closed: {mesh.closed}")
     spent = [_edit(design, 80.0 + k) for k in range(12)]
     print(f"an edit: change, review, strips, slice  {np.median(spent[1:]):8.1f} ms   worst {max(spent[1:]):.1f} ms")

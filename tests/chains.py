@@ -28,7 +28,7 @@ def end_by_rotations(start: Pose, steps: np.ndarray) -> tuple[np.ndarray, np.nda
         # clockwise seen against the flow is left-handed about it
         side = Rotation.from_rotvec(-np.radians(roll) * f).apply(r)
         turn = Rotation.from_rotvec(np.radians(a) * np.cross(f, side))
-        centre = p + clr * side
+        centre = p + clr * side  # a mitre turns on the spot: its radius is none
         p = centre + turn.apply(p - centre)
         f, r = turn.apply(f), turn.apply(r)
     return p, f

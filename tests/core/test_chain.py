@@ -1,5 +1,7 @@
 """Chains of pieces: rigid motion, reversal, and the same end by separate code."""
 
+import math
+
 import numpy as np
 import pytest
 
@@ -67,11 +69,14 @@ def test_a_round_part_in_line_carries_the_reference() -> None:
 
 
 def test_pie_of_ten_nines_turns_ninety() -> None:
-    """Ten 9 deg slices make a 90 (common practice); centre line 2 R tan(4.5 deg) a slice."""
+    """Ten whole 9 deg slices between square cuts make a 90 (reference A066), its ends CLR / cos(4.5 deg) from its
+    centre.
+    """
     pie = Pie(id="p", slices=10, turn_each_deg=9.0, clr_mm=Length(114.3))
     laid = lay_pieces(pose((0, 0, 0), (1, 0, 0)), (pie,), Design(), TUBE)[0]
     assert angle_between(laid.outlet.flow, np.array([0.0, 0, 1])) < 1e-9
-    assert laid.outlet.point == pytest.approx([114.3, 0, 114.3], abs=1e-9)
+    wide = 114.3 / math.cos(math.radians(4.5))
+    assert laid.outlet.point == pytest.approx([wide, 0, wide], abs=1e-9)
 
 
 def test_a_run_starts_at_its_port_and_knows_its_miss() -> None:

@@ -2,10 +2,26 @@
 
 import numpy as np
 import pytest
+from bench.cut_chains import put_together, random_cut
 
-from widebend.core.cutting import cut_list, roll_mark
+from widebend.core.cutting import cut_list, cut_lists, roll_mark
 from widebend.core.on_vehicle import checks
-from widebend.core.records import Bend, Design, Joint, Leg, Part, Placed, Rails, Run, Settings, StockBend, Survey, Tube
+from widebend.core.records import (
+    Bend,
+    Design,
+    Joint,
+    Leg,
+    Mitre,
+    Part,
+    Pie,
+    Placed,
+    Rails,
+    Run,
+    Settings,
+    StockBend,
+    Survey,
+    Tube,
+)
 from widebend.core.route import lay_run
 from widebend.core.shelf import can, start_flange
 from widebend.core.units import Length
@@ -95,6 +111,92 @@ def test_slip_adds_its_overlap_and_needs_no_weld() -> None:
     _, _, cuts = _cuts((_leg(400, "a"),), joints=joints)
     assert cuts.pieces[0].length_mm == pytest.approx(438)
     assert cuts.weld_mm == pytest.approx(np.pi * 63.5)
+
+
+def test_a_slip_behind_a_bend_takes_its_overlap_from_the_bends_leg() -> None:
+    """38 mm are pushed into the next piece: the bend keeps 38 mm of its leg, and the straight behind is as drawn."""
+    joints = (Joint(after="b", kind="slip", overlap_mm=Length(38)),)
+    _, _, cuts = _cuts((_leg(200, "a"), _bend(26), _leg(300, "c")), stock=STOCK, joints=joints)
+    marks = cuts.pieces[1].marks
+    assert (marks.keep_before_mm, marks.keep_after_mm, cuts.pieces[1].slip_mm) == (0, 38, 38)
+    assert [p.length_mm for p in cuts.pieces if p.kind == "straight"] == [200, 300]
+    short = (StockBend(angle_deg=45, clr_mm=Length(95.25), leg_mm=Length(10)),)
+    _, _, cuts = _cuts((_leg(200, "a"), _bend(26), _leg(300, "c")), stock=short, joints=joints)
+    assert "28 mm more of straight" in cuts.problems[0]
+
+
+@pytest.mark.parametrize("kind", ["v-band", "flange", "clamp"])
+def test_no_leg_is_kept_past_a_joint(kind: str) -> None:
+    """Where a bend comes apart from the straight behind it, the two are not one piece of metal."""
+    joints = (Joint(after="b", kind=kind),)
+    _, _, cuts = _cuts((_leg(30, "a"), _bend(45), _leg(60, "c")), stock=STOCK, joints=joints)
+    assert cuts.pieces[0].marks.keep_after_mm == 0
+    assert [p.length_mm for p in cuts.pieces if p.kind == "straight"] == [60]
+    around = np.pi * 63.5
+    assert cuts.weld_mm == pytest.approx(2 * around + (0 if kind == "clamp" else 2 * around))
+
+
+def test_a_leg_of_another_tube_is_not_kept_on_a_bend() -> None:
+    thick = Tube(od_mm=Length(63.5), wall_mm=Length(2.0))
+    leg = Leg(id="c", length_mm=Length(60), tube=thick)
+    _, _, cuts = _cuts((_bend(45), leg), stock=STOCK)
+    assert cuts.pieces[0].marks.keep_after_mm == 0
+    assert cuts.pieces[1].tube == thick
+
+
+def test_no_bend_comes_out_of_an_offcut_of_another_tube() -> None:
+    """A 180 in 63.5 leaves 150 deg; the bend in 101.6 behind it takes a stock bend of its own, or there is none."""
+    wide = Tube(od_mm=Length(101.6), wall_mm=Length(1.5))
+    pieces = (_bend(30), _leg(100, "l"), _bend(20, "b2").model_copy(update={"tube": wide}))
+    stock = (StockBend(angle_deg=180, clr_mm=Length(95.25), leg_mm=Length(64)),)
+    _, _, cuts = _cuts(pieces, stock=stock)
+    assert "180° bend no. 2" in cuts.pieces[-1].marks.source
+    own = (stock[0].model_copy(update={"od_mm": Length(63.5)}),)
+    _, _, cuts = _cuts(pieces, stock=own)
+    assert "101.6" in cuts.problems[0]
+
+
+def test_mitres_and_slices_are_counted_by_their_seams() -> None:
+    """One 45 deg mitre between legs and a start: two seams, 199.49 + 207.79 = 407 mm. Six 15 deg slices the same: a
+    start, and seven slanted seams of 200.35, 1,602 mm in eight.
+    """
+    for turning, joints, weld in (
+        (Mitre(id="m", turn_deg=45), 2, 407.28),
+        (Pie(id="m", slices=6, turn_each_deg=15, clr_mm=Length(95.25)), 8, 1601.9),
+    ):
+        design, run = _design((_leg(200, "a"), turning, _leg(200, "c")))
+        run = run.model_copy(update={"aim": None})
+        cuts = cut_list(design, lay_run(design, run))
+        assert cuts.joints == joints
+        assert cuts.weld_mm == pytest.approx(weld, abs=0.1)
+
+
+def test_runs_of_one_job_share_what_is_left() -> None:
+    design, run = _design((_bend(20), _leg(200, "a")), stock=(STOCK[0],))
+    laid = lay_run(design, run)
+    first, second = cut_lists(design, (laid, laid))
+    assert [n for _, n in first.stock] == [1]
+    assert second.stock == ()
+    assert "rest of" in second.pieces[0].marks.source
+
+
+def test_what_is_cut_put_together_again_is_the_run() -> None:
+    """80 mixtures: ends within 0.05 mm and 0.02 deg of the run, joints and weld as a plain count says."""
+    rng = np.random.default_rng(4)
+    for _ in range(80):
+        made = random_cut(rng)
+        assert not made.cuts.problems
+        point, flow = put_together(made.cuts, made.laid)
+        assert point == pytest.approx(made.laid.end.point, abs=0.05)
+        assert np.degrees(np.linalg.norm(np.cross(flow, made.laid.end.flow))) < 0.02
+        assert made.cuts.joints == made.joints
+        assert made.cuts.weld_mm == pytest.approx(made.weld_mm)
+        total = sum(p.length_mm for p in made.laid.pieces) + sum(c.slip_mm for c in made.cuts.pieces)
+        assert made.cuts.tube_mm == pytest.approx(total)
+        listed = sum(c.length_mm for c in made.cuts.pieces if c.kind != "mitre")
+        assert listed == pytest.approx(total)
+        slips = sum(float(j.overlap_mm) for j in made.laid.run.joints)
+        assert sum(c.slip_mm for c in made.cuts.pieces) == pytest.approx(slips)
 
 
 @pytest.mark.parametrize(

@@ -10,7 +10,8 @@ from bench.twin_system import twin_design
 from widebend.core import shelf
 from widebend.core.bodies import Segments, joint_segments, system_of
 from widebend.core.gaps import packed, part_gap, tube_gaps
-from widebend.core.moving import GROWTH_PER_K, Position, farthest, movers, system_positions
+from widebend.core.growth import mean_growth
+from widebend.core.moving import Position, farthest, goes_as, movement, movers
 from widebend.core.obstacles import Obstacle, obstacles
 from widebend.core.proposals import propose
 from widebend.core.records import (
@@ -26,6 +27,7 @@ from widebend.core.records import (
     Settings,
     Sphere,
     Survey,
+    Tap,
     Thing,
     Tube,
 )
@@ -89,14 +91,56 @@ def test_a_part_says_itself_what_it_moves_with() -> None:
     assert movers(design, system_of(design)).pieces[("r1", 0)] == "body"
 
 
+def _hot(places: tuple[Position, ...]) -> Position:
+    return next(p for p in places if p.name == "hot")
+
+
 def test_hot_pipe_has_grown_by_its_published_expansion() -> None:
-    """304: 17.5e-6 a kelvin to 400 C (EN 10088-1, from memory): 2 m and 400 K give 14 mm at the far end."""
-    design = _straight((), rules=Rules(hot_rise_k=400.0, hanger_swing_mm=Length(0)))
-    hot = system_positions(design, system_of(design))["hung"][1]
+    """304: 17.5e-6 a kelvin from 20 to 400 C (EN 10088-1, from memory): 2 m and 380 K give 13.3 mm at the far end."""
+    design = _straight((), rules=Rules(hot_rise_k=380.0, hanger_swing_mm=Length(0)))
+    hot = _hot(movement(design, system_of(design))[1]["engine"])
     assert hot.name == "hot"
-    assert GROWTH_PER_K["304"] == 17.5e-6
-    assert hot.points(np.array([2000.0, 0.0, 300.0])) == pytest.approx([2014.0, 0.0, 300.0])
+    assert mean_growth("304", 380.0) == pytest.approx(17.5e-6)
+    assert mean_growth("304", 518.0) == pytest.approx(18.4e-6)  # to 538 C (ASM, from memory)
+    assert hot.points(np.array([2000.0, 0.0, 300.0])) == pytest.approx([2013.3, 0.0, 300.0])
     assert hot.points(np.array([0.0, 0.0, 300.0])) == pytest.approx([0.0, 0.0, 300.0])
+
+
+def test_each_metal_grows_by_its_own() -> None:
+    """1 m of 304 held in front, then 1 m of mild steel: at 380 K over room 6.65 mm (17.5e-6) and then 380 x 13.5e-6 m
+    (between 12 to 100 C and 14 to 500 C) = 5.13 mm; the second's own end moves by both together.
+    """
+    design = _straight((), rules=Rules(hot_rise_k=380.0, hanger_swing_mm=Length(0)))
+    mild = TUBE.model_copy(update={"material": "mild"})
+    pieces = (Leg(id="a", length_mm=Length(1000)), Leg(id="b", length_mm=Length(1000), tube=mild))
+    run = design.runs[0].model_copy(update={"pieces": pieces})
+    system = system_of(design.model_copy(update={"runs": (run,)}))
+    moves, places = movement(design.model_copy(update={"runs": (run,)}), system)
+    first, second = (_hot(places[moves.pieces[("r1", k)]]) for k in (0, 1))
+    meet, end = np.array([1000.0, 0.0, 300.0]), np.array([2000.0, 0.0, 300.0])
+    assert first.points(meet) == pytest.approx([1006.65, 0.0, 300.0])
+    assert second.points(meet) == pytest.approx(first.points(meet))
+    assert second.points(end) == pytest.approx([2000.0 + 6.65 + 5.13, 0.0, 300.0])
+    held = design.model_copy(update={"runs": (run,)})  # held behind, everything goes forward
+    tail = shelf.start_flange(50.0)
+    at = Placed(point=(Length(2000), Length(0), Length(300)), axis=(-1.0, 0.0, 0.0))
+    held = held.model_copy(update={
+        "parts": (*held.parts, Part(id="e", item=tail, placed=at)),
+        "runs": (run.model_copy(update={"aim": "e.out"}),),
+        "settings": held.settings.model_copy(update={"fixed_at": "e.out"}),
+    })  # fmt: skip
+    moves, places = movement(held, system_of(held))
+    assert _hot(places[moves.pieces[("r1", 0)]]).points(np.array([0.0, 0.0, 300.0]))[0] == pytest.approx(-6.65 - 5.13)
+
+
+def test_a_branch_moves_with_the_piece_it_leaves() -> None:
+    """Behind the flex a branch is hung like the pipe it leaves, ahead of it it rocks with the engine."""
+    design = _straight((), flex=True)
+    for piece, goes in (("a", "engine"), ("b", "hung")):
+        tap = Tap(run="r1", piece=piece, along_mm=Length(100), roll_deg=0.0)
+        branch = Run(id="r2", start=tap, tube=TUBE, pieces=(Leg(id="z", length_mm=Length(200)),))
+        both = design.model_copy(update={"runs": (*design.runs, branch)})
+        assert movers(both, system_of(both)).pieces[("r2", 0)] == goes
 
 
 def test_swing_brings_a_hung_pipe_nearer_and_says_so() -> None:
@@ -154,7 +198,7 @@ def _everywhere(design: Design, found: Review) -> dict[tuple[str, object, str], 
         worst[key] = min(gap - o.needed_mm - o.plus_minus_mm, worst.get(key, np.inf))
 
     def apart(mover: str) -> list[Obstacle]:
-        return [o for o in around if not (mover == "engine" and o.thing.moves_with == "engine")]
+        return [o for o in around if not (goes_as(mover) == "engine" and o.thing.moves_with == "engine")]
 
     stretches = [(run, Segments(segments.rows[rows], segments.piece[rows]), mover)
                  for run, tube in zip(system.runs, system.tubes, strict=True)

@@ -101,22 +101,51 @@ def centre_points(seg: np.ndarray, n: int) -> tuple[np.ndarray, np.ndarray]:
 
 
 def sampled_gap(scene: Scene) -> float:
-    """The gap by fine sampling, by the definition in the docs: local minima of the centre line, and both end discs."""
+    """The gap by fine sampling, by the definition in the docs: local minima of the centre line, and both end discs;
+    a disc that clashes by the least way it must be moved to be out.
+    """
     seg, row = scene.seg, scene.row
     n = 4001
     points, flows = centre_points(seg, n)
     f = signed(row, points)
     inner = np.flatnonzero((f[1:-1] <= f[:-2]) & (f[1:-1] <= f[2:])) + 1
     found = [float(f[i]) - seg[2] for i in inner]
-    found += [_disc(points[i], flows[i], seg[2], row, float(f[i])) for i in (0, n - 1)]
+    found += [_disc(points[i], flows[i], seg[2], row) for i in (0, n - 1)]
     return min(found)
 
 
-def _disc(centre: np.ndarray, flow: np.ndarray, r: float, row: np.ndarray, value: float) -> float:
-    h = 1e-4
-    grad = np.array([np.diff(signed(row, centre + h * np.array([-d, d])))[0] / (2 * h) for d in np.eye(3)])
-    if value <= 0:
-        return value - r * np.sqrt(max(0.0, 1 - (grad @ flow) ** 2))
+def support(row: np.ndarray, ways: np.ndarray) -> np.ndarray:
+    """How far a solid reaches along unit directions (n, 3), from the origin."""
+    kind = int(row[0])
+    if kind == 3:
+        return np.where(ways @ row[1:4] > 1 - 1e-12, row[4], np.inf)
+    if kind in (0, 4):
+        local = ways @ row[7:16].reshape(3, 3).T
+        if kind == 0:
+            return ways @ row[1:4] + np.abs(local) @ row[4:7]
+        flat = row[16 : 16 + 2 * int(row[5])].reshape(-1, 2)
+        return ways @ row[1:4] + (local[:, :2] @ flat.T).max(axis=1) + np.abs(local[:, 2]) * row[4]
+    axis = (row[4:7] - row[1:4]) / np.linalg.norm(row[4:7] - row[1:4])
+    wide = np.sqrt(np.maximum(0.0, 1 - (ways @ axis) ** 2)) if kind == 1 else 1.0
+    return np.maximum(ways @ row[1:4], ways @ row[4:7]) + row[7] * wide
+
+
+def _way_out(centre: np.ndarray, flow: np.ndarray, r: float, row: np.ndarray) -> float:
+    """Minus the least way a clashing disc must be moved to be out: over directions, finer and finer round the best."""
+    rng, reach = np.random.default_rng(0), 2.0
+    ways = np.eye(3)[[2]] if row[0] != 3 else row[None, 1:4]
+    best, best_way = -np.inf, ways[0]
+    for _ in range(14):
+        tries = best_way + reach * rng.normal(size=(1500, 3))
+        ways = tries / np.linalg.norm(tries, axis=1)[:, None] if row[0] != 3 else ways
+        apart = ways @ centre - r * np.sqrt(np.maximum(0.0, 1 - (ways @ flow) ** 2)) - support(row, ways)
+        if apart.max() > best:
+            best, best_way = float(apart.max()), ways[apart.argmax()]
+        reach *= 0.45
+    return best
+
+
+def _disc(centre: np.ndarray, flow: np.ndarray, r: float, row: np.ndarray) -> float:
     u = np.cross(flow, [1.0, 0, 0] if abs(flow[0]) < 0.8 else [0, 1.0, 0])
     u /= np.linalg.norm(u)
     v = np.cross(flow, u)
@@ -128,4 +157,4 @@ def _disc(centre: np.ndarray, flow: np.ndarray, r: float, row: np.ndarray, value
         d = signed(row, centre + x[:, None] * u + y[:, None] * v)
         k = int(d.argmin())
         best, x0, y0, reach = min(best, float(d[k])), x[k], y[k], reach * 0.2
-    return best
+    return best if best >= 0 else _way_out(centre, flow, r, row)

@@ -8,11 +8,11 @@ from tests.outside import meshes
 from widebend.core.bodies import part_bodies
 from widebend.core.clearance import swept_gap
 from widebend.core.frame import pose
-from widebend.core.gaps import distances, packed, part_gap, tube_gaps
-from widebend.core.mesh import TriangleMesh, as_kept, indexed, is_closed, remember
+from widebend.core.gaps import distances, packed, part_gap, point_gaps, tube_gaps
+from widebend.core.mesh import TriangleMesh, as_kept, indexed, is_closed
 from widebend.core.mesh_gap import mesh_gaps, point_depths
 from widebend.core.obstacles import obstacles
-from widebend.core.records import Body, Item, MeshShape, Part, Port, Rules, Survey, Thing
+from widebend.core.records import Body, Extrusion, Item, MeshShape, Part, Port, Rules, Survey, Thing
 from widebend.core.solids import solid_rows
 from widebend.core.units import Length
 from widebend.demo.examples import block
@@ -51,10 +51,16 @@ def test_closed_is_told_from_open() -> None:
     assert not is_closed(np.concatenate([PAN, PAN[:1]]))
 
 
+BOX = indexed(as_kept(np.asarray(trimesh.creation.box((300, 300, 150)).triangles)))
+
+
+def _both_boxes() -> Survey:
+    return Survey(things=_box_thing()).with_meshes({BOX.sha256: BOX})
+
+
 def _box_thing() -> tuple[Thing, Thing]:
     """The same box as a solid and as a mesh, the mesh set down turned and shifted."""
-    solid = block("solid", "box", (1000, -150, 250), (1300, 150, 400))
-    mesh = remember(as_kept(np.asarray(trimesh.creation.box((300, 300, 150)).triangles)))
+    solid, mesh = block("solid", "box", (1000, -150, 250), (1300, 150, 400)), BOX
     shape = MeshShape.model_validate({
         "sha256": mesh.sha256, "shift": (1150.0, 0.0, 325.0), "rpy_deg": (0.0, 0.0, 90.0),
         "low": (-150.0, -150.0, -75.0),
@@ -65,7 +71,7 @@ def _box_thing() -> tuple[Thing, Thing]:
 
 def test_a_box_as_a_mesh_is_the_same_box() -> None:
     """Tubes with open ends, wide bodies and points: what the exact solid says, where it is not inside."""
-    both = obstacles(Survey(things=_box_thing()), Rules())
+    both = obstacles(_both_boxes(), Rules())
     rng, around = np.random.default_rng(3), packed(both)
     for _ in range(60):
         tube = meshes.random_tube(rng)
@@ -81,7 +87,7 @@ def test_a_box_as_a_mesh_is_the_same_box() -> None:
 
 
 def test_a_wide_body_beside_a_mesh() -> None:
-    solid, mesh = obstacles(Survey(things=_box_thing()), Rules())
+    solid, mesh = obstacles(_both_boxes(), Rules())
     body = Body.model_validate({"start": (0.0, 0.0, 0.0), "length_mm": 260.0, "width_mm": 200.0, "height_mm": 110.0,
                                 "corner_mm": 30.0})  # fmt: skip
     port = Port.model_validate({"id": "in", "point": (0.0, 0.0, 0.0), "axis": (-1.0, 0.0, 0.0),
@@ -106,8 +112,29 @@ def test_a_mesh_that_is_not_here_is_said_not_passed_over() -> None:
     from widebend.core.review import review
     from widebend.demo.examples import cat_back
 
-    unknown = _box_thing()[1]
-    shape = unknown.shape.model_copy(update={"sha256": "0" * 64})
-    survey = Survey(things=(unknown.model_copy(update={"shape": shape}),))
-    found = review(cat_back().model_copy(update={"survey": survey}))
-    assert any(f.code == "no-mesh" for f in found.findings)
+    found = review(cat_back().model_copy(update={"survey": Survey(things=_box_thing())}))
+    said = next(f for f in found.findings if f.code == "no-mesh")
+    assert said.spoils  # nobody knows whether it is clear
+    held = review(cat_back().model_copy(update={"survey": _both_boxes()}))
+    assert not any(f.code == "no-mesh" for f in held.findings)
+
+
+def test_a_scan_does_not_take_its_neighbours_outline() -> None:
+    """One scan (no solids) and one outline in two parts (two solids): as many rows as things, none its own."""
+    shape = Extrusion.model_validate({
+        "origin": (900.0, 0.0, 0.0), "axis": (1.0, 0.0, 0.0), "reference": (0.0, 0.0, 1.0), "depth": 400.0,
+        "outline": ((-100.0, 250.0), (100.0, 250.0), (100.0, 270.0), (-80.0, 270.0), (-80.0, 330.0),
+                    (-100.0, 330.0)),
+    })  # fmt: skip
+    outline = Thing(id="vee", name="vee", shape=shape)
+    far = _box_thing()[1].model_copy(update={"id": "far"})
+    far = far.model_copy(update={"shape": far.shape.model_copy(update={"shift": (5000.0, 0.0, 0.0)})})
+    around = packed(obstacles(Survey(things=(far, outline)).with_meshes({BOX.sha256: BOX}), Rules()))
+    assert len(around.rows) == len(around.obstacles) == 2
+    tube = np.r_[0, 300.0, 30.0, 950.0, 0.0, 265.0, 1.0, 0, 0, 0, 0, 1.0, 0, 3]
+    gaps, _ = tube_gaps(tube[None], around, 1e6)
+    assert gaps[0, 0] > 3000
+    assert gaps[1, 0] == pytest.approx(-35.0, abs=0.01)
+    assert point_gaps(np.array([[1100.0, 0.0, 262.0]]), around)[0] == pytest.approx(
+        [np.hypot(3750.0, 187.0), -8.0], abs=0.1
+    )

@@ -11,8 +11,8 @@ import numpy as np
 
 from . import clearance
 from .frame import Pose, Vector, cross, pose, unit
-from .records import Bend, Design, InLine, Leg, Part, Pie, Port
-from .route import LaidPiece, LaidRun, centre_line, in_line_pose, lay_run, pie_slice_length, port_pose
+from .records import Bend, Design, InLine, Leg, Mitre, Part, Pie, Port
+from .route import LaidPiece, LaidRun, in_line_pose, lay_run, port_pose, slice_poses
 
 MEETS_MM, MEETS_DEG = 2.0, 2.0  # two ports this near and this square to each other are joined
 # How far a joint's own body stands off the tube [mm], and its length along it. Common practice, no source: a V-band
@@ -139,21 +139,41 @@ def _piece_rows(piece: LaidPiece) -> list[Vector]:
         return [_arc_row(piece, p)]
     if isinstance(p, Pie):
         return _pie_rows(piece, p)
-    # a mitre's heel stands out by 1 / cos(turn / 2): a ball of that size at the joint is never too small
-    heel = radius / math.cos(math.radians(getattr(p, "turn_deg", 0.0)) / 2)
-    return [straight_row(piece.inlet.point, piece.inlet.flow, 1e-6, heel)]
+    return _mitre_rows(piece, p) if isinstance(p, Mitre) else []
+
+
+def _mitre_rows(piece: LaidPiece, mitre: Mitre) -> list[Vector]:
+    """A joint cut at an angle has no length: what stands out of it are the heels of the two straights it joins."""
+    into, out = piece.inlet, piece.outlet
+    cut, away = mitre.turn_deg / 2, mitre.roll_deg + 180.0
+    radius = piece.tube.od_mm / 2
+    return [
+        heel_row(into.point, into.flow, into.side(away), radius, cut),
+        straight_row(into.point, into.flow, 0.0, radius),
+        heel_row(out.point, -out.flow, out.side(away), radius, cut),
+    ]
 
 
 def _pie_rows(piece: LaidPiece, pie: Pie) -> list[Vector]:
-    """Slices as straights, widened by the heel of their mitres: never too small."""
-    points = centre_line(piece)
-    radius = piece.tube.od_mm / 2 / math.cos(math.radians(pie.turn_each_deg) / 2)
+    """Whole slices, each a straight cut half a turn off square at both faces."""
+    radius, cut = piece.tube.od_mm / 2, pie.turn_each_deg / 2
     rows = []
-    for a, b in itertools.pairwise(points):
-        length = float(np.linalg.norm(b - a))
-        if length > 1e-9 * pie_slice_length(pie):
-            rows.append(straight_row(a, (b - a) / length, length, radius))
+    for i, (enters, leaves) in enumerate(slice_poses(piece, pie)):
+        away = pie.roll_deg + i * pie.roll_each_deg + 180.0
+        length = float(np.linalg.norm(leaves.point - enters.point))
+        rows += [
+            heel_row(enters.point, -enters.flow, enters.side(away), radius, cut),
+            straight_row(enters.point, enters.flow, length, radius),
+            heel_row(leaves.point, leaves.flow, leaves.side(away), radius, cut),
+        ]
     return rows
+
+
+def heel_row(point: Vector, flow: Vector, side: Vector, radius: float, cut_deg: float) -> Vector:
+    """What a straight cut `cut_deg` off square at a point has beyond its square end, longest toward `side`."""
+    row = straight_row(point, flow, 0.0, radius)
+    row[0], row[9:12], row[12] = clearance.HEEL, side, radius * math.tan(math.radians(cut_deg))
+    return row
 
 
 def tube_segments(run: LaidRun) -> Segments:
@@ -162,12 +182,18 @@ def tube_segments(run: LaidRun) -> Segments:
     owner: list[int] = []
     for in_line, stretch in itertools.groupby(run.pieces, key=lambda p: isinstance(p.piece, InLine)):
         here = [] if in_line else [(row, piece.index) for piece in stretch for row in _piece_rows(piece)]
-        if here:
-            here[0][0][13] += 1
-            here[-1][0][13] += 2
+        _open_ends([row for row, _ in here])
         rows += [row for row, _ in here]
         owner += [index for _, index in here]
     return Segments(np.array(rows).reshape(-1, clearance.SEGMENT_WIDTH), np.array(owner, dtype=int))
+
+
+def _open_ends(rows: list[Vector]) -> None:
+    """Flag the first and last straight or bend of a stretch: flat where it is cut square, else faced by its heel."""
+    bodies = [k for k, row in enumerate(rows) if row[0] != clearance.HEEL]
+    if bodies:
+        rows[bodies[0]][13] += 1 if bodies[0] == 0 else 4
+        rows[bodies[-1]][13] += 2 if bodies[-1] == len(rows) - 1 else 8
 
 
 def joint_segments(run: LaidRun) -> Segments:

@@ -1,9 +1,11 @@
 """Gap between a tube and a solid: exact for straights and arcs, with depth when inside.
 
-Definition. The tube is the sweep of its flat round section along the centre line, flat at open ends.
+Definition. The tube is the sweep of its flat round section along the centre line, flat at open ends; where straights
+meet at an angle each is cut on the plane of the joint, so that the outside of the corner stands out: the heel.
     apart       the gap is the distance between the two bodies
     clashing    minus the distance the centre line must still go to leave the solid, plus the radius: for each place
-                of the centre line where the solid is nearest, its signed distance less the radius
+                of the centre line where the solid is nearest, its signed distance less the radius. A flat end or a
+                heel in a solid: minus how far it must be moved to be out, by the best supporting plane found
 An open end counts as its flat disc, not as a ball. A centre line that only comes nearer toward an open end is judged
 by that disc.
 
@@ -12,7 +14,12 @@ the interval; each half is dropped when its lower bound (the solid's supporting 
 above the best value so far. Result within TOLERANCE_MM of the true least value.
 
 A segment is a row of 14 numbers: [kind, length mm, radius mm, point 3, flow 3, side 3, clr mm, chain end flags];
-flags: 1 = the inlet is an open end, 2 = the outlet is. kind 0 = straight, 1 = arc (turns from flow toward side).
+flags: 1 = the inlet is an open end, 2 = the outlet is; 4 and 8 the same where the end is not square: there a heel is
+the face. kind 0 = straight, 1 = arc (turns from flow toward side),
+2 = heel: what a straight cut off square at `point` has beyond its square end there. Its flow looks out of that end, its
+side toward the longest line, and in the place of clr stands how far that line stands out: radius tan(cut). Together
+with the straights themselves, round at the corner point, heels make the mitred body exactly: the rest of each cut end
+lies inside the neighbour.
 """
 
 from __future__ import annotations
@@ -23,9 +30,9 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from .solids import signed_distance
+from .solids import HALFSPACE, face_count, face_normal, signed_distance, support
 
-STRAIGHT, ARC = 0, 1
+STRAIGHT, ARC, HEEL = 0, 1, 2
 SEGMENT_WIDTH = 14
 TOLERANCE_MM = 1e-3  # a hundredth of the best tape reading; the search stops here
 FAR = 1e30
@@ -37,7 +44,7 @@ Array = NDArray[np.float64]
 @njit(cache=True, nogil=True)
 def centre(seg, s, out):
     """Point (out 0:3) and flow (out 3:6) at length `s` [mm] along a segment."""
-    if seg[0] == STRAIGHT:
+    if seg[0] != ARC:
         for i in range(3):
             out[i] = seg[3 + i] + s * seg[6 + i]
             out[3 + i] = seg[6 + i]
@@ -52,7 +59,7 @@ def centre(seg, s, out):
 @njit(cache=True, nogil=True)
 def _lower_bound(seg, half, value, slope, sideways):
     """Least possible f within `half` mm of a point with this value, slope along and slope sideways (convexity)."""
-    if seg[0] == STRAIGHT:
+    if seg[0] != ARC:
         return value - half * abs(slope)
     clr = seg[12]
     t = half / clr
@@ -116,7 +123,7 @@ def _falling_stretch(seg, row, from_outlet):
     Along that stretch only the end's disc counts.
     """
     length = seg[1]
-    n = 1 if seg[0] == STRAIGHT else max(8, math.ceil(length / seg[12] / 0.05))
+    n = 1 if seg[0] != ARC else max(8, math.ceil(length / seg[12] / 0.05))
     for k in range(n + 1):
         s = length * k / n
         slope = _slope(seg, row, length - s if from_outlet else s)
@@ -138,56 +145,150 @@ def _falling_stretch(seg, row, from_outlet):
 
 @njit(cache=True, nogil=True)
 def disc_gap(point, flow, radius, row, cull):
-    """Signed distance of a flat disc to a solid; clashing with its middle inside, what the disc must still go.
-
-    A disc that cannot be nearer than `cull` gives FAR.
-    """
-    grad = np.empty(3)
-    value = signed_distance(row, point[0], point[1], point[2], grad)
-    along = grad[0] * flow[0] + grad[1] * flow[1] + grad[2] * flow[2]
-    nearest = value - radius * math.sqrt(max(0.0, 1.0 - along * along))  # a lower bound outside: convexity
-    if value <= 0.0:
-        return nearest
-    if nearest >= cull:
-        return FAR
-    best, bound = _cut_down(point, flow, radius, row, value)
-    if best - bound < TOLERANCE_MM:
-        return best
-    return min(best, _disc_search(point, flow, radius, row, grad))
+    """Signed distance of a flat disc to a solid; FAR when it cannot be nearer than `cull`."""
+    u, v = np.empty(3), np.empty(3)
+    if abs(flow[2]) < 0.9:
+        u[0], u[1], u[2] = -flow[1], flow[0], 0.0
+    else:
+        u[0], u[1], u[2] = 0.0, -flow[2], flow[1]
+    n = math.sqrt(u[0] ** 2 + u[1] ** 2 + u[2] ** 2)
+    for i in range(3):
+        u[i] /= n
+    _cross(flow, u, v)
+    return plate_gap(point, u, v, radius, row, cull)
 
 
 @njit(cache=True, nogil=True)
-def _cut_down(point, flow, radius, row, value):
-    """Least signed distance on a disc by walking to the solid: (best found, lower bound).
+def _cross(a, b, out):
+    out[0], out[1], out[2] = a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]
 
-    At each place the supporting plane bounds all of the disc (convexity); the walk goes to the disc's lowest place on
-    that plane, or to the projection of the solid's nearest point, whichever is lower.
+
+@njit(cache=True, nogil=True)
+def plate_gap(point, u, v, radius, row, cull):
+    """Signed distance of a flat plate {point + x u + y v: x^2 + y^2 <= radius^2} to a solid; FAR when not below `cull`.
+
+    Clashing it is minus the least way the plate must be moved to be out: that goes to nothing as the plate leaves,
+    while the depth of its deepest point says little in a thin solid.
+    """
+    grad, normal = np.empty(3), np.empty(3)
+    value = signed_distance(row, point[0], point[1], point[2], grad)
+    nearest = value - radius * _across(grad, u, v)  # a lower bound: convexity
+    if nearest >= cull:
+        return FAR
+    best, bound = _cut_down(point, u, v, radius, row, value, normal)
+    if best - bound < TOLERANCE_MM:
+        return best
+    if best > 0.0:
+        best = min(best, _plate_search(point, u, v, radius, row, grad))
+    return best if best > 0.0 else _way_out(point, u, v, radius, row, normal)
+
+
+@njit(cache=True, nogil=True)
+def _way_out(point, u, v, radius, row, normal):
+    """Minus the least way [mm] a clashing plate must be moved to be out of a solid: over all directions, from each of
+    those that the solid's faces suggest, turned as long as that is better.
+    """
+    best, way = -FAR, np.empty(3)
+    for k in range(-1, face_count(row)):
+        if k < 0:
+            way[:] = normal
+        else:
+            face_normal(row, k, way)
+        best = max(best, _turned_out(point, u, v, radius, row, way))
+    return min(best, 0.0)
+
+
+@njit(cache=True, nogil=True)
+def _turned_out(point, u, v, radius, row, way):
+    """The most that a plate and a solid are apart along directions near `way`: turned to every side by a step, which is
+    halved when three fans of eight, each set between the others, find nothing better. What is sought has ridges.
+    """
+    best = _apart(point, u, v, radius, row, way)
+    if row[0] == HALFSPACE:
+        return best
+    step, fans = 0.25, 0
+    a, b, turned, other = np.empty(3), np.empty(3), np.empty(3), np.empty(3)
+    while step > 1e-5:
+        _square_to(way, a)
+        _cross(way, a, b)
+        found, size = False, math.sqrt(1.0 + step * step)
+        for k in range(8):
+            t = (k + fans / 3.0) * math.pi / 4
+            c, s = step * math.cos(t), step * math.sin(t)
+            for i in range(3):
+                turned[i] = (way[i] + c * a[i] + s * b[i]) / size
+            apart = _apart(point, u, v, radius, row, turned)
+            if apart > best + 1e-9:
+                best, found = apart, True
+                other[:] = turned
+        if found:
+            way[:] = other
+            continue
+        fans += 1
+        if fans == 3:
+            step, fans = 0.5 * step, 0
+    return best
+
+
+@njit(cache=True, nogil=True)
+def _apart(point, u, v, radius, row, way):
+    """How far apart a plate and a solid are along a unit direction [mm]; minus when they overlap there."""
+    off = way[0] * point[0] + way[1] * point[1] + way[2] * point[2]
+    return off - radius * _across(way, u, v) - support(row, way[0], way[1], way[2])
+
+
+@njit(cache=True, nogil=True)
+def _square_to(way, out):
+    k = 0 if abs(way[0]) < 0.6 else 1
+    size = math.sqrt(1.0 - way[k] * way[k])
+    for i in range(3):
+        out[i] = ((1.0 if i == k else 0.0) - way[k] * way[i]) / size
+
+
+@njit(cache=True, nogil=True)
+def _across(grad, u, v):
+    """How much of a unit direction lies in the plane of u and v: the reach of a plate of radius 1 along it."""
+    along_u = grad[0] * u[0] + grad[1] * u[1] + grad[2] * u[2]
+    along_v = grad[0] * v[0] + grad[1] * v[1] + grad[2] * v[2]
+    return math.sqrt(along_u * along_u + along_v * along_v)
+
+
+@njit(cache=True, nogil=True)
+def _cut_down(point, u, v, radius, row, value, normal):
+    """Least signed distance on a plate by walking to the solid: (best found, lower bound); the bounding plane's normal
+    is left in `normal`.
+
+    At each place the supporting plane bounds all of the plate (convexity); the walk goes to the plate's lowest place
+    on that plane, or toward the solid's nearest point, whichever is lower.
     """
     grad, x, z, y = np.empty(3), point.copy(), np.empty(3), np.empty(3)
+    uu = u[0] * u[0] + u[1] * u[1] + u[2] * u[2]
+    vv = v[0] * v[0] + v[1] * v[1] + v[2] * v[2]
     best, bound = value, -FAR
     for _ in range(30):
         f = signed_distance(row, x[0], x[1], x[2], grad)
         best = min(best, f)
-        along = grad[0] * flow[0] + grad[1] * flow[1] + grad[2] * flow[2]
-        square = math.sqrt(max(0.0, 1.0 - along * along))
+        square = _across(grad, u, v)
         reach = 0.0
         for i in range(3):
             reach += grad[i] * (point[i] - x[i])
-        bound = max(bound, f + reach - radius * square)
+        if f + reach - radius * square > bound:
+            bound = f + reach - radius * square
+            normal[:] = grad
         if best - bound < TOLERANCE_MM or square < 1e-9:
             break
-        off = 0.0
+        gu, gv, yu, yv = 0.0, 0.0, 0.0, 0.0
         for i in range(3):
-            z[i] = point[i] - radius * (grad[i] - along * flow[i]) / square
-            y[i] = x[i] - f * grad[i] - point[i]
-            off += y[i] * flow[i]
-        size = 0.0
+            gu += grad[i] * u[i]
+            gv += grad[i] * v[i]
+            toward = x[i] - f * grad[i] - point[i]
+            yu += toward * u[i]
+            yv += toward * v[i]
+        yu, yv = yu / uu, yv / vv
+        shrink = min(1.0, radius / max(math.sqrt(yu * yu + yv * yv), 1e-12))
         for i in range(3):
-            y[i] -= off * flow[i]
-            size += y[i] * y[i]
-        shrink = min(1.0, radius / max(math.sqrt(size), 1e-12))
-        for i in range(3):
-            y[i] = point[i] + shrink * y[i]
+            z[i] = point[i] - radius * (gu * u[i] + gv * v[i]) / square
+            y[i] = point[i] + shrink * (yu * u[i] + yv * v[i])
         at_z = signed_distance(row, z[0], z[1], z[2], grad)
         at_y = signed_distance(row, y[0], y[1], y[2], grad)
         x[:] = z if at_z < at_y else y
@@ -195,18 +296,8 @@ def _cut_down(point, flow, radius, row, value):
 
 
 @njit(cache=True, nogil=True)
-def _disc_search(point, flow, radius, row, grad):
-    """Least signed distance on a disc: it is convex there, so golden section across, and along each chord."""
-    u = np.empty(3)
-    if abs(flow[2]) < 0.9:
-        u[0], u[1], u[2] = -flow[1], flow[0], 0.0
-    else:
-        u[0], u[1], u[2] = 0.0, -flow[2], flow[1]
-    n = math.sqrt(u[0] ** 2 + u[1] ** 2 + u[2] ** 2)
-    v = np.empty(3)
-    for i in range(3):
-        u[i] /= n
-    v[0], v[1], v[2] = flow[1] * u[2] - flow[2] * u[1], flow[2] * u[0] - flow[0] * u[2], flow[0] * u[1] - flow[1] * u[0]
+def _plate_search(point, u, v, radius, row, grad):
+    """Least signed distance on a plate: it is convex there, so golden section across, and along each chord."""
     low, high = -radius, radius
     x1, x2 = high - GOLDEN * (high - low), low + GOLDEN * (high - low)
     f1, f2 = _chord(point, u, v, radius, x1, row, grad), _chord(point, u, v, radius, x2, row, grad)
@@ -224,7 +315,7 @@ def _disc_search(point, flow, radius, row, grad):
 
 @njit(cache=True, nogil=True)
 def _chord(point, u, v, radius, x, row, grad):
-    """Least signed distance on the disc's chord at offset x."""
+    """Least signed distance on the plate's chord at offset x."""
     half = math.sqrt(max(0.0, radius * radius - x * x))
     low, high = -half, half
     y1, y2 = high - GOLDEN * (high - low), low + GOLDEN * (high - low)
@@ -249,6 +340,35 @@ def _at(point, u, v, x, y, row, grad):
 
 
 @njit(cache=True, nogil=True)
+def heel_gap(seg, row, cull):
+    """Gap of a heel to a solid, or `cull`: of its slanted face, or of its round side where that is nearest.
+
+    By convexity nothing else of it can be nearer: the least over the whole round bar lies on the heel, or the least
+    over the heel lies on one of its flat faces, and the square one is inside the straight it belongs to.
+    """
+    here, face, width, grad = np.empty(3), np.empty(3), np.empty(3), np.empty(3)
+    slope = seg[12] / seg[2]
+    for i in range(3):
+        here[i] = seg[3 + i]
+        face[i] = seg[9 + i] + slope * seg[6 + i]
+    _cross(seg[6:9], seg[9:12], width)
+    best = min(cull, plate_gap(here, face, width, seg[2], row, cull))
+    value, s = least_on(seg, row, 0.0, seg[12], best + seg[2])
+    if s <= 0.0 or s >= seg[12]:
+        return best
+    if value <= 0.0:
+        return best  # the corner itself is inside, or as good as: the straight says how deep
+    signed_distance(row, here[0] + s * seg[6], here[1] + s * seg[7], here[2] + s * seg[8], grad)
+    along = grad[0] * seg[6] + grad[1] * seg[7] + grad[2] * seg[8]
+    toward = (grad[0] * seg[9] + grad[1] * seg[10] + grad[2] * seg[11]) / math.sqrt(max(1e-12, 1.0 - along * along))
+    if -toward * seg[12] < s:
+        return best  # that side of the bar is cut away
+    for i in range(3):
+        here[i] += s * seg[6 + i] - seg[2] * (grad[i] - along * seg[6 + i]) / math.sqrt(max(1e-12, 1.0 - along * along))
+    return min(best, signed_distance(row, here[0], here[1], here[2], grad))
+
+
+@njit(cache=True, nogil=True)
 def trimmed(segs, row, low, high):
     """Cut from each segment what only falls away from an open end: fills low and high (n,) [mm].
 
@@ -256,16 +376,25 @@ def trimmed(segs, row, low, high):
     """
     n = segs.shape[0]
     falling = False
+    low[:], high[:] = 0.0, 0.0
     for k in range(n):
-        falling = falling or int(segs[k, 13]) & 1 == 1
+        if segs[k, 0] == HEEL:  # a body of its own; what falls away before the corner may go on doing so behind it
+            continue
+        falling = falling or int(segs[k, 13]) & (1 + 4) > 0
         low[k] = _falling_stretch(segs[k], row, False) if falling else 0.0
         falling = falling and low[k] >= segs[k, 1] - 1e-9
+        if falling and segs[k, 1] == 0.0:
+            low[k] = 1e-6  # past the end of nothing: it is not looked at
     falling = False
     for k in range(n - 1, -1, -1):
-        falling = falling or int(segs[k, 13]) & 2 == 2
+        if segs[k, 0] == HEEL:
+            continue
+        falling = falling or int(segs[k, 13]) & (2 + 8) > 0
         stretch = _falling_stretch(segs[k], row, True) if falling else 0.0
         high[k] = segs[k, 1] - stretch
         falling = falling and stretch >= segs[k, 1] - 1e-9
+        if falling and segs[k, 1] == 0.0:
+            high[k] = -1e-6
 
 
 @njit(cache=True, nogil=True)
@@ -292,6 +421,9 @@ def chain_gaps(segs, row, cull, gaps, along):
 def segment_gap(seg, row, low, high, best):
     """Gap of one segment, trimmed to [low, high] mm of its length, and of its open ends: (gap, along) or (best, -1)."""
     at = -1.0
+    if seg[0] == HEEL:
+        value = heel_gap(seg, row, best)
+        return (value, 0.0) if value < best else (best, at)
     if high - low > 1e-9 or (low == 0.0 and high == seg[1]):
         value, where = least_on(seg, row, low, high, best + seg[2])
         if where >= 0.0:
@@ -361,7 +493,13 @@ def _within_reach(seg, row, gap):
     grad = np.empty(3)
     centre(seg, 0.5 * seg[1], here)
     value = signed_distance(row, here[0], here[1], here[2], grad)
-    return value - 0.5 * seg[1] - seg[2] < gap
+    return value - 0.5 * seg[1] - reach_of(seg) < gap
+
+
+@njit(cache=True, nogil=True)
+def reach_of(seg):
+    """How far a segment reaches from its centre line [mm]."""
+    return math.hypot(seg[2], seg[12]) if seg[0] == HEEL else seg[2]
 
 
 @njit(cache=True, nogil=True)
@@ -433,23 +571,3 @@ def point_distances(points, rows):
         for j in range(rows.shape[0]):
             out[i, j] = signed_distance(rows[j], points[i, 0], points[i, 1], points[i, 2], grad)
     return out
-
-
-@njit(cache=True, nogil=True)
-def nearest_pair(points, others, along, along_others, least_apart):
-    """The two nearest points of two centre lines: (distance mm, index in points, index in others).
-
-    points (n, 3), others (m, 3), along (n,) and along_others (m,) [mm]; pairs less than `least_apart` mm apart along
-    the pipe are passed over, so that a pipe is not found to be near itself next door.
-    """
-    best, which, other = FAR, -1, -1
-    for i in range(points.shape[0]):
-        for j in range(others.shape[0]):
-            if abs(along[i] - along_others[j]) < least_apart:
-                continue
-            d = 0.0
-            for x in range(3):
-                d += (points[i, x] - others[j, x]) ** 2
-            if d < best:
-                best, which, other = d, i, j
-    return math.sqrt(best), which, other

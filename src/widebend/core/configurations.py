@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from .records import Configuration, Design, InLine, Leg, Part, Piece, Run, Survey
+from .records import Configuration, Design, InLine, Leg, Part, Piece, Run
 from .units import Length
 
 
@@ -17,13 +17,13 @@ def configured(design: Design, configuration: Configuration) -> Design:
     off = set(configuration.without)
     lost = {r.id for r in design.runs if r.id in off or _ends_off(r, off)}
     runs = tuple(_without(design, r, off) for r in design.runs if r.id not in lost)
-    bare = design.model_copy(update={
-        "parts": tuple(p for p in design.parts if p.id not in off), "runs": runs, "survey": Survey(),
+    left = design.model_copy(update={
+        "parts": tuple(p for p in design.parts if p.id not in off), "runs": runs,
         "attachments": tuple(a for a in design.attachments if a.run not in lost),
         "hangers": tuple(h for h in design.hangers if h.run not in lost),
         "fitted": (),
     })  # fmt: skip
-    return Design.model_validate(bare.model_dump()).model_copy(update={"survey": design.survey})
+    return left.validated()
 
 
 def _ends_off(run: Run, off: set[str]) -> bool:

@@ -10,16 +10,18 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 
-from .records import Bend, Design, InLine, Leg, Mitre, Pie, Run, StockBend, Tube
+from .bends_at_hand import WHOLE_DEG, BendsAtHand, no_stock, same_tube
+from .records import Bend, Design, InLine, JointKind, Leg, Mitre, Pie, StockBend, Tap, Tube
 from .route import LaidPiece, LaidRun
-from .tube import DENSITY_KG_M3, circumference, mass_per_metre, round_the_tube
-from .units import Length
+from .tube import DENSITY_KG_M3, mass_per_metre, round_the_tube, slanted_circumference
 
-WHOLE_DEG = 0.05  # a bend this near its stock's angle is used whole: less than a saw blade shows
-SLIVER_MM = 0.5  # a straight shorter than this is not a piece, it is the saw cut
-WELDS = {"butt": 1, "v-band": 2, "flange": 2, "slip": 0, "clamp": 0}
+SLIVER_MM = 0.05  # a straight shorter than this is not a piece: less than a saw blade wanders
+SHORTEST_MM = (
+    20.0  # what is left of a straight beside a kept leg is at least this long, to be held and welded: practice
+)
+WELDS: dict[JointKind, int] = {"butt": 1, "v-band": 2, "flange": 2, "slip": 0, "clamp": 0}
 
 
 @dataclass(frozen=True)
@@ -64,6 +66,19 @@ class CutPiece:
     slip_mm: float = 0.0
     problem: str = ""
 
+    @property
+    def face_deg(self) -> float:
+        """How far off square its faces are cut: half a mitre's turn, half a slice's; 0 for what is cut square."""
+        piece = self.laid.piece
+        return piece.turn_deg / 2 if isinstance(piece, Mitre) else _face(self)
+
+    @property
+    def count(self) -> int:
+        """How many pieces of metal this line stands for: slices are one line."""
+        if isinstance(self.laid.piece, Pie):
+            return self.laid.piece.slices
+        return 0 if isinstance(self.laid.piece, Mitre) else 1
+
 
 @dataclass(frozen=True)
 class CutList:
@@ -82,64 +97,6 @@ class CutList:
     @property
     def problems(self) -> tuple[str, ...]:
         return tuple(p.problem for p in self.pieces if p.problem)
-
-
-@dataclass
-class _Offcut:
-    """What is left of a stock bend: one end still has its leg, the other is a saw face."""
-
-    stock: StockBend
-    angle_deg: float
-    source: str
-    whole_ends: int = 1
-
-
-@dataclass
-class _Bench:
-    """What has been taken from the shelf so far while a list is made."""
-
-    design: Design
-    offcuts: list[_Offcut] = field(default_factory=list)
-    taken: Counter[StockBend] = field(default_factory=Counter)
-
-    def take(self, bend: Bend) -> _Offcut | None:
-        """The smallest offcut that holds this bend, else the smallest new stock bend; None when none does."""
-
-        def fits(angle: float, clr: float) -> bool:
-            return abs(clr - bend.clr_mm) < 0.01 and angle >= bend.angle_deg - WHOLE_DEG
-
-        rests = [o for o in self.offcuts if fits(o.angle_deg, o.stock.clr_mm)]
-        if rests:
-            best = min(rests, key=lambda o: o.angle_deg)
-            self.offcuts.remove(best)
-            return best
-        new = [s for s in stock_on_hand(self.design) if fits(s.angle_deg, s.clr_mm)]
-        if not new:
-            return None
-        stock = min(new, key=lambda s: (s.angle_deg, s.leg_mm))
-        self.taken[stock] += 1
-        return _Offcut(stock, stock.angle_deg, f"{stock.angle_deg:g}° bend no. {self.taken[stock]}", whole_ends=2)
-
-    def put_back(self, rest: _Offcut, used_deg: float) -> float:
-        """Put what is left of a bend back; the angle left after the saw cut, 0 when nothing useful is."""
-        kerf = math.degrees(self.design.settings.kerf_mm / rest.stock.clr_mm)
-        left = rest.angle_deg - used_deg - kerf
-        if left < 2.0:
-            return 0.0
-        ends = max(0, rest.whole_ends - 1)
-        self.offcuts.append(_Offcut(rest.stock, left, f"rest of {rest.source.removeprefix('rest of ')}", ends))
-        return left
-
-
-def stock_on_hand(design: Design) -> tuple[StockBend, ...]:
-    """The job's stock bends, or 45, 90 and 180 of each allowed radius with 100 mm legs (common practice)."""
-    if design.settings.stock:
-        return design.settings.stock
-    return tuple(
-        StockBend(angle_deg=a, clr_mm=clr, leg_mm=Length(100.0))
-        for clr in design.settings.clr_mm
-        for a in (45.0, 90.0, 180.0)
-    )
 
 
 def arc_on(radius_mm: float, angle_deg: float) -> float:
@@ -184,35 +141,93 @@ def roll_mark(od_mm: float, roll_deg: float) -> RollMark:
 
 
 def cut_list(design: Design, laid: LaidRun) -> CutList:
-    """The pieces of metal of a run, in order, each bend with its stock and marks."""
-    bench = _Bench(design)
-    needs = [float(p.piece.length_mm) if isinstance(p.piece, Leg) else 0.0 for p in laid.pieces]
-    slips = _slips(laid.run)
+    """The pieces of metal of one run by itself, in order, each bend with its stock and marks."""
+    return cut_lists(design, (laid,))[0]
+
+
+def cut_lists(design: Design, runs: Sequence[LaidRun]) -> list[CutList]:
+    """The pieces of metal of several runs made together: what is left of one run's bends serves the next."""
+    bench = BendsAtHand(design)
+    lists = []
+    for laid in runs:
+        before = bench.taken.copy()
+        lists.append(_cut_run(design, bench, laid, before))
+    return lists
+
+
+def _cut_run(design: Design, bench: BendsAtHand, laid: LaidRun, before: Counter[StockBend]) -> CutList:
+    plan = _Plan.of(laid)
+    bends = {i: _cut_bend(bench, plan, i) for i, p in enumerate(laid.pieces) if isinstance(p.piece, Bend)}
     cuts: list[CutPiece] = []
-    bends: dict[int, CutPiece] = {}
-    for i, piece in enumerate(laid.pieces):
-        if isinstance(piece.piece, Bend):
-            bends[i] = _cut_bend(bench, laid.pieces, i, needs)
     for i, piece in enumerate(laid.pieces):
         number = len(cuts) + 1
         if i in bends:
-            cuts.append(_numbered(bends[i], number))
+            cuts.append(replace(bends[i], number=number))
         elif isinstance(piece.piece, Leg):
-            slip = slips.get(piece.piece.id, 0.0)
-            if needs[i] > SLIVER_MM or slip:
-                cuts.append(CutPiece(number, "straight", (i,), needs[i] + slip, piece.tube, piece, slip_mm=slip))
+            if plan.needs[i] + plan.slips[i] > SLIVER_MM:
+                long = plan.needs[i] + plan.slips[i]
+                cuts.append(CutPiece(number, "straight", (i,), long, piece.tube, piece, slip_mm=plan.slips[i]))
         else:
             cuts.append(_other(piece, number))
-    return _added_up(design, laid, cuts, bench)
+    return _added_up(design, laid, cuts, plan, bench.taken - before)
 
 
-def _numbered(cut: CutPiece, number: int) -> CutPiece:
-    return replace(cut, number=number)
+@dataclass
+class _Plan:
+    """A run while its bends are cut: what straight each leg still needs beside what comes with the bends [mm], how far
+    each piece is pushed into the next [mm], and how each piece is joined to the next.
 
+    `plain[i]` says that piece i meets piece i + 1 in a plain butt weld of one tube, so that the two may be one piece of
+    metal.
+    """
 
-def _slips(run: Run) -> dict[str, float]:
-    """Extra length of a piece that is pushed into the next, by piece id."""
-    return {j.after: float(j.overlap_mm) for j in run.joints if j.kind == "slip"}
+    laid: LaidRun
+    needs: list[float]
+    slips: list[float]
+    joints: list[JointKind]
+    plain: list[bool]
+
+    @classmethod
+    def of(cls, laid: LaidRun) -> _Plan:
+        pieces, said = laid.pieces, {j.after: j for j in laid.run.joints}
+        needs = [float(p.piece.length_mm) if isinstance(p.piece, Leg) else 0.0 for p in pieces]
+        slips = [float(said[p.piece.id].overlap_mm) if p.piece.id in said and said[p.piece.id].kind == "slip" else 0.0
+                 for p in pieces]  # fmt: skip
+        joints: list[JointKind] = [said[p.piece.id].kind if p.piece.id in said else "butt" for p in pieces]
+        plain = [p.piece.id not in said and k + 1 < len(pieces) and same_tube(p.tube, pieces[k + 1].tube)
+                 for k, p in enumerate(pieces)]  # fmt: skip
+        return cls(laid, needs, slips, joints, plain)
+
+    def leg(self, i: int, side: int) -> int | None:
+        """The leg ahead of (0) or behind (1) a bend that may come with it in one piece."""
+        k, joint = (i - 1, i - 1) if side == 0 else (i + 1, i)
+        there = 0 <= k < len(self.needs) and isinstance(self.laid.pieces[k].piece, Leg)
+        return k if there and self.plain[joint] else None
+
+    def keeps(self, i: int, side: int, stock_leg_mm: float) -> float:
+        """How much of a stock leg a bend keeps on one side, what is pushed into the next piece included: all that is
+        wanted, or so much that what is left is long enough to hold.
+        """
+        k = self.leg(i, side)
+        if k is None:
+            return min(stock_leg_mm, self.slips[i]) if side == 1 else 0.0
+        wanted = self.needs[k] + (self.slips[k] if side == 1 else 0.0)
+        if stock_leg_mm >= wanted:
+            return wanted
+        if self.slips[k]:  # the end that is pushed in stays one piece with its straight
+            return 0.0
+        return max(0.0, min(stock_leg_mm, self.needs[k] - SHORTEST_MM))
+
+    def take(self, i: int, side: int, kept_mm: float) -> float:
+        """Use up what a bend keeps; how much of it is pushed into the next piece."""
+        k = self.leg(i, side)
+        if k is None:
+            return kept_mm
+        slip = max(0.0, kept_mm - self.needs[k])
+        self.needs[k] = max(0.0, self.needs[k] - kept_mm)
+        if slip:
+            self.slips[k] = 0.0
+        return slip
 
 
 def _other(piece: LaidPiece, number: int) -> CutPiece:
@@ -222,48 +237,41 @@ def _other(piece: LaidPiece, number: int) -> CutPiece:
     return CutPiece(number, kind, (piece.index,), piece.length_mm, piece.tube, piece, roll=mark)
 
 
-def _cut_bend(bench: _Bench, pieces: Sequence[LaidPiece], i: int, needs: list[float]) -> CutPiece:
-    """Take one bend from its stock; its kept legs serve the straights beside it (`needs` is used up)."""
-    laid, bend = pieces[i], pieces[i].piece
+def _cut_bend(bench: BendsAtHand, plan: _Plan, i: int) -> CutPiece:
+    """Take one bend from its stock; its kept legs serve the straights beside it (what the plan needs is used up)."""
+    laid, bend = plan.laid.pieces[i], plan.laid.pieces[i].piece
     assert isinstance(bend, Bend)  # the caller looked
     od = float(laid.tube.od_mm)
     roll = roll_mark(od, bend.roll_deg)
-    rest = bench.take(bend)
+    rest = bench.take(bend, laid.tube)
     if rest is None:
-        why = _no_stock(bench.design, bend)
+        why = no_stock(bench.design, bend, laid.tube)
         return CutPiece(0, "bend", (i,), laid.length_mm, laid.tube, laid, roll=roll, problem=why)
-    before = i - 1 if i > 0 and isinstance(pieces[i - 1].piece, Leg) else None
-    after = i + 1 if i + 1 < len(pieces) and isinstance(pieces[i + 1].piece, Leg) else None
-    room = [needs[k] if k is not None else 0.0 for k in (before, after)]
+    leg = float(rest.stock.leg_mm) if rest.whole_ends else 0.0
+    could = [plan.keeps(i, side, leg) for side in (0, 1)]
     whole = rest.angle_deg - bend.angle_deg <= WHOLE_DEG
-    keep_in_first = room[0] >= room[1]
-    has_leg = [True, True] if whole and rest.whole_ends == 2 else [keep_in_first, not keep_in_first]
-    if rest.whole_ends == 0:
-        has_leg = [False, False]
-    keep = [min(float(rest.stock.leg_mm), room[k]) if has_leg[k] else 0.0 for k in (0, 1)]
-    for k, index in enumerate((before, after)):
-        if index is not None:
-            needs[index] -= keep[k]
+    # a leg on one end only goes where a slip needs it, else where more of it is used
+    first = could[0] >= could[1] and not plan.slips[i]
+    both = whole and rest.whole_ends == 2
+    keep = [could[side] if both or first == (side == 0) else 0.0 for side in (0, 1)]
+    plan.take(i, 0, keep[0])
+    slip = plan.take(i, 1, keep[1]) if keep[1] else 0.0
+    lacks = plan.slips[i] - keep[1] if plan.slips[i] and plan.leg(i, 1) is None else 0.0
     heel, throat = heel_and_throat(float(bend.clr_mm), od, bend.angle_deg)
-    from_end = float(rest.stock.leg_mm) if rest.whole_ends else 0.0
-    cut = "" if whole else ("outlet" if keep_in_first else "inlet")
     left = 0.0 if whole else bench.put_back(rest, bend.angle_deg)
-    kept_here = keep[0] if keep_in_first else keep[1]
     marks = BendMarks(
-        rest.stock, rest.source, keep[0], keep[1], cut, heel, throat, from_end + heel, from_end + throat,
-        from_end - kept_here, left, bend.angle_deg,
+        rest.stock, rest.source, keep[0], keep[1], "" if whole else ("outlet" if first else "inlet"), heel, throat,
+        leg + heel, leg + throat, leg - (keep[0] if first else keep[1]), left, bend.angle_deg,
     )  # fmt: skip
-    covered = tuple(k for k in (before if keep[0] else None, i, after if keep[1] else None) if k is not None)
-    return CutPiece(0, "bend", covered, laid.length_mm + keep[0] + keep[1], laid.tube, laid, marks, roll)
+    covered = tuple(k for k, kept in ((i - 1, keep[0]), (i, 1.0), (i + 1, keep[1] - slip)) if kept > 0)
+    short = f"the slip needs {lacks:.0f} mm more of straight behind the bend: put a straight there"
+    length = laid.length_mm + keep[0] + keep[1]
+    return CutPiece(0, "bend", covered, length, laid.tube, laid, marks, roll, slip, short if lacks > 0.05 else "")
 
 
-def _no_stock(design: Design, bend: Bend) -> str:
-    angles = [s.angle_deg for s in stock_on_hand(design) if abs(s.clr_mm - bend.clr_mm) < 0.01]
-    largest = f": the largest is {max(angles):g}°" if angles else ""
-    return f"no stock bend of {bend.clr_mm:g} mm radius holds {bend.angle_deg:.1f}°{largest}"
-
-
-def _added_up(design: Design, laid: LaidRun, cuts: list[CutPiece], bench: _Bench) -> CutList:
+def _added_up(
+    design: Design, laid: LaidRun, cuts: list[CutPiece], plan: _Plan, taken: Counter[StockBend]
+) -> CutList:  # fmt: skip
     tube_mm, tube_kg = 0.0, 0.0
     for piece in laid.pieces:
         if not isinstance(piece.piece, InLine):
@@ -273,14 +281,14 @@ def _added_up(design: Design, laid: LaidRun, cuts: list[CutPiece], bench: _Bench
         tube_mm += cut.slip_mm
         tube_kg += cut.slip_mm / 1000 * tube_mass_per_metre(cut.tube)
     parts = [p for p in (design.part(c.laid.piece.part) for c in cuts if isinstance(c.laid.piece, InLine)) if p]
-    joints, weld = _joints(laid, cuts)
+    met = seams(laid, cuts, plan.joints)
     return CutList(
         tuple(cuts),
-        tuple(sorted(bench.taken.items(), key=lambda item: (item[0].clr_mm, item[0].angle_deg))),
+        tuple(sorted(taken.items(), key=lambda item: (item[0].clr_mm, item[0].angle_deg))),
         sum(c.length_mm for c in cuts if c.kind == "straight"),
         tube_mm,
-        joints,
-        weld,
+        len(met),
+        sum(seam.weld_mm for seam in met),
         tube_kg,
         sum(p.item.mass_kg or 0.0 for p in parts),
         tuple(p.name or p.item.kind for p in parts if p.item.mass_kg is None),
@@ -292,18 +300,57 @@ def tube_mass_per_metre(tube: Tube) -> float:
     return mass_per_metre(float(tube.od_mm), float(tube.wall_mm), DENSITY_KG_M3[tube.material])
 
 
-def _joints(laid: LaidRun, cuts: list[CutPiece]) -> tuple[int, float]:
-    """Number of joints, the ends included, and the weld they need [mm]."""
-    if not cuts:
-        return 0, 0.0
-    kinds = {j.after: j.kind for j in laid.run.joints}
-    count, weld = 0, 0.0
-    ends = [None, *cuts] if laid.run.start else list(cuts)
-    for k, cut in enumerate(ends):
-        if k == len(ends) - 1 and not laid.run.aim:
+# --- where pieces of metal meet --------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class Seam:
+    """Where two pieces of metal meet, or one meets a port: how, and how far round is welded [mm]."""
+
+    kind: JointKind
+    weld_mm: float
+
+
+def seams(laid: LaidRun, cuts: Sequence[CutPiece], joints: Sequence[JointKind]) -> list[Seam]:
+    """Every seam of a run in order: at its start, between pieces, between slices, and at its aim.
+
+    A mitre is no piece of metal but a slanted seam between two; slices meet each other and what stands beside them on
+    slanted faces too.
+    """
+    metal = [cut for cut in cuts if cut.kind != "mitre"]
+    if not metal:
+        return []
+    said: dict[str, JointKind] = {j.after: j.kind for j in laid.run.joints}
+    start = laid.run.start
+    saddle = 90.0 - start.angle_deg if isinstance(start, Tap) else 0.0
+    at_start: JointKind = said.get("start", "butt")
+    found = [_seam(at_start, metal[0].tube, max(_face(metal[0]), saddle))]
+    for k, cut in enumerate(metal):
+        if isinstance(cut.laid.piece, Pie):
+            found += [_seam("butt", cut.tube, _face(cut)) for _ in range(cut.laid.piece.slices - 1)]
+        after = metal[k + 1] if k + 1 < len(metal) else None
+        if after is None and not laid.run.aim:
             continue
-        after = "start" if cut is None else laid.pieces[max(cut.pieces)].piece.id
-        tube = laid.run.tube if cut is None else cut.tube
-        count += 1
-        weld += WELDS[kinds.get(after, "butt")] * circumference(float(tube.od_mm))
-    return count, weld
+        found.append(_between(laid, cut, after, joints))
+    return found
+
+
+def _between(laid: LaidRun, cut: CutPiece, after: CutPiece | None, joints: Sequence[JointKind]) -> Seam:
+    """The seam behind a piece: of the kind its design piece says, plain where it lies within a straight."""
+    last, first = max(cut.pieces), min(after.pieces) if after else len(laid.pieces)
+    slant = max(_face(cut), _face(after) if after else 0.0)
+    if first <= last:  # both hold some of the same straight
+        return _seam("butt", cut.tube, slant)
+    between = laid.pieces[last + 1 : first]
+    slant = max([slant, *(p.piece.turn_deg / 2 for p in between if isinstance(p.piece, Mitre))])
+    kind: JointKind = next((joints[k] for k in range(last, first) if joints[k] != "butt"), "butt")
+    return _seam(kind, cut.tube, slant)
+
+
+def _face(cut: CutPiece) -> float:
+    """How far a piece's faces are cut off square [deg]."""
+    return cut.laid.piece.turn_each_deg / 2 if isinstance(cut.laid.piece, Pie) else 0.0
+
+
+def _seam(kind: JointKind, tube: Tube, slant_deg: float) -> Seam:
+    return Seam(kind, WELDS[kind] * slanted_circumference(float(tube.od_mm), slant_deg))

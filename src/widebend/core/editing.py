@@ -37,7 +37,7 @@ def _with_run(design: Design, run: Run) -> Design:
     """Validated anew, but for the survey: that did not change, and a whole one takes longer than all the rest."""
     sitting = resited(design, _run(design, run.id), run)
     followed = follow_twins(sitting.model_copy(update={"survey": Survey()}), run.id)
-    changed = Design.model_validate(followed.model_dump())
+    changed = followed.validated()
     return changed.model_copy(update={"survey": design.survey})
 
 

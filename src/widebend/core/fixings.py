@@ -5,7 +5,7 @@ from __future__ import annotations
 from .errors import EditError
 from .frame import roll_for_clock
 from .placing import joined_at
-from .records import Attachment, Design, Hanger, Joint, JointKind, Run, Survey, Tap, Tube
+from .records import Attachment, Design, Hanger, Joint, JointKind, Run, Tap, Tube
 from .route import LaidPiece, lay_run
 from .units import Length, format_length
 
@@ -21,7 +21,7 @@ def add_boss(
     boss = Attachment(id=_free("boss", {a.id for a in design.attachments}), kind="boss", name=name, run=run_id,
                       piece=piece_id, along_mm=Length(along_mm), roll_deg=_roll(piece, clock_deg),
                       stands_mm=Length(stands_mm), watches=watches)  # type: ignore[arg-type]  # fmt: skip
-    return _valid(design.model_copy(update={"attachments": (*design.attachments, boss)}))
+    return design.model_copy(update={"attachments": (*design.attachments, boss)}).validated()
 
 
 def add_hanger(design: Design, run_id: str, piece_id: str, along_mm: float, hang_point: str | None) -> Design:
@@ -31,7 +31,7 @@ def add_hanger(design: Design, run_id: str, piece_id: str, along_mm: float, hang
         raise EditError("there is no such hang point on the Underbody step", "hang_point")
     hanger = Hanger(id=_free("hanger", {h.id for h in design.hangers}), run=run_id, piece=piece_id,
                     along_mm=Length(along_mm), hang_point=hang_point or None)  # fmt: skip
-    return _valid(design.model_copy(update={"hangers": (*design.hangers, hanger)}))
+    return design.model_copy(update={"hangers": (*design.hangers, hanger)}).validated()
 
 
 def add_branch(
@@ -52,7 +52,7 @@ def add_branch(
     if aim:
         joined_at(design, aim)
         new = new.model_copy(update={"aim": aim})
-    return _valid(design.model_copy(update={"runs": (*design.runs, new)})), new.id
+    return design.model_copy(update={"runs": (*design.runs, new)}).validated(), new.id
 
 
 def set_joint(design: Design, run_id: str, after: str, kind: JointKind, overlap_mm: float = 0.0) -> Design:
@@ -66,7 +66,7 @@ def set_joint(design: Design, run_id: str, after: str, kind: JointKind, overlap_
     if kind != "butt":
         joints += (Joint(after=after, kind=kind, overlap_mm=Length(overlap_mm if kind == "slip" else 0.0)),)
     runs = tuple(r.model_copy(update={"joints": joints}) if r.id == run_id else r for r in design.runs)
-    return _valid(design.model_copy(update={"runs": runs}))
+    return design.model_copy(update={"runs": runs}).validated()
 
 
 def without_fixing(design: Design, fixing_id: str) -> Design:
@@ -95,9 +95,3 @@ def _roll(piece: LaidPiece, clock_deg: float) -> float:
 
 def _free(kind: str, taken: set[str]) -> str:
     return next(f"{kind}-{n}" for n in range(1, 1000) if f"{kind}-{n}" not in taken)
-
-
-def _valid(design: Design) -> Design:
-    """Validated anew, but for the survey, which nothing here changes."""
-    bare = design.model_copy(update={"survey": Survey()})
-    return Design.model_validate(bare.model_dump()).model_copy(update={"survey": design.survey})

@@ -63,8 +63,8 @@ def tube_gaps(segments: Vector, around: Around, extra_mm: float) -> tuple[Vector
     if not n:
         return np.zeros((m, 0)), np.zeros((m, 0))
     each, along = clearance.all_gaps(segments, around.rows, culls[around.owner])
-    if len(each) != m:
-        each, along = _least_by_owner(each, along, around.owner, culls, n)
+    # always by owner: a scan has no rows and an outline several, so equal counts say nothing about whose a row is
+    each, along = _least_by_owner(each, along, around.owner, culls, n)
     for j, obstacle in enumerate(around.obstacles):
         if obstacle.mesh is not None:
             each[j], along[j] = _to_mesh(segments, obstacle.mesh, float(culls[j]))
@@ -125,13 +125,11 @@ def distances(points: Vector, obstacle: Obstacle) -> Vector:
 
 def point_gaps(points: Vector, around: Around) -> Vector:
     """Signed distance of points (n, 3) to each thing (m): (n, m) [mm], minus inside; far where a shape is not known."""
-    each = clearance.point_distances(points, around.rows)
-    if len(around.rows) != len(around.obstacles):
-        out = np.full((len(points), len(around.obstacles)), clearance.FAR)
-        if len(around.rows):
-            first = np.flatnonzero(np.diff(around.owner, prepend=-1))
-            out[:, around.owner[first]] = np.minimum.reduceat(each, first, axis=1)
-        each = out
+    each = np.full((len(points), len(around.obstacles)), clearance.FAR)
+    if len(around.rows):
+        first = np.flatnonzero(np.diff(around.owner, prepend=-1))
+        of_rows = clearance.point_distances(points, around.rows)
+        each[:, around.owner[first]] = np.minimum.reduceat(of_rows, first, axis=1)
     for j, obstacle in enumerate(around.obstacles):
         if obstacle.mesh is not None:
             mesh, turn = obstacle.mesh.mesh, obstacle.mesh.turn

@@ -1,4 +1,4 @@
-"""Triangle meshes: a scan or a printed mock-up, indexed once for exact distances, kept under its content's hash.
+"""Triangle meshes: a scan or a printed mock-up, indexed once for exact distances, named by its content's hash.
 
 Triangles are halved across their longest side again and again, down to LEAF at a time, into a complete binary tree of
 boxes: a tree without pointers, built by array operations alone.
@@ -8,10 +8,8 @@ from __future__ import annotations
 
 import hashlib
 import math
-from collections import OrderedDict
 from dataclasses import dataclass
 from functools import lru_cache
-from threading import Lock
 
 import numpy as np
 import shapely
@@ -24,11 +22,10 @@ from .solids import TRIANGLE
 MOST_TRIANGLES = 500_000
 FARTHEST_MM = 50_000.0  # nothing under a vehicle is farther from its axle: the file's unit is another
 LEAF = 4
-MOST_KEPT = 2_000_000  # triangles whose index one worker keeps; the least lately used goes first
 Array = NDArray[np.float64]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class TriangleMesh:
     """An indexed mesh in its own frame [mm].
 
@@ -129,33 +126,6 @@ def _halved(points: Array, leaves: int) -> NDArray[np.int64]:
     return np.asarray(order)
 
 
-# --- what this process knows --------------------------------------------------------------------------------------
-
-_known: OrderedDict[str, TriangleMesh] = OrderedDict()
-_lock = Lock()
-
-
-def remember(kept: bytes) -> TriangleMesh:
-    """Index a mesh and keep it, by content: an answer never depends on what is known, only its speed does."""
-    name = name_of(kept)
-    found = recall(name)
-    if found is None:
-        found = indexed(kept)
-        with _lock:
-            _known[name] = found
-            while len(_known) > 1 and sum(len(m.rows) for m in _known.values()) > MOST_KEPT:
-                _known.popitem(last=False)
-    return found
-
-
-def recall(sha256: str) -> TriangleMesh | None:
-    """A mesh this process has met, or None."""
-    with _lock:
-        if sha256 in _known:
-            _known.move_to_end(sha256)
-        return _known.get(sha256)
-
-
 # --- for drawing --------------------------------------------------------------------------------------------------
 
 
@@ -171,10 +141,9 @@ def thinned(corners: Array, cells: int) -> Array:
 
 
 @lru_cache(maxsize=64)
-def thinned_by_name(sha256: str, cells: int = 40) -> Array:
-    """The thinned triangles of a mesh this process knows; none when it does not."""
-    mesh = recall(sha256)
-    return thinned(mesh.rows[:, 1:].reshape(-1, 3, 3), cells) if mesh else np.zeros((0, 3, 3))
+def thinned_mesh(mesh: TriangleMesh, cells: int = 40) -> Array:
+    """The thinned triangles of a mesh."""
+    return thinned(mesh.rows[:, 1:].reshape(-1, 3, 3), cells)
 
 
 def shadow(corners: Array, axes: tuple[int, int]) -> list[Vector]:

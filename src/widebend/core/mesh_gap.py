@@ -15,7 +15,7 @@ import math
 import numpy as np
 from numba import njit
 
-from .clearance import ARC, FAR, TOLERANCE_MM, centre, least_on, segment_gap, swept_gap, trimmed
+from .clearance import ARC, FAR, TOLERANCE_MM, centre, least_on, reach_of, segment_gap, swept_gap, trimmed
 from .mesh import LEAF
 from .solids import signed_distance
 
@@ -149,14 +149,14 @@ def _skin_gap(segs, k, rows, low, high, best):
     spans = np.empty((512, 2))
     nodes[0], spans[0, 0], spans[0, 1], top = 0, 0.0, seg[1], 1
     trim_low, trim_high = np.empty(segs.shape[0]), np.empty(segs.shape[0])
-    here = np.empty(6)
+    here, reach = np.empty(6), reach_of(seg)
     at = -1.0
     while top > 0:
         top -= 1
         node, a, b = nodes[top], spans[top, 0], spans[top, 1]
         half = 0.5 * (b - a)
         centre(seg, a + half, here)
-        if _box_distance(low[node], high[node], here[0], here[1], here[2]) - half - seg[2] >= best:
+        if _box_distance(low[node], high[node], here[0], here[1], here[2]) - half - reach >= best:
             continue
         size = max(high[node, 0] - low[node, 0], high[node, 1] - low[node, 1], high[node, 2] - low[node, 2])
         if top < 500 and b - a > size and b - a > 1.0:
@@ -180,8 +180,8 @@ def _skin_gap(segs, k, rows, low, high, best):
             first = (node - leaves + 1) * LEAF
             for j in range(first, min(first + LEAF, rows.shape[0])):
                 # as if the ends were round: never more than the gap of the flat end
-                value, where = least_on(seg, rows[j], a, b, best + seg[2])
-                if where >= 0.0 and value - seg[2] < best - 1e-9:
+                value, where = least_on(seg, rows[j], a, b, best + reach)
+                if where >= 0.0 and value - reach < best - 1e-9:
                     trimmed(segs, rows[j], trim_low, trim_high)
                     gap, place = segment_gap(seg, rows[j], trim_low[k], trim_high[k], best)
                     if place >= 0.0:

@@ -188,4 +188,4 @@ def follow_twins(design: Design, run_id: str) -> Design:
 
 
 def _valid(design: Design) -> Design:
-    return Design.model_validate(design.model_dump())
+    return design.validated()

@@ -1,8 +1,8 @@
 """How the system itself moves: ahead of the flex with the engine, behind it on its hangers; all of it grows when hot.
 
-A position is x -> scale * turn x + shift. Growth is a scaling about the point where the system is held: every straight,
-radius and diameter grows by the same share, so a tube stays a tube and the kernel needs nothing new. Where metals are
-mixed the one that grows most counts for all: never too little.
+A position is x -> scale * turn x + shift. What is of one metal grows as a scaling: every straight, radius and diameter
+by the same share, so a tube stays a tube and the kernel needs nothing new. Where metals are mixed each has a scaling of
+its own (`growth`): what moves alike and has grown alike is one *mover*, named "hung", "hung 2" and so on.
 """
 
 from __future__ import annotations
@@ -17,14 +17,12 @@ import numpy as np
 
 from .bodies import PartBody, Segments, System
 from .frame import Vector
+from .growth import Grown, grown, grown_behind
 from .motion import positions
-from .records import Design, InLine, Tap
-from .route import LaidRun, placed_port
+from .records import Design, InLine, Tap, Tube
+from .route import LaidRun
 from .solids import motion_of
 
-# mean growth for each kelvin between room and about 400 C: EN 10088-1 for 304 and 409, handbook values for the others
-# (docs/sources.md)
-GROWTH_PER_K = {"mild": 13.5e-6, "aluminised": 13.5e-6, "409": 12.0e-6, "304": 17.5e-6, "titanium": 9.4e-6}
 ENGINE, HUNG, FLEX, BODY = "engine", "hung", "flex", "body"
 ENGINE_GROUP = "engine"
 
@@ -86,14 +84,21 @@ class Movers:
         return {mover: np.array(rows) for mover, rows in out.items()}
 
 
-def mover_behind(design: Design, moves: Movers, run_id: str, kept: int) -> str:
-    """What new pipe moves with that follows the first `kept` pieces of a run."""
-    run = design.run(run_id)
-    if run is None:
-        return HUNG
+def goes_as(mover: str) -> str:
+    """What a mover moves with, however it grows: engine, hung, flex or body."""
+    return mover.partition(" ")[0]
+
+
+def behind(design: Design, system: System, run: LaidRun, kept: int, tube: Tube) -> tuple[str, tuple[Position, ...]]:
+    """What new pipe moves with that follows the first `kept` pieces of a run, and every position of it, rest first."""
+    moves = movers(design, system)
     if kept:
-        return _onward(moves.pieces.get((run_id, kept - 1), HUNG))
-    return _where_from(run.start, moves.parts, moves.pieces)
+        mover = _onward(moves.pieces.get((run.run.id, kept - 1), HUNG))
+    else:
+        mover = _where_from(run.run.start, moves, system)
+    rise = float(design.settings.rules.hot_rise_k)
+    hot = _hot(grown_behind(design, system, rise, run, kept, tube)) if rise > 0 else REST
+    return mover, tuple(_product(_moved(design)[mover], hot))
 
 
 def movers(design: Design, system: System) -> Movers:
@@ -121,7 +126,7 @@ def movers(design: Design, system: System) -> Movers:
     for _ in range(len(system.runs) + len(faces) + 1):
         before = dict(parts), dict(pieces)
         for run in system.runs:
-            _along(run, parts, pieces, reach)
+            _along(run, Movers(pieces, parts, has_flex=False), system, reach)
         for front, back in ahead:
             if front in parts:
                 reach(back, _onward(parts[front]))
@@ -140,31 +145,53 @@ def _onward(mover: str) -> str:
     return HUNG if mover == FLEX else mover
 
 
-def _where_from(start: str | Tap, parts: dict[str, str], pieces: dict[tuple[str, int], str]) -> str:
-    """What the first pipe of a run moves with: its part, or (a branch) the front of the run it leaves."""
+def _where_from(start: str | Tap, moves: Movers, system: System) -> str:
+    """What the first pipe of a run moves with: its part, or (a branch) the piece it leaves."""
     if isinstance(start, Tap):
-        return next((mover for (run, _), mover in pieces.items() if run == start.run), HUNG)
-    return _onward(parts.get(start.partition(".")[0], HUNG))
+        main = next((r for r in system.runs if r.run.id == start.run), None)
+        sits = next((p.index for p in main.pieces if p.piece.id == start.piece), None) if main else None
+        return HUNG if sits is None else moves.pieces.get((start.run, sits), HUNG)
+    return _onward(moves.parts.get(start.partition(".")[0], HUNG))
 
 
-def _along(
-    run: LaidRun, parts: dict[str, str], pieces: dict[tuple[str, int], str], reach: Callable[[str, str], None]
-) -> None:
-    mover = _where_from(run.run.start, parts, pieces)
+def _along(run: LaidRun, moves: Movers, system: System, reach: Callable[[str, str], None]) -> None:
+    mover = _where_from(run.run.start, moves, system)
     for piece in run.pieces:
         if isinstance(piece.piece, InLine):
             reach(piece.piece.part, mover)
-            pieces[(run.run.id, piece.index)] = parts[piece.piece.part]
-            mover = _onward(parts[piece.piece.part])
+            moves.pieces[(run.run.id, piece.index)] = moves.parts[piece.piece.part]
+            mover = _onward(moves.parts[piece.piece.part])
         else:
-            pieces[(run.run.id, piece.index)] = mover
+            moves.pieces[(run.run.id, piece.index)] = mover
     if run.run.aim:
         reach(run.run.aim.partition(".")[0], mover)
 
 
-def system_positions(design: Design, system: System) -> dict[str, tuple[Position, ...]]:
-    """Every position of each mover, rest first: the product of how it is moved with cold and hot."""
-    hot = _growth(design, system)
+def movement(design: Design, system: System) -> tuple[Movers, dict[str, tuple[Position, ...]]]:
+    """What each piece and part moves with, and every position of each mover, rest first: the product of how it is moved
+    with cold and hot.
+    """
+    moves, moved = movers(design, system), _moved(design)
+    pieces, parts = grown(design, system, float(design.settings.rules.hot_rise_k))
+    names: dict[tuple[str, object], str] = {}
+    places = {mover: tuple(_product(at, REST)) for mover, at in moved.items()}
+
+    def named(mover: str, body: Grown | None) -> str:
+        """The mover of what grows so: the first of its kind keeps the plain name."""
+        key = mover, body and (round(body.share, 9), *(round(v, 4) for v in body.shift))
+        if key not in names:
+            others = sum(kind == mover for kind, _ in names)
+            names[key] = f"{mover} {others + 1}" if others else mover
+            places[names[key]] = tuple(_product(moved[mover], _hot(body) if body else REST))
+        return names[key]
+
+    own = {key: named(mover, pieces.get(key)) for key, mover in moves.pieces.items()}
+    hardware = {part: named(mover, parts.get(part)) for part, mover in moves.parts.items()}
+    return Movers(own, hardware, moves.has_flex), places
+
+
+def _moved(design: Design) -> dict[str, list[Position]]:
+    """How each kind of mover is moved, cold."""
     group = design.survey.group(ENGINE_GROUP)
     rocked = [Position(s.name, *motion_of(s)) for s in positions(group, design.survey)] if group else [REST]
     rest = next((p for p in rocked if np.allclose(p.turn, np.eye(3)) and np.allclose(p.shift, 0.0)), REST)
@@ -174,8 +201,11 @@ def system_positions(design: Design, system: System) -> dict[str, tuple[Position
     if swing > 0:
         hung += [Position(f"swung {side}", np.eye(3), np.array([0.0, y, 0.0]))
                  for side, y in (("left", -swing), ("right", swing))]  # fmt: skip
-    by_mover = {ENGINE: engine, HUNG: hung, BODY: [REST], FLEX: engine + hung[1:]}
-    return {mover: tuple(_product(moved, hot)) for mover, moved in by_mover.items()}
+    return {ENGINE: engine, HUNG: hung, BODY: [REST], FLEX: engine + hung[1:]}
+
+
+def _hot(body: Grown) -> Position:
+    return Position("hot", np.eye(3), np.array(body.shift), 1.0 + body.share)
 
 
 def _product(moved: list[Position], hot: Position) -> list[Position]:
@@ -186,23 +216,6 @@ def _product(moved: list[Position], hot: Position) -> list[Position]:
         name = ", ".join(n for n in (at.name, warm.name) if n)
         out.append(Position(name, at.turn, at.turn @ warm.shift + at.shift, warm.scale))
     return out
-
-
-def _growth(design: Design, system: System) -> Position:
-    rise = design.settings.rules.hot_rise_k
-    held = held_at(design, system)
-    if rise <= 0 or held is None:
-        return REST
-    share = 1.0 + rise * max((GROWTH_PER_K[r.run.tube.material] for r in system.runs), default=0.0)
-    return Position("hot", np.eye(3), (1.0 - share) * held, share)
-
-
-def held_at(design: Design, system: System) -> Vector | None:
-    """The place the hot system grows from: the port the job names, else where the first run starts."""
-    named = placed_port(design, design.settings.fixed_at) if design.settings.fixed_at else None
-    if named is not None:
-        return named.point
-    return system.runs[0].start.point if system.runs else None
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ from . import clearance
 from .bodies import PartBody, Segments, System, body_reach, joint_segments
 from .frame import Vector
 from .gaps import Around, packed, part_gap, point_gaps, tube_gaps, worst_margin
-from .moving import ENGINE, ENGINE_GROUP, HUNG, REST, Movers, Position, Reaches, farthest
+from .moving import ENGINE, ENGINE_GROUP, HUNG, REST, Movers, Position, Reaches, farthest, goes_as
 from .obstacles import Obstacle
 from .route import LaidRun
 
@@ -78,7 +78,7 @@ def nearest(
 
 def against(around: Sequence[Obstacle], mover: str) -> Against:
     """What a mover is checked against."""
-    if mover != ENGINE:
+    if goes_as(mover) != ENGINE:
         return Against(packed(around), packed([]))
     with_it = [o for o in around if o.thing.moves_with == ENGINE_GROUP]
     at_rest = {o.thing.id: o for o in reversed(with_it)}  # a group's first position is how it rests

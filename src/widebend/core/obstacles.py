@@ -10,7 +10,7 @@ import numpy as np
 
 from .errors import InputError
 from .frame import Vector, pose, unit
-from .mesh import TriangleMesh, recall
+from .mesh import TriangleMesh
 from .motion import positions
 from .outlines import biggest_round
 from .records import Box, Extrusion, GroupState, HalfSpace, LowLine, MeshShape, Rules, Shape, Survey, Thing, Window
@@ -85,7 +85,7 @@ def obstacles(survey: Survey, rules: Rules, view: View = "coming") -> list[Obsta
             needed = needed_gap(thing, rules)
             group = survey.group(thing.moves_with)
             for state in positions(group, survey) if group else (GroupState(name=""),):
-                out.append(_placed(thing, shape, state, needed))
+                out.append(_placed(thing, shape, state, needed, survey))
     return out + [_low_line(i, line, rules) for i, line in zip(LOW_LINES, _lines(survey), strict=True) if line]
 
 
@@ -99,10 +99,10 @@ def _low_line(line_id: str, line: LowLine, rules: Rules) -> Obstacle:
     return Obstacle(thing, "", solid_rows(shape), float(rules.low_line_gap_mm))
 
 
-def _placed(thing: Thing, shape: Shape, state: GroupState, needed: float) -> Obstacle:
+def _placed(thing: Thing, shape: Shape, state: GroupState, needed: float, survey: Survey) -> Obstacle:
     turn, shift = motion_of(state)
     mesh = None
-    if isinstance(shape, MeshShape) and (known := recall(shape.sha256)) is not None:
+    if isinstance(shape, MeshShape) and (known := survey.mesh(shape.sha256)) is not None:
         own = rotation_from_rpy(shape.rpy_deg)
         mesh = PlacedMesh(known, turn @ own, turn @ np.asarray(shape.shift, dtype=float) + shift)
     return Obstacle(thing, state.name, solid_rows(shape, turn, shift), needed, mesh)

@@ -1,58 +1,135 @@
 """The system against itself: pipe against pipe, pipe against hardware, hardware against hardware, all at rest.
 
-Pieces next to each other along the gas meet on purpose and are passed over, as is pipe near a port it is joined to.
+What meets on purpose is passed over, and no more than that: places of one pipe less than NEAR_A_PORT_OD diameters (and
+the wanted gap) apart along it; of two pipes what is as near to a part that both touch, or to two parts that stand
+face to face, or to where one leaves the other's side; of a pipe and a part it touches what is as near to its port.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
 from . import clearance
-from .bodies import MEETS_MM, PartBody, System, body_reach
+from .bodies import MEETS_MM, PartBody, Segments, System, body_reach, tube_segments
 from .findings import Finding, point
 from .frame import Vector
+from .pipe_gap import least_between
 from .records import Design, InLine, Part, Tap
-from .route import LaidRun, spaced
+from .route import LaidRun
 from .solids import CYLINDER, PRISM, WIDTH
 
-SPACING_MM = 8.0
+# how far pipe is passed over near what it is joined to, in diameters: bends of 1 x OD back to back have come clear of
+# each other by then
+NEAR_A_PORT_OD = 2.5
 
 
 def own_findings(design: Design, system: System) -> Iterator[Finding]:
     """Every pair of pipes, and of pipe and hardware, that is nearer than the shop wants."""
     wanted = float(design.settings.rules.own_gap_mm)
-    sampled = [(run, *_sampled(run)) for run in system.runs]
-    yield from _between_tubes(sampled, wanted)
-    yield from _tubes_and_parts(system, sampled, wanted)
+    pipes = [pipe_of(run, wanted, tube) for run, tube in zip(system.runs, system.tubes, strict=True)]
+    yield from _between_pipes(system, pipes, wanted)
+    yield from _pipes_and_parts(system, pipes, wanted)
     yield from _between_parts(system, wanted)
 
 
-Sampled = tuple[LaidRun, Vector, Vector, Vector]
+@dataclass(frozen=True)
+class Touch:
+    """Where along a run [mm] a part sits: at its start, at its aim, or in its line."""
+
+    part: str
+    low: float
+    high: float
 
 
-def _between_tubes(sampled: list[Sampled], wanted: float) -> Iterator[Finding]:
-    for i, (run, points, owner, s) in enumerate(sampled):
-        for other, points2, owner2, s2 in sampled[i:]:
-            if not len(points) or not len(points2) or (other is not run and _share_a_part(run, other)):
+@dataclass(frozen=True)
+class Pipe:
+    """A run's segments with where along it each begins [mm], what it touches, and how far from a shared port what is
+    joined is not held against each other: `near_mm`.
+    """
+
+    run: LaidRun
+    rows: Vector
+    piece: Vector
+    starts: Vector
+    touches: tuple[Touch, ...]
+    near_mm: float
+
+    @property
+    def name(self) -> str:
+        return self.run.run.name or self.run.run.id
+
+
+def pipe_of(run: LaidRun, wanted: float, tube: Segments | None = None) -> Pipe:
+    """A run as it is held against others; `tube` its segments when they are at hand."""
+    tube = tube or tube_segments(run)
+    ends = np.cumsum([0.0, *(p.length_mm for p in run.pieces)])
+    starts, at = np.zeros(len(tube.rows)), 0.0
+    for k, (row, piece) in enumerate(zip(tube.rows, tube.piece, strict=True)):
+        at = ends[piece] if not k or tube.piece[k - 1] != piece else at
+        starts[k] = at
+        at += row[1]
+    touches = [Touch(p.piece.part, ends[p.index], ends[p.index + 1]) for p in run.pieces if isinstance(p.piece, InLine)]
+    for end, where in ((run.run.start, 0.0), (run.run.aim, float(ends[-1]))):
+        if isinstance(end, str):
+            touches.append(Touch(end.partition(".")[0], where, where))
+    widest = 2.0 * float(tube.rows[:, 2].max(initial=0.0))
+    return Pipe(run, tube.rows, tube.piece, starts, tuple(touches), NEAR_A_PORT_OD * widest + wanted)
+
+
+def _between_pipes(system: System, pipes: list[Pipe], wanted: float) -> Iterator[Finding]:
+    facing = {frozenset((a.part.id, b.part.id)) for a, b in system.faces}
+    for i, one in enumerate(pipes):
+        for two in pipes[i:]:
+            if not len(one.rows) or not len(two.rows):
                 continue
-            reach = float(run.run.tube.od_mm + other.run.tube.od_mm) / 2
-            if _apart(points, points2) > reach + wanted:
-                continue
+            skips = np.array(list(_skips(one, two, facing, wanted))).reshape(-1, 4)
             # along one pipe only places well apart along it can clash
-            least_apart = 2.5 * run.run.tube.od_mm + wanted if other is run else -1.0
-            distance, a, b = clearance.nearest_pair(points, points2, s, s2, least_apart)
-            if distance - reach < wanted:
-                whose = "its own pipe" if other is run else f"{other.run.name or other.run.id}"
-                yield _finding(distance - reach, wanted, f"{whose} at piece {int(owner2[b]) + 1}", point(points[a]),
-                               run.run.id, int(owner[a]), "", other.run.id)  # fmt: skip
+            least_apart = one.near_mm if one is two else -1.0
+            gap, row, s, other = least_between(one.rows, one.starts, two.rows, two.starts, skips, least_apart, wanted)
+            if row >= 0:
+                whose = "its own pipe" if one is two else two.name
+                here = np.empty(6)
+                clearance.centre(one.rows[row], s, here)
+                yield _finding(float(gap), wanted, f"{whose} at piece {int(two.piece[other]) + 1}", point(here[:3]),
+                               one.run.run.id, int(one.piece[row]), "", two.run.run.id)  # fmt: skip
 
 
-def _apart(a: Vector, b: Vector) -> float:
-    """How far apart the boxes round two clouds of points are, along one axis: never more than they are."""
-    gap = np.maximum(a.min(axis=0) - b.max(axis=0), b.min(axis=0) - a.max(axis=0))
-    return float(gap.max())
+def segments_apart(pipe: Pipe, other: Pipe, system: System, wanted: float) -> Vector:
+    """A pipe's segments (n, 14) less what is near anything that it and another pipe both touch."""
+    facing = {frozenset((a.part.id, b.part.id)) for a, b in system.faces}
+    spans = [(skip[0], skip[1]) for skip in _skips(pipe, other, facing, wanted)]
+    return _less(pipe, spans).rows
+
+
+def _skips(one: Pipe, two: Pipe, facing: set[frozenset[str]], wanted: float) -> Iterator[tuple[float, ...]]:
+    """What of two pipes is not held against each other: near a part that both touch, or two that stand face to face;
+    near where one leaves the other's side.
+    """
+    for a in one.touches:
+        for b in two.touches:
+            if (a.part == b.part and a is not b) or frozenset((a.part, b.part)) in facing:
+                yield a.low - one.near_mm, a.high + one.near_mm, b.low - two.near_mm, b.high + two.near_mm
+    if one is not two:
+        yield from ((*main, *branch) for branch, main in _at_tap(two, one, wanted))
+        yield from ((*branch, *main) for branch, main in _at_tap(one, two, wanted))
+
+
+def _at_tap(branch: Pipe, main: Pipe, wanted: float) -> Iterator[tuple[tuple[float, float], tuple[float, float]]]:
+    """The stretch of a branch that cannot be clear of the pipe it leaves yet, and that pipe's stretch beside it."""
+    tap = branch.run.run.start
+    if not isinstance(tap, Tap) or tap.run != main.run.run.id or not len(branch.rows):
+        return
+    sits = next((p for p in main.run.pieces if p.piece.id == tap.piece), None)
+    if sits is None:
+        return
+    at = sum(p.length_mm for p in main.run.pieces[: sits.index]) + min(float(tap.along_mm), sits.length_mm)
+    radii = float(sits.tube.od_mm) / 2 + float(branch.rows[0, 2])
+    reach = max(branch.near_mm, (radii + wanted) / math.sin(math.radians(tap.angle_deg)))
+    yield (0.0, reach), (at - reach - radii, at + reach + radii)
 
 
 def _finding(
@@ -62,54 +139,66 @@ def _finding(
     return Finding("touches" if gap < 0 else "own", run, piece, part, thing, name, gap_mm=gap, needed_mm=wanted, at=at)
 
 
-def _share_a_part(a: LaidRun, b: LaidRun) -> bool:
-    """Whether two runs meet: at a part, or one is a branch of the other."""
-    if any(isinstance(x.run.start, Tap) and x.run.start.run == y.run.id for x, y in ((a, b), (b, a))):
-        return True
-    return bool(_joined_parts(a) & _joined_parts(b))
+def _pipes_and_parts(system: System, pipes: list[Pipe], wanted: float) -> Iterator[Finding]:
+    """Pipe against the bodies of parts; of a part it touches, or one that stands face to face with that, only what is
+    not near its port there.
+    """
+    facing = {frozenset((a.part.id, b.part.id)) for a, b in system.faces}
+    by_part: dict[str, list[PartBody]] = {}
+    for body in system.bodies:
+        by_part.setdefault(body.part.id, []).append(body)
+    for pipe in pipes:
+        for part, bodies in by_part.items():
+            near = [t for t in pipe.touches if t.part == part or frozenset((t.part, part)) in facing]
+            away = _less(pipe, [(t.low - pipe.near_mm, t.high + pipe.near_mm) for t in near])
+            if not len(away.rows):
+                continue
+            solids = np.array([solid_of(body) for body in bodies])
+            gaps, along = clearance.all_gaps(away.rows, solids, np.full(len(solids), wanted))
+            j, k = np.unravel_index(int(gaps.argmin()), gaps.shape)
+            if along[j, k] >= 0.0:
+                here = np.empty(6)
+                clearance.centre(away.rows[k], along[j, k], here)
+                yield _finding(float(gaps[j, k]), wanted, _named(bodies[0].part), point(here[:3]), pipe.run.run.id,
+                               int(away.piece[k]), "", part)  # fmt: skip
 
 
-def _joined_parts(run: LaidRun) -> set[str]:
-    return {str(e).partition(".")[0] for e in (run.run.start, run.run.aim) if isinstance(e, str)}
+def _less(pipe: Pipe, spans: Sequence[tuple[float, float]]) -> Segments:
+    """A pipe's segments less some stretches along it [mm]."""
+    rows, pieces, starts = pipe.rows, pipe.piece, pipe.starts
+    for low, high in spans:
+        kept = [
+            (part, piece, begins)
+            for row, piece, start in zip(rows, pieces, starts, strict=True)
+            for part, begins in _outside(row, float(start), low, high)
+        ]
+        rows = np.array([part for part, _, _ in kept]).reshape(-1, clearance.SEGMENT_WIDTH)
+        pieces, starts = np.array([p for _, p, _ in kept], dtype=int), np.array([b for _, _, b in kept])
+    return Segments(rows, pieces)
 
 
-def _sampled(run: LaidRun) -> tuple[Vector, Vector, Vector]:
-    """Points along a run (n, 3), the piece each is on (n,) and its distance along (n,)."""
-    points, owner, along, s = [np.empty((0, 3))], [np.empty(0, dtype=int)], [np.empty(0)], 0.0
-    for piece in run.pieces:
-        if not isinstance(piece.piece, InLine):
-            here = spaced(piece, SPACING_MM)
-            points.append(here)
-            owner.append(np.full(len(here), piece.index))
-            along.append(s + np.linspace(0.0, piece.length_mm, len(here)))
-        s += piece.length_mm
-    return np.concatenate(points), np.concatenate(owner), np.concatenate(along)
-
-
-def _tubes_and_parts(system: System, sampled: list[Sampled], wanted: float) -> Iterator[Finding]:
-    """Pipe against the bodies of parts; within two and a half diameters of a port it is joined to it is passed over."""
-    if not system.bodies:
+def _outside(row: Vector, start: float, low: float, high: float) -> Iterator[tuple[Vector, float]]:
+    """What of a segment that begins at `start` mm along its pipe lies outside a stretch: (segment, where it begins)."""
+    end = start + float(row[1])
+    if end <= low or start >= high:
+        yield row, start
         return
-    rows = np.array([solid_of(body) for body in system.bodies])
-    places = _port_places(system)
-    for run, points, owner, _ in sampled:
-        if not len(points):
-            continue
-        radius = float(run.run.tube.od_mm) / 2
-        gaps = clearance.point_distances(points, rows) - radius
-        joined = _joined_parts(run) | {p.piece.part for p in run.pieces if isinstance(p.piece, InLine)}
-        worst: dict[str, tuple[float, int, PartBody]] = {}
-        for j, body in enumerate(system.bodies):
-            column = gaps[:, j].copy()
-            if body.part.id in joined:
-                off = [np.linalg.norm(points - port, axis=1) for port in places[body.part.id]]
-                column[np.min(off, axis=0) < 5.0 * radius + wanted] = np.inf
-            k = int(column.argmin())
-            if column[k] < min(wanted, worst.get(body.part.id, (np.inf, 0, body))[0]):
-                worst[body.part.id] = float(column[k]), k, body
-        for gap, k, body in worst.values():
-            yield _finding(gap, wanted, _named(body.part), point(points[k]), run.run.id, int(owner[k]), "",
-                           body.part.id)  # fmt: skip
+    for a, b in ((start, min(end, low)), (max(start, high), end)):
+        if b - a > 1e-6:
+            yield _stretch(row, a - start, b - start), a
+
+
+def _stretch(row: Vector, a: float, b: float) -> Vector:
+    """A straight or bend from a to b mm along; an end that was cut here is no open end."""
+    part, here = row.copy(), np.empty(6)
+    clearance.centre(row, a, here)
+    part[1], part[3:6], part[6:9] = b - a, here[:3], here[3:]
+    if row[0] == clearance.ARC:
+        t = a / row[12]
+        part[9:12] = math.cos(t) * row[9:12] - math.sin(t) * row[6:9]
+    flags = int(row[13])
+    part[13] = (flags & 5 if a < 1e-9 else 0) + (flags & 10 if b > row[1] - 1e-9 else 0)
+    return part
 
 
 def _port_places(system: System) -> dict[str, Vector]:

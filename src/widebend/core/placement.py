@@ -15,7 +15,7 @@ from .bodies import System, body_reach, straight_row
 from .findings import Finding, point
 from .frame import Pose, Vector, unit
 from .gaps import Around, bare, packed, part_gap, point_gaps, tube_gaps
-from .moving import ENGINE, ENGINE_GROUP, Movers
+from .moving import ENGINE, ENGINE_GROUP, HUNG, Movers, goes_as
 from .obstacles import Obstacle
 from .records import Attachment, Design, HalfSpace, InLine, Part, Rules, Tap
 from .route import LaidPiece, LaidRun, along_piece
@@ -60,7 +60,7 @@ def _flex(design: Design, system: System, moves: Movers) -> Iterator[Finding]:
     for hanger in design.hangers:
         laid = next((r for r in system.runs if r.run.id == hanger.run), None)
         piece = next((p for p in laid.pieces if p.piece.id == hanger.piece), None) if laid else None
-        if piece and moves.has_flex and moves.pieces.get((hanger.run, piece.index)) == ENGINE:
+        if piece and moves.has_flex and goes_as(moves.pieces.get((hanger.run, piece.index), HUNG)) == ENGINE:
             yield Finding("flex-late", hanger.run, piece.index, at=point(piece.middle))
 
 

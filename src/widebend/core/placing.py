@@ -12,7 +12,7 @@ from .errors import EditError
 from .frame import Pose, Vector, pose, unit
 from .gas_path import joins
 from .mirroring import mirrored_placed
-from .records import Design, Item, Metal, Part, Placed, Run, Survey, Tube
+from .records import Design, Item, Metal, Part, Placed, Run, Tube
 from .records.hardware import Surface
 from .route import port_pose
 from .units import Length
@@ -38,7 +38,7 @@ def add_part(design: Design, item: Item, name: str, placed: Placed | None) -> tu
     taken = {p.id for p in design.parts}
     part_id = next(f"{item.kind}-{n}" for n in range(1, 1000) if f"{item.kind}-{n}" not in taken)
     part = Part(id=part_id, name=name or item.name or item.kind, item=item, placed=placed)
-    return _valid(design.model_copy(update={"parts": (*design.parts, part)})), part_id
+    return design.model_copy(update={"parts": (*design.parts, part)}).validated(), part_id
 
 
 def on_port(design: Design, item: Item, port_name: str) -> Placed:
@@ -170,7 +170,9 @@ def made_of(
     wall = None if wall_mm is None else Length(wall_mm)
     update = {"metal": metal, "surface": surface, "wall_mm": wall, "mass_kg": mass_kg}
     changed = part.model_copy(update={"item": part.item.model_copy(update=update)})
-    return _valid(design.model_copy(update={"parts": tuple(changed if p.id == part_id else p for p in design.parts)}))
+    return design.model_copy(
+        update={"parts": tuple(changed if p.id == part_id else p for p in design.parts)}
+    ).validated()
 
 
 def locked_part(design: Design, part_id: str, *, locked: bool) -> Design:
@@ -191,7 +193,7 @@ def without_part(design: Design, part_id: str) -> Design:
         ends = [str(e).partition(".")[0] for e in (run.start, run.aim) if isinstance(e, str)]
         if part_id in ends or any(getattr(p, "part", None) == part_id for p in run.pieces):
             raise EditError(f"{run.name or run.id} is joined to it: take that run out first")
-    return _valid(design.model_copy(update={"parts": tuple(p for p in design.parts if p.id != part_id)}))
+    return design.model_copy(update={"parts": tuple(p for p in design.parts if p.id != part_id)}).validated()
 
 
 def joined(design: Design, start: str, aim: str, tube: Tube, name: str = "") -> tuple[Design, str]:
@@ -210,7 +212,7 @@ def joined(design: Design, start: str, aim: str, tube: Tube, name: str = "") -> 
     known = {r.id for r in design.runs}
     run_id = next(f"r{n}" for n in range(1, 1000) if f"r{n}" not in known)
     run = Run(id=run_id, name=name or f"{first.part.name} to {last.part.name}"[:80], start=start, aim=aim, tube=tube)
-    return _valid(design.model_copy(update={"runs": (*design.runs, run)})), run_id
+    return design.model_copy(update={"runs": (*design.runs, run)}).validated(), run_id
 
 
 def joined_at(design: Design, aim: str) -> PlacedPort:
@@ -230,7 +232,7 @@ def without_run(design: Design, run_id: str) -> Design:
     runs = tuple(
         r.model_copy(update={"twin_of": None}) if r.twin_of == run_id else r for r in design.runs if r.id != run_id
     )
-    return _valid(design.model_copy(update={"runs": runs}))
+    return design.model_copy(update={"runs": runs}).validated()
 
 
 def _free_part(design: Design, part_id: str) -> tuple[Part, Placed]:
@@ -247,10 +249,6 @@ def _free_part(design: Design, part_id: str) -> tuple[Part, Placed]:
 
 def _with(design: Design, part: Part, placed: Placed) -> Design:
     changed = part.model_copy(update={"placed": placed})
-    return _valid(design.model_copy(update={"parts": tuple(changed if p.id == part.id else p for p in design.parts)}))
-
-
-def _valid(design: Design) -> Design:
-    """Validated anew, but for the survey, which no placing changes."""
-    bare = design.model_copy(update={"survey": Survey()})
-    return Design.model_validate(bare.model_dump()).model_copy(update={"survey": design.survey})
+    return design.model_copy(
+        update={"parts": tuple(changed if p.id == part.id else p for p in design.parts)}
+    ).validated()

@@ -12,7 +12,7 @@ from .editing import kept_pieces, last_tube, take_answer
 from .errors import EditError
 from .flow_loss import as_straight_mm
 from .frame import Pose, Vector
-from .moving import mover_behind, movers, system_positions
+from .moving import behind
 from .nearest import Worst, worst_over
 from .obstacles import obstacles
 from .records import Design, Leg, Part, Piece, Run, Tube
@@ -125,7 +125,7 @@ def propose(design: Design, run_id: str, keep: int | None = None, ways: Ways | N
     ways = ways or ways_of(design.settings)
     answers = close(start, target, ways)
     if answers:
-        return Proposals(kept, _ranked(design, run, kept, start, answers))
+        return Proposals(kept, _ranked(design, laid, kept, start, answers))
     od = float(run.tube.od_mm)
     return Proposals(kept, (), why_not(start, target, ways), tuple(changes_that_work(start, target, ways, od)))
 
@@ -143,12 +143,11 @@ def ready(design: Design, run_id: str) -> tuple[Run, LaidRun]:
     return run, laid
 
 
-def _ranked(design: Design, run: Run, kept: int, start: Pose, answers: list[Answer]) -> tuple[Proposal, ...]:
+def _ranked(design: Design, laid: LaidRun, kept: int, start: Pose, answers: list[Answer]) -> tuple[Proposal, ...]:
     """Checked, those that keep their gaps first, then gentlest; a few of each bend count."""
-    around = obstacles(design.survey, design.settings.rules)
+    around, run = obstacles(design.survey, design.settings.rules), laid.run
     system = system_of(design)
-    mover = mover_behind(design, movers(design, system), run.id, kept)
-    positions = system_positions(design, system)[mover]
+    mover, positions = behind(design, system, laid, kept, last_tube(run, kept))
 
     def worst(rows: Vector) -> Worst:
         return worst_over(rows, mover, around, positions)
@@ -215,7 +214,7 @@ def with_change(design: Design, run_id: str, change: Change) -> Design:
         shift = change.aim_shift_mm * laid.aim.flow
         parts = tuple(_moved(p, shift) if p.id == aim_part else p for p in parts)
     changed = design.model_copy(update={"settings": settings, "parts": parts})
-    return Design.model_validate(changed.model_dump())
+    return changed.validated()
 
 
 def _moved(part: Part, shift: Vector) -> Part:

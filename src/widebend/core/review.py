@@ -16,9 +16,8 @@ from .emissions import use_findings
 from .findings import Finding, point
 from .gaps import packed, point_gaps
 from .gas_path import open_ports, steps, tube_steps
-from .mesh import recall
 from .metals import metal_findings
-from .moving import Movers, Position, movers, system_positions
+from .moving import Movers, Position, movement
 from .nearest import MEETS_MM, Gap, nearest
 from .obstacles import VIEWS, Obstacle, View, obstacles, opened
 from .own_gaps import own_findings
@@ -53,7 +52,7 @@ def review(design: Design, view: View = "coming") -> Review:
     """Check a whole design, with the things that a view reckons with."""
     system = system_of(design)
     around = obstacles(design.survey, design.settings.rules, view)
-    moves, positions = movers(design, system), system_positions(design, system)
+    moves, positions = movement(design, system)
     gaps = tuple(nearest(system, around, moves, positions))
     findings = [f for gap in gaps if (f := _gap_finding(gap))]
     findings += _inside(system, around)
@@ -139,7 +138,7 @@ def _unset(design: Design, system: System, view: View) -> Iterator[Finding]:
         if thing.state != "as found":
             here = thing.state in VIEWS[view]
             yield Finding("pending", thing=thing.id, thing_name=thing.name, detail=thing.state, checked=here)
-        if isinstance(thing.shape, MeshShape) and recall(thing.shape.sha256) is None:
+        if isinstance(thing.shape, MeshShape) and design.survey.mesh(thing.shape.sha256) is None:
             yield Finding("no-mesh", thing=thing.id, thing_name=thing.name)
         _, why_shut = opened(thing, design.survey)
         if why_shut:

@@ -5,6 +5,7 @@ A laid piece knows its pose at inlet and outlet; everything drawn, checked or cu
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
@@ -80,7 +81,11 @@ def angle_between(a: Vector, b: Vector) -> float:
 
 
 def pie_slice_length(piece: Pie) -> float:
-    """Centre-line length of one whole wedge [mm]: 2 CLR tan(turn / 2), the wedge circumscribing the arc."""
+    """Centre-line length of one whole wedge [mm]: 2 CLR tan(turn / 2), the wedge circumscribing the arc.
+
+    What stands beside a bend of whole wedges is cut square and meets a wedge's slanted face: the turn there is half of
+    one wedge's (docs/sources.md, "Slices"). So its ends stand off the bend's centre by CLR / cos(turn / 2).
+    """
     return 2.0 * piece.clr_mm * math.tan(math.radians(piece.turn_each_deg) / 2.0)
 
 
@@ -153,14 +158,13 @@ def chain_steps(pieces: Iterable[Piece], design: Design) -> tuple[Vector, Vector
 
 
 def _pie_steps(piece: Pie) -> list[tuple[float, float, float, float]]:
-    half = pie_slice_length(piece) / 2.0
+    """Each whole slice turns half at the face it is entered by and half at the face it is left by."""
+    long, half = pie_slice_length(piece), piece.turn_each_deg / 2.0
     out: list[tuple[float, float, float, float]] = []
     for i in range(piece.slices):
-        out += [
-            (chain.LEG, half, 0.0, 0.0),
-            (chain.MITRE, piece.turn_each_deg, 0.0, piece.roll_deg + i * piece.roll_each_deg),
-            (chain.LEG, half, 0.0, 0.0),
-        ]
+        roll = piece.roll_deg + i * piece.roll_each_deg
+        face = (chain.MITRE, half, 0.0, roll)
+        out += [face, (chain.LEG, long, 0.0, 0.0), face]
     return out
 
 
@@ -239,12 +243,29 @@ def along_piece(piece: LaidPiece, fraction: float) -> tuple[Vector, Vector, Vect
         step = np.array([[chain.BEND, max(p.angle_deg * fraction, 1e-12), float(p.clr_mm), p.roll_deg]])
     elif isinstance(p, Leg):
         step = np.array([[chain.LEG, p.length_mm * fraction, 0.0, 0.0]])
+    elif isinstance(p, Pie):
+        return _along_slices(piece, p, fraction)
     else:
         point = piece.inlet.point + fraction * (piece.outlet.point - piece.inlet.point)
         near = piece.inlet if fraction < 0.5 else piece.outlet
         return point, near.flow, near.reference
     frame = pose_from_matrix(chain.lay_frames(piece.inlet.matrix(), step, NO_RIGID)[-1])
     return frame.point, frame.flow, frame.reference
+
+
+def _along_slices(piece: LaidPiece, pie: Pie, fraction: float) -> tuple[Vector, Vector, Vector]:
+    """On the slice that is there, whose axis is straight."""
+    k = min(int(fraction * pie.slices), pie.slices - 1)
+    within = (fraction * pie.slices - k) * pie_slice_length(pie)
+    steps = np.array([*_pie_steps(pie)[: 3 * k + 1], (chain.LEG, within, 0.0, 0.0)])
+    frame = pose_from_matrix(chain.lay_frames(piece.inlet.matrix(), steps, NO_RIGID)[-1])
+    return frame.point, frame.flow, frame.reference
+
+
+def slice_poses(piece: LaidPiece, pie: Pie) -> list[tuple[Pose, Pose]]:
+    """Each slice's axis at its two faces."""
+    frames = chain.lay_frames(piece.inlet.matrix(), np.array(_pie_steps(pie)), NO_RIGID)
+    return [(pose_from_matrix(frames[3 * i + 1]), pose_from_matrix(frames[3 * i + 2])) for i in range(pie.slices)]
 
 
 def centre_line(piece: LaidPiece, step_deg: float = 3.0) -> Vector:
@@ -256,8 +277,7 @@ def centre_line(piece: LaidPiece, step_deg: float = 3.0) -> Vector:
         side = piece.inlet.side(p.roll_deg)
         return piece.inlet.point + p.clr_mm * (np.sin(t) * piece.inlet.flow + (1 - np.cos(t)) * side)
     if isinstance(p, Pie):
-        frames = chain.lay_frames(piece.inlet.matrix(), np.array(_pie_steps(p)), NO_RIGID)
-        return np.asarray(frames[:, :, 3])
+        return np.array([piece.inlet.point, *(leaves.point for _, leaves in slice_poses(piece, p))])
     return np.array([piece.inlet.point, piece.outlet.point])
 
 
@@ -267,5 +287,9 @@ def spaced(piece: LaidPiece, spacing_mm: float) -> Vector:
     p = piece.piece
     if isinstance(p, Bend):
         return centre_line(piece, p.angle_deg / (n - 1))
+    if isinstance(p, Pie):
+        corners, each = centre_line(piece), max(1, math.ceil((n - 1) / p.slices))
+        share = np.linspace(0.0, 1.0, each + 1)[1:, None]
+        return np.concatenate([corners[:1], *(a + share * (b - a) for a, b in itertools.pairwise(corners))])
     share = np.linspace(0.0, 1.0, n)[:, None]
     return piece.inlet.point + share * (piece.outlet.point - piece.inlet.point)

@@ -241,6 +241,72 @@ def _outline(row, u, v):
 
 
 @leaf()
+def support(row, x, y, z):
+    """How far a solid reaches along a unit direction, from the origin [mm]; 1e30 where it has no end."""
+    kind = int(row[0])
+    if kind == HALFSPACE:
+        return row[4] if row[1] * x + row[2] * y + row[3] * z > 1.0 - 1e-12 else 1e30
+    if kind == TRIANGLE:
+        best = row[1] * x + row[2] * y + row[3] * z
+        return max(best, row[4] * x + row[5] * y + row[6] * z, row[7] * x + row[8] * y + row[9] * z)
+    start = row[1] * x + row[2] * y + row[3] * z
+    if kind in (BOX, PRISM):
+        along = row[7] * x + row[8] * y + row[9] * z
+        up = row[10] * x + row[11] * y + row[12] * z
+        deep = row[13] * x + row[14] * y + row[15] * z
+        if kind == BOX:
+            return start + abs(along) * row[4] + abs(up) * row[5] + abs(deep) * row[6]
+        best = -1e30
+        for k in range(int(row[5])):
+            best = max(best, row[16 + 2 * k] * along + row[17 + 2 * k] * up)
+        return start + best + abs(deep) * row[4]
+    end = row[4] * x + row[5] * y + row[6] * z
+    wide = 1.0
+    if kind == CYLINDER:
+        ax, ay, az = row[4] - row[1], row[5] - row[2], row[6] - row[3]
+        along = (ax * x + ay * y + az * z) / math.sqrt(ax * ax + ay * ay + az * az)
+        wide = math.sqrt(max(0.0, 1.0 - along * along))
+    return max(start, end) + row[7] * wide
+
+
+@leaf()
+def face_count(row):
+    """How many flat faces a solid has; a plane through it counts two."""
+    kind = int(row[0])
+    if kind == BOX:
+        return 6
+    if kind == PRISM:
+        return int(row[5]) + 2
+    return 1 if kind == HALFSPACE else 2 if kind in (CYLINDER, TRIANGLE) else 0
+
+
+@leaf()
+def face_normal(row, k, out):
+    """The outward unit normal of a solid's k-th flat face."""
+    kind, sign = int(row[0]), 1.0 if k % 2 else -1.0
+    if kind == HALFSPACE:
+        x, y, z = row[1], row[2], row[3]
+    elif kind == BOX:
+        first = 7 + 3 * (k // 2)
+        x, y, z = sign * row[first], sign * row[first + 1], sign * row[first + 2]
+    elif kind == PRISM and k >= int(row[5]):
+        sign = 1.0 if k == int(row[5]) else -1.0
+        x, y, z = sign * row[13], sign * row[14], sign * row[15]
+    elif kind == PRISM:
+        j = k + 1 if k + 1 < int(row[5]) else 0
+        ex, ey = row[16 + 2 * j] - row[16 + 2 * k], row[17 + 2 * j] - row[17 + 2 * k]
+        x, y, z = ey * row[7] - ex * row[10], ey * row[8] - ex * row[11], ey * row[9] - ex * row[12]
+    elif kind == TRIANGLE:
+        ax, ay, az = row[4] - row[1], row[5] - row[2], row[6] - row[3]
+        bx, by, bz = row[7] - row[1], row[8] - row[2], row[9] - row[3]
+        x, y, z = sign * (ay * bz - az * by), sign * (az * bx - ax * bz), sign * (ax * by - ay * bx)
+    else:
+        x, y, z = sign * (row[4] - row[1]), sign * (row[5] - row[2]), sign * (row[6] - row[3])
+    n = max(math.sqrt(x * x + y * y + z * z), 1e-30)
+    out[0], out[1], out[2] = x / n, y / n, z / n
+
+
+@leaf()
 def triangle_distance(row, x, y, z, grad):
     """Distance to a triangle by the regions of its corners, edges and face (Ericson 2005, from memory)."""
     abx, aby, abz = row[4] - row[1], row[5] - row[2], row[6] - row[3]

@@ -17,7 +17,7 @@ from shapely.geometry.polygon import orient
 
 from .bodies import PartBody, System
 from .frame import Vector, cross, pose, unit
-from .mesh import recall
+from .mesh import TriangleMesh
 from .records import Box, Capsule, Cylinder, Extrusion, InLine, MeshShape, Mitre, Shape, Sphere, Thing
 from .route import LaidPiece, centre_line
 from .solids import rotation_from_rpy
@@ -107,12 +107,12 @@ def body_surface(body: PartBody) -> tuple[Vector, Faces]:
     return _closed([ring, ring + seg[6:9] * seg[1]])
 
 
-def thing_surface(thing: Thing, shape: Shape) -> Surface | None:
+def thing_surface(thing: Thing, shape: Shape, mesh: TriangleMesh | None = None) -> Surface | None:
     """A bounded thing as it was surveyed; None for a half-space or a scan that is not here.
 
-    `shape` is the thing's own with its windows cut out (`obstacles.opened`).
+    `shape` is the thing's own with its windows cut out (`obstacles.opened`), `mesh` a scan's triangles.
     """
-    found = _shape(shape)
+    found = _scan(shape, mesh) if isinstance(shape, MeshShape) else _shape(shape)
     if found is None or not len(found[0]):
         return None
     return Surface(thing.name, thing.nature, thing.moves_with, *found)
@@ -128,8 +128,6 @@ def _shape(shape: Shape) -> tuple[Vector, Faces] | None:
         return _round(shape)
     if isinstance(shape, Extrusion):
         return _extruded(shape)
-    if isinstance(shape, MeshShape):
-        return _scan(shape)
     return None
 
 
@@ -172,9 +170,8 @@ def _extruded(shape: Extrusion) -> tuple[Vector, Faces]:
     return np.concatenate(corners), np.array(faces, dtype=np.int64)
 
 
-def _scan(shape: MeshShape) -> tuple[Vector, Faces] | None:
-    known = recall(shape.sha256)
-    if known is None:
+def _scan(shape: MeshShape, mesh: TriangleMesh | None) -> tuple[Vector, Faces] | None:
+    if mesh is None:
         return None
-    corners = known.rows[:, 1:10].reshape(-1, 3) @ rotation_from_rpy(shape.rpy_deg).T + np.asarray(shape.shift)
+    corners = mesh.rows[:, 1:10].reshape(-1, 3) @ rotation_from_rpy(shape.rpy_deg).T + np.asarray(shape.shift)
     return np.asarray(corners), np.arange(len(corners), dtype=np.int64).reshape(-1, 3)

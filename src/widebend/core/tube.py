@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import math
 
+from scipy.special import ellipe
+
 # kg/m3. EN 10088-1 for the stainless grades (304 = 1.4301, 409 = 1.4512), 7850 for carbon steel as EN 10220 uses it;
 # commercially pure titanium 4510 (handbook value, from memory).
 DENSITY_KG_M3 = {"mild": 7850.0, "aluminised": 7850.0, "409": 7700.0, "304": 7900.0, "titanium": 4510.0}
@@ -36,6 +38,16 @@ def mass_per_metre(od_mm: float, wall_mm: float, density_kg_m3: float) -> float:
 def circumference(od_mm: float) -> float:
     """Length round the outside of a tube [mm]: also the weld length of one butt joint."""
     return math.pi * od_mm
+
+
+def slanted_circumference(od_mm: float, cut_deg: float) -> float:
+    """The way round a tube along a cut off square [mm]: an ellipse of half axes r and r / cos(cut), by the complete
+    elliptic integral.
+
+    >>> round(slanted_circumference(63.5, 0.0), 5), round(slanted_circumference(63.5, 22.5), 2)
+    (199.49113, 207.79)
+    """
+    return 2.0 * od_mm / math.cos(math.radians(cut_deg)) * float(ellipe(math.sin(math.radians(cut_deg)) ** 2))
 
 
 def round_the_tube(od_mm: float, angle_deg: float) -> float:

@@ -3,21 +3,24 @@
 from __future__ import annotations
 
 import itertools
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from .bodies import System, system_of, tube_segments
+from .clearance import ARC, HEEL, centre
 from .closing import Answer, Ways
 from .editing import last_tube
 from .errors import EditError
 from .frame import Pose, Vector
 from .gaps import Around, tube_gaps
-from .moving import Position, mover_behind, movers, system_positions
+from .moving import Position, behind
 from .nearest import against, worst_over
 from .obstacles import Obstacle, obstacles
-from .own_gaps import solid_of
+from .own_gaps import pipe_of, segments_apart, solid_of
+from .pipe_gap import least_between
 from .placement import BURIED_SIDES, shut_sides
 from .pricing import price_of
 from .proposals import Proposal, named, ready
@@ -32,15 +35,16 @@ from .way_task import Task, task_of
 from .wishes import Wish, span_of, vias_of
 
 ITSELF = "pipe itself"
-OWN_STEP_MM = 12.0
+BAR_MM = 20.0  # a bend as bars of this length lies 0.5 mm off its arc at CLR 95: less than is kept besides
 
 
 @dataclass(frozen=True)
 class Asked:
     """A wish in its design: pieces [first, last) of the run are to be found anew, from `start` to `aim`.
 
-    `more` (one for each thing in `around`) is kept besides what is needed [mm]; `pie_clr` is the radius of bends that
-    may be made of slices, 0 for none.
+    `others` are the other runs' segments (n, 14), but for what is near a part that both runs touch; `own` those and
+    what else of the system is in the way, as solids. `more` (one for each thing in `around`) is kept besides what is
+    needed [mm]; `pie_clr` is the radius of bends that may be made of slices, 0 for none.
     """
 
     design: Design
@@ -57,6 +61,7 @@ class Asked:
     positions: tuple[Position, ...]
     around: tuple[Obstacle, ...]
     own: Vector
+    others: tuple[Vector, ...]
     vias: Vector
     more: Vector
     pie_clr: float = 0.0
@@ -103,13 +108,24 @@ class Asked:
         name, state = named(worst)
         margin, lacks = worst.margin_mm, self._lacks(rows)
         sides = sides_of(here, self.around, self.design.survey.windows)
-        own = own_spare(here, float(self.design.settings.rules.own_gap_mm))
+        own = self._own_spare(here, rows)
         if own < min(margin, 0.0):
             margin, name, state, lacks = own, ITSELF, "", ((ITSELF, -own), *lacks)
         return Proposal(
             answer, tuple(pieces), here, margin, name, state, how_it_goes(sides), sides,
             self._buried(here), price_of(here, self.design.settings.prices), lacks,
         )  # fmt: skip
+
+    def _own_spare(self, here: Sequence[LaidPiece], rows: Vector) -> float:
+        """What pipe that was found keeps over the wanted gap from its own run and from the others, 0 at most [mm]."""
+        wanted = float(self.design.settings.rules.own_gap_mm)
+        before, after = self.laid.pieces[: self.first], self.laid.pieces[self.last :]
+        own = own_spare([*before, *here, *after], wanted, range(self.first, self.first + len(here)))
+        none = np.zeros((0, 4))
+        for other in self.others:
+            gap, *_ = least_between(rows, np.zeros(len(rows)), other, np.zeros(len(other)), none, -1.0, wanted)
+            own = min(own, float(gap) - wanted)
+        return own
 
     def _buried(self, pieces: Sequence[LaidPiece]) -> int:
         """How many joints a hand and a torch reach from less than half of all sides."""
@@ -145,55 +161,76 @@ def asked_of(design: Design, run_id: str, wish: Wish) -> Asked:
     if first == last < len(run.pieces):
         raise EditError(f"piece {first + 1} stays, so nothing is left to find there: unlock it, or start elsewhere")
     system = system_of(design)
-    mover = mover_behind(design, movers(design, system), run.id, first)
     tube = last_tube(run, first)
+    mover, positions = behind(design, system, laid, first, tube)
     around = tuple(obstacles(design.survey, design.settings.rules))
+    others = _others(design, system, run)
     return Asked(design, run, laid, wish, first, last, start, aim, tube, ways_of(design.settings), mover,
-                 system_positions(design, system)[mover], around, _own_solids(design, system, run, (first, last)),
+                 positions, around, _own_solids(system, laid, others, (first, last)), others,
                  vias_of(design, wish.through, float(tube.od_mm)), np.zeros(len(around)))  # fmt: skip
 
 
-def own_spare(pieces: Sequence[LaidPiece], gap_mm: float) -> float:
-    """What pipe keeps from itself over `gap_mm`, by points along it [mm]; places near each other along it are one."""
+def own_spare(pieces: Sequence[LaidPiece], gap_mm: float, found: range | None = None) -> float:
+    """What a run's pieces keep from each other over `gap_mm` [mm], 0 at most; what is near along the pipe is one.
+
+    With `found` only what those pieces keep from all: what was there before is not this one's fault.
+    """
     if not pieces:
         return 0.0
-    points = np.concatenate([spaced(p, OWN_STEP_MM) for p in pieces])
-    steps = np.linalg.norm(np.diff(points, axis=0), axis=1)
-    along = np.concatenate([[0.0], np.cumsum(steps)])
-    od = max(float(p.tube.od_mm) for p in pieces)
-    # going half round, a bend as tight as the tube itself comes back no nearer than this along
-    apart = np.abs(along[:, None] - along) > np.pi * (od + gap_mm)
-    if not apart.any():
-        return 0.0
-    gaps = np.linalg.norm(points[:, None] - points, axis=2)[apart]
-    return min(0.0, float(gaps.min()) - od - gap_mm)
+    run = Run(id="own", start="own.out", tube=pieces[0].tube)
+    numbered = tuple(replace(p, index=k) for k, p in enumerate(pieces))
+    pipe = pipe_of(LaidRun(run, pieces[0].inlet, numbered, None), gap_mm)
+    some = np.isin(pipe.piece, list(found)) if found is not None else np.ones(len(pipe.rows), dtype=bool)
+    gap, *_ = least_between(pipe.rows[some], pipe.starts[some], pipe.rows, pipe.starts, np.zeros((0, 4)), pipe.near_mm,
+                            gap_mm)  # fmt: skip
+    return min(0.0, float(gap) - gap_mm)
 
 
 def _sliced(bend: Bend, turn_deg: float) -> Pie:
-    """A bend made of slices that each turn at most so much."""
+    """A bend made of slices that each turn at most so much, its ends where the bend has them."""
     slices = int(np.ceil(bend.angle_deg / turn_deg - 1e-9))
-    return Pie(id=bend.id, slices=slices, turn_each_deg=bend.angle_deg / slices, clr_mm=bend.clr_mm,
-               roll_deg=bend.roll_deg)  # fmt: skip
+    turn = bend.angle_deg / slices
+    clr = Length(float(bend.clr_mm) * math.cos(math.radians(turn) / 2))  # whole wedges end at CLR / cos(turn / 2)
+    return Pie(id=bend.id, slices=slices, turn_each_deg=turn, clr_mm=clr, roll_deg=bend.roll_deg)
 
 
 # --- the system itself is in the way too ------------------------------------------------------------------------------
 
 
-def _own_solids(design: Design, system: System, run: Run, span: tuple[int, int]) -> Vector:
+def _others(design: Design, system: System, run: Run) -> tuple[Vector, ...]:
+    """The other runs' segments, less what is near a part that this run touches too, or where one leaves the other."""
+    wanted = float(design.settings.rules.own_gap_mm)
+    pipes = [pipe_of(laid, wanted) for laid in system.runs]
+    this = next(p for p in pipes if p.run.run.id == run.id)
+    return tuple(segments_apart(pipe, this, system, wanted) for pipe in pipes if pipe is not this)
+
+
+def _own_solids(system: System, laid: LaidRun, others: tuple[Vector, ...], span: tuple[int, int]) -> Vector:
     """Other runs' pipe, hardware that is not joined here, and this run's own pieces that stay, not next to what is
     found, as solids (n, WIDTH).
     """
+    run = laid.run
     joined = {str(e).partition(".")[0] for e in (run.start, run.aim) if isinstance(e, str)}
     joined |= {p.part for p in run.pieces if isinstance(p, InLine)}
     rows = [solid_of(body) for body in system.bodies if body.part.id not in joined]
-    for other in system.runs:
-        ends = {str(e).partition(".")[0] for e in (other.run.start, other.run.aim) if isinstance(e, str)}
-        if other.run.id != run.id and ends & joined:
-            continue
-        for piece in (p for p in other.pieces if not isinstance(p.piece, InLine)):
-            if other.run.id != run.id or not span[0] - 2 <= piece.index < span[1] + 2:
-                rows += [_bar(a, b, float(piece.tube.od_mm) / 2) for a, b in itertools.pairwise(spaced(piece, 50.0))]
+    rows += [bar for other in others for row in other for bar in _bars(row)]
+    for piece in laid.pieces:
+        if not isinstance(piece.piece, InLine) and not span[0] - 2 <= piece.index < span[1] + 2:
+            rows += [_bar(a, b, float(piece.tube.od_mm) / 2) for a, b in itertools.pairwise(spaced(piece, BAR_MM))]
     return np.array(rows).reshape(-1, rows[0].shape[0] if rows else 0)
+
+
+def _bars(row: Vector) -> list[Vector]:
+    """A segment as round-ended bars; a heel as a ball of its size."""
+    steps = max(1, math.ceil(float(row[1]) / BAR_MM)) if row[0] == ARC else 1
+    here, points = np.empty(6), []
+    for s in np.linspace(0.0, float(row[1]), steps + 1):
+        centre(row, s, here)
+        points.append(here[:3].copy())
+    radius = float(row[2])
+    if row[0] == HEEL:
+        points, radius = [points[0], points[0]], math.hypot(radius, float(row[12]))
+    return [_bar(a, b, radius) for a, b in itertools.pairwise(points)]
 
 
 def _bar(a: Vector, b: Vector, radius: float) -> Vector:

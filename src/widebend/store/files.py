@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import hashlib
 from typing import Literal
+from weakref import WeakValueDictionary
 
-from ..core import mesh
+from ..core.mesh import TriangleMesh, indexed
 from ..core.records import Survey
 from ..formats.survey_bundle import mesh_names
 from .database import Connection, queries
@@ -31,10 +32,18 @@ def forget_uploads(connection: Connection) -> None:
     queries.forget_uploads(connection)
 
 
-def remember_meshes(connection: Connection, survey: Survey) -> None:
-    """See to it that this process knows the meshes of a survey; one that is not kept here stays unknown."""
-    for name in mesh_names(survey):
-        if mesh.recall(name) is None:
-            content = find(connection, "mesh", name)
-            if content is not None:
-                mesh.remember(content)
+def with_meshes(connection: Connection, survey: Survey) -> Survey:
+    """A survey holding its meshes; one that is not kept here is lacking, which a review says."""
+    found = {name: mesh for name in mesh_names(survey) if (mesh := _mesh(connection, name)) is not None}
+    return survey.with_meshes(found)
+
+
+# Only speed hangs on these: a mesh that nothing holds any more is read and indexed again.
+_indexed: WeakValueDictionary[str, TriangleMesh] = WeakValueDictionary()
+
+
+def _mesh(connection: Connection, name: str) -> TriangleMesh | None:
+    known = _indexed.get(name)
+    if known is None and (content := find(connection, "mesh", name)) is not None:
+        known = _indexed[name] = indexed(content)
+    return known

@@ -102,7 +102,7 @@ def with_copy(design: Design, run_id: str, answer: Answer) -> Design:
     pieces: tuple[Piece, ...] = answer.copy.pieces
     changed = Run.model_validate({**run.model_dump(), "pieces": [p.model_dump() for p in pieces], "joints": []})
     runs = tuple(changed if r.id == run_id else r for r in design.runs)
-    return Design.model_validate(design.model_copy(update={"runs": runs}).model_dump())
+    return design.model_copy(update={"runs": runs}).validated()
 
 
 def with_way(design: Design, part_id: str, answer: Answer) -> Design:
@@ -111,4 +111,4 @@ def with_way(design: Design, part_id: str, answer: Answer) -> Design:
     x, y, z = (float(v) for v in answer.heading.direction)
     placed = part.placed.model_copy(update={"axis": (x, y, z)})
     parts = tuple(p.model_copy(update={"placed": placed}) if p.id == part_id else p for p in design.parts)
-    return Design.model_validate(design.model_copy(update={"parts": parts}).model_dump())
+    return design.model_copy(update={"parts": parts}).validated()

@@ -109,7 +109,7 @@ def read_layout(form: Mapping[str, str], unit_key: str, design: Design) -> Desig
     run = run.model_copy(update={"tube": tube})
     runs = (run, *(r for r in design.runs if r.id != RUN))
     update = {"parts": (*placed, *others), "runs": runs, "settings": settings}
-    return Design.model_validate(design.model_copy(update=update).model_dump())
+    return design.model_copy(update=update).validated()
 
 
 def _part(design: Design, part_id: str, name: str, item: Item, at: Placed) -> Part:

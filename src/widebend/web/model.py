@@ -9,8 +9,10 @@ from typing import Any
 import numpy as np
 from flask import Blueprint, Response, abort, jsonify, request
 
+from ..core.mesh import TriangleMesh
 from ..core.motion import positions
 from ..core.obstacles import VIEWS, opened
+from ..core.records import MeshShape, Thing
 from ..core.solids import motion_of
 from ..core.surface import Surface, system_surfaces, thing_surface
 from .edits import Said
@@ -34,9 +36,13 @@ def _surfaces(here: AtHand, what: str) -> Iterator[Surface]:
     if what in ("underbody", "both"):
         for thing in here.design.survey.things:
             shape, _ = opened(thing, here.design.survey)
-            surface = thing_surface(thing, shape)
+            surface = thing_surface(thing, shape, _mesh_of(here, thing))
             if surface and thing.state in VIEWS["coming"]:
                 yield surface
+
+
+def _mesh_of(here: AtHand, thing: Thing) -> TriangleMesh | None:
+    return here.design.survey.mesh(thing.shape.sha256) if isinstance(thing.shape, MeshShape) else None
 
 
 @room.get("/bodies.json")

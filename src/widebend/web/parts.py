@@ -119,7 +119,7 @@ def place(job_id: int) -> Any:
         placed = _place(reader)
         reader.finish()
         parts = tuple(p.model_copy(update={"placed": placed}) if p.id == part.id else p for p in design.parts)
-        return Design.model_validate(design.model_copy(update={"parts": parts}).model_dump()), f"placed {part.name}"
+        return design.model_copy(update={"parts": parts}).validated(), f"placed {part.name}"
 
     return _edit(job_id, change, said)
 

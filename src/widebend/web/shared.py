@@ -23,7 +23,7 @@ from ..core.units import format_angle, format_clock, format_length
 from ..formats.design_json import design_from, survey_from
 from ..store import jobs
 from ..store.database import Connection, Database
-from ..store.files import remember_meshes
+from ..store.files import with_meshes
 from ..store.revisions import Revision, newest
 
 T = TypeVar("T")
@@ -116,9 +116,8 @@ def _checked(
     connection: Connection, design: Revision, survey: Revision, book: Rules, title: str, use: str
 ) -> tuple[Design, Review]:
     kept: Kept = current_app.extensions["kept"]
-    record = kept.get(_named(survey), lambda: survey_from(survey.content))
+    record = kept.get(_named(survey), lambda: with_meshes(connection, survey_from(survey.content)))
     whole = _put_together(design.content, record, book, title, use)
-    remember_meshes(connection, record)
     return whole, review(whole, g.sight.view)
 
 

@@ -10,7 +10,7 @@ import numpy as np
 from flask import Blueprint, Response, g, request, url_for
 
 from ..core.errors import DesignError, EditError, InputError
-from ..core.mesh import as_kept, corners_of, is_closed, remember, shadow, thinned
+from ..core.mesh import as_kept, corners_of, indexed, is_closed, shadow, thinned
 from ..core.records import MeshShape, Photo, Survey, Thing
 from ..core.units import Length, format_length
 from ..formats import mesh_files, survey_bundle, survey_csv
@@ -163,7 +163,6 @@ def survey(job_id: int) -> Any:
             raise EditError(str(exc), "survey") from exc
         for content in bundle.meshes.values():
             files.keep(connection, "mesh", content)
-            remember(content)
         for content in bundle.photos.values():
             files.keep(connection, "photo", content)
         keep_survey(connection, here, bundle.survey, "brought in a survey")
@@ -288,7 +287,7 @@ def _scanned(here: AtHand, kept: bytes) -> Thing:
     name = request.form.get("name", "").strip()[:80]
     if not name:
         raise EditError("what is it a scan of?", "name")
-    mesh = remember(kept)
+    mesh = indexed(kept)
     corners = corners_of(kept).reshape(-1, 3)
     low, high = ((Length(float(v)) for v in end) for end in (corners.min(axis=0), corners.max(axis=0)))
     shape = MeshShape(

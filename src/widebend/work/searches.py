@@ -20,7 +20,7 @@ from ..core.wayfinding import Tell, Told, seek, together
 from ..core.wishes import Wish
 from ..formats.proposals_json import proposals_data, read_proposals
 from ..store.database import Connection, Database, queries
-from ..store.files import remember_meshes
+from ..store.files import with_meshes
 
 QUEUE, TASK = "searches", "search"
 MOST_TRIES = 3  # a search that killed so many workers is given up
@@ -77,7 +77,7 @@ def do_search(database: Database, search_id: int) -> None:
             queries.settle_search(connection, id=search_id)
             return
         design = Design.model_validate(row["design"])
-        remember_meshes(connection, design.survey)
+        design = design.model_copy(update={"survey": with_meshes(connection, design.survey)})
     wish = read_wish(row["wish"])
     known = read_proposals(row["found"], design, row["run"]) if row["found"] and wish.kind == "find" else None
     if row["tries"] > MOST_TRIES:

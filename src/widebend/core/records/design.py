@@ -9,17 +9,20 @@ from pydantic import Field, model_validator
 from ..units import Length
 from .base import FORMAT, MOST_ITEMS, Name, NotNegative, PortName, Positive, Record, unique_ids
 from .hardware import Part, Port
-from .runs import Attachment, Fitted, Hanger, InLine, Run, Tap
+from .runs import Attachment, Fitted, Hanger, InLine, Material, Run, Tap
 from .survey import Survey
 from .use import Configuration, Use
 
 
 class StockBend(Record):
-    """A mandrel bend on the shelf: its angle, radius and the straight on each end."""
+    """A mandrel bend on the shelf: its angle, radius and the straight on each end; of any tube where none is said."""
 
     angle_deg: Annotated[float, Field(gt=0, le=180)]
     clr_mm: Positive
     leg_mm: NotNegative
+    od_mm: Positive | None = None
+    wall_mm: Positive | None = None
+    material: Material | None = None
 
 
 Price = Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)]
@@ -130,6 +133,13 @@ class Design(Record):
         for port in (piece.enter, piece.leave):
             if self.find_port(f"{piece.part}.{port}") is None:
                 raise ValueError(f"piece “{piece.id}” names the port “{piece.part}.{port}”, which no part has")
+
+    def validated(self) -> Self:
+        """This design with every rule of its record looked at again, for one that was put together from pieces; its
+        survey has its own door and stays as it is. Raises ValueError.
+        """
+        bare = self.model_copy(update={"survey": Survey()})
+        return type(self).model_validate(bare.model_dump()).model_copy(update={"survey": self.survey})
 
     def part(self, part_id: str) -> Part | None:
         return next((p for p in self.parts if p.id == part_id), None)

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal, Self
+from collections.abc import Mapping
+from typing import TYPE_CHECKING, Annotated, Any, Literal, Self
 
 import numpy as np
-from pydantic import Field, model_validator
+from pydantic import Field, PrivateAttr, model_validator
 
 from ..frame import arm_turn_deg, unit
 from ..units import Length
 from .base import MOST_ITEMS, Degrees, Direction, Id, Name, NotNegative, Point, Record, unique_ids
 from .shapes import Outline, Shape, whole_outline
+
+if TYPE_CHECKING:
+    from ..mesh import TriangleMesh
 
 Nature = Literal["hard", "heat-shy", "soft"]
 State = Literal["as found", "on order", "missing", "removed for now"]
@@ -250,6 +254,8 @@ class Survey(Record):
     photos: Annotated[tuple[Photo, ...], Field(max_length=MOST_ITEMS)] = ()
     ticked: Annotated[tuple[Id, ...], Field(max_length=40)] = Field((), description="check-list items seen to")
 
+    _meshes: dict[str, Any] = PrivateAttr(default_factory=dict)
+
     @model_validator(mode="after")
     def _ids(self) -> Self:
         unique_ids("thing", [t.id for t in self.things])
@@ -267,6 +273,22 @@ class Survey(Record):
             if window.through is not None and window.through not in things:
                 raise ValueError(f"the window {window.name} goes through “{window.through}”, which is not a thing here")
         return self
+
+    def with_meshes(self, meshes: Mapping[str, TriangleMesh]) -> Self:
+        """This survey holding the triangles its shapes name, by hash: checks are then made on what it holds alone."""
+        held = self.model_copy()
+        held._meshes = dict(meshes)
+        return held
+
+    def mesh(self, sha256: str) -> TriangleMesh | None:
+        """The triangles of one of its shapes; None when they were not put in."""
+        return self._meshes.get(sha256)
+
+    def __eq__(self, other: object) -> bool:
+        # what it says is what it is; triangles are only what its hashes stand for
+        return isinstance(other, Survey) and self.__dict__ == other.__dict__
+
+    __hash__ = None  # type: ignore[assignment]
 
     def group(self, group_id: str) -> Group | None:
         return next((g for g in self.groups if g.id == group_id), None)

@@ -1,6 +1,6 @@
 -- name: keep_file!
--- Keep a file under its hash; one that is there already stays.
-INSERT INTO files (sha256, kind, content) VALUES (:sha256, :kind, :content) ON CONFLICT (sha256) DO NOTHING;
+-- Keep a file under its hash and kind; one that is there already stays. A mesh may be the very bytes of its upload.
+INSERT INTO files (sha256, kind, content) VALUES (:sha256, :kind, :content) ON CONFLICT (sha256, kind) DO NOTHING;
 
 -- name: file^
 -- A file's bytes.

@@ -11,7 +11,7 @@ import numpy as np
 import shapely
 
 from ...core.clearance import point_distances
-from ...core.mesh import LEAF, shadow, thinned_by_name
+from ...core.mesh import LEAF, TriangleMesh, shadow, thinned_mesh
 from ...core.obstacles import Obstacle, PlacedMesh
 from ...core.solids import BOX, CYLINDER, HALFSPACE, PRISM, WIDTH, signed_distance
 
@@ -40,14 +40,14 @@ def silhouette_of(obstacle: Obstacle, axes: tuple[int, int]) -> Silhouette:
     """A thing projected on two axes; without outlines for a half-space."""
     if obstacle.mesh is not None:
         placed = obstacle.mesh
-        return _mesh_outlines(placed.mesh.sha256, placed.turn.tobytes(), placed.shift.tobytes(), axes)
+        return _mesh_outlines(placed.mesh, placed.turn.tobytes(), placed.shift.tobytes(), axes)
     return _solid_outlines(obstacle.solids.tobytes(), axes)
 
 
 # things seldom change while a pipe is drawn among them: their outlines are kept by content
 @lru_cache(maxsize=64)
-def _mesh_outlines(sha256: str, turn: bytes, shift: bytes, axes: tuple[int, int]) -> Silhouette:
-    corners = thinned_by_name(sha256) @ np.frombuffer(turn).reshape(3, 3).T + np.frombuffer(shift)
+def _mesh_outlines(mesh: TriangleMesh, turn: bytes, shift: bytes, axes: tuple[int, int]) -> Silhouette:
+    corners = thinned_mesh(mesh) @ np.frombuffer(turn).reshape(3, 3).T + np.frombuffer(shift)
     return Silhouette.of(shadow(corners, axes))
 
 
