@@ -5,7 +5,7 @@ import pytest
 
 from tests.chains import end_by_rotations, hidden_chain, random_pose
 from widebend.core import chain
-from widebend.core.closing import Ways, changes_that_work, close, why_not
+from widebend.core.closing import Answer, Ways, changes_that_work, close, why_not
 from widebend.core.frame import pose, pose_from_matrix
 from widebend.core.route import NO_RIGID, angle_between
 
@@ -42,6 +42,23 @@ def test_angles_from_the_set_stay_in_the_set(seed: int) -> None:
     assert answers
     for answer in answers:
         assert all(min(abs(a - b) for b in angles) < 1e-6 for a in answer.bends[:, 1])
+
+
+@pytest.mark.parametrize("seed", range(40))
+def test_three_bends_that_fit_at_one_roll_only_are_found(seed: int) -> None:
+    """Hidden chains of three bends from the set whose legs are barely longer than the shortest allowed: a few degrees
+    of the first roll hold all there is, and seldom one that a sweep in steps of five would meet.
+    """
+    rng = np.random.default_rng(300 + seed)
+    angles = (22.5, 30.0, 45.0, 60.0, 90.0)
+    steps = hidden_chain(rng, 3, (95.25,))
+    steps[1::2, 1], steps[1::2, 3] = rng.choice(angles, 3), rng.uniform(0, 360, 3)
+    steps[0::2, 1] = 60.0 + rng.uniform(0.5, 4.0, 4)
+    start = random_pose(rng)
+    target = pose_from_matrix(chain.lay_frames(start.matrix(), steps, NO_RIGID)[-1])
+    answers = close(start, target, Ways((95.25,), angles, free=False, most_bends=3, shortest_mm=60.0))
+    assert answers
+    assert min(a.length_mm for a in answers) <= Answer(steps, from_set=True).length_mm + 0.01
 
 
 def test_a_plain_jog_is_two_equal_bends() -> None:

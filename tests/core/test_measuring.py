@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.spatial.transform import Rotation
 
 from widebend.core.errors import InputError
 from widebend.core.frame import pose
@@ -131,3 +132,24 @@ def test_a_low_line_through_points() -> None:
         line_through([(0, 0, 150), (1000, 0, 150), (2000, 0, 150)])
     with pytest.raises(InputError, match="far from level"):
         line_through([(0, 0, 150), (1000, 0, 900)])
+
+
+def test_standing_on_the_lift_is_a_turn_about_the_mark_that_is_taped_from() -> None:
+    """A vehicle 5 deg up at the back and 1.5 deg up at the right: turned by rotation matrices of their own about the
+    front mark on the rail. 5 deg is 174.3 mm in 2 m along the rail (arc sine), which atan2 would read as 4.98.
+    """
+    rails = Rails(left_y_mm=Length(-430), right_y_mm=Length(430), front_at_mm=Length(500), rear_at_mm=Length(2500),
+                  front_height_mm=Length(300), rear_height_mm=Length(300))  # fmt: skip
+    stance = Stance(on="lift", suspension="droop", rail_roll_deg=1.5, front_rail_now_mm=Length(1500),
+                    rear_rail_now_mm=Length(1500 + 2000 * math.sin(math.radians(5.0))))  # fmt: skip
+    here = standing(stance, rails)
+    assert here.pitch_deg == pytest.approx(5.0, abs=1e-9)
+    turn = Rotation.from_euler("xyz", [1.5, -5.0, 0.0], degrees=True)
+    mark = np.array([500.0, 0.0, 300.0])
+    point = np.array([2100.0, -200.0, 260.0])
+    want = mark + turn.apply(point - mark)
+    assert here.now(point)[:2] == pytest.approx(want[:2], abs=1e-6)
+    assert here.at_ride(here.now(point)) == pytest.approx(point, abs=1e-9)
+    left = np.array([500.0, -430.0, 300.0])
+    assert here.now(left)[2] == pytest.approx(1500.0)
+    assert here.now(np.array([500.0, 0.0, 300.0]))[:2] == pytest.approx([500.0, 0.0])

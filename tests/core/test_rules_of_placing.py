@@ -221,8 +221,15 @@ def test_faces_match_best_with_their_long_axes_together() -> None:
     ends = End(63.9, 63.1), End(63.9, 63.1, widest_at_deg=30.0)
     best, worst = match(*ends)
     assert best.step_mm == pytest.approx(0.0, abs=1e-9)
-    assert best.rotation_deg in (150.0, 330.0)
+    assert best.rotation_deg in (30.0, 210.0)  # 30 clockwise on the one face is 30 anticlockwise seen from the other
     assert worst.step_mm == pytest.approx(0.4, abs=1e-9)
+    high = (
+        End(63.5, 63.5, off_square_mm=1.0, highest_at_deg=40.0),
+        End(63.5, 63.5, off_square_mm=1.0, highest_at_deg=90.0),
+    )
+    best, _ = match(*high)  # a long side belongs to a short one: 40 clockwise of one mark, 90 back from the other's
+    assert best.gap_mm == pytest.approx(0.0, abs=1e-6)
+    assert best.rotation_deg == pytest.approx(40.0 + 90.0 + 180.0)
     tilted = End(63.5, 63.5, off_square_mm=1.0), End(63.5, 63.5, off_square_mm=0.6)
     best, worst = match(*tilted)
     assert best.gap_mm == pytest.approx(0.4, abs=1e-6), "a tilt takes up the other's"

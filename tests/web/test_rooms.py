@@ -1,8 +1,10 @@
 """Every room answers, every edit is kept, every refusal is in words at its field."""
 
 import json
+from concurrent.futures import ThreadPoolExecutor
 
 import pytest
+from bs4 import BeautifulSoup
 
 from tests.web.conftest import Visitor
 from widebend.core.motion import positions
@@ -17,6 +19,10 @@ ROOMS = ["/", "/jobs/new", "/rules"] + [
 
 def _design(visitor: Visitor, job: int = 101) -> Design:
     return read_design(visitor.client.get(f"/jobs/{job}/design.json").data)
+
+
+def _revision(visitor: Visitor, job: int = 101) -> str:
+    return str(visitor.get(f"/jobs/{job}/route").select_one("input[name=rev]")["value"])
 
 
 @pytest.mark.parametrize("url", ROOMS)
@@ -112,6 +118,63 @@ def test_a_stale_edit_is_refused_with_both_shown(visitor: Visitor) -> None:
     assert "333" in text
     assert "length 222 mm" in text
     assert _design(visitor).runs[0].pieces[8].length_mm == 222
+
+
+def test_a_refusal_keeps_what_was_typed_and_says_nothing_else(visitor: Visitor) -> None:
+    url, action = "/jobs/101/route?piece=p9", "/jobs/101/route/set"
+    hidden = {i["name"]: i.get("value", "") for i in visitor.form(url, action).select("input[type=hidden]")}
+    visitor.post(url, action, value="222", then="carry")
+    refused = visitor.client.post(action, data=hidden | {"value": "333", "then": "carry"})
+    page = BeautifulSoup(refused.data, "html.parser")
+    assert page.select_one("#value-length_mm")["value"] == "333"
+    assert "You wanted the length to 333" in " ".join(page.select_one(".refused").text.split())
+    assert not page.select(".notice.done")
+    layout = "/jobs/101/underbody"
+    form = visitor.form(layout, f"{layout}/thing")
+    hidden = {i["name"]: i.get("value", "") for i in form.select("input[type=hidden]")}
+        i["name"]: i.get("value", "") for i in visitor.form(layout, f"{layout}/thing").select("input[type=hidden]")
+    }
+    box = {"name": "brace", "shape": "box", "x0": "1000", "x1": "1100", "y0": "0", "y1": "90", "z0": "300", "z1": "400"}
+    visitor.post(layout, f"{layout}/thing", **box)
+    refused = visitor.client.post(f"{layout}/thing", data=hidden | box | {"name": "other brace"})
+    assert refused.status_code == 409
+    assert "Entered" not in refused.get_data(as_text=True)
+
+
+def test_a_value_that_was_only_looked_at_is_no_edit(visitor: Visitor) -> None:
+    """The clock shows 3:15 where it is 3:17: entered as it stands it turns nothing and makes no revision."""
+    before, number = _design(visitor), _revision(visitor)
+    bend = next(p for p in before.runs[0].pieces if p.kind == "bend")
+    url, action = f"/jobs/101/route?piece={bend.id}", "/jobs/101/route/set"
+    for form in visitor.get(url).select("form.value"):
+        if not form.select_one("input[name=shown]"):
+            continue
+        hidden = {i["name"]: i.get("value", "") for i in form.select("input[type=hidden]")}
+        field = form.select_one("input[name=value]")
+        assert visitor.client.post(action, data=hidden | {"value": field["value"]}).status_code == 303
+    assert _design(visitor) == before
+    assert _revision(visitor) == number
+
+
+def test_edits_of_one_page_that_come_at_once_are_all_kept(visitor: Visitor) -> None:
+    """Two posts at the same moment, same page and revision, different pieces, twelve times: nothing is overwritten."""
+    legs = [p.id for p in _design(visitor).runs[0].pieces if p.kind == "leg"][:2]
+    url, action = f"/jobs/101/route?piece={legs[0]}", "/jobs/101/route/set"
+    hidden = {i["name"]: i.get("value", "") for i in visitor.form(url, action).select("input[type=hidden]")}
+    cookies = visitor.client._cookies.copy()
+    for k in range(12):
+        want = {piece: f"{150 + 10 * k + n}" for n, piece in enumerate(legs)}
+
+        def post(item: tuple[str, str]) -> int:
+            client = visitor.client.application.test_client()
+            client._cookies.update(cookies)
+            values = hidden | {"piece": item[0], "value": item[1], "shown": "", "then": "carry"}
+            return client.post(action, data=values).status_code
+
+        with ThreadPoolExecutor(2) as both:
+            assert list(both.map(post, want.items())) == [303, 303]
+        lengths = {p.id: float(p.length_mm) for p in _design(visitor).runs[0].pieces if p.id in want}
+        assert lengths == {piece: float(value) for piece, value in want.items()}
 
 
 def test_close_shows_answers_and_takes_one(visitor: Visitor) -> None:

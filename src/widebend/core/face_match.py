@@ -19,7 +19,7 @@ _AROUND = np.radians(np.arange(0.0, 360.0, 2.0))
 @dataclass(frozen=True)
 class End:
     """A measured tube end: widest and narrowest OD [mm], where the widest lies and where its face stands highest [deg
-    from its mark], and how far it is off square across its diameter [mm].
+    from its mark, clockwise looking at the face], and how far it is off square across its diameter [mm].
     """
 
     widest_mm: float
@@ -48,8 +48,10 @@ class Match:
 
 
 def match(first: End, second: End) -> tuple[Match, Match]:
-    """The best and the worst rotation of the second end about the first, mark to mark. Raises InputError.
+    """The best and the worst rotation of the second end about the first, from mark to mark, clockwise looking at the
+    first's face. Raises InputError.
 
+    Set face to face the two are looked at from opposite sides: what is clockwise on one is anticlockwise on the other.
     The gap is what stays open when the faces touch at their nearest place.
     """
     for end in (first, second):
@@ -61,7 +63,7 @@ def match(first: End, second: End) -> tuple[Match, Match]:
 
 
 def _at(first: End, second: End, deg: float) -> Match:
-    theirs = _AROUND - np.radians(deg)
+    theirs = np.radians(deg) - _AROUND
     step = float(np.abs(first.radius(_AROUND) - second.radius(theirs)).max())
     stand = first.height(_AROUND) + second.height(theirs)
     return Match(deg, step, float(stand.max() - stand.min()))

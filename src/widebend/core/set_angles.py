@@ -18,7 +18,10 @@ from . import chain
 from .frame import Pose, Vector, pose_from_matrix
 
 MOST_MIXES = 40  # of the angle mixes of three bends, the shortest: longer ones are never shown
-SWEEP = 72  # directions tried round the first cone of a three-bend chain: 5 deg apart
+SWEEP = 72  # directions tried round the first cone of a three-bend chain: 5 deg apart, then narrowed down
+NARROW = 24  # golden sections of 10 deg: to 0.0001 deg
+LACKS, NO_CONE = 1e9, 1e12
+GOLDEN = 0.6180339887498949
 
 
 def answers(
@@ -114,52 +117,78 @@ def _three(start: Pose, target: Pose, radii: Vector, angles: Vector, shortest: f
         start.flow, start.reference, start.across, target.flow, ahead, radii, triples, shortest, SWEEP
     )
     for k in np.argsort(costs, kind="stable")[:MOST_MIXES]:
-        if costs[k] > 1e29:
+        if costs[k] >= LACKS:
             return
         yield triples[k], directions[k], legs[k]
 
 
 @njit(cache=True, nogil=True)
 def _sweep(f0, r0, w0, f3, ahead, radii, triples, shortest, sweep):
-    """For every angle triple the shortest chain over a sweep of first rolls: (length (k,), f (k,4,3), legs (k,4))."""
+    """For every angle triple the shortest chain over all first rolls: (length (k,), f (k,4,3), legs (k,4)).
+
+    The rolls are swept, and every place where its neighbours are worse is narrowed down: what can be may lie between
+    two of the sweep, and so may the shortest.
+    """
     count = triples.shape[0]
     best = np.full(count, 1e30)
     directions = np.zeros((count, 4, 3))
     legs = np.zeros((count, 4))
-    f = np.zeros((4, 3))
-    trial = np.zeros(4)
+    f, trial, scores = np.zeros((4, 3)), np.zeros(4), np.empty(sweep)
     f[0], f[3] = f0, f3
+    step = 2.0 * math.pi / sweep
     for k in range(count):
-        a, b, c = np.radians(triples[k, 0]), np.radians(triples[k, 1]), np.radians(triples[k, 2])
-        ta, tb, tc = radii[0] * math.tan(a / 2), radii[1] * math.tan(b / 2), radii[2] * math.tan(c / 2)
-        for i in range(sweep):
-            roll = 2.0 * math.pi * i / sweep
-            for x in range(3):
-                f[1, x] = math.cos(a) * f0[x] + math.sin(a) * (math.cos(roll) * r0[x] + math.sin(roll) * w0[x])
-            # f2 on the cone of b about f1 and of c about f3
-            d = f[1, 0] * f3[0] + f[1, 1] * f3[1] + f[1, 2] * f3[2]
-            rest = 1.0 - d * d
-            if rest < 1e-9:
-                continue
-            p, q = (math.cos(b) - d * math.cos(c)) / rest, (math.cos(c) - d * math.cos(b)) / rest
-            out = 1.0 - p * p - q * q - 2.0 * p * q * d
-            if out < 0.0:
-                continue
-            n = np.array([
-                f[1, 1] * f3[2] - f[1, 2] * f3[1], f[1, 2] * f3[0] - f[1, 0] * f3[2], f[1, 0] * f3[1] - f[1, 1] * f3[0]
-            ])  # fmt: skip
-            rise = math.sqrt(out / rest)
-            for sign in (-1.0, 1.0):
-                want = np.empty(3)
-                for x in range(3):
-                    f[2, x] = p * f[1, x] + q * f3[x] + sign * rise * n[x]
-                    want[x] = ahead[x] - ta * (f[0, x] + f[1, x]) - tb * (f[1, x] + f[2, x]) - tc * (f[2, x] + f[3, x])
-                total = _four_legs(f, want, shortest, trial)
-                if total < best[k] - 1e-9:
-                    best[k] = total
-                    directions[k] = f
-                    legs[k] = trial
+        angles = np.radians(triples[k])
+        tangents = radii * np.tan(angles / 2)
+        for sign in (-1.0, 1.0):
+            for i in range(sweep):
+                scores[i] = _score(i * step, sign, r0, w0, ahead, angles, tangents, shortest, f, trial)
+            for i in range(sweep):
+                if scores[i] > scores[i - 1] or scores[i] > scores[(i + 1) % sweep] or scores[i] >= NO_CONE:
+                    continue
+                low, high = (i - 1) * step, (i + 1) * step
+                for _ in range(NARROW):
+                    a, b = high - GOLDEN * (high - low), low + GOLDEN * (high - low)
+                    at_a = _score(a, sign, r0, w0, ahead, angles, tangents, shortest, f, trial)
+                    at_b = _score(b, sign, r0, w0, ahead, angles, tangents, shortest, f, trial)
+                    if at_a < at_b:
+                        high = b
+                    else:
+                        low = a
+                for roll in (i * step, 0.5 * (low + high)):
+                    total = _score(roll, sign, r0, w0, ahead, angles, tangents, shortest, f, trial)
+                    if total < min(best[k], LACKS) - 1e-9:
+                        best[k] = total
+                        directions[k] = f
+                        legs[k] = trial
     return best, directions, legs
+
+
+@njit(cache=True, nogil=True)
+def _score(roll, sign, r0, w0, ahead, angles, tangents, shortest, f, trial):
+    """The length of the legs of one first roll, whose f and legs are left in `f` and `trial`; where a leg lacks so much
+    that it cannot be, LACKS and what it lacks; where the cones do not meet, NO_CONE.
+    """
+    a, b, c = angles[0], angles[1], angles[2]
+    for x in range(3):
+        f[1, x] = math.cos(a) * f[0, x] + math.sin(a) * (math.cos(roll) * r0[x] + math.sin(roll) * w0[x])
+    # f2 on the cone of b about f1 and of c about f3
+    d = f[1, 0] * f[3, 0] + f[1, 1] * f[3, 1] + f[1, 2] * f[3, 2]
+    rest = 1.0 - d * d
+    if rest < 1e-9:
+        return NO_CONE
+    p, q = (math.cos(b) - d * math.cos(c)) / rest, (math.cos(c) - d * math.cos(b)) / rest
+    out = 1.0 - p * p - q * q - 2.0 * p * q * d
+    if out < 0.0:
+        return NO_CONE - out
+    rise = sign * math.sqrt(out / rest)
+    want = np.empty(3)
+    for x in range(3):
+        y, z = (x + 1) % 3, (x + 2) % 3
+        n = f[1, y] * f[3, z] - f[1, z] * f[3, y]
+        f[2, x] = p * f[1, x] + q * f[3, x] + rise * n
+        want[x] = (ahead[x] - tangents[0] * (f[0, x] + f[1, x]) - tangents[1] * (f[1, x] + f[2, x])
+                   - tangents[2] * (f[2, x] + f[3, x]))  # fmt: skip
+    return _four_legs(f, want, shortest, trial)
 
 
 @njit(cache=True, nogil=True)
@@ -169,11 +198,12 @@ def _det(a, b, c):
 
 @njit(cache=True, nogil=True)
 def _four_legs(f, want, shortest, legs):
-    """Four legs along f (4, 3) that sum to `want`, least total, each at least `shortest`; the total, or 1e30.
+    """Four legs along f (4, 3) that sum to `want`, least total, each at least `shortest`; the total, or LACKS and what
+    the shortest lacks at best.
 
     The optimum of this small linear program has one leg at its bound: solve the other three by Cramer's rule.
     """
-    best = 1e30
+    best, lacks = NO_CONE, LACKS
     trial = np.empty(4)
     for fixed in range(4):
         i, j, k = (fixed + 1) % 4, (fixed + 2) % 4, (fixed + 3) % 4
@@ -186,12 +216,13 @@ def _four_legs(f, want, shortest, legs):
         trial[j] = _det(f[i], rest, f[k]) / det
         trial[k] = _det(f[i], f[j], rest) / det
         if trial.min() < shortest - 1e-9:
+            lacks = min(lacks, shortest - trial.min())
             continue
         total = trial.sum()
         if total < best:
             best = total
             legs[:] = trial
-    return best
+    return best if best < LACKS else LACKS + lacks
 
 
 def _steps(start: Pose, directions: Vector, angles: Vector, radii: Vector, legs: Vector) -> Vector:

@@ -61,6 +61,10 @@ def standing(stance: Stance, rails: Rails | None) -> Standing:
     pitch, said = _pitch(stance, rails)
     turn = rotation_from_rpy((stance.rail_roll_deg, -pitch, 0.0))
     shift = np.zeros(3)
+    if rails and rails.front_height_mm is not None:
+        # "back" and "right" are taped from a mark on the rail, which stays the mark however high it stands
+        mark = np.array([rails.front_at_mm, 0.0, rails.front_height_mm], dtype=float)
+        shift[:2] = (mark - turn @ mark)[:2]
     if stance.front_rail_now_mm is not None and rails and rails.front_height_mm is not None:
         place = np.array([rails.front_at_mm, rails.left_y_mm, rails.front_height_mm], dtype=float)
         shift[2] = float(stance.front_rail_now_mm) - float((turn @ place)[2])
@@ -84,7 +88,13 @@ def _pitch(stance: Stance, rails: Rails | None) -> tuple[float, tuple[str, ...]]
     if rails is None or rails.front_height_mm is None or rails.rear_height_mm is None:
         raise InputError("two rail heights now need the same two heights at ride: measure them on level ground")
     long = float(rails.rear_at_mm - rails.front_at_mm)
-    taped = math.degrees(math.atan2(float(stance.rear_rail_now_mm - stance.front_rail_now_mm), long)) - own
+    apart = math.hypot(long, float(rails.rear_height_mm - rails.front_height_mm))  # along the rail: that stays
+    rise = float(stance.rear_rail_now_mm - stance.front_rail_now_mm)
+    if abs(rise) >= apart:
+        raise InputError(
+            f"the two rail heights now differ by {abs(rise):.0f} mm on {apart:.0f} mm of rail: measure again"
+        )
+    taped = math.degrees(math.asin(rise / apart)) - own
     if read is not None and abs(read - taped) > PITCH_AGREES_DEG:
         words = f"the two rail heights say {taped:.1f}°, the angle finder {read:.1f}°: measure one of them again"
         return taped, (words,)

@@ -45,6 +45,10 @@ class Said:
     search: Search | None = None
 
 
+class Unchanged(Exception):
+    """What was entered is what is there: no edit, and nothing to say."""
+
+
 class Faults(Exception):
     """Several fields of one form are wrong, each with its own words."""
 
@@ -64,7 +68,10 @@ def run_edit(
     code = 200
     try:
         with transaction() as connection:
-            change(connection, at_hand(connection, job_id))
+            # held before it is read: an edit is made on what the last one left, also when two come at once
+            change(connection, at_hand(connection, job_id, hold=True))
+    except Unchanged:
+        pass
     except revisions.StaleEdit as stale:
         said.refused, code = Refused(words_of(request.form), stale.base, stale.later), 409
     except Faults as faults:
@@ -74,6 +81,7 @@ def run_edit(
     except (InputError, EditError) as exc:
         said.errors, code = {getattr(exc, "field", "") or request.form.get("field", ""): str(exc)}, 422
     if code != 200:
+        said.note = ""
         said.typed = {k: v for k, v in request.form.items() if k != "csrf_token"}
     elif not is_htmx():
         return redirect(back(), 303)
@@ -107,7 +115,22 @@ def step_history(connection: Connection, document_id: int, which: str) -> str:
     return ""
 
 
+# what a form carries besides what a person enters
+STATE_FIELDS = {"csrf_token", "rev", "tab", "from_mm", "to_mm", "run", "piece", "then", "cursor", "sight", "view",
+                "field", "shown", "handle", "thing", "part", "id", "put", "take", "dx", "dy"}  # fmt: skip
+FIELD_WORDS = {
+    "length_mm": "the length", "angle_deg": "the turn", "roll_deg": "the clock", "clr_mm": "the radius",
+    "od": "diameter", "x": "back", "y": "right", "z": "up", "kind": "a new", "which": "", "locked": "locked:",
+}  # fmt: skip
+
+
 def words_of(form: Any) -> str:
-    """What was entered, in a line, for showing beside what came first."""
-    skip = {"csrf_token", "rev", "tab", "from_mm", "to_mm", "run", "cursor", "sight"}
-    return ", ".join(f"{key} {value}" for key, value in form.items() if key not in skip and value)[:300]
+    """What was entered, in words, for showing beside what came first."""
+    said = [f"{FIELD_WORDS.get(key, key.replace('_', ' '))} {value}".strip()
+            for key, value in form.items() if key not in STATE_FIELDS | {"value", "step"} and value]  # fmt: skip
+    name = FIELD_WORDS.get(form.get("field", ""), "")
+    if form.get("step"):
+        said.append(f"{name} by {form['step']} steps")
+    elif form.get("value") and name:
+        said.append(f"{name} to {form['value']}")
+    return ", ".join(said)[:300] or "something"

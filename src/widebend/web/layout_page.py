@@ -18,7 +18,7 @@ from .shared import AtHand, is_htmx, window_from_request
 
 
 def render(here: AtHand, said: Said, code: int = 200) -> Any:
-    typed = shown(here.design, g.unit) | (said.typed if said.errors else {})
+    typed = shown(here.design, g.unit) | said.typed
     if said.errors:
         typed["free"] = said.typed.get("free", "")
     window = window_from_request(here.found, here.design.survey)

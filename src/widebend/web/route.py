@@ -28,7 +28,7 @@ from .drawing.marks import station_to_px
 from .drawing.shadows import position_shadows
 from .drawing.slice import draw_slice
 from .drawing.strips import Ghost, drag_mm, draw_strips
-from .edits import Said, base_revision, keep_design, run_edit, step_history
+from .edits import Said, Unchanged, base_revision, keep_design, run_edit, step_history
 from .parts_panel import WAYS
 from .progress import steps
 from .reader import Reader
@@ -248,6 +248,8 @@ def set_value(job_id: int) -> Any:
         if piece is None:
             raise EditError("that piece is no longer in this run")
         name = request.form.get("field", "")
+        if not request.form.get("step") and request.form.get("value", "").strip() == request.form.get("shown", "\0"):
+            raise Unchanged
         values = _read_value(piece, name)
         design = editing.set_piece(here.design, run.id, piece.piece.id, values, _then())
         return design, f"piece {piece.index + 1}: {editing.describe_change(piece.piece, values)}"

@@ -22,7 +22,7 @@ from ..core.shifting import bounds
 from ..core.units import format_angle, format_clock, format_length
 from ..formats.design_json import design_from, survey_from
 from ..store import jobs
-from ..store.database import Connection, Database
+from ..store.database import Connection, Database, queries
 from ..store.files import with_meshes
 from ..store.revisions import Revision, newest
 
@@ -90,9 +90,14 @@ class AtHand:
         return self.design_revision.number
 
 
-def at_hand(connection: Connection, job_id: int) -> AtHand:
-    """Load a job for a room. Raises LookupError."""
+def at_hand(connection: Connection, job_id: int, *, hold: bool = False) -> AtHand:
+    """Load a job for a room; held, nobody else appends to its survey or design until this transaction ends. Raises
+    LookupError.
+    """
     job = jobs.get(connection, job_id)
+    if hold:
+        for document in (job.survey_id, job.design_id):  # always in this order: two who hold both never wait in a ring
+            queries.lock_document(connection, document_id=document)
     design_revision, survey_revision = newest(connection, job.design_id), newest(connection, job.survey_id)
     design, found = checked(connection, design_revision, survey_revision, job.title, job.road_use)
     return AtHand(job, design, design_revision, survey_revision, found)

@@ -60,7 +60,7 @@ def render_sheet(here: AtHand, said: Said, code: int = 200, *, sheet: str = "thi
     if sheet in BOOKS:
         return page(here, said, code, sheet, _book_panel(here, said, BOOKS[sheet]))
     if sheet == "stance":
-        typed = show_stance(here.design.survey, g.unit) | (said.typed if said.errors else {})
+        typed = show_stance(here.design.survey, g.unit) | said.typed
         standing = standing_words(here.design.survey, g.unit)
         return page(here, said, code, sheet, {"typed": typed, "standing": standing})
     if sheet == "check":
@@ -83,7 +83,7 @@ def _things(here: AtHand, said: Said, code: int) -> Any:
     survey = here.design.survey
     wanted = said.piece or request.values.get("thing")
     thing = survey.thing(wanted) if wanted else None
-    typed = shown(thing, survey, g.unit) | (said.typed if said.errors else {})
+    typed = shown(thing, survey, g.unit) | said.typed
     return page(here, said, code, "things", {
         "typed": typed, "rows": [_row(t, here.design) for t in survey.things], "shapes": _shapes(thing),
         "fields": FIELDS, "sides": list(SIDES), "moves": choices_of_movement(survey), "natures": NATURES,

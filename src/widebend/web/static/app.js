@@ -24,6 +24,113 @@ function tellWidth() {
 let resizeTimer = 0;
 addEventListener("resize", () => { clearTimeout(resizeTimer); resizeTimer = setTimeout(tellWidth, 200); });
 
+// --- one request after another ---------------------------------------------------------------------------------------
+// Edits wait for each other and none is dropped; of looks (another piece, another stretch) that wait only the last counts.
+// Each is taken down as plain values when it is made: the form it came from may be drawn anew before its turn.
+
+const waiting = [];
+let underWay = false;
+
+function valuesOf(form, button) {
+  const values = {};
+  for (const [key, value] of new FormData(form, button || undefined)) {
+    if (key in values) values[key] = [].concat(values[key], value);
+    else values[key] = value;
+  }
+  return values;
+}
+
+function edit(form, values) {
+  form.dataset.sent = "yes";
+  enqueue({ verb: "POST", url: form.action, values, from: form });
+}
+
+function look(url, from) {
+  const last = waiting.at(-1);
+  if (last?.verb === "GET") waiting.pop();
+  enqueue({ verb: "GET", url, from });
+}
+
+function enqueue(request) {
+  const near = (name, otherwise) => request.from?.closest(`[${name}]`)?.getAttribute(name) || otherwise;
+  waiting.push({ ...request, target: near("hx-target", "#bench"), swap: near("hx-swap", "innerHTML"), busy: near("hx-indicator", "") });
+  run();
+}
+
+async function run() {
+  if (underWay) return;
+  underWay = true;
+  while (waiting.length) {
+    const { verb, url, values, target, swap, busy } = waiting.shift();
+    const shown = busy && document.querySelector(busy);
+    shown?.classList.add("htmx-request");
+    try {
+      if (document.querySelector(target)) await window.htmx.ajax(verb, url, { source: "#said", target, swap, values });
+    } catch { /* told below: htmx:sendError */ }
+    shown?.classList.remove("htmx-request");
+  }
+  underWay = false;
+}
+
+document.addEventListener("submit", (event) => {
+  const form = event.target.closest?.("form[hx-post]:not([hx-encoding]):not([hx-trigger])");
+  if (!form) return;
+  event.preventDefault();
+  event.stopImmediatePropagation();
+  send(); // steps that were pressed before come first
+  if (form.reportValidity()) edit(form, valuesOf(form, event.submitter));
+}, true);
+
+document.addEventListener("click", (event) => {
+  const link = event.target.closest?.("a[hx-get]:not([hx-trigger])");
+  if (!link || event.ctrlKey || event.metaKey || event.shiftKey || event.button) return;
+  event.preventDefault();
+  event.stopImmediatePropagation();
+  send();
+  look(link.getAttribute("hx-get"), link);
+}, true);
+
+document.addEventListener("change", (event) => {
+  const form = event.target.form;
+  if (form?.getAttribute("hx-trigger") !== "change" || !form.hasAttribute("hx-post")) return;
+  event.stopImmediatePropagation();
+  edit(form, valuesOf(form));
+}, true);
+
+// --- what is typed and not entered yet stays when the bench is drawn again ---------------------------------------------
+
+let typed = [];
+
+function nameOf(field) {
+  const state = new Set(["csrf_token", "rev", "tab", "from_mm", "to_mm", "cursor", "then"]);
+  const hidden = [...field.form.querySelectorAll("input[type=hidden]")].filter((one) => !state.has(one.name));
+  return [field.form.getAttribute("action"), ...hidden.map((one) => `${one.name}=${one.value}`), field.name].join("|");
+}
+
+const fieldsOf = (root) => [...root.querySelectorAll("form input:not([type=hidden]):not([type=file]), form textarea")].filter((field) => field.name);
+
+document.addEventListener("htmx:beforeSwap", (event) => {
+  const target = event.detail.target;
+  if (!target?.querySelectorAll) return;
+  typed = fieldsOf(target).filter((field) => !field.form.dataset.sent && !/checkbox|radio/.test(field.type) && field.value !== field.defaultValue)
+    .map((field) => ({ name: nameOf(field), value: field.value }));
+});
+
+document.addEventListener("htmx:afterSwap", (event) => {
+  const now = event.target;
+  if (!typed.length || !now?.querySelectorAll) return;
+  const kept = new Map(typed.map((one) => [one.name, one.value]));
+  typed = [];
+  for (const field of fieldsOf(now)) if (kept.has(nameOf(field))) field.value = kept.get(nameOf(field));
+});
+
+// --- Back and reload find the place again ------------------------------------------------------------------------------
+
+document.addEventListener("htmx:afterSwap", (event) => {
+  const place = event.target.id === "bench" && event.target.querySelector("[data-place]")?.dataset.place;
+  if (place) history.replaceState(null, "", place);
+});
+
 // --- steppers: a burst of presses is one edit ----------------------------------------------------------------------
 
 const pending = { form: null, steps: 0, timer: 0 };
@@ -45,10 +152,10 @@ function send() {
   pending.form = null;
   pending.steps = 0;
   if (!form || steps === 0) return;
-  const values = Object.fromEntries(new FormData(form));
+  const values = valuesOf(form);
   delete values.value;
   values.step = String(steps);
-  window.htmx.ajax("POST", form.action, { target: "#bench", swap: "innerHTML", values });
+  edit(form, values);
 }
 
 document.addEventListener("click", (event) => {
@@ -60,22 +167,25 @@ document.addEventListener("click", (event) => {
   }
 }, true);
 
+function enter(field) {
+  // a value that was only looked at is no edit, and one that was entered is entered once
+  if (field.value === field.defaultValue || field.dataset.left) return;
+  field.dataset.left = "yes";
+  edit(field.form, valuesOf(field.form));
+}
+
 document.addEventListener("keydown", (event) => {
   // Enter in a stepper's field keeps what is typed, and does not press the minus button before it
   const field = event.target.closest?.(".stepper input");
   if (field && event.key === "Enter") {
     event.preventDefault();
-    const values = Object.fromEntries(new FormData(field.form));
-    window.htmx.ajax("POST", field.form.action, { target: "#bench", swap: "innerHTML", values });
+    enter(field);
   }
 }, true);
 
 document.addEventListener("change", (event) => {
   const field = event.target.closest?.(".stepper input");
-  if (field && field.value !== field.defaultValue && !field.dataset.left) {
-    const values = Object.fromEntries(new FormData(field.form));
-    window.htmx.ajax("POST", field.form.action, { target: "#bench", swap: "innerHTML", values });
-  }
+  if (field) enter(field);
 });
 
 // --- strips: choose a piece, move the cursor, drag along the ruler --------------------------------------------------
@@ -115,7 +225,8 @@ function moveCursor(event, svg, cursor) {
   clearTimeout(sliceTimer);
   sliceTimer = setTimeout(() => {
     const frame = byId("strips-frame");
-    if (frame) window.htmx.ajax("GET", `${frame.dataset.slice}${frame.dataset.slice.includes("?") ? "&" : "?"}cursor=${station.toFixed(1)}`, { target: "#slice", swap: "innerHTML" });
+    // a slice of its own source: it replaces the one before and never stands in the way of an edit
+    if (frame) window.htmx.ajax("GET", `${frame.dataset.slice}${frame.dataset.slice.includes("?") ? "&" : "?"}cursor=${station.toFixed(1)}`, { source: "#slice", target: "#slice", swap: "innerHTML" });
   }, 70);
 }
 
@@ -126,7 +237,7 @@ document.addEventListener("pointerup", (event) => {
   if (!moved) {
     const piece = event.target.closest?.("[data-piece]");
     const frame = byId("strips-frame");
-    if (piece && frame) window.htmx.ajax("GET", `${frame.dataset.choose}&piece=${piece.dataset.piece}`, { target: "#bench", swap: "innerHTML" });
+    if (piece && frame) look(`${frame.dataset.choose}&piece=${piece.dataset.piece}`);
     else if (byId("cursor")) moveCursor(event, svg, byId("cursor"));
     return;
   }
@@ -139,7 +250,7 @@ document.addEventListener("pointerup", (event) => {
   url.searchParams.delete("sight");
   url.searchParams.set("from_mm", low + shift);
   url.searchParams.set("to_mm", high + shift);
-  window.htmx.ajax("GET", url.pathname + url.search, { target: "#bench", swap: "innerHTML" });
+  look(url.pathname + url.search);
 });
 addEventListener("pointercancel", () => { if (drag.svg) drag.svg.style.transform = ""; drag.from = null; });
 

@@ -56,7 +56,7 @@ document.addEventListener("pointerup", (event) => {
   if (!moved) return chooseThing(thing);
   const form = document.getElementById("drag-form");
   const values = { ...Object.fromEntries(new FormData(form)), thing, handle, view, dx: dx.toFixed(2), dy: dy.toFixed(2) };
-  window.htmx.ajax("POST", form.getAttribute("action"), { target: "#bench", swap: "innerHTML", values });
+  edit(form, values); // app.js: one after another
 }, true);
 
 document.addEventListener("pointercancel", () => {
@@ -76,5 +76,5 @@ function chooseThing(thing) {
   const form = document.getElementById("drag-form");
   if (!frame || !thing || thing === "low-line" || thing === "lowered-line") return;
   const shown = ["from_mm", "to_mm"].map((key) => `${key}=${form.elements[key].value}`).join("&");
-  window.htmx.ajax("GET", `${frame.dataset.chooseThing}&thing=${encodeURIComponent(thing)}&${shown}`, { target: "#bench", swap: "innerHTML" });
+  look(`${frame.dataset.chooseThing}&thing=${encodeURIComponent(thing)}&${shown}`);
 }
