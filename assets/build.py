@@ -1,4 +1,4 @@
-"""Builds what ships in src/widebend/web/static/built: styles, fonts, htmx.
+"""Builds what ships in src/widebend/web/static/built (styles, fonts, htmx) and the fonts of printed sheets.
 
 --check proves that the shipped files equal a rebuild.
 """
@@ -8,10 +8,13 @@ import shutil
 import subprocess
 import sys
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
 BUILT = ROOT / "src/widebend/web/static/built"
+PRINT_FONTS = ROOT / "src/widebend/formats/fonts"
+PRINTED = ("DejaVuSansCondensed.ttf", "DejaVuSansCondensed-Bold.ttf")  # names in most of the world's alphabets
 FONTS = (
     ("barlow", "barlow-latin-400-normal.woff2"),
     ("barlow", "barlow-latin-600-normal.woff2"),
@@ -32,17 +35,31 @@ def build(into: Path) -> None:
         shutil.copyfile(ROOT / f"node_modules/@fontsource/{family}/LICENSE", into / f"{family}-LICENSE.txt")
 
 
+def build_print_fonts(into: Path) -> None:
+    """What sheets are printed with: whole fonts, of which a sheet takes the letters it needs."""
+    into.mkdir(parents=True, exist_ok=True)
+    source = ROOT / "node_modules/dejavu-fonts-ttf"
+    for name in PRINTED:
+        shutil.copyfile(source / "ttf" / name, into / name)
+    shutil.copyfile(source / "LICENSE", into / "LICENSE.txt")
+
+
+def differing(make: Callable[[Path], None], shipped: Path) -> set[str]:
+    """Names of what a rebuild would make otherwise than it ships."""
+    with tempfile.TemporaryDirectory() as folder:
+        make(Path(folder))
+        names = {p.name for p in Path(folder).iterdir()}
+        _, differ, missing = filecmp.cmpfiles(folder, shipped, sorted(names), shallow=False)
+    return {*differ, *missing, *({p.name for p in shipped.iterdir()} - names)}
+
+
 def main() -> int:
     if "--check" not in sys.argv:
         build(BUILT)
-        print(f"built {len(list(BUILT.iterdir()))} files")
+        build_print_fonts(PRINT_FONTS)
+        print(f"built {len(list(BUILT.iterdir())) + len(list(PRINT_FONTS.iterdir()))} files")
         return 0
-    with tempfile.TemporaryDirectory() as folder:
-        build(Path(folder))
-        names = sorted(p.name for p in Path(folder).iterdir())
-        shipped = sorted(p.name for p in BUILT.iterdir())
-        _, differ, missing = filecmp.cmpfiles(folder, BUILT, names, shallow=False)
-    wrong = sorted({*differ, *missing, *(set(shipped) - set(names))})
+    wrong = sorted(differing(build, BUILT) | differing(build_print_fonts, PRINT_FONTS))
     print(
         f"the shipped assets differ from a rebuild: {', '.join(wrong)}" if wrong else "shipped assets equal a rebuild"
     )

@@ -1,4 +1,4 @@
-"""./widebend bench [review|routes|random|layout|closing|underbody|tapes|mixed|cuts]: figures beside a reference."""
+"""./widebend bench [NAME ...]: figures beside a reference; the names are those of BENCHES below."""
 
 from __future__ import annotations
 
@@ -11,6 +11,8 @@ import numpy as np
 from bench.big_system import big_design
 from bench.cut_chains import bench_cuts
 from bench.mixed_scenes import bench_mixed
+from bench.odd_requests import bench_odd
+from bench.random_edits import bench_edits
 from bench.routes import bench_random_routes, bench_routes
 from bench.twin_system import twin_design
 from bench.underbody import bench_tapes, bench_underbody
@@ -140,6 +142,8 @@ BENCHES = {
     "tapes": bench_tapes,
     "mixed": bench_mixed,
     "cuts": bench_cuts,
+    "edits": bench_edits,
+    "odd": bench_odd,
 }
 
 

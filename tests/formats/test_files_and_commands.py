@@ -14,16 +14,21 @@ import pytest
 
 from tests.walls import walls
 from widebend.__main__ import main
+from widebend.core.catalogue import Stocked
 from widebend.core.cutting import cut_list
 from widebend.core.errors import DesignError
 from widebend.core.proposals import propose, taken
-from widebend.core.records import Pie
+from widebend.core.records import MarkPoint, Pie, Survey
+from widebend.core.review import review
 from widebend.core.route import LaidPiece, lay_run
-from widebend.core.units import format_angle, format_length
+from widebend.core.units import Length, format_angle, format_length
 from widebend.demo.examples import cat_back, first_job
 from widebend.demo.systems import pie_downpipe
 from widebend.formats.cut_rows import row
 from widebend.formats.design_json import read_design, schema, write_design
+from widebend.formats.sheet_pdf import write_sheet
+from widebend.formats.shelf_csv import read_shelf, write_shelf
+from widebend.formats.survey_csv import read_table, write_table
 
 GOOD = json.loads(write_design(cat_back()))
 
@@ -180,3 +185,30 @@ def test_a_bend_of_slices_says_how_it_is_cut() -> None:
 
 def _is_pie(laid: LaidPiece) -> bool:
     return isinstance(laid.piece, Pie)
+
+
+def test_names_in_other_alphabets_print_as_they_are(tmp_path: Path) -> None:
+    """By pdftotext: a Polish, a Greek and a Russian name come out of the sheet as they went in."""
+    design = cat_back()
+    laid = lay_run(design, design.runs[0])
+    assert laid is not None
+    names = "Łukasz Żółć · Ευγενία · Мария"
+    sheet = tmp_path / "sheet.pdf"
+    sheet.write_bytes(write_sheet(names, [names], design, review(design), cut_list(design, laid)))
+    text = subprocess.run(["pdftotext", str(sheet), "-"], check=True, capture_output=True, text=True).stdout
+    assert names in text
+    assert (
+        "Helvetica" not in subprocess.run(["pdffonts", str(sheet)], check=True, capture_output=True, text=True).stdout
+    )
+
+
+def test_no_cell_of_any_table_is_a_formula() -> None:
+    """Names that begin like one, in all three tables that are written; read again they are what they were."""
+    bad = "=1+1"
+    survey = Survey(marks=(MarkPoint(id="a", name=bad, point=(Length(0), Length(0), Length(0))),))
+    table = write_table(survey)
+    assert "'=1+1" in table
+    assert read_table(table, "mm", Survey()).marks[0].name == bad
+    shelf = write_shelf([Stocked(kind="muffler", name=bad)])
+    assert "'=1+1" in shelf
+    assert read_shelf(shelf)[0][0].name == bad

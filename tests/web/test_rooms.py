@@ -132,8 +132,6 @@ def test_a_refusal_keeps_what_was_typed_and_says_nothing_else(visitor: Visitor) 
     layout = "/jobs/101/underbody"
     form = visitor.form(layout, f"{layout}/thing")
     hidden = {i["name"]: i.get("value", "") for i in form.select("input[type=hidden]")}
-        i["name"]: i.get("value", "") for i in visitor.form(layout, f"{layout}/thing").select("input[type=hidden]")
-    }
     box = {"name": "brace", "shape": "box", "x0": "1000", "x1": "1100", "y0": "0", "y1": "90", "z0": "300", "z1": "400"}
     visitor.post(layout, f"{layout}/thing", **box)
     refused = visitor.client.post(f"{layout}/thing", data=hidden | box | {"name": "other brace"})

@@ -108,7 +108,7 @@ def test_through_a_mark(visitor: Visitor, database: Database) -> None:
     with database.transaction() as connection:
         job = jobs.get(connection, 101)
         survey = revisions.newest(connection, job.survey_id)
-        mark = MarkPoint(id="chalk", name="chalk on the floor", point=(Length(2450), Length(160), Length(300)))
+        mark = MarkPoint(id="chalk", name="chalk on the floor", point=(Length(2450), Length(100), Length(260)))
         content = dict(survey.content)
         content["marks"] = [*content.get("marks", []), mark.model_dump(mode="json")]
         revisions.append(connection, job.survey_id, survey.number, content, "a mark", "")

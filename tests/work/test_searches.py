@@ -12,7 +12,7 @@ from dataclasses import replace
 
 import pytest
 
-from widebend.core.wayfinding import Told, seek
+from widebend.core.wayfinding import Told, seek, together
 from widebend.core.wishes import Wish
 from widebend.demo.examples import cat_back, first_job
 from widebend.formats.proposals_json import proposals_data, read_proposals
@@ -73,7 +73,8 @@ def test_it_stops_when_asked_and_keeps_the_best_so_far(database: Database, monke
 
 def test_what_was_known_already_is_not_lost(database: Database, monkeypatch: pytest.MonkeyPatch) -> None:
     """Two ways known, of which looking longer finds one again: both stay, each once, in the order of the wish."""
-    known = seek(cat_back(), "r1", Wish(7, weigh="clear"))
+    sought = seek(cat_back(), "r1", Wish(7, weigh="clear"))
+    known = together(sought, sought, "clear")  # each kind of way once
     assert len(known.found) > 1
     wish = Wish(7, weigh="welds", thorough=True)
     with database.transaction() as connection:

@@ -88,6 +88,8 @@ def least_on(seg, row, low, high, best):
         m, half = 0.5 * (a + b), 0.5 * (b - a)
         centre(seg, m, here)
         value = signed_distance(row, here[0], here[1], here[2], grad)
+        if value != value:
+            return -FAR, m  # no number at all: never to be taken for clear
         if value < best:
             best, at = value, m
         if seg[0] == ARC:

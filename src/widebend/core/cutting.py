@@ -7,6 +7,7 @@ CLR = 1 x OD, 2:1 at 1.5 x OD.
 
 from __future__ import annotations
 
+import hashlib
 import math
 from collections import Counter
 from collections.abc import Sequence
@@ -78,6 +79,19 @@ class CutPiece:
         if isinstance(self.laid.piece, Pie):
             return self.laid.piece.slices
         return 0 if isinstance(self.laid.piece, Mitre) else 1
+
+
+def shape_of(cut: CutPiece) -> str:
+    """A piece's geometry in a short text: what was cut is this piece as long as the text is the same.
+
+    To a tenth of a millimetre and of a degree: less no saw shows.
+    """
+    figures = [cut.length_mm, float(cut.tube.od_mm), float(cut.tube.wall_mm), cut.face_deg, cut.slip_mm, cut.count]
+    if cut.marks:
+        m = cut.marks
+        figures += [m.keep_before_mm, m.keep_after_mm, m.heel_mm, m.throat_mm, m.angle_deg]
+    text = " ".join([cut.kind, cut.tube.material, *(f"{round(f, 1) + 0.0:g}" for f in figures)])
+    return hashlib.sha256(text.encode()).hexdigest()[:32]
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,7 @@
 
 WideBendError
 ├── InputError (ValueError)   one field cannot be read; says what was typed and what would be
+├── MissingError (LookupError) what is asked for is not here (any more)
 ├── DesignError (ValueError)  a design document is refused; carries the place in the file
 └── EditError (ValueError)    an edit cannot be carried out on this design; says why and what would be possible
 """
@@ -15,6 +16,10 @@ class WideBendError(Exception):
 
 class InputError(WideBendError, ValueError):
     """A typed value that cannot be read."""
+
+
+class MissingError(WideBendError, LookupError):
+    """What is asked for is not here, or not any more."""
 
 
 class DesignError(WideBendError, ValueError):

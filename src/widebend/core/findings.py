@@ -36,6 +36,7 @@ class Finding:
     miss_mm: float | None = None
     miss_deg: float | None = None
     detail: str = ""
+    details: tuple[str, ...] = ()
     checked: bool = True
     position: str = ""
 

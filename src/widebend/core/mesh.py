@@ -91,8 +91,9 @@ def is_closed(corners: Array) -> bool:
 
 
 def indexed(kept: bytes) -> TriangleMesh:
-    """A mesh with its tree."""
+    """A mesh with its tree. Raises InputError for bytes that no scan is kept in: a search never ends among them."""
     corners = corners_of(kept)
+    as_kept(corners)
     leaves = 1 << max(0, math.ceil(math.log2(math.ceil(len(corners) / LEAF))))
     order = _halved(corners.mean(axis=1), leaves)
     corners = corners[order[order < len(corners)]]

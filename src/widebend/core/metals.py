@@ -55,7 +55,7 @@ def metal_findings(design: Design, system: System) -> Iterator[Finding]:
             continue
         a, b = meeting.sides
         if FAMILY[a.metal] != FAMILY[b.metal]:
-            yield _say("no-weld", meeting, f"{METAL_NAMES[a.metal]}|{METAL_NAMES[b.metal]}")
+            yield _say("no-weld", meeting, METAL_NAMES[a.metal], METAL_NAMES[b.metal])
             continue
         for side in (a, b):
             if side.surface == "rusted":
@@ -64,11 +64,11 @@ def metal_findings(design: Design, system: System) -> Iterator[Finding]:
                 yield _say("strip-coat", meeting, side.name)
         if a.wall_mm and b.wall_mm and max(a.wall_mm, b.wall_mm) > limit * min(a.wall_mm, b.wall_mm):
             thick = max((a, b), key=lambda s: s.wall_mm or 0.0)
-            yield _say("thick-thin", meeting, f"{a.wall_mm:g}|{b.wall_mm:g}|{thick.name}")
+            yield _say("thick-thin", meeting, f"{a.wall_mm:g}", f"{b.wall_mm:g}", thick.name)
 
 
-def _say(code: str, meeting: _Meeting, detail: str) -> Finding:
-    return Finding(code, meeting.run, meeting.piece, meeting.part, detail=detail, at=point(meeting.at))
+def _say(code: str, meeting: _Meeting, *details: str) -> Finding:
+    return Finding(code, meeting.run, meeting.piece, meeting.part, details=details, at=point(meeting.at))
 
 
 def _meetings(design: Design, laid: LaidRun) -> Iterator[_Meeting]:

@@ -58,7 +58,7 @@ def mirror_part(design: Design, part_id: str, line_y_mm: float = 0.0) -> Design:
     part = design.part(part_id)
     if part is None or part.placed is None:
         raise EditError("that part has no place of its own to mirror")
-    return _valid(design.model_copy(update={"parts": (*design.parts, _twin(design, part, line_y_mm))}))
+    return design.model_copy(update={"parts": (*design.parts, _twin(design, part, line_y_mm))}).validated()
 
 
 def _twin(design: Design, part: Part, line_y_mm: float) -> Part:
@@ -109,7 +109,7 @@ def mirror_run(design: Design, run_id: str, line_y_mm: float = 0.0) -> Design:
             "twin_line_mm": Length(line_y_mm),
         }
     )
-    return _valid(changed.model_copy(update={"runs": (*changed.runs, new)}))
+    return changed.model_copy(update={"runs": (*changed.runs, new)}).validated()
 
 
 def _end(port: str, twins: dict[str, str]) -> str:
@@ -185,7 +185,3 @@ def follow_twins(design: Design, run_id: str) -> Design:
         joints = tuple(j for j in run.joints if j.after in kept)
         runs[runs.index(twin)] = twin.model_copy(update={"pieces": pieces, "joints": joints, "tube": run.tube})
     return design.model_copy(update={"runs": tuple(runs)})
-
-
-def _valid(design: Design) -> Design:
-    return design.validated()

@@ -105,7 +105,8 @@ def _sensor(design: Design, system: System, seat: Seat, things: Around) -> Itera
                       needed_mm=float(rules.sensor_from_turbine_mm), at=where)  # fmt: skip
     above = math.degrees(math.asin(max(-1.0, min(1.0, float(seat.out[2])))))
     if above < rules.sensor_above_level_deg - 1e-6:
-        yield Finding("sensor-low", run, index, detail=f"{name}|{above:.0f}|{rules.sensor_above_level_deg:g}", at=where)
+        yield Finding("sensor-low", run, index, details=(name, f"{above:.0f}", f"{rules.sensor_above_level_deg:g}"),
+                      at=where)  # fmt: skip
     lowest = min(float(p.middle[2]) for p in seat.run.pieces)
     level = max(float(p.middle[2]) for p in seat.run.pieces) - lowest < LOWEST_MM
     if not level and seat.at.point[2] < lowest + LOWEST_MM:
@@ -135,7 +136,7 @@ def _sensor_order(design: Design, seat: Seat, name: str) -> Iterator[Finding]:
         watches == "behind the cat" and bool(cats) and all(i > seat.piece.index for i in cats)
     )
     if wrong:
-        yield Finding("sensor-order", seat.run.run.id, seat.piece.index, detail=f"{name}|{watches}",
+        yield Finding("sensor-order", seat.run.run.id, seat.piece.index, details=(name, watches),
                       at=point(seat.at.point))  # fmt: skip
 
 
@@ -165,7 +166,7 @@ def _branches(design: Design) -> Iterator[Finding]:
     wanted = design.settings.rules.branch_deg
     for run in design.runs:
         if isinstance(run.start, Tap) and abs(run.start.angle_deg - wanted) > BRANCH_OFF_DEG:
-            yield Finding("branch", run.id, detail=f"{run.start.angle_deg:g}|{wanted:g}")
+            yield Finding("branch", run.id, details=(f"{run.start.angle_deg:g}", f"{wanted:g}"))
 
 
 def _joints(design: Design, system: System, things: Around) -> Iterator[Finding]:
@@ -184,7 +185,7 @@ def _joints(design: Design, system: System, things: Around) -> Iterator[Finding]
                 if shut > BURIED_SIDES:
                     thing = things.obstacles[worst].thing
                     yield Finding("buried", run.run.id, index, thing=thing.id, thing_name=thing.name, needed_mm=room,
-                                  detail=f"{ROUND - shut}|{ROUND}", at=point(at.point))  # fmt: skip
+                                  details=(f"{ROUND - shut}", f"{ROUND}"), at=point(at.point))  # fmt: skip
 
 
 def shut_sides(at: Pose, radius: float, room: float, things: Around) -> tuple[int, int]:
@@ -274,6 +275,6 @@ def _uneven(outlets: list[tuple[Part, Pose]]) -> Iterator[Finding]:
         off = at.point * [1, -1, 1] - bt.point
         if EVEN_MM < np.abs(off).max() < 150.0 and (a.id, b.id) not in said:
             said.add((a.id, b.id))
-            detail = "|".join(f"{v:.1f}" for v in off)
-            yield Finding("tip-uneven", part=b.id, thing=a.id, thing_name=a.name or "the other tip", detail=detail,
+            details = tuple(f"{v:.1f}" for v in off)
+            yield Finding("tip-uneven", part=b.id, thing=a.id, thing_name=a.name or "the other tip", details=details,
                           at=point(bt.point))  # fmt: skip

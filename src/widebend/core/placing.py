@@ -12,7 +12,7 @@ from .errors import EditError
 from .frame import Pose, Vector, pose, unit
 from .gas_path import joins
 from .mirroring import mirrored_placed
-from .records import Design, Item, Metal, Part, Placed, Run, Tube
+from .records import Design, Item, Metal, Part, Placed, Run, Tap, Tube
 from .records.hardware import Surface
 from .route import port_pose
 from .units import Length
@@ -226,13 +226,22 @@ def joined_at(design: Design, aim: str) -> PlacedPort:
 
 
 def without_run(design: Design, run_id: str) -> Design:
-    """The design without a run; parts that it carried stay in the list without a place. Raises EditError."""
+    """The design without a run and what sat on it; parts that it carried stay in the list without a place. Raises
+    EditError.
+    """
     if design.run(run_id) is None:
         raise EditError("that run is no longer here")
+    branch = next((r for r in design.runs if isinstance(r.start, Tap) and r.start.run == run_id), None)
+    if branch is not None:
+        raise EditError(f"{branch.name or branch.id} branches off this run: take that out first")
     runs = tuple(
         r.model_copy(update={"twin_of": None}) if r.twin_of == run_id else r for r in design.runs if r.id != run_id
     )
-    return design.model_copy(update={"runs": runs}).validated()
+    return design.model_copy(update={
+        "runs": runs, "attachments": tuple(a for a in design.attachments if a.run != run_id),
+        "hangers": tuple(h for h in design.hangers if h.run != run_id),
+        "fitted": tuple(f for f in design.fitted if f.run != run_id),
+    }).validated()  # fmt: skip
 
 
 def _free_part(design: Design, part_id: str) -> tuple[Part, Placed]:

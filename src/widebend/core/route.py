@@ -201,7 +201,7 @@ def run_start(design: Design, run: Run) -> Pose | None:
 
 def _tap_pose(design: Design, tap: Tap) -> Pose | None:
     other = design.run(tap.run)
-    laid = lay_run(design, other) if other and not isinstance(other.start, Tap) else None
+    laid = lay_run(design, other) if other else None
     piece = next((p for p in laid.pieces if p.piece.id == tap.piece), None) if laid else None
     if piece is None:
         return None

@@ -93,7 +93,7 @@ def say(finding: Finding, design: Design, unit: str = "mm") -> str:
 
 def _rule_words(finding: Finding, who: str, thing: str, unit: str) -> str:
     """Findings that come from a rule of the trade: what, and why it matters."""
-    first, second, third = ([*finding.detail.split("|"), "", "", ""])[:3]
+    first, second, third = ([*(finding.details or (finding.detail,)), "", "", ""])[:3]
     figure, wanted = (format_length(v or 0.0, unit, 0) for v in (finding.gap_mm, finding.needed_mm))
     emission = "On the road that is against the law in most places: check local rules." if finding.checked else ""
     sentences: dict[str, Callable[[], str]] = {

@@ -8,6 +8,7 @@ from dataclasses import asdict, fields
 
 from ..core.cutting import CutList
 from ..core.records import Design
+from .csv_cells import as_text
 from .cut_rows import CutRow, rows
 
 
@@ -17,10 +18,5 @@ def write_cut_csv(design: Design, cuts: CutList) -> str:
     writer = csv.DictWriter(out, [f.name for f in fields(CutRow)], lineterminator="\n")
     writer.writeheader()
     for row in rows(design, cuts):
-        writer.writerow({key: _safe(str(value)) for key, value in asdict(row).items()})
+        writer.writerow({key: as_text(str(value)) for key, value in asdict(row).items()})
     return out.getvalue()
-
-
-def _safe(cell: str) -> str:
-    formula = cell.startswith(("=", "+", "@")) or (cell.startswith("-") and not cell[1:2].isdigit())
-    return "'" + cell if formula else cell

@@ -34,6 +34,10 @@ def json_object(data: bytes, most: int, what: str) -> dict[str, Any]:
         raise DesignError("", "the file is not text in UTF-8") from exc
     except json.JSONDecodeError as exc:
         raise DesignError(f"line {exc.lineno}, column {exc.colno}", f"this is not JSON: {exc.msg}") from exc
+    except DesignError:
+        raise
+    except ValueError as exc:  # a whole number of more digits than any length has
+        raise DesignError("", f"a number in the file is longer than any in a {what}") from exc
     except RecursionError as exc:
         raise DesignError("", f"the file is nested deeper than any {what}") from exc
     if not isinstance(document, dict):

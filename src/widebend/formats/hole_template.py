@@ -9,6 +9,7 @@ from reportlab.pdfgen.canvas import Canvas
 
 from ..core.rear_view import TipSeen, hole_outline
 from ..core.units import format_length
+from . import print_fonts
 
 LEAST_PAGE_MM = (210.0, 297.0)
 MARGIN_MM = 20.0
@@ -19,6 +20,7 @@ def write_template(title: str, tip: TipSeen, gap_mm: float, unit: str = "mm") ->
     hole = hole_outline(tip, gap_mm)
     across = 2 * float(abs(hole).max())
     page = max(LEAST_PAGE_MM[0], across + 2 * MARGIN_MM), max(LEAST_PAGE_MM[1], across + 3 * MARGIN_MM + 40.0)
+    print_fonts.register()
     out = io.BytesIO()
     canvas = Canvas(out, pagesize=(page[0] * mm, page[1] * mm), pageCompression=0)
     canvas.setTitle(title)
@@ -50,9 +52,9 @@ def write_template(title: str, tip: TipSeen, gap_mm: float, unit: str = "mm") ->
 
 def _words(canvas: Canvas, title: str, tip: TipSeen, gap_mm: float, unit: str, page: tuple[float, float]) -> None:
     top, left = (page[1] / 2 + 5.0 - MARGIN_MM), -page[0] / 2 + MARGIN_MM
-    canvas.setFont("Helvetica-Bold", 12)
+    canvas.setFont(print_fonts.BOLD, 12)
     canvas.drawString(left * mm, top * mm, f"{title}: hole for the {tip.name}")
-    canvas.setFont("Helvetica", 10)
+    canvas.setFont(print_fonts.PLAIN, 10)
     hole = format_length(tip.od_mm + 2 * gap_mm, unit)
     lines = (f"Hole {hole}; tip {format_length(tip.od_mm, unit)} (dashed); {format_length(gap_mm, unit)} all round.",
              f"Middle {format_length(tip.middle[0], unit)} right of centre, {format_length(tip.middle[1], unit)} up.",

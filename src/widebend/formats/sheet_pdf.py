@@ -20,6 +20,7 @@ from ..core.review import Review
 from ..core.tube import MATERIAL_NAMES
 from ..core.units import format_length
 from ..core.words import say
+from . import print_fonts
 from .cautions import cautions_for
 from .cut_rows import CutRow, rows
 
@@ -27,17 +28,18 @@ PAPERS = {"a4": pagesizes.A4, "letter": pagesizes.LETTER}
 INK, SOFT, TAPE = colors.HexColor("#17212A"), colors.HexColor("#5A6670"), colors.HexColor("#E7D9A8")
 MARGIN = 12 * mm
 
-_BODY = ParagraphStyle("body", fontName="Helvetica", fontSize=8.5, leading=10.5, textColor=INK)
+_BODY = ParagraphStyle("body", fontName=print_fonts.PLAIN, fontSize=8.5, leading=10.5, textColor=INK)
 _SMALL = ParagraphStyle("small", parent=_BODY, fontSize=7.5, leading=9, textColor=SOFT)
-_TITLE = ParagraphStyle("title", parent=_BODY, fontName="Helvetica-Bold", fontSize=15, leading=18)
-_HEAD = ParagraphStyle("head", parent=_BODY, fontName="Helvetica-Bold", fontSize=10, leading=13, spaceBefore=6)
-_FIGURE = ParagraphStyle("figure", parent=_BODY, fontName="Helvetica-Bold", fontSize=10.5, leading=12.5)
+_TITLE = ParagraphStyle("title", parent=_BODY, fontName=print_fonts.BOLD, fontSize=15, leading=18)
+_HEAD = ParagraphStyle("head", parent=_BODY, fontName=print_fonts.BOLD, fontSize=10, leading=13, spaceBefore=6)
+_FIGURE = ParagraphStyle("figure", parent=_BODY, fontName=print_fonts.BOLD, fontSize=10.5, leading=12.5)
 
 
 def write_sheet(
     title: str, lines: list[str], design: Design, review: Review, cuts: CutList, *, paper: str = "a4", unit: str = "mm"
 ) -> bytes:
     """The shop sheet of one run as a PDF. Raises KeyError for a paper that is not in PAPERS."""
+    print_fonts.register()
     out = io.BytesIO()
     document = SimpleDocTemplate(
         out, pagesize=PAPERS[paper], leftMargin=MARGIN, rightMargin=MARGIN, topMargin=MARGIN, bottomMargin=20 * mm,
@@ -96,7 +98,7 @@ def _table(design: Design, cuts: CutList, unit: str) -> list[Any]:
     table.setStyle(
         TableStyle(
             [
-                ("FONT", (0, 0), (-1, 0), "Helvetica-Bold", 8),
+                ("FONT", (0, 0), (-1, 0), print_fonts.BOLD, 8),
                 ("TEXTCOLOR", (0, 0), (-1, 0), SOFT),
                 ("VALIGN", (0, 0), (-1, -1), "TOP"),
                 ("LINEBELOW", (0, 0), (-1, -1), 0.4, SOFT),
@@ -165,7 +167,7 @@ def _footer(canvas: Canvas, document: Any) -> None:
     canvas.line(MARGIN, y, MARGIN + 100 * mm, y)
     for k in range(11):
         canvas.line(MARGIN + k * 10 * mm, y, MARGIN + k * 10 * mm, y + (3 if k % 5 == 0 else 2) * mm)
-    canvas.setFont("Helvetica", 7.5)
+    canvas.setFont(print_fonts.PLAIN, 7.5)
     canvas.setFillColor(SOFT)
     canvas.drawString(MARGIN, y - 3.5 * mm, "this bar is 100 mm: print without scaling")
     canvas.drawRightString(document.pagesize[0] - MARGIN, y, f"page {document.page}")

@@ -11,6 +11,7 @@ from pydantic import ValidationError
 
 from ..core.catalogue import SHELF, Stocked
 from ..core.errors import InputError
+from .csv_cells import as_text, as_typed
 
 COLUMNS = ("kind", "name", "measures", "mass_kg", "metal", "surface")
 MOST_LINES = 500
@@ -31,13 +32,17 @@ def write_shelf(items: Iterable[Stocked]) -> str:
     for item in items:
         measures = "; ".join(f"{key}={value:g}" for key, value in item.values.items())
         mass = "" if item.mass_kg is None else f"{item.mass_kg:g}"
-        writer.writerow((item.kind, item.name, measures, mass, item.metal or "", item.surface))
+        cells = (item.kind, item.name, measures, mass, item.metal or "", item.surface)
+        writer.writerow([as_text(cell) for cell in cells])
     return out.getvalue()
 
 
 def read_shelf(text: str) -> tuple[list[Stocked], list[BadLine]]:
     """What could be read, and every line that could not. Raises InputError for what is no such table."""
-    rows = list(csv.reader(io.StringIO(text.lstrip("\ufeff"))))
+    try:
+        rows = [[as_typed(cell) for cell in row] for row in csv.reader(io.StringIO(text.lstrip("\ufeff")))]
+    except csv.Error as exc:
+        raise InputError(f"the quotes or commas of this table do not match ({exc})") from exc
     if not rows or [c.strip().lower() for c in rows[0]] != list(COLUMNS):
         raise InputError(f"the first line names the columns: {', '.join(COLUMNS)}")
     if len(rows) > MOST_LINES + 1:

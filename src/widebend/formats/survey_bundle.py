@@ -8,8 +8,8 @@ import zipfile
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from ..core.errors import DesignError
-from ..core.mesh import MOST_TRIANGLES, name_of
+from ..core.errors import DesignError, InputError
+from ..core.mesh import MOST_TRIANGLES, as_kept, corners_of, name_of
 from ..core.records import MeshShape, Survey
 from .design_json import json_object, survey_from
 from .photo_files import is_kept_photo
@@ -122,6 +122,10 @@ def _entry(packed: zipfile.ZipFile, name: str, most: int) -> bytes:
 def _mesh(data: bytes, name: str) -> bytes:
     if name_of(data) != name or len(data) % BYTES_A_TRIANGLE:
         raise DesignError(f"meshes/{name[:12]}…", "these are not the triangles that the survey names")
+    try:
+        as_kept(corners_of(data))  # the same door as a scan that is brought in
+    except InputError as exc:
+        raise DesignError(f"meshes/{name[:12]}…", str(exc)) from exc
     return data
 
 

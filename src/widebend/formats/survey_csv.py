@@ -30,6 +30,7 @@ from ..core.records import (
     Thing,
 )
 from ..core.units import Length, format_length, parse_angle, parse_length
+from .csv_cells import as_text, as_typed
 from .design_json import first_fault
 
 COLUMNS = (
@@ -82,7 +83,10 @@ def read_table(text: str, unit: str, survey: Survey) -> Table:
     if "\x00" in text:
         raise InputError("this is not a text table")
     reader = csv.DictReader(io.StringIO(text.lstrip("\ufeff")), skipinitialspace=True, strict=True)
-    _check_header(reader.fieldnames)
+    try:
+        _check_header(reader.fieldnames)
+    except csv.Error as exc:
+        raise InputError(f"the quotes or commas of the first line do not match ({exc})") from exc
     found: dict[str, Any] = {"things": [], "marks": [], "hang_points": [], "old_parts": []}
     bad: list[BadLine] = []
     groups = {g.id for g in survey.groups} | {"body"}
@@ -117,7 +121,7 @@ def _check_header(names: Any) -> None:
 def _clean(row: Mapping[Any, Any]) -> dict[str, str]:
     if row.get(None):
         raise InputError("the line has more fields than the header names")
-    return {str(k).strip(): (v or "").strip() for k, v in row.items() if k is not None}
+    return {str(k).strip(): as_typed((v or "").strip()) for k, v in row.items() if k is not None}
 
 
 def _put(found: dict[str, Any], row: Line, unit: str, groups: set[str]) -> None:
@@ -230,27 +234,31 @@ def write_table(survey: Survey) -> str:
     out = io.StringIO()
     writer = csv.DictWriter(out, COLUMNS, restval="", lineterminator="\n")
     writer.writeheader()
+
+    def write(line: Mapping[str, str]) -> None:
+        writer.writerow({key: as_text(cell) for key, cell in line.items()})
+
     for key, line in (("low line", survey.low_line), ("lowered line", survey.lowered_line)):
         if line is not None and tuple(line.n) == (0.0, 0.0, 1.0):
-            writer.writerow({"what": key, "name": key, "z1": _text(line.d)})
+            write({"what": key, "name": key, "z1": _text(line.d)})
     if survey.rails:
         sides = {"y1": _text(survey.rails.left_y_mm), "y2": _text(survey.rails.right_y_mm)}
-        writer.writerow({"what": "rails", "name": "rails", **sides})
+        write({"what": "rails", "name": "rails", **sides})
     for thing in survey.things:
         shape = _shape_fields(thing)
         if shape:
             gap = "" if thing.needed_gap_mm is None else _text(thing.needed_gap_mm)
-            writer.writerow({
+            write({
                 "what": "thing", "id": thing.id, "name": thing.name, **shape, "nature": thing.nature,
                 "heat_shy": thing.heat_shy_what, "moves_with": thing.moves_with, "state": thing.state,
                 "needed_gap": gap, **_doubt(thing),
             })  # fmt: skip
     for mark in survey.marks:
-        writer.writerow({"what": "mark", "id": mark.id, "name": mark.name, **_xyz(mark.point), **_doubt(mark)})
+        write({"what": "mark", "id": mark.id, "name": mark.name, **_xyz(mark.point), **_doubt(mark)})
     for what, items in (("hang point", survey.hang_points), ("old part", survey.old_parts)):
         for item in items:
             at = _xyz(item.point) if item.point else {}
-            writer.writerow({"what": what, "id": item.id, "name": item.name, **at, "kind": item.kind,
+            write({"what": what, "id": item.id, "name": item.name, **at, "kind": item.kind,
                              "condition": item.condition, **_doubt(item)})  # fmt: skip
     return out.getvalue()
 

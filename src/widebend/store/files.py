@@ -6,6 +6,7 @@ import hashlib
 from typing import Literal
 from weakref import WeakValueDictionary
 
+from ..core.errors import InputError
 from ..core.mesh import TriangleMesh, indexed
 from ..core.records import Survey
 from ..formats.survey_bundle import mesh_names
@@ -44,6 +45,10 @@ _indexed: WeakValueDictionary[str, TriangleMesh] = WeakValueDictionary()
 
 def _mesh(connection: Connection, name: str) -> TriangleMesh | None:
     known = _indexed.get(name)
-    if known is None and (content := find(connection, "mesh", name)) is not None:
+    if known is not None or (content := find(connection, "mesh", name)) is None:
+        return known
+    try:
         known = _indexed[name] = indexed(content)
+    except InputError:  # kept by an older program that looked less closely: as good as not here
+        return None
     return known

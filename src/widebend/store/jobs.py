@@ -7,6 +7,7 @@ from typing import Any
 
 from psycopg.types.json import Jsonb
 
+from ..core.errors import MissingError
 from ..core.records import Design, Rules, Settings, Survey
 from . import revisions
 from .database import Connection, queries
@@ -36,7 +37,7 @@ class Job:
 
 @dataclass(frozen=True)
 class OpenJob:
-    """A job as the shop floor shows it."""
+    """A job as the shop floor shows it: its newest revisions, and what was worked out of it last, if anything."""
 
     id: int
     title: str
@@ -48,6 +49,15 @@ class OpenJob:
     customer: str
     survey_id: int
     design_id: int
+    survey_revision: int
+    design_revision: int
+    made_from: str | None
+    step: str | None
+    words: str | None
+    figure: str | None
+
+
+STATES = ("open", "done", "put away", "deleted")
 
 
 @dataclass(frozen=True)
@@ -62,15 +72,30 @@ class Intake:
 
 
 def get(connection: Connection, job_id: int) -> Job:
-    """One job. Raises LookupError when there is none."""
+    """One job. Raises MissingError when there is none."""
     row = queries.job(connection, job_id=job_id)
     if row is None:
-        raise LookupError(f"there is no job {job_id}")
+        raise MissingError(f"there is no job {job_id}")
     return Job(**row)
 
 
 def open_jobs(connection: Connection) -> list[OpenJob]:
-    return [OpenJob(**row) for row in queries.open_jobs(connection)]
+    return [OpenJob(**row) for row in queries.floor_jobs(connection)]
+
+
+def set_state(connection: Connection, job_id: int, state: str) -> None:
+    """Open, hand over, put away or delete a job; nothing of it is lost by any of them."""
+    queries.set_state(connection, job_id=job_id, state=state)
+
+
+def in_states(connection: Connection, *states: str) -> list[dict[str, Any]]:
+    """Jobs in some states, newest first."""
+    return list(queries.jobs_in_state(connection, states=list(states)))
+
+
+def keep_summary(connection: Connection, job_id: int, made_from: str, step: str, words: str, figure: str) -> None:
+    """Keep what the floor needs of a job beside what it was worked out from."""
+    queries.keep_summary(connection, job_id=job_id, made_from=made_from, step=step, words=words, figure=figure)
 
 
 def add_customer_and_vehicle(connection: Connection, name: str, phone: str, kind: str, plate: str) -> int:
@@ -116,6 +141,7 @@ def change(connection: Connection, job_id: int, intake: Intake, waits_for: str) 
 def put_in_bay(connection: Connection, job_id: int, bay_id: int | None) -> None:
     """Put a job on a lift; what stood there waits. None takes it off."""
     if bay_id is not None:
+        queries.lock_bay(connection, bay_id=bay_id)  # two who put a job here at once: the second comes after
         queries.clear_bay(connection, bay_id=bay_id)
     queries.put_in_bay(connection, job_id=job_id, bay_id=bay_id)
 

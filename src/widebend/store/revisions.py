@@ -13,7 +13,7 @@ from typing import Any
 
 from psycopg.types.json import Jsonb
 
-from ..core.errors import WideBendError
+from ..core.errors import MissingError, WideBendError
 from .database import Connection, queries
 
 
@@ -54,10 +54,10 @@ class StaleEdit(WideBendError):
 
 
 def newest(connection: Connection, document_id: int) -> Revision:
-    """The newest revision of a document. Raises LookupError for one that does not exist."""
+    """The newest revision of a document. Raises MissingError for one that does not exist."""
     row = queries.newest(connection, document_id=document_id)
     if row is None:
-        raise LookupError(f"document {document_id} has no revision")
+        raise MissingError(f"document {document_id} has no revision")
     return Revision(**row)
 
 
@@ -83,10 +83,10 @@ def append(
 
 
 def undo(connection: Connection, document_id: int, base: int, tab: str = "") -> int:
-    """Append the content before the last edit. Raises StaleEdit, or LookupError when there is nothing to undo."""
+    """Append the content before the last edit. Raises StaleEdit, or MissingError when there is nothing to undo."""
     current = _guarded(connection, document_id, base, tab)
     if current.back is None:
-        raise LookupError("nothing to undo")
+        raise MissingError("nothing to undo")
     target = Revision(**queries.revision(connection, document_id=document_id, number=current.back))
     number = current.number + 1
     why = f"undo: {current.why}"[:300]
@@ -95,10 +95,10 @@ def undo(connection: Connection, document_id: int, base: int, tab: str = "") -> 
 
 
 def redo(connection: Connection, document_id: int, base: int, tab: str = "") -> int:
-    """Append what was undone last. Raises StaleEdit, or LookupError when there is nothing to redo."""
+    """Append what was undone last. Raises StaleEdit, or MissingError when there is nothing to redo."""
     current = _guarded(connection, document_id, base, tab)
     if current.forward is None:
-        raise LookupError("nothing to redo")
+        raise MissingError("nothing to redo")
     target = Revision(**queries.revision(connection, document_id=document_id, number=current.forward))
     number = current.number + 1
     why = f"redo: {target.why}"[:300]
@@ -109,7 +109,7 @@ def redo(connection: Connection, document_id: int, base: int, tab: str = "") -> 
 def _guarded(connection: Connection, document_id: int, base: int, tab: str) -> Revision:
     """The newest revision, held against others; StaleEdit when someone else came first."""
     if queries.lock_document(connection, document_id=document_id) is None:
-        raise LookupError(f"there is no document {document_id}")
+        raise MissingError(f"there is no document {document_id}")
     current = newest(connection, document_id)
     if current.number != base:
         later = [Later(**row) for row in queries.since(connection, document_id=document_id, number=base)]

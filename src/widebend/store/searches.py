@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from ..core.errors import MissingError
 from .database import Connection, queries
 
 WORKING = ("waiting", "working", "stopping")
@@ -30,8 +31,8 @@ class Search:
 
 
 def search(connection: Connection, search_id: int) -> Search:
-    """One search. Raises LookupError."""
+    """One search. Raises MissingError."""
     row = queries.search(connection, id=search_id)
     if row is None:
-        raise LookupError("There is no such search")
+        raise MissingError("There is no such search")
     return Search(**{k: row[k] for k in Search.__dataclass_fields__})

@@ -6,6 +6,7 @@ the trade here, in a template or in a script. The browser draws what the server 
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from typing import Any
 
@@ -13,7 +14,7 @@ from flask import Flask, Response, g, render_template, request
 from flask_wtf.csrf import CSRFError, CSRFProtect
 from werkzeug.exceptions import SecurityError
 
-from ..core.errors import WideBendError
+from ..core.errors import MissingError, WideBendError
 from ..instruments.taking import Address, Kind
 from ..store.database import Database
 from . import (
@@ -63,7 +64,7 @@ def create_app(
         TESTING=testing,
     )
     app.extensions["database"] = Database(database_url)
-    app.extensions["kept"] = Kept()
+    app.extensions["kept"], app.extensions["solved"] = Kept(), Kept(most=12)
     app.extensions["queue"] = database_url
     app.extensions["tools"] = dict(tools_at or {})
     app.before_request(survey_files.allow_files)  # before the token is looked for, which reads the form
@@ -74,6 +75,7 @@ def create_app(
     for blueprint in (module.room for module in rooms):
         app.register_blueprint(blueprint)
     app.before_request(_read_preferences)
+    app.before_request(_refuse_control_characters)
     app.after_request(_secure)
     _handle_errors(app)
     return app
@@ -108,6 +110,19 @@ def _read_preferences() -> None:
     g.tab = page_tab(request.values.get("tab"))
 
 
+CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]")
+
+
+def _refuse_control_characters() -> Any:
+    """No field of any form holds what no keyboard writes: names are printed, sorted, put into files and headers."""
+    for source in (request.args, request.form):
+        for key, value in source.items(multi=True):
+            if CONTROL.search(key) or CONTROL.search(value):
+                words = f"“{key[:40]}” holds a character that cannot be written: type it again by hand."
+                return render_template("error.html", title="Not understood", words=words), 422
+    return None
+
+
 def _secure(response: Response) -> Response:
     response.headers["Content-Security-Policy"] = CONTENT_POLICY
     response.headers["X-Content-Type-Options"] = "nosniff"
@@ -131,8 +146,8 @@ def _handle_errors(app: Flask) -> None:
     def _missing(_exc: Any) -> tuple[str, int]:
         return page(404, "Not here", "There is nothing at this address. The shop floor has every open job.")
 
-    @app.errorhandler(LookupError)
-    def _gone(exc: LookupError) -> tuple[str, int]:
+    @app.errorhandler(MissingError)
+    def _gone(exc: MissingError) -> tuple[str, int]:
         return page(404, "Not here", f"{exc}. The shop floor has every open job.")
 
     @app.errorhandler(400)

@@ -7,7 +7,8 @@ from typing import Any
 
 from flask import Blueprint, Response, abort, g, redirect, render_template, request, url_for
 
-from ..core.cutting import CutList, CutPiece, cut_list
+from ..core.cutting import CutList, CutPiece, cut_lists, shape_of
+from ..core.errors import MissingError
 from ..core.records import Design, Run
 from ..core.tube import MATERIAL_NAMES
 from ..core.units import format_length
@@ -26,22 +27,30 @@ room = Blueprint("cut", __name__)
 
 @dataclass(frozen=True)
 class OnBench:
-    """A run with its cut list and what is ticked."""
+    """A run with its cut list, what is ticked, and what was ticked of pieces that have another shape since."""
 
     run: Run | None
     cuts: CutList | None
     rows: list[CutRow]
     marks: dict[str, dict[str, Any]]
+    old: dict[str, dict[str, Any]]
 
 
 def _bench(connection: Any, here: AtHand, run_id: str | None) -> OnBench:
     run = here.design.run(run_id or "") or (here.design.runs[0] if here.design.runs else None)
     laid = next((r for r in here.found.system.runs if run and r.run.id == run.id), None)
     if run is None or laid is None or not laid.pieces:
-        return OnBench(run, None, [], {})
-    cuts = cut_list(here.design, laid)
-    found = queries.card_marks(connection, document_id=here.job.design_id, run_id=run.id)
-    return OnBench(run, cuts, rows(here.design, cuts, g.unit), {m["piece_id"]: m for m in found})
+        return OnBench(run, None, [], {}, {})
+    every = [r for r in here.found.system.runs if r.pieces]
+    cuts = cut_lists(here.design, every)[every.index(laid)]
+    found = {m["piece_id"]: m for m in queries.card_marks(connection, document_id=here.job.design_id, run_id=run.id)}
+    marks: dict[str, dict[str, Any]] = {}
+    old: dict[str, dict[str, Any]] = {}
+    for cut in cuts.pieces:  # a tick is for the metal that was cut: a piece drawn anew is not cut yet
+        mark = found.get(piece_key(cut))
+        if mark:
+            (marks if mark["shape"] == shape_of(cut) else old)[piece_key(cut)] = mark
+    return OnBench(run, cuts, rows(here.design, cuts, g.unit), marks, old)
 
 
 def piece_key(cut: CutPiece) -> str:
@@ -183,14 +192,15 @@ def tick(job_id: int) -> Any:
     piece, run = request.form.get("piece", "")[:40], request.form.get("run", "")[:40]
     with transaction() as connection:
         here = at_hand(connection, job_id)
-        known = here.design.run(run)
-        if known is None or all(p.id != piece for p in known.pieces):
-            raise LookupError("that piece is no longer in this run")
+        bench = _bench(connection, here, run)
+        cut = next((c for c in bench.cuts.pieces if piece_key(c) == piece), None) if bench.cuts else None
+        if cut is None or bench.run is None or bench.run.id != run:
+            raise MissingError("that piece is no longer in this run")
         where = {"document_id": here.job.design_id, "run_id": run, "piece_id": piece}
         if outcome == "undo":
             queries.clear_card_mark(connection, **where)
         elif outcome in ("done", "went wrong"):
-            queries.set_card_mark(connection, **where, outcome=outcome, note="")
+            queries.set_card_mark(connection, **where, outcome=outcome, note="", shape=shape_of(cut))
         else:
             abort(400)
     forward = at + 1 if outcome == "done" else at

@@ -51,7 +51,11 @@ def _render(here: AtHand, said: Said, code: int = 200) -> Any:
 
 def _configuration(here: AtHand, configuration: Configuration) -> dict[str, Any]:
     """One configuration, checked on its own: what is left off, what it weighs, what is wrong with it."""
-    design = configured(here.design, configuration)
+    try:
+        design = configured(here.design, configuration)
+    except EditError as exc:
+        return {"id": configuration.id, "name": configuration.name, "off": list(configuration.without), "length": "",
+                "mass": "", "worst": str(exc), "spoils": True, "wrong": 1, "parts": []}  # fmt: skip
     found: Review = review(design, g.sight.view)
     masses = [s.mass_kg for s in sections(design, found.system)]
     names = {p.id: p.name or p.item.kind for p in here.design.parts} | {r.id: r.name or r.id for r in here.design.runs}

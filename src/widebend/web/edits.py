@@ -9,7 +9,7 @@ from typing import Any
 from flask import g, redirect, request
 from pydantic import ValidationError
 
-from ..core.errors import EditError, InputError
+from ..core.errors import EditError, InputError, MissingError
 from ..core.proposals import Proposals
 from ..core.records import Design, Survey
 from ..core.wishes import Wish
@@ -97,6 +97,7 @@ def base_revision() -> int:
 def keep_design(connection: Connection, here: AtHand, design: Design, why: str, base: int | None = None) -> None:
     """Append a design, made on `base` where that is not the page's own revision. Raises revisions.StaleEdit."""
     made_on = base_revision() if base is None else base
+    design = design.validated()
     revisions.append(connection, here.job.design_id, made_on, stored(design), why, g.tab, here.survey_revision.number)
 
 
@@ -110,7 +111,7 @@ def step_history(connection: Connection, document_id: int, which: str) -> str:
     move: Callable[..., int] = revisions.undo if which == "undo" else revisions.redo
     try:
         move(connection, document_id, base_revision(), g.tab)
-    except LookupError as exc:
+    except MissingError as exc:
         return f"There is {exc}."
     return ""
 

@@ -2,36 +2,101 @@
 
 from __future__ import annotations
 
+import hashlib
+from collections.abc import Iterator
+from functools import cache
+from pathlib import Path
 from typing import Any
 
-from flask import Blueprint, make_response, redirect, render_template, request, url_for
+from flask import Blueprint, abort, current_app, make_response, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
+from .. import core
 from ..core.records import Design, Survey
 from ..store import jobs
 from ..store.database import Connection, queries
 from ..store.revisions import newest
 from .intake import read_intake
-from .progress import next_action
+from .progress import NextAction, next_action
 from .shared import HIDEABLE, UNITS, checked, transaction
 
 room = Blueprint("floor", __name__)
 
 
+MOST_WORKED_OUT = 6  # jobs whose next action is worked out while the floor is drawn; the rest follow at the next look
+
+
 @room.get("/")
 def show() -> str:
     with transaction() as connection:
-        open_jobs = [(job, _next(connection, job)) for job in jobs.open_jobs(connection)]
+        open_jobs = [(job, action) for job, action in _with_actions(connection)]
         bays = list(queries.bays(connection))
         shop = queries.shop(connection)
+        away = len(jobs.in_states(connection, "done", "put away"))
     by_bay = {job.bay_id: (job, action) for job, action in open_jobs if job.bay_id}
     waiting = [(job, action) for job, action in open_jobs if not job.bay_id]
-    return render_template("floor.html", bays=bays, by_bay=by_bay, waiting=waiting, shop=shop)
+    later = sum(action.words == LATER.words for _, action in open_jobs)
+    return render_template("floor.html", bays=bays, by_bay=by_bay, waiting=waiting, shop=shop, away=away, later=later)
 
 
-def _next(connection: Connection, job: jobs.OpenJob) -> Any:
-    design, survey = newest(connection, job.design_id), newest(connection, job.survey_id)
-    return next_action(*checked(connection, design, survey, job.title, job.road_use))
+LATER = NextAction("route", "Open it", "next action not worked out yet")
+BROKEN = NextAction("underbody", "This job cannot be checked", "its record is damaged: see the log")
+
+
+def _with_actions(connection: Connection) -> Iterator[tuple[jobs.OpenJob, NextAction]]:
+    """Open jobs with their next action: as it was worked out last where nothing it hangs on has changed."""
+    rules = hashlib.sha256(jobs.rules(connection).model_dump_json().encode()).hexdigest()[:16]
+    left = MOST_WORKED_OUT
+    for job in jobs.open_jobs(connection):
+        made_from = f"{made_by()} {rules} {job.survey_revision} {job.design_revision} {job.road_use}"
+        if job.made_from == made_from and job.step and job.words:
+            yield job, NextAction(job.step, job.words, job.figure or "")
+        elif left:
+            left -= 1
+            yield job, _worked_out(connection, job, made_from)
+        else:
+            yield job, LATER
+
+
+def _worked_out(connection: Connection, job: jobs.OpenJob, made_from: str) -> NextAction:
+    """The next action of a job; one that cannot be checked is set aside, and the rest works."""
+    try:
+        design, survey = newest(connection, job.design_id), newest(connection, job.survey_id)
+        action = next_action(*checked(connection, design, survey, job.title, job.road_use, view="coming"))
+    except Exception:
+        current_app.logger.exception("job %s cannot be checked", job.id)
+        action = BROKEN
+    jobs.keep_summary(connection, job.id, made_from, action.step, action.words, action.figure)
+    return action
+
+
+@cache
+def made_by() -> str:
+    """What works a summary out: the program's own text. Another one may see more."""
+    texts = sorted(Path(core.__file__).parent.rglob("*.py"))
+    return hashlib.sha256(b"".join(text.read_bytes() for text in texts)).hexdigest()[:16]
+
+
+@room.get("/jobs/away")
+def away() -> str:
+    """What was handed over, put away or deleted, to be brought back."""
+    with transaction() as connection:
+        found = jobs.in_states(connection, "done", "put away", "deleted")
+    kept = [job for job in found if job["state"] != "deleted"]
+    gone = [job for job in found if job["state"] == "deleted"]
+    return render_template("away.html", kept=kept, gone=gone)
+
+
+@room.post("/jobs/<int:job_id>/state")
+def set_state(job_id: int) -> Response:
+    """Hand over, put away, delete, or bring back."""
+    state = request.form.get("state", "")
+    if state not in jobs.STATES:
+        abort(400)
+    with transaction() as connection:
+        jobs.get(connection, job_id)
+        jobs.set_state(connection, job_id, state)
+    return redirect(url_for("floor.show" if request.form.get("from") == "floor" else "floor.away"), 303)
 
 
 @room.get("/jobs/new")
@@ -88,7 +153,8 @@ def put_in_bay(job_id: int) -> Response:
 def preferences() -> Response:
     """Units, which way round the strips are and what they show, remembered on this device."""
     back = request.form.get("back", "/")
-    safe = back if back.startswith("/") and not back.startswith(("//", "/\\")) else "/"
+    plain = back.isprintable() and "\\" not in back and not back.startswith("//")
+    safe = back if back.startswith("/") and plain else "/"
     response = make_response(redirect(safe, 303))
     if request.form.get("unit") in UNITS:
         response.set_cookie("unit", request.form["unit"], max_age=31_536_000, samesite="Strict", httponly=True)

@@ -8,7 +8,7 @@ from typing import Any
 
 from flask import Blueprint, g, request, url_for
 
-from ..core.errors import EditError, InputError
+from ..core.errors import EditError, InputError, MissingError
 from ..core.records import Survey
 from ..core.units import format_length
 from ..store.database import Connection
@@ -33,7 +33,7 @@ def show(job_id: int, key: str = "tapes") -> Any:
 
 def _render(here: AtHand, said: Said, code: int = 200, *, key: str) -> Any:
     if key not in HELPERS:
-        raise LookupError("there is no such way of measuring")
+        raise MissingError("there is no such way of measuring")
     helper, survey = HELPERS[key], here.design.survey
     typed: Mapping[str, str] = request.form if request.method == "POST" else {}
     answers: list[Answer] = []
@@ -69,8 +69,8 @@ def put(job_id: int, key: str) -> Any:
         if helper is None:
             raise EditError("there is no such way of measuring")
         answers = helper.work(Reader(request.form, typing_unit()), here.design.survey)
-        n = int(request.form.get("answer", "0")) if request.form.get("answer", "0").isdigit() else 0
-        answer = answers[min(n, len(answers) - 1)]
+        n = int(number(request.form.get("answer"), 0))
+        answer = answers[min(max(n, 0), len(answers) - 1)]
         where = request.form.get("to", "")
         if where not in {t for t, _ in targets(answer, here)}:
             raise EditError("choose where it should go", "to")

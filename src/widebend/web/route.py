@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -21,7 +20,6 @@ from ..core.review import CLOSES_DEG, CLOSES_MM, Review, review
 from ..core.route import LaidPiece, LaidRun
 from ..core.units import Length, format_angle, format_clock, format_length, parse_angle, parse_clock, parse_length
 from ..core.words import clock_words, piece_words, say, state_word
-from ..formats.design_json import read_design, write_design
 from ..store.database import Connection, queries
 from ..store.revisions import Later, StaleEdit
 from .drawing.marks import station_to_px
@@ -32,7 +30,7 @@ from .edits import Said, Unchanged, base_revision, keep_design, run_edit, step_h
 from .parts_panel import WAYS
 from .progress import steps
 from .reader import Reader
-from .shared import AtHand, at_hand, is_htmx, number, transaction, typing_unit, window_from_request
+from .shared import AtHand, at_hand, is_htmx, number, solved, transaction, typing_unit, window_from_request
 from .sought import asked_words, sought_before
 
 room = Blueprint("route", __name__)
@@ -386,10 +384,8 @@ def history(job_id: int) -> Any:
 # --- close it, remedies --------------------------------------------------------------------------------
 
 
-@lru_cache(maxsize=12)
-def _proposed(design: bytes, run_id: str, keep: int | None) -> Proposals:
-    """Answers by the text of the design: showing another ghost or taking one does not solve again."""
-    return propose(read_design(design), run_id, keep)
+def _proposed(design: Design, run_id: str, keep: int | None) -> Proposals:
+    return solved(design, ("closed", run_id, keep), lambda: propose(design, run_id, keep))
 
 
 def _keep_count(run: Run) -> int | None:
@@ -409,7 +405,7 @@ def close(job_id: int) -> Any:
     said = Said(piece=request.args.get("piece"), keep=request.args.get("keep", "all"))
     try:
         run = here.design.run(request.args.get("run", "")) or first_run(here.design)
-        said.proposals = _proposed(write_design(here.design), run.id, _keep_count(run))
+        said.proposals = _proposed(here.design, run.id, _keep_count(run))
         said.ghost = int(number(request.args.get("ghost"), 0))
     except EditError as exc:
         said.errors = {"close": str(exc)}
@@ -433,7 +429,7 @@ def take_answer(job_id: int) -> Any:
             # answers are solved for one revision: on a newer one the numbers would mean something else
             raise StaleEdit(base_revision(), _later(_connection, here))
         sought = sought_before(_connection, here, run)
-        proposals = sought or _proposed(write_design(here.design), run.id, _keep_count(run))
+        proposals = sought or _proposed(here.design, run.id, _keep_count(run))
         if "change" in request.form:
             chosen = int(number(request.form["change"], -1))
             if not 0 <= chosen < len(proposals.changes):
@@ -455,10 +451,8 @@ def _later(connection: Connection, here: AtHand) -> list[Any]:
     return [Later(**row) for row in rows] or [Later(newest.number, newest.why, "", "", newest.made_at)]
 
 
-@lru_cache(maxsize=12)
-def _remedied(design: bytes, unit: str) -> dict[int, Any]:
-    whole = read_design(design)
-    return remedies(whole, review(whole), unit)
+def _remedied(design: Design, unit: str) -> dict[int, Any]:
+    return solved(design, ("remedied", unit), lambda: remedies(design, review(design), unit))
 
 
 @room.get("/jobs/<int:job_id>/route/remedies")
@@ -466,7 +460,7 @@ def show_remedies(job_id: int) -> str:
     """Remedies for the worst three findings: they need solving, so they follow the edit."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    found = _remedied(write_design(here.design), g.unit)
+    found = _remedied(here.design, g.unit)
     return render_template("_remedies.html", here=here, remedies=found, revision=here.number,
                            rows=_finding_rows(here.found, here.design))  # fmt: skip
 
@@ -476,7 +470,7 @@ def take_remedy(job_id: int) -> Any:
     def change(connection: Connection, here: AtHand, said: Said) -> tuple[Design, str]:
         if base_revision() != here.number:
             raise StaleEdit(base_revision(), _later(connection, here))
-        remedy = _remedied(write_design(here.design), g.unit).get(int(number(request.form.get("remedy"), -1)))
+        remedy = _remedied(here.design, g.unit).get(int(number(request.form.get("remedy"), -1)))
         if remedy is None:
             raise EditError("that remedy is no longer offered")
         said.note = f"Done: {remedy.words}."

@@ -8,10 +8,9 @@ from urllib.parse import urlencode
 
 from flask import Blueprint, current_app, make_response, redirect, render_template, request, url_for
 
-from ..core.errors import EditError
+from ..core.errors import EditError, MissingError
 from ..core.proposals import Proposals
 from ..core.wishes import Wish
-from ..formats.design_json import write_design
 from ..store.database import Connection, queries
 from ..store.searches import Search, search
 from ..work.searches import ask, put
@@ -33,7 +32,7 @@ def find_a_way(job_id: int) -> Any:
     try:
         run = here.design.run(request.args.get("run", "")) or first_run(here.design)
         said.wish = wish_from(request.args, run)
-        said.proposals = quick(write_design(here.design), run.id, said.wish)
+        said.proposals = quick(here.design, run.id, said.wish)
         said.ghost = int(number(request.args.get("ghost"), 0))
     except EditError as exc:
         said.errors = {"close": str(exc)}
@@ -57,7 +56,7 @@ def look_longer(job_id: int) -> Any:
 def _known(here: AtHand, run_id: str, wish: Wish) -> Proposals | None:
     """The ways that the page shows already: they stay while a worker looks for more."""
     try:
-        return quick(write_design(here.design), run_id, replace(wish, thorough=False))
+        return quick(here.design, run_id, replace(wish, thorough=False))
     except EditError:
         return None
 
@@ -94,10 +93,10 @@ def _again(job_id: int) -> dict[str, str]:
 
 
 def _of_job(connection: Connection, here: AtHand, search_id: int) -> Search:
-    """A search of this job. Raises LookupError."""
+    """A search of this job. Raises MissingError."""
     kept = search(connection, search_id)
     if kept.design_id != here.job.design_id:
-        raise LookupError("That search is of another job")
+        raise MissingError("That search is of another job")
     return kept
 
 

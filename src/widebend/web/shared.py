@@ -20,7 +20,7 @@ from ..core.records import Design, Rules, Settings, Survey
 from ..core.review import Review, review
 from ..core.shifting import bounds
 from ..core.units import format_angle, format_clock, format_length
-from ..formats.design_json import design_from, survey_from
+from ..formats.design_json import design_from, survey_from, write_design
 from ..store import jobs
 from ..store.database import Connection, Database, queries
 from ..store.files import with_meshes
@@ -103,12 +103,16 @@ def at_hand(connection: Connection, job_id: int, *, hold: bool = False) -> AtHan
     return AtHand(job, design, design_revision, survey_revision, found)
 
 
-def checked(connection: Connection, design: Revision, survey: Revision, title: str, use: str) -> tuple[Design, Review]:
-    """A revision of a design with one of its survey and the shop's rules, and its review as this device looks at it."""
-    book = jobs.rules(connection)
-    key = (_named(design), _named(survey), book.model_dump_json(), g.sight.view, title, use)
+def checked(
+    connection: Connection, design: Revision, survey: Revision, title: str, use: str, view: View | None = None
+) -> tuple[Design, Review]:
+    """A revision of a design with one of its survey and the shop's rules, and its review; unasked, as this device looks
+    at it.
+    """
+    book, seen = jobs.rules(connection), view or g.sight.view
+    key = (_named(design), _named(survey), book.model_dump_json(), seen, title, use)
     kept: Kept = current_app.extensions["kept"]
-    found: tuple[Design, Review] = kept.get(key, lambda: _checked(connection, design, survey, book, title, use))
+    found: tuple[Design, Review] = kept.get(key, lambda: _checked(connection, design, survey, book, title, use, seen))
     return found
 
 
@@ -118,12 +122,12 @@ def _named(revision: Revision) -> tuple[int, int, float]:
 
 
 def _checked(
-    connection: Connection, design: Revision, survey: Revision, book: Rules, title: str, use: str
+    connection: Connection, design: Revision, survey: Revision, book: Rules, title: str, use: str, view: View
 ) -> tuple[Design, Review]:
     kept: Kept = current_app.extensions["kept"]
     record = kept.get(_named(survey), lambda: with_meshes(connection, survey_from(survey.content)))
     whole = _put_together(design.content, record, book, title, use)
-    return whole, review(whole, g.sight.view)
+    return whole, review(whole, view)
 
 
 class Kept:
@@ -146,6 +150,12 @@ class Kept:
             while len(self._held) > self.most:
                 self._held.popitem(last=False)
         return made
+
+
+def solved(design: Design, what: tuple[Any, ...], work: Callable[[], T]) -> T:
+    """What was worked out for a design, kept by the design's text: to show or take it again does not solve again."""
+    kept: Kept = current_app.extensions["solved"]
+    return kept.get((write_design(design), *what), work)
 
 
 def _put_together(content: dict[str, Any], survey: Survey, rules: Rules, name: str, use: str) -> Design:

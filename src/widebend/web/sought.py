@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import Any
 
 from flask import request
@@ -11,22 +10,20 @@ from ..core.proposals import Proposals
 from ..core.records import Design, Run
 from ..core.wayfinding import say_nothing
 from ..core.wishes import WEIGHED_BY, WEIGHS, Wish, parts_of
-from ..formats.design_json import read_design, write_design
 from ..formats.proposals_json import read_proposals
 from ..store.database import Connection
 from ..store.searches import Search, search
 from ..work.searches import answer, read_wish
 from .edits import Said
-from .shared import AtHand, number
+from .shared import AtHand, number, solved
 from .wishes_form import as_query, wish_from
 
 KINDS = {"find": "ways found", "improve": "made better, the same way", "mend": "mended, the rest as it is"}
 
 
-@lru_cache(maxsize=12)
-def quick(design: bytes, run_id: str, wish: Wish) -> Proposals:
+def quick(design: Design, run_id: str, wish: Wish) -> Proposals:
     """What is found at once: showing another ghost or taking one does not solve again."""
-    return answer(read_design(design), run_id, wish, say_nothing)
+    return solved(design, ("found", run_id, wish), lambda: answer(design, run_id, wish, say_nothing))
 
 
 def of_search(kept: Search, design: Design) -> Proposals | None:
@@ -40,7 +37,7 @@ def sought_before(connection: Connection, here: AtHand, run: Run) -> Proposals |
         kept = search(connection, int(number(request.form["search"], 0)))
         return of_search(kept, here.design) if kept.revision == here.number else None
     if request.form.get("sought") == "yes":
-        return quick(write_design(here.design), run.id, wish_from(request.form, run))
+        return quick(here.design, run.id, wish_from(request.form, run))
     return None
 
 

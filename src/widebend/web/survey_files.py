@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from flask import Blueprint, Response, g, request, url_for
 
-from ..core.errors import DesignError, EditError, InputError
+from ..core.errors import DesignError, EditError, InputError, MissingError
 from ..core.mesh import as_kept, corners_of, indexed, is_closed, shadow, thinned
 from ..core.records import MeshShape, Photo, Survey, Thing
 from ..core.units import Length, format_length
@@ -357,5 +357,5 @@ def photo_shown(job_id: int, sha256: str) -> Response:
         known = any(p.sha256 == sha256 for p in here.design.survey.photos)
         content = files.find(connection, "photo", sha256) if known else None
     if content is None:
-        raise LookupError("that picture is not here")
+        raise MissingError("that picture is not here")
     return Response(content, mimetype="image/jpeg", headers={"Cache-Control": "private, max-age=86400"})

@@ -10,7 +10,7 @@ import numpy as np
 from flask import Blueprint, g, render_template, request, url_for
 
 from ..core.checklist import checklist
-from ..core.errors import EditError
+from ..core.errors import EditError, MissingError
 from ..core.obstacles import biggest_tube, gap_rule, needed_gap, opened
 from ..core.records import Design, Survey, Thing, Window
 from ..core.shifting import moved, snapped, stretched
@@ -341,7 +341,7 @@ def take_out_item(job_id: int, key: str) -> Any:
 
 def _book(key: str) -> Book:
     if key not in BOOKS:
-        raise LookupError("there is no such list")
+        raise MissingError("there is no such list")
     return BOOKS[key]
 
 

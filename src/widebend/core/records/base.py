@@ -14,7 +14,14 @@ VERSION = 1
 MOST_ITEMS = 400  # things, pieces or parts in one list; a whole truck needs about a quarter
 
 Id = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9_-]+$")]
-Name = Annotated[str, Field(max_length=80)]
+
+
+def _on_one_line(text: str) -> str:
+    """Control characters in a name become spaces: it is printed, sorted, put into tables and headers."""
+    return "".join(c if c.isprintable() or c == "\u00a0" else " " for c in text)
+
+
+Name = Annotated[str, Field(max_length=80), AfterValidator(_on_one_line)]
 Positive = Annotated[Length, Field(gt=0)]
 NotNegative = Annotated[Length, Field(ge=0)]
 Degrees = Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)]

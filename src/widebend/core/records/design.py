@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, model_validator
+from pydantic import Field, ValidationError, model_validator
 
+from ..errors import EditError
 from ..units import Length
 from .base import FORMAT, MOST_ITEMS, Name, NotNegative, PortName, Positive, Record, unique_ids
 from .hardware import Part, Port
@@ -122,7 +123,45 @@ class Design(Record):
                 self._check_place("run", run.id, run.start.run, run.start.piece)
         for attached in self.attachments:
             self._check_place("attachment", attached.id, attached.run, attached.piece)
+        for hanger in self.hangers:
+            self._check_place("hanger", hanger.id, hanger.run, hanger.piece)
+        for made in self.fitted:
+            self._check_place("what was fitted", made.piece, made.run, made.piece)
+        if self.settings.fixed_at and self.find_port(self.settings.fixed_at) is None:
+            raise ValueError(f"the system is held at “{self.settings.fixed_at}”, a port that no part has")
+        self._check_twins()
+        self._check_carried()
         return self
+
+    def _check_twins(self) -> None:
+        for run in self.runs:
+            if run.twin_of is not None and (run.twin_of == run.id or self.run(run.twin_of) is None):
+                raise ValueError(f"run “{run.id}” mirrors “{run.twin_of}”, which is no other run here")
+
+    def _check_carried(self) -> None:
+        """A part is in one line at most, and no run hangs by itself: what it starts from is laid before it."""
+        carriers: dict[str, str] = {}
+        for run in self.runs:
+            for piece in run.pieces:
+                if isinstance(piece, InLine):
+                    if piece.part in carriers:
+                        raise ValueError(f"part “{piece.part}” is in the line twice: once on run “{run.id}”")
+                    carriers[piece.part] = run.id
+        placed = {p.id for p in self.parts if p.placed}
+        for run in self.runs:
+            seen, at = {run.id}, self._laid_after(run, carriers, placed)
+            while at is not None:
+                if at.id in seen:
+                    raise ValueError(f"run “{run.id}” starts from what it carries itself, in a circle: place one part")
+                seen.add(at.id)
+                at = self._laid_after(at, carriers, placed)
+
+    def _laid_after(self, run: Run, carriers: dict[str, str], placed: set[str]) -> Run | None:
+        """The run that must be laid before this one can be."""
+        if isinstance(run.start, Tap):
+            return self.run(run.start.run)
+        part = run.start.partition(".")[0]
+        return None if part in placed else self.run(carriers.get(part, ""))
 
     def _check_place(self, what: str, name: str, run_id: str, piece_id: str) -> None:
         run = self.run(run_id)
@@ -135,11 +174,17 @@ class Design(Record):
                 raise ValueError(f"piece “{piece.id}” names the port “{piece.part}.{port}”, which no part has")
 
     def validated(self) -> Self:
-        """This design with every rule of its record looked at again, for one that was put together from pieces; its
-        survey has its own door and stays as it is. Raises ValueError.
+        """This design with every rule of its record looked at again: the one door of an edit, whatever was changed and
+        however. Its survey has a door of its own and stays as it is. Raises EditError.
         """
         bare = self.model_copy(update={"survey": Survey()})
-        return type(self).model_validate(bare.model_dump()).model_copy(update={"survey": self.survey})
+        try:
+            return type(self).model_validate(bare.model_dump()).model_copy(update={"survey": self.survey})
+        except ValidationError as exc:
+            fault = exc.errors(include_url=False)[0]
+            where = ".".join(str(step) for step in fault["loc"])
+            reason = fault["msg"].removeprefix("Value error, ")
+            raise EditError(f"{where}: {reason}" if where else reason) from exc
 
     def part(self, part_id: str) -> Part | None:
         return next((p for p in self.parts if p.id == part_id), None)

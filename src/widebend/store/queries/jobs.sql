@@ -34,13 +34,17 @@ WHERE id = :job_id;
 -- Put a job on a lift, or take it off with none. A lift holds one job: free it first.
 UPDATE jobs SET bay_id = :bay_id WHERE id = :job_id;
 
+-- name: lock_bay^
+-- Hold a lift while the job on it changes.
+SELECT id FROM bays WHERE id = :bay_id FOR UPDATE;
+
 -- name: clear_bay!
 -- Free a lift.
 UPDATE jobs SET bay_id = NULL WHERE bay_id = :bay_id;
 
 -- name: set_state!
--- Hand a job over, or open it again.
-UPDATE jobs SET state = :state, bay_id = CASE WHEN :state = 'done' THEN NULL ELSE bay_id END WHERE id = :job_id;
+-- Hand a job over, put it away, delete it, or open it again; only an open one keeps its lift.
+UPDATE jobs SET state = :state, bay_id = CASE WHEN :state = 'open' THEN bay_id END WHERE id = :job_id;
 
 -- name: job^
 -- One job with its customer, vehicle and documents.
@@ -53,18 +57,6 @@ JOIN customers c ON c.id = v.customer_id
 LEFT JOIN documents s ON s.kind = 'survey' AND s.vehicle_id = v.id
 LEFT JOIN documents d ON d.kind = 'design' AND d.job_id = j.id
 WHERE j.id = :job_id;
-
--- name: open_jobs
--- Every job that is not handed over, oldest first.
-SELECT j.id, j.title, j.wanted, j.road_use, j.waits_for, j.bay_id, v.kind AS vehicle, c.name AS customer,
-    s.id AS survey_id, d.id AS design_id
-FROM jobs j
-JOIN vehicles v ON v.id = j.vehicle_id
-JOIN customers c ON c.id = v.customer_id
-LEFT JOIN documents s ON s.kind = 'survey' AND s.vehicle_id = v.id
-LEFT JOIN documents d ON d.kind = 'design' AND d.job_id = j.id
-WHERE j.state = 'open'
-ORDER BY j.made_at, j.id;
 
 -- name: bays
 -- The lifts and places in order.
@@ -80,16 +72,45 @@ SELECT v.id, v.kind, v.plate, c.id AS customer_id, c.name AS customer
 FROM vehicles v JOIN customers c ON c.id = v.customer_id ORDER BY c.name, v.kind;
 
 -- name: card_marks
--- The creeper card's ticks for one run.
-SELECT piece_id, outcome, note FROM card_marks WHERE document_id = :document_id AND run_id = :run_id;
+-- The creeper card's ticks for one run, each with the shape of the piece as it was cut.
+SELECT piece_id, outcome, note, shape FROM card_marks WHERE document_id = :document_id AND run_id = :run_id;
 
 -- name: set_card_mark!
 -- Tick a piece, or say it went wrong.
-INSERT INTO card_marks (document_id, run_id, piece_id, outcome, note)
-VALUES (:document_id, :run_id, :piece_id, :outcome, :note)
+INSERT INTO card_marks (document_id, run_id, piece_id, outcome, note, shape)
+VALUES (:document_id, :run_id, :piece_id, :outcome, :note, :shape)
 ON CONFLICT (document_id, run_id, piece_id) DO UPDATE
-SET outcome = excluded.outcome, note = excluded.note, marked_at = now();
+SET outcome = excluded.outcome, note = excluded.note, shape = excluded.shape, marked_at = now();
 
 -- name: clear_card_mark!
 -- Take a tick back.
 DELETE FROM card_marks WHERE document_id = :document_id AND run_id = :run_id AND piece_id = :piece_id;
+
+-- name: floor_jobs
+-- Every open job, oldest first, with its newest revisions' numbers and what was worked out of it last.
+SELECT j.id, j.title, j.wanted, j.road_use, j.waits_for, j.bay_id, v.kind AS vehicle, c.name AS customer,
+    s.id AS survey_id, d.id AS design_id,
+    (SELECT max(number) FROM revisions WHERE document_id = s.id) AS survey_revision,
+    (SELECT max(number) FROM revisions WHERE document_id = d.id) AS design_revision,
+    m.made_from, m.step, m.words, m.figure
+FROM jobs j
+JOIN vehicles v ON v.id = j.vehicle_id
+JOIN customers c ON c.id = v.customer_id
+LEFT JOIN documents s ON s.kind = 'survey' AND s.vehicle_id = v.id
+LEFT JOIN documents d ON d.kind = 'design' AND d.job_id = j.id
+LEFT JOIN job_summaries m ON m.job_id = j.id
+WHERE j.state = 'open'
+ORDER BY j.made_at, j.id;
+
+-- name: keep_summary!
+-- What the floor needs of a job, and what it was worked out from.
+INSERT INTO job_summaries (job_id, made_from, step, words, figure)
+VALUES (:job_id, :made_from, :step, :words, :figure)
+ON CONFLICT (job_id) DO UPDATE
+SET made_from = excluded.made_from, step = excluded.step, words = excluded.words, figure = excluded.figure;
+
+-- name: jobs_in_state
+-- Jobs in a state, newest first.
+SELECT j.id, j.title, j.state, v.kind AS vehicle, c.name AS customer
+FROM jobs j JOIN vehicles v ON v.id = j.vehicle_id JOIN customers c ON c.id = v.customer_id
+WHERE j.state = ANY(:states) ORDER BY j.id DESC;
