@@ -28,7 +28,7 @@ from .records import Bend, Capsule, Design, InLine, Pie, Piece, Run, Tube
 from .remedies import ways_of
 from .review import CLOSES_DEG, CLOSES_MM
 from .route import LaidPiece, LaidRun, lay_pieces, spaced
-from .solids import solid_rows
+from .solids import WIDTH, solid_rows
 from .units import Length
 from .way_names import how_it_goes, shut, sides_of
 from .way_task import Task, task_of
@@ -217,7 +217,7 @@ def _own_solids(system: System, laid: LaidRun, others: tuple[Vector, ...], span:
     for piece in laid.pieces:
         if not isinstance(piece.piece, InLine) and not span[0] - 2 <= piece.index < span[1] + 2:
             rows += [_bar(a, b, float(piece.tube.od_mm) / 2) for a, b in itertools.pairwise(spaced(piece, BAR_MM))]
-    return np.array(rows).reshape(-1, rows[0].shape[0] if rows else 0)
+    return np.array(rows).reshape(-1, WIDTH)
 
 
 def _bars(row: Vector) -> list[Vector]:

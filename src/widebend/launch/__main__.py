@@ -12,9 +12,13 @@ import time
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
-from ..store.database import Database, migrate
+from ..store.database import Database, is_ours, migrate
+from .dumps import dumped
+from .logs import log_to_file
 from .measuring_tools import MeasuringTools
 from .postgres import Cluster, ServerTrouble, free_port, reachable_by_server
+from .serving import Serving, is_a_corpse, serving_address, serving_pid
+from .watch import Watch
 from .worker import Worker
 
 PORT = 8640
@@ -53,9 +57,14 @@ def database_url() -> tuple[str, Cluster | None]:
 def start(options: argparse.Namespace) -> int:
     """Start everything and serve until stopped."""
     begun = time.monotonic()
-    if _running_pid():
-        print(f"already serving at http://127.0.0.1:{_port_file().read_text().strip()}/ (./widebend stop ends it)")
+    held = Serving.held_by_us(home())
+    while held is None and is_a_corpse(home()):
+        time.sleep(0.2)
+        held = Serving.held_by_us(home())
+    if held is None:  # before anything is touched: of two starts at once the second leaves the first one's things alone
+        print(f"already serving at {serving_address(home())} (./widebend stop ends it)")
         return 0
+    log = log_to_file(home() / "logs")
     with ThreadPoolExecutor(1) as beside:  # the database starts while the program loads and warms its kernels
         starting = beside.submit(database_url)
         from ..web import create_app, warm_up
@@ -65,26 +74,30 @@ def start(options: argparse.Namespace) -> int:
 
         warm_up()
         url, cluster = starting.result()
-    worker = None
+    worker, watch = None, None
     try:
         migrate(url)
         _fill_demo(url)
-        worker = Worker(url)
+        worker, watch = Worker(url), Watch(cluster) if cluster else None
         port = free_port(options.port)
         if port != options.port:
             print(f"port {options.port} is taken: using {port}")
-        _port_file().write_text(f"{port}\n")
-        app = create_app(url, secret=_secret(), tools_at=tools.addresses())
+        held.say(port)
+        app = create_app(url, secret=_secret(), tools_at=tools.addresses(), log_at=str(log))
         print(f"Wide Bend is ready at http://127.0.0.1:{port}/  ({time.monotonic() - begun:.1f} s; Ctrl-C stops it)")
+        print(f"what goes wrong is written to {log}")
         sys.stdout.flush()
-        serve(app, port, str(_pid_file()))
+        serve(app, port)
         print("stopped")
     finally:
         tools.stop()
         if worker:
             worker.stop()
+        if watch:
+            watch.stop()
         if cluster:
             cluster.stop()
+        held.end()
     return 0
 
 
@@ -111,7 +124,7 @@ def _fill_demo(url: str) -> None:
 
 def stop(_options: argparse.Namespace) -> int:
     """Stop a server that runs from this checkout."""
-    pid = _running_pid()
+    pid = serving_pid(home())
     if not pid:
         print("nothing is running")
         if not os.environ.get("WIDEBEND_DATABASE_URL"):
@@ -119,7 +132,7 @@ def stop(_options: argparse.Namespace) -> int:
         return 0
     os.kill(pid, signal.SIGTERM)
     for _ in range(200):
-        if not _running_pid():
+        if not serving_pid(home()):
             print("stopped")
             return 0
         time.sleep(0.1)
@@ -128,7 +141,10 @@ def stop(_options: argparse.Namespace) -> int:
 
 
 def reset_demo(options: argparse.Namespace) -> int:
-    """Throw everything away and fill in the demo shop again, after asking."""
+    """Throw everything away and fill in the demo shop again, after asking; what was there is kept as a dump."""
+    if serving_pid(home()):
+        print("the program is serving: ./widebend stop it first, so that nobody's work is taken from under them")
+        return 1
     if not options.yes:
         answer = input("This deletes every customer, job, survey and design kept here. Type “delete” to go on: ")
         if answer.strip().strip("“”\"'") != "delete":
@@ -136,44 +152,39 @@ def reset_demo(options: argparse.Namespace) -> int:
             return 1
     import psycopg
 
-    was_running = _running_pid() is not None
     url, cluster = database_url()
     try:
+        with psycopg.connect(url) as connection:
+            if not is_ours(connection):
+                print("that database holds things that are not Wide Bend's: nothing was changed")
+                return 1
+        print(f"what was there is kept in {dumped(url, home() / 'dumps')}")
         with psycopg.connect(url) as connection:
             connection.execute("DROP SCHEMA public CASCADE")
             connection.execute("CREATE SCHEMA public")
         migrate(url)
         _fill_demo(url)
     finally:
-        if cluster and not was_running:
+        if cluster:
             cluster.stop()
     return 0
 
 
-def _pid_file() -> Path:
-    return home() / "serving.pid"
-
-
-def _port_file() -> Path:
-    return home() / "serving.port"
-
-
-def _running_pid() -> int | None:
-    """The pid of our server when it lives; a stale file is not believed."""
-    try:
-        pid = int(_pid_file().read_text())
-        command = Path(f"/proc/{pid}/cmdline").read_bytes()
-    except (OSError, ValueError):
-        return None
-    return pid if b"widebend" in command else None
-
-
 def _secret() -> str:
-    """The key that signs sessions: made once, kept beside the data, readable by the owner only."""
+    """The key that signs sessions: made once, kept beside the data, readable by the owner only. One that was written
+    half is made anew: every open page asks to be loaded again.
+    """
     path = home() / "session.key"
-    if not path.exists():
-        path.touch(mode=0o600)
-        path.write_text(secrets.token_hex(32))
+    try:
+        known = path.read_text().strip() if path.exists() else ""
+    except OSError as exc:
+        raise ServerTrouble(f"{path} cannot be read: {exc.strerror}. Take it away, and it is made anew") from exc
+    if len(known) == 64:
+        return known
+    made = path.with_suffix(".new")
+    made.touch(mode=0o600)
+    made.write_text(secrets.token_hex(32))
+    made.replace(path)
     return path.read_text().strip()
 
 
@@ -191,13 +202,20 @@ def main() -> int:
     reset.set_defaults(run=reset_demo)
     options = parser.parse_args()
     home().mkdir(parents=True, exist_ok=True)
+    signal.signal(signal.SIGTERM, signal.default_int_handler)  # told to end while it starts, it still cleans up
     try:
         return int(options.run(options))
     except ServerTrouble as exc:
         print(exc, file=sys.stderr)
         return 1
     except KeyboardInterrupt:
+        print("stopped")
         return 130
+    except Exception as exc:
+        if not type(exc).__module__.startswith("psycopg"):
+            raise
+        print(f"the database cannot be used: {str(exc).splitlines()[0]}", file=sys.stderr)
+        return 1
 
 
 if __name__ == "__main__":

@@ -7,6 +7,7 @@ import os
 import pwd
 import secrets
 import shutil
+import signal
 import socket
 import subprocess
 import time
@@ -104,7 +105,8 @@ class Cluster:
         self._give_to_server()
         done = self._run(
             "initdb", "-D", str(self.data), "-U", "app", "--auth-local=scram-sha-256", "--auth-host=scram-sha-256",
-            f"--pwfile={password}", "-E", "UTF8", "--locale=C.UTF-8", "--no-sync",
+            f"--pwfile={password}", "-E", "UTF8", "--locale=C.UTF-8",
+            *(["--no-sync"] if "fsync=off" in self.settings else []),
         )  # fmt: skip
         if done.returncode:
             shutil.rmtree(self.data, ignore_errors=True)
@@ -117,15 +119,38 @@ class Cluster:
                 os.chown(path, user.pw_uid, user.pw_gid)
 
     def running(self) -> bool:
-        return self.data.exists() and self._run("pg_ctl", "-D", str(self.data), "status").returncode == 0
+        """Whether the server of this folder lives: by the process itself, never by what a file says of one."""
+        return self._postmaster() is not None
+
+    def _postmaster(self) -> int | None:
+        """The living server's pid: what its file says where that is true, else any that works in our data folder."""
+        try:
+            said = [int((self.data / "postmaster.pid").read_text().split("\n", 1)[0])]
+        except (OSError, ValueError):
+            said = []
+        others = (int(p.name) for p in Path("/proc").iterdir() if p.name.isdecimal())
+        return next((pid for pid in (*said, *others) if self._is_ours(pid)), None)
+
+    def _is_ours(self, pid: int) -> bool:
+        """Whether a process is the mother of a server in our data folder, and no corpse."""
+        try:
+            state = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[0]
+            here = os.readlink(f"/proc/{pid}/cwd") == str(self.data.resolve())
+            words = Path(f"/proc/{pid}/cmdline").read_bytes().split(b"\0")
+        except (OSError, IndexError):
+            return False
+        return state not in "ZX" and here and words[0].endswith(b"postgres") and b"-D" in words
 
     def start(self) -> None:
         """Start the server on loopback and see to its database. Raises ServerTrouble."""
         self.make()
         if not self.running():
+            # it names whatever has that number now: the server itself would believe it and refuse to start
+            (self.data / "postmaster.pid").unlink(missing_ok=True)
             port = free_port(self._last_port())
             (self.folder / "port").write_text(f"{port}\n")
-            options = f"-c listen_addresses=127.0.0.1 -p {port} -k {self.folder}"
+            # on loopback only, without a socket file: its folder's name may be too long for one, or hold a space
+            options = f"-c listen_addresses=127.0.0.1 -p {port} -c unix_socket_directories="
             options += "".join(f" -c {s}" for s in self.settings)
             log = self.folder / "server.log"
             done = self._run("pg_ctl", "-D", str(self.data), "-w", "-t", "30", "-l", str(log), "-o", options, "start")
@@ -149,9 +174,11 @@ class Cluster:
 
     def stop(self) -> None:
         """Stop the server, letting it finish what it writes."""
-        if self.running():
-            self._run("pg_ctl", "-D", str(self.data), "-m", "fast", "-w", "-t", "30", "stop")
-            for _ in range(50):
-                if not self.running():
-                    return
-                time.sleep(0.1)
+        pid = self._postmaster()
+        if pid is None:
+            return
+        os.kill(pid, signal.SIGINT)  # its word for "fast": open connections are ended, what is committed is written
+        for _ in range(300):
+            if not self._is_ours(pid):
+                return
+            time.sleep(0.1)

@@ -10,17 +10,18 @@ from gunicorn.app.base import BaseApplication
 
 
 class Server(BaseApplication):  # type: ignore[misc]
-    """gunicorn with one process and a few threads: the kernels release the lock, a shop has five people."""
+    """gunicorn with two processes of a few threads each: one that solves, or is held up with half a request, leaves the
+    other; the kernels release the lock, a shop has five people.
+    """
 
-    def __init__(self, app: Flask, port: int, pid_file: str) -> None:
+    def __init__(self, app: Flask, port: int) -> None:
         self.app = app
         self.options = {
             "bind": f"127.0.0.1:{port}",
-            "workers": 1,
+            "workers": 2,
             "threads": 6,
             "worker_class": "gthread",
             "preload_app": True,
-            "pidfile": pid_file,
             "control_socket_disable": True,
             "loglevel": "warning",
             "graceful_timeout": 5,
@@ -43,11 +44,11 @@ def _open_pool(worker: Any) -> None:
     worker.app.callable.extensions["database"].open()
 
 
-def serve(app: Flask, port: int, pid_file: str) -> None:
+def serve(app: Flask, port: int) -> None:
     """Serve until stopped. Returns only in the process that called it."""
     mother = os.getpid()
     try:
-        Server(app, port, pid_file).run()
+        Server(app, port).run()
     except SystemExit:
         if os.getpid() != mother:
             os._exit(0)  # a worker that ends must not run its mother's clean-up

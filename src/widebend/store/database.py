@@ -17,6 +17,9 @@ from psycopg_pool import ConnectionPool
 HERE = Path(__file__).parent
 MIGRATION_LOCK = 7_281_994  # any number, the same for every process that migrates this database
 
+OUR_TABLES = {"migrations", "shop", "customers", "vehicles", "bays", "jobs", "documents", "revisions", "card_marks",
+              "files", "shelf_items", "searches", "job_summaries"}  # fmt: skip
+
 Connection = psycopg.Connection[dict[str, Any]]
 queries = aiosql.from_path(HERE / "queries", "psycopg", mandatory_parameters=False)
 
@@ -26,7 +29,13 @@ class Database:
 
     def __init__(self, url: str, most: int = 6) -> None:
         self.pool: ConnectionPool[Connection] = ConnectionPool(
-            url, min_size=1, max_size=most, open=False, kwargs={"row_factory": dict_row}, timeout=10.0
+            url,
+            min_size=1,
+            max_size=most,
+            open=False,
+            kwargs={"row_factory": dict_row},
+            timeout=10.0,
+            check=ConnectionPool.check_connection,  # one that died with the database is not handed out
         )
 
     def open(self) -> None:
@@ -50,6 +59,16 @@ def migrations() -> list[tuple[int, str]]:
         if match:
             found.append((int(match[1]), path.read_text()))
     return found
+
+
+def is_ours(connection: psycopg.Connection[Any]) -> bool:
+    """Whether a database holds our tables only, or nothing at all."""
+    tables = {
+        row[0]
+        for row in connection.execute("SELECT tablename FROM pg_tables WHERE schemaname = 'public'")
+        if not str(row[0]).startswith("procrastinate_")
+    }
+    return not tables or {"migrations", "revisions", "shop"} <= tables <= OUR_TABLES
 
 
 def migrate(url: str) -> list[int]:

@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 from typing import Any
+from urllib.parse import urlsplit
 
 from flask import Flask, Response, g, render_template, request
 from flask_wtf.csrf import CSRFError, CSRFProtect
@@ -49,9 +50,12 @@ CONTENT_POLICY = (
 
 
 def create_app(
-    database_url: str, *, secret: str, testing: bool = False, tools_at: Mapping[Kind, Address] | None = None
-) -> Flask:
-    """The application; `tools_at` is where measuring tools answer. The pool is opened by the server process."""
+    database_url: str, *, secret: str, testing: bool = False, tools_at: Mapping[Kind, Address] | None = None,
+    log_at: str = "the log",
+) -> Flask:  # fmt: skip
+    """The application; `tools_at` is where measuring tools answer, `log_at` where faults are written. The pool
+    is opened by the server process.
+    """
     app = Flask(__name__)
     app.config.update(
         SECRET_KEY=secret,
@@ -77,7 +81,7 @@ def create_app(
     app.before_request(_read_preferences)
     app.before_request(_refuse_control_characters)
     app.after_request(_secure)
-    _handle_errors(app)
+    _handle_errors(app, log_at)
     return app
 
 
@@ -134,13 +138,19 @@ def _secure(response: Response) -> Response:
     return response
 
 
-def _handle_errors(app: Flask) -> None:
+def _came_from() -> str:
+    """The page of ours that led here, to go back to; empty for none."""
+    came = urlsplit(request.referrer or "")
+    return came._replace(scheme="", netloc="").geturl() if came.netloc == request.host and came.path else ""
+
+
+def _handle_errors(app: Flask, log_at: str) -> None:
     """Every refusal is a plain page or fragment in words; nobody sees a stack trace."""
 
     def page(code: int, title: str, words: str) -> tuple[str, int]:
         whole = "HX-Request" not in request.headers
         template = "error.html" if whole else "_error.html"
-        return render_template(template, title=title, words=words), code
+        return render_template(template, title=title, words=words, back=_came_from()), code
 
     @app.errorhandler(404)
     def _missing(_exc: Any) -> tuple[str, int]:
@@ -178,5 +188,5 @@ def _handle_errors(app: Flask) -> None:
 
     @app.errorhandler(500)
     def _broken(_exc: Any) -> tuple[str, int]:
-        words = "The program failed on this one. What was kept before is safe; the fault is in the server's log."
+        words = f"The program failed on this one. What was kept before is safe. The fault is written to {log_at}."
         return page(500, "Our fault", words)

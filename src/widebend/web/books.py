@@ -28,8 +28,8 @@ from ..core.records import (
 from ..core.records.survey import HangKind, OldPartKind
 from ..core.units import Length, format_angle, format_length
 from ..formats.design_json import first_fault
-from .reader import Reader
-from .thing_form import MOVES, WAYS, corners_text, read_corners
+from .reader import AS_IS, EXACT, Before, Reader
+from .thing_form import MOVES, UPS, WAYS, angle_text, corners_text, read_corners, text_of
 
 # --- fields ---------------------------------------------------------------------------------------------------------
 
@@ -78,7 +78,12 @@ class Book:
 
 def text(value: float | None, unit: str) -> str:
     """A length as it stands in a field."""
-    return "" if value is None else format_length(value, unit, 2, suffix=False)
+    return "" if value is None else text_of(value, unit)
+
+
+def before_of(book: Book, item: Any, unit: str) -> Before:
+    """What a form about an item of a list is about to change."""
+    return Before(item, book.show(item, unit), book.show(item, EXACT))
 
 
 def _xyz(point: Any, unit: str, prefix: str = "") -> dict[str, str]:
@@ -156,16 +161,22 @@ TRAVEL = (
 
 def _read_travel(reader: Reader, survey: Survey, item_id: str) -> Group:
     group_id = item_id or reader.choice("id", MOVES[1:], "rear-axle")
-    motion = _motion(reader, reader.choice("how", TRAVEL[1].options, AXLE), survey)
+    was = reader.before.item if reader.before else None
+    how = reader.choice("how", TRAVEL[1].options, AXLE)
     at = reader.choice("measured_at", ("ride", "droop", "bump"), "ride")
-    values = {"id": group_id, "name": group_id.replace("-", " "), "motion": motion, "measured_at": at}
+    name = was.name if was else group_id.replace("-", " ")
+    if how == AS_IS:  # positions that were listed one by one
+        values = {"id": group_id, "name": name, "states": was.states if was else (), "measured_at": at}
+    else:
+        values = {"id": group_id, "name": name, "motion": _motion(reader, how, survey), "measured_at": at}
     group = _made(reader, lambda: Group.model_validate(values), "how")
     assert isinstance(group, Group)  # _made raised otherwise
     return group
 
 
 def _motion(reader: Reader, how: str, survey: Survey) -> Motion | None:
-    axis = AXES[reader.choice("axis", AXES, "across")]
+    chosen = reader.choice("axis", AXES, "across")
+    axis = AXES[chosen] if chosen in AXES else _axis_before(reader)
     if how in (AXLE, ARMS):
         droop, bump = reader.length("droop", 0.0, 600.0), reader.length("bump", 0.0, 600.0)
         pivot = None
@@ -190,6 +201,13 @@ def _motion(reader: Reader, how: str, survey: Survey) -> Motion | None:
     return Rock(about=about, axis=axis, deg=deg) if how == ROCK else Steer(about=about, axis=axis, turn_deg=deg)
 
 
+def _axis_before(reader: Reader) -> Any:
+    """The slanted axis that a group turned about before."""
+    motion = reader.before.item.motion if reader.before else None
+    pivot = getattr(motion, "pivot", None)
+    return pivot.axis if pivot else getattr(motion, "axis", AXES["across"])
+
+
 def _show_travel(group: Group, unit: str) -> dict[str, str]:
     motion = group.motion
     out = {"id": group.id, "measured_at": group.measured_at, "how": AXLE, "axis": "across"}
@@ -202,21 +220,26 @@ def _show_travel(group: Group, unit: str) -> dict[str, str]:
         ends = {**_xyz(motion.front, unit, "p"), **_xyz(motion.rear, unit, "h")}
         out |= {"how": SHAFT, "follows": motion.follows} | {f"{k}2": v for k, v in ends.items()}
     elif isinstance(motion, Rock):
-        out |= {"how": ROCK, "deg": f"{motion.deg:g}", "axis": _axis_name(motion.axis), **_xyz(motion.about, unit, "p")}
+        out |= {
+            "how": ROCK,
+            "deg": angle_text(motion.deg, unit),
+            "axis": _axis_name(motion.axis),
+            **_xyz(motion.about, unit, "p"),
+        }
     elif isinstance(motion, Steer):
         if motion.turn_deg:
-            out |= {"how": TURN, "deg": f"{motion.turn_deg:g}", "axis": _axis_name(motion.axis)}
+            out |= {"how": TURN, "deg": angle_text(motion.turn_deg, unit), "axis": _axis_name(motion.axis)}
             out |= _xyz(motion.about, unit, "p")
         else:
             out |= {"how": SLIDE, "side": text(motion.side_mm, unit)}
     elif group.states:
         heights = [float(state.shift[2]) for state in group.states]
-        out |= {"droop": text(-min(heights), unit), "bump": text(max(heights), unit)}
+        out |= {"how": AS_IS, "droop": text(-min(heights), unit), "bump": text(max(heights), unit)}
     return out
 
 
 def _axis_name(axis: Any) -> str:
-    return next((name for name, way in AXES.items() if tuple(way) == tuple(axis)), "across")
+    return next((name for name, way in AXES.items() if tuple(way) == tuple(axis)), AS_IS)
 
 
 def travel_words(group: Group, unit: str) -> str:
@@ -269,20 +292,23 @@ def _read_window(reader: Reader, survey: Survey, item_id: str) -> Window:
     name, center = _name(reader, "hole in the crossmember"), reader.point("x", "y", "z")
     way, form = reader.choice("way", WAYS, "back"), reader.choice("form", (ROUND, OBLONG, CORNERS), ROUND)
     outline: Any = ()
-    if form == CORNERS:
+    was = reader.before.item if reader.before else None
+    if was and reader.same("form", "wide", "high", "corners"):
+        outline = was.outline
+    elif form == CORNERS:
         outline = read_corners(reader, "corners")
     else:
         wide, high = reader.length("wide", 5.0, 3000.0), reader.length("high", 5.0, 3000.0)
         if not reader.errors:
             outline = oval(wide, high, OVAL_CORNERS) if form == ROUND else rectangle(wide, high)
-    things = {t.name: t.id for t in survey.things}
+    axis, up = (was.axis, was.reference) if was and reader.same("way") else (WAYS[way], UPS[way])
+    things = {t.name: t.id for t in survey.things} | {t.id: t.id for t in survey.things}
     through = reader.form.get("through", NOTHING)
     if through != NOTHING and through not in things:
         reader.errors["through"] = "that thing is no longer here"
     doubt = reader.optional("plus_minus_mm")
     values = {
-        "id": item_id, "name": name, "center": center, "axis": WAYS[way],
-        "reference": (0.0, 0.0, 1.0) if way != "up" else (-1.0, 0.0, 0.0), "outline": outline,
+        "id": item_id, "name": name, "center": center, "axis": axis, "reference": up, "outline": outline,
         "thickness_mm": reader.optional("thickness") or Length(0.0), "through": things.get(through),
         "needed_gap_mm": reader.optional("needed_gap_mm"), "plus_minus_mm": doubt or Length(0.0),
     }  # fmt: skip
@@ -295,7 +321,8 @@ def _show_window(window: Window, unit: str) -> dict[str, str]:
     across = [float(c[0]) for c in window.outline]
     up = [float(c[1]) for c in window.outline]
     wide, high = max(across) - min(across), max(up) - min(up)
-    way = next((w for w, axis in WAYS.items() if axis == tuple(window.axis)), "back")
+    usual = (w for w, axis in WAYS.items() if axis == tuple(window.axis) and UPS[w] == tuple(window.reference))
+    way = next(usual, AS_IS)
     form = CORNERS
     if sorted(window.outline) == sorted(rectangle(wide, high)):
         form = OBLONG

@@ -42,11 +42,14 @@ def read_made_from(form: Mapping[str, str], unit_key: str, design: Design) -> De
     return design.model_copy(update={"settings": settings})
 
 
-def shown(design: Design, unit_key: str) -> dict[str, str]:
-    """The layout as the form's fields; what is not there yet shows the defaults."""
-    values = dict(DEFAULTS) | ANGLES
+def shown(design: Design, unit_key: str, *, example: bool = False) -> dict[str, str]:
+    """The layout as the form's fields; what is not there yet is empty, or the example's."""
+    values: dict[str, float | None] = dict(DEFAULTS) if example else dict.fromkeys(DEFAULTS)
+    values |= ANGLES
     run = design.run(RUN)
     start, muffler, tip = (design.part(i) for i in (START, MUFFLER, TIP))
+    if muffler and not tip:
+        values["t_long"] = 0.0  # none wanted is not the same as not said
     if run:
         values |= {"od": run.tube.od_mm, "wall": run.tube.wall_mm}
     for prefix, part in (("s", start), ("m", muffler)):
@@ -70,7 +73,9 @@ def shown(design: Design, unit_key: str) -> dict[str, str]:
     return out
 
 
-def _text(key: str, value: float, unit_key: str) -> str:
+def _text(key: str, value: float | None, unit_key: str) -> str:
+    if value is None:
+        return ""
     return f"{round(value, 3):g}" if key in ANGLES else _typed(value, unit_key)
 
 
@@ -88,7 +93,10 @@ def read_layout(form: Mapping[str, str], unit_key: str, design: Design) -> Desig
     material = reader.choice("material", MATERIALS, "304")
     start, finish = _placed(reader, "s"), _placed(reader, "m")
     body = tuple(reader.length(f"m_{k}", 20.0, 2000.0) for k in ("long", "wide", "high"))
-    tip_od, tip_long = reader.length("t_od", 10.0, 300.0), reader.length("t_long", 0.0, 2000.0)
+    tip_long = reader.optional("t_long") or Length(0.0)
+    if tip_long > 2000:
+        reader.errors["t_long"] = "at most 2000 mm: is that the whole pipe?"
+    tip_od = reader.length("t_od", 10.0, 300.0) if tip_long else od
     settings = _settings(reader, design.settings)
     reader.finish()
     assert start and finish  # finish() raised otherwise

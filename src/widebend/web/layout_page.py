@@ -18,7 +18,7 @@ from .shared import AtHand, is_htmx, window_from_request
 
 
 def render(here: AtHand, said: Said, code: int = 200) -> Any:
-    typed = shown(here.design, g.unit) | said.typed
+    typed = shown(here.design, g.unit, example="example" in request.args) | said.typed
     if said.errors:
         typed["free"] = said.typed.get("free", "")
     window = window_from_request(here.found, here.design.survey)
@@ -29,7 +29,7 @@ def render(here: AtHand, said: Said, code: int = 200) -> Any:
         "materials": [(m, MATERIAL_NAMES[m]) for m in MATERIALS], "revision": here.number,
         "sheets": SHEETS, "sheet": "layout.show",
         "findings": [(say(f, here.design, g.unit), "touches" if f.spoils else "tight") for f in parts],
-        "placed": bool(here.design.runs),
+        "placed": bool(here.design.runs), "blank": not here.design.parts and "example" not in request.args,
         "simple": is_simple(here.design), "can_undo": here.design_revision.back is not None,
         "can_redo": here.design_revision.forward is not None,
         **panel(here.design, said.piece or request.values.get("part")),

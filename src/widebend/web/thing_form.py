@@ -25,7 +25,7 @@ from ..core.records import (
 )
 from ..core.units import Length, format_length, parse_length
 from ..formats.survey_csv import SIDES
-from .reader import Reader
+from .reader import AS_IS, EXACT, Before, Reader
 
 SHAPES = {
     "box": "box: six edges",
@@ -52,16 +52,19 @@ OUTLINE_FIELDS = (("ox", "its 0, 0: back"), ("oy", "its 0, 0: right"), ("oz", "i
 MESH_FIELDS = (("mx", "moved back"), ("my", "moved right"), ("mz", "moved up"))
 FIELDS = {"box": BOX_FIELDS, "capsule": BAR_FIELDS, "cylinder": BAR_FIELDS, "sphere": BALL_FIELDS,
           "half-space": (("at", "where it begins"),), "extrusion": OUTLINE_FIELDS, "mesh": MESH_FIELDS}  # fmt: skip
+SHAPE_FIELDS = ("side", "way", "corners", "roll", "pitch", "yaw", *(key for some in FIELDS.values() for key, _ in some))
 Point = tuple[Length, Length, Length]
 
 
 def read_thing(form: Mapping[str, str], unit: str, survey: Survey) -> tuple[Thing, Group | None]:
     """The thing a form describes and the group whose travel it gives. Raises Faults with every wrong field."""
-    reader = Reader(form, unit)
+    before = survey.thing(form.get("thing", ""))
+    reader = Reader(form, unit, before_of(before, survey, unit) if before else None)
+    if before and reader.unchanged:
+        return before, survey.group(before.moves_with)
     name = reader.words("name")
     if not name:
         reader.errors["name"] = "what is it? For example: crossmember"
-    before = survey.thing(form.get("thing", ""))
     shape = _read_shape(reader, reader.choice("shape", SHAPES, "box"), before.shape if before else None)
     moves = reader.choice("moves_with", choices_of_movement(survey), "body")
     group = _read_travel(reader, survey, moves)
@@ -86,12 +89,19 @@ def choices_of_movement(survey: Survey) -> tuple[str, ...]:
     return MOVES + tuple(g.id for g in survey.groups if g.id not in MOVES)
 
 
+def before_of(thing: Thing, survey: Survey, unit: str) -> Before:
+    """What a form about a thing is about to change."""
+    return Before(thing, shown(thing, survey, unit), shown(thing, survey, EXACT))
+
+
 def _new_id(survey: Survey) -> str:
     taken = {t.id for t in survey.things}
     return next(f"t{n}" for n in range(1, len(taken) + 2) if f"t{n}" not in taken)
 
 
 def _read_shape(reader: Reader, kind: str, before: Shape | None) -> Shape | None:
+    if before is not None and reader.same("shape", *SHAPE_FIELDS):
+        return before
     readers = {"box": _read_box, "half-space": _read_half_space, "extrusion": _read_outline, "sphere": _read_ball}
     if kind == "mesh":
         return _read_mesh(reader, before)
@@ -99,7 +109,11 @@ def _read_shape(reader: Reader, kind: str, before: Shape | None) -> Shape | None
 
 
 def _read_half_space(reader: Reader) -> Shape | None:
-    at, n = reader.length("at"), SIDES[reader.choice("side", SIDES, "above")]
+    at, side = reader.length("at"), reader.choice("side", SIDES, "above")
+    was = reader.before.item.shape if reader.before else None
+    if side == AS_IS and isinstance(was, HalfSpace):
+        return was.model_copy(update={"d": at})
+    n = SIDES[side]
     return HalfSpace(n=n, d=Length(at * sum(n)))
 
 
@@ -144,10 +158,15 @@ def _turned(reader: Reader) -> tuple[float, float, float]:
 def _read_outline(reader: Reader) -> Shape | None:
     origin, depth = reader.point("ox", "oy", "oz"), reader.length("depth", 0.5)
     way = reader.choice("way", WAYS, "back")
-    corners = read_corners(reader, "corners")
+    was = reader.before.item.shape if reader.before else None
+    kept = was if isinstance(was, Extrusion) else None
+    corners = kept.outline if kept and reader.same("corners") else read_corners(reader, "corners")
     if reader.errors:
         return None
-    values = {"origin": origin, "axis": WAYS[way], "reference": UPS[way], "depth": depth, "outline": corners}
+    turned = kept and reader.same("way")
+    axis, up = (kept.axis, kept.reference) if kept and turned else (WAYS[way], UPS[way])
+    values = {"origin": origin, "axis": axis, "reference": up, "depth": depth, "outline": corners,
+              "holes": kept.holes if kept else ()}  # fmt: skip
     try:
         return Extrusion.model_validate(values)
     except ValidationError as exc:
@@ -185,12 +204,17 @@ def _read_travel(reader: Reader, survey: Survey, moves: str) -> Group | None:
     known = survey.group(moves)
     if moves == "body" or (known and not reader.given("droop") and not reader.given("bump")):
         return known
+    if known and reader.same("moves_with", "droop", "bump"):
+        return known
     droop = reader.optional("droop") or Length(0.0)
     bump = reader.optional("bump") or Length(0.0)
     for field, value in (("droop", droop), ("bump", bump)):
         if value > 600:
             reader.errors[field] = f"at most {format_length(600, reader.unit)}: how far does the wheel go?"
     at = known.measured_at if known else "ride"
+    if known and isinstance(known.motion, AxleTravel):  # on arms it stays on its arms
+        motion = known.motion.model_copy(update={"droop_mm": droop, "bump_mm": bump})
+        return known.model_copy(update={"motion": motion})
     return Group(
         id=moves, name=moves.replace("-", " "), motion=AxleTravel(droop_mm=droop, bump_mm=bump), measured_at=at
     )
@@ -203,7 +227,7 @@ def shown(thing: Thing | None, survey: Survey, unit: str) -> dict[str, str]:
                 "way": "back", "heat_shy_what": "fuel line"}  # fmt: skip
 
     def text(value: float) -> str:
-        return format_length(value, unit, 2, suffix=False)
+        return text_of(value, unit)
 
     out = {
         "thing": thing.id, "name": thing.name, "shape": thing.shape.type, "nature": thing.nature, "state": thing.state,
@@ -214,11 +238,12 @@ def shown(thing: Thing | None, survey: Survey, unit: str) -> dict[str, str]:
     out |= {key: text(value) for key, value in _shape_values(thing.shape).items()}
     shape = thing.shape
     if isinstance(shape, Box | MeshShape):
-        out |= {k: f"{v:g}" for k, v in zip(("roll", "pitch", "yaw"), shape.rpy_deg, strict=True)}
+        out |= {k: angle_text(v, unit) for k, v in zip(("roll", "pitch", "yaw"), shape.rpy_deg, strict=True)}
     if isinstance(shape, HalfSpace):
-        out["side"] = next((s for s, n in SIDES.items() if n == tuple(shape.n)), "above")
+        out["side"] = next((s for s, n in SIDES.items() if n == tuple(shape.n)), AS_IS)
     if isinstance(shape, Extrusion):
-        out["way"] = next((w for w, axis in WAYS.items() if axis == tuple(shape.axis)), "back")
+        usual = (w for w, axis in WAYS.items() if axis == tuple(shape.axis) and UPS[w] == tuple(shape.reference))
+        out["way"] = next(usual, AS_IS)
         out["corners"] = corners_text(shape.outline, unit)
     group = survey.group(thing.moves_with)
     if group and isinstance(group.motion, AxleTravel):
@@ -229,9 +254,19 @@ def shown(thing: Thing | None, survey: Survey, unit: str) -> dict[str, str]:
     return out
 
 
+def text_of(value: float, unit: str) -> str:
+    """A length as it stands in a field; unrounded mm in the unit EXACT."""
+    return repr(float(value)) if unit == EXACT else format_length(value, unit, 2, suffix=False)
+
+
+def angle_text(deg: float, unit: str) -> str:
+    """An angle as it stands in a field."""
+    return repr(float(deg)) if unit == EXACT else f"{deg:g}"
+
+
 def corners_text(corners: tuple[tuple[Length, Length], ...], unit: str) -> str:
     """Corners as they are typed: one a line."""
-    return "\n".join(", ".join(format_length(c, unit, 2, suffix=False) for c in corner) for corner in corners)
+    return "\n".join(", ".join(text_of(c, unit) for c in corner) for corner in corners)
 
 
 def _shape_values(shape: Shape) -> dict[str, float]:
@@ -241,7 +276,8 @@ def _shape_values(shape: Shape) -> dict[str, float]:
             out |= {f"{axis}0": c - s / 2, f"{axis}1": c + s / 2}
         return out
     if isinstance(shape, HalfSpace):
-        return {"at": shape.d * sum(1 if c > 0 else -1 if c < 0 else 0 for c in shape.n)}
+        along = sum(shape.n) if tuple(shape.n) in SIDES.values() else 1.0  # a slanting one begins so far along its n
+        return {"at": shape.d * along}
     if isinstance(shape, Sphere):
         return {**dict(zip(("cx", "cy", "cz"), shape.center, strict=True)), "dia": 2 * shape.radius}
     if isinstance(shape, Extrusion):

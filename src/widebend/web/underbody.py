@@ -18,10 +18,10 @@ from ..core.starters import GUESS, STARTERS, TRACK_MM, WHEELBASE_MM, starter
 from ..core.units import format_length
 from ..formats.survey_csv import SIDES
 from ..store.database import Connection, queries
-from .books import BOOKS, NOTHING, Book, travel_words
+from .books import BOOKS, NOTHING, Book, before_of, travel_words
 from .drawing.slice import draw_slice, slice_drag_mm
 from .drawing.strips import drag_mm
-from .edits import Said, keep_survey, run_edit, step_history
+from .edits import Said, Unchanged, keep_survey, run_edit, step_history
 from .reader import Reader
 from .shared import AtHand, at_hand, number, transaction, typing_unit
 from .stance_form import read_stance, show_stance, standing_words
@@ -296,7 +296,11 @@ def put_item(job_id: int, key: str) -> Any:
         items = getattr(survey, book.place)
         known = request.form.get("item", "")
         item_id = known if any(i.id == known for i in items) else _free_id(book, {i.id for i in items})
-        item = book.read(Reader(request.form, typing_unit()), survey, item_id)
+        was = next((i for i in items if i.id == item_id), None)
+        reader = Reader(request.form, typing_unit(), before_of(book, was, typing_unit()) if was else None)
+        if reader.unchanged:
+            raise Unchanged
+        item = book.read(reader, survey, item_id)
         verb = "changed" if any(i.id == item.id for i in items) else "entered"
         changed = _with(survey, book.place, item)
         if isinstance(item, Window) and item.through:

@@ -1,0 +1,35 @@
+"""The database beside the server: one that was killed is started again."""
+
+from __future__ import annotations
+
+import logging
+import threading
+
+from .postgres import Cluster, ServerTrouble
+
+EVERY_S = 2.0
+
+
+class Watch:
+    """Looks every few seconds whether the cluster's server lives, and starts it again when it does not."""
+
+    def __init__(self, cluster: Cluster) -> None:
+        self.cluster = cluster
+        self.stopping = threading.Event()
+        self.thread = threading.Thread(target=self._keep, daemon=True)
+        self.thread.start()
+
+    def stop(self) -> None:
+        """Look no more."""
+        self.stopping.set()
+        self.thread.join(EVERY_S + 40.0)
+
+    def _keep(self) -> None:
+        while not self.stopping.wait(EVERY_S):
+            if self.cluster.running():
+                continue
+            logging.getLogger("widebend").warning("the database is gone: starting it again")
+            try:
+                self.cluster.start()
+            except (ServerTrouble, OSError) as exc:
+                logging.getLogger("widebend").error("the database does not start: %s", exc)
