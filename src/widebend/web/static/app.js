@@ -62,7 +62,7 @@ async function run() {
   underWay = true;
   while (waiting.length) {
     const { verb, url, values, target, swap, busy } = waiting.shift();
-    const shown = busy && document.querySelector(busy);
+    const shown = busy ? document.querySelector(busy) : null;
     shown?.classList.add("htmx-request");
     try {
       if (document.querySelector(target)) await window.htmx.ajax(verb, url, { source: "#said", target, swap, values });
