@@ -131,7 +131,7 @@ def test_a_stale_edit_shows_both(page: Page) -> None:
 
 
 def test_no_edit_is_dropped_by_another_or_by_a_look(page: Page) -> None:
-    """+ twice and at once a straight put in, the mouse going over the strips: both are kept, however slow the server."""
+    """+ twice and at once a straight put in, the mouse over the strips: both are kept, however slow the server."""
     page.route("**/route/set", lambda route: (time.sleep(0.6), route.continue_())[1])
     page.goto("/jobs/101/route?piece=p9&then=carry")
     before = page.locator("#line-up .tile").count()

@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 from bench.cut_chains import put_together, random_cut
 
+from widebend.core.bodies import system_of
 from widebend.core.cutting import cut_list, cut_lists, roll_mark
 from widebend.core.on_vehicle import checks
 from widebend.core.records import (
@@ -25,6 +26,7 @@ from widebend.core.records import (
 from widebend.core.route import lay_run
 from widebend.core.shelf import can, start_flange
 from widebend.core.units import Length
+from widebend.demo.systems import pie_downpipe
 
 
 def _design(pieces, stock=(), joints=()) -> tuple[Design, Run]:
@@ -169,6 +171,13 @@ def test_mitres_and_slices_are_counted_by_their_seams() -> None:
         cuts = cut_list(design, lay_run(design, run))
         assert cuts.joints == joints
         assert cuts.weld_mm == pytest.approx(weld, abs=0.1)
+
+
+def test_the_demos_slices_are_in_its_weld() -> None:
+    """Two flanged ends (one weld each: the other half is the part's own), six seams between seven slices: 4,070 mm."""
+    design = pie_downpipe()
+    laid = next(run for run in system_of(design).runs if any(isinstance(p.piece, Pie) for p in run.pieces))
+    assert cut_list(design, laid).weld_mm == pytest.approx(4070, abs=5)
 
 
 def test_runs_of_one_job_share_what_is_left() -> None:

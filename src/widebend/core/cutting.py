@@ -295,7 +295,7 @@ def _added_up(
         tube_mm += cut.slip_mm
         tube_kg += cut.slip_mm / 1000 * tube_mass_per_metre(cut.tube)
     parts = [p for p in (design.part(c.laid.piece.part) for c in cuts if isinstance(c.laid.piece, InLine)) if p]
-    met = seams(laid, cuts, plan.joints)
+    met = seams(laid, cuts, plan.joints, design)
     return CutList(
         tuple(cuts),
         tuple(sorted(taken.items(), key=lambda item: (item[0].clr_mm, item[0].angle_deg))),
@@ -325,11 +325,11 @@ class Seam:
     weld_mm: float
 
 
-def seams(laid: LaidRun, cuts: Sequence[CutPiece], joints: Sequence[JointKind]) -> list[Seam]:
+def seams(laid: LaidRun, cuts: Sequence[CutPiece], joints: Sequence[JointKind], design: Design) -> list[Seam]:
     """Every seam of a run in order: at its start, between pieces, between slices, and at its aim.
 
     A mitre is no piece of metal but a slanted seam between two; slices meet each other and what stands beside them on
-    slanted faces too.
+    slanted faces too. A flange or V-band that meets a part which is one has its other half there: one weld, not two.
     """
     metal = [cut for cut in cuts if cut.kind != "mitre"]
     if not metal:
@@ -338,18 +338,28 @@ def seams(laid: LaidRun, cuts: Sequence[CutPiece], joints: Sequence[JointKind]) 
     start = laid.run.start
     saddle = 90.0 - start.angle_deg if isinstance(start, Tap) else 0.0
     at_start: JointKind = said.get("start", "butt")
-    found = [_seam(at_start, metal[0].tube, max(_face(metal[0]), saddle))]
+    found = [_seam(at_start, metal[0].tube, max(_face(metal[0]), saddle), half=_is_half(design, start))]
     for k, cut in enumerate(metal):
         if isinstance(cut.laid.piece, Pie):
             found += [_seam("butt", cut.tube, _face(cut)) for _ in range(cut.laid.piece.slices - 1)]
         after = metal[k + 1] if k + 1 < len(metal) else None
         if after is None and not laid.run.aim:
             continue
-        found.append(_between(laid, cut, after, joints))
+        behind = laid.run.aim if after is None else getattr(after.laid.piece, "part", None)
+        half = _is_half(design, behind) or _is_half(design, getattr(cut.laid.piece, "part", None))
+        found.append(_between(laid, cut, after, joints, half))
     return found
 
 
-def _between(laid: LaidRun, cut: CutPiece, after: CutPiece | None, joints: Sequence[JointKind]) -> Seam:
+def _is_half(design: Design, port: object) -> bool:
+    """Whether a port (or a part by its id) is of a part that is itself one half of such a joint."""
+    part = design.part(port.partition(".")[0]) if isinstance(port, str) else None
+    return part is not None and part.item.kind in ("flange", "v-band")
+
+
+def _between(
+    laid: LaidRun, cut: CutPiece, after: CutPiece | None, joints: Sequence[JointKind], half: bool
+) -> Seam:  # fmt: skip
     """The seam behind a piece: of the kind its design piece says, plain where it lies within a straight."""
     last, first = max(cut.pieces), min(after.pieces) if after else len(laid.pieces)
     slant = max(_face(cut), _face(after) if after else 0.0)
@@ -358,7 +368,7 @@ def _between(laid: LaidRun, cut: CutPiece, after: CutPiece | None, joints: Seque
     between = laid.pieces[last + 1 : first]
     slant = max([slant, *(p.piece.turn_deg / 2 for p in between if isinstance(p.piece, Mitre))])
     kind: JointKind = next((joints[k] for k in range(last, first) if joints[k] != "butt"), "butt")
-    return _seam(kind, cut.tube, slant)
+    return _seam(kind, cut.tube, slant, half=half)
 
 
 def _face(cut: CutPiece) -> float:
@@ -366,5 +376,6 @@ def _face(cut: CutPiece) -> float:
     return cut.laid.piece.turn_each_deg / 2 if isinstance(cut.laid.piece, Pie) else 0.0
 
 
-def _seam(kind: JointKind, tube: Tube, slant_deg: float) -> Seam:
-    return Seam(kind, WELDS[kind] * slanted_circumference(float(tube.od_mm), slant_deg))
+def _seam(kind: JointKind, tube: Tube, slant_deg: float, *, half: bool = False) -> Seam:
+    welds = min(WELDS[kind], 1) if half else WELDS[kind]
+    return Seam(kind, welds * slanted_circumference(float(tube.od_mm), slant_deg))

@@ -81,7 +81,8 @@ def _made_of(cut: CutPiece, unit: str) -> str:
         return ""
     heel, throat = slice_heel_and_throat(float(piece.clr_mm), float(cut.tube.od_mm), piece.turn_each_deg)
     return (f"each slice {format_length(heel, unit)} at the heel, {format_length(throat, unit)} at the throat, "
-            f"both faces cut {format_angle(piece.turn_each_deg / 2)} off square")  # fmt: skip
+            f"both faces cut {format_angle(piece.turn_each_deg / 2)} off square; whole slices, pipe beside "
+            "them cut square")  # fmt: skip
 
 
 def _straight_note(cut: CutPiece, unit: str) -> str:
