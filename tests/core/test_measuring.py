@@ -102,10 +102,10 @@ def test_the_tape_between_the_ends_checks_the_copy() -> None:
 def test_heights_go_from_the_lift_to_ride_and_back() -> None:
     rails = Rails.model_validate({"left_y_mm": -400.0, "right_y_mm": 400.0, "front_at_mm": 500.0, "rear_at_mm": 2500.0,
                                   "front_height_mm": 250.0, "rear_height_mm": 250.0})  # fmt: skip
-    # on the lift 1500 at the front place, 1570 at the rear one: atan(70 / 2000) = 2.005 deg up to the back
+    # on the lift 1500 at the front place, 1570 at the rear one: asin(70 / 2000) = 2.0058 deg up to the back
     stance = Stance.model_validate({"on": "lift", "front_rail_now_mm": 1500.0, "rear_rail_now_mm": 1570.0})
     now = standing(stance, rails)
-    assert now.pitch_deg == pytest.approx(2.0045, abs=1e-3)
+    assert now.pitch_deg == pytest.approx(2.0058, abs=1e-4)
     place = np.array([1800.0, 120.0, 330.0])
     assert np.allclose(now.at_ride(now.now(place)), place, atol=1e-9)
     front = now.now(np.array([500.0, -400.0, 250.0]))

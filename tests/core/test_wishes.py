@@ -139,7 +139,7 @@ def test_slices_only_where_no_bend_goes() -> None:
     for part in base.parts:
         at = {"start": (0.0, 0.0, 300.0), "muffler": (90.0, 60.0, 300.0)}.get(part.id)
         parts.append(part.model_copy(update={"placed": placed_at(at, (1, 0, 0))}) if at else part)
-    settings = base.settings.model_copy(update={"clr_mm": (Length(95.25),)})
+    settings = base.settings.model_copy(update={"clr_mm": (Length(95.25),), "shortest_straight_mm": Length(0.0)})
     design = base.model_copy(update={"survey": Survey(), "parts": tuple(parts), "settings": settings})
     found = seek(design, "r1", Wish(0))
     assert any(isinstance(p, Pie) for p in found.found[0].pieces)

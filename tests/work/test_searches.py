@@ -74,7 +74,7 @@ def test_it_stops_when_asked_and_keeps_the_best_so_far(database: Database, monke
 def test_what_was_known_already_is_not_lost(database: Database, monkeypatch: pytest.MonkeyPatch) -> None:
     """Two ways known, of which looking longer finds one again: both stay, each once, in the order of the wish."""
     sought = seek(cat_back(), "r1", Wish(7, weigh="clear"))
-    known = together(sought, sought, "clear")  # each kind of way once
+    known = together(sought, sought, "welds")  # each kind of way once, as the wish weighs them
     assert len(known.found) > 1
     wish = Wish(7, weigh="welds", thorough=True)
     with database.transaction() as connection:
