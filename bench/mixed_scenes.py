@@ -29,7 +29,8 @@ def compared(rng: np.random.Generator) -> Iterator[tuple[str, float, float]]:
     found = review(Design(survey=survey, parts=(start,), runs=(run,), settings=still))
     for thing in survey.things:
         ours = min((g.gap_mm for g in found.gaps if g.obstacle.thing.id == thing.id), default=np.inf)
-        theirs = mixed.deepest(made, thing.id, made.skin)
+        # a small thing may lie wholly inside the pipe: no point of the skin is near it then, the middle is
+        theirs = min(mixed.deepest(made, thing.id, part) for part in (made.skin, made.line))
         if theirs < 100.0:
             yield thing.shape.type, float(ours), theirs
 
