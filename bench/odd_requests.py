@@ -106,7 +106,6 @@ def _tried(client: FlaskClient, out: Outcome, verb: str, url: str, values: dict[
 
 def bench_odd() -> None:
     """20,000 requests with odd fields from the forms themselves: what broke, and the slowest."""
-    from tests.web.conftest import Visitor  # noqa: F401  # the same application as the tests'
 
     from widebend.demo import fill
     from widebend.launch.postgres import FAST_TESTS, Cluster

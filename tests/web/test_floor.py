@@ -128,3 +128,11 @@ def test_a_tick_is_for_the_piece_as_it_was_cut(visitor: Visitor) -> None:
     assert "1 done" not in page.text
     assert "to an older drawing" in page.text
     assert "another shape now" in visitor.get(f"{card}?at=1").text
+
+
+def test_a_control_character_is_refused_in_words(visitor: Visitor) -> None:
+    whole = visitor.get("/jobs/101/route?piece=a%00b", 422)
+    assert "cannot be written" in whole.text
+    part = visitor.client.get("/jobs/101/route?piece=a%00b", headers={"HX-Request": "true"})
+    assert part.status_code == 422
+    assert b"<html" not in part.data  # a fragment into the bench, not a page into a page

@@ -15,7 +15,7 @@ from .attached import resited, stays
 from .errors import EditError
 from .frame import Pose
 from .mirroring import follow_twins
-from .records import Bend, Design, InLine, Leg, Piece, Run, Settings, Survey, Tube
+from .records import Bend, Design, InLine, Leg, Piece, Run, Settings, Tube
 from .review import CLOSES_DEG, CLOSES_MM
 from .route import LaidRun, chain_steps, lay_run
 from .units import Length, format_angle, format_length
@@ -34,11 +34,9 @@ def _run(design: Design, run_id: str) -> Run:
 
 
 def _with_run(design: Design, run: Run) -> Design:
-    """Validated anew, but for the survey: that did not change, and a whole one takes longer than all the rest."""
+    """The run in place of the one it was, what sat on it resited, its twins made anew."""
     sitting = resited(design, _run(design, run.id), run)
-    followed = follow_twins(sitting.model_copy(update={"survey": Survey()}), run.id)
-    changed = followed.validated()
-    return changed.model_copy(update={"survey": design.survey})
+    return follow_twins(sitting, run.id).validated()
 
 
 def with_pieces(design: Design, run: Run, pieces: Sequence[Piece]) -> Design:

@@ -15,7 +15,7 @@ from flask import Flask, Response, g, render_template, request
 from flask_wtf.csrf import CSRFError, CSRFProtect
 from werkzeug.exceptions import SecurityError
 
-from ..core.errors import MissingError, WideBendError
+from ..core.errors import InputError, MissingError, WideBendError
 from ..instruments.taking import Address, Kind
 from ..store.database import Database
 from . import (
@@ -117,14 +117,13 @@ def _read_preferences() -> None:
 CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]")
 
 
-def _refuse_control_characters() -> Any:
+def _refuse_control_characters() -> None:
     """No field of any form holds what no keyboard writes: names are printed, sorted, put into files and headers."""
     for source in (request.args, request.form):
         for key, value in source.items(multi=True):
             if CONTROL.search(key) or CONTROL.search(value):
-                words = f"“{key[:40]}” holds a character that cannot be written: type it again by hand."
-                return render_template("error.html", title="Not understood", words=words), 422
-    return None
+                name = CONTROL.sub(" ", key)[:40]
+                raise InputError(f"“{name}” holds a character that cannot be written: type it again by hand")
 
 
 def _secure(response: Response) -> Response:
