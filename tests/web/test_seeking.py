@@ -74,6 +74,9 @@ def test_a_long_search_is_told_of_stopped_and_taken_from(visitor: Visitor, datab
     assert "touches" not in visitor.get(ESTATE).select_one(".worst").text
     assert "not closed" not in visitor.get(ESTATE).select_one(".work-line").text
     assert "look again" in visitor.get(where).select_one(".field-error").text  # the design has changed since
+    late = visitor.client.get(where.replace("?", "/progress?") + "&seen=0")  # and a page that still asks is told so too
+    assert late.status_code == 200
+    assert b"look again" in late.data
 
 
 def test_a_waiting_search_is_stopped_by_its_button(visitor: Visitor) -> None:

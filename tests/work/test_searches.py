@@ -12,6 +12,7 @@ from dataclasses import replace
 
 import pytest
 
+from widebend.core.errors import EditError
 from widebend.core.wayfinding import Told, seek, together
 from widebend.core.wishes import Wish
 from widebend.demo.examples import cat_back, first_job
@@ -21,7 +22,7 @@ from widebend.store import jobs
 from widebend.store.database import Database, queries
 from widebend.store.searches import Search, search
 from widebend.work import searches
-from widebend.work.searches import ask, do_search, put
+from widebend.work.searches import ask, do_search, tidy
 
 LONGEST_S = 300.0  # a worker on a machine that never compiled the kernels does that first
 
@@ -53,12 +54,12 @@ def test_it_stops_when_asked_and_keeps_the_best_so_far(database: Database, monke
     told: list[str] = []
     tell = searches._tell
 
-    def stop_after_the_first_way(db: Database, search_id: int, what: Told) -> None:
+    def stop_after_the_first_way(db: Database, turn: searches.Turn, what: Told) -> None:
         told.append(what.words)
         if what.best:
             with db.transaction() as connection:
-                queries.stop_search(connection, id=search_id)
-        tell(db, search_id, what)
+                queries.stop_search(connection, id=turn.id)
+        tell(db, turn, what)
 
     monkeypatch.setattr(searches, "_tell", stop_after_the_first_way)
     do_search(database, number)
@@ -130,6 +131,72 @@ def test_one_that_breaks_off_again_and_again_is_given_up(database: Database) -> 
     assert _state(database, number).state == "failed"
 
 
+def test_a_worker_taken_for_dead_writes_nothing_over_its_successor(database: Database) -> None:
+    number = _asked(database, Wish(0))
+    with database.transaction() as connection:
+        first = queries.begin_search(connection, id=number)["tries"]
+        queries.begin_search(connection, id=number)  # another takes it up
+    late = searches.Turn(number, first)
+    with pytest.raises(searches.Stopped):
+        searches._tell(database, late, Told("from the grave", 0.9, None))
+    searches._end(database, late, "failed", "from the grave")
+    kept = _state(database, number)
+    assert (kept.state, kept.said, kept.share) == ("working", "", 0.0)
+
+
+def _queued(database: Database) -> list[int]:
+    with database.transaction() as connection:
+        rows = connection.execute(
+            "SELECT (args ->> 'search_id')::int AS id FROM procrastinate_jobs WHERE status = 'todo' ORDER BY id"
+        ).fetchall()
+    return [row["id"] for row in rows]
+
+
+def test_written_down_and_queued_as_one_or_not_at_all(database: Database) -> None:
+    with pytest.raises(RuntimeError), database.transaction() as connection:
+        ask(connection, jobs.get(connection, 102).design_id, 1, first_job(), "r1", Wish(0))
+        raise RuntimeError
+    assert not _queued(database)
+    number = _asked(database, Wish(0))
+    assert _queued(database) == [number]
+
+
+def test_the_same_question_is_joined_and_another_takes_its_place(database: Database) -> None:
+    first = _asked(database, Wish(0))
+    assert _asked(database, Wish(0)) == first
+    other = _asked(database, Wish(1))
+    assert other != first
+    assert _state(database, first).state == "stopped"
+    assert _state(database, other).state == "waiting"
+
+
+def test_a_line_that_is_too_long_is_refused(database: Database, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(searches, "MOST_WAITING", 1)
+    number = _asked(database, Wish(0))
+    with pytest.raises(EditError, match="stand in line"):
+        _asked(database, Wish(1))
+    assert _state(database, number).state == "waiting"
+
+
+def test_one_that_fell_off_the_queue_is_put_back_once(database: Database) -> None:
+    number = _asked(database, Wish(0))
+    with database.transaction() as connection:
+        connection.execute("DELETE FROM procrastinate_jobs")
+    tidy(database)
+    tidy(database)
+    assert _queued(database) == [number]
+
+
+def test_what_ended_long_ago_goes_but_for_the_last_few(database: Database) -> None:
+    numbers = [_asked(database, Wish(k)) for k in range(searches.KEPT_LAST + 3)]
+    with database.transaction() as connection:
+        connection.execute("UPDATE searches SET state = 'done', ended_at = now() - interval '1 year'")
+    tidy(database)
+    with database.transaction() as connection:
+        left = [row["id"] for row in connection.execute("SELECT id FROM searches ORDER BY id").fetchall()]
+    assert left == numbers[-searches.KEPT_LAST :]
+
+
 @pytest.fixture
 def workers(database_url: str) -> Iterator[list[subprocess.Popen[bytes]]]:
     started: list[subprocess.Popen[bytes]] = []
@@ -156,7 +223,6 @@ def test_another_worker_takes_up_what_a_dead_one_left(
     database: Database, database_url: str, workers: list[subprocess.Popen[bytes]]
 ) -> None:
     number = _asked(database, Wish(7, thorough=True), cat_back())
-    put(database_url, number)
     workers.append(_worker(database_url))
     _until(database, number, ("working",))
     workers[0].send_signal(signal.SIGKILL)  # in the middle of its work

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from functools import lru_cache
-from itertools import combinations
+from itertools import pairwise
+from math import dist
 
 import numpy as np
 import shapely
@@ -15,7 +16,10 @@ from .frame import Vector
 MOST_CORNERS = 16  # of one convex part; a rounder one is cut in two
 STRAIGHT_MM2 = 1e-6  # three corners whose triangle is smaller than this lie in a line
 
-Ring = tuple[tuple[float, float], ...]
+STRAIGHT = 1e-9  # sine of an angle that is no angle
+
+Corner = tuple[float, float]
+Ring = tuple[Corner, ...]
 
 
 def convex_parts(outline: Iterable[Sequence[float]], holes: Iterable[Iterable[Sequence[float]]] = ()) -> list[Vector]:
@@ -40,17 +44,41 @@ def _is_convex(polygon: Polygon) -> bool:
 
 
 def _joined(parts: list[Polygon]) -> list[Polygon]:
-    """Neighbours put together while the union stays convex: fewer parts, and deeper insides."""
-    merged = True
-    while merged:
-        merged = False
-        for i, j in combinations(range(len(parts)), 2):
-            both = shapely.union(parts[i], parts[j])
-            if isinstance(both, Polygon) and _is_convex(both):
-                parts = [p for k, p in enumerate(parts) if k not in (i, j)] + [shapely.orient_polygons(both)]
-                merged = True
-                break
-    return parts
+    """Neighbours put together over their shared edge, the longest first, while the union stays convex: fewer parts,
+    and deeper insides (Hertel and Mehlhorn). Each edge is looked at once.
+    """
+    rings = [[(float(x), float(y)) for x, y in part.exterior.coords[:-1]] for part in parts]
+    into = list(range(len(rings)))  # where a part has gone
+
+    def now(k: int) -> int:
+        while into[k] != k:
+            k = into[k]
+        return k
+
+    of = {edge: k for k, ring in enumerate(rings) for edge in pairwise([*ring, ring[0]])}
+    shared = [(a, b) for a, b in of if a < b and (b, a) in of]
+    for a, b in sorted(shared, key=lambda e: -dist(*e)):
+        one, other = now(of[a, b]), now(of[b, a])
+        both = _turned(rings[one], b) + _turned(rings[other], a)[1:-1]
+        if one != other and _turns_left(both):
+            rings[one], into[other] = both, one
+    return [shapely.orient_polygons(Polygon(rings[k])) for k in range(len(rings)) if into[k] == k]
+
+
+def _turned(ring: list[Corner], first: Corner) -> list[Corner]:
+    """A ring written from another of its corners."""
+    at = ring.index(first)
+    return ring[at:] + ring[:at]
+
+
+def _turns_left(ring: list[Corner]) -> bool:
+    """Whether an anticlockwise ring is convex; straight on counts as that."""
+    for k, (x, y) in enumerate(ring):
+        (x0, y0), (x1, y1) = ring[k - 1], ring[(k + 1) % len(ring)]
+        cross = (x - x0) * (y1 - y) - (y - y0) * (x1 - x)
+        if cross < -STRAIGHT * dist((x0, y0), (x, y)) * dist((x, y), (x1, y1)):
+            return False
+    return True
 
 
 def _corners(polygon: Polygon) -> Ring:

@@ -10,15 +10,16 @@ from typing import Any
 
 import aiosql
 import psycopg
-from procrastinate.schema import SchemaManager
 from psycopg.rows import dict_row
 from psycopg_pool import ConnectionPool
+
+from .queue_schema import migrate_queue
 
 HERE = Path(__file__).parent
 MIGRATION_LOCK = 7_281_994  # any number, the same for every process that migrates this database
 
 OUR_TABLES = {"migrations", "shop", "customers", "vehicles", "bays", "jobs", "documents", "revisions", "card_marks",
-              "files", "shelf_items", "searches", "job_summaries"}  # fmt: skip
+              "files", "shelf_items", "searches", "job_summaries", "queue_schema"}  # fmt: skip
 
 Connection = psycopg.Connection[dict[str, Any]]
 queries = aiosql.from_path(HERE / "queries", "psycopg", mandatory_parameters=False)
@@ -85,6 +86,5 @@ def migrate(url: str) -> list[int]:
                 connection.execute(sql.encode())
                 connection.execute("INSERT INTO migrations (number) VALUES (%s)", [number])
                 ran.append(number)
-        if connection.execute("SELECT to_regclass('procrastinate_jobs')").fetchone() == (None,):
-            connection.execute(SchemaManager.get_schema().encode())  # the queue's own tables
+        migrate_queue(connection)
     return ran

@@ -69,7 +69,6 @@ def create_app(
     )
     app.extensions["database"] = Database(database_url)
     app.extensions["kept"], app.extensions["solved"] = Kept(), Kept(most=12)
-    app.extensions["queue"] = database_url
     app.extensions["tools"] = dict(tools_at or {})
     app.before_request(survey_files.allow_files)  # before the token is looked for, which reads the form
     CSRFProtect(app)

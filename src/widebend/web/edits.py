@@ -86,7 +86,8 @@ def run_edit(
     elif not is_htmx():
         return redirect(back(), 303)
     with transaction() as connection:
-        return render(at_hand(connection, job_id), said, code)
+        here = at_hand(connection, job_id)
+    return render(here, said, code)
 
 
 def base_revision() -> int:

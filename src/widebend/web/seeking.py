@@ -6,14 +6,14 @@ from dataclasses import replace
 from typing import Any
 from urllib.parse import urlencode
 
-from flask import Blueprint, current_app, make_response, redirect, render_template, request, url_for
+from flask import Blueprint, make_response, redirect, render_template, request, url_for
 
 from ..core.errors import EditError, MissingError
 from ..core.proposals import Proposals
 from ..core.wishes import Wish
 from ..store.database import Connection, queries
 from ..store.searches import Search, search
-from ..work.searches import ask, put
+from ..work.searches import ask
 from .edits import Said
 from .route import first_run, render_bench
 from .shared import AtHand, at_hand, number, transaction
@@ -45,11 +45,11 @@ def look_longer(job_id: int) -> Any:
     """Put a longer search on the queue: for other sides, and for what would open a way where none goes."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
-        run = here.design.run(request.form.get("run", "")) or first_run(here.design)
-        wish = wish_from(request.form, run, thorough=True)
-        so_far = _known(here, run.id, wish)
+    run = here.design.run(request.form.get("run", "")) or first_run(here.design)
+    wish = wish_from(request.form, run, thorough=True)
+    so_far = _known(here, run.id, wish)  # solved outside of any transaction
+    with transaction() as connection:
         search_id = ask(connection, here.job.design_id, here.number, here.design, run.id, wish, so_far)
-    put(current_app.extensions["queue"], search_id)
     return redirect(_page(job_id, search_id, run.id), 303)
 
 
@@ -78,9 +78,8 @@ def show_search_page(job_id: int, search_id: int) -> Any:
 def progress(job_id: int, search_id: int) -> Any:
     """How far a search is; the whole bench anew when there is more to show than the page has."""
     here, said = _searched(job_id, search_id)
-    assert said.search is not None  # it was looked up
     found = len(said.proposals.found) if said.proposals else 0
-    if said.search.goes_on and found <= number(request.args.get("seen"), 0):
+    if said.search and said.search.goes_on and found <= number(request.args.get("seen"), 0):
         return render_template("_progress.html", here=here, said=said, seen=found, again=_again(job_id))
     bench, code = render_bench(here, said)
     answer = make_response(bench, code)

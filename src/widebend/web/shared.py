@@ -39,9 +39,20 @@ def database() -> Database:
 
 @contextmanager
 def transaction() -> Iterator[Connection]:
-    """A connection for one request's work."""
+    """A connection for one request's work. Asked for within itself it is the same one, in a savepoint: a request that
+    took a second connection while others wait for their first would hold up everybody.
+    """
+    held: Connection | None = g.get("connection")
+    if held is not None:
+        with held.transaction():
+            yield held
+        return
     with database().transaction() as connection:
-        yield connection
+        g.connection = connection
+        try:
+            yield connection
+        finally:
+            g.connection = None
 
 
 def unit_of(text: str | None) -> str:

@@ -8,21 +8,29 @@ import os
 import sys
 import threading
 
+import psycopg
 from procrastinate import App
+from procrastinate.exceptions import ProcrastinateException
+from procrastinate.jobs import DeleteJobCondition
+from psycopg_pool import PoolTimeout
 
-from .searches import QUEUE, queue_app
+from ..store.database import Database
+from .searches import QUEUE, queue_app, tidy
 
 HEARTBEAT_S, STALE_S, LOOK_S = 2.0, 8.0, 2.0
 
 
-async def work(app: App) -> None:
+async def work(url: str) -> None:
     """Work until told to stop."""
+    database = Database(url, most=2)
+    database.open()
+    app = queue_app(url, database)
     async with app.open_async():
-        rescue = asyncio.create_task(_rescue(app))
+        rescue = asyncio.create_task(_rescue(app, database))
         try:
             await app.run_worker_async(
                 queues=[QUEUE], concurrency=1, fetch_job_polling_interval=1.0, update_heartbeat_interval=HEARTBEAT_S,
-                stalled_worker_timeout=STALE_S, shutdown_graceful_timeout=1.0,
+                stalled_worker_timeout=STALE_S, shutdown_graceful_timeout=1.0, delete_jobs=DeleteJobCondition.ALWAYS,
             )  # fmt: skip
         finally:
             rescue.cancel()
@@ -30,11 +38,18 @@ async def work(app: App) -> None:
                 await rescue
 
 
-async def _rescue(app: App) -> None:
-    """Puts back on the queue what a worker left that no longer gives signs of life."""
+async def _rescue(app: App, database: Database) -> None:
+    """Puts back on the queue what a worker left that no longer gives signs of life, and what fell off it.
+
+    A database that is away for a while is no end of it: it looks again.
+    """
     while True:
-        for job in await app.job_manager.get_stalled_jobs(queue=QUEUE, seconds_since_heartbeat=STALE_S):
-            await app.job_manager.retry_job(job)
+        try:
+            for job in await app.job_manager.get_stalled_jobs(queue=QUEUE, seconds_since_heartbeat=STALE_S):
+                await app.job_manager.retry_job(job)
+            await asyncio.to_thread(tidy, database)
+        except (ProcrastinateException, psycopg.Error, PoolTimeout, OSError) as exc:
+            print(f"could not look for lost searches, trying again: {exc}", file=sys.stderr, flush=True)
         await asyncio.sleep(LOOK_S)
 
 
@@ -54,7 +69,7 @@ def main() -> int:
         threading.Thread(target=_end_with_mother, daemon=True).start()
     print("working; Ctrl-C stops", flush=True)
     with contextlib.suppress(KeyboardInterrupt):
-        asyncio.run(work(queue_app(url, for_worker=True)))
+        asyncio.run(work(url))
     return 0
 
 

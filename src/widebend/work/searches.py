@@ -6,13 +6,14 @@ another takes it up again from the start. A search is told of at each of its ste
 
 from __future__ import annotations
 
-from dataclasses import asdict, replace
+from dataclasses import asdict, dataclass, replace
+from functools import partial
 from typing import Any
 
-from procrastinate import App, PsycopgConnector, SyncPsycopgConnector
+from procrastinate import App, PsycopgConnector
 from psycopg.types.json import Jsonb
 
-from ..core.errors import WideBendError
+from ..core.errors import EditError, WideBendError
 from ..core.proposals import Proposals
 from ..core.records import Design
 from ..core.rerouting import improve, mend
@@ -24,20 +25,26 @@ from ..store.files import with_meshes
 
 QUEUE, TASK = "searches", "search"
 MOST_TRIES = 3  # a search that killed so many workers is given up
+MOST_WAITING = 12  # in line for the workers, of all jobs together
+KEPT_DAYS, KEPT_LAST = 30, 5  # an ended search is kept so long, and the last few of a design for good
 
 
 class Stopped(Exception):
-    """Somebody asked for the search to stop."""
+    """Somebody asked for the search to stop, or another worker has taken it up since."""
 
 
-def queue_app(url: str, *, for_worker: bool = False) -> App:
-    """The queue of a database: for a worker, or for a page that only puts tasks on it."""
-    connector = PsycopgConnector(conninfo=url) if for_worker else SyncPsycopgConnector(conninfo=url)
-    app = App(connector=connector)
-    if for_worker:
-        database = Database(url, most=2)
-        database.open()
-        app.task(name=TASK, queue=QUEUE)(lambda search_id: do_search(database, search_id))
+@dataclass(frozen=True)
+class Turn:
+    """Which taking up of a search this is: a worker that was taken for dead writes nothing over its successor's."""
+
+    id: int
+    tries: int
+
+
+def queue_app(url: str, database: Database) -> App:
+    """The queue of a database as a worker sees it."""
+    app = App(connector=PsycopgConnector(conninfo=url))
+    app.task(name=TASK, queue=QUEUE)(lambda search_id: do_search(database, search_id))
     return app
 
 
@@ -55,18 +62,29 @@ def ask(
     connection: Connection, design_id: int, revision: int, design: Design, run_id: str, wish: Wish,
     so_far: Proposals | None = None,
 ) -> int:  # fmt: skip
-    """Write down a search, with what is known already; it is put on the queue by `put` when this is committed."""
-    row = queries.add_search(connection, design_id=design_id, revision=revision, run=run_id,
-                             wish=Jsonb(wish_data(wish)), design=Jsonb(design.model_dump(mode="json")),
+    """Write down a search, with what is known already, and put it on the queue, as one: its id.
+
+    The same question that goes on already is joined; another of the same design takes its place. Raises EditError
+    when too many stand in line.
+    """
+    asked = {"design_id": design_id, "revision": revision, "run": run_id, "wish": Jsonb(wish_data(wish))}
+    same = queries.same_search(connection, **asked)
+    if same:
+        return int(same["id"])
+    if queries.searches_waiting(connection) >= MOST_WAITING:
+        raise EditError(f"{MOST_WAITING} searches stand in line already: try again when some have ended")
+    row = queries.add_search(connection, **asked, design=Jsonb(design.model_dump(mode="json")),
                              found=Jsonb(proposals_data(so_far)) if so_far else None)  # fmt: skip
+    queries.stop_other_searches(connection, design_id=design_id, id=row["id"])
+    queries.queue_search(connection, id=row["id"])
     return int(row["id"])
 
 
-def put(url: str, search_id: int) -> None:
-    """Put a search on the queue."""
-    app = queue_app(url)
-    with app.open():
-        app.configure_task(TASK, queue=QUEUE).defer(search_id=search_id)
+def tidy(database: Database) -> None:
+    """Put back on the queue what fell off it, and let go of what ended long ago."""
+    with database.transaction() as connection:
+        queries.queue_lost_searches(connection)
+        queries.clear_searches(connection, days=KEPT_DAYS, last=KEPT_LAST)
 
 
 def do_search(database: Database, search_id: int) -> None:
@@ -78,25 +96,27 @@ def do_search(database: Database, search_id: int) -> None:
             return
         design = Design.model_validate(row["design"])
         design = design.model_copy(update={"survey": with_meshes(connection, design.survey)})
+    turn = Turn(search_id, row["tries"])
+    end = partial(_end, database, turn)
     wish = read_wish(row["wish"])
     known = read_proposals(row["found"], design, row["run"]) if row["found"] and wish.kind == "find" else None
     if row["tries"] > MOST_TRIES:
-        return _end(database, search_id, "failed", "it broke off three times: find a way from further on, or simplify")
+        return end("failed", "it broke off three times: find a way from further on, or simplify")
 
     def tell(told: Told) -> None:
         best = together(known, told.best, wish.weigh) if told.best else None
-        _tell(database, search_id, replace(told, best=best))
+        _tell(database, turn, replace(told, best=best))
 
     try:
         found = answer(design, row["run"], wish, tell)
     except Stopped:
-        return _end(database, search_id, "stopped", "stopped; what was found so far is kept")
+        return end("stopped", "stopped; what was found so far is kept")
     except WideBendError as exc:
-        return _end(database, search_id, "failed", str(exc))
+        return end("failed", str(exc))
     except Exception:
-        _end(database, search_id, "failed", "the program failed on this one; the fault is in the worker's log")
+        end("failed", "the program failed on this one; the fault is in the worker's log")
         raise
-    _end(database, search_id, "done", "", together(known, found, wish.weigh))
+    end("done", "", together(known, found, wish.weigh))
 
 
 def answer(design: Design, run_id: str, wish: Wish, tell: Tell) -> Proposals:
@@ -106,15 +126,15 @@ def answer(design: Design, run_id: str, wish: Wish, tell: Tell) -> Proposals:
     return mend(design, run_id, wish, tell) if wish.kind == "mend" else seek(design, run_id, wish, tell)
 
 
-def _tell(database: Database, search_id: int, told: Told) -> None:
+def _tell(database: Database, turn: Turn, told: Told) -> None:
     found = Jsonb(proposals_data(told.best)) if told.best else None
     with database.transaction() as connection:
-        row = queries.tell_search(connection, id=search_id, said=told.words, share=told.share, found=found)
+        row = queries.tell_search(connection, **asdict(turn), said=told.words, share=told.share, found=found)
     if row is None or row["state"] != "working":
         raise Stopped
 
 
-def _end(database: Database, search_id: int, state: str, said: str, found: Proposals | None = None) -> None:
+def _end(database: Database, turn: Turn, state: str, said: str, found: Proposals | None = None) -> None:
     with database.transaction() as connection:
-        queries.end_search(connection, id=search_id, state=state, said=said,
+        queries.end_search(connection, **asdict(turn), state=state, said=said,
                            found=Jsonb(proposals_data(found)) if found else None)  # fmt: skip

@@ -17,15 +17,61 @@ WHERE id = :id AND state IN ('waiting', 'working') RETURNING id, run, wish, desi
 UPDATE searches SET state = 'stopped', ended_at = now() WHERE id = :id AND state = 'stopping';
 
 -- name: tell_search^
--- How far it is; what state it is in now, so that the worker sees that it should stop.
-UPDATE searches SET said = :said, share = :share, found = coalesce(:found, found) WHERE id = :id RETURNING state;
+-- How far it is; what state it is in now, so that the worker sees that it should stop: nothing, so stop too, when
+-- another worker has taken it up since or it has ended.
+UPDATE searches SET said = :said, share = :share, found = coalesce(:found, found)
+WHERE id = :id AND tries = :tries AND ended_at IS NULL RETURNING state;
 
 -- name: end_search!
--- What came of it.
+-- What came of it, unless another worker has taken it up since.
 UPDATE searches SET state = :state, said = :said, share = 1, found = coalesce(:found, found), ended_at = now()
-WHERE id = :id;
+WHERE id = :id AND tries = :tries AND ended_at IS NULL;
 
 -- name: stop_search!
 -- Stop it: at once while nobody works on it, else when the worker looks.
-UPDATE searches SET state = CASE WHEN state = 'waiting' THEN 'stopped' ELSE 'stopping' END
+UPDATE searches SET state = CASE WHEN state = 'waiting' THEN 'stopped' ELSE 'stopping' END,
+    ended_at = CASE WHEN state = 'waiting' THEN now() END
 WHERE id = :id AND state IN ('waiting', 'working');
+
+-- name: stop_other_searches!
+-- A newer question of a design takes the place of the older ones: nobody looks at those any more.
+UPDATE searches SET state = CASE WHEN state = 'waiting' THEN 'stopped' ELSE 'stopping' END,
+    ended_at = CASE WHEN state = 'waiting' THEN now() END
+WHERE design_id = :design_id AND id <> :id AND state IN ('waiting', 'working');
+
+-- name: same_search^
+-- One that goes on already for the very same question.
+SELECT id FROM searches
+WHERE design_id = :design_id AND revision = :revision AND run = :run AND wish = :wish
+    AND state IN ('waiting', 'working')
+ORDER BY id DESC LIMIT 1;
+
+-- name: searches_waiting$
+-- How many stand in line.
+SELECT count(*) FROM searches WHERE state = 'waiting';
+
+-- name: queue_search!
+-- Put a search on the queue: by the queue's own function, so in the transaction that writes the search down.
+SELECT procrastinate_defer_jobs_v1(ARRAY[ROW(
+    'searches', 'search', 0, NULL, NULL, jsonb_build_object('search_id', :id::bigint), NULL
+)::procrastinate_job_to_defer_v1]);
+
+-- name: queue_lost_searches!
+-- Those that wait, or are said to be worked on, and are on no queue: written down by an older program, or their task
+-- failed.
+SELECT procrastinate_defer_jobs_v1(array_agg(ROW(
+    'searches', 'search', 0, NULL, NULL, jsonb_build_object('search_id', s.id), NULL
+)::procrastinate_job_to_defer_v1))
+FROM searches s
+WHERE s.ended_at IS NULL AND s.state IN ('waiting', 'working', 'stopping')
+    AND NOT EXISTS (
+        SELECT 1 FROM procrastinate_jobs j
+        WHERE j.task_name = 'search' AND j.status IN ('todo', 'doing') AND (j.args ->> 'search_id')::bigint = s.id
+    )
+HAVING count(*) > 0;
+
+-- name: clear_searches!
+-- Those that ended long ago go, with what they found; the last few of a design stay.
+DELETE FROM searches s
+WHERE s.ended_at < now() - make_interval(days => :days)
+    AND (SELECT count(*) FROM searches n WHERE n.design_id = s.design_id AND n.id > s.id) >= :last;
