@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from ..core.errors import InputError
 from ..core.mesh import MOST_TRIANGLES
+from .mesh_claims import obj_triangles, ply_triangles, stl_triangles
 
 MOST_BYTES = 150_000_000  # 500,000 triangles as text STL
 UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
@@ -92,15 +93,10 @@ def _binary_stl_count(data: bytes) -> int | None:
 
 
 def _claimed(data: bytes, kind: Kind) -> int:
-    """How many triangles a file claims or can have, before any memory is spent on it."""
-    if kind == "obj":
-        return len(re.findall(rb"^f\s", data, re.MULTILINE))
+    """How many triangles a file unfolds to, before any memory is spent on it."""
     if kind == "ply":
-        count = re.search(rb"element face (\d{1,12})", data[:20_000])
-        return int(count[1]) if count else 0
-    if data[:5].lower() == b"solid" and len(data) != 84 + 50 * (_binary_stl_count(data) or 0):
-        return data.lower().count(b"endfacet")
-    return _binary_stl_count(data) or 0
+        return ply_triangles(data, MOST_TRIANGLES)
+    return obj_triangles(data) if kind == "obj" else stl_triangles(data)
 
 
 def _quiet(kind: Kind) -> dict[str, object]:
