@@ -51,14 +51,14 @@ def template(cluster: Cluster) -> str:
 
 
 @pytest.fixture
-def database_url(template: str) -> Iterator[str]:
+def database_url(template: str, cluster: Cluster) -> Iterator[str]:
     """A database of this test's own."""
     name = f"test_{next(_numbers)}"
     base, source = template.rsplit("/", 1)
-    with psycopg.connect(f"{base}/postgres", autocommit=True) as admin:
-        admin.execute(f"CREATE DATABASE {name} TEMPLATE {source}".encode())
+    with psycopg.connect(f"{cluster.server_url}/postgres", autocommit=True) as admin:
+        admin.execute(f"CREATE DATABASE {name} TEMPLATE {source} OWNER shop".encode())
     yield f"{base}/{name}"
-    with psycopg.connect(f"{base}/postgres", autocommit=True) as admin:
+    with psycopg.connect(f"{cluster.server_url}/postgres", autocommit=True) as admin:
         admin.execute(f"DROP DATABASE {name} WITH (FORCE)".encode())
 
 

@@ -1,11 +1,17 @@
-"""The launcher: compiled kernels are kept by what they were compiled from, and older ones go."""
+"""The launcher: compiled kernels are kept by what they were compiled from, older ones go; who serves, as whom."""
 
+import pwd
 from importlib.machinery import SourceFileLoader
 from importlib.util import module_from_spec, spec_from_loader
 from pathlib import Path
 from types import ModuleType
 
+import psycopg
 import pytest
+
+from widebend.launch.plain_user import as_user, may_enter
+from widebend.launch.postgres import Cluster
+from widebend.launch.shop_role import see_to_role
 
 ROOT = Path(__file__).resolve().parents[1]
 
@@ -46,3 +52,30 @@ def test_an_environment_that_says_where_is_obeyed(launcher: ModuleType, monkeypa
     assert launcher.environment()["NUMBA_CACHE_DIR"] == "elsewhere"
     monkeypatch.delenv("NUMBA_CACHE_DIR")
     assert launcher.environment()["NUMBA_CACHE_DIR"] == str(launcher.kernels())
+
+
+def test_the_program_works_as_no_superuser_and_takes_over_what_an_older_one_made(
+    cluster: Cluster, database_url: str
+) -> None:
+    name = database_url.rsplit("/", 1)[1]
+    with psycopg.connect(f"{cluster.server_url}/{name}", autocommit=True) as older:
+        older.execute("ALTER TABLE jobs OWNER TO app")
+        older.execute("ALTER TYPE procrastinate_job_status OWNER TO app")
+        older.execute(f"ALTER DATABASE {name} OWNER TO app".encode())
+    see_to_role(cluster.server_url, name, database_url.split(":")[2].split("@")[0])
+    with psycopg.connect(database_url) as ours:
+        assert ours.execute("SELECT rolsuper FROM pg_roles WHERE rolname = current_user").fetchone() == (False,)
+        left = ours.execute("SELECT count(*) FROM pg_class WHERE relowner = 'app'::regrole AND relname = 'jobs'")
+        assert left.fetchone() == (0,)
+        ours.execute("ALTER TYPE procrastinate_job_status ADD VALUE IF NOT EXISTS 'other'")
+        with pytest.raises(psycopg.errors.InsufficientPrivilege):
+            ours.execute("COPY jobs TO '/tmp/jobs'")
+
+
+def test_who_cannot_reach_a_folder_does_not_serve_from_it(tmp_path: Path) -> None:
+    nobody = pwd.getpwnam("nobody")
+    closed = tmp_path / "closed"
+    closed.mkdir(mode=0o700)
+    assert not may_enter(nobody, closed)
+    assert may_enter(nobody, Path("/usr/lib"))
+    assert as_user(None) == {}

@@ -42,10 +42,10 @@ def test_faces_of_many_corners_are_counted_as_the_triangles_they_make() -> None:
         read_mesh(_many_cornered_ply(20_000, 250))
     ring = "".join(f"v {i} {i * i % 7} {i % 3}\n" for i in range(1, 1001))
     face = "f " + " ".join(str(i) for i in range(1, 1001)) + "\n"
-    with pytest.raises(InputError, match="499,000|1,497,000"):
+    with pytest.raises(InputError, match=r"1,497,000 triangles"):
         read_mesh((ring + face.replace(" 500 ", " 500 \\\n") * 1500).encode())
 
 
 def test_a_header_past_what_is_read_of_it_is_refused() -> None:
-    with pytest.raises(InputError, match="header should end"):
+    with pytest.raises(InputError, match="header should end within"):
         read_mesh(_many_cornered_ply(40, 5, "comment and so on\n" * 2000))

@@ -8,7 +8,7 @@ import pytest
 
 from widebend.core.errors import InputError
 from widebend.instruments.stand_in import StandIn, panel_of, set_panel
-from widebend.instruments.taking import Address, take
+from widebend.instruments.taking import Address, Tool, take
 
 
 @pytest.fixture
@@ -34,7 +34,7 @@ def _answering(line: bytes) -> socketserver.ThreadingTCPServer:
 @pytest.mark.parametrize("tool", ["distance"], indirect=True)
 def test_a_quiet_tool_reads_what_it_was_set_to(tool: Address) -> None:
     set_panel(tool, {"value": 1385.0, "noise": 0.0, "drop": 0.0, "absurd": 0.0})
-    reading = take(tool, "distance")
+    reading = take(Tool(tool), "distance")
     assert reading.value == pytest.approx(1385.0, abs=0.06)
     assert (reading.good, reading.dropped, reading.absurd, reading.plus_minus) == (7, 0, 0, 1.0)
     assert panel_of(tool).value == 1385.0
@@ -47,7 +47,7 @@ def test_absurd_readings_never_reach_the_field(tool: Address) -> None:
     kept = []
     for _ in range(25):
         try:
-            kept.append(take(tool, "angle"))
+            kept.append(take(Tool(tool), "angle"))
         except InputError as exc:
             assert "readings to trust" in str(exc)
     assert len(kept) > 15
@@ -59,7 +59,7 @@ def test_absurd_readings_never_reach_the_field(tool: Address) -> None:
 def test_a_tool_that_drops_everything_is_refused_in_words(tool: Address) -> None:
     set_panel(tool, {"drop": 1.0})
     with pytest.raises(InputError, match="gave 0 readings to trust"):
-        take(tool, "angle")
+        take(Tool(tool), "angle")
 
 
 @pytest.mark.parametrize(
@@ -68,17 +68,17 @@ def test_a_tool_that_drops_everything_is_refused_in_words(tool: Address) -> None
 def test_a_tool_that_talks_nonsense_is_refused_in_words(line: bytes) -> None:
     with _answering(line) as server:
         with pytest.raises(InputError, match="readings to trust"):
-            take(("127.0.0.1", server.server_address[1]), "angle")
+            take(Tool(("127.0.0.1", server.server_address[1])), "angle")
         server.shutdown()
 
 
 def test_no_tool_at_all() -> None:
     with pytest.raises(InputError, match="does not answer"):
-        take(("127.0.0.1", 9), "distance")
+        take(Tool(("127.0.0.1", 9)), "distance")
     assert panel_of(("127.0.0.1", 9)) is None
 
 
 def test_inches_and_millimetres_from_a_tool() -> None:
     with _answering(b"DISTANCE 10.0 in\n") as server:
-        assert take(("127.0.0.1", server.server_address[1]), "distance").value == pytest.approx(254.0)
+        assert take(Tool(("127.0.0.1", server.server_address[1])), "distance").value == pytest.approx(254.0)
         server.shutdown()

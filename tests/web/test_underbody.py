@@ -18,6 +18,9 @@ from widebend.core.records import Extrusion, MeshShape, Rock, ShaftSweep, Survey
 from widebend.core.shifting import bounds
 from widebend.formats.survey_bundle import read_survey
 from widebend.instruments.stand_in import StandIn
+from widebend.instruments.taking import Tool
+from widebend.store import jobs
+from widebend.store.database import Database
 
 URL = "/jobs/103/underbody"
 SHEETS = ["things", "travel", "windows", "hang-points", "old-parts", "marks", "stance", "check"]
@@ -399,7 +402,7 @@ def test_a_large_scan_and_a_large_picture_are_taken_and_larger_ones_refused_in_w
 def laser(visitor: Visitor) -> Iterator[StandIn]:
     with StandIn("distance", seed=1) as server:
         threading.Thread(target=server.serve_forever, daemon=True).start()
-        visitor.client.application.extensions["tools"]["distance"] = server.address
+        visitor.client.application.extensions["tools"]["distance"] = Tool(server.address, stand_in=True)
         yield server
         server.shutdown()
 
@@ -416,5 +419,36 @@ def test_take_puts_the_reading_into_its_field(visitor: Visitor, laser: StandIn) 
 def test_take_without_a_tool_keeps_what_was_typed(visitor: Visitor) -> None:
     answer = visitor.get("/tools/take/angle?name=slope&id=f-slope&slope=12.5")
     assert answer.select_one("#f-slope")["value"] == "12.5"
-    assert "type what it shows" in answer.text
-    assert "none connected" in visitor.get("/tools").text
+    assert "type what yours shows" in answer.text
+    assert "none set up" in visitor.get("/tools").text
+
+
+def test_a_stand_in_is_called_one_wherever_its_reading_goes(visitor: Visitor, laser: StandIn) -> None:
+    """The reading's tool goes into the record; one that is typed over is the person's own."""
+    where = f"{URL}/measure/plumb"
+    taken = visitor.get("/tools/take/distance?name=back&id=f-back")
+    hidden = taken.select_one("input[name=taken-back]")["value"]
+    assert hidden.endswith("|stand-in laser meter")
+    typed = {"back": taken.select_one("#f-back")["value"], "right": "100", "up": "300", "taken-back": hidden}
+    for name, back in (("dot", typed["back"]), ("dash", "1000")):
+        hidden_fields = {i["name"]: i.get("value", "") for i in visitor.form(where, where).select("input[type=hidden]")}
+        put = {**hidden_fields, **typed, "back": back, "to": "new:mark", "name": name}
+        assert visitor.client.post(f"{where}/put", data=put).status_code == 303
+    how = {mark.name: mark.how_measured for mark in _survey(visitor).marks}
+    assert how["dot"].startswith("stand-in laser meter: ")
+    assert "stand-in" not in how["dash"]
+
+
+def test_stand_ins_answer_only_where_the_shop_lets_them(visitor: Visitor, laser: StandIn) -> None:
+    visitor.post("/tools", "/tools/stand-ins", let="no")
+    answer = visitor.get("/tools/take/distance?name=tape1&id=f-tape1&tape1=77")
+    assert "no laser meter is set up" in answer.select_one(".field-error").text
+    assert answer.select_one("#f-tape1")["value"] == "77"
+
+
+def test_a_shop_of_its_own_starts_bare_and_without_stand_ins(database: Database) -> None:
+    with database.transaction() as connection:
+        connection.execute("TRUNCATE shop, jobs, bays CASCADE")
+        assert jobs.open_shop(connection)
+        assert not jobs.open_shop(connection)
+        assert not jobs.stand_ins_answer(connection)

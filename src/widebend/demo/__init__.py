@@ -19,6 +19,7 @@ def fill(connection: Connection) -> bool:
     if queries.shop(connection) is not None:
         return False
     jobs.set_shop(connection, "Long Bend Exhausts", Rules())
+    queries.let_stand_ins(connection, let=True)
     bays = [
         int(queries.add_bay(connection, name=name, position=i)) for i, name in enumerate(("Lift 1", "Lift 2", "Floor"))
     ]

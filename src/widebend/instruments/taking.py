@@ -27,6 +27,14 @@ _TO_MM = {"mm": 1.0, "m": 1000.0, "in": 25.4}
 
 
 @dataclass(frozen=True)
+class Tool:
+    """Where a tool answers, and whether it is a stand-in that ships with the program."""
+
+    address: Address
+    stand_in: bool = False
+
+
+@dataclass(frozen=True)
 class Reading:
     """What a tool read: value and doubt (deg, or mm), how many readings counted, were dropped, were absurd."""
 
@@ -36,22 +44,28 @@ class Reading:
     good: int
     dropped: int
     absurd: int
+    stand_in: bool = False
+
+    @property
+    def taken_with(self) -> str:
+        """The tool; a stand-in is called one wherever its reading goes."""
+        name = "angle finder" if self.kind == "angle" else "laser meter"
+        return f"stand-in {name}" if self.stand_in else name
 
     @property
     def words(self) -> str:
         """How it was taken, to be kept with the value."""
-        tool = "angle finder" if self.kind == "angle" else "laser meter"
         left = [f"{n} {what}" for n, what in ((self.dropped, "dropped"), (self.absurd, "absurd")) if n]
-        return f"{tool}, middle of {self.good}" + (f" ({' and '.join(left)} left out)" if left else "")
+        return f"{self.taken_with}, middle of {self.good}" + (f" ({' and '.join(left)} left out)" if left else "")
 
 
-def take(address: Address, kind: Kind) -> Reading:
+def take(at: Tool, kind: Kind) -> Reading:
     """A reading in degrees or mm. Raises InputError, in the trade's words, when the tool gives none to trust."""
     tool = "angle finder" if kind == "angle" else "laser meter"
     values: list[float] = []
     dropped = 0
     try:
-        with socket.create_connection(address, timeout=1.0) as line:
+        with socket.create_connection(at.address, timeout=1.0) as line:
             line.settimeout(WAIT_S)
             for _ in range(ASKED):
                 value = _one(line, kind)
@@ -71,7 +85,9 @@ def take(address: Address, kind: Kind) -> Reading:
         )
     middle = statistics.median(good)
     spread = 2 * statistics.pstdev(good)
-    return Reading(kind, middle, max(spread, RESOLUTION[kind]), len(good), dropped, len(values) - len(good))
+    return Reading(
+        kind, middle, max(spread, RESOLUTION[kind]), len(good), dropped, len(values) - len(good), at.stand_in
+    )
 
 
 def _one(line: socket.socket, kind: Kind) -> float | None:

@@ -16,6 +16,7 @@ from ..store.database import Database, is_ours, migrate
 from .dumps import dumped
 from .logs import log_to_file
 from .measuring_tools import MeasuringTools
+from .plain_user import hand_over, plain_user
 from .postgres import Cluster, ServerTrouble, free_port, reachable_by_server
 from .serving import Serving, is_a_corpse, serving_address, serving_pid
 from .watch import Watch
@@ -70,24 +71,29 @@ def start(options: argparse.Namespace) -> int:
         from ..web import create_app, warm_up
         from .serve import serve
 
-        tools = MeasuringTools()
+        user = plain_user()
+        tools = MeasuringTools(user)
 
         warm_up()
         url, cluster = starting.result()
+    if user:
+        hand_over(user, log.parent, Path(os.environ.get("NUMBA_CACHE_DIR") or home() / "kernels"))
+    elif os.geteuid() == 0:
+        print("serving as root, since no other user can read this folder: better started by an ordinary user")
     worker, watch = None, None
     try:
         migrate(url)
-        _fill_demo(url)
-        worker, watch = Worker(url), Watch(cluster) if cluster else None
+        _begin_books(url, empty=options.empty)
+        worker, watch = Worker(url, user), Watch(cluster) if cluster else None
         port = free_port(options.port)
         if port != options.port:
             print(f"port {options.port} is taken: using {port}")
         held.say(port)
-        app = create_app(url, secret=_secret(), tools_at=tools.addresses(), log_at=str(log))
+        app = create_app(url, secret=_secret(), tools_at=tools.tools(), log_at=str(log))
         print(f"Wide Bend is ready at http://127.0.0.1:{port}/  ({time.monotonic() - begun:.1f} s; Ctrl-C stops it)")
         print(f"what goes wrong is written to {log}")
         sys.stdout.flush()
-        serve(app, port)
+        serve(app, port, user.pw_name if user else None)
         print("stopped")
     finally:
         tools.stop()
@@ -109,14 +115,18 @@ def work(_options: argparse.Namespace) -> int:
     os.execv(sys.executable, [sys.executable, "-m", "widebend.work"])  # noqa: S606 - our own module
 
 
-def _fill_demo(url: str) -> None:
+def _begin_books(url: str, *, empty: bool) -> None:
+    """Books that hold nothing yet are begun: with the demo shop, or with a bare one."""
     from ..demo import fill
+    from ..store.jobs import open_shop
 
     database = Database(url, most=1)
     database.open()
     try:
         with database.transaction() as connection:
-            if fill(connection):
+            if empty and open_shop(connection):
+                print("began the books of a new shop")
+            elif fill(connection):
                 print("filled in the demo shop")
     finally:
         database.close()
@@ -163,7 +173,7 @@ def reset_demo(options: argparse.Namespace) -> int:
             connection.execute("DROP SCHEMA public CASCADE")
             connection.execute("CREATE SCHEMA public")
         migrate(url)
-        _fill_demo(url)
+        _begin_books(url, empty=False)
     finally:
         if cluster:
             cluster.stop()
@@ -194,6 +204,7 @@ def main() -> int:
     commands = parser.add_subparsers(required=True)
     begin = commands.add_parser("start", help=start.__doc__)
     begin.add_argument("--port", type=int, default=int(os.environ.get("WIDEBEND_PORT", PORT)))
+    begin.add_argument("--empty", action="store_true", help="begin new books without the demo's customers and jobs")
     begin.set_defaults(run=start)
     commands.add_parser("work", help=work.__doc__).set_defaults(run=work)
     commands.add_parser("stop", help=stop.__doc__).set_defaults(run=stop)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import pwd
 from typing import Any
 
 from flask import Flask
@@ -14,7 +15,7 @@ class Server(BaseApplication):  # type: ignore[misc]
     other; the kernels release the lock, a shop has five people.
     """
 
-    def __init__(self, app: Flask, port: int) -> None:
+    def __init__(self, app: Flask, port: int, user: str | None) -> None:
         self.app = app
         self.options = {
             "bind": f"127.0.0.1:{port}",
@@ -28,6 +29,8 @@ class Server(BaseApplication):  # type: ignore[misc]
             "timeout": 60,
             "post_worker_init": _open_pool,
         }
+        if user:
+            self.options |= {"user": user, "group": user_group(user)}
         super().__init__()
 
     def load_config(self) -> None:
@@ -44,11 +47,18 @@ def _open_pool(worker: Any) -> None:
     worker.app.callable.extensions["database"].open()
 
 
-def serve(app: Flask, port: int) -> None:
-    """Serve until stopped. Returns only in the process that called it."""
+def user_group(user: str) -> int:
+    """The group of a user."""
+    return pwd.getpwnam(user).pw_gid
+
+
+def serve(app: Flask, port: int, user: str | None = None) -> None:
+    """Serve until stopped, the processes that answer as `user` where one is named. Returns only in the process that
+    called it.
+    """
     mother = os.getpid()
     try:
-        Server(app, port).run()
+        Server(app, port, user).run()
     except SystemExit:
         if os.getpid() != mother:
             os._exit(0)  # a worker that ends must not run its mother's clean-up

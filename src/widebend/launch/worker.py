@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import os
+import pwd
 import subprocess
 import sys
 import threading
+
+from .plain_user import as_user
 
 AGAIN_S = 2.0  # before a dead worker is begun again: one that cannot begin at all does not keep the machine busy
 
@@ -13,8 +16,8 @@ AGAIN_S = 2.0  # before a dead worker is begun again: one that cannot begin at a
 class Worker:
     """A worker for a database; it ends with its standard input, so also when we are killed."""
 
-    def __init__(self, url: str) -> None:
-        self.url = url
+    def __init__(self, url: str, user: pwd.struct_passwd | None = None) -> None:
+        self.url, self.user = url, user
         self.stopping = threading.Event()
         self.process = self._begun()
         self.watch = threading.Thread(target=self._keep, daemon=True)
@@ -30,7 +33,7 @@ class Worker:
     def _begun(self) -> subprocess.Popen[bytes]:
         return subprocess.Popen(
             [sys.executable, "-m", "widebend.work", "--with-mother"], stdin=subprocess.PIPE, stdout=subprocess.DEVNULL,
-            env={**os.environ, "WIDEBEND_DATABASE_URL": self.url},
+            env={**os.environ, "WIDEBEND_DATABASE_URL": self.url}, **as_user(self.user),
         )  # fmt: skip
 
     def _keep(self) -> None:

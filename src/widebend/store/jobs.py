@@ -156,6 +156,22 @@ def set_shop(connection: Connection, name: str, rule_book: Rules) -> None:
     queries.set_shop(connection, name=name, rules=Jsonb(dump(rule_book)))
 
 
+def open_shop(connection: Connection) -> bool:
+    """Begin the books of a shop: a name to be changed, the default rules, two lifts. False when there is one."""
+    if queries.shop(connection) is not None:
+        return False
+    set_shop(connection, "Our shop", Rules())
+    for position, name in enumerate(("Lift 1", "Lift 2")):
+        queries.add_bay(connection, name=name, position=position)
+    return True
+
+
+def stand_ins_answer(connection: Connection) -> bool:
+    """Whether the shop lets stand-ins of measuring tools answer."""
+    row = queries.shop(connection)
+    return bool(row and row["stand_ins"])
+
+
 def dump(record: Survey | Design | Rules | Settings) -> dict[str, Any]:
     """A record as it is stored."""
     return record.model_dump(mode="json", exclude_none=True)

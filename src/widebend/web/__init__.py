@@ -16,7 +16,7 @@ from flask_wtf.csrf import CSRFError, CSRFProtect
 from werkzeug.exceptions import SecurityError
 
 from ..core.errors import InputError, MissingError, WideBendError
-from ..instruments.taking import Address, Kind
+from ..instruments.taking import Kind, Tool
 from ..store.database import Database
 from . import (
     apart,
@@ -50,7 +50,7 @@ CONTENT_POLICY = (
 
 
 def create_app(
-    database_url: str, *, secret: str, testing: bool = False, tools_at: Mapping[Kind, Address] | None = None,
+    database_url: str, *, secret: str, testing: bool = False, tools_at: Mapping[Kind, Tool] | None = None,
     log_at: str = "the log",
 ) -> Flask:  # fmt: skip
     """The application; `tools_at` is where measuring tools answer, `log_at` where faults are written. The pool

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from functools import partial
 from typing import Any
 
@@ -17,6 +18,7 @@ from .helpers import HELPERS, MOST_TAPES, Answer
 from .landing import targets, with_answer, with_copy, with_way
 from .reader import Reader
 from .shared import AtHand, at_hand, number, transaction, typing_unit
+from .tools import taken_with
 from .underbody_page import page
 
 room = Blueprint("measure", __name__, url_prefix="/jobs/<int:job_id>/underbody/measure")
@@ -81,17 +83,26 @@ def put(job_id: int, key: str) -> Any:
 
 def _put(connection: Connection, here: AtHand, answer: Answer, where: str, said: Said) -> None:
     kind, _, item = where.partition(":")
+    tools = taken_with(request.form)
+    answer = replace(answer, how=f"{tools}: {answer.how}" if tools else answer.how)
     design, survey = here.design, here.design.survey
     if kind == "run":
         keep_design(connection, here, with_copy(design, item, answer), "copied the old pipe", _design_base())
         said.note = "The old pipe is the run now: look at it on the Route step."
         return
     if kind == "way":
-        keep_design(connection, here, with_way(design, item, answer), "direction by measuring", _design_base())
+        keep_design(
+            connection, here, with_way(design, item, answer), f"direction by {tools or 'measuring'}", _design_base()
+        )
         said.note = "The direction is set: it shows on the Layout step."
         return
     changed, name = with_answer(survey, kind, item, answer)
-    keep_survey(connection, here, Survey.model_validate(changed.model_dump()), f"measured {name}")
+    keep_survey(
+        connection,
+        here,
+        Survey.model_validate(changed.model_dump()),
+        f"measured {name}" + (f" ({tools})" if tools else ""),
+    )
     said.note = f"Put: {name}, ± {format_length(answer.plus_minus_mm, g.unit)}, {answer.how}."
 
 

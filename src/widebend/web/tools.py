@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from flask import Blueprint, current_app, g, redirect, render_template, request, url_for
@@ -9,22 +10,37 @@ from flask import Blueprint, current_app, g, redirect, render_template, request,
 from ..core.errors import InputError
 from ..core.units import format_length
 from ..instruments.stand_in import Panel, panel_of, set_panel
-from ..instruments.taking import Address, Kind, Reading, take
+from ..instruments.taking import Kind, Reading, Tool, take
+from ..store import jobs
+from ..store.database import queries
 from .edits import Faults
 from .reader import Reader
-from .shared import typing_unit
+from .shared import transaction, typing_unit
 
 room = Blueprint("tools", __name__, url_prefix="/tools")
 
 NAMES: dict[Kind, str] = {"angle": "angle finder", "distance": "laser meter"}
 
 
-def address_of(kind: Kind) -> Address:
-    """Where a tool answers. Raises InputError when there is none."""
-    found: dict[Kind, Address] = current_app.extensions["tools"]
-    if kind not in found:
-        raise InputError(f"no {NAMES[kind]} is connected: type what it shows")
-    return found[kind]
+def tool_of(kind: Kind) -> Tool:
+    """Where a tool answers. Raises InputError when there is none, or a stand-in that the shop does not let answer."""
+    found: dict[Kind, Tool] = current_app.extensions["tools"]
+    at = found.get(kind)
+    if at is None or (at.stand_in and not _stand_ins_answer()):
+        raise InputError(f"no {NAMES[kind]} is set up: type what yours shows, or set one up (the tools page says how)")
+    return at
+
+
+def _stand_ins_answer() -> bool:
+    with transaction() as connection:
+        return jobs.stand_ins_answer(connection)
+
+
+def taken_with(form: Mapping[str, str]) -> str:
+    """The tools whose readings a form holds as they were taken; one that was typed over is the person's own."""
+    said = (value.partition("|") for key, value in form.items() if key.startswith("taken-"))
+    values = set(form.values())
+    return ", ".join(sorted({tool[:40] for typed, _, tool in said if tool and typed in values}))
 
 
 @room.get("/take/<kind>")
@@ -32,13 +48,15 @@ def take_reading(kind: str) -> Any:
     """A reading as the field it goes into, with how it was taken; or the field as it was, with what went wrong."""
     name, field_id = request.args.get("name", "")[:40], request.args.get("id", "")[:60]
     wanted: Kind = "angle" if kind == "angle" else "distance"
-    typed, said, wrong = request.args.get(name, "")[:40], "", ""
+    typed, said, wrong, tool = request.args.get(name, "")[:40], "", "", ""
     try:
-        reading = take(address_of(wanted), wanted)
+        reading = take(tool_of(wanted), wanted)
         typed, said = _typed(reading), f"{_typed(reading)} {_doubt(reading)}, {reading.words}"
+        tool = f"{typed}|{reading.taken_with}"
     except InputError as exc:
         wrong = str(exc)
-    values = {"name": name, "field_id": field_id, "kind": wanted, "value": typed, "said": said, "wrong": wrong}
+    values = {"name": name, "field_id": field_id, "kind": wanted, "value": typed, "said": said, "wrong": wrong,
+              "tool": tool}  # fmt: skip
     return render_template("_taken.html", **values)
 
 
@@ -61,12 +79,12 @@ def show() -> Any:
 
 
 def _page(errors: dict[str, str], typed: dict[str, str], code: int) -> Any:
-    tools = []
+    tools, answer = [], _stand_ins_answer()
     for kind, name in NAMES.items():
         found = current_app.extensions["tools"].get(kind)
-        panel = panel_of(found) if found else None
+        panel = panel_of(found.address) if found and found.stand_in and answer else None
         tools.append((kind, name, found, _shown(kind, panel) | (typed if typed.get("kind") == kind else {})))
-    return render_template("tools.html", tools=tools, errors=errors, wrong_kind=typed.get("kind")), code
+    return render_template("tools.html", tools=tools, errors=errors, answer=answer, wrong_kind=typed.get("kind")), code
 
 
 def _shown(kind: Kind, panel: Panel | None) -> dict[str, str]:
@@ -80,6 +98,14 @@ def _shown(kind: Kind, panel: Panel | None) -> dict[str, str]:
         "value": value, "noise": noise, "drop": f"{panel.drop * 100:g}",
         "absurd": f"{panel.absurd * 100:g}",
     }  # fmt: skip
+
+
+@room.post("/stand-ins")
+def let_stand_ins() -> Any:
+    """Let stand-ins answer in this shop, or not."""
+    with transaction() as connection:
+        queries.let_stand_ins(connection, let=request.form.get("let") == "yes")
+    return redirect(url_for("tools.show"), 303)
 
 
 @room.post("")
@@ -98,7 +124,7 @@ def set_stand_in() -> Any:
         values[key] = reader.angle(key, "share", 0, 100) / 100
     try:
         reader.finish()
-        set_panel(address_of(kind), values)
+        set_panel(tool_of(kind).address, values)
     except InputError as exc:
         return _page({"value": str(exc)}, request.form.to_dict(), 422)
     except Faults as faults:

@@ -36,6 +36,7 @@ from .thing_form import (
     read_thing,
     shown,
 )
+from .tools import taken_with
 from .underbody_page import middle_of, page, window_of
 
 room = Blueprint("underbody", __name__, url_prefix="/jobs/<int:job_id>/underbody")
@@ -357,7 +358,10 @@ def put_lines(job_id: int) -> Any:
     """How the vehicle stands, the low lines and the rails."""
 
     def change(survey: Survey) -> tuple[Survey, str]:
-        return read_stance(Reader(request.form, typing_unit()), survey), "stance and lines"
+        tools = taken_with(request.form)
+        return read_stance(
+            Reader(request.form, typing_unit()), survey
+        ), f"stance and lines{f' ({tools})' if tools else ''}"
 
     return _edit(job_id, change, "stance")
 

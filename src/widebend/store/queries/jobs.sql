@@ -1,6 +1,10 @@
 -- name: shop^
 -- The shop's name and rule book, or nothing before the first start.
-SELECT name, rules FROM shop;
+SELECT name, rules, stand_ins FROM shop;
+
+-- name: let_stand_ins!
+-- Whether stand-ins of measuring tools may answer.
+UPDATE shop SET stand_ins = :let;
 
 -- name: set_shop!
 -- Name the shop and set its rules.
