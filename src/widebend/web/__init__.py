@@ -8,14 +8,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from typing import Any
-from urllib.parse import urlsplit
+from datetime import timedelta
 
-from flask import Flask, Response, g, render_template, request
-from flask_wtf.csrf import CSRFError, CSRFProtect
-from werkzeug.exceptions import SecurityError
+from flask import Flask, Request, Response, g, request, session
+from flask.sessions import SecureCookieSession, SecureCookieSessionInterface
+from flask_wtf.csrf import CSRFProtect
+from itsdangerous import BadSignature
 
-from ..core.errors import InputError, MissingError, WideBendError
+from ..core.errors import InputError
 from ..instruments.taking import Kind, Tool
 from ..store.database import Database
 from . import (
@@ -39,6 +39,7 @@ from . import (
     tools,
     underbody,
 )
+from .refusals import handle_errors
 from .shared import Kept, install_filters, page_tab, sight_from, unit_of
 
 MOST_POSTED_BYTES = 2_500_000
@@ -47,6 +48,19 @@ CONTENT_POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; "
     "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 )
+
+
+class AgelessSessions(SecureCookieSessionInterface):
+    """Sessions whose signature counts and whose date does not: a page left open, or a clock set back, loses nothing."""
+
+    def open_session(self, app: Flask, request: Request) -> SecureCookieSession | None:
+        signer = self.get_signing_serializer(app)
+        if signer is None:
+            return None
+        try:
+            return self.session_class(signer.loads(request.cookies.get(self.get_cookie_name(app), "")))
+        except BadSignature:
+            return self.session_class()
 
 
 def create_app(
@@ -64,9 +78,11 @@ def create_app(
         SESSION_COOKIE_SAMESITE="Strict",
         SESSION_COOKIE_HTTPONLY=True,
         TRUSTED_HOSTS=["127.0.0.1", "localhost", "[::1]"],
-        WTF_CSRF_TIME_LIMIT=None,  # a page may stay open under a vehicle for days
+        WTF_CSRF_TIME_LIMIT=None,  # a page may stay open under a vehicle for weeks
+        PERMANENT_SESSION_LIFETIME=timedelta(days=400),  # the most a browser keeps
         TESTING=testing,
     )
+    app.session_interface = AgelessSessions()
     app.extensions["database"] = Database(database_url)
     app.extensions["kept"], app.extensions["solved"] = Kept(), Kept(most=12)
     app.extensions["tools"] = dict(tools_at or {})
@@ -80,7 +96,7 @@ def create_app(
     app.before_request(_read_preferences)
     app.before_request(_refuse_control_characters)
     app.after_request(_secure)
-    _handle_errors(app, log_at)
+    handle_errors(app, log_at)
     return app
 
 
@@ -107,6 +123,7 @@ def warm_up() -> None:
 
 
 def _read_preferences() -> None:
+    session.permanent = True
     g.unit = unit_of(request.cookies.get("unit"))
     g.lie = request.cookies.get("lie") == "turned"
     g.sight = sight_from(request.cookies)
@@ -134,57 +151,3 @@ def _secure(response: Response) -> Response:
     if response.mimetype == "text/html":
         response.headers["Cache-Control"] = "no-store"
     return response
-
-
-def _came_from() -> str:
-    """The page of ours that led here, to go back to; empty for none."""
-    came = urlsplit(request.referrer or "")
-    return came._replace(scheme="", netloc="").geturl() if came.netloc == request.host and came.path else ""
-
-
-def _handle_errors(app: Flask, log_at: str) -> None:
-    """Every refusal is a plain page or fragment in words; nobody sees a stack trace."""
-
-    def page(code: int, title: str, words: str) -> tuple[str, int]:
-        whole = "HX-Request" not in request.headers
-        template = "error.html" if whole else "_error.html"
-        return render_template(template, title=title, words=words, back=_came_from()), code
-
-    @app.errorhandler(404)
-    def _missing(_exc: Any) -> tuple[str, int]:
-        return page(404, "Not here", "There is nothing at this address. The shop floor has every open job.")
-
-    @app.errorhandler(MissingError)
-    def _gone(exc: MissingError) -> tuple[str, int]:
-        return page(404, "Not here", f"{exc}. The shop floor has every open job.")
-
-    @app.errorhandler(400)
-    def _bad(_exc: Any) -> tuple[str, int]:
-        return page(400, "Not understood", "The request was not complete. Go back and try again; nothing was changed.")
-
-    @app.errorhandler(CSRFError)
-    def _csrf(_exc: Any) -> tuple[str, int]:
-        words = "This page is from before the program was set up anew. Reload it and enter the change again."
-        return page(400, "Page too old", words)
-
-    @app.errorhandler(SecurityError)
-    def _host(_exc: Any) -> tuple[str, int]:
-        # refused before any room was reached: no page of ours can be built for a foreign name
-        return "This program answers on this machine only, at 127.0.0.1 or localhost.", 400
-
-    @app.errorhandler(405)
-    def _method(_exc: Any) -> tuple[str, int]:
-        return page(405, "Not this way", "That address takes no such request.")
-
-    @app.errorhandler(413)
-    def _too_big(_exc: Any) -> tuple[str, int]:
-        return page(413, "Too big", "What was sent is larger than this can take. Nothing was changed.")
-
-    @app.errorhandler(WideBendError)
-    def _refused(exc: WideBendError) -> tuple[str, int]:
-        return page(422, "Not possible", str(exc))
-
-    @app.errorhandler(500)
-    def _broken(_exc: Any) -> tuple[str, int]:
-        words = f"The program failed on this one. What was kept before is safe. The fault is written to {log_at}."
-        return page(500, "Our fault", words)

@@ -112,6 +112,12 @@ const fieldsOf = (root) => [...root.querySelectorAll("form input:not([type=hidde
 document.addEventListener("htmx:beforeSwap", (event) => {
   const target = event.detail.target;
   if (!target?.querySelectorAll) return;
+  if (target.id === "trouble") {
+    // it was not entered: what is typed there is typed still
+    document.querySelectorAll("form[data-sent]").forEach((form) => delete form.dataset.sent);
+    return;
+  }
+  byId("trouble")?.replaceChildren();
   typed = fieldsOf(target).filter((field) => !field.form.dataset.sent && !/checkbox|radio/.test(field.type) && field.value !== field.defaultValue)
     .map((field) => ({ name: nameOf(field), value: field.value }));
 });
@@ -326,6 +332,7 @@ document.addEventListener("htmx:afterSwap", (event) => {
 
 document.addEventListener("htmx:sendError", () => {
   const said = byId("said");
+  document.querySelectorAll("form[data-sent]").forEach((form) => delete form.dataset.sent);
   if (said) { said.classList.remove("sr-only"); said.textContent = "The program does not answer. What you entered is still on this page; start it again and repeat the last change."; }
 });
 
