@@ -1,5 +1,7 @@
 """Trying sections out: scenes whose answer is plain by inspection, and every step of an answer checked on its own."""
 
+import json
+
 import numpy as np
 import pytest
 
@@ -8,11 +10,12 @@ from widebend.core.bodies import system_of
 from widebend.core.gaps import packed, worst_margin
 from widebend.core.obstacles import obstacles
 from widebend.core.records import Design, Extrusion, Joint, Leg, Part, Placed, Run, Survey, Thing, Tube
-from widebend.core.removal import WayOut, helps, order_out, section_rows, way_out
+from widebend.core.removal import WayOut, order_out, out_or_helped, section_rows, way_out
 from widebend.core.review import review
 from widebend.core.sections import sections
 from widebend.core.units import Length
 from widebend.demo.examples import bar, block
+from widebend.formats.ways_out_json import read_way_out, way_out_data
 
 TUBE = Tube(od_mm=Length(50.0), wall_mm=Length(1.5))
 
@@ -108,9 +111,14 @@ def test_a_section_too_big_for_its_ring_at_both_ends_is_trapped() -> None:
     way = way_out(system, section, around)
     assert not way.found
     assert way.hit[0] == "ring frame"
-    freed = helps(design, system, section, around)
-    assert freed is not None
-    assert freed[0] == "with the ring frame taken off"
+    told: list[tuple[str, float]] = []
+    freed, change = out_or_helped(design, system, section, around, lambda words, share: told.append((words, share)))
+    assert freed.found
+    assert change == "with the ring frame taken off"
+    assert [share for _, share in told] == sorted(share for _, share in told)
+    read = read_way_out(json.loads(json.dumps(way_out_data(freed, [section]))), [section])
+    assert (read.moves, read.hit) == (freed.moves, freed.hit)
+    assert all(np.array_equal(a.turn, b.turn) for a, b in zip(read.places, freed.places, strict=True))
 
 
 def test_a_section_over_one_thing_and_under_another_is_a_finding() -> None:

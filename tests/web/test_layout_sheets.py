@@ -8,6 +8,8 @@ import pytest
 from tests.web.conftest import Visitor
 from widebend.core.records import Design
 from widebend.formats.design_json import read_design
+from widebend.store.database import Database
+from widebend.work.searches import do_search
 
 TWIN, TRUCK, QUAD, PIPE = 104, 105, 106, 107
 
@@ -78,9 +80,31 @@ def test_a_section_is_tried_out_step_by_step(visitor: Visitor) -> None:
     stepped = visitor.get(f"/jobs/{TWIN}/layout/apart?try=0&step=1")
     assert stepped.select(".shadow")
     assert "down" in stepped.select_one("[aria-current='step']").text
-    order = visitor.get(f"/jobs/{PIPE}/layout/apart?order=yes")
-    assert order.select(".steps-out li")
     assert not visitor.get(f"/jobs/{TWIN}/layout/apart?try=99").select(".steps-out")
+
+
+def _looked_longer(visitor: Visitor, database: Database, job: int, **what: str) -> str:
+    """Press a button of long work, and do what a worker does; the address it leads to."""
+    url = f"/jobs/{job}/layout/apart"
+    form = visitor.form(url, f"{url}/look")
+    hidden = {i["name"]: i.get("value", "") for i in form.select("input[type=hidden]")}
+    answer = visitor.client.post(f"{url}/look", data={**hidden, **what})
+    assert answer.status_code == 303
+    where = str(answer.headers["Location"])
+    assert "waiting for a worker" in visitor.get(where).select_one("#progress").text
+    do_search(database, int(where.split("search=")[1].split("&")[0]))
+    return where
+
+
+def test_long_trying_out_is_done_by_a_worker_told_of_and_shown(visitor: Visitor, database: Database) -> None:
+    order = visitor.get(_looked_longer(visitor, database, PIPE, what="order"))
+    assert order.select(".steps-out li")
+    where = _looked_longer(visitor, database, TWIN, **{"what": "out", "try": "0"})
+    assert "comes out in 1 move" in visitor.get(where).text
+    assert visitor.get(f"{where}&step=1").select(".shadow")
+    done = visitor.client.get(where.replace("/apart?", "/apart/progress?"))
+    assert done.headers["HX-Retarget"] == "#bench"
+    visitor.get(where.replace(f"/jobs/{TWIN}/", "/jobs/101/"), 404)
 
 
 def test_use_is_written_down_and_emissions_are_marked(visitor: Visitor) -> None:

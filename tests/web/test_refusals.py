@@ -11,7 +11,6 @@ from tests.web.conftest import Visitor
 from widebend.store import revisions
 
 
-
 def _piece_form(visitor: Visitor) -> dict[str, str]:
     form = visitor.form("/jobs/101/route?piece=p1", "/jobs/101/route/set")
     return {i["name"]: i.get("value", "") for i in form.select("input")}

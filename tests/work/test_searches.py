@@ -13,7 +13,7 @@ from dataclasses import replace
 import pytest
 
 from widebend.core.errors import EditError
-from widebend.core.wayfinding import Told, seek, together
+from widebend.core.wayfinding import seek, together
 from widebend.core.wishes import Wish
 from widebend.demo.examples import cat_back, first_job
 from widebend.formats.proposals_json import proposals_data, read_proposals
@@ -54,12 +54,12 @@ def test_it_stops_when_asked_and_keeps_the_best_so_far(database: Database, monke
     told: list[str] = []
     tell = searches._tell
 
-    def stop_after_the_first_way(db: Database, turn: searches.Turn, what: Told) -> None:
-        told.append(what.words)
-        if what.best:
+    def stop_after_the_first_way(db: Database, turn: searches.Turn, words: str, share: float, found) -> None:
+        told.append(words)
+        if found:
             with db.transaction() as connection:
                 queries.stop_search(connection, id=turn.id)
-        tell(db, turn, what)
+        tell(db, turn, words, share, found)
 
     monkeypatch.setattr(searches, "_tell", stop_after_the_first_way)
     do_search(database, number)
@@ -138,7 +138,7 @@ def test_a_worker_taken_for_dead_writes_nothing_over_its_successor(database: Dat
         queries.begin_search(connection, id=number)  # another takes it up
     late = searches.Turn(number, first)
     with pytest.raises(searches.Stopped):
-        searches._tell(database, late, Told("from the grave", 0.9, None))
+        searches._tell(database, late, "from the grave", 0.9, None)
     searches._end(database, late, "failed", "from the grave")
     kept = _state(database, number)
     assert (kept.state, kept.said, kept.share) == ("working", "", 0.0)

@@ -12,7 +12,7 @@ import heapq
 import itertools
 import math
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -34,12 +34,21 @@ from .units import Length
 STEP_MM, STEP_DEG = 20.0, 4.0
 SLIDES_MM, TURNS_DEG = (20.0, 80.0, 240.0, 480.0), (8.0, 24.0)
 FREE_MM = 1.0  # nearer than this on the way is called touching; what is nearer where it hangs may stay as near
-MOST_TRIED = 1500
+MOST_TRIED, AT_ONCE = 1500, 150  # places gone on from: in a long search, and while a page waits
+TELL_EVERY = 50
+MOST_TAKEN_OFF = 3
 CELL_MM = 30.0
 BELOW_MM = 30.0  # it is out when its highest point is this far below everything it hung among
 MM_A_DEGREE = 4.0  # what a degree of turning counts for against a millimetre of sliding
 TILTS_DEG = (3.0, 6.0, 10.0)
 NAMES = ("back", "forward", "to the right", "to the left", "up", "down")
+
+
+Tell = Callable[[str, float], None]  # words and the share that is done
+
+
+def say_nothing(_words: str, _share: float) -> None:
+    """Nobody waits for word."""
 
 
 @dataclass(frozen=True)
@@ -80,61 +89,84 @@ class _Rig:
 
 def way_out(
     system: System, section: Section, around: Sequence[Obstacle], others: Sequence[Section] = (),
-    removed: Sequence[str] = (),
+    removed: Sequence[str] = (), most: int = MOST_TRIED, tell: Tell = say_nothing,
 ) -> WayOut:  # fmt: skip
     """Try a section out among the things, each in the first position of its travel, past other sections left in place.
 
-    `removed` are ids of things taken away for it.
+    `removed` are ids of things taken away for it; `most` places are gone on from. `tell` hears how far it is and may
+    raise to end it.
     """
     kept = [o for o in {o.thing.id: o for o in reversed(around) if not o.is_low_line}.values()
             if o.thing.id not in removed]  # fmt: skip
-    return _search(_rig(system, section, kept, others), section)
+    return _search(_rig(system, section, kept, others), section, most, tell)
 
 
-def helps(design: Design, system: System, section: Section, around: Sequence[Obstacle]) -> tuple[str, WayOut] | None:
-    """The one change that lets a section out that does not come out as it is, in words, or none.
+def out_or_helped(
+    design: Design, system: System, section: Section, around: Sequence[Obstacle], tell: Tell = say_nothing
+) -> tuple[WayOut, str]:
+    """The way a section comes out as it is, or with the one change that lets it out, in words; or no way.
 
     First the engine tilted about its rock axis, a little and then more; then each of the things hit most taken off.
     """
-    tilted = _tilted(design, system, section)
+    way = way_out(system, section, around, tell=_shared(tell, "as everything stands", 0.0, 0.2))
+    if way.found:
+        return way, ""
+    freed = _helped(design, system, section, around, way, tell)
+    return (freed[1], freed[0]) if freed else (way, "")
+
+
+def _shared(tell: Tell, words: str, low: float, high: float) -> Tell:
+    """What a part of a longer work tells, as a share of the whole."""
+    return lambda _words, share: tell(words, low + share * (high - low))
+
+
+def _helped(
+    design: Design, system: System, section: Section, around: Sequence[Obstacle], first: WayOut, tell: Tell
+) -> tuple[str, WayOut] | None:
+    tilted = _tilted(design, system, section, tell)
     if tilted:
         return tilted
-    first = way_out(system, section, around)
     ids = {o.thing.name: o.thing.id for o in around if not isinstance(o.thing.shape, HalfSpace)}
-    for name in [n for n in first.hit if n in ids][:3]:
-        freed = way_out(system, section, around, removed=(ids[name],))
+    for k, name in enumerate([n for n in first.hit if n in ids][:MOST_TAKEN_OFF]):
+        low = 0.6 + 0.4 * k / MOST_TAKEN_OFF
+        told = _shared(tell, f"with the {name} taken off", low, low + 0.4 / MOST_TAKEN_OFF)
+        freed = way_out(system, section, around, removed=(ids[name],), tell=told)
         if freed.found:
             return f"with the {name} taken off", freed
     return None
 
 
-def _tilted(design: Design, system: System, section: Section) -> tuple[str, WayOut] | None:
+def _tilted(design: Design, system: System, section: Section, tell: Tell) -> tuple[str, WayOut] | None:
     group = design.survey.group(ENGINE_GROUP)
     if group is None or not isinstance(group.motion, Rock):
         return None
-    for deg in TILTS_DEG:
+    for k, deg in enumerate(TILTS_DEG):
+        told = _shared(tell, f"with the engine tilted by {deg:g}°", 0.2 + 0.4 * k / 3, 0.2 + 0.4 * (k + 1) / 3)
         rock = group.model_copy(update={"motion": group.motion.model_copy(update={"deg": deg})})
         groups = tuple(rock if g.id == group.id else g for g in design.survey.groups)
         around = obstacles(design.survey.model_copy(update={"groups": groups}), design.settings.rules)
         for way in ("rocked one way", "rocked the other way"):
             some = [o for o in around if o.thing.moves_with != ENGINE_GROUP or o.state == way]
-            found = way_out(system, section, some)
+            found = way_out(system, section, some, tell=told)
             if found.found:
                 return f"with the engine {way.replace('rocked', 'tilted')} by {deg:g}°", found
     return None
 
 
-def order_out(design: Design, system: System, around: Sequence[Obstacle]) -> list[WayOut]:
+def order_out(design: Design, system: System, around: Sequence[Obstacle], tell: Tell = say_nothing) -> list[WayOut]:
     """Sections in an order in which each comes out past those still in place; those that do not come last.
 
     Going in is the other way round.
     """
     left, out = sections(design, system), list[WayOut]()
+    whole = len(left)
     while left:
-        tried = (way_out(system, s, around, [o for o in left if o is not s]) for s in reversed(left))
+        done = len(out) / whole
+        told = _shared(tell, f"{len(out)} of {whole} sections are out", done, done + 1 / whole)
+        tried = (way_out(system, s, around, [o for o in left if o is not s], tell=told) for s in reversed(left))
         way = next((w for w in tried if w.found), None)
         if way is None:
-            return out + [way_out(system, s, around) for s in left]
+            return out + [way_out(system, s, around, tell=told) for s in left]
         out.append(way)
         left = [s for s in left if s is not way.section]
     return out
@@ -205,7 +237,7 @@ class _State:
         return (*np.rint(self.shift / CELL_MM).astype(int), *np.rint(self.turn.ravel() * 5).astype(int))
 
 
-def _search(rig: _Rig, section: Section) -> WayOut:
+def _search(rig: _Rig, section: Section, most: int, tell: Tell) -> WayOut:
     if not len(rig.rows):
         return WayOut(section, (), (), ())
     start = _State(np.eye(3), np.zeros(3))
@@ -216,7 +248,9 @@ def _search(rig: _Rig, section: Section) -> WayOut:
     queue: list[tuple[float, int, tuple[int, ...]]] = [(0.0, 0, start.key())]
     hits: Counter[str] = Counter()
     count, tried = itertools.count(1), 0
-    while queue and tried < MOST_TRIED:
+    while queue and tried < most:
+        if tried % TELL_EVERY == 0:
+            tell("", tried / most)
         _, _, key = heapq.heappop(queue)
         tried += 1
         cost, _, _, state = best[key]

@@ -80,7 +80,9 @@ def progress(job_id: int, search_id: int) -> Any:
     here, said = _searched(job_id, search_id)
     found = len(said.proposals.found) if said.proposals else 0
     if said.search and said.search.goes_on and found <= number(request.args.get("seen"), 0):
-        return render_template("_progress.html", here=here, said=said, seen=found, again=_again(job_id))
+        named: dict[str, Any] = {"job_id": job_id, "search_id": search_id, **_again(job_id)}
+        at = {"progress_url": url_for(".progress", seen=found, **named), "stop_url": url_for(".stop", **named)}
+        return render_template("_progress.html", search=said.search, **at)
     bench, code = render_bench(here, said)
     answer = make_response(bench, code)
     answer.headers["HX-Retarget"], answer.headers["HX-Reswap"] = "#bench", "innerHTML"

@@ -6,7 +6,8 @@ another takes it up again from the start. A search is told of at each of its ste
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass, replace
+from collections.abc import Callable
+from dataclasses import asdict, dataclass
 from functools import partial
 from typing import Any
 
@@ -22,6 +23,9 @@ from ..core.wishes import Wish
 from ..formats.proposals_json import proposals_data, read_proposals
 from ..store.database import Connection, Database, queries
 from ..store.files import with_meshes
+from .taking_out import OUT_KINDS, OutWish, take_out
+
+Report = Callable[[str, float, dict[str, Any] | None], None]  # words, share, the best so far as data
 
 QUEUE, TASK = "searches", "search"
 MOST_TRIES = 3  # a search that killed so many workers is given up
@@ -48,18 +52,13 @@ def queue_app(url: str, database: Database) -> App:
     return app
 
 
-def wish_data(wish: Wish) -> dict[str, Any]:
-    """A wish as JSON data."""
-    return asdict(wish)
-
-
 def read_wish(data: dict[str, Any]) -> Wish:
     """A wish from its data."""
     return Wish(**{**data, "through": tuple(data["through"]), "avoid": tuple(data["avoid"])})
 
 
 def ask(
-    connection: Connection, design_id: int, revision: int, design: Design, run_id: str, wish: Wish,
+    connection: Connection, design_id: int, revision: int, design: Design, run_id: str, wish: Wish | OutWish,
     so_far: Proposals | None = None,
 ) -> int:  # fmt: skip
     """Write down a search, with what is known already, and put it on the queue, as one: its id.
@@ -67,7 +66,7 @@ def ask(
     The same question that goes on already is joined; another of the same design takes its place. Raises EditError
     when too many stand in line.
     """
-    asked = {"design_id": design_id, "revision": revision, "run": run_id, "wish": Jsonb(wish_data(wish))}
+    asked = {"design_id": design_id, "revision": revision, "run": run_id, "wish": Jsonb(asdict(wish))}
     same = queries.same_search(connection, **asked)
     if same:
         return int(same["id"])
@@ -98,17 +97,11 @@ def do_search(database: Database, search_id: int) -> None:
         design = design.model_copy(update={"survey": with_meshes(connection, design.survey)})
     turn = Turn(search_id, row["tries"])
     end = partial(_end, database, turn)
-    wish = read_wish(row["wish"])
-    known = read_proposals(row["found"], design, row["run"]) if row["found"] and wish.kind == "find" else None
     if row["tries"] > MOST_TRIES:
-        return end("failed", "it broke off three times: find a way from further on, or simplify")
-
-    def tell(told: Told) -> None:
-        best = together(known, told.best, wish.weigh) if told.best else None
-        _tell(database, turn, replace(told, best=best))
-
+        return end("failed", "it broke off three times: ask for less of it, or simplify")
+    solve = _sections_out if row["wish"]["kind"] in OUT_KINDS else _ways
     try:
-        found = answer(design, row["run"], wish, tell)
+        found = solve(design, row, partial(_tell, database, turn))
     except Stopped:
         return end("stopped", "stopped; what was found so far is kept")
     except WideBendError as exc:
@@ -116,7 +109,23 @@ def do_search(database: Database, search_id: int) -> None:
     except Exception:
         end("failed", "the program failed on this one; the fault is in the worker's log")
         raise
-    end("done", "", together(known, found, wish.weigh))
+    end("done", "", found)
+
+
+def _ways(design: Design, row: dict[str, Any], report: Report) -> dict[str, Any]:
+    """The ways that are found, with those that were known."""
+    wish = read_wish(row["wish"])
+    known = read_proposals(row["found"], design, row["run"]) if row["found"] and wish.kind == "find" else None
+
+    def tell(told: Told) -> None:
+        best = together(known, told.best, wish.weigh) if told.best else None
+        report(told.words, told.share, proposals_data(best) if best else None)
+
+    return proposals_data(together(known, answer(design, row["run"], wish, tell), wish.weigh))
+
+
+def _sections_out(design: Design, row: dict[str, Any], report: Report) -> dict[str, Any]:
+    return take_out(design, OutWish(**row["wish"]), lambda words, share: report(words, share, None))
 
 
 def answer(design: Design, run_id: str, wish: Wish, tell: Tell) -> Proposals:
@@ -126,15 +135,14 @@ def answer(design: Design, run_id: str, wish: Wish, tell: Tell) -> Proposals:
     return mend(design, run_id, wish, tell) if wish.kind == "mend" else seek(design, run_id, wish, tell)
 
 
-def _tell(database: Database, turn: Turn, told: Told) -> None:
-    found = Jsonb(proposals_data(told.best)) if told.best else None
+def _tell(database: Database, turn: Turn, words: str, share: float, found: dict[str, Any] | None) -> None:
     with database.transaction() as connection:
-        row = queries.tell_search(connection, **asdict(turn), said=told.words, share=told.share, found=found)
+        kept = Jsonb(found) if found else None
+        row = queries.tell_search(connection, **asdict(turn), said=words, share=share, found=kept)
     if row is None or row["state"] != "working":
         raise Stopped
 
 
-def _end(database: Database, turn: Turn, state: str, said: str, found: Proposals | None = None) -> None:
+def _end(database: Database, turn: Turn, state: str, said: str, found: dict[str, Any] | None = None) -> None:
     with database.transaction() as connection:
-        queries.end_search(connection, **asdict(turn), state=state, said=said,
-                           found=Jsonb(proposals_data(found)) if found else None)  # fmt: skip
+        queries.end_search(connection, **asdict(turn), state=state, said=said, found=Jsonb(found) if found else None)
