@@ -7,7 +7,9 @@ from tests.chains import end_by_rotations, hidden_chain, random_pose
 from widebend.core import chain
 from widebend.core.closing import Ways, changes_that_work, close, why_not
 from widebend.core.frame import pose, pose_from_matrix
-from widebend.core.route import NO_RIGID, angle_between
+from widebend.core.records import Design, Leg, Tube
+from widebend.core.route import NO_RIGID, angle_between, lay_pieces
+from widebend.core.units import Length
 
 CLRS = (95.25, 63.5)
 
@@ -104,3 +106,19 @@ def test_same_input_same_answers() -> None:
     start, target = pose((0, 0, 0), (1, 0, 0.1)), pose((700, 200, 90), (0.8, 0.1, -0.2))
     first, second = (close(start, target, Ways(CLRS)) for _ in range(2))
     assert [a.steps.tolist() for a in first] == [a.steps.tolist() for a in second]
+
+
+@pytest.mark.parametrize("sliver", [0.008, 0.05, 0.29])
+def test_a_straight_of_next_to_nothing_is_none_and_the_end_is_met_all_the_same(sliver: float) -> None:
+    """The pieces that are shown meet the end, not only the steps they were made from."""
+    start = pose((0.0, 0.0, 0.0), (1.0, 0.0, 0.0), (0.0, 0.0, 1.0))
+    steps = np.array([(chain.LEG, 300.0, 0, 0), (chain.BEND, 30.0, 95.25, 0), (chain.LEG, sliver, 0, 0),
+                      (chain.BEND, 45.0, 95.25, 80.0), (chain.LEG, 200.0, 0, 0)])  # fmt: skip
+    target = pose_from_matrix(chain.lay_frames(start.matrix(), steps, NO_RIGID)[-1])
+    answers = close(start, target, Ways((95.25,), (30.0, 45.0), most_bends=2))
+    assert any(len(answer.bends) == 2 for answer in answers)
+    for answer in answers:
+        laid = lay_pieces(start, answer.pieces(), Design(), Tube(od_mm=Length(63.5), wall_mm=Length(1.5)))
+        assert np.linalg.norm(laid[-1].outlet.point - target.point) < 1e-6
+        legs = [piece.length_mm for piece in answer.pieces() if isinstance(piece, Leg)]
+        assert answer.from_set or all(leg > 0.3 for leg in legs)

@@ -6,10 +6,14 @@ import numpy as np
 import pytest
 from bench.route_scenes import own_scenes, scene
 
-from widebend.core import way_graph
+from widebend.core import way_graph, wayfinding
+from widebend.core.records import Survey
 from widebend.core.way_polish import FINE, polished
+from widebend.core.way_question import asked_of
 from widebend.core.way_search import MOST_BENDS, Seed, _clear, _meeting, _one_less, _picked, find
 from widebend.core.way_task import Task, Way, at_equal_shares
+from widebend.core.wishes import Wish
+from widebend.demo.examples import block, first_job
 
 U_TURN = next(s for s in own_scenes() if s.name == "o2_u_turn")
 
@@ -91,3 +95,35 @@ def test_shares_of_a_line_are_equal() -> None:
     points = at_equal_shares(np.array([(0.0, 0, 0), (10, 0, 0), (10, 29, 0)]))
     np.testing.assert_allclose(np.linalg.norm(np.diff(points, axis=0), axis=1)[:9], 1.0)
     np.testing.assert_allclose(points[-1], (10.0, 29.0, 0.0))
+
+
+@pytest.mark.parametrize("spare", [0.1, 1.0])
+def test_an_end_is_a_disc_not_a_ball(spare: float) -> None:
+    """A plate square behind the open start, a little further off than is needed: a ball there would be 32 mm in it."""
+    base = first_job()
+    far = 1300.0 - float(base.settings.rules.hard_gap_mm) - spare
+    plate = block("plate", "plate", (far - 200.0, -140, 60), (far, 260, 460))
+    design = base.model_copy(update={"survey": Survey(things=(plate,), low_line=base.survey.low_line)})
+    task = asked_of(design, "r1", Wish(0)).task()
+    best = find(task)[0]
+    assert best.spare_mm >= 0
+    assert best.bends == 2  # as if there were no plate
+
+
+def test_searches_go_on_until_two_that_do_not_know_of_each_other_agree(monkeypatch: pytest.MonkeyPatch) -> None:
+    """The best comes from few of the lots: it is not believed before another search has come to it too."""
+    costs = {0: 1300.0, 1: 1290.0, 2: 1100.0, 3: 1300.0, 4: 1300.0, 5: 1105.0}
+    line = np.zeros((2, 3))
+    monkeypatch.setattr(
+        wayfinding, "find", lambda task, _attempts: [Way(line, np.zeros(0), costs.get(task.seed, 1400.0), 1.0)]
+    )
+    told: list[wayfinding.Told] = []
+    found, tries = wayfinding._until_sure(scene("s02_jog").task(), 1, told.append)
+    assert tries == tuple(costs.values())
+    assert found[0].cost == 1100.0
+    assert wayfinding.agreeing(tries) == 2
+    assert len(told) == 5
+    costs[5] = 1300.0
+    _, tries = wayfinding._until_sure(scene("s02_jog").task(), 1, told.append)
+    assert len(tries) == wayfinding.MOST_TRIES
+    assert wayfinding.agreeing(tries) == 1  # and that is said

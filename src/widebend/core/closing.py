@@ -21,10 +21,11 @@ from . import chain, set_angles
 from .frame import Pose, Vector, pose_from_matrix
 from .records import Bend, Leg, Piece
 from .route import NO_RIGID, angle_between
+from .slivers import LEAST_ANGLE_DEG, MEETS_MM, without_slivers
 from .units import Length
 
-END_MM = 1e-7  # an answer that misses by more is thrown away; the promise to the outside is 1e-6
-LEAST_ANGLE_DEG = 5.0  # nobody cuts a smaller bend out of a bend; a re-clocked cut does that
+END_MM = MEETS_MM  # an answer that misses by more is thrown away; the promise to the outside is 1e-6
+NO_LEG_MM = 1e-7  # a straight of less is none
 COST_PER_BEND, COST_PER_DEG, COST_SHARP = 150.0, 1.5, 0.03
 ODD_ANGLES = 60.0  # what an answer off the shop's set must save to be shown before one from it
 
@@ -74,11 +75,13 @@ class Answer:
         return self.cost + (0.0 if self.from_set else ODD_ANGLES)
 
     def pieces(self, first: int = 1, prefix: str = "p") -> tuple[Piece, ...]:
-        """Records for a run, ids counted from `first`; legs shorter than a hundredth of a millimetre are left out."""
+        """Records for a run, ids counted from `first`. A straight is left out when there is none: even a hundredth of a
+        millimetre less would move the end by as much.
+        """
         out: list[Piece] = []
         for kind, a, clr, roll in self.steps:
             name = f"{prefix}{first + len(out)}"
-            if kind == chain.LEG and a > 0.01:
+            if kind == chain.LEG and a > NO_LEG_MM:
                 out.append(Leg(id=name, length_mm=Length(a)))
             elif kind == chain.BEND:
                 out.append(Bend(id=name, angle_deg=float(a), clr_mm=Length(clr), roll_deg=_turned(roll)))
@@ -95,7 +98,8 @@ def close(start: Pose, target: Pose, ways: Ways) -> list[Answer]:
     Same input, same answers: the starts of the search are a fixed low-discrepancy sequence.
     """
     found: list[Answer] = []
-    for answer in _all(start, target, ways):
+    for made in _all(start, target, ways):
+        answer = _without_slivers(start, target, made) if made else None
         if answer is not None and _ends_there(start, target, answer) and _lawful(answer, ways):
             found.append(answer)
     return _distinct(start, found)
@@ -113,6 +117,11 @@ def _all(start: Pose, target: Pose, ways: Ways) -> Iterator[Answer | None]:
                 yield Answer(steps, from_set=True)
         if ways.free or not ways.angles_deg:
             yield from _free_answers(start, target, n, ways)
+
+
+def _without_slivers(start: Pose, target: Pose, made: Answer) -> Answer:
+    """An answer without straights that nobody cuts, where there is one beside it."""
+    return Answer(without_slivers(start, target, made.steps, keep_angles=made.from_set), made.from_set)
 
 
 def _ends_there(start: Pose, target: Pose, answer: Answer) -> bool:

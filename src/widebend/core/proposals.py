@@ -94,6 +94,8 @@ class Proposals:
 
     Pieces before `kept` stay, and those from `until` on where there is one. `miss` is the nearest miss where there is
     no proposal, `opens` what was solved and would open a way; `drawn` what the pieces between are now, to compare with.
+    `tries` is how many searches that did not know of each other were made, `agreeing` how many of them came to the
+    best.
     """
 
     kept: int
@@ -104,6 +106,8 @@ class Proposals:
     miss: Proposal | None = None
     opens: tuple[str, ...] = ()
     drawn: Proposal | None = None
+    tries: int = 0
+    agreeing: int = 0
 
 
 def propose(design: Design, run_id: str, keep: int | None = None, ways: Ways | None = None) -> Proposals:

@@ -44,15 +44,16 @@ def way_cost(points, radii, asked, patience):
     """Cost [mm] of a line (n + 2, 3) from the start to the end with its corners rounded, and its worst spare [mm].
 
     radii (n,) are the corners' bend radii. asked: (limits, field, vias, walk, ease): limits are the shortest straight
-    at an end and between bends [mm] and the largest and least turn [deg]; vias (m, 7) what it must come through in this
-    order: middle, axis, within how much [mm]; walk the least step [mm], passing an edge at 40 mm a step of s misses
-    s^2 / 320 mm of nearness; ease what it may be too near [mm]. Misfits (a straight too short, a turn too sharp or too
+    at an end and between bends [mm], the largest and least turn [deg], and how much of the first and of the last
+    straight is not walked [mm]; vias (m, 7) what it must come through in this order: middle, axis, within how
+    much [mm]; walk the least step [mm], passing an edge at 40 mm a step of s misses s^2 / 320 mm of nearness; ease what
+    it may be too near [mm]. Misfits (a straight too short, a turn too sharp or too
     slight, a via missed, a place too near) add to the cost; the walk stops when the cost is past `patience`: then it is
     only known to be more.
     Returns (cost, worst spare, misfit mm).
     """
     limits, field, vias, walk, ease = asked
-    shortest_end, shortest, most_deg, least_deg = limits
+    shortest_end, shortest, most_deg, least_deg, flat_start, flat_end = limits
     n = points.shape[0] - 2
     turns, tangents = np.zeros(n + 2), np.zeros(n + 2)
     cost, misfit = 0.0, 0.0
@@ -79,6 +80,7 @@ def way_cost(points, radii, asked, patience):
     if cost > patience:
         return cost, worst, misfit
     near, scratch = 0.0, np.empty((4, 3))
+    tangents[0], tangents[n + 1] = flat_start, flat_end
     for i in range(n + 1):
         leg = _at_leg(points[i], points[i + 1], tangents[i], tangents[i + 1], scratch)
         deepest, sum_near = _walk(scratch, 0.0, leg, field, walk)

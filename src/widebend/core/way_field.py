@@ -248,3 +248,12 @@ def scan_box(scan: PlacedMesh) -> Vector:
     corners = np.array([[(low, high)[(k >> i) & 1][i] for i in range(3)] for k in range(8)])
     placed = corners @ scan.turn.T + scan.shift
     return np.array([placed.min(axis=0), placed.max(axis=0)])
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def spares(points, field):
+    """How much more than needed each point (n, 3) keeps from the nearest solid (n,) [mm]."""
+    out, grad = np.empty(points.shape[0]), np.empty(3)
+    for i in range(points.shape[0]):
+        out[i] = spare_at(points[i, 0], points[i, 1], points[i, 2], field, grad)
+    return out

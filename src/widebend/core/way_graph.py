@@ -17,7 +17,7 @@ from numba import njit
 from .frame import Pose, Vector
 from .kernels import leaf
 from .way_cost import PER_BEND, PER_DEG, SHARP, to_segment
-from .way_field import Field, about, spare_at
+from .way_field import Field, about, spare_at, spares
 
 NEIGHBOURS = 44
 LABELS = 2
@@ -67,15 +67,6 @@ def _kept(points: Vector, field: Field, least: float) -> Vector:
     if not len(points):
         return points
     return np.asarray(points[spares(np.ascontiguousarray(points), field) > least])
-
-
-@njit(cache=True, nogil=True, error_model="numpy")
-def spares(points, field):
-    """How much more than needed each point (n, 3) keeps from the nearest solid (n,) [mm]."""
-    out, grad = np.empty(points.shape[0]), np.empty(3)
-    for i in range(points.shape[0]):
-        out[i] = spare_at(points[i, 0], points[i, 1], points[i, 2], field, grad)
-    return out
 
 
 @njit(cache=True, nogil=True, error_model="numpy")

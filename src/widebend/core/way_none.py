@@ -47,7 +47,7 @@ def goes(asked: Asked) -> bool:
 
 def nearest_miss(asked: Asked, miss: Proposal) -> tuple[str, tuple[Change, ...]]:
     """What is missing where; a tighter radius that was solved, where the job has only wider ones."""
-    lacks = [f"{short:.0f} mm at the {name}" for name, short in miss.lacks[:4]]
+    lacks = [f"{short:.{1 if short < 10 else 0}f} mm at the {name}" for name, short in miss.lacks[:4]]
     where = " and ".join(lacks) if lacks else "straight between its bends"
     said = f"No way was found that keeps every gap. The nearest lacks {where}."
     tight = float(asked.tube.od_mm)

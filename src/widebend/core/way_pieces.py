@@ -7,12 +7,11 @@ import math
 import numpy as np
 
 from . import chain
-from .closing import END_MM, LEAST_ANGLE_DEG, Answer
+from .closing import Answer
 from .frame import Pose, Vector, pose_from_matrix
 from .route import NO_RIGID
+from .slivers import without_slivers
 from .way_task import Task, Way
-
-SLIGHT_MM = 0.3  # a straight shorter than this is none that anybody cuts
 
 
 def pieces_of(task: Task, way: Way, *, keep_angles: bool = False) -> Answer:
@@ -32,35 +31,8 @@ def pieces_of(task: Task, way: Way, *, keep_angles: bool = False) -> Answer:
         at = pose_from_matrix(chain.lay_frames(at.matrix(), np.array(steps[-2:]), NO_RIGID)[-1])
         tangent = t
     steps.append([chain.LEG, max(0.0, float(np.linalg.norm(points[-1] - points[-2])) - tangent), 0.0, 0.0])
-    return Answer(_exact(task, np.array(steps), keep_angles=keep_angles), from_set=keep_angles)
-
-
-def _exact(task: Task, steps: Vector, *, keep_angles: bool) -> Vector:
-    """Straights of next to nothing made nothing, and the rest moved by as little until the end is met exactly; where
-    that cannot be with all of them, with all but one.
-    """
-    slight = [int(i) for i in np.flatnonzero((steps[:, 0] == chain.LEG) & (steps[:, 1] < SLIGHT_MM))]
-    fewer = [[i for i in slight if i != left] for left in slight]
-    for without in [slight, *fewer]:
-        if without and (closed := _closed(task, steps, without, keep_angles)) is not None:
-            return closed
-    return steps
-
-
-def _closed(task: Task, steps: Vector, without: list[int], keep_angles: bool) -> Vector | None:
-    """Steps without some straights that meet the end exactly, if there are such near them."""
-    legs, bends = np.flatnonzero(steps[:, 0] == chain.LEG), np.flatnonzero(steps[:, 0] == chain.BEND)
-    made = steps.copy()
-    made[without, 1] = 0.0
-    free = [(i, 1) for i in legs if i not in without] + [
-        (i, c) for i in bends for c in ((3,) if keep_angles else (3, 1))
-    ]
-    low = np.array([0.0 if steps[i, 0] == chain.LEG else LEAST_ANGLE_DEG if c == 1 else -1080.0 for i, c in free])
-    high = np.array([9000.0 if steps[i, 0] == chain.LEG else 180.0 if c == 1 else 1080.0 for i, c in free])
-    arm = max(200.0, float(np.linalg.norm(task.end.point - task.start.point)) / 3)
-    closed, error = chain.close_chain(task.start.matrix(), made, NO_RIGID, task.end.matrix(), np.array(free), low, high,
-                                      arm, 60)  # fmt: skip
-    return np.asarray(closed) if error < END_MM else None
+    exact = without_slivers(task.start, task.end, np.array(steps), keep_angles=keep_angles)
+    return Answer(exact, from_set=keep_angles)
 
 
 def corner_points(start: Pose, answer: Answer) -> Vector:

@@ -8,12 +8,13 @@ from functools import cached_property
 
 import numpy as np
 
-from .closing import LEAST_ANGLE_DEG, Ways
+from .closing import Ways
 from .frame import Pose, Vector
 from .gaps import Around
 from .obstacles import PlacedMesh
+from .slivers import LEAST_ANGLE_DEG
 from .way_cost import way_cost
-from .way_field import Field, field_of, scan_box, solid_boxes
+from .way_field import Field, field_of, scan_box, solid_boxes, spares
 
 EXTRA_MM = 0.35  # kept over the needed gap while searching: an optimum sits exactly at its limit
 USED_UP_MM = 0.15  # of which so much may be used up: the polishing walks in longer steps than the judging
@@ -22,7 +23,7 @@ MISFITS_BELOW = 1000.0  # a way that does not fit has a spare below this, by how
 FITS_MM = 0.005  # a misfit this small is rounding, not a way that does not go
 ROOM = 0.1  # what the search keeps within every limit, in mm and deg: an optimum sits at them, a little past
 NO_VIAS: Vector = np.zeros((0, 7))
-Asked = tuple[tuple[float, float, float, float], Field, Vector, float, float]
+Asked = tuple[tuple[float, float, float, float, float, float], Field, Vector, float, float]
 
 
 @dataclass(frozen=True)
@@ -68,12 +69,23 @@ class Task:
         """Shortest straight [mm], largest and least turn [deg]."""
         return float(self.ways.shortest_mm), float(self.most_deg), LEAST_ANGLE_DEG
 
+    @cached_property
+    def flat_ends(self) -> tuple[float, float]:
+        """How much of the first and of the last straight is not walked [mm]: an end is a flat disc, and the walk's ball
+        reaches past it by the tube's radius. Where a ball there would be too near, what is beside the first radius of
+        pipe is left to the exact kernels.
+        """
+        ends = np.array([self.start.point, self.end.point])
+        near = spares(np.ascontiguousarray(ends), self.around) < 0.0
+        reach = float(self.od_mm) / 2 + EXTRA_MM
+        return tuple(reach if is_near else 0.0 for is_near in near)  # type: ignore[return-value]
+
     def asked(self, walk_mm: float, ease_mm: float = 0.0, room: float = ROOM) -> Asked:
         """What `way_cost` judges by, walking in steps of at least so much, letting it be a little too near [mm], and
         keeping so much within the other limits.
         """
         shortest, most, least = self.limits
-        limits = room, shortest + room, most - room, least + room
+        limits = room, shortest + room, most - room, least + room, *self.flat_ends
         return limits, self.around, self.vias - room * np.eye(7)[6], walk_mm, ease_mm
 
 

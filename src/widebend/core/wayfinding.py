@@ -7,6 +7,7 @@ are looked for by shutting the side that a way takes. What is found is put in or
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
@@ -33,6 +34,8 @@ FEW_SIDES, MOST_SIDES = 3, 8  # sides shut to look for another at once, and when
 ROUND_DEG = 300.0  # a way that turns nearly right round is tried with slices as well; common practice, no source
 MOST_FROM_SET = 3  # ways that get angles from the set when there is time
 ALIKE_MM = 60.0  # ways of one name that are nowhere further apart are one
+LEAST_TRIES, MOST_TRIES, AGREEING = 4, 8, 2  # searches when there is time; so many at the best are enough
+AGREE = 0.01  # costs this near to each other are the same: well within what a bench can make of them
 EXTRA_MM = 0.3  # over what was lacking in another position
 
 
@@ -64,11 +67,11 @@ def seek(design: Design, run_id: str, wish: Wish | None = None, tell: Tell = say
     good = _allowed(asked, found.proposals)
     if not good:
         return _none(found.asked, found.proposals, tell)
-    tell(Told("one way found", 0.2, _shown(asked, good)))
+    tell(Told("one way found", 0.2, _shown(asked, good, found.tries)))
     for share, more in _other_sides(asked, good):
         good += _allowed(asked, more)
-        tell(Told(f"{len(_different(good))} ways found", share, _shown(asked, good)))
-    return _shown(asked, good)
+        tell(Told(f"{len(_different(good))} ways found", share, _shown(asked, good, found.tries)))
+    return _shown(asked, good, found.tries)
 
 
 def _allowed(asked: Asked, proposals: Sequence[Proposal]) -> list[Proposal]:
@@ -78,8 +81,9 @@ def _allowed(asked: Asked, proposals: Sequence[Proposal]) -> list[Proposal]:
     return own if own and not asked.ways.free else good
 
 
-def _shown(asked: Asked, good: Sequence[Proposal]) -> Proposals:
-    return Proposals(asked.first, _in_order(good, asked.wish.weigh), until=asked.until)
+def _shown(asked: Asked, good: Sequence[Proposal], tries: Sequence[float]) -> Proposals:
+    shown = _in_order(good, asked.wish.weigh)
+    return Proposals(asked.first, shown, until=asked.until, tries=len(tries), agreeing=agreeing(tries) if tries else 0)
 
 
 def _in_order(good: Sequence[Proposal], weigh: str) -> tuple[Proposal, ...]:
@@ -90,7 +94,7 @@ def together(known: Proposals | None, found: Proposals, weigh: str) -> Proposals
     """What was known already and what has been found since, each way once, in the order of the wish."""
     if known is None or not known.found:
         return found
-    return replace(known, found=_in_order((*known.found, *found.found), weigh))
+    return replace(found if found.found else known, found=_in_order((*known.found, *found.found), weigh))
 
 
 @dataclass(frozen=True)
@@ -99,12 +103,13 @@ class _Found:
 
     asked: Asked
     proposals: list[Proposal]
+    tries: tuple[float, ...] = ()
 
 
 def _with_slices(asked: Asked, tell: Tell) -> _Found:
     """With the bends on hand; where none goes, with bends of slices where they are needed."""
     tell(Told("looking for a way with the bends on hand", 0.0))
-    found = _again(asked, all_round=asked.wish.thorough)
+    found = _again(asked, all_round=asked.wish.thorough, tell=tell)
     rules = asked.design.settings.rules
     tight = float(rules.pie_clr_od) * float(asked.tube.od_mm)
     sensible = [p for p in found.proposals if p.keeps_gaps and float(p.answer.bends[:, 1].sum()) < ROUND_DEG]
@@ -115,18 +120,52 @@ def _with_slices(asked: Asked, tell: Tell) -> _Found:
     return _Found(sliced.asked, [*sliced.proposals, *found.proposals])
 
 
-def _again(asked: Asked, *, all_round: bool = False, attempts: int = ATTEMPTS) -> _Found:
-    """Answers checked; what came too near as the pipe moves is kept further off, and looked for again."""
+def _again(asked: Asked, *, all_round: bool = False, attempts: int = ATTEMPTS, tell: Tell | None = None) -> _Found:
+    """Answers checked; what came too near as the pipe moves is kept further off, and looked for again. With `tell` and
+    time it is searched until it is sure.
+    """
     for _ in range(AGAIN):
         task = asked.task()
-        found = find(task, attempts)
+        sure = tell is not None and asked.wish.thorough
+        found, tries = _until_sure(task, attempts, tell or say_nothing) if sure else _once(task, attempts)
         ways = _distinct(found)
         proposals = [asked.proposal(pieces_of(task, way)) for way in ways]
         if all(w.spare_mm < 0 for w in found) or any(p.keeps_gaps for p in proposals):
             break
         asked = replace(asked, more=asked.more + lacking(asked, proposals))
     good = [(way, p) for way, p in zip(ways, proposals, strict=True) if p.keeps_gaps]
-    return _Found(asked, [*_from_set(asked, [way for way, _ in good], all_round), *proposals])
+    return _Found(asked, [*_from_set(asked, [way for way, _ in good], all_round), *proposals], tries)
+
+
+def _once(task: Task, attempts: int) -> tuple[list[Way], tuple[float, ...]]:
+    found = find(task, attempts)
+    return found, (_cheapest(found),)
+
+
+def _until_sure(task: Task, attempts: int, tell: Tell) -> tuple[list[Way], tuple[float, ...]]:
+    """What several searches find that do not know of each other, best first, and what the best of each costs: each has
+    lots and corner points of its own. There are more of them until some agree on the best, or there are enough.
+    """
+    found, tries = _once(task, attempts)
+    while len(tries) < MOST_TRIES and not (len(tries) >= LEAST_TRIES and agreeing(tries) >= AGREEING):
+        tell(Told(f"search {len(tries) + 1}: whether it finds better", 0.1 * len(tries) / MOST_TRIES))
+        more = find(replace(task, seed=task.seed + len(tries)), attempts)
+        tries = (*tries, _cheapest(more))
+        found = sorted([*found, *more], key=lambda w: (w.spare_mm < 0, w.cost))
+        if not any(math.isfinite(t) for t in tries) and len(tries) >= 2:
+            break  # none found twice: what would open a way is of more use
+    return found, tries
+
+
+def _cheapest(found: Sequence[Way]) -> float:
+    """What the best way of a search costs; infinite where none goes."""
+    return min((w.cost for w in found if w.spare_mm >= 0), default=math.inf)
+
+
+def agreeing(tries: Sequence[float]) -> int:
+    """How many searches came to the best that any came to."""
+    best = min(tries)
+    return sum(t <= best * (1.0 + AGREE) or t == best for t in tries)
 
 
 def _distinct(found: Sequence[Way]) -> list[Way]:

@@ -20,6 +20,7 @@ def proposals_data(proposals: Proposals) -> dict[str, Any]:
     """Proposals as JSON data; what is laid is left out, it follows from the pieces."""
     return {
         "kept": proposals.kept, "until": proposals.until, "why_not": proposals.why_not, "opens": list(proposals.opens),
+        "tries": proposals.tries, "agreeing": proposals.agreeing,
         "found": [_data(p) for p in proposals.found],
         "miss": _data(proposals.miss) if proposals.miss else None,
         "drawn": _data(proposals.drawn) if proposals.drawn else None,
@@ -65,4 +66,5 @@ def read_proposals(data: dict[str, Any], design: Design, run_id: str) -> Proposa
     )
     miss, drawn = (one(data[key]) if data[key] else None for key in ("miss", "drawn"))
     found = tuple(one(p) for p in data["found"])
-    return Proposals(kept, found, data["why_not"], changes, data["until"], miss, tuple(data["opens"]), drawn)
+    return Proposals(kept, found, data["why_not"], changes, data["until"], miss, tuple(data["opens"]), drawn,
+                     data.get("tries", 0), data.get("agreeing", 0))  # fmt: skip
