@@ -122,3 +122,9 @@ def test_a_straight_of_next_to_nothing_is_none_and_the_end_is_met_all_the_same(s
         assert np.linalg.norm(laid[-1].outlet.point - target.point) < 1e-6
         legs = [piece.length_mm for piece in answer.pieces() if isinstance(piece, Leg)]
         assert answer.from_set or all(leg > 0.3 for leg in legs)
+
+
+def test_no_answer_is_longer_than_a_piece_can_be() -> None:
+    """Two ends 49 m apart, facing away from each other: what would go a long way round is no answer, and no fault."""
+    away = close(pose((0, 0, 0), (-1, 0, 0), (0, 0, 1)), pose((49_000, 0, 0), (-1, 0, 0), (0, 0, 1)), Ways((95.25,)))
+    assert all(isinstance(piece.id, str) for answer in away for piece in answer.pieces())

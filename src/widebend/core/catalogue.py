@@ -37,6 +37,9 @@ from .records import Item, Metal
 from .records.base import Record
 from .records.hardware import Surface
 
+# what any measure of a part under a vehicle can be: mm, mm off the middle, degrees, a number
+RANGES = {"length": (0.0, 3000.0), "offset": (-1500.0, 1500.0), "angle": (0.0, 180.0), "count": (1.0, 1200.0)}
+
 
 @dataclass(frozen=True)
 class Measure:
@@ -83,8 +86,20 @@ class Stocked(Record):
 
 def item_of(key: str, name: str, values: Values) -> Item:
     """The item of a kind with its measures. Raises InputError for what cannot be made, KeyError for no such kind."""
-    item = SHELF[key].make(name or SHELF[key].name, values)
-    return Item.model_validate(item.model_dump())
+    kind = SHELF[key]
+    for measure in kind.measures:
+        low, high = RANGES[measure.kind]
+        if not low <= values[measure.key] <= high:  # so also what is no number
+            raise InputError(f"{measure.words}: from {low:g} to {high:g}")
+    try:
+        item = kind.make(name or kind.name, values)
+        return Item.model_validate(item.model_dump())
+    except InputError:
+        raise
+    except (ValueError, ArithmeticError) as exc:
+        raise InputError(
+            f"a {kind.name} of these measures cannot be made: one of them is too small for the rest"
+        ) from exc
 
 
 _OD = Measure("od", "tube outside diameter", 63.5)

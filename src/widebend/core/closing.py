@@ -22,7 +22,7 @@ from .frame import Pose, Vector, pose_from_matrix
 from .records import Bend, Leg, Piece
 from .route import NO_RIGID, angle_between
 from .slivers import LEAST_ANGLE_DEG, MEETS_MM, without_slivers
-from .units import Length
+from .units import LONGEST_MM, Length
 
 END_MM = MEETS_MM  # an answer that misses by more is thrown away; the promise to the outside is 1e-6
 NO_LEG_MM = 1e-7  # a straight of less is none
@@ -131,7 +131,7 @@ def _ends_there(start: Pose, target: Pose, answer: Answer) -> bool:
 
 
 def _lawful(answer: Answer, ways: Ways) -> bool:
-    legs_ok = bool((answer.legs >= ways.shortest_mm - 1e-6).all())
+    legs_ok = bool(((answer.legs >= ways.shortest_mm - 1e-6) & (answer.legs <= LONGEST_MM)).all())
     angles = answer.bends[:, 1]
     if len(angles) == 0:
         return legs_ok
