@@ -9,7 +9,7 @@ from bench.route_scenes import own_scenes, random_scene
 from widebend.core.closing import Ways
 from widebend.core.editing import set_locked
 from widebend.core.errors import EditError
-from widebend.core.flow_loss import as_straight_mm
+from widebend.core.flow_loss import as_straight_mm, share_of_90
 from widebend.core.frame import Pose, pose
 from widebend.core.gaps import packed
 from widebend.core.placing import placed_at
@@ -209,6 +209,13 @@ def _place(part_id: str, start: Pose, end: Pose) -> Pose | None:
 
 def _at(at: Pose) -> tuple:
     return at.point, at.flow
+
+
+@pytest.mark.parametrize(("deg", "share"), [(0, 0.0), (30, 0.45), (45, 0.636), (70, 0.846), (90, 1.0), (180, 1.4)])
+def test_a_smaller_bend_costs_the_handbook_s_share_of_90_deg(deg: float, share: float) -> None:
+    """Idelchik, Handbook of Hydraulic Resistance, diagram 6-1 (formula from memory): A1 by the angle."""
+    assert share_of_90(deg) == pytest.approx(share, abs=0.001)
+    assert share_of_90(deg + 0.01) > share_of_90(deg)
 
 
 def test_flow_loss_is_crane_s_equivalent_length() -> None:

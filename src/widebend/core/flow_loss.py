@@ -1,12 +1,15 @@
 """What pipe costs the flow, said as the length of straight pipe of the same bore that would cost as much.
 
 Equivalent lengths in bores for smooth 90 deg bends by radius and for single mitres by angle: Crane, Technical Paper 410
-(values from memory). A bend of another angle counts by its share of 90 deg (common practice). Parts in line (mufflers,
-catalysts, flex) are not counted: their makers measure them.
+(values from memory). What a bend of another angle costs besides its own length is a share of what one of 90 deg does:
+0.9 sin(angle) up to 70 deg, 0.7 + 0.35 angle / 90 from 100 deg, between them straight through 1 at 90 (Idelchik,
+Handbook of Hydraulic Resistance, diagram 6-1, from memory). Handbooks differ by a fifth to a third. Parts in line
+(mufflers, catalysts, flex) are not counted: their makers measure them.
 """
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 import numpy as np
@@ -16,6 +19,7 @@ from .route import LaidPiece
 
 BEND_RADIUS = (1.0, 1.5, 2.0, 3.0, 4.0, 6.0, 8.0, 10.0)  # centre-line radius in bores
 BEND_BORES = (20.0, 14.0, 12.0, 12.0, 14.0, 17.0, 24.0, 30.0)  # as much straight pipe, in bores
+SMALL_DEG, LARGE_DEG = 70.0, 100.0
 MITRE_DEG = (0.0, 15.0, 30.0, 45.0, 60.0, 75.0, 90.0)
 MITRE_BORES = (0.0, 4.0, 8.0, 15.0, 25.0, 40.0, 60.0)
 
@@ -29,6 +33,22 @@ def as_straight_mm(pieces: Sequence[LaidPiece]) -> float:
     return float(sum(p.length_mm + _bores(p) * _bore(p) for p in pieces))
 
 
+def share_of_90(angle_deg: float) -> float:
+    """What a smooth bend costs besides its own length, as a share of one of 90 deg.
+
+    >>> round(share_of_90(30.0), 3), share_of_90(90.0), round(share_of_90(180.0), 3)
+    (0.45, 1.0, 1.4)
+    """
+    if angle_deg <= SMALL_DEG:
+        return 0.9 * math.sin(math.radians(angle_deg))
+    ends = (0.9 * math.sin(math.radians(SMALL_DEG)), 1.0, 0.7 + 0.35 * LARGE_DEG / 90.0)
+    return (
+        0.7 + 0.35 * angle_deg / 90.0
+        if angle_deg >= LARGE_DEG
+        else float(np.interp(angle_deg, (SMALL_DEG, 90.0, LARGE_DEG), ends))
+    )
+
+
 def _bore(piece: LaidPiece) -> float:
     return float(piece.tube.od_mm - 2 * piece.tube.wall_mm)
 
@@ -37,8 +57,9 @@ def _bores(piece: LaidPiece) -> float:
     """What a turn costs besides its own length, in bores."""
     p = piece.piece
     if isinstance(p, Bend):
-        whole = float(np.interp(float(p.clr_mm) / _bore(piece), BEND_RADIUS, BEND_BORES)) * p.angle_deg / 90.0
-        return max(0.0, whole - piece.length_mm / _bore(piece))
+        radius = float(p.clr_mm) / _bore(piece)
+        besides = max(0.0, float(np.interp(radius, BEND_RADIUS, BEND_BORES)) - math.pi / 2 * radius)
+        return share_of_90(p.angle_deg) * besides
     if isinstance(p, Mitre):
         return float(np.interp(p.turn_deg, MITRE_DEG, MITRE_BORES))
     if isinstance(p, Pie):
