@@ -281,11 +281,47 @@ def test_a_start_inside_a_thing_is_said(visitor: Visitor) -> None:
     assert "starts inside the gearbox" in visitor.get("/jobs/103/layout").get_text()
 
 
+def _card_fields(visitor: Visitor, at: int) -> dict[str, str]:
+    form = visitor.get(f"/jobs/101/cut/card?at={at}&ask=wrong").select_one(".creeper-ask")
+    return {i["name"]: i.get("value", "") for i in form.select("input")}
+
+
+def test_the_card_goes_on_to_the_next_run_and_ends_with_all_cut(visitor: Visitor) -> None:
+    """The badge, the cut list and the card count the same pieces, of all runs together."""
+    job = "/jobs/104"
+    badge = next(a.text for a in visitor.get(f"{job}/cut").select(".work-line a, .work-line li") if "pieces" in a.text)
+    runs = [a["href"] for a in visitor.get(f"{job}/cut").select("nav[aria-label=Runs] a")]
+    count = sum(len(visitor.get(href).select(".cut-table tbody tr")) for href in runs)
+    assert f"{count} pieces" in badge
+    where = f"{job}/cut/card"
+    for _ in range(count + len(runs)):
+        page = visitor.get(where)
+        form = page.select_one("#done-form")
+        if form is None:
+            onward = page.select_one(".creeper-done")
+            if "cut list" in onward.text:
+                break
+            where = onward["href"]
+            continue
+        fields = {i["name"]: i.get("value", "") for i in form.select("input")}
+        where = visitor.client.post(f"{job}/cut/card", data={**fields, "outcome": "done"}).headers["Location"]
+    assert "All cut" in page.select_one("h1").text
+    assert f"{count} of {count} cut" in visitor.get(f"{job}/cut").select_one("#card-link").text
+
+
 def test_the_creeper_card_ticks_and_takes_back(visitor: Visitor) -> None:
     url = "/jobs/101/cut/card"
     visitor.post(url, url, outcome="done")
     assert "undo" in visitor.get(f"{url}?at=1").select_one(".creeper-undo").get_text()
-    visitor.post(f"{url}?at=2", url, outcome="went wrong")
+    asked = visitor.post(f"{url}?at=2", url, outcome="went wrong")  # it asks first, and nothing is written yet
+    assert len(visitor.get("/jobs/101/cut").select("tr.went-wrong")) == 0
+    assert asked is not None
+    assert len(visitor.get(f"{url}?at=2&ask=wrong").select(".creeper-choices button")) > 4
+    refused = visitor.client.post(url, data={**_card_fields(visitor, 2), "what": "short", "by": "a thumb"})
+    assert "a thumb" in visitor.client.get(refused.headers["Location"]).text
+    kept = visitor.client.post(url, data={**_card_fields(visitor, 2), "what": "short", "by": "30"})
+    assert kept.status_code == 303
+    assert "ring of 30" in visitor.get(f"{url}?at=2").select_one(".creeper-word").text
     page = visitor.get("/jobs/101/cut")
     assert [len(page.select(f"tr.{c}")) for c in ("done", "went-wrong")] == [1, 1]
     visitor.post(f"{url}?at=1", url, outcome="undo")

@@ -14,6 +14,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from .bends_at_hand import WHOLE_DEG, BendsAtHand, no_stock, same_tube
+from .fittings import is_half
 from .records import Bend, Design, InLine, JointKind, Leg, Mitre, Pie, StockBend, Tap, Tube
 from .route import LaidPiece, LaidRun
 from .tube import DENSITY_KG_M3, mass_per_metre, round_the_tube, slanted_circumference
@@ -338,7 +339,7 @@ def seams(laid: LaidRun, cuts: Sequence[CutPiece], joints: Sequence[JointKind], 
     start = laid.run.start
     saddle = 90.0 - start.angle_deg if isinstance(start, Tap) else 0.0
     at_start: JointKind = said.get("start", "butt")
-    found = [_seam(at_start, metal[0].tube, max(_face(metal[0]), saddle), half=_is_half(design, start))]
+    found = [_seam(at_start, metal[0].tube, max(_face(metal[0]), saddle), half=is_half(design, start))]
     for k, cut in enumerate(metal):
         if isinstance(cut.laid.piece, Pie):
             found += [_seam("butt", cut.tube, _face(cut)) for _ in range(cut.laid.piece.slices - 1)]
@@ -346,15 +347,9 @@ def seams(laid: LaidRun, cuts: Sequence[CutPiece], joints: Sequence[JointKind], 
         if after is None and not laid.run.aim:
             continue
         behind = laid.run.aim if after is None else getattr(after.laid.piece, "part", None)
-        half = _is_half(design, behind) or _is_half(design, getattr(cut.laid.piece, "part", None))
+        half = is_half(design, behind) or is_half(design, getattr(cut.laid.piece, "part", None))
         found.append(_between(laid, cut, after, joints, half))
     return found
-
-
-def _is_half(design: Design, port: object) -> bool:
-    """Whether a port (or a part by its id) is of a part that is itself one half of such a joint."""
-    part = design.part(port.partition(".")[0]) if isinstance(port, str) else None
-    return part is not None and part.item.kind in ("flange", "v-band")
 
 
 def _between(

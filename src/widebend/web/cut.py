@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from dataclasses import dataclass
 from typing import Any
 
 from flask import Blueprint, Response, abort, g, redirect, render_template, request, url_for
 
 from ..core.cutting import CutList, CutPiece, cut_lists, shape_of
-from ..core.errors import MissingError
+from ..core.errors import InputError, MissingError
+from ..core.fittings import fittings
 from ..core.records import Design, Run
+from ..core.salvage import WENT_WRONG, rescue
 from ..core.tube import MATERIAL_NAMES
-from ..core.units import format_length
+from ..core.units import format_length, parse_length, parse_number
 from ..core.words import say
 from ..formats.cautions import cautions_for
 from ..formats.cut_csv import write_cut_csv
@@ -20,9 +23,18 @@ from ..formats.design_json import write_design
 from ..store.database import queries
 from .drawing.bend_card import BendDrawing, draw_bend
 from .progress import steps
-from .shared import AtHand, at_hand, number, transaction
+from .shared import AtHand, at_hand, number, transaction, typing_unit
 
 room = Blueprint("cut", __name__)
+
+
+@dataclass(frozen=True)
+class RunCut:
+    """A run's cut list and the keys of its pieces that are cut."""
+
+    run: Run
+    cuts: CutList
+    done: frozenset[str]
 
 
 @dataclass(frozen=True)
@@ -34,23 +46,57 @@ class OnBench:
     rows: list[CutRow]
     marks: dict[str, dict[str, Any]]
     old: dict[str, dict[str, Any]]
+    runs: tuple[RunCut, ...] = ()
+
+    @property
+    def count(self) -> int:
+        """Pieces of all runs together."""
+        return sum(len(r.cuts.pieces) for r in self.runs)
+
+    @property
+    def counts(self) -> dict[str, int]:
+        """How many pieces each run has; one without pipe none."""
+        return defaultdict(int, {r.run.id: len(r.cuts.pieces) for r in self.runs})
+
+    @property
+    def done(self) -> int:
+        """How many of them are cut."""
+        return sum(len(r.done) for r in self.runs)
+
+    @property
+    def waiting(self) -> list[CutPiece]:
+        """Those of all runs that are not cut."""
+        return [c for r in self.runs for c in r.cuts.pieces if piece_key(c) not in r.done]
 
 
 def _bench(connection: Any, here: AtHand, run_id: str | None) -> OnBench:
     run = here.design.run(run_id or "") or (here.design.runs[0] if here.design.runs else None)
-    laid = next((r for r in here.found.system.runs if run and r.run.id == run.id), None)
-    if run is None or laid is None or not laid.pieces:
-        return OnBench(run, None, [], {}, {})
     every = [r for r in here.found.system.runs if r.pieces]
-    cuts = cut_lists(here.design, every)[every.index(laid)]
-    found = {m["piece_id"]: m for m in queries.card_marks(connection, document_id=here.job.design_id, run_id=run.id)}
-    marks: dict[str, dict[str, Any]] = {}
-    old: dict[str, dict[str, Any]] = {}
-    for cut in cuts.pieces:  # a tick is for the metal that was cut: a piece drawn anew is not cut yet
+    lists = cut_lists(here.design, every)
+    ticks = {r.run.id: _ticks(connection, here, r.run.id, cuts) for r, cuts in zip(every, lists, strict=True)}
+    runs = tuple(
+        RunCut(laid.run, cuts, frozenset(k for k, m in ticks[laid.run.id][0].items() if m["outcome"] == "done"))
+        for laid, cuts in zip(every, lists, strict=True)
+    )
+    chosen = next((r for r in runs if run and r.run.id == run.id), None)
+    if run is None or chosen is None:
+        return OnBench(run, None, [], {}, {}, runs)
+    return OnBench(run, chosen.cuts, rows(here.design, chosen.cuts, g.unit), *ticks[run.id], runs)
+
+
+Ticks = dict[str, dict[str, Any]]
+
+
+def _ticks(connection: Any, here: AtHand, run_id: str, cuts: CutList) -> tuple[Ticks, Ticks]:
+    """What is ticked of a run's pieces; and what was ticked of one that is drawn otherwise now: it is not cut yet."""
+    found = {m["piece_id"]: m for m in queries.card_marks(connection, document_id=here.job.design_id, run_id=run_id)}
+    marks: Ticks = {}
+    old: Ticks = {}
+    for cut in cuts.pieces:
         mark = found.get(piece_key(cut))
         if mark:
             (marks if mark["shape"] == shape_of(cut) else old)[piece_key(cut)] = mark
-    return OnBench(run, cuts, rows(here.design, cuts, g.unit), marks, old)
+    return marks, old
 
 
 def piece_key(cut: CutPiece) -> str:
@@ -65,11 +111,10 @@ def show(job_id: int) -> Any:
         bench = _bench(connection, here, request.args.get("run"))
     wrong = [(say(f, here.design, g.unit), "touches" if f.spoils else "tight")
              for f in here.found.findings if f.rank[0] < 4]  # fmt: skip
-    done = sum(m["outcome"] == "done" for m in bench.marks.values())
     pairs = list(zip(bench.rows, bench.cuts.pieces, strict=True)) if bench.cuts else []
     return render_template(
         "cut.html", here=here, line=steps(here.design, here.found, here.job.road_use), step="cut", bench=bench,
-        pairs=pairs, wrong=wrong, done=done, key=piece_key,
+        pairs=pairs, wrong=wrong, key=piece_key, fittings=fittings(here.design, here.found.system.runs),
         cautions=cautions_for(here.design, here.found, g.unit), materials=MATERIAL_NAMES,
     )  # fmt: skip
 
@@ -140,46 +185,70 @@ def card(job_id: int) -> Any:
         bench = _bench(connection, here, request.args.get("run"))
     if bench.cuts is None:
         return redirect(url_for("cut.show", job_id=job_id), 303)
-    count = len(bench.cuts.pieces)
-    first_open = next((i for i, c in enumerate(bench.cuts.pieces) if piece_key(c) not in bench.marks), 0)
-    at = int(number(request.args.get("at"), first_open + 1))
-    at = min(max(at, 1), count)
-    cut = bench.cuts.pieces[at - 1]
-    states = [bench.marks.get(piece_key(c), {}).get("outcome", "") for c in bench.cuts.pieces]
+    pieces = bench.cuts.pieces
+    count = len(pieces)
+    open_now = [i for i, c in enumerate(pieces, 1) if bench.marks.get(piece_key(c), {}).get("outcome") != "done"]
+    at = int(number(request.args.get("at"), open_now[0] if open_now else count + 1))
+    if at > count and open_now:  # past the last, with some left: the first of those
+        at = open_now[0]
     last = (request.args.get("last", ""), int(number(request.args.get("last_at"), 0)))
+    states = [bench.marks.get(piece_key(c), {}).get("outcome", "") for c in pieces]
+    frame = {"here": here, "bench": bench, "count": count, "states": states, "last": last}
+    if at > count:
+        left = next((r for r in bench.runs if len(r.done) < len(r.cuts.pieces)), None)
+        return render_template("card_end.html", **frame, at=count, next_run=left)
+    at = max(at, 1)
+    cut = pieces[at - 1]
+    mark = bench.marks.get(piece_key(cut))
     return render_template(
-        "card.html", here=here, bench=bench, at=at, count=count, card=_card(here.design, cut, bench),
-        states=states, mark=bench.marks.get(piece_key(cut)), key=piece_key(cut), last=last,
+        "card.html", **frame, at=at, card=_card(here.design, cut, bench), mark=mark, key=piece_key(cut),
+        asks=request.args.get("ask") == "wrong", went_wrong=WENT_WRONG, rescued=_rescued(cut, mark, bench),
+        typed=request.args, error=request.args.get("error", ""),
     )  # fmt: skip
+
+
+def _rescued(cut: CutPiece, mark: dict[str, Any] | None, bench: OnBench) -> tuple[str, list[str]]:
+    """What went wrong with a piece, and what can still be done with it."""
+    if not mark or mark["outcome"] != "went wrong":
+        return "", []
+    what, _, by = mark["note"].partition(" ")
+    return WENT_WRONG.get(what, "went wrong"), rescue(cut, what, number(by, 0.0), bench.waiting, g.unit)
 
 
 def _card(design: Design, cut: CutPiece, bench: OnBench) -> Card:
     words = row(design, cut, g.unit)
     tube = f"{format_length(cut.tube.od_mm, g.unit)} × {format_length(cut.tube.wall_mm, g.unit)}"
     place = f"back {words.station}"
+    at_ends = [
+        ("angle finder, at its start then its end", words.angle_finder, ""),
+        ("heading at its end, off the rail", words.heading, words.rail),
+        ("underside over ground, at its start then its end", words.underside, words.now),
+    ]
     if cut.marks:
         title = f"{words.what}, {'whole' if not cut.marks.cut else 'off a'} {words.source}"
+        from_end = f"{words.heel_from_end} / {words.throat_from_end}" if words.heel_from_end else ""
         figures = [
             ("heel, from where the bend starts", words.heel, ""),
             ("throat, from where the bend starts", words.throat, ""),
-            ("clock on the vehicle", words.clock, ""),
-            ("round the tube, from the reference line", words.round_the_tube, "looking toward the engine end"),
+            ("heel / throat, from the stock's end", from_end, ""),
+            ("clock on the vehicle, at its end", words.clock, ""),
+            ("round the tube at its start, from the line", words.round_the_tube, "looking toward the engine end"),
+            at_ends[0],
         ]
         line = f"{place} · {tube}, radius {format_length(cut.marks.stock.clr_mm, g.unit, 2)} · keep {words.keep}"
         drawing = draw_bend(cut, words)
         word = "Cut on the waste side of the mark, through the bend's centre. Face it square, deburr inside."
         return Card(title, line, figures, drawing, word)
     line = f"{place} · {tube} {MATERIAL_NAMES[cut.tube.material]}"
-    figures = [
-        ("cut length, both ends square", words.length, words.note),
-        ("angle finder on the vehicle", words.angle_finder, ""),
-        ("heading off the rail", words.heading, words.rail),
-        ("underside over ground", words.underside, words.now or "at its two ends"),
-    ]
+    figures = [("cut length, both ends square", words.length, words.note), *at_ends]
     word = "Draw the reference line along the tube before it goes in: every roll is taped from it."
     if cut.kind == "part":
         figures = figures[1:]
         word = "Hold the reference lines of both sides in line when it goes in."
+    if cut.kind in ("mitre", "pie"):
+        figures = [("how it is cut", words.note, ""),
+                   ("round the tube at its start, from the line", words.round_the_tube, "looking to the engine end"),
+                   ("clock on the vehicle, at its end", words.clock, ""), *at_ends]  # fmt: skip
     if cut.problem:
         word = cut.problem
     return Card(words.what, line, figures, None, word)
@@ -199,9 +268,31 @@ def tick(job_id: int) -> Any:
         where = {"document_id": here.job.design_id, "run_id": run, "piece_id": piece}
         if outcome == "undo":
             queries.clear_card_mark(connection, **where)
-        elif outcome in ("done", "went wrong"):
+        elif outcome == "done":
             queries.set_card_mark(connection, **where, outcome=outcome, note="", shape=shape_of(cut))
+        elif outcome == "went wrong":
+            what, by = request.form.get("what", ""), request.form.get("by", "").strip()
+            if what not in WENT_WRONG:
+                return redirect(url_for("cut.card", job_id=job_id, run=run, at=at, ask="wrong"), 303)
+            try:
+                off = _off_by(what, by)
+            except InputError as exc:
+                again = url_for(
+                    "cut.card", job_id=job_id, run=run, at=at, ask="wrong", what=what, by=by, error=str(exc)
+                )
+                return redirect(again, 303)
+            note = f"{what} {off:g}"
+            queries.set_card_mark(connection, **where, outcome=outcome, note=note, shape=shape_of(cut))
         else:
             abort(400)
-    forward = at + 1 if outcome == "done" else at
+    forward: int = at + 1 if outcome == "done" else at
     return redirect(url_for("cut.card", job_id=job_id, run=run, at=forward, last=outcome, last_at=at), 303)
+
+
+def _off_by(what: str, text: str) -> float:
+    """By how much a piece is off, mm or degrees; 0 where nobody said. Raises InputError."""
+    if not text:
+        return 0.0
+    if what in ("little", "much"):
+        return parse_number(text, "by how many degrees", 0.0, 180.0)
+    return float(parse_length(text, typing_unit(), least=0.0, most=3000.0))

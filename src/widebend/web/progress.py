@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ..core.cutting import cut_lists
 from ..core.records import Design
 from ..core.review import CLOSES_DEG, CLOSES_MM, Review
 
@@ -44,7 +45,7 @@ def steps(design: Design, found: Review, use: str) -> list[Step]:
     else:
         route = f"{tight} tight" if tight else "clear"
     closed = bool(runs) and not missing and not empty
-    pieces = sum(len(r.pieces) for r in runs)
+    pieces = _pieces(design, found)
     things = len(design.survey.things)
     has_ends = any(r.aim for r in runs)
     return [
@@ -75,7 +76,12 @@ def next_action(design: Design, found: Review) -> NextAction:
     tight = [f for f in found.findings if f.code in ("tight", "own")]
     if tight:
         return NextAction("route", "Look at what is tight", f"{len(tight)} tight")
-    return NextAction("cut", "Cut the pieces", f"{sum(len(r.pieces) for r in runs)} pieces")
+    return NextAction("cut", "Cut the pieces", f"{_pieces(design, found)} pieces")
+
+
+def _pieces(design: Design, found: Review) -> int:
+    """How many pieces the cut lists of all runs have."""
+    return sum(len(cuts.pieces) for cuts in cut_lists(design, [r for r in found.system.runs if r.pieces]))
 
 
 def _not_laid(found: Review) -> list[str]:

@@ -1,0 +1,56 @@
+"""A piece that went wrong: what it can still be, least loss first. All common practice, no source."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from .cutting import SHORTEST_MM, CutPiece, heel_and_throat
+from .records import Bend
+from .units import format_angle, format_length
+
+WENT_WRONG = {
+    "short": "cut too short", "long": "cut too long", "little": "turns too little", "much": "turns too much",
+    "clock": "tacked at a wrong clock", "spoilt": "spoilt: burnt through, flattened, fell",
+}  # fmt: skip
+LEAST_SLIP_MM = 25.0  # a slip that is pushed in less leaks and works loose
+
+
+def rescue(cut: CutPiece, what: str, by: float, waiting: Sequence[CutPiece], unit: str = "mm") -> list[str]:
+    """What can be done, in words. `by` [mm, or deg for what turns wrong] is how far it is off, 0 where nobody said;
+    `waiting` are the pieces of the job that are not cut yet.
+    """
+    said: list[str] = []
+    if what == "clock":
+        return ["grind the tack off and turn it to its mark: no metal is lost"]
+    if what == "long":
+        said.append(f"cut {format_length(by, unit)} off" if by else "measure it again and cut off what is too much")
+    if what == "much" and by and isinstance(cut.laid.piece, Bend):
+        heel, throat = heel_and_throat(float(cut.laid.piece.clr_mm), float(cut.tube.od_mm), by)
+        said.append(f"cut {format_angle(by)} more off: {format_length(heel, unit)} along the heel, "
+                    f"{format_length(throat, unit)} along the throat")  # fmt: skip
+    if what == "short" and by:
+        left = cut.slip_mm - by
+        if cut.slip_mm and left >= LEAST_SLIP_MM:
+            said.append(f"its slip takes it up: {format_length(left, unit)} of overlap are left")
+        elif by >= SHORTEST_MM:
+            said.append(f"weld a ring of {format_length(by, unit)} in: one weld more")
+        else:
+            said.append(f"a ring of {format_length(by, unit)} is too short to hold: cut it back until "
+                        f"{format_length(SHORTEST_MM, unit)} are missing and weld that in, one weld more")  # fmt: skip
+    said += [f"it still makes piece {other.number}" for other in waiting if _serves(cut, what, by, other)][:3]
+    return said or ["keep it on the shelf as an offcut, and take another from stock"]
+
+
+def _serves(cut: CutPiece, what: str, by: float, other: CutPiece) -> bool:
+    """Whether a spoilt piece is long enough, or turns enough, for one that is not cut yet."""
+    if what in ("spoilt", "clock") or other is cut or other.kind != cut.kind or other.tube != cut.tube:
+        return False
+    if cut.kind == "straight":
+        return what in ("short", "long") and other.length_mm <= cut.length_mm + (by if what == "long" else -by)
+    mine, its = cut.laid.piece, other.laid.piece
+    if not isinstance(mine, Bend) or not isinstance(its, Bend) or abs(mine.clr_mm - its.clr_mm) > 0.01:
+        return False
+    there = mine.angle_deg + (by if what == "much" else -by)
+    # a leg of the other's must not be missing: its stock would have kept one
+    legs = other.marks is None or other.marks.keep_before_mm + other.marks.keep_after_mm < 0.05
+    return what in ("little", "much") and by > 0 and its.angle_deg <= there and legs
