@@ -26,3 +26,21 @@ def test_a_part_or_words(key: str, data: st.DataObject) -> None:
         assert str(exc)
     else:
         assert all(math.isfinite(float(c)) for port in item.ports for c in (*port.point, *port.axis))
+
+
+def test_mufflers_with_two_inlets_and_across() -> None:
+    def made(key: str, **values: float) -> dict[str, tuple[float, ...]]:
+        usual = {m.key: m.usual for m in SHELF[key].measures}
+        item = item_of(key, "can", usual | values)
+        return {port.id: (*map(float, port.point), *port.axis) for port in item.ports}
+
+    twin = made("muffler", twin=120.0, dual=100.0)
+    assert {name: at[1] for name, at in twin.items()} == {
+        "in-left": -60.0, "in-right": 60.0, "out-left": -50.0, "out-right": 50.0}  # fmt: skip
+    across = made("muffler-across", wide=600.0, spigot=40.0)
+    assert across["in"][3] == -1.0
+    assert across["out-left"][1] == -340.0
+    assert across["out-right"][1] == 340.0
+    assert across["out-left"][4] == pytest.approx(-1.0)
+    with pytest.raises(InputError, match="two inlets need"):
+        made("muffler", twin=10.0)

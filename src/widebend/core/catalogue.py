@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Annotated
 
+import numpy as np
 from pydantic import Field
 
 from .errors import InputError
@@ -28,6 +29,7 @@ from .hardware import (
     slash_tip,
     slip,
     tip,
+    transverse,
     turned_tip,
     twin_tip,
     v_band,
@@ -92,7 +94,8 @@ def item_of(key: str, name: str, values: Values) -> Item:
         if not low <= values[measure.key] <= high:  # so also what is no number
             raise InputError(f"{measure.words}: from {low:g} to {high:g}")
     try:
-        item = kind.make(name or kind.name, values)
+        with np.errstate(over="raise", invalid="raise", divide="raise"):
+            item = kind.make(name or kind.name, values)
         return Item.model_validate(item.model_dump())
     except InputError:
         raise
@@ -139,7 +142,11 @@ SHELF: dict[str, Kind] = {
         Kind("muffler", "muffler", (*_BOX,
              Measure("in_off", "inlet off the middle, right is plus", 0.0, "offset"),
              Measure("out_off", "outlet off the middle, right is plus", 0.0, "offset"),
-             Measure("dual", "two outlets: middle to middle, 0 = one", 0.0)), muffler),
+             Measure("dual", "two outlets: middle to middle, 0 = one", 0.0),
+             Measure("twin", "two inlets: middle to middle, 0 = one", 0.0)), muffler),
+        Kind("muffler-across", "muffler across, out at both ends", (_OD, Measure("long", "front to back", 180.0),
+             Measure("wide", "across", 600.0), Measure("high", "body high", 110.0),
+             Measure("corner", "corners rounded by", 50.0), _SPIGOT), transverse),
         Kind("muffler-same", "muffler, in and out at one end", (*_BOX,
              Measure("apart", "inlet to outlet, middles", 120.0)), same_end),
         Kind("reducer", "reducer or expander", (_OD, Measure("od_out", "outlet outside diameter", 76.2),

@@ -232,24 +232,48 @@ def can(kind: PartKind) -> Callable[[str, Values], Item]:
 
 
 def muffler(name: str, v: Values) -> Item:
-    """Inlet and outlet may each stand off the middle; a second outlet where its offset is given."""
+    """Inlet and outlet may each stand off the middle, or be two, where it is said how far apart."""
     spigot, long, od = v["spigot"], v["long"], v["od"]
     end = long + 2 * spigot
     room = v["wide"] / 2 - od / 2
     for key in ("in_off", "out_off"):
         if abs(v[key]) > room:
             raise InputError(f"a spigot {v[key]:g} mm off the middle leaves the body: at most {room:.0f} mm")
-    outs = [("out", v["out_off"])]
-    if v["dual"] > 0:
-        if v["dual"] < od or v["dual"] / 2 > room:
-            raise InputError(f"two outlets need {od:.0f} to {2 * room:.0f} mm between their middles")
-        outs = [("out-left", -v["dual"] / 2), ("out-right", v["dual"] / 2)]
+    ins = _one_or_two("in", v["in_off"], v["twin"], od, room)
+    outs = _one_or_two("out", v["out_off"], v["dual"], od, room)
     bodies = [_body(spigot, long, v["wide"], v["high"], v["corner"])]
     if spigot > 0:
-        bodies.append(_round(0.0, spigot, od, v["in_off"]))
+        bodies += [_round(0.0, spigot, od, y) for _, y in ins]
         bodies += [_round(spigot + long, spigot, od, y) for _, y in outs]
-    ports = (_port("in", 0.0, od, v["in_off"]), *(_port(name, end, od, y) for name, y in outs))
+    ports = (*(_port(name, 0.0, od, y) for name, y in ins), *(_port(name, end, od, y) for name, y in outs))
     return _item("muffler", name, ports, tuple(bodies))
+
+
+def _one_or_two(which: str, off: float, apart: float, od: float, room: float) -> list[tuple[str, float]]:
+    """One spigot so far off the middle, or two so far apart: each with its place across."""
+    if apart <= 0:
+        return [(which, off)]
+    if apart < od or apart / 2 > room:
+        raise InputError(f"two {which}lets need {od:.0f} to {2 * room:.0f} mm between their middles")
+    return [(f"{which}-left", -apart / 2), (f"{which}-right", apart / 2)]
+
+
+def transverse(name: str, v: Values) -> Item:
+    """A muffler across the vehicle: in at the middle of its front, out at both ends, to the left and to the right."""
+    spigot, wide, od = v["spigot"], v["wide"], v["od"]
+    if od > v["long"]:
+        raise InputError(f"the spigots at its ends need a body of {od:.0f} mm front to back or more")
+    middle = spigot + v["long"] / 2
+    body = _body(spigot, v["long"], wide, v["high"], v["corner"])
+    ends = [np.array([middle, side * (wide / 2 + spigot), 0.0]) for side in (-1.0, 1.0)]
+    bodies = [body]
+    if spigot > 0:
+        bodies.append(_round(0.0, spigot, od))
+        bodies += [_tube(np.array([middle, side * wide / 2, 0.0]), end, od)
+                   for side, end in zip((-1.0, 1.0), ends, strict=True)]  # fmt: skip
+    outs = (_port_at(f"out-{side}", end, deg, od)
+            for side, end, deg in zip(("left", "right"), ends, (-90.0, 90.0), strict=True))  # fmt: skip
+    return _item("muffler", name, (_port("in", 0.0, od), *outs), tuple(bodies))
 
 
 def reducer(name: str, v: Values) -> Item:

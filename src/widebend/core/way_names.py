@@ -32,7 +32,7 @@ def sides_of(laid: Sequence[LaidPiece], around: Sequence[Obstacle], windows: Seq
     passed = [w for w in windows if _comes_through(points, w)]
     opened = {w.through for w in passed}
     said = [found for thing in _things(around) if (found := _past(points, thing))]
-    said = [found for found in said if not (found[1].side == THROUGH and found[1].thing in opened)]
+    said = [found for found in said if found[1].thing not in opened]  # it goes through that, not past it
     said.sort(key=lambda found: -found[0])
     return (*(Side(THROUGH, w.id, w.name) for w in passed), *(side for _, side in said))[:MOST_NAMED]
 

@@ -113,7 +113,9 @@ def _rule_words(finding: Finding, who: str, thing: str, unit: str) -> str:
         "boss-lowest": lambda: f"{who}: the {first} sits at the lowest place of its run, where water stands.",
         "sensor-room": lambda: f"{who}: the {first} has no room for plug and spanner: {thing} is within {wanted}.",
         "sensor-order": lambda: f"{who}: the {first} should sit {second}.",
-        "branch": lambda: f"{who} leaves at {first}°; about {second}° to the flow is wanted, or the gas does not turn.",
+        "branch": lambda: (
+            f"{who} leaves at {first}°; {second}° to the flow or less is wanted, or the gas does not turn."
+        ),
         "buried": lambda: (
             f"{who}: its joint can be reached from {first} of {second} sides only; {thing} is in the "
             f"way of hand and torch."

@@ -166,4 +166,6 @@ def _rail(left: float | None, right: float | None, unit: str) -> str:
     if left is None or right is None:
         return ""
     near, side = (left, "left") if abs(left) <= abs(right) else (right, "right")
+    if near < 0:  # it passes below the rail, or above it
+        return f"reaches {format_length(-near, unit)} past the {side} rail's inner face"
     return f"{format_length(near, unit)} off the {side} rail"

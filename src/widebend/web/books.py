@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, get_args
 
+import numpy as np
 from pydantic import ValidationError
 
 from ..core.outlines import oval, rectangle
@@ -285,7 +286,7 @@ WINDOW = (
     Field("needed_gap_mm", "own needed gap", hint="empty = by rule"), KNOWN[0],
 )  # fmt: skip
 NOTHING = "nothing"
-OVAL_CORNERS = 20
+LEAST_OVAL, OVAL_CORNERS = 20, 48  # a tube through the middle has 0.2 % less room than through the true curve
 
 
 def _read_window(reader: Reader, survey: Survey, item_id: str) -> Window:
@@ -326,7 +327,7 @@ def _show_window(window: Window, unit: str) -> dict[str, str]:
     form = CORNERS
     if sorted(window.outline) == sorted(rectangle(wide, high)):
         form = OBLONG
-    elif len(window.outline) == OVAL_CORNERS:
+    elif _is_oval(window.outline, wide, high):
         form = ROUND
     gap = "" if window.needed_gap_mm is None else text(window.needed_gap_mm, unit)
     return {
@@ -335,6 +336,12 @@ def _show_window(window: Window, unit: str) -> dict[str, str]:
         "thickness": text(window.thickness_mm, unit), "through": window.through or NOTHING,
         "plus_minus_mm": text(window.plus_minus_mm, unit),
     }  # fmt: skip
+
+
+def _is_oval(outline: Sequence[Sequence[float]], wide: float, high: float) -> bool:
+    """Whether an outline is the oval that this form makes of these sizes, or made with fewer corners before."""
+    made = np.array(oval(wide, high, len(outline)))
+    return len(outline) >= LEAST_OVAL and np.allclose(np.array(outline, dtype=float), made, atol=1e-6)
 
 
 def _tell_window(window: Window, survey: Survey, unit: str) -> Row:

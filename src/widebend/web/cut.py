@@ -226,7 +226,7 @@ def _card(design: Design, cut: CutPiece, bench: OnBench) -> Card:
     ]
     if cut.marks:
         title = f"{words.what}, {'whole' if not cut.marks.cut else 'off a'} {words.source}"
-        from_end = f"{words.heel_from_end} / {words.throat_from_end}" if words.heel_from_end else ""
+        from_end = f"{words.heel_from_end.removesuffix(' mm')} / {words.throat_from_end}" if words.heel_from_end else ""
         figures = [
             ("heel, from where the bend starts", words.heel, ""),
             ("throat, from where the bend starts", words.throat, ""),

@@ -252,14 +252,11 @@ def _copied(copy: Copy) -> Answer:
     if copy.taped_mm is not None:
         figures.append(("between the ends, taped", format_length(copy.taped_mm, g.unit)))
         off = abs(copy.taped_mm - copy.ends_mm)
-        said = (
-            ("the tape between the ends agrees",)
-            if copy.agrees
-            else (
-                f"the tape between the ends says {format_length(off, g.unit)} otherwise: one reading is wrong. "
-                "Look at the rolls first",
-            )
-        )
+        if copy.agrees:
+            figures.append(("the tape", "agrees"))
+        else:
+            said = (f"the tape between the ends says {format_length(off, g.unit)} otherwise: one reading is wrong. "
+                    "Look at the rolls first",)  # fmt: skip
     return Answer("the old pipe", tuple(figures), said, copy=copy, how="copied from the old pipe")
 
 
