@@ -101,7 +101,7 @@ def test_hold_keeps_the_end_and_carry_moves_it() -> None:
 def test_hold_says_when_too_little_is_free() -> None:
     design = cat_back()
     last_bend = [p.id for p in design.runs[0].pieces if isinstance(p, Bend)][-1]
-    with pytest.raises(EditError, match="needs five"):
+    with pytest.raises(EditError, match="carry the rest and close it again"):
         editing.set_piece(design, "r1", last_bend, {"angle_deg": 20.0}, editing.HOLD)
 
 

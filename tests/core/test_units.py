@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from widebend.core.errors import InputError
 from widebend.core.units import (
     Length,
+    as_typed,
     format_clock,
     format_length,
     parse_angle,
@@ -98,3 +99,11 @@ def test_typed_text_survives_a_record() -> None:
     again = Leg.model_validate_json(leg.model_dump_json())
     assert again == leg
     assert again.length_mm.typed == '2 1/2"'
+
+
+def test_what_was_typed_in_another_unit_is_not_shown_as_this_one_s() -> None:
+    """63.5 typed in mm is no 63.5 in; what names its own unit means the same to everybody."""
+    assert as_typed(parse_length("63.5", "mm"), "in") is None
+    assert as_typed(parse_length("2.5", "in"), "mm") is None
+    assert as_typed(parse_length("2 1/2in", "mm"), "in") == "2 1/2in"
+    assert as_typed(63.5, "mm") is None

@@ -6,24 +6,18 @@ nearest free legs, rolls and angles behind the edit are solved so that the end s
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
-import numpy as np
-
-from . import chain
 from .attached import resited, stays
 from .errors import EditError
-from .frame import Pose
+from .holding import hold_finish
 from .mirroring import follow_twins
-from .records import Bend, Design, InLine, Leg, Piece, Run, Settings, Tube
-from .review import CLOSES_DEG, CLOSES_MM
-from .route import LaidRun, chain_steps, lay_run
+from .records import Bend, Design, InLine, Leg, Pie, Piece, Run, Tube
+from .route import LaidRun
 from .units import Length, format_angle, format_length
 
 CARRY, HOLD = "carry", "hold"
-MOST_FREE = 10  # more than this behind an edit is not "the nearest" any more
-LEAST_ANGLE_DEG = 2.0
-HOLDS_MM = 1e-7
 
 
 def _run(design: Design, run_id: str) -> Run:
@@ -54,7 +48,9 @@ def _index(run: Run, piece_id: str) -> int:
 
 
 def set_piece(design: Design, run_id: str, piece_id: str, values: dict[str, float], then: str = CARRY) -> Design:
-    """Change values of one piece (length_mm, angle_deg, clr_mm, roll_deg). Raises EditError."""
+    """Change values of one piece (length_mm, angle_deg, clr_mm, roll_deg, turn_deg, slices, turn_each_deg). Raises
+    EditError.
+    """
     run = _run(design, run_id)
     return with_pieces(design, run, changed_pieces(design, run, piece_id, values, then))
 
@@ -85,88 +81,11 @@ def _reasonable(piece: Piece, at: int) -> None:
             )
         if piece.clr_mm <= 0:
             raise EditError(f"bend {at + 1} needs a radius of more than nothing", "clr_mm")
+    if isinstance(piece, Pie) and not 0 < piece.slices * piece.turn_each_deg <= 180:
+        whole = format_angle(piece.slices * piece.turn_each_deg)
+        raise EditError(f"the slices of piece {at + 1} turn {whole} together: more than 0° up to 180°", "slices")
     if isinstance(piece, Leg) and piece.length_mm < 0:
         raise EditError(f"piece {at + 1} cannot be shorter than nothing", "length_mm")
-
-
-def hold_finish(design: Design, run: Run, pieces: list[Piece], at: int, before: LaidRun | None = None) -> list[Piece]:
-    """Solve the nearest free values behind piece `at` so that the run's end stays; EditError when they cannot."""
-    before = before or lay_run(design, run)
-    if before is None:
-        raise EditError("the run has no start yet: place it on the Layout step, or carry the rest")
-    target = _held_end(before)
-    free = _free_values(pieces, at)
-    if len(free) < 5:
-        raise EditError(
-            f"only {len(free)} free values stand behind piece {at + 1}; holding the finish needs five. "
-            "Unlock a piece, edit further forward, or carry the rest"
-        )
-    steps, rigid, counts = chain_steps(pieces, design)
-    first = np.concatenate([[0], np.cumsum(counts)])
-    arm = max(200.0, float(np.linalg.norm(target.point - before.start.point)) / 3)
-    best = np.inf
-    for count in range(5, min(len(free), MOST_FREE) + 1):
-        chosen = free[:count]
-        index = np.array([(first[i], column) for i, column in chosen])
-        low, high = _bounds(pieces, chosen, design.settings.shortest_straight_mm)
-        start = before.start.matrix()
-        closed, error = chain.close_chain(start, steps, rigid, target.matrix(), index, low, high, arm, 120)
-        if error < HOLDS_MM:
-            return _read_back(pieces, closed, first)
-        best = min(best, error)
-    raise EditError(
-        f"the finish cannot be held: the pieces behind piece {at + 1} come no nearer than {best:.0f} mm. "
-        "Take a smaller step, or carry the rest and close it again"
-    )
-
-
-def _held_end(run: LaidRun) -> Pose:
-    if run.aim and run.miss_mm < CLOSES_MM and run.miss_deg < CLOSES_DEG:
-        return run.aim
-    return run.end
-
-
-def _free_values(pieces: Sequence[Piece], at: int) -> list[tuple[int, int]]:
-    """(piece, kernel column) of what may answer, nearest first: legs, then rolls and angles as they come."""
-    out: list[tuple[int, int]] = []
-    for i in range(at + 1, len(pieces)):
-        piece = pieces[i]
-        if piece.locked or isinstance(piece, InLine):
-            continue
-        if isinstance(piece, Leg):
-            out.append((i, 1))
-        elif isinstance(piece, Bend):
-            out += [(i, 3), (i, 1)]
-    return out
-
-
-def _bounds(pieces: Sequence[Piece], free: list[tuple[int, int]], shortest: float) -> tuple[np.ndarray, np.ndarray]:
-    low, high = [], []
-    for i, column in free:
-        piece = pieces[i]
-        if isinstance(piece, Leg):
-            low.append(min(float(shortest), float(piece.length_mm)))
-            high.append(6000.0)
-        elif column == 1:
-            low.append(LEAST_ANGLE_DEG)
-            high.append(180.0)
-        else:
-            low.append(-1080.0)
-            high.append(1080.0)
-    return np.array(low), np.array(high)
-
-
-def _read_back(pieces: Sequence[Piece], steps: np.ndarray, first: np.ndarray) -> list[Piece]:
-    out: list[Piece] = []
-    for i, piece in enumerate(pieces):
-        step = steps[first[i]]
-        if isinstance(piece, Leg) and abs(step[1] - piece.length_mm) > 1e-12:
-            piece = piece.model_copy(update={"length_mm": Length(step[1])})
-        elif isinstance(piece, Bend) and (step[1] != piece.angle_deg or step[3] != piece.roll_deg):
-            roll = float((step[3] + 180) % 360 - 180)
-            piece = piece.model_copy(update={"angle_deg": float(step[1]), "roll_deg": roll})
-        out.append(piece)
-    return out
 
 
 def new_piece_id(run: Run) -> str:
@@ -178,10 +97,13 @@ def insert(design: Design, run_id: str, after: str | None, kind: str, then: str 
     """Put a bend or a straight after a piece (None = at the start): the design and the new piece's id."""
     run = _run(design, run_id)
     at = _index(run, after) + 1 if after else 0
-    new = _default_piece(new_piece_id(run), kind, design.settings)
+    return _put_in(design, run, at, _default_piece(new_piece_id(run), kind, design, last_tube(run, at)), then)
+
+
+def _put_in(design: Design, run: Run, at: int, new: Piece, then: str) -> tuple[Design, str]:
     pieces = [*run.pieces[:at], new, *run.pieces[at:]]
     if then == HOLD:
-        pieces = hold_finish(design, run, pieces, at)
+        pieces = hold_finish(design, run, pieces, at, sits_in=at - 1)
     return with_pieces(design, run, pieces), new.id
 
 
@@ -200,11 +122,13 @@ def carry(design: Design, run_id: str, after: str | None, part_id: str, then: st
     if enter is None or leave is None:
         raise EditError(f"the {part.name or part.item.kind} has no way through: place it instead", "part")
     at = _index(run, after) + 1 if after else 0
-    new = InLine(id=new_piece_id(run), part=part_id, enter=enter, leave=leave)
-    pieces = [*run.pieces[:at], new, *run.pieces[at:]]
-    if then == HOLD:
-        pieces = hold_finish(design, run, pieces, at)
-    return with_pieces(design, run, pieces), new.id
+    if part.item.slices:  # a pack is so many wedges: in the line it is a bend of slices, cut and measured as one
+        pack = part.item.slices
+        new: Piece = Pie(id=new_piece_id(run), slices=pack.count, turn_each_deg=pack.turn_each_deg, clr_mm=pack.clr_mm)
+        design = design.model_copy(update={"parts": tuple(p for p in design.parts if p.id != part_id)})
+    else:
+        new = InLine(id=new_piece_id(run), part=part_id, enter=enter, leave=leave)
+    return _put_in(design, run, at, new, then)
 
 
 def set_tube(design: Design, run_id: str, piece_id: str, tube: Tube) -> Design:
@@ -228,13 +152,18 @@ def last_tube(run: Run, kept: int) -> Tube:
     return own[-1] if own else run.tube
 
 
-def _default_piece(piece_id: str, kind: str, settings: Settings) -> Piece:
+def _default_piece(piece_id: str, kind: str, design: Design, tube: Tube) -> Piece:
+    settings, rules = design.settings, design.settings.rules
+    if kind == "pie":
+        clr = Length(round(float(rules.pie_clr_od) * float(tube.od_mm), 2))
+        count = max(1, math.ceil(45.0 / float(rules.pie_turn_deg)))
+        return Pie(id=piece_id, slices=count, turn_each_deg=45.0 / count, clr_mm=clr, roll_deg=0.0)
     if kind == "bend":
         angle = 45.0 if 45.0 in settings.angles_deg or not settings.angles_deg else settings.angles_deg[0]
         return Bend(id=piece_id, angle_deg=angle, clr_mm=settings.clr_mm[0], roll_deg=0.0)
     if kind == "leg":
         return Leg(id=piece_id, length_mm=Length(max(100.0, settings.shortest_straight_mm)))
-    raise EditError(f"“{kind}” is not a piece that can be put in here: a bend or a straight")
+    raise EditError(f"“{kind}” is not a piece that can be put in here: a bend, slices or a straight")
 
 
 def take_out(design: Design, run_id: str, piece_id: str, then: str = CARRY) -> Design:
@@ -296,9 +225,11 @@ def _merged(kept: list[Piece], pieces: Sequence[Piece]) -> list[Piece]:
 
 def describe_change(piece: Piece, values: dict[str, float], unit: str = "mm") -> str:
     """A revision's reason in words: "turn 26°", "length 180 mm"."""
-    names = {"length_mm": "length", "angle_deg": "turn", "clr_mm": "radius", "roll_deg": "clock"}
+    names = {"length_mm": "length", "angle_deg": "turn", "clr_mm": "radius", "roll_deg": "clock", "slices": "slices",
+             "turn_each_deg": "each slice", "turn_deg": "turn"}  # fmt: skip
     parts = []
     for key, value in values.items():
         shown = format_length(value, unit) if key.endswith("_mm") else format_angle(value)
+        shown = str(value) if key == "slices" else shown
         parts.append(f"{names[key]} {shown}" if key != "roll_deg" else "clock")
     return ", ".join(parts)

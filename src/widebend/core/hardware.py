@@ -17,6 +17,7 @@ from .crossover import x_pipe
 from .errors import InputError
 from .frame import Vector
 from .records import Body, Item, PartKind, Port
+from .records.hardware import Slices
 from .units import Length
 
 Values = Mapping[str, float]
@@ -167,7 +168,8 @@ def pie_pack(name: str, v: Values) -> Item:
         points.append(points[-1] + wedge * np.array([math.cos(heading), math.sin(heading), 0.0]))
     corners = [points[0], *points[1:-1:2], points[-1]]
     ports = (_port("in", 0.0, v["od"]), _port_at("out", points[-1], math.degrees(heading), v["od"]))
-    return _item("pie-pack", name, ports, tuple(_tubes(corners, v["od"])))
+    made = _item("pie-pack", name, ports, tuple(_tubes(corners, v["od"])))
+    return made.model_copy(update={"slices": Slices(count=slices, turn_each_deg=v["each"], clr_mm=Length(clr))})
 
 
 def turned_tip(*, down: bool) -> Callable[[str, Values], Item]:

@@ -17,6 +17,7 @@ from pydantic_core import CoreSchema, core_schema
 from .errors import InputError
 
 MM_PER_INCH = 25.4  # exact since the international yard and pound agreement of 1959
+SAME_MM = 1e-6
 LONGEST_MM = 50_000.0  # nothing under a road vehicle is longer; catches a slipped decimal point
 
 _FRACTION = r"(?:(?P<whole>\d+)[ -]+)?(?P<top>\d+)\s*/\s*(?P<bottom>\d+)"
@@ -109,6 +110,18 @@ def parse_length(text: str, unit: str = "mm", *, least: float | None = None, mos
     if most is not None and mm > most:
         raise InputError(f"{_short(typed)} is too much: {format_length(most, unit)} or less")
     return Length(mm, typed)
+
+
+def as_typed(length: float, unit: str = "mm") -> str | None:
+    """What a person typed for a length, where it means the same to somebody who types in `unit`; none otherwise.
+
+    >>> as_typed(parse_length("63.5")), as_typed(parse_length("63.5"), "in"), as_typed(parse_length("2 1/2"), "in")
+    ('63.5', None, '2 1/2')
+    """
+    typed = getattr(length, "typed", None)
+    if not typed or abs(_read_length(typed, unit) - float(length)) > SAME_MM:
+        return None
+    return str(typed)
 
 
 def _read_length(typed: str, unit: str) -> float:

@@ -16,7 +16,7 @@ import numpy as np
 from .closing import Answer
 from .errors import EditError
 from .frame import Vector
-from .proposals import Proposal, Proposals, Side
+from .proposals import LOOP_DEG, Proposal, Proposals, Side
 from .records import Design
 from .route import spaced
 from .way_none import nearest_miss, unmet, what_opens
@@ -31,7 +31,6 @@ MOST_SHOWN = 6
 DEAR = 1.8  # a way that costs this many times the best is none that anybody builds
 AGAIN = 3  # how often what came too near in another position is kept further off
 FEW_SIDES, MOST_SIDES = 3, 8  # sides shut to look for another at once, and when there is time
-ROUND_DEG = 300.0  # a way that turns nearly right round is tried with slices as well; common practice, no source
 MOST_FROM_SET = 3  # ways that get angles from the set when there is time
 ALIKE_MM = 60.0  # ways of one name that are nowhere further apart are one
 LEAST_TRIES, MOST_TRIES, AGREEING = 4, 8, 2  # searches when there is time; so many at the best are enough
@@ -112,7 +111,7 @@ def _with_slices(asked: Asked, tell: Tell) -> _Found:
     found = _again(asked, all_round=asked.wish.thorough, tell=tell)
     rules = asked.design.settings.rules
     tight = float(rules.pie_clr_od) * float(asked.tube.od_mm)
-    sensible = [p for p in found.proposals if p.keeps_gaps and float(p.answer.bends[:, 1].sum()) < ROUND_DEG]
+    sensible = [p for p in found.proposals if p.keeps_gaps and float(p.answer.bends[:, 1].sum()) < LOOP_DEG]
     if sensible or tight > min(asked.ways.clr_mm) - 1.0:
         return found
     tell(Told("none so far: trying slices where bends do not go", 0.1))

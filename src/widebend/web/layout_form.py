@@ -11,7 +11,7 @@ from ..core.frame import flow_of, heading_deg, inclination_deg
 from ..core.placing import placed_at
 from ..core.records import Design, Item, Part, Placed, Prices, Run, Settings, Tube
 from ..core.route import part_frames
-from ..core.units import Length, format_length, parse_angle, parse_length
+from ..core.units import Length, as_typed, format_length, parse_angle, parse_length
 from .reader import Reader
 
 T = TypeVar("T")
@@ -80,8 +80,7 @@ def _text(key: str, value: float | None, unit_key: str) -> str:
 
 
 def _typed(value: float, unit_key: str) -> str:
-    typed = getattr(value, "typed", None)
-    return typed if typed else format_length(value, unit_key, 2, suffix=False)
+    return as_typed(value, "mm" if unit_key == "mm" else "in") or format_length(value, unit_key, 2, suffix=False)
 
 
 def read_layout(form: Mapping[str, str], unit_key: str, design: Design) -> Design:

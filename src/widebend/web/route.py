@@ -12,13 +12,23 @@ from flask import Blueprint, g, render_template, request, url_for
 from ..core import editing
 from ..core.corners import corners, drag_corner
 from ..core.errors import EditError, InputError
-from ..core.frame import roll_for_clock
-from ..core.proposals import Proposal, Proposals, propose, taken, with_change
-from ..core.records import Bend, Design, InLine, Leg, Pie, Run, Tube
+from ..core.frame import clock_deg, roll_for_clock
+from ..core.proposals import Proposal, Proposals, goes_round, propose, taken, with_change
+from ..core.records import Bend, Design, InLine, Leg, Mitre, Pie, Run, Tube
 from ..core.remedies import remedies
 from ..core.review import CLOSES_DEG, CLOSES_MM, Review, review
 from ..core.route import LaidPiece, LaidRun
-from ..core.units import Length, format_angle, format_clock, format_length, parse_angle, parse_clock, parse_length
+from ..core.units import (
+    Length,
+    as_typed,
+    format_angle,
+    format_clock,
+    format_length,
+    parse_angle,
+    parse_clock,
+    parse_length,
+    parse_number,
+)
 from ..core.words import clock_words, piece_words, say, state_word
 from ..store.database import Connection, queries
 from ..store.revisions import Later, StaleEdit
@@ -164,15 +174,25 @@ def _editor(piece: LaidPiece) -> list[dict[str, Any]]:
             {"field": "roll_deg", "label": "clock", "value": format_clock(piece.clock or 0.0),
              "hint": clock_words(piece)},
         ]  # fmt: skip
+    clock = {"field": "roll_deg", "label": "clock", "value": format_clock(piece.clock or 0.0),
+             "hint": clock_words(piece)}  # fmt: skip
+    if isinstance(p, Pie):
+        return [
+            {"field": "slices", "label": "slices", "value": str(p.slices), "hint": ""},
+            {"field": "turn_each_deg", "label": "each turns", "value": format_angle(p.turn_each_deg, 2), "hint": ""},
+            {"field": "clr_mm", "label": "radius", "value": _shown(p.clr_mm), "hint": ""}, clock,
+        ]  # fmt: skip
+    if isinstance(p, Mitre):
+        return [{"field": "turn_deg", "label": "turn", "value": format_angle(p.turn_deg, 2), "hint": ""}, clock]
     if isinstance(p, InLine):
-        return [{"field": "roll_deg", "label": "roll", "value": format_angle(p.roll_deg),
-                 "hint": "clockwise, seen against the gas"}]  # fmt: skip
+        top = format_clock(clock_deg(piece.inlet.flow, piece.inlet.side(p.roll_deg)))
+        return [{"field": "roll_deg", "label": "its top at", "value": top,
+                 "hint": "clock, seen against the gas; as it lies on the shelf, its top is up"}]  # fmt: skip
     return []
 
 
 def _shown(length: Length | float) -> str:
-    typed = getattr(length, "typed", None)
-    return typed if typed else format_length(length, g.unit, 2, suffix=False)
+    return as_typed(length, typing_unit()) or format_length(length, g.unit, 2, suffix=False)
 
 
 def _finding_rows(found: Review, design: Design) -> list[dict[str, Any]]:
@@ -192,11 +212,16 @@ def _proposal_rows(proposals: Proposals, design: Design) -> list[dict[str, Any]]
     return [proposal_row(i + 1, p, design) for i, p in enumerate(proposals.found)]
 
 
+SLIGHT_DEG = 10.0  # a bend that turns less is a cut across a straight, re-clocked: common practice
+
+
 def proposal_row(number: int, p: Proposal, design: Design) -> dict[str, Any]:
     """One way as the page shows it."""
     angles = [float(a) for a in p.answer.bends[:, 1]]
     odd = [a for a in angles if all(abs(a - s) > SET_DEG for s in design.settings.angles_deg)]
+    slight = [format_angle(a) for a in angles if a < SLIGHT_DEG]
     return {
+        "loop": goes_round(p.answer), "slight": slight,
         "number": number, "bends": p.bends, "angles": [format_angle(a) for a in angles],
         "turn": format_angle(sum(angles)),
         "odd": format_angle(odd[0]) if len(odd) == 1 and len(angles) > 1 else "", "length": p.answer.length_mm,
@@ -269,16 +294,31 @@ def _read_value(piece: LaidPiece, name: str) -> dict[str, float]:
         if stepped:
             return {"angle_deg": min(180.0, max(1.0, p.angle_deg + steps_wanted * STEP["angle_deg"]))}
         return {"angle_deg": parse_angle(text, "turn", 0.1, 180.0)}
-    if name == "roll_deg" and isinstance(p, Bend):
+    if name == "roll_deg" and not isinstance(p, Leg):
         if stepped:
             return {"roll_deg": _around(p.roll_deg + steps_wanted * STEP["roll_deg"])}
         return {"roll_deg": _around(roll_for_clock(piece.inlet, parse_clock(text)))}
-    if name == "roll_deg" and isinstance(p, InLine):
-        if stepped:
-            return {"roll_deg": _around(p.roll_deg + steps_wanted * STEP["roll_deg"])}
-        return {"roll_deg": _around(parse_angle(text, "roll", -360.0, 360.0))}
+    if isinstance(p, Pie | Mitre):
+        return _slice_value(p, name, text, steps_wanted if stepped else None)
     if name == "clr_mm" and isinstance(p, Bend):
         return {"clr_mm": parse_length(text, typing_unit(), least=5.0, most=2000.0)}
+    raise InputError("that piece has no such value")
+
+
+def _slice_value(p: Pie | Mitre, name: str, text: str, stepped: float | None) -> dict[str, float]:
+    """The new value of a field of slices or of a mitre. Raises InputError."""
+    if name == "slices" and isinstance(p, Pie):
+        count = p.slices + stepped if stepped is not None else parse_number(text, "slices", 1, 60)
+        return {"slices": int(min(60, max(1, round(count))))}
+    if name == "clr_mm" and isinstance(p, Pie):
+        if stepped is not None:
+            return {"clr_mm": Length(max(5.0, p.clr_mm + stepped * (1.0 if g.unit == "mm" else STEP_INCHES_MM)))}
+        return {"clr_mm": parse_length(text, typing_unit(), least=5.0, most=2000.0)}
+    if name in ("turn_each_deg", "turn_deg") and hasattr(p, name):
+        most = 45.0 if isinstance(p, Pie) else 90.0
+        if stepped is not None:
+            return {name: min(most, max(1.0, getattr(p, name) + stepped * STEP["angle_deg"]))}
+        return {name: parse_angle(text, "turn", 0.1, most)}
     raise InputError("that piece has no such value")
 
 
@@ -314,7 +354,7 @@ def insert(job_id: int) -> Any:
         after = request.form.get("piece") or None
         design, new_id = editing.insert(here.design, run.id, after, kind, _then())
         said.piece = new_id
-        return design, f"put in a {'straight' if kind == 'leg' else kind}"
+        return design, f"put in {'slices' if kind == 'pie' else 'a straight' if kind == 'leg' else f'a {kind}'}"
 
     return _edit(job_id, change)
 

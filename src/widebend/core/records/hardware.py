@@ -44,6 +44,14 @@ class Body(Record):
     axis: Direction | None = None
 
 
+class Slices(Record):
+    """What a pack of slices is made of: so many whole wedges, each turning the same, on a centre-line radius."""
+
+    count: Annotated[int, Field(ge=1, le=60)]
+    turn_each_deg: Annotated[float, Field(gt=0, le=45)]
+    clr_mm: Positive
+
+
 class Item(Record):
     """Catalogue data of a part, embedded so that a design file stands alone."""
 
@@ -55,6 +63,7 @@ class Item(Record):
     surface: Surface = "bare"
     side: Literal["", "male ahead", "female ahead"] = Field("", description="which half of a V-band is ahead")
     cells: Annotated[int, Field(ge=25, le=1200)] | None = Field(None, description="a catalyst's cells per square inch")
+    slices: Slices | None = Field(None, description="what a pack of slices is made of")
     ports: Annotated[tuple[Port, ...], Field(min_length=1, max_length=12)]
     bodies: Annotated[tuple[Body, ...], Field(max_length=40)] = ()
 
