@@ -232,7 +232,7 @@ def convert_design(design: Design, options: argparse.Namespace) -> int:
             data = write_cut_csv(design, cuts).encode()
         else:
             title = design.name or "Shop sheet"
-            data = write_sheet(title, [], design, found, cuts, paper=options.paper, unit=options.unit)
+            data = write_sheet(title, [], design, found, cuts, run_id=run_id, paper=options.paper, unit=options.unit)
     if options.out:
         Path(options.out).write_bytes(data)
     else:

@@ -194,7 +194,7 @@ def test_names_in_other_alphabets_print_as_they_are(tmp_path: Path) -> None:
     assert laid is not None
     names = "Łukasz Żółć · Ευγενία · Мария"
     sheet = tmp_path / "sheet.pdf"
-    sheet.write_bytes(write_sheet(names, [names], design, review(design), cut_list(design, laid)))
+    sheet.write_bytes(write_sheet(names, [names], design, review(design), cut_list(design, laid), run_id=laid.run.id))
     text = subprocess.run(["pdftotext", str(sheet), "-"], check=True, capture_output=True, text=True).stdout
     assert names in text
 
@@ -209,3 +209,18 @@ def test_no_cell_of_any_table_is_a_formula() -> None:
     shelf = write_shelf([Stocked(kind="muffler", name=bad)])
     assert "'=1+1" in shelf
     assert read_shelf(shelf)[0][0].name == bad
+
+
+def test_the_sheet_draws_the_run_and_every_piece_and_says_what_is_not_weighed(tmp_path: Path) -> None:
+    """Slices, bends off their stock and parts on one sheet, by pdftotext: both views, each number, the parts' mass."""
+    design = pie_downpipe()
+    found = review(design)
+    laid = max(found.system.runs, key=lambda run: len(run.pieces))
+    cuts = cut_list(design, laid)
+    sheet = tmp_path / "sheet.pdf"
+    sheet.write_bytes(write_sheet("s", ["printed 2026-01-31"], design, found, cuts, run_id=laid.run.id))
+    text = subprocess.run(["pdftotext", str(sheet), "-"], check=True, capture_output=True, text=True).stdout
+    for words in ("from below, front at the left", "from the left", "printed 2026-01-31", "Parts of the whole job"):
+        assert words in text
+    names = [p.name or p.item.kind for p in design.parts if p.item.mass_kg is None]
+    assert all(name in text for name in names)

@@ -23,6 +23,7 @@ from ..core.words import say
 from . import print_fonts
 from .cautions import cautions_for
 from .cut_rows import CutRow, rows
+from .sheet_drawings import sketch, strips
 
 PAPERS = {"a4": pagesizes.A4, "letter": pagesizes.LETTER}
 INK, SOFT, TAPE = colors.HexColor("#17212A"), colors.HexColor("#5A6670"), colors.HexColor("#E7D9A8")
@@ -36,8 +37,9 @@ _FIGURE = ParagraphStyle("figure", parent=_BODY, fontName=print_fonts.BOLD, font
 
 
 def write_sheet(
-    title: str, lines: list[str], design: Design, review: Review, cuts: CutList, *, paper: str = "a4", unit: str = "mm"
-) -> bytes:
+    title: str, lines: list[str], design: Design, review: Review, cuts: CutList, *, run_id: str, paper: str = "a4",
+    unit: str = "mm",
+) -> bytes:  # fmt: skip
     """The shop sheet of one run as a PDF. Raises KeyError for a paper that is not in PAPERS."""
     print_fonts.register()
     out = io.BytesIO()
@@ -48,7 +50,8 @@ def write_sheet(
     story: list[Any] = [Paragraph(_escape(title), _TITLE)]
     story += [Paragraph(_escape(line), _SMALL) for line in lines]
     story += _findings(design, review, unit)
-    story += _totals(cuts, unit)
+    story += strips(review, cuts.pieces, run_id, PAPERS[paper][0] - 2 * MARGIN)
+    story += _totals(design, cuts, unit)
     story += _table(design, cuts, unit)
     if design.notes:
         story.append(Paragraph("For the hand-over", _HEAD))
@@ -73,7 +76,7 @@ def _findings(design: Design, review: Review, unit: str) -> list[Any]:
     return [Spacer(1, 2 * mm), box]
 
 
-def _totals(cuts: CutList, unit: str) -> list[Any]:
+def _totals(design: Design, cuts: CutList, unit: str) -> list[Any]:
     stock = ", ".join(
         f"{n} x {s.angle_deg:g}° radius {format_length(s.clr_mm, unit, 2)} legs {format_length(s.leg_mm, unit)}"
         for s, n in cuts.stock
@@ -86,6 +89,11 @@ def _totals(cuts: CutList, unit: str) -> list[Any]:
         f"<b>Joints</b> {cuts.joints}. <b>Weld</b> {format_length(cuts.weld_mm, unit, 0)}. "
         f"<b>Parts in line</b> {cuts.part_mass_kg:.2f} kg{_escape(unknown)}.",
     ]
+    known = sum(p.item.mass_kg or 0.0 for p in design.parts)
+    not_known = [p.name or p.item.kind for p in design.parts if p.item.mass_kg is None]
+    if design.parts:
+        rest = f"; not known: {', '.join(not_known)}" if not_known else ""
+        parts.append(f"<b>Parts of the whole job</b> {len(design.parts)}, {known:.2f} kg{_escape(rest)}.")
     return [Spacer(1, 2 * mm), *(Paragraph(p, _BODY) for p in parts), Spacer(1, 2 * mm)]
 
 
@@ -138,7 +146,8 @@ def _cells(row: CutRow, cut: CutPiece, unit: str) -> list[Any]:
         f"back {row.station}", f"angle finder {row.angle_finder}", f"heading {row.heading}",
         f"underside {row.underside} over ground", row.rail, row.now,
     ]  # fmt: skip
-    return [Paragraph("<br/>".join(x for x in cell if x), _BODY) for cell in ([what], marks, vehicle)]
+    first, *rest = [Paragraph("<br/>".join(x for x in cell if x), _BODY) for cell in ([what], marks, vehicle)]
+    return [first if cut.kind == "part" else [first, sketch(cut)], *rest]
 
 
 def _notes(cuts: CutList, cautions_of_job: list[str]) -> list[Any]:

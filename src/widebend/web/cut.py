@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from dataclasses import dataclass
+from datetime import date
 from typing import Any
 
 from flask import Blueprint, Response, abort, g, redirect, render_template, request, url_for
@@ -130,16 +131,18 @@ def sheet(job_id: int) -> Response:
     with transaction() as connection:
         here = at_hand(connection, job_id)
         bench = _bench(connection, here, request.args.get("run"))
-    if bench.cuts is None:
+    if bench.cuts is None or bench.run is None:
         abort(404)
     lines = [
         f"{here.job.vehicle} · {here.job.customer} · {here.job.road_use} · "
-        f"design revision {here.number}, survey revision {here.survey_revision.number}"
+        f"design revision {here.number}, survey revision {here.survey_revision.number} · "
+        f"printed {date.today().isoformat()}"
     ]
     if here.job.found_removed:
         lines.append(f"Found removed at intake: {here.job.found_removed}")
     title = f"Job {here.job.id}: {here.job.title}"
-    data = write_sheet(title, lines, here.design, here.found, bench.cuts, paper=paper, unit=g.unit)
+    data = write_sheet(title, lines, here.design, here.found, bench.cuts, run_id=bench.run.id,
+                       paper=paper, unit=g.unit)  # fmt: skip
     headers = {"Content-Disposition": f'inline; filename="job-{job_id}-sheet-{paper}.pdf"'}
     return Response(data, mimetype="application/pdf", headers=headers)
 
