@@ -4,10 +4,34 @@ from __future__ import annotations
 
 import os
 import pwd
+import socket
+import struct
+import threading
 from typing import Any
 
 from flask import Flask
 from gunicorn.app.base import BaseApplication
+from gunicorn.workers.gthread import ThreadWorker
+
+REST_OF_REQUEST_S = 3
+
+
+class Worker(ThreadWorker):  # type: ignore[misc]
+    """A thread waits so long for the rest of a request and no longer: one that is sent half and left lying holds nobody
+    up for good.
+    """
+
+    def handle(self, conn: Any) -> Any:
+        conn.sock.setsockopt(socket.SOL_SOCKET, socket.SO_RCVTIMEO, struct.pack("ll", REST_OF_REQUEST_S, 0))
+        return super().handle(conn)
+
+    def finish_request(self, conn: Any, fs: Any) -> None:
+        """Beside the loop that hands out requests: a client that neither reads nor goes would hold it for seconds."""
+        if fs.cancelled() or fs.exception() is not None or fs.result() is not False:
+            super().finish_request(conn, fs)
+            return
+        self.nr_conns -= 1
+        threading.Thread(target=conn.close, kwargs={"graceful": True}, daemon=True).start()
 
 
 class Server(BaseApplication):  # type: ignore[misc]
@@ -20,8 +44,8 @@ class Server(BaseApplication):  # type: ignore[misc]
         self.options = {
             "bind": f"127.0.0.1:{port}",
             "workers": 2,
-            "threads": 6,
-            "worker_class": "gthread",
+            "threads": 12,
+            "worker_class": Worker,
             "preload_app": True,
             "control_socket_disable": True,
             "loglevel": "warning",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import errno
+import socket
 from functools import partial
 from typing import Any
 from urllib.parse import urlsplit
@@ -70,6 +71,10 @@ def handle_errors(app: Flask, log_at: str) -> None:
     def _system(exc: OSError) -> Any:
         if exc.errno == errno.ENOSPC:
             return _page(507, "No room", FULL)
+        if exc.errno == errno.EAGAIN:
+            if "gunicorn.socket" in request.environ:  # nobody waits for the rest a second time
+                request.environ["gunicorn.socket"].shutdown(socket.SHUT_RD)
+            return _page(408, "Half sent", "The request came in half: send it again.", entered=False)
         raise exc
 
     @app.errorhandler(500)
