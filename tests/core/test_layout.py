@@ -21,6 +21,7 @@ from widebend.core.sections import sections
 from widebend.core.units import Length
 from widebend.core.words import say
 from widebend.demo.examples import cat_back
+from widebend.demo.systems import twin_x
 
 TUBE = Tube(od_mm=Length(63.5), wall_mm=Length(1.5))
 
@@ -269,3 +270,29 @@ def test_another_tube_without_a_reducer_is_a_finding_and_new_pipe_follows_the_la
     longer = take_answer(changed, "r1", 2, [Bend(id="n", angle_deg=30.0, clr_mm=Length(95.25))])
     assert longer.runs[0].pieces[-1].tube.od_mm == 76.2
     assert set_tube(changed, "r1", "b", TUBE).runs[0].pieces[1].tube is None
+
+
+def test_a_mirrored_run_lands_on_what_is_there_and_takes_the_tip_along() -> None:
+    """One bank of a twin system taken away and mirrored anew: the X in the middle serves it with its other port."""
+    whole = twin_x()
+    runs = {run.name: run for run in whole.runs}
+    left, right = runs["left bank"], runs["right bank"]
+    one = placing.without_run(whole, right.id)
+    again = mirror_run(one, left.id)
+    twin = again.runs[-1]
+    assert twin.aim == right.aim
+    assert twin.start == right.start
+    assert sum(p.item.kind == "crossover" for p in again.parts) == 1
+    alone = mirror_run(cat_back(), "r1", 400.0)
+    names = sorted(p.item.kind for p in alone.parts if p.placed)
+    assert names.count("tip") == 2 * sum(p.item.kind == "tip" and p.placed is not None for p in cat_back().parts)
+
+
+def test_a_run_on_the_line_has_no_other_side() -> None:
+    design = mirror_run(cat_back(), "r1", 400.0)
+    with pytest.raises(EditError, match="its other side is itself"):
+        both_on_line = design.model_copy(update={"parts": tuple(
+            p.model_copy(update={"placed": p.placed.model_copy(
+                update={"point": (p.placed.point[0], Length(0.0), p.placed.point[2]), "axis": (1.0, 0.0, 0.0)})})
+            if p.placed else p for p in cat_back().parts), "runs": cat_back().runs})  # fmt: skip
+        mirror_run(both_on_line, "r1", 0.0)

@@ -4,10 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+import numpy as np
+
 from .errors import EditError
 from .records import Bend, Body, Design, InLine, Item, Leg, Mitre, Part, Pie, Piece, Placed, Port, Run
 from .records.base import Direction, Point
+from .route import angle_between, placed_port
 from .units import Length, format_angle, format_length
+
+SAME_MM, SAME_DEG = 1.0, 0.5  # ports this near to each other are at one place: a tape shows no less
 
 
 def mirrored_item(item: Item) -> Item:
@@ -81,29 +86,34 @@ def _free(wanted: str, taken: set[str]) -> str:
 
 
 def mirror_run(design: Design, run_id: str, line_y_mm: float = 0.0) -> Design:
-    """The design with a run's twin, with twins of the parts it joins and carries. Raises EditError.
+    """The design with a run's twin on the other side. Raises EditError.
 
-    A part that stands on the line keeps serving both: a muffler in the middle has two inlets, or the port is refused.
+    What is on the other side already is used: where a port stands at the mirrored place, of the same part (an X on the
+    line has one for each side) or of another, the twin starts or ends there. Else the part gets a twin, and with it
+    what stands on its other ports, as a tip does on its muffler.
     """
     run = design.run(run_id)
     if run is None or not isinstance(run.start, str):
         raise EditError("that run has no start of its own to mirror")
-    ends = [e for e in (run.start, run.aim) if isinstance(e, str)]
-    needed = [e.partition(".")[0] for e in ends] + [p.part for p in run.pieces if isinstance(p, InLine)]
-    twins: dict[str, str] = {}
-    changed = design
-    for part_id in dict.fromkeys(needed):
-        part = design.part(part_id)
-        if part is not None:
-            twin = _twin(changed, part, line_y_mm)
-            twins[part_id] = twin.id
-            changed = changed.model_copy(update={"parts": (*changed.parts, twin)})
+    changed, twins = design, dict[str, str]()
+    ends: list[str | None] = []
+    for end in (run.start, run.aim):
+        there = _port_there(changed, end, line_y_mm) if end else None
+        if end and there is None:
+            changed, twins = _with_twin(changed, end.partition(".")[0], twins, line_y_mm, along=end == run.aim)
+            there = f"{twins[end.partition('.')[0]]}.{end.partition('.')[2]}"
+        ends.append(there)
+    if (ends[0], ends[1]) == (run.start, run.aim):
+        raise EditError("that run lies on the line it is mirrored about: its other side is itself")
+    for piece in run.pieces:
+        if isinstance(piece, InLine):
+            changed, twins = _with_twin(changed, piece.part, twins, line_y_mm)
     new = run.model_copy(
         update={
             "id": _free(run.id, {r.id for r in design.runs}),
             "name": _other_side(run.name or run.id),
-            "start": _end(run.start, twins),
-            "aim": _end(run.aim, twins) if run.aim else None,
+            "start": ends[0],
+            "aim": ends[1],
             "pieces": mirrored_pieces(run.pieces, twins),
             "twin_of": run.id,
             "twin_line_mm": Length(line_y_mm),
@@ -112,9 +122,48 @@ def mirror_run(design: Design, run_id: str, line_y_mm: float = 0.0) -> Design:
     return changed.model_copy(update={"runs": (*changed.runs, new)}).validated()
 
 
-def _end(port: str, twins: dict[str, str]) -> str:
-    part, _, name = port.partition(".")
-    return f"{twins.get(part, part)}.{name}"
+def _port_there(design: Design, port_name: str, line_y_mm: float) -> str | None:
+    """The port that stands where the mirror image of this one would, and looks the same way; none yet."""
+    here, kind = placed_port(design, port_name), design.find_port(port_name)
+    if here is None or kind is None:
+        return None
+    point = np.array([here.point[0], 2 * line_y_mm - here.point[1], here.point[2]])
+    flow = here.flow * [1.0, -1.0, 1.0]
+    for part in design.parts:
+        for port in (p for p in part.item.ports if (p.role == "out") == (kind[1].role == "out")):
+            other = placed_port(design, f"{part.id}.{port.id}")
+            near = other is not None and np.linalg.norm(other.point - point) < SAME_MM
+            if near and other is not None and angle_between(other.flow, flow) < SAME_DEG:
+                return f"{part.id}.{port.id}"
+    return None
+
+
+def _with_twin(
+    design: Design, part_id: str, twins: dict[str, str], line_y_mm: float, *, along: bool = False
+) -> tuple[Design, dict[str, str]]:
+    """The design with a part's twin, if it has none yet; `along` takes with it what stands on its ports."""
+    part = design.part(part_id)
+    if part is None or part_id in twins:
+        return design, twins
+    twin = _twin(design, part, line_y_mm)
+    changed, known = design.model_copy(update={"parts": (*design.parts, twin)}), {**twins, part_id: twin.id}
+    for other in _standing_on(design, part) if along else ():
+        there = any(_port_there(design, f"{other.id}.{port.id}", line_y_mm) for port in other.item.ports)
+        if other.id not in known and not there:
+            changed, known = _with_twin(changed, other.id, known, line_y_mm, along=True)
+    return changed, known
+
+
+def _standing_on(design: Design, part: Part) -> list[Part]:
+    """Placed parts whose port meets one of this part's ports face to face."""
+    mine = [placed_port(design, f"{part.id}.{p.id}") for p in part.item.ports]
+    out = []
+    for other in design.parts:
+        theirs = [placed_port(design, f"{other.id}.{p.id}") for p in other.item.ports]
+        pairs = [(a, b) for a in mine for b in theirs if a is not None and b is not None]
+        if other.id != part.id and any(np.linalg.norm(a.point - b.point) < SAME_MM for a, b in pairs):
+            out.append(other)
+    return out
 
 
 def differences(run: Run, twin: Run) -> list[str]:

@@ -189,7 +189,8 @@ def take_out(job_id: int) -> Any:
     def change(design: Design, _said: Said) -> tuple[Design, str]:
         if request.form.get("run"):
             run = design.run(request.form["run"])
-            return placing.without_run(design, request.form["run"]), f"took out {run.name if run else 'the run'}"
+            name = (run.name or run.id) if run else "the run"
+            return placing.without_run(design, request.form["run"]), f"took out {name}"
         return placing.without_part(design, _part_id()), f"took out the {_named(design)}"
 
     return _edit(job_id, change)
@@ -202,7 +203,9 @@ def join(job_id: int) -> Any:
     def change(design: Design, _said: Said) -> tuple[Design, str]:
         reader = Reader(request.form, typing_unit())
         usual = design.runs[0].tube if design.runs else Tube(od_mm=Length(63.5), wall_mm=Length(1.5))
-        od = reader.length("run_od", 10.0, 300.0) if reader.given("run_od") else usual.od_mm
+        port = design.find_port(request.form.get("from", "")) or design.find_port(request.form.get("to", ""))
+        own = port[1].od_mm if port else usual.od_mm
+        od = reader.length("run_od", 10.0, 300.0) if reader.given("run_od") else own
         reader.finish()
         tube = usual.model_copy(update={"od_mm": od})
         changed, _run = placing.joined(design, request.form.get("from", ""), request.form.get("to", ""), tube)

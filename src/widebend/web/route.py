@@ -297,6 +297,8 @@ def _read_value(piece: LaidPiece, name: str) -> dict[str, float]:
     if name == "roll_deg" and not isinstance(p, Leg):
         if stepped:
             return {"roll_deg": _around(p.roll_deg + steps_wanted * STEP["roll_deg"])}
+        if isinstance(p, InLine) and ":" not in text:  # by how much it is rolled, for who thinks so
+            return {"roll_deg": _around(parse_angle(text, "roll", -360.0, 360.0))}
         return {"roll_deg": _around(roll_for_clock(piece.inlet, parse_clock(text)))}
     if isinstance(p, Pie | Mitre):
         return _slice_value(p, name, text, steps_wanted if stepped else None)
