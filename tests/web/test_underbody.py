@@ -289,6 +289,12 @@ def test_the_tape_round_a_pipe_and_the_old_pipe_land(visitor: Visitor) -> None:
     refused = visitor.client.post(f"{helper}/put", data={**hidden, "to": "run:r1"})
     assert refused.status_code == 422  # its parts in line are never thrown away silently
     assert b"take them out first" in refused.data
+    helper = f"{URL}/measure/old"  # a job that has nothing yet: the old pipe is its first run
+    page = visitor.post(helper, helper, 200, **readings)
+    hidden = {i["name"]: i.get("value", "") for i in page.select_one(".answer form").select("input[type=hidden]")}
+    assert "a first run" in page.select_one(".answer select").text
+    assert visitor.client.post(f"{helper}/put", data={**hidden, "to": "run:r1"}).status_code == 303
+    assert len(visitor.get("/jobs/103/route").select(".tile")) == 5
 
 
 # --- files ----------------------------------------------------------------------------------------------------------

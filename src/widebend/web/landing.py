@@ -7,19 +7,41 @@ from typing import Any
 
 from flask import request
 
+from ..core import shelf
 from ..core.errors import EditError
-from ..core.records import Bend, Capsule, Design, HangPoint, Leg, MarkPoint, OldPart, Piece, Run, Sphere, Survey, Thing
+from ..core.placing import placed_at
+from ..core.records import (
+    Bend,
+    Capsule,
+    Design,
+    HangPoint,
+    Leg,
+    MarkPoint,
+    OldPart,
+    Part,
+    Piece,
+    Run,
+    Sphere,
+    Survey,
+    Thing,
+    Tube,
+)
 from ..core.shifting import bounds, moved
 from ..core.units import Length
 from .helpers import Answer
-from .shared import AtHand
+from .reader import Reader
+from .shared import AtHand, typing_unit
+
+NEW_RUN = "r1"
+SOMEWHERE, AHEAD = (Length(1000.0), Length(0.0), Length(250.0)), (1, 0, 0)  # a guess, to be put right on Layout
 
 
 def targets(answer: Answer, here: AtHand) -> list[tuple[str, str]]:
     """Where an answer can go: key and words."""
     survey = here.design.survey
     if answer.copy is not None:
-        return [(f"run:{r.id}", f"the pieces of {r.name or r.id}, in place of what is there") for r in here.design.runs]
+        runs = [(f"run:{r.id}", f"the pieces of {r.name or r.id}, in place of what is there") for r in here.design.runs]
+        return runs or [(f"run:{NEW_RUN}", "a first run, from a start flange that you then put in its place on Layout")]
     if answer.heading is not None:
         return [(f"way:{p.id}", f"the direction of the {p.name or p.item.kind}") for p in here.design.parts if p.placed]
     if answer.size is not None:
@@ -94,7 +116,21 @@ def _with_thing(survey: Survey, kind: str, item: str, answer: Answer, known: dic
     return survey.model_copy(update={"things": things}), thing.name
 
 
+def _with_first_run(design: Design, od: Length) -> Design:
+    """A design that has nothing yet with a start flange, somewhere under the vehicle, and a run from it."""
+    start = Part(
+        id="start", name="start flange", item=shelf.start_flange(float(od)), placed=placed_at(SOMEWHERE, AHEAD)
+    )
+    run = Run(id=NEW_RUN, start="start.out", tube=Tube(od_mm=od, wall_mm=Length(1.5)))
+    return design.model_copy(update={"parts": (*design.parts, start), "runs": (run,)})
+
+
 def with_copy(design: Design, run_id: str, answer: Answer) -> Design:
+    if not design.runs and run_id == NEW_RUN:
+        reader = Reader(request.form, typing_unit())
+        od = reader.length("od", 10.0, 300.0)
+        reader.finish()
+        design = _with_first_run(design, od)
     run = design.run(run_id)
     assert run is not None and answer.copy is not None  # it was among the targets
     if any(not isinstance(p, Leg | Bend) or p.locked for p in run.pieces):

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import time
 from typing import Any
 
-from flask import request
+from flask import current_app, request
 
 from ..core.proposals import Proposals
 from ..core.records import Design, Run
-from ..core.wayfinding import say_nothing
+from ..core.wayfinding import Told
 from ..core.wishes import WEIGHED_BY, WEIGHS, Wish, parts_of
 from ..formats.proposals_json import read_proposals
 from ..store.database import Connection
@@ -18,12 +19,36 @@ from .edits import Said
 from .shared import AtHand, number, solved
 from .wishes_form import as_query, wish_from
 
+PATIENCE_S = 2.0
 KINDS = {"find": "ways found", "improve": "made better, the same way", "mend": "mended, the rest as it is"}
 
 
 def quick(design: Design, run_id: str, wish: Wish) -> Proposals:
     """What is found at once: showing another ghost or taking one does not solve again."""
-    return solved(design, ("found", run_id, wish), lambda: answer(design, run_id, wish, say_nothing))
+    return solved(design, ("found", run_id, wish), lambda: _within_patience(design, run_id, wish))
+
+
+class _Enough(Exception):
+    """There is something to show, and the page has waited long enough."""
+
+
+def _within_patience(design: Design, run_id: str, wish: Wish) -> Proposals:
+    """What is found while a page waits: once there is a way, other sides are looked for only so long; a worker looks
+    for the rest.
+    """
+    begun, best = time.monotonic(), None
+
+    def tell(told: Told) -> None:
+        nonlocal best
+        best = told.best or best
+        if best and not current_app.testing and time.monotonic() - begun > PATIENCE_S:
+            raise _Enough
+
+    try:
+        return answer(design, run_id, wish, tell)
+    except _Enough:
+        assert best is not None  # it was seen before that was raised
+        return best
 
 
 def of_search(kept: Search, design: Design) -> Proposals | None:
