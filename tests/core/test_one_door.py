@@ -5,8 +5,9 @@ import pytest
 from bench.random_edits import edited
 
 from widebend.core.errors import EditError
-from widebend.core.records import Configuration, Design, Fitted, Hanger, InLine, Leg, Tap
+from widebend.core.records import Configuration, Design, Fitted, Hanger, InLine, Leg, Run, Tap
 from widebend.core.review import review
+from widebend.demo.examples import cat_back
 from widebend.demo.systems import pie_downpipe, twin_x
 
 
@@ -76,3 +77,16 @@ def test_a_configuration_that_later_edits_broke_says_so() -> None:
     held = design.settings.model_copy(update={"fixed_at": f"{carried}.{design.part(carried).item.ports[0].id}"})
     left = configured(design.model_copy(update={"settings": held}), Configuration(id="c", name="c", without=(carried,)))
     assert left.settings.fixed_at is None
+
+
+def test_a_run_that_aims_for_what_hangs_on_itself_is_refused() -> None:
+    """Found by 5,000 random edits: laying either of the two would need the other first, for ever."""
+    base = cat_back()
+    carrier = base.runs[0]
+    part = next(p.part for p in carrier.pieces if isinstance(p, InLine))
+    on_it = Run(id="r9", start=f"{part}.out", aim=None, tube=carrier.tube)
+    fine = base.model_copy(update={"runs": (carrier, on_it)}).validated()
+    assert fine.run("r9") is not None
+    looped = carrier.model_copy(update={"aim": f"{part}.in"})
+    with pytest.raises(EditError, match="in a circle"):
+        base.model_copy(update={"runs": (looped, on_it)}).validated()

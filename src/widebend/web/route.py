@@ -152,9 +152,13 @@ def _tile(piece: LaidPiece, found: Review, run_id: str, design: Design) -> Tile:
         figure = format_length(p.length_mm, g.unit, 0 if g.unit == "mm" else 1, suffix=False)
     elif isinstance(p, Bend):
         figure = format_angle(p.angle_deg)
+    elif isinstance(p, Pie):
+        figure = f"{p.slices} × {format_angle(p.turn_each_deg)}"
+    elif isinstance(p, Mitre):
+        figure = f"cut {format_angle(p.turn_deg)}"
     else:
         part = design.part(getattr(p, "part", ""))
-        figure = (part.name or part.item.kind) if part else p.kind
+        figure = (part.name or part.item.kind) if part else "part"
     clock = format_clock(piece.clock) if piece.clock is not None else ""
     spoken = f"piece {piece.index + 1}, {piece_words(p, g.unit)}"
     spoken += f", toward {clock_words(piece)}" if clock else ""

@@ -148,20 +148,33 @@ class Design(Record):
                         raise ValueError(f"part “{piece.part}” is in the line twice: once on run “{run.id}”")
                     carriers[piece.part] = run.id
         placed = {p.id for p in self.parts if p.placed}
+        sound: set[str] = set()
         for run in self.runs:
-            seen, at = {run.id}, self._laid_after(run, carriers, placed)
-            while at is not None:
-                if at.id in seen:
-                    raise ValueError(f"run “{run.id}” starts from what it carries itself, in a circle: place one part")
-                seen.add(at.id)
-                at = self._laid_after(at, carriers, placed)
+            self._check_hangs(run, carriers, placed, (), sound)
 
-    def _laid_after(self, run: Run, carriers: dict[str, str], placed: set[str]) -> Run | None:
-        """The run that must be laid before this one can be."""
+    def _check_hangs(
+        self, run: Run, carriers: dict[str, str], placed: set[str], above: tuple[str, ...], sound: set[str]
+    ) -> None:
+        """Raises ValueError when a run hangs on itself by what it, or a run it hangs on, starts from or aims for."""
+        if run.id in above:
+            raise ValueError(
+                f"run “{run.id}” starts from or aims for what it carries itself, in a circle: place one part"
+            )
+        if run.id in sound:
+            return
+        for other in self._laid_after(run, carriers, placed):
+            self._check_hangs(other, carriers, placed, (*above, run.id), sound)
+        sound.add(run.id)
+
+    def _laid_after(self, run: Run, carriers: dict[str, str], placed: set[str]) -> list[Run]:
+        """The runs that must be laid before this one and its miss can be: those that carry what it starts from or aims
+        for, or that it leaves.
+        """
+        ends = [end.partition(".")[0] for end in (run.start, run.aim) if isinstance(end, str)]
+        named = [carriers.get(part, "") for part in ends if part not in placed]
         if isinstance(run.start, Tap):
-            return self.run(run.start.run)
-        part = run.start.partition(".")[0]
-        return None if part in placed else self.run(carriers.get(part, ""))
+            named.append(run.start.run)
+        return [found for name in named if (found := self.run(name)) is not None]
 
     def _check_place(self, what: str, name: str, run_id: str, piece_id: str) -> None:
         run = self.run(run_id)
