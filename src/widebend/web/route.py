@@ -279,7 +279,7 @@ def set_value(job_id: int) -> Any:
             raise Unchanged
         values = _read_value(piece, name)
         design = editing.set_piece(here.design, run.id, piece.piece.id, values, _then())
-        return design, f"piece {piece.index + 1}: {editing.describe_change(piece.piece, values)}"
+        return design, f"piece {piece.index + 1}: {editing.describe_change(piece.piece, values, g.unit)}"
 
     return _edit(job_id, change)
 

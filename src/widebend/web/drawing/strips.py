@@ -355,6 +355,8 @@ def _edge(strip: Strip, labels: Labels, scale: Scale, axes: tuple[int, int], obs
     strip.marks.append(Mark("poly", css, {"points": scale.points(outline)}, obstacle.thing.name))
     y = scale.y(y0)
     below = scale.y(y0 + far) > y
+    if not (y < scale.top + scale.height - 2 if below else y > scale.top + 2):
+        return  # its solid side lies outside the picture: a name there would say it is in it
     name = obstacle.thing.name
     text = f"{name} {format_length(d / across, 'mm', 0)}" if obstacle.is_low_line else name
     spots = [(scale.window.width_px - 10 - 6.6 * len(text) - 110 * k, y + (14 if below else -5)) for k in range(6)]
