@@ -59,7 +59,7 @@ def _parted_and_tried_out(page: Page) -> None:
     page.click("#set-joint")
     expect(page.locator(".notice.done")).to_contain_text("V-band set")
     page.click("text=in and out")
-    page.click("[aria-label='try section 1 out']")
+    page.click("[aria-label='try it out: section 1']")
     expect(page.locator("#way-out")).to_contain_text("comes out in 1 move")
     page.click("#way-out a >> text=down")
     expect(page.locator(".shadow").first).to_be_attached()

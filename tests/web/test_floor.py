@@ -122,10 +122,10 @@ def test_a_tick_is_for_the_piece_as_it_was_cut(visitor: Visitor) -> None:
     card = "/jobs/101/cut/card"
     key = visitor.get(card).select_one("input[name=piece]")["value"]
     visitor.post(card, card, outcome="done", at="1", piece=key, run="r1")
-    assert "1 done" in visitor.get("/jobs/101/cut").text
+    assert "1 of 15 cut" in visitor.get("/jobs/101/cut").text
     visitor.post(f"/jobs/101/route?piece={key}", "/jobs/101/route/set", value="777", then="carry")
     page = visitor.get("/jobs/101/cut")
-    assert "1 done" not in page.text
+    assert "of 15 cut" not in page.text
     assert "to an older drawing" in page.text
     assert "another shape now" in visitor.get(f"{card}?at=1").text
 

@@ -65,7 +65,7 @@ def say(finding: Finding, design: Design, unit: str = "mm") -> str:
     if finding.code == "touches" and gap >= 0:
         return f"{who} may touch {thing}{when}: {format_length(gap, unit)} gap, measured{doubt}."
     sentences = {
-        "touches": f"{who} touches {thing}{when}, {format_length(-gap, unit)} in{doubt}.",
+        "touches": f"{who} touches {thing}{when}, {format_length(-gap, unit)} deep{doubt}.",
         "tight": f"{who} is {format_length(gap, unit)}{doubt} from {thing}{when}, "
         f"{format_length(finding.needed_mm or 0, unit)} wanted.",
         "own": f"{who} is {format_length(gap, unit)} from {thing}, "
@@ -169,6 +169,17 @@ def _step_words(finding: Finding, who: str, unit: str) -> str:
     )
 
 
+# what a tile has room for; the sentence stands in the findings
+TILE_WORDS = {
+    "touches": "touches", "inside": "touches", "no-mesh": "unchecked", "misses": "misses", "tight": "tight",
+    "own": "tight", "short": "short", "radius": "radius", "open": "open", "step": "step", "no-flex": "no flex",
+    "flex-late": "flex", "sensor-near": "sensor", "sensor-low": "sensor", "boss-lowest": "boss",
+    "sensor-room": "sensor", "sensor-order": "sensor", "branch": "branch", "buried": "no room", "tip-uneven": "tip",
+    "blows": "blows", "ends-under": "tip", "muffler-near": "hot", "no-weld": "metals", "rusted": "rust",
+    "trapped": "trapped", "long-section": "long",
+}  # fmt: skip
+
+
 def state_word(findings: list[Finding]) -> str:
-    """The one word a tile carries: "touches", "tight", "short" or nothing."""
-    return next(("tight" if f.code == "own" else f.code for f in findings if f.rank[0] < 4), "")
+    """The one or two words a tile carries: "touches", "tight", "short" or nothing."""
+    return next((TILE_WORDS.get(f.code, "look") for f in findings if f.rank[0] < 4), "")

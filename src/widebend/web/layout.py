@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Blueprint, request, url_for
+from flask import Blueprint, g, request, url_for
 
 from ..store.database import Connection
 from .edits import Said, keep_design, run_edit, step_history
@@ -28,7 +28,7 @@ def place(job_id: int) -> Any:
     said = Said(note="Placed and checked.")
 
     def keep(connection: Connection, here: AtHand) -> None:
-        design = read_layout(request.form, typing_unit(), here.design)
+        design = read_layout(request.form, typing_unit(), g.unit, here.design)
         keep_design(connection, here, design, "placed the big pieces")
 
     return run_edit(job_id, said, keep, render, lambda: url_for("layout.show", job_id=job_id))

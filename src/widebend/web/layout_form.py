@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from typing import TypeVar
 
 from ..core import shelf
@@ -12,12 +12,13 @@ from ..core.placing import placed_at
 from ..core.records import Design, Item, Part, Placed, Prices, Run, Settings, Tube
 from ..core.route import part_frames
 from ..core.units import Length, as_typed, format_length, parse_angle, parse_length
-from .reader import Reader
+from .reader import Before, Reader
 
 T = TypeVar("T")
 
 MATERIALS = ("304", "409", "aluminised", "mild", "titanium")
 START, MUFFLER, TIP, RUN = "start", "muffler", "tip", "r1"
+SHELL = ("long", "wide", "high")
 
 # A first try for an empty job, in mm: an ordinary 63.5 cat-back from behind a gearbox to a muffler ahead of the axle.
 # Common practice, no source; every value is there to be typed over.
@@ -83,24 +84,32 @@ def _typed(value: float, unit_key: str) -> str:
     return as_typed(value, "mm" if unit_key == "mm" else "in") or format_length(value, unit_key, 2, suffix=False)
 
 
-def read_layout(form: Mapping[str, str], unit_key: str, design: Design) -> Design:
-    """The design with the big pieces placed as the form says. Raises Faults with every wrong field."""
-    reader = Reader(form, unit_key)
-    od, wall = reader.length("od", 10.0, 300.0), reader.length("wall", 0.4, 10.0)
+def read_layout(form: Mapping[str, str], unit_key: str, shown_in: str, design: Design) -> Design:
+    """The design with the big pieces placed as the form says; what is as it was shown (in the unit `shown_in`) stays as
+    it is to the last figure. Raises Faults with every wrong field.
+    """
+    reader = Reader(form, unit_key, Before(design, shown(design, shown_in), {}))
+    now = design.run(RUN)
+    same = now is not None and reader.same("od", "wall")
+    od, wall = (now.tube.od_mm, now.tube.wall_mm) if now and same else _tube_size(reader)
     if not reader.errors and wall >= od / 2:
         reader.errors["wall"] = f"a wall of {wall:g} mm does not fit a tube of {od:g} mm"
     material = reader.choice("material", MATERIALS, "304")
-    start, finish = _placed(reader, "s"), _placed(reader, "m")
-    body = tuple(reader.length(f"m_{k}", 20.0, 2000.0) for k in ("long", "wide", "high"))
-    tip_long = reader.optional("t_long") or Length(0.0)
+    start, finish = (_placed(reader, prefix, design.part(part)) for prefix, part in (("s", START), ("m", MUFFLER)))
+    can = design.part(MUFFLER)
+    same = can is not None and reader.same("m_long", "m_wide", "m_high")
+    body = _size(can.item) if can and same else tuple(float(reader.length(f"m_{k}", 20.0, 2000.0)) for k in SHELL)
+    tip = design.part(TIP)
+    same = tip is not None and reader.same("t_long", "t_od")
+    tip_long = (tip.item.bodies[0].length_mm if tip and same else reader.optional("t_long")) or Length(0.0)
     if tip_long > 2000:
         reader.errors["t_long"] = "at most 2000 mm: is that the whole pipe?"
-    tip_od = reader.length("t_od", 10.0, 300.0) if tip_long else od
+    tip_od = tip.item.ports[1].od_mm if tip and same else reader.length("t_od", 10.0, 300.0) if tip_long else od
     settings = _settings(reader, design.settings)
     reader.finish()
     assert start and finish  # finish() raised otherwise
     tube = Tube(od_mm=od, wall_mm=wall, material=material)  # type: ignore[arg-type]
-    muffler = shelf.can("muffler", "muffler", od, (float(body[0]), float(body[1]), float(body[2])))
+    muffler = shelf.can("muffler", "muffler", od, (body[0], body[1], body[2]))
     placed = [
         _part(design, START, "start flange", shelf.start_flange(od), start),
         _part(design, MUFFLER, "muffler", muffler, finish),
@@ -132,17 +141,26 @@ def _size(item: Item) -> tuple[float, float, float]:
     return float(shell.length_mm), float(shell.width_mm), float(shell.height_mm)
 
 
-def _placed(reader: Reader, prefix: str) -> Placed | None:
+def _tube_size(reader: Reader) -> tuple[Length, Length]:
+    return reader.length("od", 10.0, 300.0), reader.length("wall", 0.4, 10.0)
+
+
+def _placed(reader: Reader, prefix: str, known: Part | None) -> Placed | None:
     """A place and a direction: heading off the rail (right is plus) and slope (up is plus)."""
+    if known and known.placed and reader.same(*(f"{prefix}_{k}" for k in ("x", "y", "z", "heading", "slope"))):
+        return known.placed
     x, y, z = (reader.length(f"{prefix}_{k}", -5000.0, 12_000.0) for k in "xyz")
     heading, slope = reader.angle(f"{prefix}_heading", "heading"), reader.angle(f"{prefix}_slope", "slope", -90.0, 90.0)
     return None if reader.errors else placed_at((x, y, z), flow_of(heading, slope))
 
 
 def _settings(reader: Reader, settings: Settings) -> Settings:
-    radii = _list(reader, "clr", lambda t: parse_length(t, reader.unit, least=5.0, most=2000.0), 1, 8)
+    radii: Sequence[Length] = settings.clr_mm
+    if not reader.same("clr"):
+        radii = _list(reader, "clr", lambda t: parse_length(t, reader.unit, least=5.0, most=2000.0), 1, 8)
     angles = _list(reader, "angles", _angle, 0, 24)
-    shortest = reader.length("shortest", 0.0, 1000.0)
+    kept = reader.same("shortest")
+    shortest = settings.shortest_straight_mm if kept else reader.length("shortest", 0.0, 1000.0)
     free = reader.form.get("free") == "yes"
     if not angles and not free and "angles" not in reader.errors:
         reader.errors["angles"] = "give at least one angle, or allow any angle"

@@ -14,7 +14,7 @@ from ..core.corners import corners, drag_corner
 from ..core.errors import EditError, InputError
 from ..core.frame import clock_deg, roll_for_clock
 from ..core.proposals import Proposal, Proposals, goes_round, propose, taken, with_change
-from ..core.records import Bend, Design, InLine, Leg, Mitre, Pie, Run, Tube
+from ..core.records import Bend, Design, InLine, Leg, Mitre, Pie, Piece, Run, Tube
 from ..core.remedies import remedies
 from ..core.review import CLOSES_DEG, CLOSES_MM, Review, review
 from ..core.route import LaidPiece, LaidRun
@@ -163,8 +163,15 @@ def _tile(piece: LaidPiece, found: Review, run_id: str, design: Design) -> Tile:
     spoken = f"piece {piece.index + 1}, {piece_words(p, g.unit)}"
     spoken += f", toward {clock_words(piece)}" if clock else ""
     state = state_word(here)
-    return Tile(p.id, piece.index + 1, p.kind, figure, clock, state, p.locked, getattr(p, "angle_deg", 0.0),
+    return Tile(p.id, piece.index + 1, p.kind, figure, clock, state, p.locked, _turn(p),
                 f"{spoken}, {state}" if state else spoken)  # fmt: skip
+
+
+def _turn(piece: Piece) -> float:
+    """How far a piece turns [deg]."""
+    if isinstance(piece, Pie):
+        return piece.slices * piece.turn_each_deg
+    return float(getattr(piece, "angle_deg", getattr(piece, "turn_deg", 0.0)))
 
 
 def _editor(piece: LaidPiece) -> list[dict[str, Any]]:

@@ -216,6 +216,7 @@ class Window:
     high: float
     width_px: int = 1240
     turned: bool = False
+    unit: str = "mm"
 
     @classmethod
     def default(cls, system: System, survey: Survey | None = None) -> Window:
@@ -261,7 +262,7 @@ def window_from_request(found: Review, survey: Survey, width_cookie: str = "w") 
         min(max(number(request.cookies.get(width_cookie), 1240.0 if width_cookie == "w" else 925.0), 320.0), 3000.0)
     )
     low, high = number(request.values.get("from_mm"), math.nan), number(request.values.get("to_mm"), math.nan)
-    window = replace(fit, width_px=width, turned=bool(g.lie))
+    window = replace(fit, width_px=width, turned=bool(g.lie), unit=g.unit)
     if math.isfinite(low) and math.isfinite(high) and LEAST_WINDOW_MM <= high - low <= 12_000:
         window = replace(window, low=low, high=high)
     sight = request.values.get("sight", "")
@@ -271,7 +272,7 @@ def window_from_request(found: Review, survey: Survey, width_cookie: str = "w") 
         "wider": lambda: window.zoomed(1 / 0.6, cursor),
         "forward": lambda: window.moved(-0.3),
         "rearward": lambda: window.moved(0.3),
-        "fit": lambda: replace(fit, width_px=width, turned=bool(g.lie)),
+        "fit": lambda: replace(fit, width_px=width, turned=bool(g.lie), unit=g.unit),
     }
     if sight.startswith("at:"):
         here = number(sight[3:], cursor)

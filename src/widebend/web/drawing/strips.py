@@ -21,7 +21,7 @@ from ...core.review import Review
 from ...core.route import LaidPiece, LaidRun, centre_line
 from ...core.shifting import bounds, handles
 from ...core.starters import GUESS
-from ...core.units import format_length
+from ...core.units import MM_PER_INCH, format_length
 from ..shared import EVERYTHING, Sight, Window
 from .labels import Labels
 from .marks import Mark, Scale, station_to_px
@@ -35,6 +35,7 @@ ROUTE_BELOW_PX, ROUTE_LEFT_PX = 210.0, 190.0
 SIDE_ROOM_PX, MOST_BELOW_PX, MOST_LEFT_PX = 52.0, 440.0, 300.0
 RUN_BELOW_PX, RUN_LEFT_PX = 400.0, 250.0  # so tall at most for a run in hand and its ghosts: the line-up is below
 RULER_STEPS = (5, 10, 20, 50, 100, 200, 500, 1000)
+RULER_INCHES = (0.25, 0.5, 1, 2, 4, 6, 12, 24, 48)
 
 
 @dataclass
@@ -358,7 +359,11 @@ def _edge(strip: Strip, labels: Labels, scale: Scale, axes: tuple[int, int], obs
     if not (y < scale.top + scale.height - 2 if below else y > scale.top + 2):
         return  # its solid side lies outside the picture: a name there would say it is in it
     name = obstacle.thing.name
-    text = f"{name} {format_length(d / across, 'mm', 0)}" if obstacle.is_low_line else name
+    text = (
+        f"{name} {format_length(d / across, scale.window.unit, 0 if scale.window.unit == 'mm' else 1)}"
+        if obstacle.is_low_line
+        else name
+    )
     spots = [(scale.window.width_px - 10 - 6.6 * len(text) - 110 * k, y + (14 if below else -5)) for k in range(6)]
     labels.put(text, spots, "")
 
@@ -493,9 +498,10 @@ def _touch_marks(strip: Strip, scale: Scale, axes: tuple[int, int], found: Revie
 
 
 def _ticks(window: Window, design: Design) -> list[tuple[float, str]]:
-    step = next((s for s in RULER_STEPS if s * window.width_px / window.span >= 70), RULER_STEPS[-1])
-    first = math.ceil(window.low / step) * step
-    return [(station_to_px(window, mm), f"{mm:.0f}") for mm in range(int(first), int(window.high) + 1, step)]
+    of, steps, word = (1.0, RULER_STEPS, "") if window.unit == "mm" else (MM_PER_INCH, RULER_INCHES, " in")
+    step = next((s for s in steps if s * of * window.width_px / window.span >= 70), steps[-1])
+    first, last = math.ceil(window.low / of / step), math.floor(window.high / of / step)
+    return [(station_to_px(window, k * step * of), f"{k * step:g}{word}") for k in range(first, last + 1)]
 
 
 def _ties(system: System, window: Window, run_id: str | None, top: float, chosen: int | None) -> list[Mark]:
