@@ -105,6 +105,9 @@ def test_long_trying_out_is_done_by_a_worker_told_of_and_shown(visitor: Visitor,
     done = visitor.client.get(where.replace("/apart?", "/apart/progress?"))
     assert done.headers["HX-Retarget"] == "#bench"
     visitor.get(where.replace(f"/jobs/{TWIN}/", "/jobs/101/"), 404)
+    number = where.split("search=")[1].split("&")[0]
+    visitor.get(f"/jobs/{TWIN}/route/search/{number}", 404)  # it is no search for ways
+    visitor.get(f"/jobs/{TWIN}/route/search/{number}/progress", 404)
 
 
 def test_use_is_written_down_and_emissions_are_marked(visitor: Visitor) -> None:

@@ -81,8 +81,8 @@ def _reasonable(piece: Piece, at: int) -> None:
             )
         if piece.clr_mm <= 0:
             raise EditError(f"bend {at + 1} needs a radius of more than nothing", "clr_mm")
-    if isinstance(piece, Pie) and not 0 < piece.slices * piece.turn_each_deg <= 180:
-        whole = format_angle(piece.slices * piece.turn_each_deg)
+    if isinstance(piece, Pie) and not 0 < piece.turn_deg <= 180:
+        whole = format_angle(piece.turn_deg)
         raise EditError(f"the slices of piece {at + 1} turn {whole} together: more than 0° up to 180°", "slices")
     if isinstance(piece, Leg) and piece.length_mm < 0:
         raise EditError(f"piece {at + 1} cannot be shorter than nothing", "length_mm")

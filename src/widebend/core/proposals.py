@@ -24,6 +24,7 @@ from .units import Length
 
 MOST_SHOWN = 8
 LOOP_DEG = 300.0  # common practice, no source
+SLIGHT_DEG = 10.0  # a bend that turns less is a cut across a straight, re-clocked: common practice, no source
 
 
 @dataclass(frozen=True)
@@ -66,6 +67,11 @@ class Proposal:
     @property
     def bends(self) -> int:
         return len(self.answer.bends)
+
+    @property
+    def slight_deg(self) -> list[float]:
+        """Turns so small that they are no bend but a trim: a straight cut at half of it and re-clocked."""
+        return [float(a) for a in self.answer.bends[:, 1] if a < SLIGHT_DEG]
 
     @property
     def weld_mm(self) -> float:

@@ -17,7 +17,7 @@ LEAST_SLIP_MM = 25.0  # a slip that is pushed in less leaks and works loose
 
 def rescue(cut: CutPiece, what: str, by: float, waiting: Sequence[CutPiece], unit: str = "mm") -> list[str]:
     """What can be done, in words. `by` [mm, or deg for what turns wrong] is how far it is off, 0 where nobody said;
-    `waiting` are the pieces of the job that are not cut yet.
+    `waiting` are the pieces of its run that are not cut yet.
     """
     said: list[str] = []
     if what == "clock":

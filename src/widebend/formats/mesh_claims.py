@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass, field
+from typing import Literal
 
 from ..core.errors import InputError
 
@@ -33,10 +34,6 @@ class Element:
     name: str
     count: int
     properties: list[tuple[str, str]] = field(default_factory=list)
-
-    def bytes_of_scalars(self) -> int:
-        """Bytes of one, less its lists."""
-        return sum(SIZES[kind] for count, kind in self.properties if not count)
 
 
 def ply_triangles(data: bytes, most: int) -> int:
@@ -80,28 +77,22 @@ def _in_text(body: bytes, elements: list[Element]) -> int:
     return 0
 
 
-def _in_bytes(body: bytes, elements: list[Element], order: str) -> int:
+def _in_bytes(body: bytes, elements: list[Element], order: Literal["big", "little"]) -> int:
     at = total = 0
     for element in elements:
-        lists = [(SIZES[count], SIZES[kind]) for count, kind in element.properties if count]
-        if not lists:
-            at += element.count * element.bytes_of_scalars()
+        sizes = [(SIZES[count] if count else 0, SIZES[kind]) for count, kind in element.properties]
+        if not any(of_count for of_count, _ in sizes):
+            at += element.count * sum(size for _, size in sizes)
             continue
-        scalars = element.bytes_of_scalars()
-        ahead = 0  # of scalars before the first list, where its count stands
-        for count, kind in element.properties:
-            if count:
-                break
-            ahead += SIZES[kind]
         for _ in range(element.count):
-            if at + ahead >= len(body):
+            if at >= len(body):
                 break
-            at += ahead
-            for k, (of_count, of_item) in enumerate(lists):
-                corners = int.from_bytes(body[at : at + of_count], order)  # type: ignore[arg-type]
-                total += max(1, corners - 2) if k == 0 and element.name == "face" else 0
-                at += of_count + corners * of_item
-            at += scalars - ahead
+            longest = 0  # whichever of its lists a parser takes for the corners
+            for of_count, size in sizes:
+                many = int.from_bytes(body[at : at + of_count], order) if of_count else 1
+                longest = max(longest, many if of_count else 0)
+                at += of_count + many * size
+            total += max(1, longest - 2) if element.name == "face" else 0
         if element.name == "face":
             break
     return total

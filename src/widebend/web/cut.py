@@ -66,8 +66,9 @@ class OnBench:
 
     @property
     def waiting(self) -> list[CutPiece]:
-        """Those of all runs that are not cut."""
-        return [c for r in self.runs for c in r.cuts.pieces if piece_key(c) not in r.done]
+        """Those of this run that are not cut: a piece is known by its number in its run."""
+        shown = (r for r in self.runs if self.run and r.run.id == self.run.id)
+        return [c for r in shown for c in r.cuts.pieces if piece_key(c) not in r.done]
 
 
 def _bench(connection: Any, here: AtHand, run_id: str | None) -> OnBench:
@@ -229,7 +230,8 @@ def _card(design: Design, cut: CutPiece, bench: OnBench) -> Card:
     ]
     if cut.marks:
         title = f"{words.what}, {'whole' if not cut.marks.cut else 'off a'} {words.source}"
-        from_end = f"{words.heel_from_end.removesuffix(' mm')} / {words.throat_from_end}" if words.heel_from_end else ""
+        heel = format_length(cut.marks.heel_from_end_mm, g.unit, suffix=False)
+        from_end = f"{heel} / {words.throat_from_end}" if words.throat_from_end else ""
         figures = [
             ("heel, from where the bend starts", words.heel, ""),
             ("throat, from where the bend starts", words.throat, ""),
@@ -288,7 +290,7 @@ def tick(job_id: int) -> Any:
             queries.set_card_mark(connection, **where, outcome=outcome, note=note, shape=shape_of(cut))
         else:
             abort(400)
-    forward: int = at + 1 if outcome == "done" else at
+    forward = at + 1 if outcome == "done" else at
     return redirect(url_for("cut.card", job_id=job_id, run=run, at=forward, last=outcome, last_at=at), 303)
 
 

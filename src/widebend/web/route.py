@@ -169,9 +169,7 @@ def _tile(piece: LaidPiece, found: Review, run_id: str, design: Design) -> Tile:
 
 def _turn(piece: Piece) -> float:
     """How far a piece turns [deg]."""
-    if isinstance(piece, Pie):
-        return piece.slices * piece.turn_each_deg
-    return float(getattr(piece, "angle_deg", getattr(piece, "turn_deg", 0.0)))
+    return float(getattr(piece, "angle_deg", 0.0) if isinstance(piece, Bend) else getattr(piece, "turn_deg", 0.0))
 
 
 def _editor(piece: LaidPiece) -> list[dict[str, Any]]:
@@ -223,16 +221,12 @@ def _proposal_rows(proposals: Proposals, design: Design) -> list[dict[str, Any]]
     return [proposal_row(i + 1, p, design) for i, p in enumerate(proposals.found)]
 
 
-SLIGHT_DEG = 10.0  # a bend that turns less is a cut across a straight, re-clocked: common practice
-
-
 def proposal_row(number: int, p: Proposal, design: Design) -> dict[str, Any]:
     """One way as the page shows it."""
     angles = [float(a) for a in p.answer.bends[:, 1]]
     odd = [a for a in angles if all(abs(a - s) > SET_DEG for s in design.settings.angles_deg)]
-    slight = [format_angle(a) for a in angles if a < SLIGHT_DEG]
     return {
-        "loop": goes_round(p.answer), "slight": slight,
+        "loop": goes_round(p.answer), "slight": [format_angle(a) for a in p.slight_deg],
         "number": number, "bends": p.bends, "angles": [format_angle(a) for a in angles],
         "turn": format_angle(sum(angles)),
         "odd": format_angle(odd[0]) if len(odd) == 1 and len(angles) > 1 else "", "length": p.answer.length_mm,
@@ -327,7 +321,7 @@ def _slice_value(p: Pie | Mitre, name: str, text: str, stepped: float | None) ->
         if stepped is not None:
             return {"clr_mm": Length(max(5.0, p.clr_mm + stepped * (1.0 if g.unit == "mm" else STEP_INCHES_MM)))}
         return {"clr_mm": parse_length(text, typing_unit(), least=5.0, most=2000.0)}
-    if name in ("turn_each_deg", "turn_deg") and hasattr(p, name):
+    if name == ("turn_each_deg" if isinstance(p, Pie) else "turn_deg"):
         most = 45.0 if isinstance(p, Pie) else 90.0
         if stepped is not None:
             return {name: min(most, max(1.0, getattr(p, name) + stepped * STEP["angle_deg"]))}

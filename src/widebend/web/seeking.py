@@ -8,16 +8,15 @@ from urllib.parse import urlencode
 
 from flask import Blueprint, make_response, redirect, render_template, request, url_for
 
-from ..core.errors import EditError, MissingError
+from ..core.errors import EditError
 from ..core.proposals import Proposals
 from ..core.wishes import Wish
-from ..store.database import Connection, queries
-from ..store.searches import Search, search
+from ..store.database import queries
 from ..work.searches import ask
 from .edits import Said
 from .route import first_run, render_bench
 from .shared import AtHand, at_hand, number, transaction
-from .sought import quick, show_search
+from .sought import quick, show_search, way_search
 from .wishes_form import wish_from
 
 room = Blueprint("seeking", __name__)
@@ -93,18 +92,10 @@ def _again(job_id: int) -> dict[str, str]:
     return {k: v for k, v in request.args.items() if k in ("run", "keep", "piece", "from_mm", "to_mm", "then", "tab")}
 
 
-def _of_job(connection: Connection, here: AtHand, search_id: int) -> Search:
-    """A search of this job. Raises MissingError."""
-    kept = search(connection, search_id)
-    if kept.design_id != here.job.design_id:
-        raise MissingError("That search is of another job")
-    return kept
-
-
 def _searched(job_id: int, search_id: int) -> tuple[AtHand, Said]:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-        kept = _of_job(connection, here, search_id)
+        kept = way_search(connection, here, search_id)
     said = Said(piece=request.args.get("piece"), keep=request.args.get("keep", "all"))
     if kept.revision != here.number:
         said.errors = {"close": "the design changed since that search was asked for: look again"}
@@ -118,6 +109,6 @@ def _searched(job_id: int, search_id: int) -> tuple[AtHand, Said]:
 def stop(job_id: int, search_id: int) -> Any:
     """Stop a search; what it found so far stays."""
     with transaction() as connection:
-        kept = _of_job(connection, at_hand(connection, job_id), search_id)
+        kept = way_search(connection, at_hand(connection, job_id), search_id)
         queries.stop_search(connection, id=search_id)
     return redirect(_page(job_id, search_id, kept.run), 303)

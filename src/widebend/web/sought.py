@@ -7,6 +7,7 @@ from typing import Any
 
 from flask import current_app, request
 
+from ..core.errors import MissingError
 from ..core.proposals import Proposals
 from ..core.records import Design, Run
 from ..core.wayfinding import Told
@@ -15,6 +16,7 @@ from ..formats.proposals_json import read_proposals
 from ..store.database import Connection
 from ..store.searches import Search, search
 from ..work.searches import answer, read_wish
+from ..work.taking_out import OUT_KINDS
 from .edits import Said
 from .shared import AtHand, number, solved
 from .wishes_form import as_query, wish_from
@@ -56,10 +58,18 @@ def of_search(kept: Search, design: Design) -> Proposals | None:
     return read_proposals(kept.found, design, kept.run) if kept.found else None
 
 
+def way_search(connection: Connection, here: AtHand, search_id: int) -> Search:
+    """A search for ways of this job. Raises MissingError for one of another job, or for other long work."""
+    kept = search(connection, search_id)
+    if kept.design_id != here.job.design_id or kept.wish.get("kind") in OUT_KINDS:
+        raise MissingError("That search is of another job")
+    return kept
+
+
 def sought_before(connection: Connection, here: AtHand, run: Run) -> Proposals | None:
     """The ways that a form is about; None when it is about closing."""
     if request.form.get("search"):
-        kept = search(connection, int(number(request.form["search"], 0)))
+        kept = way_search(connection, here, int(number(request.form["search"], 0)))
         return of_search(kept, here.design) if kept.revision == here.number else None
     if request.form.get("sought") == "yes":
         return quick(here.design, run.id, wish_from(request.form, run))

@@ -63,6 +63,11 @@ class Pie(_Piece):
     roll_deg: Degrees = 0.0
     roll_each_deg: Degrees = 0.0
 
+    @property
+    def turn_deg(self) -> float:
+        """What all slices turn together."""
+        return self.slices * self.turn_each_deg
+
 
 class InLine(_Piece):
     """A part carried by the run, entered at one port and left at another."""
