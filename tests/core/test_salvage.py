@@ -7,7 +7,7 @@ import pytest
 from widebend.core.bodies import system_of
 from widebend.core.cutting import CutPiece, cut_lists
 from widebend.core.fittings import fittings
-from widebend.core.records import Bend, Design, Joint, Leg, Pie
+from widebend.core.records import Bend, Design, Joint, Leg, Pie, Rules
 from widebend.core.salvage import rescue
 from widebend.core.units import Length
 from widebend.demo.examples import cat_back
@@ -53,20 +53,20 @@ def test_a_flange_that_meets_a_flange_takes_one() -> None:
 ])  # fmt: skip
 def test_what_can_be_saved_is_said(what: str, by: float, says: str) -> None:
     first = _cuts(_with(LONG))[0]
-    assert any(says in words for words in rescue(first, what, by, []))
+    assert any(says in words for words in rescue(first, what, by, [], Rules()))
 
 
 def test_a_short_straight_serves_where_it_is_long_enough_and_a_slip_takes_up_what_it_can() -> None:
     slices = Pie(id="b", slices=3, turn_each_deg=15.0, clr_mm=Length(95.25), roll_deg=0.0)
     cuts = [c for c in _cuts(_with(LONG, slices, SHORT)) if c.kind == "straight"]
-    assert f"it still makes piece {cuts[1].number}" in rescue(cuts[0], "short", 100.0, cuts)
-    assert not any("still makes" in words for words in rescue(cuts[0], "short", 300.0, cuts))
+    assert f"it still makes piece {cuts[1].number}" in rescue(cuts[0], "short", 100.0, cuts, Rules())
+    assert not any("still makes" in words for words in rescue(cuts[0], "short", 300.0, cuts, Rules()))
     slipped = _cuts(_with(LONG, joints=(Joint(after="a", kind="slip", overlap_mm=Length(45)),)))[0]
-    assert "overlap are left" in rescue(slipped, "short", 15.0, [])[0]
-    assert not any("overlap" in words for words in rescue(slipped, "short", 30.0, []))
+    assert "overlap are left" in rescue(slipped, "short", 15.0, [], Rules())[0]
+    assert not any("overlap" in words for words in rescue(slipped, "short", 30.0, [], Rules()))
 
 
 def test_a_bend_that_turns_too_much_is_cut_again_by_its_own_marks() -> None:
     """5 deg more off a 95.25 radius in 63.5 tube: 127 and 63.5 mm times the angle."""
     bend = next(c for c in _cuts(_with(LONG, BEND)) if c.kind == "bend")
-    assert "11.1 mm along the heel, 5.5 mm along the throat" in rescue(bend, "much", 5.0, [])[0]
+    assert "11.1 mm along the heel, 5.5 mm along the throat" in rescue(bend, "much", 5.0, [], Rules())[0]

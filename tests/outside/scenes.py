@@ -101,8 +101,8 @@ def centre_points(seg: np.ndarray, n: int) -> tuple[np.ndarray, np.ndarray]:
 
 
 def sampled_gap(scene: Scene) -> float:
-    """The gap by fine sampling, by the definition in the docs: local minima of the centre line, and both end discs;
-    a disc that clashes by the least way it must be moved to be out.
+    """The gap by fine sampling, by the definition in the docs: local minima of the centre line, both end discs, and
+    how deep the deepest place of a clashing skin is; a disc that clashes by the least way it must be moved to be out.
     """
     seg, row = scene.seg, scene.row
     n = 4001
@@ -111,7 +111,27 @@ def sampled_gap(scene: Scene) -> float:
     inner = np.flatnonzero((f[1:-1] <= f[:-2]) & (f[1:-1] <= f[2:])) + 1
     found = [float(f[i]) - seg[2] for i in inner]
     found += [_disc(points[i], flows[i], seg[2], row) for i in (0, n - 1)]
-    return min(found)
+    if min(found) >= 0:
+        return min(found)
+    return min(*found, deepest_skin(seg, row, points, flows))
+
+
+def deepest_skin(seg: np.ndarray, row: np.ndarray, points: np.ndarray, flows: np.ndarray) -> float:
+    """Least signed distance of the skin: rings all along, then finer about the best place."""
+    across = np.cross(seg[6:9], seg[9:12])  # square to every flow of a plane curve
+    s, t, reach_s, reach_t, best = 0.5, 0.0, 0.5, np.pi, np.inf
+    for _ in range(6):
+        at = np.clip(np.linspace(s - reach_s, s + reach_s, 81), 0, 1) * (len(points) - 1)
+        turns = np.linspace(t - reach_t, t + reach_t, 73)
+        k = np.round(at).astype(int)
+        other = np.cross(flows[k], across)
+        ring = np.cos(turns)[None, :, None] * across + np.sin(turns)[None, :, None] * other[:, None]
+        d = signed(row, (points[k][:, None] + seg[2] * ring).reshape(-1, 3))
+        low = int(d.argmin())
+        best = min(best, float(d[low]))
+        s, t = at[low // 73] / (len(points) - 1), turns[low % 73]
+        reach_s, reach_t = 0.2 * reach_s, 0.2 * reach_t
+    return best
 
 
 def support(row: np.ndarray, ways: np.ndarray) -> np.ndarray:

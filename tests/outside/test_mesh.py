@@ -5,6 +5,7 @@ import pytest
 import trimesh
 
 from tests.outside import meshes
+from tests.outside.scenes import centre_points, deepest_skin, random_scene, signed
 from widebend.core.bodies import part_bodies
 from widebend.core.clearance import swept_gap
 from widebend.core.frame import pose
@@ -36,6 +37,22 @@ def test_random_tubes_against_trimesh(pan: TriangleMesh) -> None:
         inside += want < -tube[2]
         assert got == pytest.approx(want, abs=0.1)
     assert inside > 5
+
+
+def test_a_rim_in_a_scan_is_as_deep_as_its_deepest_place() -> None:
+    """200 straights and bends beside a closed box: never less deep than the deepest place of their sampled skin, also
+    where nothing but the rim of an open end is inside.
+    """
+    rng, rims = np.random.default_rng(5), 0
+    solid = np.r_[0, 0, 0, 0, 150, 150, 75, np.eye(3).ravel()]
+    for _ in range(200):
+        tube = random_scene(rng).seg
+        points, flows = centre_points(tube, 2001)
+        want = deepest_skin(tube, solid, points, flows)
+        if want < 0:
+            rims += signed(solid, points).min() > 0
+            assert mesh_gaps(tube[None], BOX.rows, BOX.low, BOX.high, True, 1e6)[0][0] <= want + 0.05
+    assert rims > 20
 
 
 def test_points_against_trimesh(pan: TriangleMesh) -> None:

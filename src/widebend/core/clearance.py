@@ -5,7 +5,8 @@ meet at an angle each is cut on the plane of the joint, so that the outside of t
     apart       the gap is the distance between the two bodies
     clashing    minus the distance the centre line must still go to leave the solid, plus the radius: for each place
                 of the centre line where the solid is nearest, its signed distance less the radius. A flat end or a
-                heel in a solid: minus how far it must be moved to be out, by the best supporting plane found
+                heel in a solid: minus how far it must be moved to be out, by the best supporting plane found, and
+                never less than its deepest place is deep
 An open end counts as its flat disc, not as a ball. A centre line that only comes nearer toward an open end is judged
 by that disc.
 
@@ -30,7 +31,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from .solids import HALFSPACE, face_count, face_normal, signed_distance, support
+from .solids import HALFSPACE, TRIANGLE, face_count, face_normal, signed_distance, support
 
 STRAIGHT, ARC, HEEL = 0, 1, 2
 SEGMENT_WIDTH = 14
@@ -156,12 +157,12 @@ def disc_gap(point, flow, radius, row, cull):
     n = math.sqrt(u[0] ** 2 + u[1] ** 2 + u[2] ** 2)
     for i in range(3):
         u[i] /= n
-    _cross(flow, u, v)
+    cross(flow, u, v)
     return plate_gap(point, u, v, radius, row, cull)
 
 
 @njit(cache=True, nogil=True)
-def _cross(a, b, out):
+def cross(a, b, out):
     out[0], out[1], out[2] = a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]
 
 
@@ -211,8 +212,8 @@ def _turned_out(point, u, v, radius, row, way):
     step, fans = 0.25, 0
     a, b, turned, other = np.empty(3), np.empty(3), np.empty(3), np.empty(3)
     while step > 1e-5:
-        _square_to(way, a)
-        _cross(way, a, b)
+        square_to(way, a)
+        cross(way, a, b)
         found, size = False, math.sqrt(1.0 + step * step)
         for k in range(8):
             t = (k + fans / 3.0) * math.pi / 4
@@ -240,7 +241,7 @@ def _apart(point, u, v, radius, row, way):
 
 
 @njit(cache=True, nogil=True)
-def _square_to(way, out):
+def square_to(way, out):
     k = 0 if abs(way[0]) < 0.6 else 1
     size = math.sqrt(1.0 - way[k] * way[k])
     for i in range(3):
@@ -353,13 +354,15 @@ def heel_gap(seg, row, cull):
     for i in range(3):
         here[i] = seg[3 + i]
         face[i] = seg[9 + i] + slope * seg[6 + i]
-    _cross(seg[6:9], seg[9:12], width)
+    cross(seg[6:9], seg[9:12], width)
     best = min(cull, plate_gap(here, face, width, seg[2], row, cull))
+    if best < 0.0 and row[0] != TRIANGLE:
+        return min(best, _deepest_between(here, seg[9:12], seg[6:9], slope, width, seg[2], row))
     value, s = least_on(seg, row, 0.0, seg[12], best + seg[2])
     if s <= 0.0 or s >= seg[12]:
         return best
-    if value <= 0.0:
-        return best  # the corner itself is inside, or as good as: the straight says how deep
+    if value <= 0.0:  # clashing: the deepest place of the cuts between the square end and the slanted face
+        return min(best, _deepest_between(here, seg[9:12], seg[6:9], slope, width, seg[2], row))
     signed_distance(row, here[0] + s * seg[6], here[1] + s * seg[7], here[2] + s * seg[8], grad)
     along = grad[0] * seg[6] + grad[1] * seg[7] + grad[2] * seg[8]
     toward = (grad[0] * seg[9] + grad[1] * seg[10] + grad[2] * seg[11]) / math.sqrt(max(1e-12, 1.0 - along * along))
@@ -368,6 +371,24 @@ def heel_gap(seg, row, cull):
     for i in range(3):
         here[i] += s * seg[6 + i] - seg[2] * (grad[i] - along * seg[6 + i]) / math.sqrt(max(1e-12, 1.0 - along * along))
     return min(best, signed_distance(row, here[0], here[1], here[2], grad))
+
+
+@njit(cache=True, nogil=True)
+def _deepest_between(point, side, flow, slope, width, radius, row):
+    """Least signed distance to a solid over the cuts of a heel through its hinge, from square to its slanted face."""
+    best, cut = FAR, np.empty(3)
+    low, high = 0.0, slope
+    for _ in range(3):
+        step = (high - low) / 8.0
+        at = low
+        for k in range(9):
+            for i in range(3):
+                cut[i] = side[i] + (low + k * step) * flow[i]
+            value = _deepest_on(point, cut, width, radius, row)
+            if value < best:
+                best, at = value, low + k * step
+        low, high = max(0.0, at - step), min(slope, at + step)
+    return best
 
 
 @njit(cache=True, nogil=True)
@@ -437,7 +458,58 @@ def segment_gap(seg, row, low, high, best):
             value = disc_gap(here[:3], here[3:], seg[2], row, best - TOLERANCE_MM)
             if value < best:
                 best, at = value, seg[1] * end
+            if value >= 0.0 and value < FAR:
+                continue  # this end is clear, so what falls away behind it is clear too
+        cut = (0.0, min(low, seg[1])) if end == 0 else (max(high, 0.0), seg[1])
+        if cut[1] - cut[0] > 1e-9 and row[0] != TRIANGLE:  # a triangle has no depth: `mesh_gap` asks the whole mesh
+            value, where = _deepest_in(seg, row, cut[0], cut[1], end, best)
+            if value < best:
+                best, at = value, where
     return best, at
+
+
+@njit(cache=True, nogil=True)
+def _deepest_in(seg, row, low, high, end, best):
+    """Depth of the deepest place of the stretch [low, high] mm that falls away from one end: (minus it, along), or
+    (best, -1). Its flat end may be out sooner than the skin behind it. Over flat cuts of a straight it is convex, so
+    golden section; a bend's stretch is searched as if it were.
+    """
+    here, grad = np.empty(6), np.empty(3)
+    centre(seg, high if end else low, here)
+    if signed_distance(row, here[0], here[1], here[2], grad) - seg[2] >= min(best, 0.0):
+        return best, -1.0
+    s1, s2 = high - GOLDEN * (high - low), low + GOLDEN * (high - low)
+    f1, f2 = _deepest_at(seg, row, s1), _deepest_at(seg, row, s2)
+    while high - low > 0.1:
+        if f1 < f2:
+            high, s2, f2 = s2, s1, f1
+            s1 = high - GOLDEN * (high - low)
+            f1 = _deepest_at(seg, row, s1)
+        else:
+            low, s1, f1 = s1, s2, f2
+            s2 = low + GOLDEN * (high - low)
+            f2 = _deepest_at(seg, row, s2)
+    value, where = (f1, s1) if f1 < f2 else (f2, s2)
+    return (value, where) if value < min(best, 0.0) else (best, -1.0)
+
+
+@njit(cache=True, nogil=True)
+def _deepest_at(seg, row, s):
+    """Least signed distance to a solid of the flat cut at `s` mm along a segment."""
+    here, u, v = np.empty(6), np.empty(3), np.empty(3)
+    centre(seg, s, here)
+    square_to(here[3:], u)
+    cross(here[3:], u, v)
+    return _deepest_on(here[:3], u, v, seg[2], row)
+
+
+@njit(cache=True, nogil=True)
+def _deepest_on(point, u, v, radius, row):
+    """Least signed distance to a solid of any place of a plate: unlike `plate_gap` not the way out when it clashes."""
+    grad = np.empty(3)
+    value = signed_distance(row, point[0], point[1], point[2], grad)
+    best, bound = _cut_down(point, u, v, radius, row, value, grad)
+    return best if best - bound < TOLERANCE_MM else min(best, _plate_search(point, u, v, radius, row, grad))
 
 
 @njit(cache=True, nogil=True)

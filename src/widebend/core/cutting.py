@@ -15,14 +15,11 @@ from dataclasses import dataclass, replace
 
 from .bends_at_hand import WHOLE_DEG, BendsAtHand, no_stock, same_tube
 from .fittings import is_half
-from .records import Bend, Design, InLine, JointKind, Leg, Mitre, Pie, StockBend, Tap, Tube
+from .records import Bend, Design, InLine, JointKind, Leg, Mitre, Pie, Rules, StockBend, Tap, Tube
 from .route import LaidPiece, LaidRun
 from .tube import DENSITY_KG_M3, mass_per_metre, round_the_tube, slanted_circumference
 
 SLIVER_MM = 0.05  # a straight shorter than this is not a piece: less than a saw blade wanders
-SHORTEST_MM = (
-    20.0  # what is left of a straight beside a kept leg is at least this long, to be held and welded: practice
-)
 WELDS: dict[JointKind, int] = {"butt": 1, "v-band": 2, "flange": 2, "slip": 0, "clamp": 0}
 
 
@@ -171,7 +168,7 @@ def cut_lists(design: Design, runs: Sequence[LaidRun]) -> list[CutList]:
 
 
 def _cut_run(design: Design, bench: BendsAtHand, laid: LaidRun, before: Counter[StockBend]) -> CutList:
-    plan = _Plan.of(laid)
+    plan = _Plan.of(laid, design.settings.rules)
     bends = {i: _cut_bend(bench, plan, i) for i, p in enumerate(laid.pieces) if isinstance(p.piece, Bend)}
     cuts: list[CutPiece] = []
     for i, piece in enumerate(laid.pieces):
@@ -201,9 +198,10 @@ class _Plan:
     slips: list[float]
     joints: list[JointKind]
     plain: list[bool]
+    rules: Rules
 
     @classmethod
-    def of(cls, laid: LaidRun) -> _Plan:
+    def of(cls, laid: LaidRun, rules: Rules) -> _Plan:
         pieces, said = laid.pieces, {j.after: j for j in laid.run.joints}
         needs = [float(p.piece.length_mm) if isinstance(p.piece, Leg) else 0.0 for p in pieces]
         slips = [float(said[p.piece.id].overlap_mm) if p.piece.id in said and said[p.piece.id].kind == "slip" else 0.0
@@ -211,7 +209,7 @@ class _Plan:
         joints: list[JointKind] = [said[p.piece.id].kind if p.piece.id in said else "butt" for p in pieces]
         plain = [p.piece.id not in said and k + 1 < len(pieces) and same_tube(p.tube, pieces[k + 1].tube)
                  for k, p in enumerate(pieces)]  # fmt: skip
-        return cls(laid, needs, slips, joints, plain)
+        return cls(laid, needs, slips, joints, plain, rules)
 
     def leg(self, i: int, side: int) -> int | None:
         """The leg ahead of (0) or behind (1) a bend that may come with it in one piece."""
@@ -231,7 +229,7 @@ class _Plan:
             return wanted
         if self.slips[k]:  # the end that is pushed in stays one piece with its straight
             return 0.0
-        return max(0.0, min(stock_leg_mm, self.needs[k] - SHORTEST_MM))
+        return max(0.0, min(stock_leg_mm, self.needs[k] - self.rules.least_ring_mm))
 
     def take(self, i: int, side: int, kept_mm: float) -> float:
         """Use up what a bend keeps; how much of it is pushed into the next piece."""

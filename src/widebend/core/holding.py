@@ -16,10 +16,10 @@ from .frame import Pose, Vector, pose_from_matrix
 from .records import Bend, Design, InLine, Leg, Piece, Run
 from .review import CLOSES_DEG, CLOSES_MM
 from .route import LaidRun, angle_between, chain_steps, lay_run
+from .slivers import LEAST_ANGLE_DEG
 from .units import Length, format_length
 
 MOST_FREE = 10  # more than this behind an edit is not "the nearest" any more
-LEAST_ANGLE_DEG = 2.0
 HOLDS_MM = 1e-7
 LONGEST_LEG_MM = 6000.0
 
@@ -160,8 +160,8 @@ def _bounds(pieces: Sequence[Piece], free: list[tuple[int, int]], shortest: floa
         if isinstance(piece, Leg):
             low.append(min(float(shortest), float(piece.length_mm)))
             high.append(LONGEST_LEG_MM)
-        elif column == 1:
-            low.append(LEAST_ANGLE_DEG)
+        elif isinstance(piece, Bend) and column == 1:
+            low.append(min(LEAST_ANGLE_DEG, float(piece.angle_deg)))
             high.append(180.0)
         else:
             low.append(-1080.0)

@@ -15,10 +15,24 @@ import math
 import numpy as np
 from numba import njit
 
-from .clearance import ARC, FAR, TOLERANCE_MM, centre, least_on, reach_of, segment_gap, swept_gap, trimmed
+from .clearance import (
+    ARC,
+    FAR,
+    HEEL,
+    TOLERANCE_MM,
+    centre,
+    cross,
+    least_on,
+    reach_of,
+    segment_gap,
+    square_to,
+    swept_gap,
+    trimmed,
+)
 from .mesh import LEAF
 from .solids import signed_distance
 
+STATIONS, ROUND = 64, 48  # where a clashing skin is looked at first
 DEPTH_MM = 0.02  # how exactly a depth inside a mesh is searched: a clash is no better known by any scan
 # three odd directions for asking inside or outside: a ray along a mesh's own edges would count them twice
 RAYS = np.array([[0.3713907, 0.5570861, 0.7427814], [-0.6401844, 0.7682213, 0.0], [0.1690309, -0.5070926, 0.8451543]])
@@ -223,6 +237,67 @@ def _deepest(seg, rows, low, high, all_inside):
 
 
 @njit(cache=True, nogil=True)
+def _deepest_skin(seg, rows, low, high, best, at):
+    """Deepest place of a clashing segment's skin in a closed mesh, where it is deeper than known: (minus it, along).
+
+    Only what lies behind a flat end or on a heel is: elsewhere no skin is deeper than the radius less the centre
+    line's distance. The best of evenly spread places is followed to all sides with smaller and smaller steps.
+    """
+    here = np.empty(6)
+    long = seg[2] if seg[0] == HEEL else seg[1]
+    stations = min(STATIONS, max(4, math.ceil(4.0 * long / seg[2])))
+    found, s, turn = min(best, 0.0), -1.0, 0.0
+    for i in range(stations + 1):
+        along = long * i / stations
+        if seg[0] != HEEL:
+            centre(seg, along, here)
+            beside, _ = nearest_within(rows, low, high, here[0], here[1], here[2], seg[2] + found)
+            if beside >= seg[2] + found and not is_inside(rows, low, high, here[:3]):
+                continue
+        for j in range(ROUND):
+            t = 2.0 * math.pi * j / ROUND
+            depth = _skin_depth(seg, along, t, rows, low, high)
+            if -depth < found:
+                found, s, turn = -depth, along, t
+    if s < 0.0:
+        return best, at
+    by, by_turn = long / stations, 2.0 * math.pi / ROUND
+    while max(by, by_turn * seg[2]) > DEPTH_MM:
+        better = False
+        for k in range(8):
+            along = min(max(s + by * math.cos(k * math.pi / 4), 0.0), long)
+            t = turn + by_turn * math.sin(k * math.pi / 4)
+            depth = _skin_depth(seg, along, t, rows, low, high)
+            if -depth < found - 1e-6:
+                found, s, turn, better = -depth, along, t, True
+        if not better:
+            by, by_turn = 0.5 * by, 0.5 * by_turn
+    return found, 0.0 if seg[0] == HEEL else s
+
+
+@njit(cache=True, nogil=True)
+def _skin_depth(seg, s, turn, rows, low, high):
+    """How deep [mm] a place of a segment's skin is inside a closed mesh; minus its distance when it is outside.
+    Of a heel it is a place on its slanted face, `s` from its middle.
+    """
+    here, u, v = np.empty(6), np.empty(3), np.empty(3)
+    if seg[0] == HEEL:
+        here[:3] = seg[3:6]
+        u[:] = seg[9:12] + seg[12] / seg[2] * seg[6:9]
+        cross(seg[6:9], seg[9:12], v)
+        off = s
+    else:
+        centre(seg, s, here)
+        square_to(here[3:], u)
+        cross(here[3:], u, v)
+        off = seg[2]
+    for i in range(3):
+        here[i] += off * (math.cos(turn) * u[i] + math.sin(turn) * v[i])
+    depth, _ = nearest(rows, low, high, here[0], here[1], here[2])
+    return depth if is_inside(rows, low, high, here[:3]) else -depth
+
+
+@njit(cache=True, nogil=True)
 def mesh_gaps(segs, rows, low, high, closed, cull):
     """Gaps of a chain's segments (n, 14), in the mesh's frame, to the mesh: (gaps (n,), along (n,)); none: cull, -1."""
     n = segs.shape[0]
@@ -238,6 +313,8 @@ def mesh_gaps(segs, rows, low, high, closed, cull):
             depth, at = _deepest(segs[k], rows, low, high, inside and not meets)
             if at >= 0.0 and -depth - segs[k, 2] < gaps[k]:
                 gaps[k], along[k] = -depth - segs[k, 2], at
+        if closed and gaps[k] < TOLERANCE_MM:
+            gaps[k], along[k] = _deepest_skin(segs[k], rows, low, high, gaps[k], along[k])
         if meets:
             centre(segs[k], segs[k, 1], here)
             inside = is_inside(rows, low, high, here[:3])

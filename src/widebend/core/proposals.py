@@ -15,7 +15,7 @@ from .frame import Pose, Vector
 from .moving import behind
 from .nearest import Worst, worst_over
 from .obstacles import obstacles
-from .records import Design, Leg, Part, Piece, Run, Tube
+from .records import Design, Leg, Part, Piece, Rules, Run, Tube
 from .remedies import ways_of
 from .review import CLOSES_DEG, CLOSES_MM
 from .route import LaidPiece, LaidRun, lay_pieces, lay_run
@@ -24,7 +24,6 @@ from .units import Length
 
 MOST_SHOWN = 8
 LOOP_DEG = 300.0  # common practice, no source
-SLIGHT_DEG = 10.0  # a bend that turns less is a cut across a straight, re-clocked: common practice, no source
 
 
 @dataclass(frozen=True)
@@ -68,10 +67,9 @@ class Proposal:
     def bends(self) -> int:
         return len(self.answer.bends)
 
-    @property
-    def slight_deg(self) -> list[float]:
+    def trims_deg(self, rules: Rules) -> list[float]:
         """Turns so small that they are no bend but a trim: a straight cut at half of it and re-clocked."""
-        return [float(a) for a in self.answer.bends[:, 1] if a < SLIGHT_DEG]
+        return [float(a) for a in self.answer.bends[:, 1] if a < rules.trim_deg]
 
     @property
     def weld_mm(self) -> float:

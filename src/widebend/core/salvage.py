@@ -4,18 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from .cutting import SHORTEST_MM, CutPiece, heel_and_throat
-from .records import Bend
+from .cutting import CutPiece, heel_and_throat
+from .records import Bend, Rules
 from .units import format_angle, format_length
 
 WENT_WRONG = {
     "short": "cut too short", "long": "cut too long", "little": "turns too little", "much": "turns too much",
     "clock": "tacked at a wrong clock", "spoilt": "spoilt: burnt through, flattened, fell",
 }  # fmt: skip
-LEAST_SLIP_MM = 25.0  # a slip that is pushed in less leaks and works loose
 
 
-def rescue(cut: CutPiece, what: str, by: float, waiting: Sequence[CutPiece], unit: str = "mm") -> list[str]:
+def rescue(
+    cut: CutPiece, what: str, by: float, waiting: Sequence[CutPiece], rules: Rules, unit: str = "mm"
+) -> list[str]:
     """What can be done, in words. `by` [mm, or deg for what turns wrong] is how far it is off, 0 where nobody said;
     `waiting` are the pieces of its run that are not cut yet.
     """
@@ -30,13 +31,14 @@ def rescue(cut: CutPiece, what: str, by: float, waiting: Sequence[CutPiece], uni
                     f"{format_length(throat, unit)} along the throat")  # fmt: skip
     if what == "short" and by:
         left = cut.slip_mm - by
-        if cut.slip_mm and left >= LEAST_SLIP_MM:
+        if cut.slip_mm and left >= rules.least_slip_mm:
             said.append(f"its slip takes it up: {format_length(left, unit)} of overlap are left")
-        elif by >= SHORTEST_MM:
+        elif by >= rules.least_ring_mm:
             said.append(f"weld a ring of {format_length(by, unit)} in: one weld more")
         else:
-            said.append(f"a ring of {format_length(by, unit)} is too short to hold: cut it back until "
-                        f"{format_length(SHORTEST_MM, unit)} are missing and weld that in, one weld more")  # fmt: skip
+            ring = format_length(rules.least_ring_mm, unit)
+            said.append(f"a ring of {format_length(by, unit)} is too short to hold: cut it back until {ring} are "
+                        "missing and weld that in, one weld more")  # fmt: skip
     said += [f"it still makes piece {other.number}" for other in waiting if _serves(cut, what, by, other)][:3]
     return said or ["keep it on the shelf as an offcut, and take another from stock"]
 

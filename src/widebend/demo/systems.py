@@ -284,7 +284,7 @@ def bay_survey() -> Survey:
 def pie_downpipe() -> Design:
     """A downpipe of slices out of a crowded bay, with a wastegate branch brought back into it."""
     od = 76.2
-    settings = Settings(clr_mm=(Length(114.3), Length(76.2)))
+    settings = Settings(clr_mm=(Length(114.3), Length(76.2)), shortest_straight_mm=Length(0.0))
     design = Design(survey=bay_survey(), settings=settings)
     design, start = _set(
         design, "flange-turbine", "turbine flange", (215, -150, 640), (0.95, -0.1, -0.3), od=od, mass_kg=0.9

@@ -12,7 +12,7 @@ from flask import Blueprint, Response, abort, g, redirect, render_template, requ
 from ..core.cutting import CutList, CutPiece, cut_lists, shape_of
 from ..core.errors import InputError, MissingError
 from ..core.fittings import fittings
-from ..core.records import Design, Run
+from ..core.records import Design, Rules, Run
 from ..core.salvage import WENT_WRONG, rescue
 from ..core.tube import MATERIAL_NAMES
 from ..core.units import format_length, parse_length, parse_number
@@ -204,19 +204,20 @@ def card(job_id: int) -> Any:
     at = max(at, 1)
     cut = pieces[at - 1]
     mark = bench.marks.get(piece_key(cut))
+    rescued = _rescued(cut, mark, bench, here.design.settings.rules)
     return render_template(
         "card.html", **frame, at=at, card=_card(here.design, cut, bench), mark=mark, key=piece_key(cut),
-        asks=request.args.get("ask") == "wrong", went_wrong=WENT_WRONG, rescued=_rescued(cut, mark, bench),
+        asks=request.args.get("ask") == "wrong", went_wrong=WENT_WRONG, rescued=rescued,
         typed=request.args, error=request.args.get("error", ""),
     )  # fmt: skip
 
 
-def _rescued(cut: CutPiece, mark: dict[str, Any] | None, bench: OnBench) -> tuple[str, list[str]]:
+def _rescued(cut: CutPiece, mark: dict[str, Any] | None, bench: OnBench, rules: Rules) -> tuple[str, list[str]]:
     """What went wrong with a piece, and what can still be done with it."""
     if not mark or mark["outcome"] != "went wrong":
         return "", []
     what, _, by = mark["note"].partition(" ")
-    return WENT_WRONG.get(what, "went wrong"), rescue(cut, what, number(by, 0.0), bench.waiting, g.unit)
+    return WENT_WRONG.get(what, "went wrong"), rescue(cut, what, number(by, 0.0), bench.waiting, rules, g.unit)
 
 
 def _card(design: Design, cut: CutPiece, bench: OnBench) -> Card:

@@ -226,7 +226,7 @@ def proposal_row(number: int, p: Proposal, design: Design) -> dict[str, Any]:
     angles = [float(a) for a in p.answer.bends[:, 1]]
     odd = [a for a in angles if all(abs(a - s) > SET_DEG for s in design.settings.angles_deg)]
     return {
-        "loop": goes_round(p.answer), "slight": [format_angle(a) for a in p.slight_deg],
+        "loop": goes_round(p.answer), "slight": [format_angle(a) for a in p.trims_deg(design.settings.rules)],
         "number": number, "bends": p.bends, "angles": [format_angle(a) for a in angles],
         "turn": format_angle(sum(angles)),
         "odd": format_angle(odd[0]) if len(odd) == 1 and len(angles) > 1 else "", "length": p.answer.length_mm,

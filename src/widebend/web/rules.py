@@ -42,6 +42,8 @@ BOOK = (
     ("muffler_floor_gap_mm", "gap of a muffler, resonator or catalyst to the body"),
     ("outlet_clear_mm", "clear behind an outlet, at least"),
     ("longest_section_mm", "longest section that is handled in one"),
+    ("least_slip_mm", "a slip is pushed in by at least"),
+    ("least_ring_mm", "shortest ring or rest of a straight that can be held and welded"),
 )
 MOST_MM = {"longest_section_mm": 8000.0, "outlet_clear_mm": 3000.0, "sensor_from_turbine_mm": 2000.0}
 # what is not a length: least, most and unit
@@ -51,6 +53,7 @@ FIGURES = (
     ("branch_deg", "a branch leaves at about, to the flow", 1.0, 90.0, "degrees"),
     ("pie_clr_od", "bends of slices, where no other goes: radius in tube diameters", 0.55, 5.0, "times"),
     ("pie_turn_deg", "one slice turns at most", 1.0, 45.0, "degrees"),
+    ("trim_deg", "what turns less is offered as a cut re-clocked, not as a bend", 0.0, 30.0, "degrees"),
     ("thick_to_thin", "walls that differ this many times want the heat on the thick side", 1.0, 20.0, "times"),
 )
 

@@ -55,7 +55,8 @@ async def _rescue(app: App, database: Database) -> None:
 
 def _end_with_mother() -> None:
     """A worker that the program started ends with its standard input, so also when the program is killed."""
-    sys.stdin.buffer.read()
+    while os.read(0, 1024):  # not sys.stdin: its lock, held here, would be fatal to an interpreter that is ending
+        pass
     os._exit(0)
 
 

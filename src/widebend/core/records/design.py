@@ -70,6 +70,9 @@ class Rules(Record):
     thick_to_thin: Annotated[float, Field(ge=1, le=20)] = 2.0
     pie_clr_od: Annotated[float, Field(ge=0.55, le=5)] = 0.75
     pie_turn_deg: Annotated[float, Field(gt=0, le=45)] = 15.0
+    trim_deg: Annotated[float, Field(ge=0, le=30)] = 10.0
+    least_ring_mm: NotNegative = Length(20.0)
+    least_slip_mm: NotNegative = Length(25.0)
 
 
 class Settings(Record):
@@ -81,7 +84,7 @@ class Settings(Record):
         15.0, 22.5, 30.0, 45.0, 60.0, 90.0,
     )  # fmt: skip
     free_angles: bool = True
-    shortest_straight_mm: NotNegative = Length(0.0)
+    shortest_straight_mm: NotNegative = Length(40.0)
     stock: Annotated[tuple[StockBend, ...], Field(max_length=40)] = ()
     kerf_mm: NotNegative = Length(1.5)
     prices: Prices = Prices()
