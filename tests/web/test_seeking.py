@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from flask.testing import FlaskClient
+from pytest import MonkeyPatch
 
 from tests.web.conftest import Visitor
 from widebend.core.records import MarkPoint
 from widebend.core.units import Length
 from widebend.store import jobs, revisions
 from widebend.store.database import Database
+from widebend.web import sought
 from widebend.work.searches import do_search
 
 ESTATE = "/jobs/101/route"
@@ -41,6 +43,15 @@ def test_nonsense_in_a_link_is_refused_in_words(visitor: Visitor) -> None:
     page = visitor.get(f"{FIND}&avoid=beyond:moon", 422)
     assert "names no side" in page.select_one(".field-error").text
     assert "no window or mark" in visitor.get(f"{FIND}&through=nowhere", 422).select_one(".field-error").text
+
+
+def test_a_page_does_not_wait_for_ever_where_nothing_is_found(visitor: Visitor, monkeypatch: MonkeyPatch) -> None:
+    monkeypatch.setattr(sought, "LONGEST_S", 0.0)
+    visitor.client.application.testing = False  # else nothing hangs on the clock
+    for kind in ("mend", "find"):
+        page = visitor.get(f"{ESTATE}/find?run=r1&keep=none&kind={kind}", 422)
+        assert "look longer" in page.select_one(".field-error").text
+    assert page.select_one("#look-longer")
 
 
 def test_prices_make_ways_say_theirs(visitor: Visitor) -> None:

@@ -7,7 +7,7 @@ from typing import Any
 
 from flask import current_app, request
 
-from ..core.errors import MissingError
+from ..core.errors import EditError, MissingError
 from ..core.proposals import Proposals
 from ..core.records import Design, Run
 from ..core.wayfinding import Told
@@ -21,7 +21,8 @@ from .edits import Said
 from .shared import AtHand, number, solved
 from .wishes_form import as_query, wish_from
 
-PATIENCE_S = 2.0
+PATIENCE_S = 2.0  # once there is a way to show
+LONGEST_S = 8.0  # when there is none yet
 KINDS = {"find": "ways found", "improve": "made better, the same way", "mend": "mended, the rest as it is"}
 
 
@@ -36,15 +37,18 @@ class _Enough(Exception):
 
 def _within_patience(design: Design, run_id: str, wish: Wish) -> Proposals:
     """What is found while a page waits: once there is a way, other sides are looked for only so long; a worker looks
-    for the rest.
+    for the rest. Raises EditError when there is none in so long a time that nobody waits for it.
     """
     begun, best = time.monotonic(), None
 
     def tell(told: Told) -> None:
         nonlocal best
         best = told.best or best
-        if best and not current_app.testing and time.monotonic() - begun > PATIENCE_S:
+        waited = 0.0 if current_app.testing else time.monotonic() - begun
+        if best and waited > PATIENCE_S:
             raise _Enough
+        if not best and waited > LONGEST_S:
+            raise EditError(f"nothing found in {LONGEST_S:g} seconds: look longer, or begin from a piece further ahead")
 
     try:
         return answer(design, run_id, wish, tell)
