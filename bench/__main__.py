@@ -18,9 +18,7 @@ from bench.twin_system import twin_design
 from bench.underbody import bench_tapes, bench_underbody
 from widebend.core import clearance
 from widebend.core.bodies import system_of
-from widebend.core.chain import lay_frames
 from widebend.core.closing import Ways, close
-from widebend.core.frame import pose_from_matrix
 from widebend.core.gaps import packed
 from widebend.core.obstacles import obstacles
 from widebend.core.remedies import remedies
@@ -28,6 +26,8 @@ from widebend.core.removal import way_out
 from widebend.core.review import review
 from widebend.core.route import NO_RIGID
 from widebend.core.sections import sections
+from widebend.core.space import pose_from_matrix
+from widebend.core.space.chain import lay_frames
 from widebend.demo.systems import twin_x
 
 

@@ -9,10 +9,10 @@ import numpy as np
 from scipy.special import ellipe
 from tests.chains import end_by_rotations, random_pose
 
-from widebend.core.chain import BEND, LEG, MITRE
 from widebend.core.cutting import CutList, CutPiece, cut_list
 from widebend.core.records import Design, Mitre, Pie, Run, Settings, StockBend, Tube
 from widebend.core.route import LaidRun, lay_pieces
+from widebend.core.space.chain import BEND, LEG, MITRE
 
 CHAINS = 500
 OD, THIN = 63.5, Tube(od_mm=63.5, wall_mm=1.2)

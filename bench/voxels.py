@@ -7,7 +7,7 @@ import itertools
 
 import numpy as np
 
-from widebend.core.frame import Vector
+from widebend.core.space import Vector
 from widebend.core.way_graph import spares
 from widebend.core.way_task import Task, Way, judged
 

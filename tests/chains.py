@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from scipy.spatial.transform import Rotation
 
-from widebend.core.chain import BEND, LEG
-from widebend.core.frame import Pose, pose
+from widebend.core.space import Pose, pose
+from widebend.core.space.chain import BEND, LEG
 
 
 def random_direction(rng: np.random.Generator) -> np.ndarray:

@@ -1,7 +1,7 @@
 """An invented scene: two walls right across, a round hole in one, a slot on either side in the other."""
 
-from widebend.core.outlines import oval, rectangle
 from widebend.core.records import Box, Design, HalfSpace, Survey, Thing, Window
+from widebend.core.space import oval, rectangle
 from widebend.core.units import Length
 from widebend.demo.examples import first_job
 

@@ -4,11 +4,10 @@ import numpy as np
 import pytest
 
 from tests.chains import end_by_rotations, hidden_chain, random_pose
-from widebend.core import chain
 from widebend.core.closing import Ways, changes_that_work, close, why_not
-from widebend.core.frame import pose, pose_from_matrix
 from widebend.core.records import Design, Leg, Tube
 from widebend.core.route import NO_RIGID, angle_between, lay_pieces
+from widebend.core.space import chain, pose, pose_from_matrix
 from widebend.core.units import Length
 
 CLRS = (95.25, 63.5)

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from widebend.core.frame import clock_deg, heading_deg, inclination_deg, pose, roll_for_clock, toward_words, unit
+from widebend.core.space import clock_deg, heading_deg, inclination_deg, pose, roll_for_clock, toward_words, unit
 
 
 def test_three_o_clock_is_vehicle_right_standing_behind() -> None:

@@ -10,7 +10,6 @@ from widebend.core.bodies import part_bodies, system_of
 from widebend.core.catalogue import SHELF, item_of
 from widebend.core.editing import HOLD, carry, set_piece, set_tube, take_answer
 from widebend.core.errors import EditError, InputError
-from widebend.core.frame import pose, unit
 from widebend.core.gas_path import open_ports, path, steps
 from widebend.core.mirroring import differences, mirror_part, mirror_run
 from widebend.core.own_gaps import solid_of
@@ -18,6 +17,7 @@ from widebend.core.records import Bend, Design, Part, Tube
 from widebend.core.review import review
 from widebend.core.route import part_frames
 from widebend.core.sections import sections
+from widebend.core.space import pose, unit
 from widebend.core.units import Length
 from widebend.core.words import say
 from widebend.demo.examples import cat_back

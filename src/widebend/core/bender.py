@@ -13,9 +13,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike
 
-from .frame import Pose, Vector, pose, unit
 from .records import Bend, Leg, Piece
 from .route import angle_between
+from .space import Pose, Vector, pose, unit
 from .units import Length
 
 

@@ -17,11 +17,11 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from . import chain, set_angles
-from .frame import Pose, Vector, pose_from_matrix
+from . import set_angles
 from .records import Bend, Leg, Piece
 from .route import NO_RIGID, angle_between
 from .slivers import LEAST_ANGLE_DEG, MEETS_MM, without_slivers
+from .space import Pose, Vector, chain, pose_from_matrix
 from .units import LONGEST_MM, Length
 
 END_MM = MEETS_MM  # an answer that misses by more is thrown away; the promise to the outside is 1e-6

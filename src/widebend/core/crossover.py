@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from .errors import InputError
-from .frame import Vector
+from .space import Vector
 
 RULINGS_DEG = tuple(range(0, 361, 15))
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from .errors import InputError
-from .frame import Vector
+from .space import Vector
 
 _AROUND = np.radians(np.arange(0.0, 360.0, 2.0))
 

@@ -14,9 +14,9 @@ from numpy.typing import NDArray
 
 from . import clearance, mesh_gap
 from .bodies import PartBody
-from .frame import Vector
 from .obstacles import Obstacle, PlacedMesh
 from .solids import WIDTH
+from .space import Vector
 
 
 @dataclass(frozen=True)

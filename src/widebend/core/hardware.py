@@ -15,9 +15,9 @@ import numpy as np
 from . import shelf
 from .crossover import x_pipe
 from .errors import InputError
-from .frame import Vector
 from .records import Body, Item, PartKind, Port
 from .records.hardware import Slices
+from .space import Vector
 from .units import Length
 
 Values = Mapping[str, float]

@@ -10,9 +10,9 @@ from dataclasses import dataclass
 
 from .bodies import System
 from .findings import Finding, point
-from .frame import Vector
 from .records import Design, InLine, Item, Metal, Part, Tube
 from .route import LaidRun
+from .space import Vector
 from .tube import MATERIAL_NAMES
 
 MECHANICAL = ("v-band", "flange", "clamp")

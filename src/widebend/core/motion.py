@@ -10,9 +10,9 @@ import math
 
 import numpy as np
 
-from .frame import Vector, arm_turn_deg, cross, unit
 from .records import AxleTravel, Group, GroupState, Rock, ShaftSweep, Steer, Survey, Turn
 from .solids import motion_of
+from .space import Vector, arm_turn_deg, cross, unit
 from .units import Length
 
 AXLE_STATES = ("droop", "ride", "bump")

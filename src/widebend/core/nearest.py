@@ -9,11 +9,11 @@ import numpy as np
 
 from . import clearance
 from .bodies import PartBody, Segments, System, body_reach, joint_segments
-from .frame import Vector
 from .gaps import Around, packed, part_gap, point_gaps, tube_gaps, worst_margin
 from .moving import ENGINE, ENGINE_GROUP, HUNG, REST, Movers, Position, Reaches, farthest, goes_as
 from .obstacles import Obstacle
 from .route import LaidRun
+from .space import Vector
 
 NOT_WORTH_SAYING_MM = 80.0  # gaps this much over the wanted one are not searched exactly
 # two things bolted to each other may meet; one of them deeper than this inside the other is no bracket

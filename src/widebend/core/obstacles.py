@@ -9,12 +9,11 @@ from typing import Literal
 import numpy as np
 
 from .errors import InputError
-from .frame import Vector, pose, unit
 from .mesh import TriangleMesh
 from .motion import positions
-from .outlines import biggest_round
 from .records import Box, Extrusion, GroupState, HalfSpace, LowLine, MeshShape, Rules, Shape, Survey, Thing, Window
 from .solids import motion_of, rotation_from_rpy, solid_rows
+from .space import Vector, biggest_round, pose, unit
 
 LOW_LINES = {"low-line": "low line", "lowered-line": "low line when lowered"}
 View = Literal["now", "coming", "everything"]

@@ -13,9 +13,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from .errors import InputError
-from .frame import Vector, pose
 from .records import Bend, Design, Leg, Piece, Tube
 from .route import lay_pieces
+from .space import Vector, pose
 from .units import Length
 
 

@@ -13,13 +13,13 @@ import numpy as np
 
 from .bodies import System, body_reach, straight_row
 from .findings import Finding, point
-from .frame import Pose, Vector, unit
 from .gaps import Around, bare, packed, part_gap, point_gaps, tube_gaps
 from .moving import ENGINE, ENGINE_GROUP, HUNG, Movers, goes_as
 from .obstacles import Obstacle
 from .records import Attachment, Design, HalfSpace, InLine, Part, Rules, Tap
 from .route import LaidPiece, LaidRun, along_piece
 from .sections import COMES_APART
+from .space import Pose, Vector, unit
 
 SENSOR_RADIUS_MM = 14.0  # a 22 mm hexagon with its spanner's jaw
 LOWEST_MM = 5.0  # a boss this near the lowest place of its run sits in the water

@@ -9,12 +9,12 @@ import numpy as np
 
 from .bodies import PlacedPort, system_of
 from .errors import EditError
-from .frame import Pose, Vector, pose, unit
 from .gas_path import joins
 from .mirroring import mirrored_placed
 from .records import Design, Item, Metal, Part, Placed, Run, Tap, Tube
 from .records.hardware import Surface
 from .route import port_pose
+from .space import Pose, Vector, pose, unit
 from .units import Length
 
 Coordinates = Sequence[float] | Vector

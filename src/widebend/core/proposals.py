@@ -11,7 +11,6 @@ from .cutting import tube_mass_per_metre
 from .editing import kept_pieces, last_tube, take_answer
 from .errors import EditError
 from .flow_loss import as_straight_mm
-from .frame import Pose, Vector
 from .moving import behind
 from .nearest import Worst, worst_over
 from .obstacles import obstacles
@@ -19,6 +18,7 @@ from .records import Design, Leg, Part, Piece, Rules, Run, Tube
 from .remedies import ways_of
 from .review import CLOSES_DEG, CLOSES_MM
 from .route import LaidPiece, LaidRun, lay_pieces, lay_run
+from .space import Pose, Vector
 from .tube import circumference
 from .units import Length
 

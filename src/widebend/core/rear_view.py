@@ -13,9 +13,9 @@ import numpy as np
 from shapely import LineString, Point, Polygon
 
 from .bodies import PlacedPort, System
-from .frame import Vector, unit
 from .obstacles import window_corners
 from .records import Survey, Window
+from .space import Vector, unit
 
 LOOKS_ALONG = 0.8  # a window whose way is nearer to the vehicle's length than this is seen from behind
 CLOCKS = tuple(range(12))

@@ -11,12 +11,12 @@ from .closing import Ways, close
 from .editing import CARRY, HOLD, changed_pieces, kept_pieces, take_answer, with_pieces
 from .errors import EditError
 from .findings import Finding
-from .frame import Pose
 from .gaps import packed, worst_margin
 from .obstacles import obstacles
 from .records import Bend, Design, Leg, Piece, Run, Settings
 from .review import Review, review
 from .route import LaidRun, lay_pieces, lay_run, run_start
+from .space import Pose
 from .units import format_angle, format_length
 
 # a remedy follows an edit within half a second, or is not offered: the worst finding gets most of the tries

@@ -19,7 +19,6 @@ import numpy as np
 
 from .bodies import PartBody, System
 from .clearance import first_hit, free_steps, tube_gap
-from .frame import Vector
 from .gaps import packed
 from .moving import ENGINE_GROUP, Position
 from .obstacles import Obstacle, obstacles
@@ -29,6 +28,7 @@ from .route import spaced
 from .sections import Section, bodies_of, sections
 from .shifting import bounds
 from .solids import WIDTH, rotation_about, solid_rows
+from .space import Vector
 from .units import Length
 
 STEP_MM, STEP_DEG = 20.0, 4.0

@@ -10,11 +10,11 @@ import numpy as np
 
 from .closing import Answer
 from .errors import EditError
-from .frame import Vector
 from .proposals import Proposal, Proposals
 from .records import Bend, Design, Leg
 from .review import review
 from .route import LaidPiece
+from .space import Vector
 from .way_names import THROUGH
 from .way_pieces import pieces_of
 from .way_polish import FINE, WIDE, all_polished

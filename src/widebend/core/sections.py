@@ -10,12 +10,12 @@ import numpy as np
 from .bodies import PartBody, System, straight_row
 from .cutting import tube_mass_per_metre
 from .findings import Finding, point
-from .frame import UP, Vector
 from .gaps import Around, bare, packed, tube_gaps
 from .gas_path import ENDS
 from .obstacles import Obstacle
 from .records import Design, HalfSpace, InLine, Part, Tap
 from .route import LaidRun, centre_line, spaced
+from .space import UP, Vector
 
 COMES_APART = ("slip", "v-band", "flange", "clamp")  # a butt weld does not
 SAMPLE_MM = 60.0  # how close together a thing above or below is looked for

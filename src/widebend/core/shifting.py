@@ -8,9 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from .errors import EditError
-from .frame import Vector, pose, unit
 from .records import Box, Capsule, Cylinder, Extrusion, HalfSpace, MeshShape, Shape, Sphere, Survey, Thing
 from .solids import rotation_from_rpy
+from .space import Vector, pose, unit
 from .units import Length
 
 THINNEST_MM = 2.0  # nothing under a vehicle is thinner than sheet metal

@@ -13,9 +13,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from .errors import InputError
-from .frame import Pose, Vector
 from .records import Rails, Stance, Survey
 from .solids import rotation_from_rpy
+from .space import Pose, Vector
 
 PITCH_AGREES_DEG = 0.6  # two heights and the angle finder that differ by more than this are said
 

@@ -16,11 +16,11 @@ from shapely import Polygon, constrained_delaunay_triangles
 from shapely.geometry.polygon import orient
 
 from .bodies import PartBody, System
-from .frame import Vector, cross, pose, unit
 from .mesh import TriangleMesh
 from .records import Box, Capsule, Cylinder, Extrusion, InLine, MeshShape, Mitre, Shape, Sphere, Thing
 from .route import LaidPiece, centre_line
 from .solids import rotation_from_rpy
+from .space import Vector, cross, pose, unit
 
 SIDES = 36
 ARC_STEP_DEG = 6.0

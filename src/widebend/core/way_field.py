@@ -16,11 +16,11 @@ from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 from numba import njit
 
-from .frame import Vector
 from .kernels import leaf
 from .mesh_gap import is_inside, nearest_within
 from .obstacles import PlacedMesh
 from .solids import BOX, HALFSPACE, PRISM, WIDTH, signed_distance
+from .space import Vector
 
 CELL_MM, BLOCK = 24.0, 4  # a block is this many cells long, wide and high
 HALF_DIAGONAL = 0.8660254037844386  # of a cell with edges of 1

@@ -14,8 +14,8 @@ from collections.abc import Sequence
 import numpy as np
 from numba import njit
 
-from .frame import Pose, Vector
 from .kernels import leaf
+from .space import Pose, Vector
 from .way_cost import PER_BEND, PER_DEG, SHARP, to_segment
 from .way_field import Field, about, spare_at, spares
 

@@ -8,13 +8,13 @@ import numpy as np
 from shapely import Point, Polygon
 
 from .errors import EditError
-from .frame import Vector, pose, unit
 from .obstacles import Obstacle, window_corners
 from .proposals import Side
 from .records import Box, HalfSpace, Thing, Window
 from .route import LaidPiece, spaced
 from .shifting import bounds
 from .solids import WIDTH, solid_rows
+from .space import Vector, pose, unit
 from .units import Length
 
 NEAR_MM = 260.0  # a thing further off than this does not name a way

@@ -12,13 +12,13 @@ import numpy as np
 from .bodies import straight_row, tube_segments
 from .clearance import swept_gap
 from .closing import Answer, Change
-from .frame import Vector, unit
 from .gaps import Around, distances, point_gaps, worst_margin
 from .obstacles import Obstacle
 from .proposals import Proposal
 from .records import HalfSpace, Leg, MarkPoint
 from .route import LaidPiece, LaidRun, spaced
 from .solids import CAPSULE, CYLINDER
+from .space import Vector, unit
 from .units import Length
 from .way_field import solid_boxes
 from .way_pieces import pieces_of

@@ -6,11 +6,10 @@ import math
 
 import numpy as np
 
-from . import chain
 from .closing import Answer
-from .frame import Pose, Vector, pose_from_matrix
 from .route import NO_RIGID
 from .slivers import without_slivers
+from .space import Pose, Vector, chain, pose_from_matrix
 from .way_task import Task, Way
 
 

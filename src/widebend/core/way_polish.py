@@ -18,8 +18,8 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
-from .frame import Pose, Vector
 from .slivers import LEAST_ANGLE_DEG
+from .space import Pose, Vector
 from .way_cost import MISFIT, way_cost
 from .way_task import USED_UP_MM, Asked, Task, Way, judged
 

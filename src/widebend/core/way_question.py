@@ -14,7 +14,6 @@ from .clearance import ARC, HEEL, centre
 from .closing import Answer, Ways
 from .editing import last_tube
 from .errors import EditError
-from .frame import Pose, Vector
 from .gaps import Around, tube_gaps
 from .moving import Position, behind
 from .nearest import against, worst_over
@@ -29,6 +28,7 @@ from .remedies import ways_of
 from .review import CLOSES_DEG, CLOSES_MM
 from .route import LaidPiece, LaidRun, lay_pieces, spaced
 from .solids import WIDTH, solid_rows
+from .space import Pose, Vector
 from .units import Length
 from .way_names import how_it_goes, shut, sides_of
 from .way_task import Task, task_of

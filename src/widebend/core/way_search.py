@@ -17,7 +17,7 @@ import numpy as np
 
 from . import way_graph
 from .closing import Ways, close
-from .frame import Vector
+from .space import Vector
 from .way_pieces import corner_points
 from .way_polish import FEWER, FINE, ROUGH, WIDE, all_polished
 from .way_task import Task, Way, apart, judged

@@ -9,10 +9,10 @@ from functools import cached_property
 import numpy as np
 
 from .closing import Ways
-from .frame import Pose, Vector
 from .gaps import Around
 from .obstacles import PlacedMesh
 from .slivers import LEAST_ANGLE_DEG
+from .space import Pose, Vector
 from .way_cost import way_cost
 from .way_field import Field, field_of, scan_box, solid_boxes, spares
 

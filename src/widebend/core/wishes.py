@@ -9,10 +9,9 @@ from typing import Literal
 import numpy as np
 
 from .errors import EditError
-from .frame import Vector, pose, unit
 from .obstacles import biggest_tube
-from .outlines import biggest_round
 from .records import Design, InLine, Run, Survey, Window
+from .space import Vector, biggest_round, pose, unit
 
 WEIGHS = {"gentlest": "gentlest first", "welds": "fewest welds first", "highest": "highest first",
           "cheapest": "cheapest first", "clear": "most clearance first"}  # fmt: skip

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from .findings import Finding
-from .frame import needs_words, toward_words
 from .obstacles import LOW_LINES
 from .records import Bend, Design, InLine, Leg, Mitre, Pie, Piece
 from .route import LaidPiece
+from .space import needs_words, toward_words
 from .units import format_angle, format_clock, format_length
 
 

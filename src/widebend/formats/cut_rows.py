@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..core.cutting import CutList, CutPiece, slice_heel_and_throat
-from ..core.frame import Pose, heading_deg, inclination_deg
 from ..core.on_vehicle import checks, underside
 from ..core.records import Design, InLine, Mitre, Pie
+from ..core.space import Pose, heading_deg, inclination_deg
 from ..core.stance import stands
 from ..core.units import format_angle, format_length
 from ..core.words import clock_words, piece_words

@@ -11,10 +11,10 @@ from reportlab.lib import colors
 from reportlab.lib.units import mm
 
 from ..core.cutting import CutPiece
-from ..core.frame import Vector
 from ..core.records import Bend, Mitre, Pie
 from ..core.review import Review
 from ..core.route import LaidRun, spaced
+from ..core.space import Vector
 from . import print_fonts
 
 INK, SOFT, PIPE = colors.HexColor("#17212A"), colors.HexColor("#5A6670"), colors.HexColor("#D9DEE0")

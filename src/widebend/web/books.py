@@ -9,7 +9,6 @@ from typing import Any, get_args
 import numpy as np
 from pydantic import ValidationError
 
-from ..core.outlines import oval, rectangle
 from ..core.records import (
     AxleTravel,
     Group,
@@ -27,6 +26,7 @@ from ..core.records import (
     Window,
 )
 from ..core.records.survey import HangKind, OldPartKind
+from ..core.space import oval, rectangle
 from ..core.units import Length, format_angle, format_length
 from ..formats.design_json import first_fault
 from .reader import AS_IS, EXACT, Before, Reader

@@ -9,9 +9,9 @@ from flask import Blueprint, g, request, url_for
 
 from ..core import fixings
 from ..core.errors import EditError
-from ..core.frame import clock_deg
 from ..core.gas_path import open_ports
 from ..core.records import Design, JointKind, Tap
+from ..core.space import clock_deg
 from ..core.units import format_clock, format_length
 from ..core.words import piece_words, say
 from ..store.database import Connection

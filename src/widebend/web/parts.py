@@ -11,11 +11,11 @@ from flask import Blueprint, g, request, url_for
 from ..core import placing
 from ..core.catalogue import SHELF, Kind, item_of
 from ..core.errors import EditError
-from ..core.frame import flow_of
 from ..core.hardware import Values
 from ..core.mirroring import mirror_part, mirror_run
 from ..core.records import Design, Metal, Placed, Tube
 from ..core.records.hardware import Surface
+from ..core.space import flow_of
 from ..core.units import Length, format_angle, format_length
 from ..store.database import Connection
 from .edits import Said, keep_design, run_edit

@@ -8,12 +8,12 @@ from flask import g
 
 from ..core.bodies import System, system_of
 from ..core.catalogue import SHELF
-from ..core.frame import heading_deg, inclination_deg
 from ..core.gas_path import open_ports, path
 from ..core.mirroring import differences
 from ..core.records import Design, Metal, Part, Run
 from ..core.records.hardware import Surface
 from ..core.sections import Section, sections
+from ..core.space import heading_deg, inclination_deg
 from ..core.units import format_length
 
 WAYS = {"forward": (0, -1), "back": (0, 1), "left": (1, -1), "right": (1, 1), "down": (2, -1), "up": (2, 1)}

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
-from ..frame import unit
+from ..space import unit
 from ..units import Length
 
 FORMAT: Literal["widebend-design"] = "widebend-design"

@@ -7,7 +7,7 @@ from typing import Annotated, Literal, Self
 import numpy as np
 from pydantic import Field, model_validator
 
-from ..frame import Pose, pose, unit
+from ..space import Pose, pose, unit
 from .base import Direction, Id, Name, NotNegative, Point, Positive, Record
 
 PartKind = Literal[

@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field, model_validator
 from shapely import Polygon
 
-from ..frame import unit
+from ..space import unit
 from ..units import Length
 from .base import Degrees, Direction, Point, Positive, Record
 

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal, Self
 import numpy as np
 from pydantic import Field, PrivateAttr, model_validator
 
-from ..frame import arm_turn_deg, unit
+from ..space import arm_turn_deg, unit
 from ..units import Length
 from .base import MOST_ITEMS, Degrees, Direction, Id, Name, NotNegative, Point, Record, unique_ids
 from .shapes import Outline, Shape, whole_outline

@@ -14,9 +14,9 @@ import numpy as np
 from ...core.bodies import part_bodies
 from ...core.catalogue import Kind, item_of
 from ...core.errors import InputError
-from ...core.frame import pose
 from ...core.records import Part
 from ...core.sections import body_corners
+from ...core.space import pose
 from .shapes import hull
 
 WIDTH_PX, HEIGHT_PX, PAD_PX = 460.0, 150.0, 34.0
