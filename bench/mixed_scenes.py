@@ -9,7 +9,7 @@ import numpy as np
 from tests.outside import mixed
 
 from widebend.core import shelf
-from widebend.core.mesh import as_kept, indexed
+from widebend.core.geometry import as_kept, indexed
 from widebend.core.records import Design, Part, Placed, Rules, Run, Settings, Survey, Tube
 from widebend.core.review import review
 

@@ -16,7 +16,7 @@ from tests.outside.meshes import floor_pan
 from widebend.core.bodies import tube_segments
 from widebend.core.closing import Answer, Ways
 from widebend.core.gaps import Around, packed, tube_gaps
-from widebend.core.mesh import TriangleMesh, as_kept, indexed
+from widebend.core.geometry import TriangleMesh, as_kept, indexed
 from widebend.core.obstacles import obstacles
 from widebend.core.records import Design, Run, Survey, Tube
 from widebend.core.route import LaidRun, lay_pieces

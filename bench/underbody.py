@@ -10,8 +10,8 @@ from tests.tape_layouts import LAYOUTS, coverage
 
 from bench.big_system import big_design
 from widebend.core.editing import HOLD, changed_pieces, with_pieces
-from widebend.core.mesh import as_kept, indexed
-from widebend.core.mesh_gap import mesh_gaps
+from widebend.core.geometry import as_kept, indexed
+from widebend.core.geometry.mesh_gap import mesh_gaps
 from widebend.core.records import Design, MeshShape, Survey, Thing
 from widebend.core.review import review
 from widebend.core.units import Length

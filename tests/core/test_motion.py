@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 from pydantic import ValidationError
 
+from widebend.core.geometry import motion_of
 from widebend.core.motion import positions
 from widebend.core.records import Group, Survey
-from widebend.core.solids import motion_of
 
 
 def _moved(group: Group, survey: Survey, point: tuple[float, float, float]) -> dict[str, np.ndarray]:

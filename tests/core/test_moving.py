@@ -10,6 +10,7 @@ from bench.twin_system import twin_design
 from widebend.core import shelf
 from widebend.core.bodies import Segments, joint_segments, system_of
 from widebend.core.gaps import packed, part_gap, tube_gaps
+from widebend.core.geometry import rotation_about
 from widebend.core.growth import mean_growth
 from widebend.core.moving import Position, farthest, goes_as, movement, movers
 from widebend.core.obstacles import Obstacle, obstacles
@@ -32,7 +33,6 @@ from widebend.core.records import (
     Tube,
 )
 from widebend.core.review import Review, review
-from widebend.core.solids import rotation_about
 from widebend.core.units import Length
 from widebend.core.words import say
 from widebend.demo.examples import block

@@ -159,8 +159,8 @@ def test_no_way_names_a_change_that_works() -> None:
 
 def test_a_turned_group_state() -> None:
     """A turn of 90 deg about X carries a thing from beside to above the axis."""
+    from widebend.core.geometry import motion_of
     from widebend.core.records import Turn
-    from widebend.core.solids import motion_of
 
     state = GroupState(name="up", turn=Turn(about=(Length(0), Length(0), Length(100)), axis=(1, 0, 0), deg=90))
     turn, shift = motion_of(state)

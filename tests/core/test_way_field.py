@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 from bench.route_scenes import own_scenes, random_scene
 
-from widebend.core.mesh_gap import point_depths
-from widebend.core.solids import signed_distance
+from widebend.core.geometry import signed_distance
+from widebend.core.geometry.mesh_gap import point_depths
 from widebend.core.way_field import NEAR_MM
 from widebend.core.way_graph import SHARES, by_shares, spares
 from widebend.core.way_task import Task

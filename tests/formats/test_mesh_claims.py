@@ -9,7 +9,7 @@ import pytest
 import trimesh
 
 from widebend.core.errors import InputError
-from widebend.core.mesh import MOST_TRIANGLES
+from widebend.core.geometry import MOST_TRIANGLES
 from widebend.formats.mesh_claims import obj_triangles, ply_triangles, stl_triangles
 from widebend.formats.mesh_files import read_mesh
 

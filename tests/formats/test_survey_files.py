@@ -10,7 +10,7 @@ import trimesh
 from PIL import Image
 
 from widebend.core.errors import DesignError, InputError
-from widebend.core.mesh import as_kept, corners_of
+from widebend.core.geometry import as_kept, corners_of
 from widebend.core.records import Photo, Survey
 from widebend.core.starters import STARTERS, starter
 from widebend.formats.mesh_files import Axes, on_vehicle, read_mesh

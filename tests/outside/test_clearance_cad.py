@@ -5,7 +5,8 @@ import pytest
 
 from tests.outside import cad
 from tests.outside.scenes import random_scene
-from widebend.core.clearance import FAR, tube_gap
+from widebend.core.geometry import tube_gap
+from widebend.core.geometry.clearance import FAR
 
 
 @pytest.mark.parametrize("block", range(10))

@@ -4,7 +4,8 @@ import numpy as np
 import pytest
 
 from tests.outside.scenes import random_prism, random_scene, sampled_gap
-from widebend.core.clearance import FAR, swept_gap, tube_gap
+from widebend.core.geometry import swept_gap, tube_gap
+from widebend.core.geometry.clearance import FAR
 
 
 @pytest.mark.parametrize("block", range(20))

@@ -7,13 +7,11 @@ import trimesh
 from tests.outside import meshes
 from tests.outside.scenes import centre_points, deepest_skin, random_scene, signed
 from widebend.core.bodies import part_bodies
-from widebend.core.clearance import swept_gap
 from widebend.core.gaps import distances, packed, part_gap, point_gaps, tube_gaps
-from widebend.core.mesh import TriangleMesh, as_kept, indexed, is_closed
-from widebend.core.mesh_gap import mesh_gaps, point_depths
+from widebend.core.geometry import TriangleMesh, as_kept, indexed, is_closed, solid_rows, swept_gap
+from widebend.core.geometry.mesh_gap import mesh_gaps, point_depths
 from widebend.core.obstacles import obstacles
 from widebend.core.records import Body, Extrusion, Item, MeshShape, Part, Port, Rules, Survey, Thing
-from widebend.core.solids import solid_rows
 from widebend.core.space import pose
 from widebend.core.units import Length
 from widebend.demo.examples import block

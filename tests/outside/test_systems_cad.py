@@ -8,7 +8,7 @@ import pytest
 
 from tests.outside import cad
 from widebend.core.bodies import System, straight_row, system_of
-from widebend.core.clearance import HEEL
+from widebend.core.geometry import HEEL
 from widebend.core.nearest import Gap
 from widebend.core.obstacles import obstacles
 from widebend.core.own_gaps import solid_of

@@ -7,7 +7,7 @@ import pytest
 from psycopg.types.json import Jsonb
 
 from tests.web.conftest import Visitor
-from widebend.core.mesh import as_kept, indexed
+from widebend.core.geometry import as_kept, indexed
 from widebend.store import jobs, revisions
 from widebend.store.database import Database
 from widebend.web import floor

@@ -9,7 +9,7 @@ from functools import cached_property
 
 import numpy as np
 
-from . import clearance
+from .geometry import clearance
 from .records import Bend, Design, InLine, Leg, Mitre, Part, Pie, Port
 from .route import LaidPiece, LaidRun, in_line_pose, lay_run, port_pose, slice_poses
 from .space import Pose, Vector, cross, pose, unit

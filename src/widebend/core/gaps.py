@@ -12,10 +12,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from . import clearance, mesh_gap
 from .bodies import PartBody
+from .geometry import WIDTH, clearance, mesh_gap
 from .obstacles import Obstacle, PlacedMesh
-from .solids import WIDTH
 from .space import Vector
 
 

@@ -10,8 +10,8 @@ import math
 
 import numpy as np
 
+from .geometry import motion_of
 from .records import AxleTravel, Group, GroupState, Rock, ShaftSweep, Steer, Survey, Turn
-from .solids import motion_of
 from .space import Vector, arm_turn_deg, cross, unit
 from .units import Length
 

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from . import clearance
 from .bodies import PartBody, Segments, System, body_reach, joint_segments
 from .gaps import Around, packed, part_gap, point_gaps, tube_gaps, worst_margin
+from .geometry import clearance
 from .moving import ENGINE, ENGINE_GROUP, HUNG, REST, Movers, Position, Reaches, farthest, goes_as
 from .obstacles import Obstacle
 from .route import LaidRun

@@ -9,10 +9,9 @@ from typing import Literal
 import numpy as np
 
 from .errors import InputError
-from .mesh import TriangleMesh
+from .geometry import TriangleMesh, motion_of, rotation_from_rpy, solid_rows
 from .motion import positions
 from .records import Box, Extrusion, GroupState, HalfSpace, LowLine, MeshShape, Rules, Shape, Survey, Thing, Window
-from .solids import motion_of, rotation_from_rpy, solid_rows
 from .space import Vector, biggest_round, pose, unit
 
 LOW_LINES = {"low-line": "low line", "lowered-line": "low line when lowered"}

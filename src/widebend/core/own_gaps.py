@@ -13,13 +13,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from . import clearance
 from .bodies import MEETS_MM, PartBody, Segments, System, body_reach, tube_segments
 from .findings import Finding, point
-from .pipe_gap import least_between
+from .geometry import CYLINDER, PRISM, WIDTH, clearance, least_between
 from .records import Design, InLine, Part, Tap
 from .route import LaidRun
-from .solids import CYLINDER, PRISM, WIDTH
 from .space import Vector
 
 # how far pipe is passed over near what it is joined to, in diameters: bends of 1 x OD back to back have come clear of

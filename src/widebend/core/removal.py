@@ -18,8 +18,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from .bodies import PartBody, System
-from .clearance import first_hit, free_steps, tube_gap
 from .gaps import packed
+from .geometry import WIDTH, first_hit, free_steps, rotation_about, solid_rows, tube_gap
 from .moving import ENGINE_GROUP, Position
 from .obstacles import Obstacle, obstacles
 from .own_gaps import solid_of
@@ -27,7 +27,6 @@ from .records import Capsule, Design, HalfSpace, Rock
 from .route import spaced
 from .sections import Section, bodies_of, sections
 from .shifting import bounds
-from .solids import WIDTH, rotation_about, solid_rows
 from .space import Vector
 from .units import Length
 

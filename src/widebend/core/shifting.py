@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from .errors import EditError
+from .geometry import rotation_from_rpy
 from .records import Box, Capsule, Cylinder, Extrusion, HalfSpace, MeshShape, Shape, Sphere, Survey, Thing
-from .solids import rotation_from_rpy
 from .space import Vector, pose, unit
 from .units import Length
 

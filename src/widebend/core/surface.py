@@ -16,10 +16,9 @@ from shapely import Polygon, constrained_delaunay_triangles
 from shapely.geometry.polygon import orient
 
 from .bodies import PartBody, System
-from .mesh import TriangleMesh
+from .geometry import TriangleMesh, rotation_from_rpy
 from .records import Box, Capsule, Cylinder, Extrusion, InLine, MeshShape, Mitre, Shape, Sphere, Thing
 from .route import LaidPiece, centre_line
-from .solids import rotation_from_rpy
 from .space import Vector, cross, pose, unit
 
 SIDES = 36

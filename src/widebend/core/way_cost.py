@@ -16,7 +16,7 @@ import math
 import numpy as np
 from numba import njit
 
-from .kernels import leaf
+from .geometry import leaf
 from .way_field import spare_at
 
 PER_BEND, PER_DEG, SHARP = 150.0, 1.5, 0.03

@@ -16,10 +16,8 @@ from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 from numba import njit
 
-from .kernels import leaf
-from .mesh_gap import is_inside, nearest_within
+from .geometry import BOX, HALFSPACE, PRISM, WIDTH, is_inside, leaf, nearest_within, signed_distance
 from .obstacles import PlacedMesh
-from .solids import BOX, HALFSPACE, PRISM, WIDTH, signed_distance
 from .space import Vector
 
 CELL_MM, BLOCK = 24.0, 4  # a block is this many cells long, wide and high

@@ -14,7 +14,7 @@ from collections.abc import Sequence
 import numpy as np
 from numba import njit
 
-from .kernels import leaf
+from .geometry import leaf
 from .space import Pose, Vector
 from .way_cost import PER_BEND, PER_DEG, SHARP, to_segment
 from .way_field import Field, about, spare_at, spares

@@ -8,12 +8,12 @@ import numpy as np
 from shapely import Point, Polygon
 
 from .errors import EditError
+from .geometry import WIDTH, solid_rows
 from .obstacles import Obstacle, window_corners
 from .proposals import Side
 from .records import Box, HalfSpace, Thing, Window
 from .route import LaidPiece, spaced
 from .shifting import bounds
-from .solids import WIDTH, solid_rows
 from .space import Vector, pose, unit
 from .units import Length
 

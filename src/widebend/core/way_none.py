@@ -10,14 +10,13 @@ from functools import partial
 import numpy as np
 
 from .bodies import straight_row, tube_segments
-from .clearance import swept_gap
 from .closing import Answer, Change
 from .gaps import Around, distances, point_gaps, worst_margin
+from .geometry import CAPSULE, CYLINDER, swept_gap
 from .obstacles import Obstacle
 from .proposals import Proposal
 from .records import HalfSpace, Leg, MarkPoint
 from .route import LaidPiece, LaidRun, spaced
-from .solids import CAPSULE, CYLINDER
 from .space import Vector, unit
 from .units import Length
 from .way_field import solid_boxes

@@ -10,16 +10,15 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from .bodies import System, system_of, tube_segments
-from .clearance import ARC, HEEL, centre
 from .closing import Answer, Ways
 from .editing import last_tube
 from .errors import EditError
 from .gaps import Around, tube_gaps
+from .geometry import ARC, HEEL, WIDTH, centre, least_between, solid_rows
 from .moving import Position, behind
 from .nearest import against, worst_over
 from .obstacles import Obstacle, obstacles
 from .own_gaps import pipe_of, segments_apart, solid_of
-from .pipe_gap import least_between
 from .placement import BURIED_SIDES, shut_sides
 from .pricing import price_of
 from .proposals import Proposal, named, ready
@@ -27,7 +26,6 @@ from .records import Bend, Capsule, Design, InLine, Pie, Piece, Run, Tube
 from .remedies import ways_of
 from .review import CLOSES_DEG, CLOSES_MM
 from .route import LaidPiece, LaidRun, lay_pieces, spaced
-from .solids import WIDTH, solid_rows
 from .space import Pose, Vector
 from .units import Length
 from .way_names import how_it_goes, shut, sides_of

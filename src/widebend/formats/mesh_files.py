@@ -12,7 +12,7 @@ import trimesh
 from numpy.typing import NDArray
 
 from ..core.errors import InputError
-from ..core.mesh import MOST_TRIANGLES
+from ..core.geometry import MOST_TRIANGLES
 from .mesh_claims import obj_triangles, ply_triangles, stl_triangles
 
 MOST_BYTES = 150_000_000  # 500,000 triangles as text STL

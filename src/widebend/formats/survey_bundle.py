@@ -9,7 +9,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from ..core.errors import DesignError, InputError
-from ..core.mesh import MOST_TRIANGLES, as_kept, corners_of, name_of
+from ..core.geometry import MOST_TRIANGLES, as_kept, corners_of, name_of
 from ..core.records import MeshShape, Survey
 from .design_json import json_object, survey_from
 from .photo_files import is_kept_photo

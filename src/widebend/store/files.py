@@ -7,7 +7,7 @@ from typing import Literal
 from weakref import WeakValueDictionary
 
 from ..core.errors import InputError
-from ..core.mesh import TriangleMesh, indexed
+from ..core.geometry import TriangleMesh, indexed
 from ..core.records import Survey
 from ..formats.survey_bundle import mesh_names
 from .database import Connection, queries

@@ -9,11 +9,10 @@ from typing import Any
 import numpy as np
 from flask import Blueprint, Response, abort, jsonify, request
 
-from ..core.mesh import TriangleMesh
+from ..core.geometry import TriangleMesh, motion_of
 from ..core.motion import positions
 from ..core.obstacles import VIEWS, opened
 from ..core.records import MeshShape, Thing
-from ..core.solids import motion_of
 from ..core.surface import Surface, system_surfaces, thing_surface
 from .edits import Said
 from .layout_sheets import render_sheet

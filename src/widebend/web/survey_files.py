@@ -10,7 +10,7 @@ import numpy as np
 from flask import Blueprint, Response, g, request, url_for
 
 from ..core.errors import DesignError, EditError, InputError, MissingError
-from ..core.mesh import as_kept, corners_of, indexed, is_closed, shadow, thinned
+from ..core.geometry import as_kept, corners_of, indexed, is_closed, shadow, thinned
 from ..core.records import MeshShape, Photo, Survey, Thing
 from ..core.units import Length, format_length
 from ..formats import mesh_files, survey_bundle, survey_csv

@@ -10,10 +10,20 @@ from functools import lru_cache
 import numpy as np
 import shapely
 
-from ...core.clearance import point_distances
-from ...core.mesh import LEAF, TriangleMesh, shadow, thinned_mesh
+from ...core.geometry import (
+    BOX,
+    CYLINDER,
+    HALFSPACE,
+    LEAF,
+    PRISM,
+    WIDTH,
+    TriangleMesh,
+    point_distances,
+    shadow,
+    signed_distance,
+    thinned_mesh,
+)
 from ...core.obstacles import Obstacle, PlacedMesh
-from ...core.solids import BOX, CYLINDER, HALFSPACE, PRISM, WIDTH, signed_distance
 
 Outline = np.ndarray
 _ROUND = np.radians(np.arange(0, 360, 15))

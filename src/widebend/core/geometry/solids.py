@@ -19,9 +19,9 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from ..records import Box, Capsule, Cylinder, Extrusion, GroupState, HalfSpace, Shape, Sphere
+from ..space import Vector, convex_parts, pose, unit
 from .kernels import leaf
-from .records import Box, Capsule, Cylinder, Extrusion, GroupState, HalfSpace, Shape, Sphere
-from .space import Vector, convex_parts, pose, unit
 
 BOX, CYLINDER, CAPSULE, HALFSPACE, PRISM, TRIANGLE = 0, 1, 2, 3, 4, 5
 MOST_CORNERS = 16

@@ -15,9 +15,9 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from .errors import InputError
+from ..errors import InputError
+from ..space import Vector
 from .solids import TRIANGLE
-from .space import Vector
 
 MOST_TRIANGLES = 500_000
 FARTHEST_MM = 50_000.0  # nothing under a vehicle is farther from its axle: the file's unit is another
