@@ -10,8 +10,8 @@ from scipy.special import ellipe
 from tests.chains import end_by_rotations, random_pose
 
 from widebend.core.cutting import CutList, CutPiece, cut_list
+from widebend.core.laying import LaidRun, lay_pieces
 from widebend.core.records import Design, Mitre, Pie, Run, Settings, StockBend, Tube
-from widebend.core.route import LaidRun, lay_pieces
 from widebend.core.space.chain import BEND, LEG, MITRE
 
 CHAINS = 500

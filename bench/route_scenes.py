@@ -13,13 +13,11 @@ from typing import Any
 import numpy as np
 from tests.outside.meshes import floor_pan
 
-from widebend.core.bodies import tube_segments
 from widebend.core.closing import Answer, Ways
 from widebend.core.gaps import Around, packed, tube_gaps
 from widebend.core.geometry import TriangleMesh, as_kept, indexed
-from widebend.core.obstacles import obstacles
+from widebend.core.laying import LaidRun, lay_pieces, obstacles, tube_segments
 from widebend.core.records import Design, Run, Survey, Tube
-from widebend.core.route import LaidRun, lay_pieces
 from widebend.core.space import Pose, Vector, pose
 from widebend.core.units import Length
 from widebend.core.way_task import NO_VIAS, Task, task_of

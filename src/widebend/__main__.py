@@ -14,11 +14,11 @@ from pathlib import Path
 
 from .core.cutting import cut_list
 from .core.errors import WideBendError
+from .core.laying import lay_run
 from .core.placing import joined
 from .core.proposals import Proposal, Proposals, propose, taken
 from .core.records import Design, Tube
 from .core.review import Review, review
-from .core.route import lay_run
 from .core.units import Length, format_angle, format_length
 from .core.wayfinding import seek
 from .core.wishes import WEIGHS, Wish

@@ -5,8 +5,8 @@ import pytest
 
 from tests.chains import end_by_rotations, hidden_chain, random_pose
 from widebend.core.closing import Ways, changes_that_work, close, why_not
+from widebend.core.laying import NO_RIGID, angle_between, lay_pieces
 from widebend.core.records import Design, Leg, Tube
-from widebend.core.route import NO_RIGID, angle_between, lay_pieces
 from widebend.core.space import chain, pose, pose_from_matrix
 from widebend.core.units import Length
 

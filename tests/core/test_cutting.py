@@ -4,9 +4,8 @@ import numpy as np
 import pytest
 from bench.cut_chains import put_together, random_cut
 
-from widebend.core.bodies import system_of
 from widebend.core.cutting import cut_list, cut_lists, roll_mark
-from widebend.core.on_vehicle import checks
+from widebend.core.laying import checks, lay_run, system_of
 from widebend.core.records import (
     Bend,
     Design,
@@ -23,7 +22,6 @@ from widebend.core.records import (
     Survey,
     Tube,
 )
-from widebend.core.route import lay_run
 from widebend.core.shelf import can, start_flange
 from widebend.core.units import Length
 from widebend.demo.systems import pie_downpipe

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
 from widebend.core.errors import InputError
+from widebend.core.laying import lay_pieces
 from widebend.core.low_line import line_through
 from widebend.core.measuring import (
     edge_to_edge,
@@ -22,7 +23,6 @@ from widebend.core.measuring import (
 )
 from widebend.core.old_pipe import OldBend, copy_pipe
 from widebend.core.records import Design, Rails, Stance, Tube
-from widebend.core.route import lay_pieces
 from widebend.core.space import pose
 from widebend.core.stance import standing
 from widebend.core.units import Length

@@ -7,7 +7,7 @@ import pytest
 from pydantic import ValidationError
 
 from widebend.core.geometry import motion_of
-from widebend.core.motion import positions
+from widebend.core.laying import positions
 from widebend.core.records import Group, Survey
 
 

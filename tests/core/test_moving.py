@@ -8,12 +8,21 @@ import pytest
 from bench.twin_system import twin_design
 
 from widebend.core import shelf
-from widebend.core.bodies import Segments, joint_segments, system_of
 from widebend.core.gaps import packed, part_gap, tube_gaps
 from widebend.core.geometry import rotation_about
-from widebend.core.growth import mean_growth
-from widebend.core.moving import Position, farthest, goes_as, movement, movers
-from widebend.core.obstacles import Obstacle, obstacles
+from widebend.core.laying import (
+    Obstacle,
+    Position,
+    Segments,
+    farthest,
+    goes_as,
+    joint_segments,
+    movement,
+    obstacles,
+    system_of,
+)
+from widebend.core.laying.growth import mean_growth
+from widebend.core.laying.moving import movers
 from widebend.core.proposals import propose
 from widebend.core.records import (
     Design,

@@ -6,9 +6,8 @@ import numpy as np
 import pytest
 
 from widebend.core import shelf
-from widebend.core.bodies import system_of
 from widebend.core.gaps import packed, worst_margin
-from widebend.core.obstacles import obstacles
+from widebend.core.laying import obstacles, system_of
 from widebend.core.records import Design, Extrusion, Joint, Leg, Part, Placed, Run, Survey, Thing, Tube
 from widebend.core.removal import WayOut, order_out, out_or_helped, section_rows, way_out
 from widebend.core.review import review

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from widebend.core.checklist import checklist
 from widebend.core.errors import EditError
 from widebend.core.gaps import distances
-from widebend.core.obstacles import biggest_tube, gap_rule, needed_gap, obstacles
+from widebend.core.laying import biggest_tube, gap_rule, needed_gap, obstacles
 from widebend.core.records import Box, Extrusion, LowLine, Rules, Survey, Thing, Window
 from widebend.core.review import review
 from widebend.core.shifting import bounds, handles, moved, snapped, stretched

@@ -4,9 +4,8 @@ import numpy as np
 import pytest
 
 from widebend.core.errors import EditError
-from widebend.core.obstacles import obstacles
+from widebend.core.laying import LaidPiece, lay_pieces, obstacles
 from widebend.core.records import Box, Leg, Rules, Survey, Thing, Tube, Window
-from widebend.core.route import LaidPiece, lay_pieces
 from widebend.core.space import pose
 from widebend.core.way_names import how_it_goes, shut, sides_of
 from widebend.demo.examples import first_job

@@ -8,10 +8,10 @@ from bench.route_scenes import scene
 
 from widebend.core.closing import Ways
 from widebend.core.gaps import packed
+from widebend.core.laying import NO_RIGID, angle_between
 from widebend.core.proposals import taken
 from widebend.core.records import Extrusion, Rules, Thing
 from widebend.core.review import review
-from widebend.core.route import NO_RIGID, angle_between
 from widebend.core.space import chain, pose, pose_from_matrix
 from widebend.core.units import Length
 from widebend.core.way_pieces import pieces_of

@@ -5,9 +5,9 @@ import pytest
 
 from tests.walls import walls
 from widebend.core.errors import EditError
+from widebend.core.laying import spaced
 from widebend.core.proposals import Proposal, taken
 from widebend.core.review import review
-from widebend.core.route import spaced
 from widebend.core.wayfinding import seek
 from widebend.core.wishes import Wish
 

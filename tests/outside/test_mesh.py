@@ -6,11 +6,10 @@ import trimesh
 
 from tests.outside import meshes
 from tests.outside.scenes import centre_points, deepest_skin, random_scene, signed
-from widebend.core.bodies import part_bodies
 from widebend.core.gaps import distances, packed, part_gap, point_gaps, tube_gaps
 from widebend.core.geometry import TriangleMesh, as_kept, indexed, is_closed, solid_rows, swept_gap
 from widebend.core.geometry.mesh_gap import mesh_gaps, point_depths
-from widebend.core.obstacles import obstacles
+from widebend.core.laying import obstacles, part_bodies
 from widebend.core.records import Body, Extrusion, Item, MeshShape, Part, Port, Rules, Survey, Thing
 from widebend.core.space import pose
 from widebend.core.units import Length

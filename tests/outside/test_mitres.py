@@ -7,11 +7,10 @@ import pytest
 
 from tests.outside import mitred
 from tests.outside.scenes import random_prism, random_solid
-from widebend.core.bodies import tube_segments
 from widebend.core.geometry import HALFSPACE, WIDTH, tube_gap
 from widebend.core.geometry.clearance import FAR
+from widebend.core.laying import LaidRun, lay_pieces, tube_segments
 from widebend.core.records import Bend, Design, Leg, Mitre, Pie, Piece, Run, Tube
-from widebend.core.route import LaidRun, lay_pieces
 from widebend.core.space import pose
 from widebend.core.units import Length
 

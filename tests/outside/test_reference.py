@@ -15,8 +15,9 @@ from widebend.core.bender import (
     start_and_rows_from_points,
 )
 from widebend.core.cutting import heel_and_throat, slice_heel_and_throat
+from widebend.core.laying import lay_pieces
+from widebend.core.laying.route import pie_slice_length
 from widebend.core.records import Bend, Design, Pie, Tube
-from widebend.core.route import lay_pieces, pie_slice_length
 from widebend.core.space import pose
 from widebend.core.tube import circumference, mass_per_metre, round_the_tube
 from widebend.core.units import Length

@@ -7,16 +7,23 @@ import numpy as np
 import pytest
 
 from tests.outside import cad
-from widebend.core.bodies import System, straight_row, system_of
 from widebend.core.geometry import HEEL
+from widebend.core.laying import (
+    LaidPiece,
+    System,
+    centre_line,
+    obstacles,
+    straight_row,
+    system_of,
+    system_surfaces,
+    thing_surface,
+)
+from widebend.core.laying.surface import body_surface, tube_surface
 from widebend.core.nearest import Gap
-from widebend.core.obstacles import obstacles
 from widebend.core.own_gaps import solid_of
 from widebend.core.records import Design, HalfSpace, Mitre, Pie
 from widebend.core.review import review
-from widebend.core.route import LaidPiece, centre_line
 from widebend.core.sections import sections
-from widebend.core.surface import body_surface, system_surfaces, thing_surface, tube_surface
 from widebend.core.tube import DENSITY_KG_M3
 from widebend.demo.examples import cat_back
 from widebend.demo.systems import low_truck, pie_downpipe, quad_rear, twin_x

@@ -7,7 +7,7 @@ import pytest
 from bs4 import BeautifulSoup
 
 from tests.web.conftest import Visitor
-from widebend.core.motion import positions
+from widebend.core.laying import positions
 from widebend.core.records import Design, Rules
 from widebend.core.review import review
 from widebend.formats.design_json import read_design

@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from typing import TypeVar
 
 from .errors import EditError
+from .laying import LaidPiece, lay_run
 from .records import Attachment, Design, Hanger, InLine, Leg, Piece, Run, Tap
-from .route import LaidPiece, lay_run
 from .units import Length
 
 T = TypeVar("T", Attachment, Hanger, Tap)

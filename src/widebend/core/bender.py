@@ -13,8 +13,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike
 
+from .laying import angle_between
 from .records import Bend, Leg, Piece
-from .route import angle_between
 from .space import Pose, Vector, pose, unit
 from .units import Length
 

@@ -18,8 +18,8 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from . import set_angles
+from .laying import NO_RIGID, angle_between
 from .records import Bend, Leg, Piece
-from .route import NO_RIGID, angle_between
 from .slivers import LEAST_ANGLE_DEG, MEETS_MM, without_slivers
 from .space import Pose, Vector, chain, pose_from_matrix
 from .units import LONGEST_MM, Length

@@ -16,8 +16,8 @@ import numpy as np
 from .attached import carried_on
 from .editing import new_piece_id, with_pieces
 from .errors import EditError
+from .laying import LaidPiece, LaidRun, angle_between, lay_pieces, lay_run
 from .records import Bend, Design, InLine, Leg, Mitre, Piece, Run
-from .route import LaidPiece, LaidRun, angle_between, lay_pieces, lay_run
 from .space import Pose, Vector, unit
 from .units import Length, format_length
 

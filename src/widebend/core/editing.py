@@ -12,9 +12,9 @@ from collections.abc import Sequence
 from .attached import resited, stays
 from .errors import EditError
 from .holding import hold_finish
+from .laying import LaidRun
 from .mirroring import follow_twins
 from .records import Bend, Design, InLine, Leg, Pie, Piece, Run, Tube
-from .route import LaidRun
 from .units import Length, format_angle, format_length
 
 CARRY, HOLD = "carry", "hold"

@@ -9,8 +9,8 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from .bodies import System
 from .findings import Finding, point
+from .laying import System
 from .records import Design, EmissionPart
 
 IN_PLACE_MM = 50.0  # a catalyst whose inlet sits further than this from where it was has been moved: common practice

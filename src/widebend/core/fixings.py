@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from .errors import EditError
+from .laying import LaidPiece, lay_run
 from .placing import joined_at
 from .records import Attachment, Design, Hanger, Joint, JointKind, Run, Tap, Tube
-from .route import LaidPiece, lay_run
 from .space import roll_for_clock
 from .units import Length, format_length
 

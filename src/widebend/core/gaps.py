@@ -12,9 +12,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from .bodies import PartBody
 from .geometry import WIDTH, clearance, mesh_gap
-from .obstacles import Obstacle, PlacedMesh
+from .laying import Obstacle, PartBody, PlacedMesh
 from .space import Vector
 
 

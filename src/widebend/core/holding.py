@@ -11,9 +11,9 @@ from collections.abc import Sequence
 import numpy as np
 
 from .errors import EditError
+from .laying import LaidRun, angle_between, chain_steps, lay_run
 from .records import Bend, Design, InLine, Leg, Piece, Run
 from .review import CLOSES_DEG, CLOSES_MM
-from .route import LaidRun, angle_between, chain_steps, lay_run
 from .slivers import LEAST_ANGLE_DEG
 from .space import Pose, Vector, chain, pose_from_matrix
 from .units import Length, format_length

@@ -8,10 +8,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from .bodies import System
 from .findings import Finding, point
+from .laying import LaidRun, System
 from .records import Design, InLine, Item, Metal, Part, Tube
-from .route import LaidRun
 from .space import Vector
 from .tube import MATERIAL_NAMES
 

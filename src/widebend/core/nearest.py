@@ -7,12 +7,26 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .bodies import PartBody, Segments, System, body_reach, joint_segments
 from .gaps import Around, packed, part_gap, point_gaps, tube_gaps, worst_margin
 from .geometry import clearance
-from .moving import ENGINE, ENGINE_GROUP, HUNG, REST, Movers, Position, Reaches, farthest, goes_as
-from .obstacles import Obstacle
-from .route import LaidRun
+from .laying import (
+    ENGINE,
+    ENGINE_GROUP,
+    HUNG,
+    REST,
+    LaidRun,
+    Movers,
+    Obstacle,
+    PartBody,
+    Position,
+    Reaches,
+    Segments,
+    System,
+    body_reach,
+    farthest,
+    goes_as,
+    joint_segments,
+)
 from .space import Vector
 
 NOT_WORTH_SAYING_MM = 80.0  # gaps this much over the wanted one are not searched exactly

@@ -13,8 +13,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from .errors import InputError
+from .laying import lay_pieces
 from .records import Bend, Design, Leg, Piece, Tube
-from .route import lay_pieces
 from .space import Vector, pose
 from .units import Length
 

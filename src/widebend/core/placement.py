@@ -11,13 +11,23 @@ from itertools import combinations
 
 import numpy as np
 
-from .bodies import System, body_reach, straight_row
 from .findings import Finding, point
 from .gaps import Around, bare, packed, part_gap, point_gaps, tube_gaps
-from .moving import ENGINE, ENGINE_GROUP, HUNG, Movers, goes_as
-from .obstacles import Obstacle
+from .laying import (
+    ENGINE,
+    ENGINE_GROUP,
+    HUNG,
+    LaidPiece,
+    LaidRun,
+    Movers,
+    Obstacle,
+    System,
+    along_piece,
+    body_reach,
+    goes_as,
+    straight_row,
+)
 from .records import Attachment, Design, HalfSpace, InLine, Part, Rules, Tap
-from .route import LaidPiece, LaidRun, along_piece
 from .sections import COMES_APART
 from .space import Pose, Vector, unit
 

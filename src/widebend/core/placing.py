@@ -7,13 +7,11 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from .bodies import PlacedPort, system_of
 from .errors import EditError
-from .gas_path import joins
+from .laying import PlacedPort, joins, port_pose, system_of
 from .mirroring import mirrored_placed
 from .records import Design, Item, Metal, Part, Placed, Run, Tap, Tube
 from .records.hardware import Surface
-from .route import port_pose
 from .space import Pose, Vector, pose, unit
 from .units import Length
 

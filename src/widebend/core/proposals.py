@@ -5,19 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from .bodies import system_of, tube_segments
 from .closing import Answer, Change, Ways, changes_that_work, close, why_not
 from .cutting import tube_mass_per_metre
 from .editing import kept_pieces, last_tube, take_answer
 from .errors import EditError
 from .flow_loss import as_straight_mm
-from .moving import behind
+from .laying import LaidPiece, LaidRun, behind, lay_pieces, lay_run, obstacles, system_of, tube_segments
 from .nearest import Worst, worst_over
-from .obstacles import obstacles
 from .records import Design, Leg, Part, Piece, Rules, Run, Tube
 from .remedies import ways_of
 from .review import CLOSES_DEG, CLOSES_MM
-from .route import LaidPiece, LaidRun, lay_pieces, lay_run
 from .space import Pose, Vector
 from .tube import circumference
 from .units import Length

@@ -12,8 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from shapely import LineString, Point, Polygon
 
-from .bodies import PlacedPort, System
-from .obstacles import window_corners
+from .laying import PlacedPort, System, window_corners
 from .records import Survey, Window
 from .space import Vector, unit
 

@@ -6,16 +6,14 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from itertools import islice, product
 
-from .bodies import tube_segments
 from .closing import Ways, close
 from .editing import CARRY, HOLD, changed_pieces, kept_pieces, take_answer, with_pieces
 from .errors import EditError
 from .findings import Finding
 from .gaps import packed, worst_margin
-from .obstacles import obstacles
+from .laying import LaidRun, lay_pieces, lay_run, obstacles, run_start, tube_segments
 from .records import Bend, Design, Leg, Piece, Run, Settings
 from .review import Review, review
-from .route import LaidRun, lay_pieces, lay_run, run_start
 from .space import Pose
 from .units import format_angle, format_length
 

@@ -17,14 +17,11 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from .bodies import PartBody, System
 from .gaps import packed
 from .geometry import WIDTH, first_hit, free_steps, rotation_about, solid_rows, tube_gap
-from .moving import ENGINE_GROUP, Position
-from .obstacles import Obstacle, obstacles
+from .laying import ENGINE_GROUP, Obstacle, PartBody, Position, System, obstacles, spaced
 from .own_gaps import solid_of
 from .records import Capsule, Design, HalfSpace, Rock
-from .route import spaced
 from .sections import Section, bodies_of, sections
 from .shifting import bounds
 from .space import Vector

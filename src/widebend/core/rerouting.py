@@ -10,10 +10,10 @@ import numpy as np
 
 from .closing import Answer
 from .errors import EditError
+from .laying import LaidPiece
 from .proposals import Proposal, Proposals
 from .records import Bend, Design, Leg
 from .review import review
-from .route import LaidPiece
 from .space import Vector
 from .way_names import THROUGH
 from .way_pieces import pieces_of

@@ -11,19 +11,30 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from .bodies import System, system_of
 from .emissions import use_findings
 from .findings import Finding, point
 from .gaps import packed, point_gaps
-from .gas_path import open_ports, steps, tube_steps
+from .laying import (
+    VIEWS,
+    LaidRun,
+    Movers,
+    Obstacle,
+    Position,
+    System,
+    View,
+    movement,
+    obstacles,
+    open_ports,
+    opened,
+    steps,
+    system_of,
+    tube_steps,
+)
 from .metals import metal_findings
-from .moving import Movers, Position, movement
 from .nearest import MEETS_MM, Gap, nearest
-from .obstacles import VIEWS, Obstacle, View, obstacles, opened
 from .own_gaps import own_findings
 from .placement import placing_findings
 from .records import Bend, Design, InLine, Leg, MeshShape, Mitre
-from .route import LaidRun
 from .sections import section_findings
 
 CLOSES_MM, CLOSES_DEG = 0.01, 0.01  # an end this near is on its aim: a hundredth of what a tape shows

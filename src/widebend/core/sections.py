@@ -7,14 +7,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .bodies import PartBody, System, straight_row
 from .cutting import tube_mass_per_metre
 from .findings import Finding, point
 from .gaps import Around, bare, packed, tube_gaps
-from .gas_path import ENDS
-from .obstacles import Obstacle
+from .laying import ENDS, LaidRun, Obstacle, PartBody, System, centre_line, spaced, straight_row
 from .records import Design, HalfSpace, InLine, Part, Tap
-from .route import LaidRun, centre_line, spaced
 from .space import UP, Vector
 
 COMES_APART = ("slip", "v-band", "flange", "clamp")  # a butt weld does not

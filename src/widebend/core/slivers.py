@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from .route import NO_RIGID
+from .laying import NO_RIGID
 from .space import Pose, Vector, chain
 
 SLIGHT_MM = 0.3  # a straight shorter than this is none that anybody cuts

@@ -17,7 +17,7 @@ import numpy as np
 from numba import njit
 
 from .geometry import BOX, HALFSPACE, PRISM, WIDTH, is_inside, leaf, nearest_within, signed_distance
-from .obstacles import PlacedMesh
+from .laying import PlacedMesh
 from .space import Vector
 
 CELL_MM, BLOCK = 24.0, 4  # a block is this many cells long, wide and high

@@ -9,10 +9,9 @@ from shapely import Point, Polygon
 
 from .errors import EditError
 from .geometry import WIDTH, solid_rows
-from .obstacles import Obstacle, window_corners
+from .laying import LaidPiece, Obstacle, spaced, window_corners
 from .proposals import Side
 from .records import Box, HalfSpace, Thing, Window
-from .route import LaidPiece, spaced
 from .shifting import bounds
 from .space import Vector, pose, unit
 from .units import Length

@@ -9,14 +9,12 @@ from functools import partial
 
 import numpy as np
 
-from .bodies import straight_row, tube_segments
 from .closing import Answer, Change
 from .gaps import Around, distances, point_gaps, worst_margin
 from .geometry import CAPSULE, CYLINDER, swept_gap
-from .obstacles import Obstacle
+from .laying import LaidPiece, LaidRun, Obstacle, spaced, straight_row, tube_segments
 from .proposals import Proposal
 from .records import HalfSpace, Leg, MarkPoint
-from .route import LaidPiece, LaidRun, spaced
 from .space import Vector, unit
 from .units import Length
 from .way_field import solid_boxes

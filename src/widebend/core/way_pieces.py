@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from .closing import Answer
-from .route import NO_RIGID
+from .laying import NO_RIGID
 from .slivers import without_slivers
 from .space import Pose, Vector, chain, pose_from_matrix
 from .way_task import Task, Way

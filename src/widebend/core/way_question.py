@@ -9,15 +9,25 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from .bodies import System, system_of, tube_segments
 from .closing import Answer, Ways
 from .editing import last_tube
 from .errors import EditError
 from .gaps import Around, tube_gaps
 from .geometry import ARC, HEEL, WIDTH, centre, least_between, solid_rows
-from .moving import Position, behind
+from .laying import (
+    LaidPiece,
+    LaidRun,
+    Obstacle,
+    Position,
+    System,
+    behind,
+    lay_pieces,
+    obstacles,
+    spaced,
+    system_of,
+    tube_segments,
+)
 from .nearest import against, worst_over
-from .obstacles import Obstacle, obstacles
 from .own_gaps import pipe_of, segments_apart, solid_of
 from .placement import BURIED_SIDES, shut_sides
 from .pricing import price_of
@@ -25,7 +35,6 @@ from .proposals import Proposal, named, ready
 from .records import Bend, Capsule, Design, InLine, Pie, Piece, Run, Tube
 from .remedies import ways_of
 from .review import CLOSES_DEG, CLOSES_MM
-from .route import LaidPiece, LaidRun, lay_pieces, spaced
 from .space import Pose, Vector
 from .units import Length
 from .way_names import how_it_goes, shut, sides_of

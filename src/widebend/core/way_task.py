@@ -10,7 +10,7 @@ import numpy as np
 
 from .closing import Ways
 from .gaps import Around
-from .obstacles import PlacedMesh
+from .laying import PlacedMesh
 from .slivers import LEAST_ANGLE_DEG
 from .space import Pose, Vector
 from .way_cost import way_cost

@@ -15,9 +15,9 @@ import numpy as np
 
 from .closing import Answer
 from .errors import EditError
+from .laying import spaced
 from .proposals import LOOP_DEG, Proposal, Proposals, Side
 from .records import Design
-from .route import spaced
 from .space import Vector
 from .way_none import nearest_miss, unmet, what_opens
 from .way_pieces import pieces_of

@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 
 from .errors import EditError
-from .obstacles import biggest_tube
+from .laying import biggest_tube
 from .records import Design, InLine, Run, Survey, Window
 from .space import Vector, biggest_round, pose, unit
 

@@ -5,9 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from .findings import Finding
-from .obstacles import LOW_LINES
+from .laying import LOW_LINES, LaidPiece
 from .records import Bend, Design, InLine, Leg, Mitre, Pie, Piece
-from .route import LaidPiece
 from .space import needs_words, toward_words
 from .units import format_angle, format_clock, format_length
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..core.cutting import CutList, CutPiece, slice_heel_and_throat
-from ..core.on_vehicle import checks, underside
+from ..core.laying import checks, underside
 from ..core.records import Design, InLine, Mitre, Pie
 from ..core.space import Pose, heading_deg, inclination_deg
 from ..core.stance import stands

@@ -10,7 +10,7 @@ from collections.abc import Iterable
 import numpy as np
 import trimesh
 
-from ..core.surface import Surface
+from ..core.laying import Surface
 
 # one plain colour for each kind of body; the file's own, no meaning beyond telling them apart
 COLOURS = {

@@ -11,9 +11,9 @@ from reportlab.lib import colors
 from reportlab.lib.units import mm
 
 from ..core.cutting import CutPiece
+from ..core.laying import LaidRun, spaced
 from ..core.records import Bend, Mitre, Pie
 from ..core.review import Review
-from ..core.route import LaidRun, spaced
 from ..core.space import Vector
 from . import print_fonts
 

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from ..core.moving import Position
+from ..core.laying import Position
 from ..core.removal import Move, WayOut
 from ..core.sections import Section
 

@@ -9,7 +9,7 @@ from flask import Blueprint, g, request, url_for
 
 from ..core import fixings
 from ..core.errors import EditError
-from ..core.gas_path import open_ports
+from ..core.laying import open_ports
 from ..core.records import Design, JointKind, Tap
 from ..core.space import clock_deg
 from ..core.units import format_clock, format_length

@@ -7,9 +7,9 @@ from typing import TypeVar
 
 from ..core import shelf
 from ..core.errors import InputError
+from ..core.laying import part_frames
 from ..core.placing import placed_at
 from ..core.records import Design, Item, Part, Placed, Prices, Run, Settings, Tube
-from ..core.route import part_frames
 from ..core.space import flow_of, heading_deg, inclination_deg
 from ..core.units import Length, as_typed, format_length, parse_angle, parse_length
 from .reader import Before, Reader

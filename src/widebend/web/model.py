@@ -10,10 +10,8 @@ import numpy as np
 from flask import Blueprint, Response, abort, jsonify, request
 
 from ..core.geometry import TriangleMesh, motion_of
-from ..core.motion import positions
-from ..core.obstacles import VIEWS, opened
+from ..core.laying import VIEWS, Surface, opened, positions, system_surfaces, thing_surface
 from ..core.records import MeshShape, Thing
-from ..core.surface import Surface, system_surfaces, thing_surface
 from .edits import Said
 from .layout_sheets import render_sheet
 from .shared import AtHand, at_hand, transaction

@@ -6,9 +6,8 @@ from typing import Any, get_args
 
 from flask import g
 
-from ..core.bodies import System, system_of
 from ..core.catalogue import SHELF
-from ..core.gas_path import open_ports, path
+from ..core.laying import System, open_ports, path, system_of
 from ..core.mirroring import differences
 from ..core.records import Design, Metal, Part, Run
 from ..core.records.hardware import Surface

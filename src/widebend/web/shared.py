@@ -14,8 +14,7 @@ from typing import Any, TypeVar
 
 from flask import Flask, current_app, g, request
 
-from ..core.bodies import System
-from ..core.obstacles import VIEWS, View
+from ..core.laying import VIEWS, System, View
 from ..core.records import Design, Rules, Settings, Survey
 from ..core.review import Review, review
 from ..core.shifting import bounds

@@ -11,7 +11,7 @@ from flask import Blueprint, g, render_template, request, url_for
 
 from ..core.checklist import checklist
 from ..core.errors import EditError, MissingError
-from ..core.obstacles import biggest_tube, gap_rule, needed_gap, opened
+from ..core.laying import biggest_tube, gap_rule, needed_gap, opened
 from ..core.records import Design, Survey, Thing, Window
 from ..core.shifting import moved, snapped, stretched
 from ..core.starters import GUESS, STARTERS, TRACK_MM, WHEELBASE_MM, starter

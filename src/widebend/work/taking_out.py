@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from ..core.errors import EditError
-from ..core.obstacles import View
+from ..core.laying import View
 from ..core.records import Design
 from ..core.removal import Tell, order_out, out_or_helped
 from ..core.review import review

@@ -11,9 +11,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ...core.bodies import part_bodies
 from ...core.catalogue import Kind, item_of
 from ...core.errors import InputError
+from ...core.laying import part_bodies
 from ...core.records import Part
 from ...core.sections import body_corners
 from ...core.space import pose

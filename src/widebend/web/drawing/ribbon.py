@@ -9,11 +9,10 @@ from collections.abc import Sequence
 import numpy as np
 
 from ...core.gaps import Around, nearest_margins, point_gaps
-from ...core.moving import HUNG, REST, Position, farthest
+from ...core.laying import HUNG, REST, LaidPiece, Position, centre_line, farthest
 from ...core.nearest import against
 from ...core.records import InLine
 from ...core.review import Review
-from ...core.route import LaidPiece, centre_line
 from ..shared import Window
 from .marks import Mark, station_to_px
 

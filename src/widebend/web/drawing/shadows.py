@@ -4,12 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from ...core.bodies import PartBody, System
 from ...core.findings import Finding
-from ...core.moving import HUNG, Position
+from ...core.laying import HUNG, LaidPiece, PartBody, Position, System, centre_line
 from ...core.records import InLine
 from ...core.review import Review
-from ...core.route import LaidPiece, centre_line
 from ...core.sections import Section, bodies_of
 from .strips import Shadow
 

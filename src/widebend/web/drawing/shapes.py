@@ -23,7 +23,7 @@ from ...core.geometry import (
     signed_distance,
     thinned_mesh,
 )
-from ...core.obstacles import Obstacle, PlacedMesh
+from ...core.laying import Obstacle, PlacedMesh
 
 Outline = np.ndarray
 _ROUND = np.radians(np.arange(0, 360, 15))

@@ -8,10 +8,9 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from ...core.gaps import nearest_margins, packed
-from ...core.obstacles import Obstacle
+from ...core.laying import Obstacle, centre_line
 from ...core.records import HalfSpace, InLine
 from ...core.review import Review
-from ...core.route import centre_line
 from ..shared import EVERYTHING, Sight
 from .labels import Labels
 from .marks import Mark, outline_path

@@ -12,13 +12,11 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from ...core.bodies import System
 from ...core.corners import Corner, corners
-from ...core.obstacles import Obstacle, window_corners
+from ...core.laying import LaidPiece, LaidRun, Obstacle, System, centre_line, window_corners
 from ...core.placement import seats
 from ...core.records import Design, HalfSpace, InLine, Leg, Survey
 from ...core.review import Review
-from ...core.route import LaidPiece, LaidRun, centre_line
 from ...core.shifting import bounds, handles
 from ...core.starters import GUESS
 from ...core.units import MM_PER_INCH, format_length

@@ -9,9 +9,9 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from .records import Design
+from ..records import Design
+from ..space import Pose, Vector, heading_deg, inclination_deg
 from .route import LaidPiece
-from .space import Pose, Vector, heading_deg, inclination_deg
 
 
 @dataclass(frozen=True)

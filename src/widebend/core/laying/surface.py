@@ -15,11 +15,11 @@ from numpy.typing import NDArray
 from shapely import Polygon, constrained_delaunay_triangles
 from shapely.geometry.polygon import orient
 
+from ..geometry import TriangleMesh, rotation_from_rpy
+from ..records import Box, Capsule, Cylinder, Extrusion, InLine, MeshShape, Mitre, Shape, Sphere, Thing
+from ..space import Vector, cross, pose, unit
 from .bodies import PartBody, System
-from .geometry import TriangleMesh, rotation_from_rpy
-from .records import Box, Capsule, Cylinder, Extrusion, InLine, MeshShape, Mitre, Shape, Sphere, Thing
 from .route import LaidPiece, centre_line
-from .space import Vector, cross, pose, unit
 
 SIDES = 36
 ARC_STEP_DEG = 6.0

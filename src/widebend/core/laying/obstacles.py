@@ -8,11 +8,11 @@ from typing import Literal
 
 import numpy as np
 
-from .errors import InputError
-from .geometry import TriangleMesh, motion_of, rotation_from_rpy, solid_rows
+from ..errors import InputError
+from ..geometry import TriangleMesh, motion_of, rotation_from_rpy, solid_rows
+from ..records import Box, Extrusion, GroupState, HalfSpace, LowLine, MeshShape, Rules, Shape, Survey, Thing, Window
+from ..space import Vector, biggest_round, pose, unit
 from .motion import positions
-from .records import Box, Extrusion, GroupState, HalfSpace, LowLine, MeshShape, Rules, Shape, Survey, Thing, Window
-from .space import Vector, biggest_round, pose, unit
 
 LOW_LINES = {"low-line": "low line", "lowered-line": "low line when lowered"}
 View = Literal["now", "coming", "everything"]

@@ -9,10 +9,10 @@ from functools import cached_property
 
 import numpy as np
 
-from .geometry import clearance
-from .records import Bend, Design, InLine, Leg, Mitre, Part, Pie, Port
+from ..geometry import clearance
+from ..records import Bend, Design, InLine, Leg, Mitre, Part, Pie, Port
+from ..space import Pose, Vector, cross, pose, unit
 from .route import LaidPiece, LaidRun, in_line_pose, lay_run, port_pose, slice_poses
-from .space import Pose, Vector, cross, pose, unit
 
 MEETS_MM, MEETS_DEG = 2.0, 2.0  # two ports this near and this square to each other are joined
 # How far a joint's own body stands off the tube [mm], and its length along it. Common practice, no source: a V-band

@@ -13,10 +13,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..records import Design, InLine, Tap, Tube
+from ..space import Vector
 from .bodies import System
-from .records import Design, InLine, Tap, Tube
 from .route import LaidRun, along_piece, placed_port
-from .space import Vector
 
 # Mean growth for each kelvin from 20 C up to a temperature [C]: (temperature, coefficient). docs/sources.md:
 # EN 10088-1 for 304 (1.4301) and 409 (1.4512) to 500 and 400 C, above that ASM and mill data; handbook values for the

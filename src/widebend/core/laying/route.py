@@ -12,8 +12,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .records import Bend, Design, InLine, Leg, Mitre, Part, Pie, Piece, Port, Run, Tap, Tube
-from .space import Pose, Vector, chain, clock_deg, cross, pose, pose_from_matrix, unit
+from ..records import Bend, Design, InLine, Leg, Mitre, Part, Pie, Piece, Port, Run, Tap, Tube
+from ..space import Pose, Vector, chain, clock_deg, cross, pose, pose_from_matrix, unit
 
 NO_RIGID = np.zeros((0, 3, 4))
 

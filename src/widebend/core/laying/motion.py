@@ -10,10 +10,10 @@ import math
 
 import numpy as np
 
-from .geometry import motion_of
-from .records import AxleTravel, Group, GroupState, Rock, ShaftSweep, Steer, Survey, Turn
-from .space import Vector, arm_turn_deg, cross, unit
-from .units import Length
+from ..geometry import motion_of
+from ..records import AxleTravel, Group, GroupState, Rock, ShaftSweep, Steer, Survey, Turn
+from ..space import Vector, arm_turn_deg, cross, unit
+from ..units import Length
 
 AXLE_STATES = ("droop", "ride", "bump")
 

@@ -8,8 +8,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from ..records import Design, InLine
 from .bodies import PlacedPort, System
-from .records import Design, InLine
 from .route import LaidRun
 
 ENDS = ("flange", "v-band", "slip-joint", "clamp")  # hardware that a system may begin and end with

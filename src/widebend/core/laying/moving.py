@@ -15,13 +15,13 @@ from itertools import product
 
 import numpy as np
 
+from ..geometry import motion_of
+from ..records import Design, InLine, Tap, Tube
+from ..space import Vector
 from .bodies import PartBody, Segments, System
-from .geometry import motion_of
 from .growth import Grown, grown, grown_behind
 from .motion import positions
-from .records import Design, InLine, Tap, Tube
 from .route import LaidRun
-from .space import Vector
 
 ENGINE, HUNG, FLEX, BODY = "engine", "hung", "flex", "body"
 ENGINE_GROUP = "engine"
