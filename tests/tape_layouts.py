@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from widebend.core.tapes import SIGMAS_IN_DOUBT, Fix, TapeMark, from_tapes
+from widebend.core.survey import TapeMark, from_tapes
+from widebend.core.survey.tapes import SIGMAS_IN_DOUBT, Fix
 
 TAPE_MM, MARK_MM = 3.0, 1.5
 ROUND_MM = (200.0, 200.0, 60.0)  # points lie this far each way from the middle of their layout

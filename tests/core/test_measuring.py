@@ -10,8 +10,10 @@ from scipy.spatial.transform import Rotation
 
 from widebend.core.errors import InputError
 from widebend.core.laying import lay_pieces
-from widebend.core.low_line import line_through
-from widebend.core.measuring import (
+from widebend.core.records import Design, Rails, Stance, Tube
+from widebend.core.space import pose
+from widebend.core.survey import OldBend, copy_pipe, line_through, standing
+from widebend.core.survey.measuring import (
     edge_to_edge,
     face_direction,
     off_the_rail,
@@ -21,10 +23,6 @@ from widebend.core.measuring import (
     round_the_pipe,
     tape_line,
 )
-from widebend.core.old_pipe import OldBend, copy_pipe
-from widebend.core.records import Design, Rails, Stance, Tube
-from widebend.core.space import pose
-from widebend.core.stance import standing
 from widebend.core.units import Length
 
 TUBE = Tube(od_mm=Length(63.5), wall_mm=Length(1.5))

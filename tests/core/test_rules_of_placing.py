@@ -11,7 +11,6 @@ from widebend.core import fixings, shelf
 from widebend.core.catalogue import SHELF, item_of
 from widebend.core.configurations import configured
 from widebend.core.errors import EditError, InputError
-from widebend.core.face_match import End, match
 from widebend.core.laying import lay_run
 from widebend.core.mirroring import mirror_run, mixed_up
 from widebend.core.placing import add_part, joined, on_port, placed_at
@@ -37,6 +36,7 @@ from widebend.core.records import (
     Window,
 )
 from widebend.core.review import Review, review
+from widebend.core.survey import End, match
 from widebend.core.units import Length
 from widebend.core.words import say
 from widebend.demo.examples import block

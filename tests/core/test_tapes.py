@@ -6,7 +6,7 @@ from scipy.optimize import least_squares
 
 from tests.tape_layouts import LAYOUTS, coverage
 from widebend.core.errors import InputError
-from widebend.core.tapes import TapeMark, from_tapes
+from widebend.core.survey import TapeMark, from_tapes
 
 
 @pytest.mark.parametrize("name", [n for n, (marks, _) in LAYOUTS.items() if len(marks) > 3])

@@ -6,15 +6,13 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from widebend.core.checklist import checklist
 from widebend.core.errors import EditError
 from widebend.core.gaps import distances
 from widebend.core.laying import biggest_tube, gap_rule, needed_gap, obstacles
 from widebend.core.records import Box, Extrusion, LowLine, Rules, Survey, Thing, Window
 from widebend.core.review import review
-from widebend.core.shifting import bounds, handles, moved, snapped, stretched
 from widebend.core.space import biggest_round, convex_parts, oval, rectangle
-from widebend.core.starters import STARTERS, starter
+from widebend.core.survey import STARTERS, bounds, checklist, handles, moved, snapped, starter, stretched
 from widebend.core.units import Length
 from widebend.demo.examples import block, cat_back
 

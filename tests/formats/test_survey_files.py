@@ -12,7 +12,7 @@ from PIL import Image
 from widebend.core.errors import DesignError, InputError
 from widebend.core.geometry import as_kept, corners_of
 from widebend.core.records import Photo, Survey
-from widebend.core.starters import STARTERS, starter
+from widebend.core.survey import STARTERS, starter
 from widebend.formats.mesh_files import Axes, on_vehicle, read_mesh
 from widebend.formats.photo_files import read_photo
 from widebend.formats.survey_bundle import read_survey, write_bundle, write_survey

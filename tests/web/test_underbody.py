@@ -15,7 +15,7 @@ from PIL import Image
 
 from tests.web.conftest import Visitor
 from widebend.core.records import Extrusion, MeshShape, Rock, ShaftSweep, Survey
-from widebend.core.shifting import bounds
+from widebend.core.survey import bounds
 from widebend.formats.survey_bundle import read_survey
 from widebend.instruments.stand_in import StandIn
 from widebend.instruments.taking import Tool

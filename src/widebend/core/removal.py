@@ -23,8 +23,8 @@ from .laying import ENGINE_GROUP, Obstacle, PartBody, Position, System, obstacle
 from .own_gaps import solid_of
 from .records import Capsule, Design, HalfSpace, Rock
 from .sections import Section, bodies_of, sections
-from .shifting import bounds
 from .space import Vector
+from .survey import bounds
 from .units import Length
 
 STEP_MM, STEP_DEG = 20.0, 4.0

@@ -12,8 +12,8 @@ from .geometry import WIDTH, solid_rows
 from .laying import LaidPiece, Obstacle, spaced, window_corners
 from .proposals import Side
 from .records import Box, HalfSpace, Thing, Window
-from .shifting import bounds
 from .space import Vector, pose, unit
+from .survey import bounds
 from .units import Length
 
 NEAR_MM = 260.0  # a thing further off than this does not name a way

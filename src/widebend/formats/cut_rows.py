@@ -8,7 +8,7 @@ from ..core.cutting import CutList, CutPiece, slice_heel_and_throat
 from ..core.laying import checks, underside
 from ..core.records import Design, InLine, Mitre, Pie
 from ..core.space import Pose, heading_deg, inclination_deg
-from ..core.stance import stands
+from ..core.survey import stands
 from ..core.units import format_angle, format_length
 from ..core.words import clock_words, piece_words
 

@@ -11,7 +11,7 @@ from flask import Blueprint, g, request
 
 from ..core import crossover
 from ..core.errors import InputError
-from ..core.face_match import End, match
+from ..core.survey import End, match
 from ..core.units import format_angle, format_length
 from .edits import Faults, Said
 from .layout_sheets import render_sheet

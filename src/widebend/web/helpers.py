@@ -8,13 +8,21 @@ from dataclasses import dataclass, replace
 import numpy as np
 from flask import g
 
-from ..core import measuring
-from ..core.measuring import Heading, Place, Size
-from ..core.old_pipe import Copy, OldBend, copy_pipe
 from ..core.records import Survey, Tube
 from ..core.space import Vector, heading_deg, inclination_deg
-from ..core.stance import rail_underside, stands
-from ..core.tapes import TapeMark, from_tapes
+from ..core.survey import (
+    Copy,
+    Heading,
+    OldBend,
+    Place,
+    Size,
+    TapeMark,
+    copy_pipe,
+    from_tapes,
+    measuring,
+    rail_underside,
+    stands,
+)
 from ..core.units import Length, format_angle, format_length
 from ..core.words import piece_words
 from .books import Field

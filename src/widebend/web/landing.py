@@ -26,7 +26,7 @@ from ..core.records import (
     Thing,
     Tube,
 )
-from ..core.shifting import bounds, moved
+from ..core.survey import bounds, moved
 from ..core.units import Length
 from .helpers import Answer
 from .reader import Reader

@@ -17,7 +17,7 @@ from flask import Flask, current_app, g, request
 from ..core.laying import VIEWS, System, View
 from ..core.records import Design, Rules, Settings, Survey
 from ..core.review import Review, review
-from ..core.shifting import bounds
+from ..core.survey import bounds
 from ..core.units import format_angle, format_clock, format_length
 from ..formats.design_json import design_from, survey_from, write_design
 from ..store import jobs

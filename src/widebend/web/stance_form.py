@@ -8,9 +8,8 @@ import numpy as np
 from pydantic import ValidationError
 
 from ..core.errors import InputError
-from ..core.low_line import line_through
 from ..core.records import LowLine, Rails, Stance, Survey
-from ..core.stance import standing, stands
+from ..core.survey import line_through, standing, stands
 from ..core.units import Length, format_angle, format_length
 from ..formats.design_json import first_fault
 from .books import text

@@ -9,12 +9,10 @@ from typing import Any
 import numpy as np
 from flask import Blueprint, g, render_template, request, url_for
 
-from ..core.checklist import checklist
 from ..core.errors import EditError, MissingError
 from ..core.laying import biggest_tube, gap_rule, needed_gap, opened
 from ..core.records import Design, Survey, Thing, Window
-from ..core.shifting import moved, snapped, stretched
-from ..core.starters import GUESS, STARTERS, TRACK_MM, WHEELBASE_MM, starter
+from ..core.survey import GUESS, STARTERS, TRACK_MM, WHEELBASE_MM, checklist, moved, snapped, starter, stretched
 from ..core.units import format_length
 from ..formats.survey_csv import SIDES
 from ..store.database import Connection, queries

@@ -7,10 +7,9 @@ from typing import Any
 import numpy as np
 from flask import g, render_template, request, url_for
 
-from ..core.checklist import checklist
 from ..core.records import Survey, Thing
 from ..core.review import Review
-from ..core.shifting import bounds
+from ..core.survey import bounds, checklist
 from .drawing.marks import station_to_px
 from .drawing.slice import draw_slice
 from .drawing.strips import draw_strips

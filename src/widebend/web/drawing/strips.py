@@ -17,8 +17,7 @@ from ...core.laying import LaidPiece, LaidRun, Obstacle, System, centre_line, wi
 from ...core.placement import seats
 from ...core.records import Design, HalfSpace, InLine, Leg, Survey
 from ...core.review import Review
-from ...core.shifting import bounds, handles
-from ...core.starters import GUESS
+from ...core.survey import GUESS, bounds, handles
 from ...core.units import MM_PER_INCH, format_length
 from ..shared import EVERYTHING, Sight, Window
 from .labels import Labels

@@ -6,9 +6,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from .errors import InputError
-from .records import LowLine
-from .units import Length
+from ..errors import InputError
+from ..records import LowLine
+from ..units import Length
 
 OFF_MM = 3.0  # a string that misses its points by more than this is not one line
 STEEPEST = 0.35  # rise over run: a low line steeper than this is a slip of the pen

@@ -12,8 +12,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .errors import InputError
-from .space import Vector, cross, flow_of, heading_deg, inclination_deg, near_vertical, unit
+from ..errors import InputError
+from ..space import Vector, cross, flow_of, heading_deg, inclination_deg, near_vertical, unit
 
 PARALLEL_DEG = 8.0  # two lines in a face nearer than this to each other do not fix the face
 EDGES_AGREE_MM = 4.0  # left edges and right edges that differ by more than the diameters say are said

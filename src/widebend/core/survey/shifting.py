@@ -7,11 +7,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .errors import EditError
-from .geometry import rotation_from_rpy
-from .records import Box, Capsule, Cylinder, Extrusion, HalfSpace, MeshShape, Shape, Sphere, Survey, Thing
-from .space import Vector, pose, unit
-from .units import Length
+from ..errors import EditError
+from ..geometry import rotation_from_rpy
+from ..records import Box, Capsule, Cylinder, Extrusion, HalfSpace, MeshShape, Shape, Sphere, Survey, Thing
+from ..space import Vector, pose, unit
+from ..units import Length
 
 THINNEST_MM = 2.0  # nothing under a vehicle is thinner than sheet metal
 GRID_MM = 1.0  # where nothing is near enough to snap to

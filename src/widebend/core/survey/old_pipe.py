@@ -12,11 +12,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .errors import InputError
-from .laying import lay_pieces
-from .records import Bend, Design, Leg, Piece, Tube
-from .space import Vector, pose
-from .units import Length
+from ..errors import InputError
+from ..laying import lay_pieces
+from ..records import Bend, Design, Leg, Piece, Tube
+from ..space import Vector, pose
+from ..units import Length
 
 
 @dataclass(frozen=True)

@@ -10,8 +10,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .errors import InputError
-from .space import Vector
+from ..errors import InputError
+from ..space import Vector
 
 _AROUND = np.radians(np.arange(0.0, 360.0, 2.0))
 

@@ -10,7 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from .records import (
+from ..records import (
     AxleTravel,
     Box,
     Capsule,
@@ -26,7 +26,7 @@ from .records import (
     Survey,
     Thing,
 )
-from .units import Length
+from ..units import Length
 
 GUESS = "a guess until measured"
 GUESS_MM = 40.0  # how far a guess may be out

@@ -16,8 +16,8 @@ import numpy as np
 from scipy.special import ndtri
 from scipy.stats import chi2, qmc
 
-from .errors import InputError
-from .space import Vector
+from ..errors import InputError
+from ..space import Vector
 
 SIGMAS_IN_DOUBT = 1.959963984540054  # a doubt of +/- is meant to hold 95 in 100 of a normal error
 SAME_MM = 0.5  # two solutions nearer than this are one

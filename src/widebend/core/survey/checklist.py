@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from .records import AxleTravel, Survey
+from ..records import AxleTravel, Survey
 from .starters import GUESS
 
 

@@ -12,10 +12,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .errors import InputError
-from .geometry import rotation_from_rpy
-from .records import Rails, Stance, Survey
-from .space import Pose, Vector
+from ..errors import InputError
+from ..geometry import rotation_from_rpy
+from ..records import Rails, Stance, Survey
+from ..space import Pose, Vector
 
 PITCH_AGREES_DEG = 0.6  # two heights and the angle finder that differ by more than this are said
 

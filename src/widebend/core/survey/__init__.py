@@ -1,0 +1,46 @@
+"""Measuring under the vehicle: from tapes, wheels, levels and old pipes to places with their doubt.
+
+Glossary: a *tape* is a distance to a mark, a *doubt* how far a value may be off and how it was taken, the *stance*
+how the vehicle stands on the lift against ride height, a *starter* a thing put in by its usual sizes, the *low
+line* what nothing may hang below.
+"""
+
+from . import measuring
+from .checklist import checklist
+from .face_match import End, match
+from .low_line import line_through
+from .measuring import Heading, Place, Size
+from .old_pipe import Copy, OldBend, copy_pipe
+from .shifting import bounds, handles, moved, snapped, stretched
+from .stance import rail_underside, standing, stands
+from .starters import GUESS, STARTERS, TRACK_MM, WHEELBASE_MM, starter
+from .tapes import TapeMark, from_tapes
+
+__all__ = [
+    "GUESS",
+    "STARTERS",
+    "TRACK_MM",
+    "WHEELBASE_MM",
+    "Copy",
+    "End",
+    "Heading",
+    "OldBend",
+    "Place",
+    "Size",
+    "TapeMark",
+    "bounds",
+    "checklist",
+    "copy_pipe",
+    "from_tapes",
+    "handles",
+    "line_through",
+    "match",
+    "measuring",
+    "moved",
+    "rail_underside",
+    "snapped",
+    "standing",
+    "stands",
+    "starter",
+    "stretched",
+]
