@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from widebend.core import shelf
+from widebend.core.hardware import shelf
 from widebend.core.records import (
     Bend,
     Design,

@@ -8,8 +8,8 @@ from collections.abc import Iterator
 import numpy as np
 from tests.outside import mixed
 
-from widebend.core import shelf
 from widebend.core.geometry import as_kept, indexed
+from widebend.core.hardware import shelf
 from widebend.core.records import Design, Part, Placed, Rules, Run, Settings, Survey, Tube
 from widebend.core.review import review
 

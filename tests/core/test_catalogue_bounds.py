@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from widebend.core.catalogue import SHELF, item_of
 from widebend.core.errors import InputError
+from widebend.core.hardware import SHELF, item_of
 
 ODD = [0.0, -1.0, 1e-9, 0.5, 1.0, 89.0, 90.0, 180.0, 3000.0, 1e6, 1e300, math.nan, math.inf]
 

@@ -8,9 +8,9 @@ import pytest
 from tests.chains import end_by_rotations, hidden_chain, random_direction, random_pose
 from widebend.core.bender import from_the_other_end, pieces_from_rows, rows_from_pieces
 from widebend.core.geometry import rotation_about
+from widebend.core.hardware.shelf import can, start_flange
 from widebend.core.laying import NO_RIGID, angle_between, lay_pieces, lay_run
 from widebend.core.records import Bend, Design, InLine, Leg, Part, Pie, Placed, Run, Tube
-from widebend.core.shelf import can, start_flange
 from widebend.core.space import Pose, chain, pose, pose_from_matrix
 from widebend.core.units import Length
 

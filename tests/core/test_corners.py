@@ -5,9 +5,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from widebend.core import shelf
 from widebend.core.corners import corners, drag_corner
 from widebend.core.errors import EditError
+from widebend.core.hardware import shelf
 from widebend.core.laying import lay_run
 from widebend.core.records import Bend, Design, InLine, Leg, Part, Pie, Piece, Placed, Run, Tube
 from widebend.core.units import Length

@@ -5,6 +5,7 @@ import pytest
 from bench.cut_chains import put_together, random_cut
 
 from widebend.core.cutting import cut_list, cut_lists, roll_mark
+from widebend.core.hardware.shelf import can, start_flange
 from widebend.core.laying import checks, lay_run, system_of
 from widebend.core.records import (
     Bend,
@@ -22,7 +23,6 @@ from widebend.core.records import (
     Survey,
     Tube,
 )
-from widebend.core.shelf import can, start_flange
 from widebend.core.units import Length
 from widebend.demo.systems import pie_downpipe
 

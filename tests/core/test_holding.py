@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 
 from widebend.core import editing
-from widebend.core.catalogue import SHELF, item_of
 from widebend.core.editing import HOLD
 from widebend.core.errors import EditError
+from widebend.core.hardware import SHELF, item_of
 from widebend.core.holding import hold_finish
 from widebend.core.laying import lay_run
 from widebend.core.proposals import goes_round, propose

@@ -6,10 +6,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from widebend.core import placing
-from widebend.core.catalogue import SHELF, item_of
 from widebend.core.editing import HOLD, carry, set_piece, set_tube, take_answer
 from widebend.core.errors import EditError, InputError
 from widebend.core.geometry import clearance
+from widebend.core.hardware import SHELF, item_of
 from widebend.core.laying import open_ports, part_bodies, part_frames, path, steps, system_of
 from widebend.core.mirroring import differences, mirror_part, mirror_run
 from widebend.core.own_gaps import solid_of

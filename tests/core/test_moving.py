@@ -7,9 +7,9 @@ import numpy as np
 import pytest
 from bench.twin_system import twin_design
 
-from widebend.core import shelf
 from widebend.core.gaps import packed, part_gap, tube_gaps
 from widebend.core.geometry import rotation_about
+from widebend.core.hardware import shelf
 from widebend.core.laying import (
     Obstacle,
     Position,

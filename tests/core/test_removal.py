@@ -5,8 +5,8 @@ import json
 import numpy as np
 import pytest
 
-from widebend.core import shelf
 from widebend.core.gaps import packed, worst_margin
+from widebend.core.hardware import shelf
 from widebend.core.laying import obstacles, system_of
 from widebend.core.records import Design, Extrusion, Joint, Leg, Part, Placed, Run, Survey, Thing, Tube
 from widebend.core.removal import WayOut, order_out, out_or_helped, section_rows, way_out

@@ -7,10 +7,10 @@ words say.
 import numpy as np
 import pytest
 
-from widebend.core import fixings, shelf
-from widebend.core.catalogue import SHELF, item_of
+from widebend.core import fixings
 from widebend.core.configurations import configured
 from widebend.core.errors import EditError, InputError
+from widebend.core.hardware import SHELF, item_of, shelf
 from widebend.core.laying import lay_run
 from widebend.core.mirroring import mirror_run, mixed_up
 from widebend.core.placing import add_part, joined, on_port, placed_at

@@ -14,9 +14,9 @@ import pytest
 
 from tests.walls import walls
 from widebend.__main__ import main
-from widebend.core.catalogue import Stocked
 from widebend.core.cutting import cut_list
 from widebend.core.errors import DesignError
+from widebend.core.hardware import Stocked
 from widebend.core.laying import LaidPiece, lay_run
 from widebend.core.proposals import propose, taken
 from widebend.core.records import MarkPoint, Pie, Survey

@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 import trimesh
 
-from widebend.core.catalogue import SHELF, Stocked
 from widebend.core.errors import InputError
+from widebend.core.hardware import SHELF, Stocked
 from widebend.core.laying import Surface, opened, system_surfaces, thing_surface
 from widebend.core.rear_view import tips_seen
 from widebend.core.records import Box, Extrusion, Sphere, Survey, Thing, Window

@@ -8,9 +8,9 @@ import numpy as np
 import pytest
 
 from tests.outside import cad
-from widebend.core.crossover import h_stub, off_centre_mm, off_for_chamber, saddle, twin_tip, x_pipe, y_pipe
 from widebend.core.errors import InputError
 from widebend.core.geometry.clearance import SEGMENT_WIDTH
+from widebend.core.hardware.crossover import h_stub, off_centre_mm, off_for_chamber, saddle, twin_tip, x_pipe, y_pipe
 from widebend.core.laying import straight_row
 
 ROWS = {r["id"]: r for r in json.loads((Path(__file__).parent / "data" / "reference.json").read_text())}

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-from ..core import shelf
+from ..core.hardware import shelf
 from ..core.proposals import propose, taken
 from ..core.records import (
     Bend,

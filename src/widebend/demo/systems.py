@@ -8,7 +8,7 @@ from __future__ import annotations
 from functools import lru_cache
 
 from ..core import fixings
-from ..core.catalogue import SHELF, item_of
+from ..core.hardware import SHELF, item_of
 from ..core.mirroring import mirrored_item
 from ..core.placing import add_part, joined, on_port, placed_at
 from ..core.proposals import propose, taken

@@ -9,8 +9,8 @@ from dataclasses import dataclass
 
 from pydantic import ValidationError
 
-from ..core.catalogue import SHELF, Stocked
 from ..core.errors import InputError
+from ..core.hardware import SHELF, Stocked
 from .csv_cells import as_text, as_typed
 
 COLUMNS = ("kind", "name", "measures", "mass_kg", "metal", "surface")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from psycopg.types.json import Jsonb
 
-from ..core.catalogue import Stocked
+from ..core.hardware import Stocked
 from .database import Connection, queries
 
 

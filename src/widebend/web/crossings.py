@@ -9,8 +9,8 @@ from typing import Any
 import numpy as np
 from flask import Blueprint, g, request
 
-from ..core import crossover
 from ..core.errors import InputError
+from ..core.hardware import crossover
 from ..core.survey import End, match
 from ..core.units import format_angle, format_length
 from .edits import Faults, Said

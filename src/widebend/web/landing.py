@@ -7,8 +7,8 @@ from typing import Any
 
 from flask import request
 
-from ..core import shelf
 from ..core.errors import EditError
+from ..core.hardware import shelf
 from ..core.placing import placed_at
 from ..core.records import (
     Bend,

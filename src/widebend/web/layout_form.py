@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from typing import TypeVar
 
-from ..core import shelf
 from ..core.errors import InputError
+from ..core.hardware import shelf
 from ..core.laying import part_frames
 from ..core.placing import placed_at
 from ..core.records import Design, Item, Part, Placed, Prices, Run, Settings, Tube

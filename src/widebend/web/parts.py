@@ -9,9 +9,8 @@ import numpy as np
 from flask import Blueprint, g, request, url_for
 
 from ..core import placing
-from ..core.catalogue import SHELF, Kind, item_of
 from ..core.errors import EditError
-from ..core.hardware import Values
+from ..core.hardware import SHELF, Kind, Values, item_of
 from ..core.mirroring import mirror_part, mirror_run
 from ..core.records import Design, Metal, Placed, Tube
 from ..core.records.hardware import Surface

@@ -6,7 +6,7 @@ from typing import Any, get_args
 
 from flask import g
 
-from ..core.catalogue import SHELF
+from ..core.hardware import SHELF
 from ..core.laying import System, open_ports, path, system_of
 from ..core.mirroring import differences
 from ..core.records import Design, Metal, Part, Run

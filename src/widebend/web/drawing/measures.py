@@ -11,8 +11,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ...core.catalogue import Kind, item_of
 from ...core.errors import InputError
+from ...core.hardware import Kind, item_of
 from ...core.laying import part_bodies
 from ...core.records import Part
 from ...core.sections import body_corners

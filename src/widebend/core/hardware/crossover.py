@@ -12,8 +12,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .errors import InputError
-from .space import Vector
+from ..errors import InputError
+from ..space import Vector
 
 RULINGS_DEG = tuple(range(0, 361, 15))
 

@@ -12,13 +12,13 @@ from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 
+from ..errors import InputError
+from ..records import Body, Item, PartKind, Port
+from ..records.hardware import Slices
+from ..space import Vector
+from ..units import Length
 from . import shelf
 from .crossover import x_pipe
-from .errors import InputError
-from .records import Body, Item, PartKind, Port
-from .records.hardware import Slices
-from .space import Vector
-from .units import Length
 
 Values = Mapping[str, float]
 

@@ -9,8 +9,11 @@ from typing import Annotated
 import numpy as np
 from pydantic import Field
 
-from .errors import InputError
-from .hardware import (
+from ..errors import InputError
+from ..records import Item, Metal
+from ..records.base import Record
+from ..records.hardware import Surface
+from .kinds import (
     Values,
     ball,
     branch,
@@ -35,9 +38,6 @@ from .hardware import (
     v_band,
     x_crossover,
 )
-from .records import Item, Metal
-from .records.base import Record
-from .records.hardware import Surface
 
 # what any measure of a part under a vehicle can be: mm, mm off the middle, degrees, a number
 RANGES = {"length": (0.0, 3000.0), "offset": (-1500.0, 1500.0), "angle": (0.0, 180.0), "count": (1.0, 1200.0)}

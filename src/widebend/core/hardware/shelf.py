@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from .records import Body, Item, PartKind, Port
-from .units import Length
+from ..records import Body, Item, PartKind, Port
+from ..units import Length
 
 _FORWARD, _REARWARD, _UP = (-1.0, 0.0, 0.0), (1.0, 0.0, 0.0), (0.0, 0.0, 1.0)
 
