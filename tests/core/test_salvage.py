@@ -4,11 +4,9 @@ from __future__ import annotations
 
 import pytest
 
-from widebend.core.cutting import CutPiece, cut_lists
-from widebend.core.fittings import fittings
+from widebend.core.cutting import CutPiece, cut_lists, fittings, rescue
 from widebend.core.laying import system_of
 from widebend.core.records import Bend, Design, Joint, Leg, Pie, Rules
-from widebend.core.salvage import rescue
 from widebend.core.units import Length
 from widebend.demo.examples import cat_back
 from widebend.demo.systems import twin_x

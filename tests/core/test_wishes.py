@@ -7,13 +7,13 @@ import pytest
 from bench.route_scenes import own_scenes, random_scene
 
 from widebend.core.closing import Ways
+from widebend.core.cutting import price_of
 from widebend.core.editing import set_locked
 from widebend.core.errors import EditError
 from widebend.core.flow_loss import as_straight_mm, share_of_90
 from widebend.core.gaps import packed
 from widebend.core.laying import lay_pieces, lay_run, spaced
 from widebend.core.placing import placed_at
-from widebend.core.pricing import price_of
 from widebend.core.proposals import taken
 from widebend.core.records import Attachment, Bend, Design, Leg, MarkPoint, Pie, Prices, Survey, Tube
 from widebend.core.rerouting import improve, mend

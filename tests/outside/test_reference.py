@@ -6,7 +6,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from widebend.core.bender import (
+from widebend.core.cutting import circumference, slice_heel_and_throat
+from widebend.core.cutting.bender import (
     Row,
     from_the_other_end,
     pieces_from_rows,
@@ -14,12 +15,12 @@ from widebend.core.bender import (
     rows_from_pieces,
     start_and_rows_from_points,
 )
-from widebend.core.cutting import heel_and_throat, slice_heel_and_throat
+from widebend.core.cutting.cut_list import heel_and_throat
+from widebend.core.cutting.tube import mass_per_metre, round_the_tube
 from widebend.core.laying import lay_pieces
 from widebend.core.laying.route import pie_slice_length
 from widebend.core.records import Bend, Design, Pie, Tube
 from widebend.core.space import pose
-from widebend.core.tube import circumference, mass_per_metre, round_the_tube
 from widebend.core.units import Length
 
 ROWS = {r["id"]: r for r in json.loads((Path(__file__).parent / "data" / "reference.json").read_text())}

@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 from tests.outside import cad
+from widebend.core.cutting.tube import DENSITY_KG_M3
 from widebend.core.geometry import HEEL
 from widebend.core.laying import (
     LaidPiece,
@@ -24,7 +25,6 @@ from widebend.core.own_gaps import solid_of
 from widebend.core.records import Design, HalfSpace, Mitre, Pie
 from widebend.core.review import review
 from widebend.core.sections import sections
-from widebend.core.tube import DENSITY_KG_M3
 from widebend.demo.examples import cat_back
 from widebend.demo.systems import low_truck, pie_downpipe, quad_rear, twin_x
 

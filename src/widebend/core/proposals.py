@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from .closing import Answer, Change, Ways, changes_that_work, close, why_not
-from .cutting import tube_mass_per_metre
+from .cutting import circumference, tube_mass_per_metre
 from .editing import kept_pieces, last_tube, take_answer
 from .errors import EditError
 from .flow_loss import as_straight_mm
@@ -16,7 +16,6 @@ from .records import Design, Leg, Part, Piece, Rules, Run, Tube
 from .remedies import ways_of
 from .review import CLOSES_DEG, CLOSES_MM
 from .space import Pose, Vector
-from .tube import circumference
 from .units import Length
 
 MOST_SHOWN = 8

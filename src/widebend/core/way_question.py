@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from .closing import Answer, Ways
+from .cutting import price_of
 from .editing import last_tube
 from .errors import EditError
 from .gaps import Around, tube_gaps
@@ -30,7 +31,6 @@ from .laying import (
 from .nearest import against, worst_over
 from .own_gaps import pipe_of, segments_apart, solid_of
 from .placement import BURIED_SIDES, shut_sides
-from .pricing import price_of
 from .proposals import Proposal, named, ready
 from .records import Bend, Capsule, Design, InLine, Pie, Piece, Run, Tube
 from .remedies import ways_of

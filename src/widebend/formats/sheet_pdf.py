@@ -14,10 +14,9 @@ from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
-from ..core.cutting import CutList, CutPiece
+from ..core.cutting import MATERIAL_NAMES, CutList, CutPiece
 from ..core.records import Design
 from ..core.review import Review
-from ..core.tube import MATERIAL_NAMES
 from ..core.units import format_length
 from ..core.words import say
 from . import print_fonts

@@ -9,12 +9,9 @@ from typing import Any
 
 from flask import Blueprint, Response, abort, g, redirect, render_template, request, url_for
 
-from ..core.cutting import CutList, CutPiece, cut_lists, shape_of
+from ..core.cutting import MATERIAL_NAMES, WENT_WRONG, CutList, CutPiece, cut_lists, fittings, rescue, shape_of
 from ..core.errors import InputError, MissingError
-from ..core.fittings import fittings
 from ..core.records import Design, Rules, Run
-from ..core.salvage import WENT_WRONG, rescue
-from ..core.tube import MATERIAL_NAMES
 from ..core.units import format_length, parse_length, parse_number
 from ..core.words import say
 from ..formats.cautions import cautions_for

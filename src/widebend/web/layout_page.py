@@ -6,7 +6,7 @@ from typing import Any
 
 from flask import g, render_template, request
 
-from ..core.tube import MATERIAL_NAMES
+from ..core.cutting import MATERIAL_NAMES
 from ..core.words import say
 from .drawing.strips import draw_strips
 from .edits import Said

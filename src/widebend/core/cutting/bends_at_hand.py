@@ -6,8 +6,8 @@ import math
 from collections import Counter
 from dataclasses import dataclass, field
 
-from .records import Bend, Design, StockBend, Tube
-from .units import Length
+from ..records import Bend, Design, StockBend, Tube
+from ..units import Length
 
 WHOLE_DEG = 0.05  # a bend this near its stock's angle is used whole: less than a saw blade shows
 USEFUL_DEG = 2.0  # a rest of less is scrap: common practice, no source

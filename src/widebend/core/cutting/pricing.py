@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from .laying import LaidPiece
-from .records import Bend, Mitre, Pie, Prices
+from ..laying import LaidPiece
+from ..records import Bend, Mitre, Pie, Prices
 
 
 def price_of(pieces: Sequence[LaidPiece], prices: Prices) -> float | None:

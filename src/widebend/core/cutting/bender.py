@@ -13,10 +13,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike
 
-from .laying import angle_between
-from .records import Bend, Leg, Piece
-from .space import Pose, Vector, pose, unit
-from .units import Length
+from ..laying import angle_between
+from ..records import Bend, Leg, Piece
+from ..space import Pose, Vector, pose, unit
+from ..units import Length
 
 
 @dataclass(frozen=True)

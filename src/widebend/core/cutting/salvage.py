@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from .cutting import CutPiece, heel_and_throat
-from .records import Bend, Rules
-from .units import format_angle, format_length
+from ..records import Bend, Rules
+from ..units import format_angle, format_length
+from .cut_list import CutPiece, heel_and_throat
 
 WENT_WRONG = {
     "short": "cut too short", "long": "cut too long", "little": "turns too little", "much": "turns too much",

@@ -6,8 +6,8 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from .laying import LaidRun
-from .records import Design, InLine
+from ..laying import LaidRun
+from ..records import Design, InLine
 
 # what a joint takes, where neither side is a part that is one half of it already
 WHOLE = {"v-band": "V-band, two halves and its clamp", "flange": "flange, a pair with gasket and bolts",

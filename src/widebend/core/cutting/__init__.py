@@ -1,0 +1,28 @@
+"""What the bench takes: pieces of metal, their marks, stock, offcuts, hardware of joints, and what a spoilt piece still makes.
+
+Glossary: the *heel* is a bend's outer line and the *throat* its inner one; a *kept leg* is straight that stays on a
+stock bend; a *roll mark* is the turn between two bends as an arc on the tube's outside; *seams* are what is welded;
+an *offcut* is what is left of a stock bend.
+"""
+
+from .cut_list import CutList, CutPiece, cut_list, cut_lists, shape_of, slice_heel_and_throat, tube_mass_per_metre
+from .fittings import fittings
+from .pricing import price_of
+from .salvage import WENT_WRONG, rescue
+from .tube import MATERIAL_NAMES, circumference
+
+__all__ = [
+    "MATERIAL_NAMES",
+    "WENT_WRONG",
+    "CutList",
+    "CutPiece",
+    "circumference",
+    "cut_list",
+    "cut_lists",
+    "fittings",
+    "price_of",
+    "rescue",
+    "shape_of",
+    "slice_heel_and_throat",
+    "tube_mass_per_metre",
+]
