@@ -10,8 +10,9 @@ from widebend.core.closing import Ways
 from widebend.core.cutting import price_of
 from widebend.core.editing import set_locked
 from widebend.core.errors import EditError
-from widebend.core.flow_loss import as_straight_mm, share_of_90
 from widebend.core.gaps import packed
+from widebend.core.gas import as_straight_mm
+from widebend.core.gas.flow_loss import share_of_90
 from widebend.core.laying import lay_pieces, lay_run, spaced
 from widebend.core.placing import placed_at
 from widebend.core.proposals import taken

@@ -9,7 +9,7 @@ from .closing import Answer, Change, Ways, changes_that_work, close, why_not
 from .cutting import circumference, tube_mass_per_metre
 from .editing import kept_pieces, last_tube, take_answer
 from .errors import EditError
-from .flow_loss import as_straight_mm
+from .gas import as_straight_mm
 from .laying import LaidPiece, LaidRun, behind, lay_pieces, lay_run, obstacles, system_of, tube_segments
 from .nearest import Worst, worst_over
 from .records import Design, Leg, Part, Piece, Rules, Run, Tube

@@ -14,8 +14,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from .laying import LaidPiece
-from .records import Bend, Mitre, Pie
+from ..laying import LaidPiece
+from ..records import Bend, Mitre, Pie
 
 BEND_RADIUS = (1.0, 1.5, 2.0, 3.0, 4.0, 6.0, 8.0, 10.0)  # centre-line radius in bores
 BEND_BORES = (20.0, 14.0, 12.0, 12.0, 14.0, 17.0, 24.0, 30.0)  # as much straight pipe, in bores
