@@ -6,9 +6,8 @@ import math
 
 import numpy as np
 
-from .closing import Answer
+from .closing import Answer, without_slivers
 from .laying import NO_RIGID
-from .slivers import without_slivers
 from .space import Pose, Vector, chain, pose_from_matrix
 from .way_task import Task, Way
 

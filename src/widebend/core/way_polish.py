@@ -18,7 +18,7 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
-from .slivers import LEAST_ANGLE_DEG
+from .closing import LEAST_ANGLE_DEG
 from .space import Pose, Vector
 from .way_cost import MISFIT, way_cost
 from .way_task import USED_UP_MM, Asked, Task, Way, judged

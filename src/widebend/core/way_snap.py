@@ -14,8 +14,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .closing import COST_PER_BEND, COST_PER_DEG, COST_SHARP
-from .slivers import LEAST_ANGLE_DEG
+from .closing import COST_PER_BEND, COST_PER_DEG, COST_SHARP, LEAST_ANGLE_DEG
 from .space import Vector
 from .way_polish import WIDE, Pass, all_polished, with_angles
 from .way_task import Task, Way, judged

@@ -8,10 +8,9 @@ from functools import cached_property
 
 import numpy as np
 
-from .closing import Ways
+from .closing import LEAST_ANGLE_DEG, Ways
 from .gaps import Around
 from .laying import PlacedMesh
-from .slivers import LEAST_ANGLE_DEG
 from .space import Pose, Vector
 from .way_cost import way_cost
 from .way_field import Field, field_of, scan_box, solid_boxes, spares

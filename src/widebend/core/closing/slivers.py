@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from .laying import NO_RIGID
-from .space import Pose, Vector, chain
+from ..laying import NO_RIGID
+from ..space import Pose, Vector, chain
 
 SLIGHT_MM = 0.3  # a straight shorter than this is none that anybody cuts
 MEETS_MM = 1e-7  # how near to the end an answer must come

@@ -14,7 +14,7 @@ from collections.abc import Iterator
 import numpy as np
 from numba import njit
 
-from .space import Pose, Vector, chain, pose_from_matrix
+from ..space import Pose, Vector, chain, pose_from_matrix
 
 MOST_MIXES = 40  # of the angle mixes of three bends, the shortest: longer ones are never shown
 SWEEP = 72  # directions tried round the first cone of a three-bend chain: 5 deg apart, then narrowed down

@@ -17,12 +17,12 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from ..laying import NO_RIGID, angle_between
+from ..records import Bend, Leg, Piece
+from ..space import Pose, Vector, chain, pose_from_matrix
+from ..units import LONGEST_MM, Length
 from . import set_angles
-from .laying import NO_RIGID, angle_between
-from .records import Bend, Leg, Piece
 from .slivers import LEAST_ANGLE_DEG, MEETS_MM, without_slivers
-from .space import Pose, Vector, chain, pose_from_matrix
-from .units import LONGEST_MM, Length
 
 END_MM = MEETS_MM  # an answer that misses by more is thrown away; the promise to the outside is 1e-6
 NO_LEG_MM = 1e-7  # a straight of less is none

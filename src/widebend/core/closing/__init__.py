@@ -1,0 +1,22 @@
+"""Bends and straights that lead from one end to another exactly, from the shop's angles or any.
+
+Glossary: an *answer* is steps that meet the end, its *rank* orders answers by a cost; *ways* are what may be used
+(radii, angles, shortest straight); a *sliver* is a straight so short that nobody cuts it.
+"""
+
+from .closed import COST_PER_BEND, COST_PER_DEG, COST_SHARP, Answer, Change, Ways, changes_that_work, close, why_not
+from .slivers import LEAST_ANGLE_DEG, without_slivers
+
+__all__ = [
+    "COST_PER_BEND",
+    "COST_PER_DEG",
+    "COST_SHARP",
+    "LEAST_ANGLE_DEG",
+    "Answer",
+    "Change",
+    "Ways",
+    "changes_that_work",
+    "close",
+    "why_not",
+    "without_slivers",
+]
