@@ -14,10 +14,10 @@ import numpy as np
 from tests.outside.meshes import floor_pan
 
 from widebend.core.closing import Answer, Ways
-from widebend.core.gaps import Around, packed, tube_gaps
 from widebend.core.geometry import TriangleMesh, as_kept, indexed
 from widebend.core.laying import LaidRun, lay_pieces, obstacles, tube_segments
 from widebend.core.records import Design, Run, Survey, Tube
+from widebend.core.review import Around, packed, tube_gaps
 from widebend.core.space import Pose, Vector, pose
 from widebend.core.units import Length
 from widebend.core.way_task import NO_VIAS, Task, task_of

@@ -99,7 +99,7 @@ def test_every_rule_has_its_source() -> None:
 
 
 def test_every_finding_code_is_documented() -> None:
-    from widebend.core.findings import RANK
+    from widebend.core.review.findings import RANK
 
     text = (ROOT / "docs/architecture.md").read_text()
     for code in [*RANK, "no-start", "no-aim", "no-low-line", "pending"]:

@@ -12,10 +12,8 @@ from widebend.core.geometry import clearance
 from widebend.core.hardware import SHELF, item_of
 from widebend.core.laying import open_ports, part_bodies, part_frames, path, steps, system_of
 from widebend.core.mirroring import differences, mirror_part, mirror_run
-from widebend.core.own_gaps import solid_of
 from widebend.core.records import Bend, Design, Part, Tube
-from widebend.core.review import review
-from widebend.core.sections import sections
+from widebend.core.review import review, sections, solid_of
 from widebend.core.space import pose, unit
 from widebend.core.units import Length
 from widebend.core.words import say

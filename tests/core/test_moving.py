@@ -7,7 +7,6 @@ import numpy as np
 import pytest
 from bench.twin_system import twin_design
 
-from widebend.core.gaps import packed, part_gap, tube_gaps
 from widebend.core.geometry import rotation_about
 from widebend.core.hardware import shelf
 from widebend.core.laying import (
@@ -41,7 +40,8 @@ from widebend.core.records import (
     Thing,
     Tube,
 )
-from widebend.core.review import Review, review
+from widebend.core.review import Review, packed, review, tube_gaps
+from widebend.core.review.gaps import part_gap
 from widebend.core.units import Length
 from widebend.core.words import say
 from widebend.demo.examples import block

@@ -3,11 +3,10 @@
 import numpy as np
 import pytest
 
-from widebend.core.findings import Finding
 from widebend.core.geometry import least_between
 from widebend.core.hardware import shelf
 from widebend.core.records import Bend, Design, Leg, Mitre, Part, Pie, Piece, Placed, Run, Tap, Tube
-from widebend.core.review import review
+from widebend.core.review import Finding, review
 from widebend.core.units import Length
 
 

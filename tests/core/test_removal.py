@@ -5,13 +5,11 @@ import json
 import numpy as np
 import pytest
 
-from widebend.core.gaps import packed, worst_margin
 from widebend.core.hardware import shelf
 from widebend.core.laying import obstacles, system_of
 from widebend.core.records import Design, Extrusion, Joint, Leg, Part, Placed, Run, Survey, Thing, Tube
 from widebend.core.removal import WayOut, order_out, out_or_helped, section_rows, way_out
-from widebend.core.review import review
-from widebend.core.sections import sections
+from widebend.core.review import packed, review, sections, worst_margin
 from widebend.core.units import Length
 from widebend.demo.examples import bar, block
 from widebend.formats.ways_out_json import read_way_out, way_out_data

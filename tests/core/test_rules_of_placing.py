@@ -14,7 +14,6 @@ from widebend.core.hardware import SHELF, item_of, shelf
 from widebend.core.laying import lay_run
 from widebend.core.mirroring import mirror_run, mixed_up
 from widebend.core.placing import add_part, joined, on_port, placed_at
-from widebend.core.rear_view import hole_outline, sizes, tips_seen, widest_circle
 from widebend.core.records import (
     Bend,
     Configuration,
@@ -35,7 +34,8 @@ from widebend.core.records import (
     Use,
     Window,
 )
-from widebend.core.review import Review, review
+from widebend.core.review import Review, hole_outline, review, sizes, tips_seen
+from widebend.core.review.rear_view import widest_circle
 from widebend.core.survey import End, match
 from widebend.core.units import Length
 from widebend.core.words import say

@@ -7,10 +7,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from widebend.core.errors import EditError
-from widebend.core.gaps import distances
 from widebend.core.laying import biggest_tube, gap_rule, needed_gap, obstacles
 from widebend.core.records import Box, Extrusion, LowLine, Rules, Survey, Thing, Window
-from widebend.core.review import review
+from widebend.core.review import distances, review
 from widebend.core.space import biggest_round, convex_parts, oval, rectangle
 from widebend.core.survey import STARTERS, bounds, checklist, handles, moved, snapped, starter, stretched
 from widebend.core.units import Length

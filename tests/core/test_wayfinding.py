@@ -7,11 +7,10 @@ import pytest
 from bench.route_scenes import scene
 
 from widebend.core.closing import Ways
-from widebend.core.gaps import packed
 from widebend.core.laying import NO_RIGID, angle_between
 from widebend.core.proposals import taken
 from widebend.core.records import Extrusion, Rules, Thing
-from widebend.core.review import review
+from widebend.core.review import packed, review
 from widebend.core.space import chain, pose, pose_from_matrix
 from widebend.core.units import Length
 from widebend.core.way_pieces import pieces_of

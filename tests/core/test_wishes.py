@@ -10,7 +10,6 @@ from widebend.core.closing import Ways
 from widebend.core.cutting import price_of
 from widebend.core.editing import set_locked
 from widebend.core.errors import EditError
-from widebend.core.gaps import packed
 from widebend.core.gas import as_straight_mm
 from widebend.core.gas.flow_loss import share_of_90
 from widebend.core.laying import lay_pieces, lay_run, spaced
@@ -18,7 +17,7 @@ from widebend.core.placing import placed_at
 from widebend.core.proposals import taken
 from widebend.core.records import Attachment, Bend, Design, Leg, MarkPoint, Pie, Prices, Survey, Tube
 from widebend.core.rerouting import improve, mend
-from widebend.core.review import review
+from widebend.core.review import packed, review
 from widebend.core.space import Pose, pose
 from widebend.core.units import Length
 from widebend.core.way_cost import missed_vias

@@ -12,9 +12,8 @@ import trimesh
 from widebend.core.errors import InputError
 from widebend.core.hardware import SHELF, Stocked
 from widebend.core.laying import Surface, opened, system_surfaces, thing_surface
-from widebend.core.rear_view import tips_seen
 from widebend.core.records import Box, Extrusion, Sphere, Survey, Thing, Window
-from widebend.core.review import review
+from widebend.core.review import review, tips_seen
 from widebend.core.units import Length
 from widebend.demo.systems import quad_rear, twin_x
 from widebend.formats.hole_template import write_template

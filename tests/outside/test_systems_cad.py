@@ -20,11 +20,9 @@ from widebend.core.laying import (
     thing_surface,
 )
 from widebend.core.laying.surface import body_surface, tube_surface
-from widebend.core.nearest import Gap
-from widebend.core.own_gaps import solid_of
 from widebend.core.records import Design, HalfSpace, Mitre, Pie
-from widebend.core.review import review
-from widebend.core.sections import sections
+from widebend.core.review import review, sections, solid_of
+from widebend.core.review.nearest import Gap
 from widebend.demo.examples import cat_back
 from widebend.demo.systems import low_truck, pie_downpipe, quad_rear, twin_x
 

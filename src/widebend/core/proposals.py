@@ -11,10 +11,9 @@ from .editing import kept_pieces, last_tube, take_answer
 from .errors import EditError
 from .gas import as_straight_mm
 from .laying import LaidPiece, LaidRun, behind, lay_pieces, lay_run, obstacles, system_of, tube_segments
-from .nearest import Worst, worst_over
 from .records import Design, Leg, Part, Piece, Rules, Run, Tube
 from .remedies import ways_of
-from .review import CLOSES_DEG, CLOSES_MM
+from .review import CLOSES_DEG, CLOSES_MM, Worst, worst_over
 from .space import Pose, Vector
 from .units import Length
 

@@ -9,11 +9,9 @@ from itertools import islice, product
 from .closing import Ways, close
 from .editing import CARRY, HOLD, changed_pieces, kept_pieces, take_answer, with_pieces
 from .errors import EditError
-from .findings import Finding
-from .gaps import packed, worst_margin
 from .laying import LaidRun, lay_pieces, lay_run, obstacles, run_start, tube_segments
 from .records import Bend, Design, Leg, Piece, Run, Settings
-from .review import Review, review
+from .review import Finding, Review, packed, review, worst_margin
 from .space import Pose
 from .units import format_angle, format_length
 

@@ -17,12 +17,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from .gaps import packed
 from .geometry import WIDTH, first_hit, free_steps, rotation_about, solid_rows, tube_gap
 from .laying import ENGINE_GROUP, Obstacle, PartBody, Position, System, obstacles, spaced
-from .own_gaps import solid_of
 from .records import Capsule, Design, HalfSpace, Rock
-from .sections import Section, bodies_of, sections
+from .review import Section, bodies_of, packed, sections, solid_of
 from .space import Vector
 from .survey import bounds
 from .units import Length

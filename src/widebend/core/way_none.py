@@ -10,11 +10,11 @@ from functools import partial
 import numpy as np
 
 from .closing import Answer, Change
-from .gaps import Around, distances, point_gaps, worst_margin
 from .geometry import CAPSULE, CYLINDER, swept_gap
 from .laying import LaidPiece, LaidRun, Obstacle, spaced, straight_row, tube_segments
 from .proposals import Proposal
 from .records import HalfSpace, Leg, MarkPoint
+from .review import Around, distances, point_gaps, worst_margin
 from .space import Vector, unit
 from .units import Length
 from .way_field import solid_boxes

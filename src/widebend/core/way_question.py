@@ -13,7 +13,6 @@ from .closing import Answer, Ways
 from .cutting import price_of
 from .editing import last_tube
 from .errors import EditError
-from .gaps import Around, tube_gaps
 from .geometry import ARC, HEEL, WIDTH, centre, least_between, solid_rows
 from .laying import (
     LaidPiece,
@@ -28,13 +27,22 @@ from .laying import (
     system_of,
     tube_segments,
 )
-from .nearest import against, worst_over
-from .own_gaps import pipe_of, segments_apart, solid_of
-from .placement import BURIED_SIDES, shut_sides
 from .proposals import Proposal, named, ready
 from .records import Bend, Capsule, Design, InLine, Pie, Piece, Run, Tube
 from .remedies import ways_of
-from .review import CLOSES_DEG, CLOSES_MM
+from .review import (
+    BURIED_SIDES,
+    CLOSES_DEG,
+    CLOSES_MM,
+    Around,
+    against,
+    pipe_of,
+    segments_apart,
+    shut_sides,
+    solid_of,
+    tube_gaps,
+    worst_over,
+)
 from .space import Pose, Vector
 from .units import Length
 from .way_names import how_it_goes, shut, sides_of

@@ -9,8 +9,8 @@ from functools import cached_property
 import numpy as np
 
 from .closing import LEAST_ANGLE_DEG, Ways
-from .gaps import Around
 from .laying import PlacedMesh
+from .review import Around
 from .space import Pose, Vector
 from .way_cost import way_cost
 from .way_field import Field, field_of, scan_box, solid_boxes, spares

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from .findings import Finding
 from .laying import LOW_LINES, LaidPiece
 from .records import Bend, Design, InLine, Leg, Mitre, Pie, Piece
+from .review import Finding
 from .space import needs_words, toward_words
 from .units import format_angle, format_clock, format_length
 

@@ -7,7 +7,7 @@ import io
 from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
-from ..core.rear_view import TipSeen, hole_outline
+from ..core.review import TipSeen, hole_outline
 from ..core.units import format_length
 from . import print_fonts
 

@@ -9,7 +9,7 @@ import numpy as np
 
 from ..core.laying import Position
 from ..core.removal import Move, WayOut
-from ..core.sections import Section
+from ..core.review import Section
 
 
 def way_out_data(way: WayOut, sections: Sequence[Section]) -> dict[str, Any]:

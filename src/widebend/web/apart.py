@@ -9,7 +9,7 @@ from flask import Blueprint, current_app, g, make_response, redirect, render_tem
 from ..core.errors import EditError, MissingError
 from ..core.mirroring import mixed_up
 from ..core.removal import AT_ONCE, WayOut, move_words, way_out
-from ..core.sections import Section, sections
+from ..core.review import Section, sections
 from ..core.words import say
 from ..formats.ways_out_json import read_way_out
 from ..store.database import Connection, queries

@@ -8,12 +8,10 @@ from typing import Any, get_args
 from flask import Blueprint, g, request, url_for
 
 from ..core.configurations import configured
-from ..core.emissions import fate_of
 from ..core.errors import EditError
 from ..core.records import Configuration, Design, EmissionPart, Use
 from ..core.records.use import ClassRule, EmissionKind, Fate
-from ..core.review import Review, review
-from ..core.sections import sections
+from ..core.review import Review, fate_of, review, sections
 from ..core.units import format_length
 from ..core.words import say
 from ..store.database import Connection

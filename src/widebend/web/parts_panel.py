@@ -11,7 +11,7 @@ from ..core.laying import System, open_ports, path, system_of
 from ..core.mirroring import differences
 from ..core.records import Design, Metal, Part, Run
 from ..core.records.hardware import Surface
-from ..core.sections import Section, sections
+from ..core.review import Section, sections
 from ..core.space import heading_deg, inclination_deg
 from ..core.units import format_length
 

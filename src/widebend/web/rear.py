@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from flask import Blueprint, Response, abort, g, request
 
-from ..core.rear_view import CLOCKS, TipSeen, sizes, tips_seen
+from ..core.review import CLOCKS, TipSeen, sizes, tips_seen
 from ..core.units import format_length, parse_length
 from ..core.words import say
 from .edits import Said

@@ -9,8 +9,7 @@ from ..core.errors import EditError
 from ..core.laying import View
 from ..core.records import Design
 from ..core.removal import Tell, order_out, out_or_helped
-from ..core.review import review
-from ..core.sections import sections
+from ..core.review import review, sections
 from ..formats.ways_out_json import way_out_data
 
 

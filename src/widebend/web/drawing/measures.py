@@ -15,7 +15,7 @@ from ...core.errors import InputError
 from ...core.hardware import Kind, item_of
 from ...core.laying import part_bodies
 from ...core.records import Part
-from ...core.sections import body_corners
+from ...core.review import body_corners
 from ...core.space import pose
 from .shapes import hull
 

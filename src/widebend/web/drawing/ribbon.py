@@ -8,11 +8,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ...core.gaps import Around, nearest_margins, point_gaps
 from ...core.laying import HUNG, REST, LaidPiece, Position, centre_line, farthest
-from ...core.nearest import against
 from ...core.records import InLine
-from ...core.review import Review
+from ...core.review import Around, Review, against, nearest_margins, point_gaps
 from ..shared import Window
 from .marks import Mark, station_to_px
 

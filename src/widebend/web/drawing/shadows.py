@@ -4,11 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from ...core.findings import Finding
 from ...core.laying import HUNG, LaidPiece, PartBody, Position, System, centre_line
 from ...core.records import InLine
-from ...core.review import Review
-from ...core.sections import Section, bodies_of
+from ...core.review import Finding, Review, Section, bodies_of
 from .strips import Shadow
 
 

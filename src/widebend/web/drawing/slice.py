@@ -7,10 +7,9 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from ...core.gaps import nearest_margins, packed
 from ...core.laying import Obstacle, centre_line
 from ...core.records import HalfSpace, InLine
-from ...core.review import Review
+from ...core.review import Review, nearest_margins, packed
 from ..shared import EVERYTHING, Sight
 from .labels import Labels
 from .marks import Mark, outline_path

@@ -14,9 +14,8 @@ import numpy as np
 
 from ...core.corners import Corner, corners
 from ...core.laying import LaidPiece, LaidRun, Obstacle, System, centre_line, window_corners
-from ...core.placement import seats
 from ...core.records import Design, HalfSpace, InLine, Leg, Survey
-from ...core.review import Review
+from ...core.review import Review, seats
 from ...core.survey import GUESS, bounds, handles
 from ...core.units import MM_PER_INCH, format_length
 from ..shared import EVERYTHING, Sight, Window

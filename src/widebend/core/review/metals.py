@@ -8,11 +8,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from .cutting import MATERIAL_NAMES
+from ..cutting import MATERIAL_NAMES
+from ..laying import LaidRun, System
+from ..records import Design, InLine, Item, Metal, Part, Tube
+from ..space import Vector
 from .findings import Finding, point
-from .laying import LaidRun, System
-from .records import Design, InLine, Item, Metal, Part, Tube
-from .space import Vector
 
 MECHANICAL = ("v-band", "flange", "clamp")
 METAL_NAMES = MATERIAL_NAMES | {"aluminium": "aluminium", "cast iron": "cast iron"}

@@ -9,9 +9,9 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from ..laying import System
+from ..records import Design, EmissionPart
 from .findings import Finding, point
-from .laying import System
-from .records import Design, EmissionPart
 
 IN_PLACE_MM = 50.0  # a catalyst whose inlet sits further than this from where it was has been moved: common practice
 

@@ -11,10 +11,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from .emissions import use_findings
-from .findings import Finding, point
-from .gaps import packed, point_gaps
-from .laying import (
+from ..laying import (
     VIEWS,
     LaidRun,
     Movers,
@@ -30,11 +27,14 @@ from .laying import (
     system_of,
     tube_steps,
 )
+from ..records import Bend, Design, InLine, Leg, MeshShape, Mitre
+from .emissions import use_findings
+from .findings import Finding, point
+from .gaps import packed, point_gaps
 from .metals import metal_findings
 from .nearest import MEETS_MM, Gap, nearest
 from .own_gaps import own_findings
 from .placement import placing_findings
-from .records import Bend, Design, InLine, Leg, MeshShape, Mitre
 from .sections import section_findings
 
 CLOSES_MM, CLOSES_DEG = 0.01, 0.01  # an end this near is on its aim: a hundredth of what a tape shows

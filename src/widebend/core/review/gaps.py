@@ -12,9 +12,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from .geometry import WIDTH, clearance, mesh_gap
-from .laying import Obstacle, PartBody, PlacedMesh
-from .space import Vector
+from ..geometry import WIDTH, clearance, mesh_gap
+from ..laying import Obstacle, PartBody, PlacedMesh
+from ..space import Vector
 
 
 @dataclass(frozen=True)

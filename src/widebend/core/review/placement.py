@@ -11,9 +11,7 @@ from itertools import combinations
 
 import numpy as np
 
-from .findings import Finding, point
-from .gaps import Around, bare, packed, part_gap, point_gaps, tube_gaps
-from .laying import (
+from ..laying import (
     ENGINE,
     ENGINE_GROUP,
     HUNG,
@@ -27,9 +25,11 @@ from .laying import (
     goes_as,
     straight_row,
 )
-from .records import Attachment, Design, HalfSpace, InLine, Part, Rules, Tap
+from ..records import Attachment, Design, HalfSpace, InLine, Part, Rules, Tap
+from ..space import Pose, Vector, unit
+from .findings import Finding, point
+from .gaps import Around, bare, packed, part_gap, point_gaps, tube_gaps
 from .sections import COMES_APART
-from .space import Pose, Vector, unit
 
 SENSOR_RADIUS_MM = 14.0  # a 22 mm hexagon with its spanner's jaw
 LOWEST_MM = 5.0  # a boss this near the lowest place of its run sits in the water

@@ -13,11 +13,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..geometry import CYLINDER, PRISM, WIDTH, clearance, least_between
+from ..laying import MEETS_MM, LaidRun, PartBody, Segments, System, body_reach, tube_segments
+from ..records import Design, InLine, Part, Tap
+from ..space import Vector
 from .findings import Finding, point
-from .geometry import CYLINDER, PRISM, WIDTH, clearance, least_between
-from .laying import MEETS_MM, LaidRun, PartBody, Segments, System, body_reach, tube_segments
-from .records import Design, InLine, Part, Tap
-from .space import Vector
 
 # how far pipe is passed over near what it is joined to, in diameters: bends of 1 x OD back to back have come clear of
 # each other by then

@@ -7,12 +7,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .cutting import tube_mass_per_metre
+from ..cutting import tube_mass_per_metre
+from ..laying import ENDS, LaidRun, Obstacle, PartBody, System, centre_line, spaced, straight_row
+from ..records import Design, HalfSpace, InLine, Part, Tap
+from ..space import UP, Vector
 from .findings import Finding, point
 from .gaps import Around, bare, packed, tube_gaps
-from .laying import ENDS, LaidRun, Obstacle, PartBody, System, centre_line, spaced, straight_row
-from .records import Design, HalfSpace, InLine, Part, Tap
-from .space import UP, Vector
 
 COMES_APART = ("slip", "v-band", "flange", "clamp")  # a butt weld does not
 SAMPLE_MM = 60.0  # how close together a thing above or below is looked for

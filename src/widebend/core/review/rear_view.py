@@ -12,9 +12,9 @@ from dataclasses import dataclass
 import numpy as np
 from shapely import LineString, Point, Polygon
 
-from .laying import PlacedPort, System, window_corners
-from .records import Survey, Window
-from .space import Vector, unit
+from ..laying import PlacedPort, System, window_corners
+from ..records import Survey, Window
+from ..space import Vector, unit
 
 LOOKS_ALONG = 0.8  # a window whose way is nearer to the vehicle's length than this is seen from behind
 CLOCKS = tuple(range(12))

@@ -7,9 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .gaps import Around, packed, part_gap, point_gaps, tube_gaps, worst_margin
-from .geometry import clearance
-from .laying import (
+from ..geometry import clearance
+from ..laying import (
     ENGINE,
     ENGINE_GROUP,
     HUNG,
@@ -27,7 +26,8 @@ from .laying import (
     goes_as,
     joint_segments,
 )
-from .space import Vector
+from ..space import Vector
+from .gaps import Around, packed, part_gap, point_gaps, tube_gaps, worst_margin
 
 NOT_WORTH_SAYING_MM = 80.0  # gaps this much over the wanted one are not searched exactly
 # two things bolted to each other may meet; one of them deeper than this inside the other is no bracket

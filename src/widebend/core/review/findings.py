@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from .space import Vector
+from ..space import Vector
 
 RANK = {
     "touches": 0, "inside": 0, "no-mesh": 0, "misses": 1, "emissions": 1, "use-unsaid": 1, "class": 1, "tight": 2,

@@ -1,0 +1,50 @@
+"""Everything that is wrong with a design, or worth saying, worst first: pure functions from records to findings.
+
+Glossary: a *finding* is a fault or a word with its code, place and figures; a *gap* is what stands between the
+system and a thing, *needed* what should; *worst* is over every position of pipe and things; a *section* is what
+comes out in one between joints that come apart.
+"""
+
+from .emissions import fate_of
+from .findings import Finding
+from .gaps import Around, distances, nearest_margins, packed, point_gaps, tube_gaps, worst_margin
+from .nearest import Worst, against, worst_over
+from .own_gaps import pipe_of, segments_apart, solid_of
+from .placement import BURIED_SIDES, seats, shut_sides
+from .rear_view import CLOCKS, TipSeen, hole_outline, sizes, tips_seen
+from .reviewed import CLOSES_DEG, CLOSES_MM, Review, review
+from .sections import Section, bodies_of, body_corners, sections
+
+__all__ = [
+    "BURIED_SIDES",
+    "CLOCKS",
+    "CLOSES_DEG",
+    "CLOSES_MM",
+    "Around",
+    "Finding",
+    "Review",
+    "Section",
+    "TipSeen",
+    "Worst",
+    "against",
+    "bodies_of",
+    "body_corners",
+    "distances",
+    "fate_of",
+    "hole_outline",
+    "nearest_margins",
+    "packed",
+    "pipe_of",
+    "point_gaps",
+    "review",
+    "seats",
+    "sections",
+    "segments_apart",
+    "shut_sides",
+    "sizes",
+    "solid_of",
+    "tips_seen",
+    "tube_gaps",
+    "worst_margin",
+    "worst_over",
+]
