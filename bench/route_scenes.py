@@ -16,11 +16,12 @@ from tests.outside.meshes import floor_pan
 from widebend.core.closing import Answer, Ways
 from widebend.core.geometry import TriangleMesh, as_kept, indexed
 from widebend.core.laying import LaidRun, lay_pieces, obstacles, tube_segments
+from widebend.core.pathfinding import Task, task_of
+from widebend.core.pathfinding.task import NO_VIAS
 from widebend.core.records import Design, Run, Survey, Tube
 from widebend.core.review import Around, packed, tube_gaps
 from widebend.core.space import Pose, Vector, pose
 from widebend.core.units import Length
-from widebend.core.way_task import NO_VIAS, Task, task_of
 
 HERE = Path(__file__).parent / "scenes"
 SET = (15.0, 22.5, 30.0, 45.0, 60.0, 75.0, 90.0)

@@ -9,10 +9,7 @@ import numpy as np
 
 from bench.route_scenes import Scene, benchmark_scenes, own_scenes, random_scene
 from bench.voxels import voxel_way
-from widebend.core.way_pieces import pieces_of
-from widebend.core.way_search import find
-from widebend.core.way_snap import snapped
-from widebend.core.way_task import MISFITS_BELOW, Way, distinct
+from widebend.core.pathfinding import MISFITS_BELOW, Way, distinct, find, pieces_of, snapped
 
 SEEDS = 20
 END_MM, END_DEG = 0.01, 0.01

@@ -7,9 +7,9 @@ import itertools
 
 import numpy as np
 
+from widebend.core.pathfinding import Task, Way, judged
+from widebend.core.pathfinding.graph import spares
 from widebend.core.space import Vector
-from widebend.core.way_graph import spares
-from widebend.core.way_task import Task, Way, judged
 
 VOXEL_MM = 25.0
 

@@ -6,11 +6,11 @@ import numpy as np
 import pytest
 
 from widebend.core.laying import LaidPiece
+from widebend.core.pathfinding import MISFITS_BELOW, Way
 from widebend.core.proposals import Side
 from widebend.core.records import Leg, Tube
 from widebend.core.rerouting import _goes_alike
 from widebend.core.space import pose
-from widebend.core.way_task import MISFITS_BELOW, Way
 from widebend.core.wayfinding import ALIKE_MM, _distinct, _same
 
 

@@ -8,9 +8,9 @@ from bench.route_scenes import own_scenes, random_scene
 
 from widebend.core.geometry import signed_distance
 from widebend.core.geometry.mesh_gap import point_depths
-from widebend.core.way_field import NEAR_MM
-from widebend.core.way_graph import SHARES, by_shares, spares
-from widebend.core.way_task import Task
+from widebend.core.pathfinding import Task
+from widebend.core.pathfinding.field import NEAR_MM
+from widebend.core.pathfinding.graph import SHARES, by_shares, spares
 
 
 def _exactly(task: Task, points: np.ndarray) -> np.ndarray:

@@ -8,15 +8,12 @@ from bench.route_scenes import scene
 
 from widebend.core.closing import Ways
 from widebend.core.laying import NO_RIGID, angle_between
+from widebend.core.pathfinding import Way, distinct, find, pieces_of, snapped, task_of
 from widebend.core.proposals import taken
 from widebend.core.records import Extrusion, Rules, Thing
 from widebend.core.review import packed, review
 from widebend.core.space import chain, pose, pose_from_matrix
 from widebend.core.units import Length
-from widebend.core.way_pieces import pieces_of
-from widebend.core.way_search import find
-from widebend.core.way_snap import snapped
-from widebend.core.way_task import Way, distinct, task_of
 from widebend.core.wayfinding import seek
 from widebend.core.wishes import Wish
 from widebend.demo.examples import cat_back, first_job

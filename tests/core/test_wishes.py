@@ -13,6 +13,8 @@ from widebend.core.errors import EditError
 from widebend.core.gas import as_straight_mm
 from widebend.core.gas.flow_loss import share_of_90
 from widebend.core.laying import lay_pieces, lay_run, spaced
+from widebend.core.pathfinding import find, pieces_of, task_of
+from widebend.core.pathfinding.cost import missed_vias
 from widebend.core.placing import placed_at
 from widebend.core.proposals import taken
 from widebend.core.records import Attachment, Bend, Design, Leg, MarkPoint, Pie, Prices, Survey, Tube
@@ -20,12 +22,8 @@ from widebend.core.rerouting import improve, mend
 from widebend.core.review import packed, review
 from widebend.core.space import Pose, pose
 from widebend.core.units import Length
-from widebend.core.way_cost import missed_vias
 from widebend.core.way_none import oval_width
-from widebend.core.way_pieces import pieces_of
 from widebend.core.way_question import own_spare
-from widebend.core.way_search import find
-from widebend.core.way_task import task_of
 from widebend.core.wayfinding import seek
 from widebend.core.wishes import Wish, vias_of
 from widebend.demo.examples import cat_back, first_job

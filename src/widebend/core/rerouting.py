@@ -11,17 +11,13 @@ import numpy as np
 from .closing import Answer
 from .errors import EditError
 from .laying import LaidPiece
+from .pathfinding import FINE, WIDE, Task, Way, all_polished, apart, fewer, find, judged, pieces_of, snapped
 from .proposals import Proposal, Proposals
 from .records import Bend, Design, Leg
 from .review import review
 from .space import Vector
 from .way_names import THROUGH
-from .way_pieces import pieces_of
-from .way_polish import FINE, WIDE, all_polished
 from .way_question import Asked, asked_of
-from .way_search import fewer, find
-from .way_snap import snapped
-from .way_task import Task, Way, apart, judged
 from .wayfinding import AGAIN, DEAR, Tell, Told, lacking, say_nothing, with_set_angles
 from .wishes import Wish
 

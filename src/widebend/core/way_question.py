@@ -27,6 +27,7 @@ from .laying import (
     system_of,
     tube_segments,
 )
+from .pathfinding import Task, task_of
 from .proposals import Proposal, named, ready
 from .records import Bend, Capsule, Design, InLine, Pie, Piece, Run, Tube
 from .remedies import ways_of
@@ -46,7 +47,6 @@ from .review import (
 from .space import Pose, Vector
 from .units import Length
 from .way_names import how_it_goes, shut, sides_of
-from .way_task import Task, task_of
 from .wishes import Wish, span_of, vias_of
 
 ITSELF = "pipe itself"

@@ -16,15 +16,23 @@ import numpy as np
 from .closing import Answer
 from .errors import EditError
 from .laying import spaced
+from .pathfinding import (
+    ATTEMPTS,
+    MISFITS_BELOW,
+    Snapped,
+    Task,
+    Way,
+    at_equal_shares,
+    distinct,
+    find,
+    pieces_of,
+    snapped,
+)
 from .proposals import LOOP_DEG, Proposal, Proposals, Side
 from .records import Design
 from .space import Vector
 from .way_none import nearest_miss, unmet, what_opens
-from .way_pieces import pieces_of
 from .way_question import Asked, asked_of
-from .way_search import ATTEMPTS, find
-from .way_snap import Snapped, snapped
-from .way_task import MISFITS_BELOW, Task, Way, at_equal_shares, distinct
 from .wishes import BURIED_MM, Wish
 
 MOST_SHOWN = 6

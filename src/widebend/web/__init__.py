@@ -103,10 +103,9 @@ def create_app(
 def warm_up() -> None:
     """Compile (or load from their cache) the kernels before the first person waits for them."""
     from ..core.closing import Ways
+    from ..core.pathfinding import find, task_of
     from ..core.proposals import propose, taken
     from ..core.review import packed, review
-    from ..core.way_search import find
-    from ..core.way_task import task_of
     from ..demo.examples import first_job
     from .drawing.slice import draw_slice
     from .drawing.strips import draw_strips

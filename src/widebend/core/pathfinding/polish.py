@@ -18,10 +18,10 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
-from .closing import LEAST_ANGLE_DEG
-from .space import Pose, Vector
-from .way_cost import MISFIT, way_cost
-from .way_task import USED_UP_MM, Asked, Task, Way, judged
+from ..closing import LEAST_ANGLE_DEG
+from ..space import Pose, Vector
+from .cost import MISFIT, way_cost
+from .task import USED_UP_MM, Asked, Task, Way, judged
 
 FREE, GIVEN = 0, 1
 LEAST_LEAD_MM = 0.1

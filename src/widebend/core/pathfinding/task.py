@@ -8,12 +8,12 @@ from functools import cached_property
 
 import numpy as np
 
-from .closing import LEAST_ANGLE_DEG, Ways
-from .laying import PlacedMesh
-from .review import Around
-from .space import Pose, Vector
-from .way_cost import way_cost
-from .way_field import Field, field_of, scan_box, solid_boxes, spares
+from ..closing import LEAST_ANGLE_DEG, Ways
+from ..laying import PlacedMesh
+from ..review import Around
+from ..space import Pose, Vector
+from .cost import way_cost
+from .field import Field, field_of, scan_box, solid_boxes, spares
 
 EXTRA_MM = 0.35  # kept over the needed gap while searching: an optimum sits exactly at its limit
 USED_UP_MM = 0.15  # of which so much may be used up: the polishing walks in longer steps than the judging

@@ -6,10 +6,10 @@ import math
 
 import numpy as np
 
-from .closing import Answer, without_slivers
-from .laying import NO_RIGID
-from .space import Pose, Vector, chain, pose_from_matrix
-from .way_task import Task, Way
+from ..closing import Answer, without_slivers
+from ..laying import NO_RIGID
+from ..space import Pose, Vector, chain, pose_from_matrix
+from .task import Task, Way
 
 
 def pieces_of(task: Task, way: Way, *, keep_angles: bool = False) -> Answer:

@@ -14,10 +14,10 @@ from collections.abc import Sequence
 import numpy as np
 from numba import njit
 
-from .geometry import leaf
-from .space import Pose, Vector
-from .way_cost import PER_BEND, PER_DEG, SHARP, to_segment
-from .way_field import Field, about, spare_at, spares
+from ..geometry import leaf
+from ..space import Pose, Vector
+from .cost import PER_BEND, PER_DEG, SHARP, to_segment
+from .field import Field, about, spare_at, spares
 
 NEIGHBOURS = 44
 LABELS = 2

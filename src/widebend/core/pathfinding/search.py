@@ -15,12 +15,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from . import way_graph
-from .closing import Ways, close
-from .space import Vector
-from .way_pieces import corner_points
-from .way_polish import FEWER, FINE, ROUGH, WIDE, all_polished
-from .way_task import Task, Way, apart, judged
+from ..closing import Ways, close
+from ..space import Vector
+from . import graph as way_graph
+from .pieces import corner_points
+from .polish import FEWER, FINE, ROUGH, WIDE, all_polished
+from .task import Task, Way, apart, judged
 
 LEAST_NODES, NODES_A_METRE, MOST_BENDS = 140, 15, 6
 MOST_POLISHED, MOST_FINISHED = 8, 3

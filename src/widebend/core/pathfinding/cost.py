@@ -16,8 +16,8 @@ import math
 import numpy as np
 from numba import njit
 
-from .geometry import leaf
-from .way_field import spare_at
+from ..geometry import leaf
+from .field import spare_at
 
 PER_BEND, PER_DEG, SHARP = 150.0, 1.5, 0.03
 DEEP_STEP = 0.5  # deep in something the walk takes steps of this share of the depth: it is no way anyhow

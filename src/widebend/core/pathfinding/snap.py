@@ -14,10 +14,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .closing import COST_PER_BEND, COST_PER_DEG, COST_SHARP, LEAST_ANGLE_DEG
-from .space import Vector
-from .way_polish import WIDE, Pass, all_polished, with_angles
-from .way_task import Task, Way, judged
+from ..closing import COST_PER_BEND, COST_PER_DEG, COST_SHARP, LEAST_ANGLE_DEG
+from ..space import Vector
+from .polish import WIDE, Pass, all_polished, with_angles
+from .task import Task, Way, judged
 
 MOST_MIXES = 160  # tried for one way
 MOST_ROUND, ROLLS_DEG = 40, (0.0, 60.0, 120.0, 180.0, 240.0, 300.0)  # mixes tried all round, the first bend so turned

@@ -16,9 +16,9 @@ from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 from numba import njit
 
-from .geometry import BOX, HALFSPACE, PRISM, WIDTH, is_inside, leaf, nearest_within, signed_distance
-from .laying import PlacedMesh
-from .space import Vector
+from ..geometry import BOX, HALFSPACE, PRISM, WIDTH, is_inside, leaf, nearest_within, signed_distance
+from ..laying import PlacedMesh
+from ..space import Vector
 
 CELL_MM, BLOCK = 24.0, 4  # a block is this many cells long, wide and high
 HALF_DIAGONAL = 0.8660254037844386  # of a cell with edges of 1
