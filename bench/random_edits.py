@@ -8,7 +8,8 @@ from typing import Any
 
 import numpy as np
 
-from widebend.core import corners, editing, fixings, mirroring, placing
+from widebend.core.editing import corners, fixings, mirroring, placing
+from widebend.core.editing import edits as editing
 from widebend.core.errors import EditError, InputError
 from widebend.core.records import Design, InLine, Run, Tap, Tube
 from widebend.core.review import review

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from widebend.core.editing import mirror_run
 from widebend.core.hardware import shelf
-from widebend.core.mirroring import mirror_run
 from widebend.core.records import (
     Bend,
     Design,

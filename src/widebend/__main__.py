@@ -13,9 +13,9 @@ from dataclasses import asdict, replace
 from pathlib import Path
 
 from .core.cutting import cut_list
+from .core.editing import joined
 from .core.errors import WideBendError
 from .core.laying import lay_run
-from .core.placing import joined
 from .core.proposals import Proposal, Proposals, propose, taken
 from .core.records import Design, Tube
 from .core.review import Review, review

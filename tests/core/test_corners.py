@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from widebend.core.corners import corners, drag_corner
+from widebend.core.editing import corners, drag_corner
 from widebend.core.errors import EditError
 from widebend.core.hardware import shelf
 from widebend.core.laying import lay_run

@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from widebend.core import editing
 from widebend.core.editing import HOLD
+from widebend.core.editing import edits as editing
+from widebend.core.editing.holding import hold_finish
 from widebend.core.errors import EditError
 from widebend.core.hardware import SHELF, item_of
-from widebend.core.holding import hold_finish
 from widebend.core.laying import lay_run
 from widebend.core.proposals import goes_round, propose
 from widebend.core.records import Bend, Design, InLine, Leg, Part, Pie, Run

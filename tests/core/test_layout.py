@@ -5,13 +5,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from widebend.core import placing
-from widebend.core.editing import HOLD, carry, set_piece, set_tube, take_answer
+from widebend.core.editing import HOLD, differences, mirror_part, mirror_run, placing, take_answer
+from widebend.core.editing.edits import carry, set_piece, set_tube
 from widebend.core.errors import EditError, InputError
 from widebend.core.geometry import clearance
 from widebend.core.hardware import SHELF, item_of
 from widebend.core.laying import open_ports, part_bodies, part_frames, path, steps, system_of
-from widebend.core.mirroring import differences, mirror_part, mirror_run
 from widebend.core.records import Bend, Design, Part, Tube
 from widebend.core.review import review, sections, solid_of
 from widebend.core.space import pose, unit

@@ -70,7 +70,7 @@ def test_a_part_with_any_name_is_said_whole() -> None:
 
 
 def test_a_configuration_that_later_edits_broke_says_so() -> None:
-    from widebend.core.configurations import configured
+    from widebend.core.editing import configured
 
     design = twin_x()
     carried = next(p.part for r in design.runs for p in r.pieces if isinstance(p, InLine))

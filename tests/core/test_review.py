@@ -2,7 +2,7 @@
 
 import pytest
 
-from widebend.core import editing
+from widebend.core.editing import edits as editing
 from widebend.core.errors import EditError
 from widebend.core.laying import lay_run
 from widebend.core.proposals import propose, taken, with_change

@@ -7,13 +7,10 @@ words say.
 import numpy as np
 import pytest
 
-from widebend.core import fixings
-from widebend.core.configurations import configured
+from widebend.core.editing import add_part, configured, fixings, joined, mirror_run, mixed_up, on_port, placed_at
 from widebend.core.errors import EditError, InputError
 from widebend.core.hardware import SHELF, item_of, shelf
 from widebend.core.laying import lay_run
-from widebend.core.mirroring import mirror_run, mixed_up
-from widebend.core.placing import add_part, joined, on_port, placed_at
 from widebend.core.records import (
     Bend,
     Configuration,
@@ -138,7 +135,7 @@ def test_flex_branch_and_joint() -> None:
 
 def test_fixings_keep_their_distance_when_pieces_change_and_are_refused_with_words() -> None:
     design = _boss(_pipe(), 0.0, along=600.0)
-    from widebend.core.editing import insert, take_out
+    from widebend.core.editing.edits import insert, take_out
 
     longer, _ = insert(design, "r1", None, "leg")  # 100 mm put in ahead: the boss stays on its piece
     assert longer.attachments[0].piece == "a"

@@ -8,14 +8,14 @@ from bench.route_scenes import own_scenes, random_scene
 
 from widebend.core.closing import Ways
 from widebend.core.cutting import price_of
-from widebend.core.editing import set_locked
+from widebend.core.editing import placed_at
+from widebend.core.editing.edits import set_locked
 from widebend.core.errors import EditError
 from widebend.core.gas import as_straight_mm
 from widebend.core.gas.flow_loss import share_of_90
 from widebend.core.laying import lay_pieces, lay_run, spaced
 from widebend.core.pathfinding import find, pieces_of, task_of
 from widebend.core.pathfinding.cost import missed_vias
-from widebend.core.placing import placed_at
 from widebend.core.proposals import taken
 from widebend.core.records import Attachment, Bend, Design, Leg, MarkPoint, Pie, Prices, Survey, Tube
 from widebend.core.rerouting import improve, mend

@@ -7,10 +7,8 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-from ..core import fixings
+from ..core.editing import add_part, fixings, joined, mirrored_item, on_port, placed_at
 from ..core.hardware import SHELF, item_of
-from ..core.mirroring import mirrored_item
-from ..core.placing import add_part, joined, on_port, placed_at
 from ..core.proposals import propose, taken
 from ..core.records import (
     Configuration,

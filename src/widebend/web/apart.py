@@ -6,8 +6,8 @@ from typing import Any
 
 from flask import Blueprint, current_app, g, make_response, redirect, render_template, request, url_for
 
+from ..core.editing import mixed_up
 from ..core.errors import EditError, MissingError
-from ..core.mirroring import mixed_up
 from ..core.removal import AT_ONCE, WayOut, move_words, way_out
 from ..core.review import Section, sections
 from ..core.words import say

@@ -7,7 +7,7 @@ from typing import Any, get_args
 
 from flask import Blueprint, g, request, url_for
 
-from ..core.configurations import configured
+from ..core.editing import configured
 from ..core.errors import EditError
 from ..core.records import Configuration, Design, EmissionPart, Use
 from ..core.records.use import ClassRule, EmissionKind, Fate

@@ -7,7 +7,7 @@ from typing import Any, get_args
 
 from flask import Blueprint, g, request, url_for
 
-from ..core import fixings
+from ..core.editing import fixings
 from ..core.errors import EditError
 from ..core.laying import open_ports
 from ..core.records import Design, JointKind, Tap

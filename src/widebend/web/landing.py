@@ -7,9 +7,9 @@ from typing import Any
 
 from flask import request
 
+from ..core.editing import placed_at
 from ..core.errors import EditError
 from ..core.hardware import shelf
-from ..core.placing import placed_at
 from ..core.records import (
     Bend,
     Capsule,

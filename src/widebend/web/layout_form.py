@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from typing import TypeVar
 
+from ..core.editing import placed_at
 from ..core.errors import InputError
 from ..core.hardware import shelf
 from ..core.laying import part_frames
-from ..core.placing import placed_at
 from ..core.records import Design, Item, Part, Placed, Prices, Run, Settings, Tube
 from ..core.space import flow_of, heading_deg, inclination_deg
 from ..core.units import Length, as_typed, format_length, parse_angle, parse_length

@@ -6,9 +6,9 @@ from typing import Any, get_args
 
 from flask import Blueprint, Response, g, redirect, request, url_for
 
+from ..core.editing import add_part, placed_at
 from ..core.errors import EditError, InputError
 from ..core.hardware import SHELF, Kind, Stocked, Values
-from ..core.placing import add_part, placed_at
 from ..core.records import Metal
 from ..core.records.hardware import Surface
 from ..core.units import format_length

@@ -8,10 +8,9 @@ from typing import Any, get_args
 import numpy as np
 from flask import Blueprint, g, request, url_for
 
-from ..core import placing
+from ..core.editing import mirror_part, mirror_run, placing
 from ..core.errors import EditError
 from ..core.hardware import SHELF, Kind, Values, item_of
-from ..core.mirroring import mirror_part, mirror_run
 from ..core.records import Design, Metal, Placed, Tube
 from ..core.records.hardware import Surface
 from ..core.space import flow_of

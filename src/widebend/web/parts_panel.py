@@ -6,9 +6,9 @@ from typing import Any, get_args
 
 from flask import g
 
+from ..core.editing import differences
 from ..core.hardware import SHELF
 from ..core.laying import System, open_ports, path, system_of
-from ..core.mirroring import differences
 from ..core.records import Design, Metal, Part, Run
 from ..core.records.hardware import Surface
 from ..core.review import Section, sections

@@ -9,8 +9,8 @@ from typing import Any
 import numpy as np
 from flask import Blueprint, g, render_template, request, url_for
 
-from ..core import editing
-from ..core.corners import corners, drag_corner
+from ..core.editing import corners, drag_corner
+from ..core.editing import edits as editing
 from ..core.errors import EditError, InputError
 from ..core.laying import LaidPiece, LaidRun
 from ..core.proposals import Proposal, Proposals, goes_round, propose, taken, with_change

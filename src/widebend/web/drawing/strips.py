@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from ...core.corners import Corner, corners
+from ...core.editing import Corner, corners
 from ...core.laying import LaidPiece, LaidRun, Obstacle, System, centre_line, window_corners
 from ...core.records import Design, HalfSpace, InLine, Leg, Survey
 from ...core.review import Review, seats

@@ -7,13 +7,13 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from .errors import EditError
-from .laying import PlacedPort, joins, port_pose, system_of
+from ..errors import EditError
+from ..laying import PlacedPort, joins, port_pose, system_of
+from ..records import Design, Item, Metal, Part, Placed, Run, Tap, Tube
+from ..records.hardware import Surface
+from ..space import Pose, Vector, pose, unit
+from ..units import Length
 from .mirroring import mirrored_placed
-from .records import Design, Item, Metal, Part, Placed, Run, Tap, Tube
-from .records.hardware import Surface
-from .space import Pose, Vector, pose, unit
-from .units import Length
 
 Coordinates = Sequence[float] | Vector
 

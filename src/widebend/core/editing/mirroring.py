@@ -6,11 +6,11 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from .errors import EditError
-from .laying import angle_between, placed_port
-from .records import Bend, Body, Design, InLine, Item, Leg, Mitre, Part, Pie, Piece, Placed, Port, Run
-from .records.base import Direction, Point
-from .units import Length, format_angle, format_length
+from ..errors import EditError
+from ..laying import angle_between, placed_port
+from ..records import Bend, Body, Design, InLine, Item, Leg, Mitre, Part, Pie, Piece, Placed, Port, Run
+from ..records.base import Direction, Point
+from ..units import Length, format_angle, format_length
 
 SAME_MM, SAME_DEG = 1.0, 0.5  # ports this near to each other are at one place: a tape shows no less
 

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from .errors import EditError
-from .laying import LaidPiece, lay_run
+from ..errors import EditError
+from ..laying import LaidPiece, lay_run
+from ..records import Attachment, Design, Hanger, Joint, JointKind, Run, Tap, Tube
+from ..space import roll_for_clock
+from ..units import Length, format_length
 from .placing import joined_at
-from .records import Attachment, Design, Hanger, Joint, JointKind, Run, Tap, Tube
-from .space import roll_for_clock
-from .units import Length, format_length
 
 WATCHES = ("", "ahead of the cat", "behind the cat", "wideband")
 

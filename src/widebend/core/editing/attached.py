@@ -6,10 +6,10 @@ import itertools
 from collections.abc import Sequence
 from typing import TypeVar
 
-from .errors import EditError
-from .laying import LaidPiece, lay_run
-from .records import Attachment, Design, Hanger, InLine, Leg, Piece, Run, Tap
-from .units import Length
+from ..errors import EditError
+from ..laying import LaidPiece, lay_run
+from ..records import Attachment, Design, Hanger, InLine, Leg, Piece, Run, Tap
+from ..units import Length
 
 T = TypeVar("T", Attachment, Hanger, Tap)
 R = TypeVar("R", Attachment, Tap)  # these stand on a side of the pipe

@@ -9,13 +9,13 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
+from ..errors import EditError
+from ..laying import LaidRun
+from ..records import Bend, Design, InLine, Leg, Pie, Piece, Run, Tube
+from ..units import Length, format_angle, format_length
 from .attached import resited, stays
-from .errors import EditError
 from .holding import hold_finish
-from .laying import LaidRun
 from .mirroring import follow_twins
-from .records import Bend, Design, InLine, Leg, Pie, Piece, Run, Tube
-from .units import Length, format_angle, format_length
 
 CARRY, HOLD = "carry", "hold"
 

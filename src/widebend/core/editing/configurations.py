@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from .errors import EditError
-from .records import Configuration, Design, InLine, Leg, Part, Piece, Run, Settings, Tap
-from .units import Length
+from ..errors import EditError
+from ..records import Configuration, Design, InLine, Leg, Part, Piece, Run, Settings, Tap
+from ..units import Length
 
 
 def configured(design: Design, configuration: Configuration) -> Design:

@@ -13,13 +13,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..errors import EditError
+from ..laying import LaidPiece, LaidRun, angle_between, lay_pieces, lay_run
+from ..records import Bend, Design, InLine, Leg, Mitre, Piece, Run
+from ..space import Pose, Vector, unit
+from ..units import Length, format_length
 from .attached import carried_on
-from .editing import new_piece_id, with_pieces
-from .errors import EditError
-from .laying import LaidPiece, LaidRun, angle_between, lay_pieces, lay_run
-from .records import Bend, Design, InLine, Leg, Mitre, Piece, Run
-from .space import Pose, Vector, unit
-from .units import Length, format_length
+from .edits import new_piece_id, with_pieces
 
 MOST_DEG = 150.0  # beyond it a bend's tangents meet too far off to be dragged by
 LEAST_DEG = 0.05

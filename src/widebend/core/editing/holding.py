@@ -10,13 +10,13 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from .closing import LEAST_ANGLE_DEG
-from .errors import EditError
-from .laying import LaidRun, angle_between, chain_steps, lay_run
-from .records import Bend, Design, InLine, Leg, Piece, Run
-from .review import CLOSES_DEG, CLOSES_MM
-from .space import Pose, Vector, chain, pose_from_matrix
-from .units import Length, format_length
+from ..closing import LEAST_ANGLE_DEG
+from ..errors import EditError
+from ..laying import LaidRun, angle_between, chain_steps, lay_run
+from ..records import Bend, Design, InLine, Leg, Piece, Run
+from ..review import CLOSES_DEG, CLOSES_MM
+from ..space import Pose, Vector, chain, pose_from_matrix
+from ..units import Length, format_length
 
 MOST_FREE = 10  # more than this behind an edit is not "the nearest" any more
 HOLDS_MM = 1e-7
