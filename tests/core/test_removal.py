@@ -8,7 +8,8 @@ import pytest
 from widebend.core.hardware import shelf
 from widebend.core.laying import obstacles, system_of
 from widebend.core.records import Design, Extrusion, Joint, Leg, Part, Placed, Run, Survey, Thing, Tube
-from widebend.core.removal import WayOut, order_out, out_or_helped, section_rows, way_out
+from widebend.core.removal import WayOut, order_out, out_or_helped, way_out
+from widebend.core.removal.taking_out import section_rows
 from widebend.core.review import packed, review, sections, worst_margin
 from widebend.core.units import Length
 from widebend.demo.examples import bar, block

@@ -17,13 +17,13 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from .geometry import WIDTH, first_hit, free_steps, rotation_about, solid_rows, tube_gap
-from .laying import ENGINE_GROUP, Obstacle, PartBody, Position, System, obstacles, spaced
-from .records import Capsule, Design, HalfSpace, Rock
-from .review import Section, bodies_of, packed, sections, solid_of
-from .space import Vector
-from .survey import bounds
-from .units import Length
+from ..geometry import WIDTH, first_hit, free_steps, rotation_about, solid_rows, tube_gap
+from ..laying import ENGINE_GROUP, Obstacle, PartBody, Position, System, obstacles, spaced
+from ..records import Capsule, Design, HalfSpace, Rock
+from ..review import Section, bodies_of, packed, sections, solid_of
+from ..space import Vector
+from ..survey import bounds
+from ..units import Length
 
 STEP_MM, STEP_DEG = 20.0, 4.0
 SLIDES_MM, TURNS_DEG = (20.0, 80.0, 240.0, 480.0), (8.0, 24.0)
