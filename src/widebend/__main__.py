@@ -22,7 +22,7 @@ from .core.review import Review, review
 from .core.units import Length, format_angle, format_length
 from .core.wayfinding import seek
 from .core.wishes import WEIGHS, Wish
-from .core.words import say
+from .core.wording import say
 from .formats.cut_csv import write_cut_csv
 from .formats.cut_rows import rows
 from .formats.design_json import read_design, write_design

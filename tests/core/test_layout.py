@@ -15,7 +15,7 @@ from widebend.core.records import Bend, Design, Part, Tube
 from widebend.core.review import review, sections, solid_of
 from widebend.core.space import pose, unit
 from widebend.core.units import Length
-from widebend.core.words import say
+from widebend.core.wording import say
 from widebend.demo.examples import cat_back
 from widebend.demo.systems import twin_x
 

@@ -43,7 +43,7 @@ from widebend.core.records import (
 from widebend.core.review import Review, packed, review, tube_gaps
 from widebend.core.review.gaps import part_gap
 from widebend.core.units import Length
-from widebend.core.words import say
+from widebend.core.wording import say
 from widebend.demo.examples import block
 from widebend.demo.systems import low_truck, twin_x
 

@@ -61,7 +61,7 @@ def test_a_branch_of_a_branch_is_laid() -> None:
 
 
 def test_a_part_with_any_name_is_said_whole() -> None:
-    from widebend.core.words import say
+    from widebend.core.wording import say
 
     design = pie_downpipe()
     cats = tuple(p.model_copy(update={"name": "a|b|c"}) for p in design.parts)

@@ -10,7 +10,7 @@ from widebend.core.records import Bend, Box, Design, GroupState, Leg, Rules, Set
 from widebend.core.remedies import remedies
 from widebend.core.review import review
 from widebend.core.units import Length
-from widebend.core.words import say
+from widebend.core.wording import say
 from widebend.demo.examples import cat_back, first_job
 
 STILL = Rules(hanger_swing_mm=Length(0), hot_rise_k=0.0)  # figures worked by hand are at rest and cold

@@ -35,7 +35,7 @@ from widebend.core.review import Review, hole_outline, review, sizes, tips_seen
 from widebend.core.review.rear_view import widest_circle
 from widebend.core.survey import End, match
 from widebend.core.units import Length
-from widebend.core.words import say
+from widebend.core.wording import say
 from widebend.demo.examples import block
 from widebend.demo.systems import pie_downpipe, quad_rear
 

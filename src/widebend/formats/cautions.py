@@ -5,7 +5,7 @@ Common practice, no single source; local codes and licensed practice come first.
 
 from ..core.records import Design
 from ..core.review import Review
-from ..core.words import say
+from ..core.wording import say
 
 USE_CODES = ("emissions", "use-unsaid", "class")
 

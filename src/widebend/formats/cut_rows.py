@@ -10,7 +10,7 @@ from ..core.records import Design, InLine, Mitre, Pie
 from ..core.space import Pose, heading_deg, inclination_deg
 from ..core.survey import stands
 from ..core.units import format_angle, format_length
-from ..core.words import clock_words, piece_words
+from ..core.wording import clock_words, piece_words
 
 
 @dataclass(frozen=True)

@@ -18,7 +18,7 @@ from ..core.cutting import MATERIAL_NAMES, CutList, CutPiece
 from ..core.records import Design
 from ..core.review import Review
 from ..core.units import format_length
-from ..core.words import say
+from ..core.wording import say
 from . import print_fonts
 from .cautions import cautions_for
 from .cut_rows import CutRow, rows

@@ -10,7 +10,7 @@ from ..core.editing import mixed_up
 from ..core.errors import EditError, MissingError
 from ..core.removal import AT_ONCE, WayOut, move_words, way_out
 from ..core.review import Section, sections
-from ..core.words import say
+from ..core.wording import say
 from ..formats.ways_out_json import read_way_out
 from ..store.database import Connection, queries
 from ..store.searches import Search, search

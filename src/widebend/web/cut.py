@@ -13,7 +13,7 @@ from ..core.cutting import MATERIAL_NAMES, WENT_WRONG, CutList, CutPiece, cut_li
 from ..core.errors import InputError, MissingError
 from ..core.records import Design, Rules, Run
 from ..core.units import format_length, parse_length, parse_number
-from ..core.words import say
+from ..core.wording import say
 from ..formats.cautions import cautions_for
 from ..formats.cut_csv import write_cut_csv
 from ..formats.cut_rows import CutRow, row, rows

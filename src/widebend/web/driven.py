@@ -13,7 +13,7 @@ from ..core.records import Configuration, Design, EmissionPart, Use
 from ..core.records.use import ClassRule, EmissionKind, Fate
 from ..core.review import Review, fate_of, review, sections
 from ..core.units import format_length
-from ..core.words import say
+from ..core.wording import say
 from ..store.database import Connection
 from .edits import Said, keep_design, run_edit
 from .layout_sheets import render_sheet

@@ -13,7 +13,7 @@ from ..core.laying import open_ports
 from ..core.records import Design, JointKind, Tap
 from ..core.space import clock_deg
 from ..core.units import format_clock, format_length
-from ..core.words import piece_words, say
+from ..core.wording import piece_words, say
 from ..store.database import Connection
 from .edits import Said, keep_design, run_edit
 from .layout_sheets import render_sheet

@@ -24,7 +24,7 @@ from ..core.survey import (
     stands,
 )
 from ..core.units import Length, format_angle, format_length
-from ..core.words import piece_words
+from ..core.wording import piece_words
 from .books import Field
 from .reader import Reader
 

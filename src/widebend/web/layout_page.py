@@ -7,7 +7,7 @@ from typing import Any
 from flask import g, render_template, request
 
 from ..core.cutting import MATERIAL_NAMES
-from ..core.words import say
+from ..core.wording import say
 from .drawing.strips import draw_strips
 from .edits import Said
 from .layout_form import MATERIALS, is_simple, shown

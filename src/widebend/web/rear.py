@@ -10,7 +10,7 @@ from flask import Blueprint, Response, abort, g, request
 
 from ..core.review import CLOCKS, TipSeen, sizes, tips_seen
 from ..core.units import format_length, parse_length
-from ..core.words import say
+from ..core.wording import say
 from .edits import Said
 from .layout_sheets import render_sheet
 from .shared import AtHand, at_hand, number, transaction, typing_unit

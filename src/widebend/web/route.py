@@ -29,7 +29,7 @@ from ..core.units import (
     parse_length,
     parse_number,
 )
-from ..core.words import clock_words, piece_words, say, state_word
+from ..core.wording import clock_words, piece_words, say, state_word
 from ..store.database import Connection, queries
 from ..store.revisions import Later, StaleEdit
 from .drawing.marks import station_to_px

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from .laying import LOW_LINES, LaidPiece
-from .records import Bend, Design, InLine, Leg, Mitre, Pie, Piece
-from .review import Finding
-from .space import needs_words, toward_words
-from .units import format_angle, format_clock, format_length
+from ..laying import LOW_LINES, LaidPiece
+from ..records import Bend, Design, InLine, Leg, Mitre, Pie, Piece
+from ..review import Finding
+from ..space import needs_words, toward_words
+from ..units import format_angle, format_clock, format_length
 
 
 def piece_words(piece: Piece, unit: str = "mm") -> str:
