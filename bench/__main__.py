@@ -19,9 +19,9 @@ from bench.underbody import bench_tapes, bench_underbody
 from widebend.core.closing import Ways, close
 from widebend.core.geometry import clearance
 from widebend.core.laying import NO_RIGID, obstacles, system_of
-from widebend.core.remedies import remedies
 from widebend.core.removal import way_out
 from widebend.core.review import packed, review, sections
+from widebend.core.routing import remedies
 from widebend.core.space import pose_from_matrix
 from widebend.core.space.chain import lay_frames
 from widebend.demo.systems import twin_x

@@ -16,12 +16,10 @@ from .core.cutting import cut_list
 from .core.editing import joined
 from .core.errors import WideBendError
 from .core.laying import lay_run
-from .core.proposals import Proposal, Proposals, propose, taken
 from .core.records import Design, Tube
 from .core.review import Review, review
+from .core.routing import WEIGHS, Proposal, Proposals, Wish, propose, seek, taken
 from .core.units import Length, format_angle, format_length
-from .core.wayfinding import seek
-from .core.wishes import WEIGHS, Wish
 from .core.wording import say
 from .formats.cut_csv import write_cut_csv
 from .formats.cut_rows import rows

@@ -7,11 +7,11 @@ import pytest
 
 from widebend.core.laying import LaidPiece
 from widebend.core.pathfinding import MISFITS_BELOW, Way
-from widebend.core.proposals import Side
 from widebend.core.records import Leg, Tube
-from widebend.core.rerouting import _goes_alike
+from widebend.core.routing import Side
+from widebend.core.routing.rerouting import _goes_alike
+from widebend.core.routing.wayfinding import ALIKE_MM, _distinct, _same
 from widebend.core.space import pose
-from widebend.core.wayfinding import ALIKE_MM, _distinct, _same
 
 
 def _past(*sides: str) -> SimpleNamespace:

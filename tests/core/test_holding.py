@@ -11,9 +11,9 @@ from widebend.core.editing.holding import hold_finish
 from widebend.core.errors import EditError
 from widebend.core.hardware import SHELF, item_of
 from widebend.core.laying import lay_run
-from widebend.core.proposals import goes_round, propose
 from widebend.core.records import Bend, Design, InLine, Leg, Part, Pie, Run
 from widebend.core.review import CLOSES_MM
+from widebend.core.routing import goes_round, propose
 from widebend.core.units import Length
 from widebend.demo.examples import first_job
 

@@ -22,7 +22,6 @@ from widebend.core.laying import (
 )
 from widebend.core.laying.growth import mean_growth
 from widebend.core.laying.moving import movers
-from widebend.core.proposals import propose
 from widebend.core.records import (
     Design,
     Group,
@@ -42,6 +41,7 @@ from widebend.core.records import (
 )
 from widebend.core.review import Review, packed, review, tube_gaps
 from widebend.core.review.gaps import part_gap
+from widebend.core.routing import propose
 from widebend.core.units import Length
 from widebend.core.wording import say
 from widebend.demo.examples import block

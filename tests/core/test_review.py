@@ -5,10 +5,9 @@ import pytest
 from widebend.core.editing import edits as editing
 from widebend.core.errors import EditError
 from widebend.core.laying import lay_run
-from widebend.core.proposals import propose, taken, with_change
 from widebend.core.records import Bend, Box, Design, GroupState, Leg, Rules, Settings, Sphere, Thing
-from widebend.core.remedies import remedies
 from widebend.core.review import review
+from widebend.core.routing import propose, remedies, taken, with_change
 from widebend.core.units import Length
 from widebend.core.wording import say
 from widebend.demo.examples import cat_back, first_job

@@ -6,8 +6,8 @@ import pytest
 from widebend.core.errors import EditError
 from widebend.core.laying import LaidPiece, lay_pieces, obstacles
 from widebend.core.records import Box, Leg, Rules, Survey, Thing, Tube, Window
+from widebend.core.routing.names import how_it_goes, shut, sides_of
 from widebend.core.space import pose
-from widebend.core.way_names import how_it_goes, shut, sides_of
 from widebend.demo.examples import first_job
 
 RULES = Rules()

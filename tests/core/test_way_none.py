@@ -4,11 +4,10 @@ import pytest
 
 from widebend.core.errors import EditError
 from widebend.core.records import Box, Design, Group, GroupState, MarkPoint, Rules, Survey, Thing
+from widebend.core.routing import Wish, parts_of, seek
+from widebend.core.routing.no_way import goes, what_opens
+from widebend.core.routing.question import asked_of
 from widebend.core.units import Length
-from widebend.core.way_none import goes, what_opens
-from widebend.core.way_question import asked_of
-from widebend.core.wayfinding import seek
-from widebend.core.wishes import Wish, parts_of
 from widebend.demo.examples import first_job
 
 QUIET = Rules(hanger_swing_mm=Length(0), hot_rise_k=0.0)

@@ -6,14 +6,13 @@ import numpy as np
 import pytest
 from bench.route_scenes import own_scenes, scene
 
-from widebend.core import wayfinding
 from widebend.core.pathfinding import FINE, Task, Way, at_equal_shares, find
 from widebend.core.pathfinding import graph as way_graph
 from widebend.core.pathfinding.polish import polished
 from widebend.core.pathfinding.search import MOST_BENDS, Seed, _clear, _meeting, _one_less, _picked
 from widebend.core.records import Survey
-from widebend.core.way_question import asked_of
-from widebend.core.wishes import Wish
+from widebend.core.routing import Wish, wayfinding
+from widebend.core.routing.question import asked_of
 from widebend.demo.examples import block, first_job
 
 U_TURN = next(s for s in own_scenes() if s.name == "o2_u_turn")

@@ -9,13 +9,11 @@ from bench.route_scenes import scene
 from widebend.core.closing import Ways
 from widebend.core.laying import NO_RIGID, angle_between
 from widebend.core.pathfinding import Way, distinct, find, pieces_of, snapped, task_of
-from widebend.core.proposals import taken
 from widebend.core.records import Extrusion, Rules, Thing
 from widebend.core.review import packed, review
+from widebend.core.routing import Wish, seek, taken
 from widebend.core.space import chain, pose, pose_from_matrix
 from widebend.core.units import Length
-from widebend.core.wayfinding import seek
-from widebend.core.wishes import Wish
 from widebend.demo.examples import cat_back, first_job
 from widebend.demo.systems import twin_x
 

@@ -6,10 +6,8 @@ import pytest
 from tests.walls import walls
 from widebend.core.errors import EditError
 from widebend.core.laying import spaced
-from widebend.core.proposals import Proposal, taken
 from widebend.core.review import review
-from widebend.core.wayfinding import seek
-from widebend.core.wishes import Wish
+from widebend.core.routing import Proposal, Wish, seek, taken
 
 WALLS = walls()
 

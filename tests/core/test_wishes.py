@@ -16,16 +16,14 @@ from widebend.core.gas.flow_loss import share_of_90
 from widebend.core.laying import lay_pieces, lay_run, spaced
 from widebend.core.pathfinding import find, pieces_of, task_of
 from widebend.core.pathfinding.cost import missed_vias
-from widebend.core.proposals import taken
 from widebend.core.records import Attachment, Bend, Design, Leg, MarkPoint, Pie, Prices, Survey, Tube
-from widebend.core.rerouting import improve, mend
 from widebend.core.review import packed, review
+from widebend.core.routing import Wish, improve, mend, seek, taken
+from widebend.core.routing.no_way import oval_width
+from widebend.core.routing.question import own_spare
+from widebend.core.routing.wishes import vias_of
 from widebend.core.space import Pose, pose
 from widebend.core.units import Length
-from widebend.core.way_none import oval_width
-from widebend.core.way_question import own_spare
-from widebend.core.wayfinding import seek
-from widebend.core.wishes import Wish, vias_of
 from widebend.demo.examples import cat_back, first_job
 
 OWN = {s.name: s for s in own_scenes()}

@@ -18,9 +18,9 @@ from widebend.core.cutting import cut_list
 from widebend.core.errors import DesignError
 from widebend.core.hardware import Stocked
 from widebend.core.laying import LaidPiece, lay_run
-from widebend.core.proposals import propose, taken
 from widebend.core.records import MarkPoint, Pie, Survey
 from widebend.core.review import review
+from widebend.core.routing import propose, taken
 from widebend.core.units import Length, format_angle, format_length
 from widebend.demo.examples import cat_back, first_job
 from widebend.demo.systems import pie_downpipe

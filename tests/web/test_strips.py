@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 
 from widebend.core.laying import spaced
-from widebend.core.proposals import propose
 from widebend.core.records import Design
 from widebend.core.review import review
+from widebend.core.routing import propose
 from widebend.demo.examples import cat_back, first_job
 from widebend.web.drawing.strips import (
     RUN_BELOW_PX,

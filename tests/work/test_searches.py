@@ -13,8 +13,7 @@ from dataclasses import replace
 import pytest
 
 from widebend.core.errors import EditError
-from widebend.core.wayfinding import seek, together
-from widebend.core.wishes import Wish
+from widebend.core.routing import Wish, seek, together
 from widebend.demo.examples import cat_back, first_job
 from widebend.formats.proposals_json import proposals_data, read_proposals
 from widebend.launch.worker import Worker

@@ -5,7 +5,6 @@ from __future__ import annotations
 from functools import lru_cache
 
 from ..core.hardware import shelf
-from ..core.proposals import propose, taken
 from ..core.records import (
     Bend,
     Box,
@@ -31,6 +30,7 @@ from ..core.records import (
     Thing,
     Tube,
 )
+from ..core.routing import propose, taken
 from ..core.units import Length
 
 OD, WALL, CLR = 63.5, 1.5, 95.25

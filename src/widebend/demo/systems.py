@@ -9,7 +9,6 @@ from functools import lru_cache
 
 from ..core.editing import add_part, fixings, joined, mirrored_item, on_port, placed_at
 from ..core.hardware import SHELF, item_of
-from ..core.proposals import propose, taken
 from ..core.records import (
     Configuration,
     Design,
@@ -31,6 +30,7 @@ from ..core.records import (
     Use,
     Window,
 )
+from ..core.routing import propose, taken
 from ..core.units import Length
 from .examples import axle_travel, bar, block, roof
 

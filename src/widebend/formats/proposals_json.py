@@ -10,8 +10,8 @@ from pydantic import TypeAdapter
 from ..core.closing import Answer, Change, Ways
 from ..core.editing import last_tube
 from ..core.laying import lay_pieces
-from ..core.proposals import Proposal, Proposals, Side, ready
 from ..core.records import Design, Piece
+from ..core.routing import Proposal, Proposals, Side, ready
 
 PIECES: TypeAdapter[tuple[Piece, ...]] = TypeAdapter(tuple[Piece, ...])
 

@@ -104,8 +104,8 @@ def warm_up() -> None:
     """Compile (or load from their cache) the kernels before the first person waits for them."""
     from ..core.closing import Ways
     from ..core.pathfinding import find, task_of
-    from ..core.proposals import propose, taken
     from ..core.review import packed, review
+    from ..core.routing import propose, taken
     from ..demo.examples import first_job
     from .drawing.slice import draw_slice
     from .drawing.strips import draw_strips

@@ -10,9 +10,8 @@ from flask import g, redirect, request
 from pydantic import ValidationError
 
 from ..core.errors import EditError, InputError, MissingError
-from ..core.proposals import Proposals
 from ..core.records import Design, Survey
-from ..core.wishes import Wish
+from ..core.routing import Proposals, Wish
 from ..formats.design_json import first_fault
 from ..store import jobs, revisions
 from ..store.database import Connection

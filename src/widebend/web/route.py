@@ -13,10 +13,9 @@ from ..core.editing import corners, drag_corner
 from ..core.editing import edits as editing
 from ..core.errors import EditError, InputError
 from ..core.laying import LaidPiece, LaidRun
-from ..core.proposals import Proposal, Proposals, goes_round, propose, taken, with_change
 from ..core.records import Bend, Design, InLine, Leg, Mitre, Pie, Piece, Run, Tube
-from ..core.remedies import remedies
 from ..core.review import CLOSES_DEG, CLOSES_MM, Review, review
+from ..core.routing import Proposal, Proposals, goes_round, propose, remedies, taken, with_change
 from ..core.space import clock_deg, roll_for_clock
 from ..core.units import (
     Length,

@@ -9,8 +9,7 @@ from urllib.parse import urlencode
 from flask import Blueprint, make_response, redirect, render_template, request, url_for
 
 from ..core.errors import EditError
-from ..core.proposals import Proposals
-from ..core.wishes import Wish
+from ..core.routing import Proposals, Wish
 from ..store.database import queries
 from ..work.searches import ask
 from .edits import Said

@@ -8,10 +8,8 @@ from typing import Any
 from flask import current_app, request
 
 from ..core.errors import EditError, MissingError
-from ..core.proposals import Proposals
 from ..core.records import Design, Run
-from ..core.wayfinding import Told
-from ..core.wishes import WEIGHED_BY, WEIGHS, Wish, parts_of
+from ..core.routing import WEIGHED_BY, WEIGHS, Proposals, Told, Wish, parts_of
 from ..formats.proposals_json import read_proposals
 from ..store.database import Connection
 from ..store.searches import Search, search

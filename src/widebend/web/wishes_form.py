@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from urllib.parse import urlencode
 
 from ..core.records import Run
-from ..core.wishes import WEIGHS, Wish
+from ..core.routing import WEIGHS, Wish
 
 KINDS = ("find", "improve", "mend")
 

@@ -15,11 +15,8 @@ from procrastinate import App, PsycopgConnector
 from psycopg.types.json import Jsonb
 
 from ..core.errors import EditError, WideBendError
-from ..core.proposals import Proposals
 from ..core.records import Design
-from ..core.rerouting import improve, mend
-from ..core.wayfinding import Tell, Told, seek, together
-from ..core.wishes import Wish
+from ..core.routing import Proposals, Tell, Told, Wish, improve, mend, seek, together
 from ..formats.proposals_json import proposals_data, read_proposals
 from ..store.database import Connection, Database, queries
 from ..store.files import with_meshes

@@ -9,16 +9,16 @@ from functools import partial
 
 import numpy as np
 
-from .closing import Answer, Change
-from .geometry import CAPSULE, CYLINDER, swept_gap
-from .laying import LaidPiece, LaidRun, Obstacle, spaced, straight_row, tube_segments
-from .pathfinding import find, pieces_of, solid_boxes
+from ..closing import Answer, Change
+from ..geometry import CAPSULE, CYLINDER, swept_gap
+from ..laying import LaidPiece, LaidRun, Obstacle, spaced, straight_row, tube_segments
+from ..pathfinding import find, pieces_of, solid_boxes
+from ..records import HalfSpace, Leg, MarkPoint
+from ..review import Around, distances, point_gaps, worst_margin
+from ..space import Vector, unit
+from ..units import Length
 from .proposals import Proposal
-from .records import HalfSpace, Leg, MarkPoint
-from .review import Around, distances, point_gaps, worst_margin
-from .space import Vector, unit
-from .units import Length
-from .way_question import Asked
+from .question import Asked
 from .wishes import VIA_MM, Wish, parts_of, vias_of
 
 USUAL_OD_MM = (38.1, 44.5, 50.8, 57.15, 63.5, 76.2, 88.9)  # common practice

@@ -6,14 +6,14 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from itertools import islice, product
 
-from .closing import Ways, close
-from .editing import CARRY, HOLD, changed_pieces, kept_pieces, take_answer, with_pieces
-from .errors import EditError
-from .laying import LaidRun, lay_pieces, lay_run, obstacles, run_start, tube_segments
-from .records import Bend, Design, Leg, Piece, Run, Settings
-from .review import Finding, Review, packed, review, worst_margin
-from .space import Pose
-from .units import format_angle, format_length
+from ..closing import Ways, close
+from ..editing import CARRY, HOLD, changed_pieces, kept_pieces, take_answer, with_pieces
+from ..errors import EditError
+from ..laying import LaidRun, lay_pieces, lay_run, obstacles, run_start, tube_segments
+from ..records import Bend, Design, Leg, Piece, Run, Settings
+from ..review import Finding, Review, packed, review, worst_margin
+from ..space import Pose
+from ..units import format_angle, format_length
 
 # a remedy follows an edit within half a second, or is not offered: the worst finding gets most of the tries
 MOST_TRIES, MOST_REVIEWS = (40, 20, 20), 6

@@ -13,10 +13,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from .closing import Answer
-from .errors import EditError
-from .laying import spaced
-from .pathfinding import (
+from ..closing import Answer
+from ..errors import EditError
+from ..laying import spaced
+from ..pathfinding import (
     ATTEMPTS,
     MISFITS_BELOW,
     Snapped,
@@ -28,11 +28,11 @@ from .pathfinding import (
     pieces_of,
     snapped,
 )
+from ..records import Design
+from ..space import Vector
+from .no_way import nearest_miss, unmet, what_opens
 from .proposals import LOOP_DEG, Proposal, Proposals, Side
-from .records import Design
-from .space import Vector
-from .way_none import nearest_miss, unmet, what_opens
-from .way_question import Asked, asked_of
+from .question import Asked, asked_of
 from .wishes import BURIED_MM, Wish
 
 MOST_SHOWN = 6

@@ -7,14 +7,14 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 from shapely import Point, Polygon
 
-from .errors import EditError
-from .geometry import WIDTH, solid_rows
-from .laying import LaidPiece, Obstacle, spaced, window_corners
+from ..errors import EditError
+from ..geometry import WIDTH, solid_rows
+from ..laying import LaidPiece, Obstacle, spaced, window_corners
+from ..records import Box, HalfSpace, Thing, Window
+from ..space import Vector, pose, unit
+from ..survey import bounds
+from ..units import Length
 from .proposals import Side
-from .records import Box, HalfSpace, Thing, Window
-from .space import Vector, pose, unit
-from .survey import bounds
-from .units import Length
 
 NEAR_MM = 260.0  # a thing further off than this does not name a way
 CLOSE_MM = 50.0  # nearer than about this it makes no difference how near

@@ -8,10 +8,10 @@ from typing import Literal
 
 import numpy as np
 
-from .errors import EditError
-from .laying import biggest_tube
-from .records import Design, InLine, Run, Survey, Window
-from .space import Vector, biggest_round, pose, unit
+from ..errors import EditError
+from ..laying import biggest_tube
+from ..records import Design, InLine, Run, Survey, Window
+from ..space import Vector, biggest_round, pose, unit
 
 WEIGHS = {"gentlest": "gentlest first", "welds": "fewest welds first", "highest": "highest first",
           "cheapest": "cheapest first", "clear": "most clearance first"}  # fmt: skip

@@ -8,16 +8,16 @@ from dataclasses import replace
 
 import numpy as np
 
-from .closing import Answer
-from .errors import EditError
-from .laying import LaidPiece
-from .pathfinding import FINE, WIDE, Task, Way, all_polished, apart, fewer, find, judged, pieces_of, snapped
+from ..closing import Answer
+from ..errors import EditError
+from ..laying import LaidPiece
+from ..pathfinding import FINE, WIDE, Task, Way, all_polished, apart, fewer, find, judged, pieces_of, snapped
+from ..records import Bend, Design, Leg
+from ..review import review
+from ..space import Vector
+from .names import THROUGH
 from .proposals import Proposal, Proposals
-from .records import Bend, Design, Leg
-from .review import review
-from .space import Vector
-from .way_names import THROUGH
-from .way_question import Asked, asked_of
+from .question import Asked, asked_of
 from .wayfinding import AGAIN, DEAR, Tell, Told, lacking, say_nothing, with_set_angles
 from .wishes import Wish
 

@@ -5,17 +5,17 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from .closing import Answer, Change, Ways, changes_that_work, close, why_not
-from .cutting import circumference, tube_mass_per_metre
-from .editing import kept_pieces, last_tube, take_answer
-from .errors import EditError
-from .gas import as_straight_mm
-from .laying import LaidPiece, LaidRun, behind, lay_pieces, lay_run, obstacles, system_of, tube_segments
-from .records import Design, Leg, Part, Piece, Rules, Run, Tube
+from ..closing import Answer, Change, Ways, changes_that_work, close, why_not
+from ..cutting import circumference, tube_mass_per_metre
+from ..editing import kept_pieces, last_tube, take_answer
+from ..errors import EditError
+from ..gas import as_straight_mm
+from ..laying import LaidPiece, LaidRun, behind, lay_pieces, lay_run, obstacles, system_of, tube_segments
+from ..records import Design, Leg, Part, Piece, Rules, Run, Tube
+from ..review import CLOSES_DEG, CLOSES_MM, Worst, worst_over
+from ..space import Pose, Vector
+from ..units import Length
 from .remedies import ways_of
-from .review import CLOSES_DEG, CLOSES_MM, Worst, worst_over
-from .space import Pose, Vector
-from .units import Length
 
 MOST_SHOWN = 8
 LOOP_DEG = 300.0  # common practice, no source

@@ -9,12 +9,12 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from .closing import Answer, Ways
-from .cutting import price_of
-from .editing import last_tube
-from .errors import EditError
-from .geometry import ARC, HEEL, WIDTH, centre, least_between, solid_rows
-from .laying import (
+from ..closing import Answer, Ways
+from ..cutting import price_of
+from ..editing import last_tube
+from ..errors import EditError
+from ..geometry import ARC, HEEL, WIDTH, centre, least_between, solid_rows
+from ..laying import (
     LaidPiece,
     LaidRun,
     Obstacle,
@@ -27,11 +27,9 @@ from .laying import (
     system_of,
     tube_segments,
 )
-from .pathfinding import Task, task_of
-from .proposals import Proposal, named, ready
-from .records import Bend, Capsule, Design, InLine, Pie, Piece, Run, Tube
-from .remedies import ways_of
-from .review import (
+from ..pathfinding import Task, task_of
+from ..records import Bend, Capsule, Design, InLine, Pie, Piece, Run, Tube
+from ..review import (
     BURIED_SIDES,
     CLOSES_DEG,
     CLOSES_MM,
@@ -44,9 +42,11 @@ from .review import (
     tube_gaps,
     worst_over,
 )
-from .space import Pose, Vector
-from .units import Length
-from .way_names import how_it_goes, shut, sides_of
+from ..space import Pose, Vector
+from ..units import Length
+from .names import how_it_goes, shut, sides_of
+from .proposals import Proposal, named, ready
+from .remedies import ways_of
 from .wishes import Wish, span_of, vias_of
 
 ITSELF = "pipe itself"

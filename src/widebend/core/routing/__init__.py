@@ -1,0 +1,34 @@
+"""Questions about ways answered: find one past everything, make the drawn one better, mend it with little changed.
+
+Glossary: a *wish* is what stays, through what, not past what, and what counts most; what is *asked* is a wish in
+its design; a *proposal* is an answer laid and checked; a *remedy* a change that mends one finding; what would
+*open* a way is a change after which there is one.
+"""
+
+from .proposals import Proposal, Proposals, Side, goes_round, propose, ready, taken, with_change
+from .remedies import remedies
+from .rerouting import improve, mend
+from .wayfinding import Tell, Told, seek, together
+from .wishes import WEIGHED_BY, WEIGHS, Wish, parts_of
+
+__all__ = [
+    "WEIGHED_BY",
+    "WEIGHS",
+    "Proposal",
+    "Proposals",
+    "Side",
+    "Tell",
+    "Told",
+    "Wish",
+    "goes_round",
+    "improve",
+    "mend",
+    "parts_of",
+    "propose",
+    "ready",
+    "remedies",
+    "seek",
+    "taken",
+    "together",
+    "with_change",
+]
