@@ -5,7 +5,7 @@ import pytest
 from bench.cut_chains import put_together, random_cut
 
 from widebend.core.cutting import cut_list, cut_lists
-from widebend.core.cutting.cut_list import roll_mark
+from widebend.core.cutting.lists import roll_mark
 from widebend.core.hardware.shelf import can, start_flange
 from widebend.core.laying import checks, lay_run, system_of
 from widebend.core.records import (

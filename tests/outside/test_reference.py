@@ -15,7 +15,7 @@ from widebend.core.cutting.bender import (
     rows_from_pieces,
     start_and_rows_from_points,
 )
-from widebend.core.cutting.cut_list import heel_and_throat
+from widebend.core.cutting.lists import heel_and_throat
 from widebend.core.cutting.tube import mass_per_metre, round_the_tube
 from widebend.core.laying import lay_pieces
 from widebend.core.laying.route import pie_slice_length

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-from ..core.hardware import shelf
+from ..core.hardware import can, start_flange, tip
 from ..core.records import (
     Bend,
     Box,
@@ -123,14 +123,14 @@ def estate_survey() -> Survey:
 @lru_cache
 def cat_back() -> Design:
     """The almost finished cat-back: cat, resonator, over the axle to a muffler and tip; tight at full bump."""
-    muffler = shelf.can("muffler", "muffler", OD, (420, 230, 120), spigot_mm=45, mass_kg=5.4)
+    muffler = can("muffler", "muffler", OD, (420, 230, 120), spigot_mm=45, mass_kg=5.4)
     parts = (
-        Part(id="start", name="start flange", item=shelf.start_flange(OD), placed=Placed(
+        Part(id="start", name="start flange", item=start_flange(OD), placed=Placed(
             point=_p(1180, 190, 262), axis=(1.0, 0.0, -0.12))),
-        Part(id="cat", name="cat", item=shelf.can("cat", "cat", OD, (260, 118, 118), spigot_mm=30, mass_kg=3.1)),
-        Part(id="res", name="resonator", item=shelf.can("resonator", "resonator", OD, (350, 100, 100), spigot_mm=40)),
+        Part(id="cat", name="cat", item=can("cat", "cat", OD, (260, 118, 118), spigot_mm=30, mass_kg=3.1)),
+        Part(id="res", name="resonator", item=can("resonator", "resonator", OD, (350, 100, 100), spigot_mm=40)),
         Part(id="muffler", name="muffler", item=muffler, placed=Placed(point=_p(3705, 300, 292), axis=(1.0, 0.0, 0.0))),
-        Part(id="tip", name="tip", item=shelf.tip(OD, 89, 200), placed=Placed(
+        Part(id="tip", name="tip", item=tip(OD, 89, 200), placed=Placed(
             point=_p(4215, 300, 292), axis=(1.0, 0.0, 0.0))),
     )  # fmt: skip
     pieces: tuple[Piece, ...] = (
@@ -197,12 +197,12 @@ def first_survey() -> Survey:
 def first_job() -> Design:
     """The README's first job with start and finish placed and no pipe yet."""
     tube = Tube(od_mm=Length(OD), wall_mm=Length(WALL), material="304")
-    muffler = shelf.can("muffler", "muffler", OD, (380, 230, 110))
+    muffler = can("muffler", "muffler", OD, (380, 230, 110))
     parts = (
-        Part(id="start", name="start flange", item=shelf.start_flange(OD), placed=Placed(
+        Part(id="start", name="start flange", item=start_flange(OD), placed=Placed(
             point=_p(1300, 60, 260), axis=(1.0, 0.0, 0.0))),
         Part(id="muffler", name="muffler", item=muffler, placed=Placed(point=_p(2700, 260, 230), axis=(1.0, 0.0, 0.0))),
-        Part(id="tip", name="tip", item=shelf.tip(OD, 76.2, 150), placed=Placed(
+        Part(id="tip", name="tip", item=tip(OD, 76.2, 150), placed=Placed(
             point=_p(3180, 260, 230), axis=(1.0, 0.0, 0.0))),
     )  # fmt: skip
     run = Run(id="r1", start="start.out", aim="muffler.in", tube=tube)

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-from ..core.editing import add_part, fixings, joined, mirrored_item, on_port, placed_at
+from ..core.editing import add_boss, add_branch, add_part, joined, mirrored_item, on_port, placed_at, set_joint
 from ..core.hardware import SHELF, item_of
 from ..core.records import (
     Configuration,
@@ -33,6 +33,11 @@ from ..core.records import (
 from ..core.routing import propose, taken
 from ..core.units import Length
 from .examples import axle_travel, bar, block, roof
+
+
+def _together(*radii_mm: float) -> Settings:
+    """A shop that cuts bends and welds them to each other without a straight between."""
+    return Settings(clr_mm=tuple(Length(r) for r in radii_mm), shortest_straight_mm=Length(0.0))
 
 
 def _item(key: str, **values: float) -> Item:
@@ -134,7 +139,7 @@ def coupe_survey() -> Survey:
 def twin_x() -> Design:
     """A twin-bank cat-back with an X: flex, catalyst and pipe a bank, X, muffler and tip a side."""
     od = 63.5
-    design = Design(survey=coupe_survey(), settings=Settings(clr_mm=(Length(95.25),)))
+    design = Design(survey=coupe_survey(), settings=_together(95.25))
     design, cross = _set(design, "crossover", "X-pipe", (1830, 0, 230), od=od, bend=45.0, off=18.0, leg=40.0,
                          mass_kg=2.4)  # fmt: skip
     for side, y in (("left", -1.0), ("right", 1.0)):
@@ -150,9 +155,9 @@ def twin_x() -> Design:
                            mass_kg=0.8)  # fmt: skip
         design, rear = joined(design, f"{cross}.out-{side}", f"{can}.in", _thin(od), f"{side} rear")
         design = _closed(design, rear)
-        design = fixings.set_joint(design, rear, "start", "slip", 45.0)
+        design = set_joint(design, rear, "start", "slip", 45.0)
         piece = next(p for p in _run(design, bank).pieces if isinstance(p, Leg))
-        design = fixings.add_boss(design, bank, piece.id, 20.0, 60.0 * y, name=f"{side} front sensor",
+        design = add_boss(design, bank, piece.id, 20.0, 60.0 * y, name=f"{side} front sensor",
                                   watches="ahead of the cat", stands_mm=60.0)  # fmt: skip
     return _with_use(design, cats=("left cat", "right cat"))
 
@@ -191,7 +196,7 @@ def truck_survey() -> Survey:
 def low_truck() -> Design:
     """Header-back on a lowered truck: mufflers across under the bed, each bank out on the other side."""
     od = 63.5
-    design = Design(survey=truck_survey(), settings=Settings(clr_mm=(Length(95.25), Length(63.5))))
+    design = Design(survey=truck_survey(), settings=_together(95.25, 63.5))
     banks = (("left", -1.0, (2150.0, -150.0, 160.0), 80.0), ("right", 1.0, (2600.0, -60.0, 238.0), 64.0))
     for side, y, (back, inlet, z), high in banks:
         design, start = _set(design, "flange-3", f"{side} bank flange", (1000, 232 * y, z), od=od, mass_kg=0.7)
@@ -204,8 +209,8 @@ def low_truck() -> Design:
                            (0.26, -y, -0.05), od=od, tip_od=76.2, long=90.0, mass_kg=0.5)  # fmt: skip
         design, out = joined(design, f"{can}.out", f"{tip}.in", _thin(od, "409"), f"{side} bank out")
         design = _closed(design, out)
-        design = fixings.set_joint(design, bank, "start", "flange")
-        design = fixings.set_joint(design, out, "start", "clamp")
+        design = set_joint(design, bank, "start", "flange")
+        design = set_joint(design, out, "start", "clamp")
     use = Use(written="Shows and private ground only, with the exits open.", acknowledged_by="the owner",
               acknowledged_on="at intake", class_rules=("silencer stays",),
               emissions=(EmissionPart(id="e1", what="catalyst", name="catalysts", fate="found removed",
@@ -237,7 +242,8 @@ def quad_rear() -> Design:
     """A rear section with four tips: a split, a muffler a side, twin tips in cut-outs that differ a little."""
     od = 57.15
     design = Design(
-        survey=saloon_rear(), settings=Settings(clr_mm=(Length(85.7),), angles_deg=(15.0, 30.0, 45.0, 60.0, 90.0))
+        survey=saloon_rear(),
+        settings=_together(85.7).model_copy(update={"angles_deg": (15.0, 30.0, 45.0, 60.0, 90.0)}),
     )
     design, start = _set(design, "v-band", "mid-pipe V-band", (2180, 130, 235), od=63.5, ring=90.0, mass_kg=0.5)
     design, split = _on(design, "split", "split", f"{start}.out", od=od, deg=40.0, od_out=63.5, long=150.0, mass_kg=1.0)
@@ -248,7 +254,7 @@ def quad_rear() -> Design:
                            long=340.0, mass_kg=1.4)  # fmt: skip
         design, pipe = joined(design, f"{split}.out-{side}", f"{can}.in", _thin(od), f"{side} pipe")
         design = _closed(design, pipe)
-        design = fixings.set_joint(design, pipe, "start", "slip", 40.0)
+        design = set_joint(design, pipe, "start", "slip", 40.0)
         if side == "right":
             left_off = tuple(p.id for p in design.parts if p.name in ("left twin tip",))
             design = design.model_copy(update={"configurations": (
@@ -282,7 +288,7 @@ def bay_survey() -> Survey:
 def pie_downpipe() -> Design:
     """A downpipe of slices out of a crowded bay, with a wastegate branch brought back into it."""
     od = 76.2
-    settings = Settings(clr_mm=(Length(114.3), Length(76.2)), shortest_straight_mm=Length(0.0))
+    settings = _together(114.3, 76.2)
     design = Design(survey=bay_survey(), settings=settings)
     design, start = _set(
         design, "flange-turbine", "turbine flange", (215, -150, 640), (0.95, -0.1, -0.3), od=od, mass_kg=0.9
@@ -297,7 +303,7 @@ def pie_downpipe() -> Design:
     run = _run(design, pipe)
     joints = (Joint(after="start", kind="flange"), Joint(after=run.pieces[-1].id, kind="flange"))
     design = _with_run(design, run.model_copy(update={"joints": joints}))
-    design = fixings.add_boss(design, pipe, "p3", 80.0, 315.0, name="wideband", watches="wideband", stands_mm=70.0)
-    design, branch = fixings.add_branch(design, pipe, "p3", 25.0, 270.0, 45.0, 38.1, name="wastegate branch")
+    design = add_boss(design, pipe, "p3", 80.0, 315.0, name="wideband", watches="wideband", stands_mm=70.0)
+    design, branch = add_branch(design, pipe, "p3", 25.0, 270.0, 45.0, 38.1, name="wastegate branch")
     stub = (Leg(id="w1", length_mm=Length(60.0)),)
     return _with_run(design, _run(design, branch).model_copy(update={"pieces": stub}))

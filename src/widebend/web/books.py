@@ -13,10 +13,12 @@ from ..core.records import (
     AxleTravel,
     Group,
     GroupState,
+    HangKind,
     HangPoint,
     MarkPoint,
     Motion,
     OldPart,
+    OldPartKind,
     Pivot,
     Rock,
     ShaftSweep,
@@ -25,7 +27,6 @@ from ..core.records import (
     Turn,
     Window,
 )
-from ..core.records.survey import HangKind, OldPartKind
 from ..core.space import oval, rectangle
 from ..core.units import Length, format_angle, format_length
 from ..formats.design_json import first_fault

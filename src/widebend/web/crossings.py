@@ -10,7 +10,7 @@ import numpy as np
 from flask import Blueprint, g, request
 
 from ..core.errors import InputError
-from ..core.hardware import crossover
+from ..core.hardware import h_stub, off_centre_mm, off_for_chamber, twin_tip, x_pipe, y_pipe
 from ..core.survey import End, match
 from ..core.units import format_angle, format_length
 from .edits import Faults, Said
@@ -53,8 +53,8 @@ def _mm(value: float, digits: int = 1) -> str:
 def _x(v: dict[str, float]) -> Answer:
     off = v["off"]
     if v["chamber"] > 0:
-        off = crossover.off_for_chamber(v["od"], v["clr"], v["bend"], v["chamber"])
-    x = crossover.x_pipe(v["od"], v["clr"], v["bend"], off)
+        off = off_for_chamber(v["od"], v["clr"], v["bend"], v["chamber"])
+    x = x_pipe(v["od"], v["clr"], v["bend"], off)
     cut = x.cut
     out = Answer(
         figures=[
@@ -72,7 +72,7 @@ def _x(v: dict[str, float]) -> Answer:
                "crossover-bend": f"{v['bend']}", "crossover-off": f"{off}mm"},
     )  # fmt: skip
     if v["left"] > 0 and v["right"] > 0:
-        side = crossover.off_centre_mm(v["left"], v["right"])
+        side = off_centre_mm(v["left"], v["right"])
         words = (
             "in the middle" if abs(side) <= 3 else f"{_mm(abs(side))} too far to the {'right' if side > 0 else 'left'}"
         )
@@ -81,7 +81,7 @@ def _x(v: dict[str, float]) -> Answer:
 
 
 def _y(v: dict[str, float]) -> Answer:
-    y = crossover.y_pipe(v["od"], v["clr"], v["bend"], v["leg"])
+    y = y_pipe(v["od"], v["clr"], v["bend"], v["leg"])
     return Answer(
         figures=[("crotch behind the outlet end", _mm(y.crotch_mm)), ("weld along the seam", _mm(y.seam_mm)),
                  ("pipes apart at the far ends, middles", _mm(y.apart_mm)),
@@ -95,7 +95,7 @@ def _y(v: dict[str, float]) -> Answer:
 
 
 def _h(v: dict[str, float]) -> Answer:
-    h = crossover.h_stub(v["stub"], v["od"], v["apart"])
+    h = h_stub(v["stub"], v["od"], v["apart"])
     return Answer(
         figures=[("stub, longest", _mm(h.longest_mm)), ("stub, shortest", _mm(h.shortest_mm))],
         heads=("roll, 0 along the pipes", "cut away at both ends"),
@@ -110,7 +110,7 @@ def _h(v: dict[str, float]) -> Answer:
 
 
 def _twin(v: dict[str, float]) -> Answer:
-    t = crossover.twin_tip(v["od"], v["clr"], v["apart"], v["bend"])
+    t = twin_tip(v["od"], v["clr"], v["apart"], v["bend"])
     return Answer(
         figures=[("straight between the two bends of a side", _mm(t.leg_mm)), ("long, end to end", _mm(t.along_mm)),
                  ("crotch behind the inlet", _mm(t.y.crotch_mm)), ("four bends of", format_angle(v["bend"]))],

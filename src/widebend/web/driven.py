@@ -9,8 +9,7 @@ from flask import Blueprint, g, request, url_for
 
 from ..core.editing import configured
 from ..core.errors import EditError
-from ..core.records import Configuration, Design, EmissionPart, Use
-from ..core.records.use import ClassRule, EmissionKind, Fate
+from ..core.records import ClassRule, Configuration, Design, EmissionKind, EmissionPart, Fate, Use
 from ..core.review import Review, fate_of, review, sections
 from ..core.units import format_length
 from ..core.wording import say

@@ -7,7 +7,7 @@ from typing import Any, get_args
 
 from flask import Blueprint, g, request, url_for
 
-from ..core.editing import fixings
+from ..core.editing import WATCHES, add_boss, add_branch, add_hanger, set_joint, without_fixing
 from ..core.errors import EditError
 from ..core.laying import open_ports
 from ..core.records import Design, JointKind, Tap
@@ -121,7 +121,7 @@ def joint(job_id: int) -> Any:
         kind: JointKind = reader.choice("kind", get_args(JointKind), "butt")  # type: ignore[assignment]
         overlap = float(reader.length("overlap", 0.0, 300.0)) if reader.given("overlap") else 0.0
         reader.finish()
-        return fixings.set_joint(design, run, piece, kind, overlap), f"{JOINT_WORDS[kind]} set"
+        return set_joint(design, run, piece, kind, overlap), f"{JOINT_WORDS[kind]} set"
 
     return _edit(job_id, change)
 
@@ -131,9 +131,9 @@ def boss(job_id: int) -> Any:
     def change(design: Design, reader: Reader, run: str, piece: str) -> tuple[Design, str]:
         along, clock = float(reader.length("along", 0.0, 6000.0)), reader.clock("clock")
         stands = float(reader.length("stands", 0.0, 500.0)) if reader.given("stands") else 0.0
-        name, watches = reader.words("name"), reader.choice("watches", fixings.WATCHES, "")
+        name, watches = reader.words("name"), reader.choice("watches", WATCHES, "")
         reader.finish()
-        added = fixings.add_boss(design, run, piece, along, clock, name=name, watches=watches, stands_mm=stands)
+        added = add_boss(design, run, piece, along, clock, name=name, watches=watches, stands_mm=stands)
         return added, f"put on the {name or 'sensor boss'}"
 
     return _edit(job_id, change)
@@ -144,7 +144,7 @@ def hanger(job_id: int) -> Any:
     def change(design: Design, reader: Reader, run: str, piece: str) -> tuple[Design, str]:
         along = float(reader.length("h_along", 0.0, 6000.0))
         reader.finish()
-        return fixings.add_hanger(design, run, piece, along, request.form.get("hang_point")), "put on a hanger"
+        return add_hanger(design, run, piece, along, request.form.get("hang_point")), "put on a hanger"
 
     return _edit(job_id, change)
 
@@ -157,7 +157,7 @@ def branch(job_id: int) -> Any:
         name = reader.words("b_name")
         reader.finish()
         aim = request.form.get("to") or None
-        changed, _ = fixings.add_branch(design, run, piece, along, clock, angle, od, aim=aim, name=name)
+        changed, _ = add_branch(design, run, piece, along, clock, angle, od, aim=aim, name=name)
         return changed, f"branched off the {name or 'branch'}: lay it on the Route step"
 
     return _edit(job_id, change)
@@ -167,9 +167,9 @@ def branch(job_id: int) -> Any:
 def take_off(job_id: int) -> Any:
     def change(design: Design, _reader: Reader, run: str, piece: str) -> tuple[Design, str]:
         if run:
-            return fixings.set_joint(design, run, piece, "butt"), "made it a butt weld again"
+            return set_joint(design, run, piece, "butt"), "made it a butt weld again"
         if not request.form.get("id"):
             raise EditError("choose what to take off")
-        return fixings.without_fixing(design, request.form["id"]), "taken off"
+        return without_fixing(design, request.form["id"]), "taken off"
 
     return _edit(job_id, change)

@@ -18,10 +18,17 @@ from ..core.survey import (
     Size,
     TapeMark,
     copy_pipe,
+    edge_to_edge,
+    face_direction,
     from_tapes,
-    measuring,
+    off_the_rail,
+    pipe_direction,
+    plumb_and_rule,
+    plumb_face_direction,
     rail_underside,
+    round_the_pipe,
     stands,
+    tape_line,
 )
 from ..core.units import Length, format_angle, format_length
 from ..core.wording import piece_words
@@ -122,7 +129,7 @@ def _plumb(reader: Reader, survey: Survey) -> list[Answer]:
     doubt = _doubt(reader, "rule_pm", RULE_MM)
     reader.finish()
     back, right, up = (float(v) for v in values)
-    place, now = measuring.plumb_and_rule(back, right, up, doubt), stands(survey)
+    place, now = plumb_and_rule(back, right, up, doubt), stands(survey)
     if not now.moved:
         return _placed(place)
     return _placed(replace(place, point=now.at_ride(place.point), said=(TO_RIDE,)))
@@ -139,7 +146,7 @@ def _rail(reader: Reader, survey: Survey) -> list[Answer]:
     reader.finish()
     assert rails is not None  # finish raised otherwise
     y = float(rails.left_y_mm if left else rails.right_y_mm)
-    return _placed(measuring.off_the_rail(back, out, down, y, height, 1.0 if left else -1.0, doubt))
+    return _placed(off_the_rail(back, out, down, y, height, 1.0 if left else -1.0, doubt))
 
 
 def _rail_height(reader: Reader, survey: Survey, back: float) -> float:
@@ -166,7 +173,7 @@ def _edges(reader: Reader, _survey: Survey) -> list[Answer]:
     first, second = float(reader.length("first_od", 1.0)), float(reader.length("second_od", 1.0))
     doubt = _doubt(reader, "rule_pm", RULE_MM)
     reader.finish()
-    found = measuring.edge_to_edge(left, None if right is None else float(right), first, second, doubt)
+    found = edge_to_edge(left, None if right is None else float(right), first, second, doubt)
     return _sized(found, "centre to centre")
 
 
@@ -175,7 +182,7 @@ def _round(reader: Reader, _survey: Survey) -> list[Answer]:
     thick = float(reader.optional("thick") or 0.0)
     doubt = _doubt(reader, "round_pm", ROUND_MM)
     reader.finish()
-    return _sized(measuring.round_the_pipe(around, thick, doubt), "outside diameter")
+    return _sized(round_the_pipe(around, thick, doubt), "outside diameter")
 
 
 # --- (e), (f): directions -------------------------------------------------------------------------------------------
@@ -194,7 +201,7 @@ def _line(reader: Reader, _survey: Survey) -> list[Answer]:
     first, second = reader.point("ax", "ay", "az"), reader.point("bx", "by", "bz")
     doubt = _doubt(reader, "tape_pm", TAPE_MM)
     reader.finish()
-    return _headed(measuring.tape_line(np.array(first, dtype=float), np.array(second, dtype=float), doubt))
+    return _headed(tape_line(np.array(first, dtype=float), np.array(second, dtype=float), doubt))
 
 
 PIPE, FACE, PLUMB_FACE = "along a pipe", "on a flat face, two ways", "a face that stands plumb"
@@ -216,16 +223,16 @@ def _read_finder(reader: Reader) -> Heading:
     if on == FACE:
         along, across = reader.angle("lengthwise", "reading", -90, 90), reader.angle("crosswise", "reading", -90, 90)
         reader.finish()
-        return measuring.face_direction(along, across, doubt)
+        return face_direction(along, across, doubt)
     off = reader.angle("off_rail", "angle off the rail", -180, 180) if reader.given("off_rail") else None
     if on == PLUMB_FACE:
         if off is None:
             reader.errors["off_rail"] = "how far does the face's edge run off the rail? 90 is square across"
         reader.finish()
-        return measuring.plumb_face_direction(off or 0.0, doubt)
+        return plumb_face_direction(off or 0.0, doubt)
     slope = reader.angle("slope", "reading", -90, 90)
     reader.finish()
-    return measuring.pipe_direction(slope, off, doubt)
+    return pipe_direction(slope, off, doubt)
 
 
 # --- (h) the old pipe -----------------------------------------------------------------------------------------------

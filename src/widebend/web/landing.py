@@ -9,7 +9,7 @@ from flask import request
 
 from ..core.editing import placed_at
 from ..core.errors import EditError
-from ..core.hardware import shelf
+from ..core.hardware import start_flange
 from ..core.records import (
     Bend,
     Capsule,
@@ -118,9 +118,7 @@ def _with_thing(survey: Survey, kind: str, item: str, answer: Answer, known: dic
 
 def _with_first_run(design: Design, od: Length) -> Design:
     """A design that has nothing yet with a start flange, somewhere under the vehicle, and a run from it."""
-    start = Part(
-        id="start", name="start flange", item=shelf.start_flange(float(od)), placed=placed_at(SOMEWHERE, AHEAD)
-    )
+    start = Part(id="start", name="start flange", item=start_flange(float(od)), placed=placed_at(SOMEWHERE, AHEAD))
     run = Run(id=NEW_RUN, start="start.out", tube=Tube(od_mm=od, wall_mm=Length(1.5)))
     return design.model_copy(update={"parts": (*design.parts, start), "runs": (run,)})
 

@@ -7,7 +7,9 @@ from typing import TypeVar
 
 from ..core.editing import placed_at
 from ..core.errors import InputError
-from ..core.hardware import shelf
+from ..core.hardware import can as shelf_can
+from ..core.hardware import start_flange
+from ..core.hardware import tip as shelf_tip
 from ..core.laying import part_frames
 from ..core.records import Design, Item, Part, Placed, Prices, Run, Settings, Tube
 from ..core.space import flow_of, heading_deg, inclination_deg
@@ -109,9 +111,9 @@ def read_layout(form: Mapping[str, str], unit_key: str, shown_in: str, design: D
     reader.finish()
     assert start and finish  # finish() raised otherwise
     tube = Tube(od_mm=od, wall_mm=wall, material=material)  # type: ignore[arg-type]
-    muffler = shelf.can("muffler", "muffler", od, (body[0], body[1], body[2]))
+    muffler = shelf_can("muffler", "muffler", od, (body[0], body[1], body[2]))
     placed = [
-        _part(design, START, "start flange", shelf.start_flange(od), start),
+        _part(design, START, "start flange", start_flange(od), start),
         _part(design, MUFFLER, "muffler", muffler, finish),
     ]
     if tip_long > 0:
@@ -119,7 +121,7 @@ def read_layout(form: Mapping[str, str], unit_key: str, shown_in: str, design: D
         point = tuple(Length(float(v)) for v in outlet.point)
         axis = tuple(float(v) for v in outlet.flow)
         at = Placed(point=point, axis=axis)  # type: ignore[arg-type]  # three values each
-        placed.append(_part(design, TIP, "tip", shelf.tip(od, tip_od, tip_long), at))
+        placed.append(_part(design, TIP, "tip", shelf_tip(od, tip_od, tip_long), at))
     others = [p for p in design.parts if p.id not in (START, MUFFLER, TIP)]
     run = design.run(RUN) or Run(id=RUN, start=f"{START}.out", aim=f"{MUFFLER}.in", tube=tube)
     run = run.model_copy(update={"tube": tube})

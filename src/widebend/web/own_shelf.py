@@ -9,8 +9,7 @@ from flask import Blueprint, Response, g, redirect, request, url_for
 from ..core.editing import add_part, placed_at
 from ..core.errors import EditError, InputError
 from ..core.hardware import SHELF, Kind, Stocked, Values
-from ..core.records import Metal
-from ..core.records.hardware import Surface
+from ..core.records import Metal, Surface
 from ..core.units import format_length
 from ..formats.shelf_csv import read_shelf, write_shelf
 from ..store import shelf

@@ -8,11 +8,27 @@ from typing import Any, get_args
 import numpy as np
 from flask import Blueprint, g, request, url_for
 
-from ..core.editing import mirror_part, mirror_run, placing
+from ..core.editing import (
+    add_part,
+    as_high_as,
+    joined,
+    levelled,
+    locked_part,
+    made_of,
+    mirror_part,
+    mirror_run,
+    moved_part,
+    on_port,
+    placed_at,
+    snapped_part,
+    squared,
+    turned_part,
+    without_part,
+    without_run,
+)
 from ..core.errors import EditError
 from ..core.hardware import SHELF, Kind, Values, item_of
-from ..core.records import Design, Metal, Placed, Tube
-from ..core.records.hardware import Surface
+from ..core.records import Design, Metal, Placed, Surface, Tube
 from ..core.space import flow_of
 from ..core.units import Length, format_angle, format_length
 from ..store.database import Connection
@@ -61,11 +77,11 @@ def add(job_id: int) -> Any:
         where = request.form.get("where", "place")
         placed: Placed | None = None
         if where == "port":
-            placed = placing.on_port(design, item, request.form.get("onto", ""))
+            placed = on_port(design, item, request.form.get("onto", ""))
         elif where == "place":
             placed = _place(reader)
         reader.finish()
-        changed, said.piece = placing.add_part(design, item, name, placed)
+        changed, said.piece = add_part(design, item, name, placed)
         return changed, f"set down the {name}"
 
     return _edit(job_id, change)
@@ -99,7 +115,7 @@ def _place(reader: Reader) -> Placed | None:
     heading, slope = reader.angle("p_heading", "heading"), reader.angle("p_slope", "slope", -90.0, 90.0)
     if reader.errors:
         return None
-    return placing.placed_at((x, y, z), flow_of(heading, slope))
+    return placed_at((x, y, z), flow_of(heading, slope))
 
 
 @room.post("/place")
@@ -133,11 +149,11 @@ def nudge(job_id: int) -> Any:
         if way in TURNS:
             axis, sign = TURNS[way]
             deg = sign * min(by, 90.0)
-            return placing.turned_part(design, _part_id(), **{axis: deg}), f"{way} {name} {format_angle(abs(deg))}"
+            return turned_part(design, _part_id(), **{axis: deg}), f"{way} {name} {format_angle(abs(deg))}"
         axis_index, sign = WAYS.get(way, (0, 0))
         shift = np.zeros(3)
         shift[axis_index] = sign * by
-        return placing.moved_part(design, _part_id(), shift), f"moved {name} {format_length(by, g.unit)} {way}"
+        return moved_part(design, _part_id(), shift), f"moved {name} {format_length(by, g.unit)} {way}"
 
     return _edit(job_id, change, said)
 
@@ -150,16 +166,16 @@ def stand(job_id: int) -> Any:
     def change(design: Design, _said: Said) -> tuple[Design, str]:
         how, part_id, name = request.form.get("how", ""), _part_id(), _named(design)
         if how == "level":
-            return placing.levelled(design, part_id), f"{name} is level"
+            return levelled(design, part_id), f"{name} is level"
         if how == "square":
-            return placing.squared(design, part_id), f"{name} is square to the rail"
+            return squared(design, part_id), f"{name} is square to the rail"
         if how == "high":
-            return placing.as_high_as(design, part_id, request.form.get("other", "")), f"{name} is as high as the other"
+            return as_high_as(design, part_id, request.form.get("other", "")), f"{name} is as high as the other"
         if how == "snap":
-            snapped, words = placing.snapped_part(design, part_id, request.form.get("to", ""))
+            snapped, words = snapped_part(design, part_id, request.form.get("to", ""))
             return snapped, f"{name} is {words}"
         locked = how == "lock"
-        return placing.locked_part(design, part_id, locked=locked), f"{name} is {'locked' if locked else 'free again'}"
+        return locked_part(design, part_id, locked=locked), f"{name} is {'locked' if locked else 'free again'}"
 
     return _edit(job_id, change, said)
 
@@ -176,7 +192,7 @@ def made(job_id: int) -> Any:
         wall = float(reader.length("wall", 0.3, 30.0)) if reader.given("wall") else None
         mass = reader.number("mass", 0.0, 200.0) if reader.given("mass") else None
         reader.finish()
-        changed = placing.made_of(design, _part_id(), metal=metal, surface=surface, wall_mm=wall, mass_kg=mass)  # type: ignore[arg-type]
+        changed = made_of(design, _part_id(), metal=metal, surface=surface, wall_mm=wall, mass_kg=mass)  # type: ignore[arg-type]
         return changed, f"wrote down what the {_named(design)} is made of"
 
     return _edit(job_id, change, said)
@@ -188,8 +204,8 @@ def take_out(job_id: int) -> Any:
         if request.form.get("run"):
             run = design.run(request.form["run"])
             name = (run.name or run.id) if run else "the run"
-            return placing.without_run(design, request.form["run"]), f"took out {name}"
-        return placing.without_part(design, _part_id()), f"took out the {_named(design)}"
+            return without_run(design, request.form["run"]), f"took out {name}"
+        return without_part(design, _part_id()), f"took out the {_named(design)}"
 
     return _edit(job_id, change)
 
@@ -206,7 +222,7 @@ def join(job_id: int) -> Any:
         od = reader.length("run_od", 10.0, 300.0) if reader.given("run_od") else own
         reader.finish()
         tube = usual.model_copy(update={"od_mm": od})
-        changed, _run = placing.joined(design, request.form.get("from", ""), request.form.get("to", ""), tube)
+        changed, _run = joined(design, request.form.get("from", ""), request.form.get("to", ""), tube)
         return changed, "joined two ports: close the run on the Route step"
 
     return _edit(job_id, change)

@@ -9,8 +9,7 @@ from flask import g
 from ..core.editing import differences
 from ..core.hardware import SHELF
 from ..core.laying import System, open_ports, path, system_of
-from ..core.records import Design, Metal, Part, Run
-from ..core.records.hardware import Surface
+from ..core.records import Design, Metal, Part, Run, Surface
 from ..core.review import Section, sections
 from ..core.space import heading_deg, inclination_deg
 from ..core.units import format_length

@@ -9,8 +9,10 @@ from typing import Any
 import numpy as np
 from flask import Blueprint, g, render_template, request, url_for
 
-from ..core.editing import corners, drag_corner
-from ..core.editing import edits as editing
+from ..core.editing import CARRY, HOLD, corners, describe_change, drag_corner, set_locked, set_piece, set_tube
+from ..core.editing import carry as edit_carry
+from ..core.editing import insert as insert_piece
+from ..core.editing import take_out as edit_take_out
 from ..core.errors import EditError, InputError
 from ..core.laying import LaidPiece, LaidRun
 from ..core.records import Bend, Design, InLine, Leg, Mitre, Pie, Piece, Run, Tube
@@ -110,10 +112,10 @@ def _corner_words(laid: LaidRun, chosen: LaidPiece) -> str:
 def _then(laid: LaidRun | None = None) -> str:
     """What the rest does: as chosen; unasked, an end that meets its aim is held."""
     asked = request.values.get("then")
-    if asked in (editing.HOLD, editing.CARRY):
+    if asked in (HOLD, CARRY):
         return asked
     closed = laid is not None and laid.aim is not None and laid.miss_mm < CLOSES_MM and laid.miss_deg < CLOSES_DEG
-    return editing.HOLD if closed else editing.CARRY
+    return HOLD if closed else CARRY
 
 
 def _chosen(pieces: tuple[LaidPiece, ...], wanted: str | None) -> LaidPiece | None:
@@ -278,8 +280,8 @@ def set_value(job_id: int) -> Any:
         if not request.form.get("step") and request.form.get("value", "").strip() == request.form.get("shown", "\0"):
             raise Unchanged
         values = _read_value(piece, name)
-        design = editing.set_piece(here.design, run.id, piece.piece.id, values, _then())
-        return design, f"piece {piece.index + 1}: {editing.describe_change(piece.piece, values, g.unit)}"
+        design = set_piece(here.design, run.id, piece.piece.id, values, _then())
+        return design, f"piece {piece.index + 1}: {describe_change(piece.piece, values, g.unit)}"
 
     return _edit(job_id, change)
 
@@ -358,7 +360,7 @@ def insert(job_id: int) -> Any:
     def change(_connection: Connection, here: AtHand, said: Said) -> tuple[Design, str]:
         run, kind = _run_of(here.design), request.form.get("kind", "")
         after = request.form.get("piece") or None
-        design, new_id = editing.insert(here.design, run.id, after, kind, _then())
+        design, new_id = insert_piece(here.design, run.id, after, kind, _then())
         said.piece = new_id
         return design, f"put in {'slices' if kind == 'pie' else 'a straight' if kind == 'leg' else f'a {kind}'}"
 
@@ -371,7 +373,7 @@ def carry(job_id: int) -> Any:
 
     def change(_connection: Connection, here: AtHand, said: Said) -> tuple[Design, str]:
         run, part = _run_of(here.design), request.form.get("part", "")
-        design, said.piece = editing.carry(here.design, run.id, request.form.get("piece") or None, part, _then())
+        design, said.piece = edit_carry(here.design, run.id, request.form.get("piece") or None, part, _then())
         carried = here.design.part(part)
         return design, f"put in the {carried.name or carried.item.kind if carried else 'part'}"
 
@@ -388,7 +390,7 @@ def tube(job_id: int) -> Any:
         od, wall = reader.length("od", 10.0, 300.0), reader.length("wall", 0.4, 10.0)
         reader.finish()
         own = Tube.model_validate(run.tube.model_dump() | {"od_mm": od, "wall_mm": wall})
-        return editing.set_tube(here.design, run.id, request.form.get("piece", ""), own), "another tube from there on"
+        return set_tube(here.design, run.id, request.form.get("piece", ""), own), "another tube from there on"
 
     return _edit(job_id, change)
 
@@ -398,7 +400,7 @@ def take_out(job_id: int) -> Any:
     def change(_connection: Connection, here: AtHand, said: Said) -> tuple[Design, str]:
         run, piece = _run_of(here.design), request.form.get("piece", "")
         at = next((i for i, p in enumerate(run.pieces) if p.id == piece), 0)
-        design = editing.take_out(here.design, run.id, piece, _then())
+        design = edit_take_out(here.design, run.id, piece, _then())
         left = design.run(run.id)
         said.piece = left.pieces[max(0, at - 1)].id if left and left.pieces else None
         return design, f"took out piece {at + 1}"
@@ -410,7 +412,7 @@ def take_out(job_id: int) -> Any:
 def lock(job_id: int) -> Any:
     def change(_connection: Connection, here: AtHand, _said: Said) -> tuple[Design, str]:
         locked = request.form.get("locked") == "yes"
-        design = editing.set_locked(here.design, _run_of(here.design).id, request.form.get("piece", ""), locked)
+        design = set_locked(here.design, _run_of(here.design).id, request.form.get("piece", ""), locked)
         return design, "locked a piece" if locked else "unlocked a piece"
 
     return _edit(job_id, change)

@@ -5,8 +5,8 @@ stock bend; a *roll mark* is the turn between two bends as an arc on the tube's 
 an *offcut* is what is left of a stock bend.
 """
 
-from .cut_list import CutList, CutPiece, cut_list, cut_lists, shape_of, slice_heel_and_throat, tube_mass_per_metre
-from .fittings import fittings
+from .joint_hardware import fittings
+from .lists import CutList, CutPiece, cut_list, cut_lists, shape_of, slice_heel_and_throat, tube_mass_per_metre
 from .pricing import price_of
 from .salvage import WENT_WRONG, rescue
 from .tube import MATERIAL_NAMES, circumference

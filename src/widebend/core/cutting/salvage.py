@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from ..records import Bend, Rules
 from ..units import format_angle, format_length
-from .cut_list import CutPiece, heel_and_throat
+from .lists import CutPiece, heel_and_throat
 
 WENT_WRONG = {
     "short": "cut too short", "long": "cut too long", "little": "turns too little", "much": "turns too much",

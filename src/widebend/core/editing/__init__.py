@@ -5,35 +5,85 @@ its other side changes, *holding the finish* lets the pieces near a change take 
 *fixing* is a hanger or an anchor, a *configuration* is the system with some parts left out.
 """
 
-from . import edits, fixings, placing
 from .configurations import configured
-from .corners import Corner, corners, drag_corner
-from .edits import CARRY, HOLD, changed_pieces, kept_pieces, last_tube, take_answer, with_pieces
+from .corner import Corner, corners, drag_corner
+from .edits import (
+    CARRY,
+    HOLD,
+    carry,
+    changed_pieces,
+    describe_change,
+    insert,
+    kept_pieces,
+    last_tube,
+    set_locked,
+    set_piece,
+    set_tube,
+    take_answer,
+    take_out,
+    with_pieces,
+)
+from .fixings import WATCHES, add_boss, add_branch, add_hanger, set_joint, without_fixing
 from .mirroring import differences, mirror_part, mirror_run, mirrored_item, mixed_up
-from .placing import add_part, joined, on_port, placed_at
+from .placing import (
+    add_part,
+    as_high_as,
+    joined,
+    levelled,
+    locked_part,
+    made_of,
+    moved_part,
+    on_port,
+    placed_at,
+    snapped_part,
+    squared,
+    turned_part,
+    without_part,
+    without_run,
+)
 
 __all__ = [
     "CARRY",
     "HOLD",
+    "WATCHES",
     "Corner",
+    "add_boss",
+    "add_branch",
+    "add_hanger",
     "add_part",
+    "as_high_as",
+    "carry",
     "changed_pieces",
     "configured",
     "corners",
+    "describe_change",
     "differences",
     "drag_corner",
-    "edits",
-    "fixings",
+    "insert",
     "joined",
     "kept_pieces",
     "last_tube",
+    "levelled",
+    "locked_part",
+    "made_of",
     "mirror_part",
     "mirror_run",
     "mirrored_item",
     "mixed_up",
+    "moved_part",
     "on_port",
     "placed_at",
-    "placing",
+    "set_joint",
+    "set_locked",
+    "set_piece",
+    "set_tube",
+    "snapped_part",
+    "squared",
     "take_answer",
+    "take_out",
+    "turned_part",
     "with_pieces",
+    "without_fixing",
+    "without_part",
+    "without_run",
 ]

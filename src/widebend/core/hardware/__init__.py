@@ -4,16 +4,24 @@ Glossary: a *kind* is what a part is, its *measures* what it is made by, an *ite
 pipe meets it) and bodies (the room it takes); a *crossing* is where two pipes of an X or H are cut into each other.
 """
 
-from . import crossover, shelf
 from .catalogue import SHELF, Kind, Stocked, item_of
+from .crossover import h_stub, off_centre_mm, off_for_chamber, twin_tip, x_pipe, y_pipe
 from .kinds import Values
+from .shelf import can, start_flange, tip
 
 __all__ = [
     "SHELF",
     "Kind",
     "Stocked",
     "Values",
-    "crossover",
+    "can",
+    "h_stub",
     "item_of",
-    "shelf",
+    "off_centre_mm",
+    "off_for_chamber",
+    "start_flange",
+    "tip",
+    "twin_tip",
+    "x_pipe",
+    "y_pipe",
 ]

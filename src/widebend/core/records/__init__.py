@@ -6,19 +6,21 @@ made of *pieces* in order (leg, bend, mitre, pie, part in line); *fitted* is wha
 
 from .base import FORMAT, VERSION, Record
 from .design import Design, Prices, Rules, Settings, StockBend
-from .hardware import Body, Item, Metal, Part, PartKind, Placed, Port
+from .hardware import Body, Item, Metal, Part, PartKind, Placed, Port, Surface
 from .runs import Attachment, Bend, Fitted, Hanger, InLine, Joint, JointKind, Leg, Mitre, Pie, Piece, Run, Tap, Tube
 from .shapes import Box, Capsule, Cylinder, Extrusion, HalfSpace, MeshShape, Outline, Shape, Sphere
 from .survey import (
     AxleTravel,
     Group,
     GroupState,
+    HangKind,
     HangPoint,
     HeatShy,
     LowLine,
     MarkPoint,
     Motion,
     OldPart,
+    OldPartKind,
     Photo,
     Pivot,
     Rails,
@@ -32,7 +34,7 @@ from .survey import (
     Turn,
     Window,
 )
-from .use import Configuration, EmissionPart, Use
+from .use import ClassRule, Configuration, EmissionKind, EmissionPart, Fate, Use
 
 __all__ = [
     "FORMAT",
@@ -43,15 +45,19 @@ __all__ = [
     "Body",
     "Box",
     "Capsule",
+    "ClassRule",
     "Configuration",
     "Cylinder",
     "Design",
+    "EmissionKind",
     "EmissionPart",
     "Extrusion",
+    "Fate",
     "Fitted",
     "Group",
     "GroupState",
     "HalfSpace",
+    "HangKind",
     "HangPoint",
     "Hanger",
     "HeatShy",
@@ -67,6 +73,7 @@ __all__ = [
     "Mitre",
     "Motion",
     "OldPart",
+    "OldPartKind",
     "Outline",
     "Part",
     "PartKind",
@@ -90,6 +97,7 @@ __all__ = [
     "State",
     "Steer",
     "StockBend",
+    "Surface",
     "Survey",
     "Tap",
     "Thing",

@@ -29,7 +29,7 @@ from ..records import Attachment, Design, HalfSpace, InLine, Part, Rules, Tap
 from ..space import Pose, Vector, unit
 from .findings import Finding, point
 from .gaps import Around, bare, packed, part_gap, point_gaps, tube_gaps
-from .sections import COMES_APART
+from .section import COMES_APART
 
 SENSOR_RADIUS_MM = 14.0  # a 22 mm hexagon with its spanner's jaw
 LOWEST_MM = 5.0  # a boss this near the lowest place of its run sits in the water

@@ -35,7 +35,7 @@ from .metals import metal_findings
 from .nearest import MEETS_MM, Gap, nearest
 from .own_gaps import own_findings
 from .placement import placing_findings
-from .sections import section_findings
+from .section import section_findings
 
 CLOSES_MM, CLOSES_DEG = 0.01, 0.01  # an end this near is on its aim: a hundredth of what a tape shows
 

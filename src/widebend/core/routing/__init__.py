@@ -6,7 +6,7 @@ its design; a *proposal* is an answer laid and checked; a *remedy* a change that
 """
 
 from .proposals import Proposal, Proposals, Side, goes_round, propose, ready, taken, with_change
-from .remedies import remedies
+from .remedy import remedies
 from .rerouting import improve, mend
 from .wayfinding import Tell, Told, seek, together
 from .wishes import WEIGHED_BY, WEIGHS, Wish, parts_of

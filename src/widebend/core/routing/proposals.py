@@ -15,7 +15,7 @@ from ..records import Design, Leg, Part, Piece, Rules, Run, Tube
 from ..review import CLOSES_DEG, CLOSES_MM, Worst, worst_over
 from ..space import Pose, Vector
 from ..units import Length
-from .remedies import ways_of
+from .remedy import ways_of
 
 MOST_SHOWN = 8
 LOOP_DEG = 300.0  # common practice, no source

@@ -46,7 +46,7 @@ from ..space import Pose, Vector
 from ..units import Length
 from .names import how_it_goes, shut, sides_of
 from .proposals import Proposal, named, ready
-from .remedies import ways_of
+from .remedy import ways_of
 from .wishes import Wish, span_of, vias_of
 
 ITSELF = "pipe itself"

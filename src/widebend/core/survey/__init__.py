@@ -5,11 +5,22 @@ how the vehicle stands on the lift against ride height, a *starter* a thing put 
 line* what nothing may hang below.
 """
 
-from . import measuring
-from .checklist import checklist
 from .face_match import End, match
+from .left_to_measure import checklist
 from .low_line import line_through
-from .measuring import Heading, Place, Size
+from .measuring import (
+    Heading,
+    Place,
+    Size,
+    edge_to_edge,
+    face_direction,
+    off_the_rail,
+    pipe_direction,
+    plumb_and_rule,
+    plumb_face_direction,
+    round_the_pipe,
+    tape_line,
+)
 from .old_pipe import Copy, OldBend, copy_pipe
 from .shifting import bounds, handles, moved, snapped, stretched
 from .stance import rail_underside, standing, stands
@@ -31,16 +42,23 @@ __all__ = [
     "bounds",
     "checklist",
     "copy_pipe",
+    "edge_to_edge",
+    "face_direction",
     "from_tapes",
     "handles",
     "line_through",
     "match",
-    "measuring",
     "moved",
+    "off_the_rail",
+    "pipe_direction",
+    "plumb_and_rule",
+    "plumb_face_direction",
     "rail_underside",
+    "round_the_pipe",
     "snapped",
     "standing",
     "stands",
     "starter",
     "stretched",
+    "tape_line",
 ]

@@ -16,7 +16,7 @@ from dataclasses import dataclass, replace
 from ..laying import LaidPiece, LaidRun
 from ..records import Bend, Design, InLine, JointKind, Leg, Mitre, Pie, Rules, StockBend, Tap, Tube
 from .bends_at_hand import WHOLE_DEG, BendsAtHand, no_stock, same_tube
-from .fittings import is_half
+from .joint_hardware import is_half
 from .tube import DENSITY_KG_M3, mass_per_metre, round_the_tube, slanted_circumference
 
 SLIVER_MM = 0.05  # a straight shorter than this is not a piece: less than a saw blade wanders
