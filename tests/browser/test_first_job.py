@@ -114,6 +114,15 @@ def test_hold_the_finish_in_the_browser(page: Page) -> None:
     expect(page.locator("#close-it")).not_to_contain_text("misses")
 
 
+def test_a_program_that_does_not_answer_is_said_where_one_looks(page: Page) -> None:
+    page.goto("/jobs/101/route")
+    page.route("**/jobs/101/route/**", lambda asked: asked.abort())
+    page.mouse.wheel(0, 2000)
+    page.locator("#bench button", has_text="+").last.click()
+    expect(page.locator("#trouble .notice")).to_contain_text("does not answer")
+    assert page.locator("#trouble .notice").evaluate("one => one.getBoundingClientRect().top") >= 0
+
+
 def test_a_stale_edit_shows_both(page: Page) -> None:
     page.goto("/jobs/101/route?piece=p9&then=carry")
     other = page.context.new_page()

@@ -6,10 +6,11 @@ import numpy as np
 import pytest
 
 from widebend.core.laying import spaced
-from widebend.core.records import Design
+from widebend.core.records import Design, Survey
 from widebend.core.review import review
 from widebend.core.routing import propose
 from widebend.demo.examples import cat_back, first_job
+from widebend.web.drawing.slice import draw_slice
 from widebend.web.drawing.strips import (
     RUN_BELOW_PX,
     SIDE_ROOM_PX,
@@ -62,3 +63,13 @@ def test_a_run_that_is_nearly_straight_leaves_room_for_the_line_up() -> None:
 ])  # fmt: skip
 def test_a_middle_is_moved_as_little_as_shows(middle: float, values: tuple, shown: float, moved: float) -> None:
     assert _so_that_it_shows(middle, values, shown) == moved
+
+
+def test_a_slice_says_what_it_cuts() -> None:
+    """A pipe with nothing round it, a can in the line, and nothing."""
+    found = review(cat_back().model_copy(update={"survey": Survey()}))
+    muffler = next(body for body in found.system.bodies if body.part.name == "muffler").segment
+    assert draw_slice(found, float(muffler[3] + muffler[6] * muffler[1] / 2)).cut == "through the muffler"
+    assert draw_slice(found, 9000.0).cut == ""
+    start = found.system.runs[0].start.point
+    assert draw_slice(found, float(start[0]) + 5.0).cut == "nothing to keep clear of here"

@@ -27,7 +27,7 @@ class SlicePicture:
     station: float
     marks: list[Mark] = field(default_factory=list)
     labels: list[object] = field(default_factory=list)
-    words: list[str] = field(default_factory=list)
+    cut: str = ""  # what is cut, where that is not a pipe beside a thing
     nearest_mm: float | None = None
     nearest_name: str = ""
 
@@ -68,6 +68,9 @@ def draw_slice(
         r = od / 2 * WIDTH / (2 * REACH_MM)
         picture.marks.append(Mark("circle", "pipe-cut", {"x": frame.px(point[1]), "y": frame.py(point[2]), "r": r}))
     _nearest(picture, found, crossings)
+    parts = dict.fromkeys(mark.title for mark in picture.marks if mark.css == "part")
+    through = f"through the {' and the '.join(parts)}" if parts else ""
+    picture.cut = "nothing to keep clear of here" if crossings else through
     picture.labels = list(labels.placed)
     return picture
 

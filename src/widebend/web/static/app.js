@@ -331,9 +331,12 @@ document.addEventListener("htmx:afterSwap", (event) => {
 });
 
 document.addEventListener("htmx:sendError", () => {
-  const said = byId("said");
   document.querySelectorAll("form[data-sent]").forEach((form) => delete form.dataset.sent);
-  if (said) { said.classList.remove("sr-only"); said.textContent = "The program does not answer. What you entered is still on this page; start it again and repeat the last change."; }
+  const told = document.createElement("section");
+  told.className = "notice wrong";
+  told.setAttribute("role", "alert");
+  told.textContent = "The program does not answer. What you entered is still on this page; start it again and repeat the last change.";
+  byId("trouble")?.replaceChildren(told);
 });
 
 // --- forms that show the fields of the chosen shape ---------------------------------------------------------------------
