@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from widebend.core.editing import corners, fixings, mirroring, placing
+from widebend.core.editing import drag_corner, fixings, mirroring, placing
 from widebend.core.editing import edits as editing
 from widebend.core.errors import EditError, InputError
 from widebend.core.records import Design, InLine, Run, Tap, Tube
@@ -71,7 +71,7 @@ def _tube(design: Design, rng: Rng) -> Design:
 
 def _corner(design: Design, rng: Rng) -> Design:
     run = _run(design, rng)
-    return corners.drag_corner(design, run.id, _piece(run, rng), rng.normal(size=3) * rng.uniform(0, 200))
+    return drag_corner(design, run.id, _piece(run, rng), rng.normal(size=3) * rng.uniform(0, 200))
 
 
 def _move(design: Design, rng: Rng) -> Design:

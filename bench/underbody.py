@@ -18,7 +18,7 @@ from widebend.core.units import Length
 from widebend.demo.examples import bar, block
 from widebend.web.drawing.slice import draw_slice
 from widebend.web.drawing.strips import draw_strips
-from widebend.web.shared import Window
+from widebend.web.page.window import Window
 
 TUBES = 1000
 

@@ -81,7 +81,7 @@ def test_pictures_are_linked() -> None:
 
 
 def test_no_inline_script_or_style() -> None:
-    for path in (SOURCE / "web/templates").glob("*.html"):
+    for path in (SOURCE / "web/templates").rglob("*.html"):
         text = path.read_text()
         assert not re.search(r"<script(?![^>]*src=)|<style|\sstyle=|\son[a-z]+=", text), path.name
         assert text.count("\n") < 100, f"{path.name} is long: split it"

@@ -10,7 +10,7 @@ from tests.web.conftest import Visitor
 from widebend.core.geometry import as_kept, indexed
 from widebend.store import jobs, revisions
 from widebend.store.database import Database
-from widebend.web import floor
+from widebend.web.floor import floor
 
 
 def _words(visitor: Visitor) -> list[str]:

@@ -24,9 +24,9 @@ from widebend.core.records import (
     Thing,
     Window,
 )
-from widebend.web.books import BOOKS, before_of
-from widebend.web.reader import Reader
-from widebend.web.thing_form import read_thing, shown
+from widebend.web.page.reader import Reader
+from widebend.web.underbody.lists import BOOKS, before_of
+from widebend.web.underbody.thing_form import read_thing, shown
 
 mm = st.floats(-3000, 3000)
 size = st.floats(1, 900)

@@ -10,7 +10,7 @@ from widebend.core.records import MarkPoint
 from widebend.core.units import Length
 from widebend.store import jobs, revisions
 from widebend.store.database import Database
-from widebend.web import sought
+from widebend.web.route import ways
 from widebend.work.searches import do_search
 
 ESTATE = "/jobs/101/route"
@@ -46,7 +46,7 @@ def test_nonsense_in_a_link_is_refused_in_words(visitor: Visitor) -> None:
 
 
 def test_a_page_does_not_wait_for_ever_where_nothing_is_found(visitor: Visitor, monkeypatch: MonkeyPatch) -> None:
-    monkeypatch.setattr(sought, "LONGEST_S", 0.0)
+    monkeypatch.setattr(ways, "LONGEST_S", 0.0)
     visitor.client.application.testing = False  # else nothing hangs on the clock
     for kind in ("mend", "find"):
         page = visitor.get(f"{ESTATE}/find?run=r1&keep=none&kind={kind}", 422)

@@ -19,7 +19,7 @@ from widebend.web.drawing.strips import (
     _so_that_it_shows,
     draw_strips,
 )
-from widebend.web.shared import Window
+from widebend.web.page.window import Window
 
 
 def _drawn(design: Design, ghosts: tuple[Ghost, ...] = ()) -> Picture:

@@ -18,29 +18,12 @@ from itsdangerous import BadSignature
 from ..core.errors import InputError
 from ..instruments.taking import Kind, Tool
 from ..store.database import Database
-from . import (
-    apart,
-    crossings,
-    cut,
-    driven,
-    fixings,
-    floor,
-    intake,
-    layout,
-    measure,
-    model,
-    own_shelf,
-    parts,
-    rear,
-    route,
-    rules,
-    seeking,
-    survey_files,
-    tools,
-    underbody,
-)
-from .refusals import handle_errors
-from .shared import Kept, install_filters, page_tab, sight_from, unit_of
+from . import cut, floor, layout, route, underbody
+from .page.at_hand import Kept
+from .page.figures import install_filters, page_tab, unit_of
+from .page.refusals import handle_errors
+from .page.sight import sight_from
+from .underbody.files import allow_files
 
 MOST_POSTED_BYTES = 2_500_000
 
@@ -86,12 +69,10 @@ def create_app(
     app.extensions["database"] = Database(database_url)
     app.extensions["kept"], app.extensions["solved"] = Kept(), Kept(most=12)
     app.extensions["tools"] = dict(tools_at or {})
-    app.before_request(survey_files.allow_files)  # before the token is looked for, which reads the form
+    app.before_request(allow_files)  # before the token is looked for, which reads the form
     CSRFProtect(app)
     install_filters(app)
-    rooms = (floor, intake, underbody, measure, survey_files, layout, parts, fixings, crossings, apart, driven, rear,
-             own_shelf, model, route, seeking, cut, rules, tools)  # fmt: skip
-    for blueprint in (module.room for module in rooms):
+    for blueprint in (b for room in (floor, underbody, layout, route, cut) for b in room.BLUEPRINTS):
         app.register_blueprint(blueprint)
     app.before_request(_read_preferences)
     app.before_request(_refuse_control_characters)
@@ -109,7 +90,7 @@ def warm_up() -> None:
     from ..demo.examples import first_job
     from .drawing.slice import draw_slice
     from .drawing.strips import draw_strips
-    from .shared import Window
+    from .page.window import Window
 
     design = first_job()
     design = taken(design, "r1", propose(design, "r1"), 0)

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from ..shared import Window
+from ..page.window import Window
 
 
 @dataclass

@@ -11,7 +11,7 @@ import numpy as np
 from ...core.laying import HUNG, REST, LaidPiece, Position, centre_line, farthest
 from ...core.records import InLine
 from ...core.review import Around, Review, against, nearest_margins, point_gaps
-from ..shared import Window
+from ..page.window import Window
 from .marks import Mark, station_to_px
 
 RIBBON_PX = 44

@@ -10,7 +10,7 @@ import numpy as np
 from ...core.laying import Obstacle, centre_line
 from ...core.records import HalfSpace, InLine
 from ...core.review import Review, nearest_margins, packed
-from ..shared import EVERYTHING, Sight
+from ..page.sight import EVERYTHING, Sight
 from .labels import Labels
 from .marks import Mark, outline_path
 from .shapes import sections

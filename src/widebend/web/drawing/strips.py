@@ -18,7 +18,8 @@ from ...core.records import Design, HalfSpace, InLine, Leg, Survey
 from ...core.review import Review, seats
 from ...core.survey import GUESS, bounds, handles
 from ...core.units import MM_PER_INCH, format_length
-from ..shared import EVERYTHING, Sight, Window
+from ..page.sight import EVERYTHING, Sight
+from ..page.window import Window
 from .labels import Labels
 from .marks import Mark, Scale, station_to_px
 from .ribbon import RIBBON_PX, ribbon

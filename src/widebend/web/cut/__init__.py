@@ -1,0 +1,5 @@
+"""The Cut step: pieces in order, the shop sheet, and the creeper card."""
+
+from . import bench
+
+BLUEPRINTS = (bench.room,)

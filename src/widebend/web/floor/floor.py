@@ -1,0 +1,172 @@
+"""The shop floor: lifts with the job on each and its next action, who waits for what, and a new job."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterator
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+from flask import Blueprint, abort, current_app, make_response, redirect, render_template, request, url_for
+from werkzeug.wrappers import Response
+
+from ... import core
+from ...core.records import Design, Survey
+from ...store import jobs
+from ...store.database import Connection, queries
+from ...store.revisions import newest
+from ..page.at_hand import checked, transaction
+from ..page.figures import UNITS
+from ..page.progress import NextAction, next_action
+from ..page.sight import HIDEABLE
+from .intake import read_intake
+
+room = Blueprint("floor", __name__)
+
+
+MOST_WORKED_OUT = 6  # jobs whose next action is worked out while the floor is drawn; the rest follow at the next look
+
+
+@room.get("/")
+def show() -> str:
+    with transaction() as connection:
+        open_jobs = [(job, action) for job, action in _with_actions(connection)]
+        bays = list(queries.bays(connection))
+        shop = queries.shop(connection)
+        away = len(jobs.in_states(connection, "done", "put away"))
+    by_bay = {job.bay_id: (job, action) for job, action in open_jobs if job.bay_id}
+    waiting = [(job, action) for job, action in open_jobs if not job.bay_id]
+    later = sum(action.words == LATER.words for _, action in open_jobs)
+    return render_template(
+        "floor/floor.html", bays=bays, by_bay=by_bay, waiting=waiting, shop=shop, away=away, later=later
+    )
+
+
+LATER = NextAction("route", "Open it", "next action not worked out yet")
+BROKEN = NextAction("underbody", "This job cannot be checked", "its record is damaged: see the log")
+
+
+def _with_actions(connection: Connection) -> Iterator[tuple[jobs.OpenJob, NextAction]]:
+    """Open jobs with their next action: as it was worked out last where nothing it hangs on has changed."""
+    rules = hashlib.sha256(jobs.rules(connection).model_dump_json().encode()).hexdigest()[:16]
+    left = MOST_WORKED_OUT
+    for job in jobs.open_jobs(connection):
+        made_from = f"{made_by()} {rules} {job.survey_revision} {job.design_revision} {job.road_use}"
+        if job.made_from == made_from and job.step and job.words:
+            yield job, NextAction(job.step, job.words, job.figure or "")
+        elif left:
+            left -= 1
+            yield job, _worked_out(connection, job, made_from)
+        else:
+            yield job, LATER
+
+
+def _worked_out(connection: Connection, job: jobs.OpenJob, made_from: str) -> NextAction:
+    """The next action of a job; one that cannot be checked is set aside, and the rest works."""
+    try:
+        design, survey = newest(connection, job.design_id), newest(connection, job.survey_id)
+        action = next_action(*checked(connection, design, survey, job.title, job.road_use, view="coming"))
+    except Exception:
+        current_app.logger.exception("job %s cannot be checked", job.id)
+        action = BROKEN
+    jobs.keep_summary(connection, job.id, made_from, action.step, action.words, action.figure)
+    return action
+
+
+@cache
+def made_by() -> str:
+    """What works a summary out: the program's own text. Another one may see more."""
+    texts = sorted(Path(core.__file__).parent.rglob("*.py"))
+    return hashlib.sha256(b"".join(text.read_bytes() for text in texts)).hexdigest()[:16]
+
+
+@room.get("/jobs/away")
+def away() -> str:
+    """What was handed over, put away or deleted, to be brought back."""
+    with transaction() as connection:
+        found = jobs.in_states(connection, "done", "put away", "deleted")
+    kept = [job for job in found if job["state"] != "deleted"]
+    gone = [job for job in found if job["state"] == "deleted"]
+    return render_template("page/away.html", kept=kept, gone=gone)
+
+
+@room.post("/jobs/<int:job_id>/state")
+def set_state(job_id: int) -> Response:
+    """Hand over, put away, delete, or bring back."""
+    state = request.form.get("state", "")
+    if state not in jobs.STATES:
+        abort(400)
+    with transaction() as connection:
+        jobs.get(connection, job_id)
+        jobs.set_state(connection, job_id, state)
+    return redirect(url_for("floor.show" if request.form.get("from") == "floor" else "floor.away"), 303)
+
+
+@room.get("/jobs/new")
+def new() -> str:
+    with transaction() as connection:
+        vehicles = list(queries.vehicles(connection))
+    return render_template("floor/new_job.html", vehicles=vehicles, typed={}, errors={}, step="new")
+
+
+@room.post("/jobs/new")
+def make() -> Any:
+    typed, errors, intake = read_intake(request.form)
+    with transaction() as connection:
+        vehicles = list(queries.vehicles(connection))
+        vehicle_id = _known_vehicle(vehicles, typed.get("vehicle_id", ""))
+        if vehicle_id is None:
+            for field, what, most in (("customer", "customer", 120), ("vehicle", "vehicle", 120)):
+                if not typed.get(field, "").strip():
+                    errors[field] = f"Who is the {what}? A name is enough." if field == "customer" else "What came in?"
+                elif len(typed[field]) > most:
+                    errors[field] = f"At most {most} letters."
+        if len(typed.get("phone", "")) > 40:
+            errors["phone"] = "At most 40 characters."
+        if len(typed.get("plate", "")) > 20:
+            errors["plate"] = "At most 20 characters."
+        if errors or intake is None:
+            return render_template("floor/new_job.html", vehicles=vehicles, typed=typed, errors=errors), 422
+        if vehicle_id is None:
+            vehicle_id = jobs.add_customer_and_vehicle(
+                connection, typed["customer"].strip(), typed.get("phone", "").strip(), typed["vehicle"].strip(),
+                typed.get("plate", "").strip(),
+            )  # fmt: skip
+        from ...demo.examples import new_settings
+
+        job_id = jobs.add(connection, vehicle_id, intake, Survey(), Design(settings=new_settings()))
+    return redirect(url_for("underbody.show", job_id=job_id), 303)
+
+
+def _known_vehicle(vehicles: list[dict[str, Any]], text: str) -> int | None:
+    return next((int(v["id"]) for v in vehicles if str(v["id"]) == text), None)
+
+
+@room.post("/jobs/<int:job_id>/bay")
+def put_in_bay(job_id: int) -> Response:
+    text = request.form.get("bay", "")
+    with transaction() as connection:
+        jobs.get(connection, job_id)
+        known = {str(b["id"]): int(b["id"]) for b in queries.bays(connection)}
+        jobs.put_in_bay(connection, job_id, known.get(text))
+    return redirect(url_for("floor.show"), 303)
+
+
+@room.post("/preferences")
+def preferences() -> Response:
+    """Units, which way round the strips are and what they show, remembered on this device."""
+    back = request.form.get("back", "/")
+    plain = back.isprintable() and "\\" not in back and not back.startswith("//")
+    safe = back if back.startswith("/") and plain else "/"
+    response = make_response(redirect(safe, 303))
+    if request.form.get("unit") in UNITS:
+        response.set_cookie("unit", request.form["unit"], max_age=31_536_000, samesite="Strict", httponly=True)
+    if request.form.get("lie") in ("turned", "plain"):
+        response.set_cookie("lie", request.form["lie"], max_age=31_536_000, samesite="Strict", httponly=True)
+    if "show" in request.form:
+        kinds = [k for k in request.form.getlist("hide") if k in HIDEABLE]
+        shown = {"show": request.form["show"], "hide": ".".join(kinds), "view": request.form.get("view", "coming")}
+        for key, value in shown.items():
+            response.set_cookie(key, value[:40], max_age=31_536_000, samesite="Strict", httponly=True)
+    return response

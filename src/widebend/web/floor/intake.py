@@ -1,0 +1,62 @@
+"""Intake: who, what vehicle, what hurts, what is wanted, where it will be driven."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from flask import Blueprint, redirect, render_template, request, url_for
+
+from ...store import jobs
+from ..page.at_hand import at_hand, transaction
+from ..page.progress import steps
+
+room = Blueprint("intake", __name__)
+
+LIMITS = {"title": 120, "wanted": 4000, "hurts": 4000, "found_removed": 1000, "waits_for": 200}
+
+
+def read_intake(form: Mapping[str, str]) -> tuple[dict[str, str], dict[str, str], jobs.Intake | None]:
+    """What was typed, what is wrong with it, and the intake when nothing is."""
+    typed = {key: value.replace("\x00", "") for key, value in form.items() if key != "csrf_token"}
+    errors = {
+        field: f"At most {most} characters, this is {len(typed[field])}."
+        for field, most in LIMITS.items()
+        if len(typed.get(field, "")) > most
+    }
+    if not typed.get("title", "").strip():
+        errors["title"] = "What is the job? For example: cat-back, 2 1/2 in, 304."
+    use = typed.get("road_use", "road")
+    if use not in ("road", "closed course"):
+        errors["road_use"] = "Road, or closed course."
+    if errors:
+        return typed, errors, None
+    names = ("title", "wanted", "hurts", "found_removed")
+    values = {name: typed.get(name, "").strip() for name in names}
+    return typed, errors, jobs.Intake(**values, road_use=use)
+
+
+@room.get("/jobs/<int:job_id>/intake")
+def show(job_id: int) -> str:
+    return _page(job_id, None, {})
+
+
+def _page(job_id: int, typed: dict[str, str] | None, errors: dict[str, str]) -> str:
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+    values: dict[str, Any] = typed or {
+        key: getattr(here.job, key) for key in ("title", "wanted", "hurts", "road_use", "found_removed", "waits_for")
+    }
+    line = steps(here.design, here.found, here.job.road_use)
+    return render_template("floor/intake.html", here=here, line=line, step="intake", typed=values, errors=errors)
+
+
+@room.post("/jobs/<int:job_id>/intake")
+def change(job_id: int) -> Any:
+    typed, errors, intake = read_intake(request.form)
+    if intake is None:
+        return _page(job_id, typed, errors), 422
+    with transaction() as connection:
+        jobs.get(connection, job_id)
+        jobs.change(connection, job_id, intake, typed.get("waits_for", "").strip())
+    return redirect(url_for("underbody.show", job_id=job_id), 303)

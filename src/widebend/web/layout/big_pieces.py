@@ -1,0 +1,58 @@
+"""The layout: start, muffler and tip placed first, and what the job may be made from."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Blueprint, g, request, url_for
+
+from ...store.database import Connection
+from ..page.at_hand import AtHand, at_hand, transaction
+from ..page.edits import Said, keep_design, run_edit, step_history
+from ..page.figures import typing_unit
+from .form import read_layout, read_made_from
+from .page import render
+
+room = Blueprint("layout", __name__)
+
+
+@room.get("/jobs/<int:job_id>/layout")
+def show(job_id: int) -> Any:
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+    return render(here, Said())
+
+
+@room.post("/jobs/<int:job_id>/layout")
+def place(job_id: int) -> Any:
+    """Place everything as typed."""
+    said = Said(note="Placed and checked.")
+
+    def keep(connection: Connection, here: AtHand) -> None:
+        design = read_layout(request.form, typing_unit(), g.unit, here.design)
+        keep_design(connection, here, design, "placed the big pieces")
+
+    return run_edit(job_id, said, keep, render, lambda: url_for("layout.show", job_id=job_id))
+
+
+@room.post("/jobs/<int:job_id>/layout/made-from")
+def made_from(job_id: int) -> Any:
+    """What closing may use: radii, angles, the shortest straight."""
+    said = Said(note="Kept what it is made from.")
+
+    def keep(connection: Connection, here: AtHand) -> None:
+        design = read_made_from(request.form, typing_unit(), here.design)
+        keep_design(connection, here, design, "changed what it is made from")
+
+    return run_edit(job_id, said, keep, render, lambda: url_for("layout.show", job_id=job_id))
+
+
+@room.post("/jobs/<int:job_id>/layout/history")
+def history(job_id: int) -> Any:
+    """Undo or redo."""
+    said = Said()
+
+    def move(connection: Connection, here: AtHand) -> None:
+        said.note = step_history(connection, here.job.design_id, request.form.get("which", "undo"))
+
+    return run_edit(job_id, said, move, render, lambda: url_for("layout.show", job_id=job_id))

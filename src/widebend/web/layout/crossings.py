@@ -1,0 +1,216 @@
+"""Helpers at the bench on the Layout step: X, Y, H, twin tips, and two faces that should meet. Nothing is kept here."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from flask import Blueprint, g, request
+
+from ...core.errors import InputError
+from ...core.hardware import h_stub, off_centre_mm, off_for_chamber, twin_tip, x_pipe, y_pipe
+from ...core.survey import End, match
+from ...core.units import format_angle, format_length
+from ..page.at_hand import at_hand, transaction
+from ..page.edits import Faults, Said
+from ..page.figures import typing_unit
+from ..page.reader import Reader
+from .sheets import render_sheet
+
+room = Blueprint("crossings", __name__, url_prefix="/jobs/<int:job_id>/layout/crossings")
+
+SIDE_PX, PAD_PX = 360.0, 22.0
+
+
+@dataclass
+class Answer:
+    """What a helper says: figures (label, value), a wrap template (head, rows), a drawing, what the shelf takes."""
+
+    figures: list[tuple[str, str]] = field(default_factory=list)
+    table: list[tuple[str, ...]] = field(default_factory=list)
+    heads: tuple[str, ...] = ()
+    note: str = ""
+    paths: list[tuple[str, str]] = field(default_factory=list)
+    drawing_words: str = ""
+    shelf: dict[str, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Helper:
+    """One helper: its key, name, fields (key, label, usual [mm or deg], is an angle or a number), what it does."""
+
+    key: str
+    name: str
+    fields: tuple[tuple[str, str, float, str], ...]
+    work: Callable[[dict[str, float]], Answer]
+
+
+def _mm(value: float, digits: int = 1) -> str:
+    return format_length(value, g.unit, digits)
+
+
+def _x(v: dict[str, float]) -> Answer:
+    off = v["off"]
+    if v["chamber"] > 0:
+        off = off_for_chamber(v["od"], v["clr"], v["bend"], v["chamber"])
+    x = x_pipe(v["od"], v["clr"], v["bend"], off)
+    cut = x.cut
+    out = Answer(
+        figures=[
+            ("bend's middle to the cut", _mm(off)), ("slice off, at the deepest", _mm(x.depth_mm)),
+            ("length of contact, the chamber", _mm(cut.length_mm)), ("height of the opening", _mm(cut.height_mm)),
+            ("opening", f"{cut.area_mm2 / 100:.1f} cm²"), ("weld along the seam", _mm(cut.seam_mm)),
+            ("pipes apart at the ends, middles", _mm(x.apart_mm)), ("end to end", _mm(x.along_mm)),
+        ],
+        heads=("roll from the heel", "along that line from the bend's middle, each way"),
+        table=[(format_angle(deg), _mm(mm)) for deg, mm in cut.marks if 0 <= deg <= 180],
+        note="Both halves are the same: cut one, turn it over for the other." + (
+            "" if x.inside_the_bends else " The cut runs on into the straights: leave them on."),
+        paths=_fitted([cut.outline]), drawing_words="the opening, both halves, true shape",
+        shelf={"kind": "crossover", "crossover-od": f"{v['od']}mm", "crossover-clr": f"{v['clr']}mm",
+               "crossover-bend": f"{v['bend']}", "crossover-off": f"{off}mm"},
+    )  # fmt: skip
+    if v["left"] > 0 and v["right"] > 0:
+        side = off_centre_mm(v["left"], v["right"])
+        words = (
+            "in the middle" if abs(side) <= 3 else f"{_mm(abs(side))} too far to the {'right' if side > 0 else 'left'}"
+        )
+        out.figures.append(("the seam is", f"{words}; within 3 mm is usual"))
+    return out
+
+
+def _y(v: dict[str, float]) -> Answer:
+    y = y_pipe(v["od"], v["clr"], v["bend"], v["leg"])
+    return Answer(
+        figures=[("crotch behind the outlet end", _mm(y.crotch_mm)), ("weld along the seam", _mm(y.seam_mm)),
+                 ("pipes apart at the far ends, middles", _mm(y.apart_mm)),
+                 ("far ends ahead of the outlet", _mm(y.along_mm))],
+        heads=("roll from the heel", "along that line from the outlet end"),
+        table=[(format_angle(deg), _mm(mm)) for deg, mm in y.marks if deg >= 0],
+        note="What lies beyond the marks on the heel side comes off, on both bends; the outlet end stays whole.",
+        shelf={"kind": "merge", "merge-od": f"{v['od']}mm", "merge-deg": f"{2 * v['bend']}",
+               "merge-long": f"{y.along_mm}mm", "merge-od_out": f"{v['od']}mm"},
+    )  # fmt: skip
+
+
+def _h(v: dict[str, float]) -> Answer:
+    h = h_stub(v["stub"], v["od"], v["apart"])
+    return Answer(
+        figures=[("stub, longest", _mm(h.longest_mm)), ("stub, shortest", _mm(h.shortest_mm))],
+        heads=("roll, 0 along the pipes", "cut away at both ends"),
+        table=[(format_angle(deg), _mm(mm)) for deg, mm in h.marks if deg <= 180],
+        note="Cut the stub to the longest, then both saddles by the table, one the mirror of the other. Holes in the "
+        "pipes follow the stub's inside.",
+        paths=_fitted([np.column_stack([np.radians(h.marks[:, 0]) * v["stub"] / 2, -h.marks[:, 1]])]),
+        drawing_words="one saddle laid flat, once round the stub",
+        shelf={"kind": "crossover-h", "crossover-h-od": f"{v['od']}mm", "crossover-h-apart": f"{v['apart']}mm",
+               "crossover-h-stub": f"{v['stub']}mm"},
+    )  # fmt: skip
+
+
+def _twin(v: dict[str, float]) -> Answer:
+    t = twin_tip(v["od"], v["clr"], v["apart"], v["bend"])
+    return Answer(
+        figures=[("straight between the two bends of a side", _mm(t.leg_mm)), ("long, end to end", _mm(t.along_mm)),
+                 ("crotch behind the inlet", _mm(t.y.crotch_mm)), ("four bends of", format_angle(v["bend"]))],
+        heads=("roll from the heel", "along that line from the inlet end"),
+        table=[(format_angle(deg), _mm(mm)) for deg, mm in t.y.marks if deg >= 0],
+        note="Trim the first bend of each side by the table; the second turns back by as much.",
+        shelf={"kind": "tip-twin", "tip-twin-od": f"{v['od']}mm", "tip-twin-tip_od": f"{v['od']}mm",
+               "tip-twin-apart": f"{v['apart']}mm", "tip-twin-long": f"{t.along_mm}mm"},
+    )  # fmt: skip
+
+
+def _faces(v: dict[str, float]) -> Answer:
+    ends = [End(v[f"{k}_wide"], v[f"{k}_narrow"], v[f"{k}_at"], v[f"{k}_off"], v[f"{k}_high"]) for k in "ab"]
+    best, worst = match(*ends)
+    half_wall = v["wall"] / 2
+    verdict = "fair it in with the torch" if best.step_mm <= half_wall else "open the smaller end, or use a sleeve"
+    return Answer(
+        figures=[("turn the second's mark from the first's", format_angle(best.rotation_deg)),
+                 ("step there", f"{_mm(best.step_mm, 2)}: {verdict}"), ("gap there", _mm(best.gap_mm, 2)),
+                 ("at the worst rotation", f"step {_mm(worst.step_mm, 2)}, gap {_mm(worst.gap_mm, 2)}")],
+        note="Clockwise seen from the second piece. A step of up to half the wall is welded over: common practice.",
+    )  # fmt: skip
+
+
+def _end(key: str, which: str, od: float) -> tuple[tuple[str, str, float, str], ...]:
+    """The fields of one measured tube end."""
+    asked = (("wide", "widest OD", od, "mm"), ("narrow", "narrowest OD", od - 0.6, "mm"),
+             ("at", "widest lies at, from its mark", 0.0, "deg"), ("off", "face off square across", 0.0, "mm"),
+             ("high", "face stands highest at", 0.0, "deg"))  # fmt: skip
+    return tuple((f"{key}_{name}", f"{which}: {words}", usual, kind) for name, words, usual, kind in asked)
+
+
+_BENDS = (("od", "tube outside diameter", 63.5, "mm"), ("clr", "bend radius", 95.25, "mm"),
+          ("bend", "each bend turns", 45.0, "deg"))  # fmt: skip
+HELPERS = (
+    Helper("x", "X from two bends", (*_BENDS, ("off", "bend's middle to the cut", 20.0, "mm"),
+           ("chamber", "or the chamber you want, 0 = as above", 0.0, "mm"),
+           ("left", "seam to the left pipe's far wall, as tacked", 0.0, "mm"),
+           ("right", "and to the right pipe's", 0.0, "mm")), _x),
+    Helper("y", "Y from two bends", (*_BENDS[:2], ("bend", "each bend turns", 25.0, "deg"),
+           ("leg", "straight behind each bend", 80.0, "mm")), _y),
+    Helper("h", "H stub", (_BENDS[0], ("stub", "stub outside diameter", 50.8, "mm"),
+           ("apart", "pipes apart, middle to middle", 120.0, "mm")), _h),
+    Helper("twin", "twin tip", (*_BENDS[:2], ("bend", "each bend turns", 25.0, "deg"),
+           ("apart", "tips apart, middle to middle", 110.0, "mm")), _twin),
+    Helper("faces", "two faces", (*_end("a", "first", 63.6), *_end("b", "second", 63.3), ("wall", "wall", 1.5, "mm")),
+           _faces),
+)  # fmt: skip
+
+
+@room.get("")
+def show(job_id: int) -> Any:
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+    helper = next((h for h in HELPERS if h.key == request.args.get("helper")), HELPERS[0])
+    said, answer = Said(typed=dict(request.args)), None
+    try:
+        answer = helper.work(_values(helper))
+    except Faults as faults:
+        said.errors = faults.errors
+    except InputError as exc:
+        said.errors = {"": str(exc)}
+    return render_sheet(
+        here, said, 422 if said.errors else 200, "crossings.show", "layout/_sheet_crossings.html", helper=helper,
+        helpers=HELPERS, answer=answer, shown=_shown(helper), side=SIDE_PX,
+    )  # fmt: skip
+
+
+def _values(helper: Helper) -> dict[str, float]:
+    """The fields as typed; an empty one takes what is usual. Raises Faults."""
+    reader = Reader(request.args, typing_unit())
+    values = {}
+    for key, words, usual, kind in helper.fields:
+        if not reader.given(key):
+            values[key] = usual
+        elif kind == "deg":
+            values[key] = reader.angle(key, words, 0.0, 360.0)
+        else:
+            values[key] = float(reader.length(key, 0.0, 3000.0))
+    reader.finish()
+    return values
+
+
+def _shown(helper: Helper) -> dict[str, str]:
+    return {key: request.args.get(key) or _usual(usual, kind) for key, _, usual, kind in helper.fields}
+
+
+def _usual(value: float, kind: str) -> str:
+    return f"{value:g}" if kind == "deg" else format_length(value, g.unit, 2, suffix=False)
+
+
+def _fitted(outlines: list[np.ndarray]) -> list[tuple[str, str]]:
+    """Outlines (n, 2) [mm] as paths that fill the drawing's square."""
+    every = np.concatenate(outlines)
+    low, high = every.min(axis=0), every.max(axis=0)
+    scale = (SIDE_PX - 2 * PAD_PX) / float(max(high - low))
+    middle = (low + high) / 2
+    out = []
+    for outline in outlines:
+        at = (outline - middle) * [scale, -scale] + [SIDE_PX / 2, SIDE_PX / 4 + 10]
+        out.append(("opening", "M" + "L".join(f"{x:.1f},{y:.1f}" for x, y in at.tolist())))
+    return out

@@ -1,0 +1,39 @@
+"""The layout's page: the strips, the first form, and the shelf below."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import g, render_template, request
+
+from ...core.cutting import MATERIAL_NAMES
+from ...core.wording import say
+from ..drawing.strips import draw_strips
+from ..page.at_hand import AtHand
+from ..page.edits import Said
+from ..page.figures import is_htmx
+from ..page.progress import steps
+from ..page.window import window_from_request
+from .form import MATERIALS, is_simple, shown
+from .parts_panel import panel
+from .sheets import SHEETS
+
+
+def render(here: AtHand, said: Said, code: int = 200) -> Any:
+    typed = shown(here.design, g.unit, example="example" in request.args) | said.typed
+    if said.errors:
+        typed["free"] = said.typed.get("free", "")
+    window = window_from_request(here.found, here.design.survey)
+    parts = [f for f in here.found.findings if f.part or f.code == "inside"]
+    context = {
+        "here": here, "line": steps(here.design, here.found, here.job.road_use), "step": "layout", "said": said,
+        "picture": draw_strips(here.design, here.found, window, None, sight=g.sight), "typed": typed,
+        "materials": [(m, MATERIAL_NAMES[m]) for m in MATERIALS], "revision": here.number,
+        "sheets": SHEETS, "sheet": "layout.show",
+        "findings": [(say(f, here.design, g.unit), "touches" if f.spoils else "tight") for f in parts],
+        "placed": bool(here.design.runs), "blank": not here.design.parts and "example" not in request.args,
+        "simple": is_simple(here.design), "can_undo": here.design_revision.back is not None,
+        "can_redo": here.design_revision.forward is not None,
+        **panel(here.design, said.piece or request.values.get("part")),
+    }  # fmt: skip
+    return render_template("layout/_bench.html" if is_htmx() else "layout/page.html", **context), code

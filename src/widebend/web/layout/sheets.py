@@ -1,0 +1,38 @@
+"""The sheets of the Layout step: one frame for all of them, with the steps above and the list of sheets beside."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from flask import g, render_template
+
+from ..drawing.strips import Shadow, draw_strips
+from ..page.at_hand import AtHand
+from ..page.edits import Said
+from ..page.figures import is_htmx
+from ..page.progress import steps
+from ..page.window import window_from_request
+
+# endpoint, what the sheet is called: in the order they are needed
+SHEETS = (
+    ("layout.show", "big pieces"), ("fixings.show", "joints and bosses"), ("crossings.show", "X, Y, H and faces"),
+    ("apart.show", "in and out"), ("driven.show", "use and configurations"), ("rear.show", "rear view"),
+    ("own_shelf.show", "own shelf"), ("model.show", "in space"),
+)  # fmt: skip
+
+
+def render_sheet(
+    here: AtHand, said: Said, code: int, sheet: str, template: str, *, shadows: Sequence[Shadow] | None = None,
+    **panel: Any,
+) -> Any:  # fmt: skip
+    """A sheet; with `shadows` (which may be none) the strips stand above it."""
+    picture = None
+    if shadows is not None:
+        window = window_from_request(here.found, here.design.survey)
+        picture = draw_strips(here.design, here.found, window, None, sight=g.sight, shadows=shadows)
+    context = {
+        "here": here, "line": steps(here.design, here.found, here.job.road_use), "step": "layout", "said": said,
+        "sheet": sheet, "sheets": SHEETS, "panel": template, "picture": picture, "revision": here.number, **panel,
+    }  # fmt: skip
+    return render_template("layout/_sheet.html" if is_htmx() else "layout/sheet.html", **context), code

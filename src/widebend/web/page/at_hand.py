@@ -1,0 +1,142 @@
+"""The job at hand: its newest revisions, the shop's rules put in, its review; and what was worked out, kept."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from threading import Lock
+from typing import Any, TypeVar
+
+from flask import current_app, g
+
+from ...core.laying import View
+from ...core.records import Design, Rules, Settings, Survey
+from ...core.review import Review, review
+from ...formats.design_json import design_from, survey_from, write_design
+from ...store import jobs
+from ...store.database import Connection, Database, queries
+from ...store.files import with_meshes
+from ...store.revisions import Revision, newest
+
+T = TypeVar("T")
+
+
+def database() -> Database:
+    found: Database = current_app.extensions["database"]
+    return found
+
+
+@contextmanager
+def transaction() -> Iterator[Connection]:
+    """A connection for one request's work. Asked for within itself it is the same one, in a savepoint: a request that
+    took a second connection while others wait for their first would hold up everybody.
+    """
+    held: Connection | None = g.get("connection")
+    if held is not None:
+        with held.transaction():
+            yield held
+        return
+    with database().transaction() as connection:
+        g.connection = connection
+        try:
+            yield connection
+        finally:
+            g.connection = None
+
+
+@dataclass(frozen=True)
+class AtHand:
+    """A job with its newest design, the survey and the shop's rules put in, and its review."""
+
+    job: jobs.Job
+    design: Design
+    design_revision: Revision
+    survey_revision: Revision
+    found: Review
+
+    @property
+    def number(self) -> int:
+        return self.design_revision.number
+
+
+def at_hand(connection: Connection, job_id: int, *, hold: bool = False) -> AtHand:
+    """Load a job for a room; held, nobody else appends to its survey or design until this transaction ends. Raises
+    LookupError.
+    """
+    job = jobs.get(connection, job_id)
+    if hold:
+        for document in (job.survey_id, job.design_id):  # always in this order: two who hold both never wait in a ring
+            queries.lock_document(connection, document_id=document)
+    design_revision, survey_revision = newest(connection, job.design_id), newest(connection, job.survey_id)
+    design, found = checked(connection, design_revision, survey_revision, job.title, job.road_use)
+    return AtHand(job, design, design_revision, survey_revision, found)
+
+
+def checked(
+    connection: Connection, design: Revision, survey: Revision, title: str, use: str, view: View | None = None
+) -> tuple[Design, Review]:
+    """A revision of a design with one of its survey and the shop's rules, and its review; unasked, as this device looks
+    at it.
+    """
+    book, seen = jobs.rules(connection), view or g.sight.view
+    key = (_named(design), _named(survey), book.model_dump_json(), seen, title, use)
+    kept: Kept = current_app.extensions["kept"]
+    found: tuple[Design, Review] = kept.get(key, lambda: _checked(connection, design, survey, book, title, use, seen))
+    return found
+
+
+def _named(revision: Revision) -> tuple[int, int, float]:
+    """What a revision is known by: it never changes, and a filled-in shop starts with new times."""
+    return revision.document_id, revision.number, revision.made_at.timestamp()
+
+
+def _checked(
+    connection: Connection, design: Revision, survey: Revision, book: Rules, title: str, use: str, view: View
+) -> tuple[Design, Review]:
+    kept: Kept = current_app.extensions["kept"]
+    record = kept.get(_named(survey), lambda: with_meshes(connection, survey_from(survey.content)))
+    whole = _put_together(design.content, record, book, title, use)
+    return whole, review(whole, view)
+
+
+class Kept:
+    """The last few things that were worked out from what never changes, by its name: most edits need the one before."""
+
+    def __init__(self, most: int = 48) -> None:
+        self.most = most
+        self._held: OrderedDict[Any, Any] = OrderedDict()
+        self._lock = Lock()
+
+    def get(self, key: Any, make: Callable[[], T]) -> T:
+        """What is kept under a key, or made now and kept."""
+        with self._lock:
+            if key in self._held:
+                self._held.move_to_end(key)
+                return self._held[key]  # type: ignore[no-any-return]
+        made = make()
+        with self._lock:
+            self._held[key] = made
+            while len(self._held) > self.most:
+                self._held.popitem(last=False)
+        return made
+
+
+def solved(design: Design, what: tuple[Any, ...], work: Callable[[], T]) -> T:
+    """What was worked out for a design, kept by the design's text: to show or take it again does not solve again."""
+    kept: Kept = current_app.extensions["solved"]
+    return kept.get((write_design(design), *what), work)
+
+
+def _put_together(content: dict[str, Any], survey: Survey, rules: Rules, name: str, use: str) -> Design:
+    """A stored design with its survey, the shop's rule book, and the use the intake says."""
+    design = design_from(content)
+    settings = design.settings.model_copy(update={"rules": rules, "use": use})
+    return design.model_copy(update={"survey": survey, "settings": settings, "name": name})
+
+
+def stored(design: Design) -> dict[str, Any]:
+    """A design as kept: its survey has revisions of its own, its rules are the shop's."""
+    settings = design.settings.model_copy(update={"rules": Settings().rules})
+    return jobs.dump(design.model_copy(update={"survey": Survey(), "settings": settings}))

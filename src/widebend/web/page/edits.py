@@ -1,0 +1,138 @@
+"""How an edit of a survey or a design travels: parse, change, review, keep as a revision; or refuse with both shown."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+from flask import g, redirect, request
+from pydantic import ValidationError
+
+from ...core.errors import EditError, InputError, MissingError
+from ...core.records import Design, Survey
+from ...core.routing import Proposals, Wish
+from ...formats.design_json import first_fault
+from ...store import jobs, revisions
+from ...store.database import Connection
+from ...store.searches import Search
+from .at_hand import AtHand, at_hand, stored, transaction
+from .figures import is_htmx, number
+
+
+@dataclass(frozen=True)
+class Refused:
+    """An edit that could not be kept: what was wanted, and what came first."""
+
+    yours: str
+    base: int
+    later: list[revisions.Later]
+
+
+@dataclass
+class Said:
+    """What a page has to say beside the record itself: errors at their field, what was typed, who came first."""
+
+    errors: dict[str, str] = field(default_factory=dict)
+    typed: dict[str, str] = field(default_factory=dict)
+    note: str = ""
+    refused: Refused | None = None
+    piece: str | None = None
+    proposals: Proposals | None = None
+    ghost: int = 0
+    keep: str = ""
+    wish: Wish | None = None
+    search: Search | None = None
+
+
+class Unchanged(Exception):
+    """What was entered is what is there: no edit, and nothing to say."""
+
+
+class Faults(Exception):
+    """Several fields of one form are wrong, each with its own words."""
+
+    def __init__(self, errors: dict[str, str]) -> None:
+        super().__init__("; ".join(errors.values()))
+        self.errors = errors
+
+
+def run_edit(
+    job_id: int,
+    said: Said,
+    change: Callable[[Connection, AtHand], None],
+    render: Callable[[AtHand, Said, int], Any],
+    back: Callable[[], str],
+) -> Any:
+    """Carry out one edit: `change` alters and keeps it, or raises; then the page again, with what there is to say."""
+    code = 200
+    try:
+        with transaction() as connection:
+            # held before it is read: an edit is made on what the last one left, also when two come at once
+            change(connection, at_hand(connection, job_id, hold=True))
+    except Unchanged:
+        pass
+    except revisions.StaleEdit as stale:
+        said.refused, code = Refused(words_of(request.form), stale.base, stale.later), 409
+    except Faults as faults:
+        said.errors, code = faults.errors, 422
+    except ValidationError as exc:
+        said.errors, code = {"": first_fault(exc)[1]}, 422
+    except (InputError, EditError) as exc:
+        said.errors, code = {getattr(exc, "field", "") or request.form.get("field", ""): str(exc)}, 422
+    if code != 200:
+        said.note = ""
+        said.typed = {k: v for k, v in request.form.items() if k != "csrf_token"}
+    elif not is_htmx():
+        return redirect(back(), 303)
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+    return render(here, said, code)
+
+
+def base_revision() -> int:
+    """The revision an edit says it was made on."""
+    return int(number(request.form.get("rev"), 0))
+
+
+def keep_design(connection: Connection, here: AtHand, design: Design, why: str, base: int | None = None) -> None:
+    """Append a design, made on `base` where that is not the page's own revision. Raises revisions.StaleEdit."""
+    made_on = base_revision() if base is None else base
+    design = design.validated()
+    revisions.append(connection, here.job.design_id, made_on, stored(design), why, g.tab, here.survey_revision.number)
+
+
+def keep_survey(connection: Connection, here: AtHand, survey: Survey, why: str) -> None:
+    """Append a survey. Raises revisions.StaleEdit."""
+    revisions.append(connection, here.job.survey_id, base_revision(), jobs.dump(survey), why, g.tab)
+
+
+def step_history(connection: Connection, document_id: int, which: str) -> str:
+    """Undo or redo; what to say when there is nothing."""
+    move: Callable[..., int] = revisions.undo if which == "undo" else revisions.redo
+    try:
+        move(connection, document_id, base_revision(), g.tab)
+    except MissingError as exc:
+        return f"There is {exc}."
+    return ""
+
+
+# what a form carries besides what a person enters
+STATE_FIELDS = {"csrf_token", "rev", "tab", "from_mm", "to_mm", "run", "piece", "then", "cursor", "sight", "view",
+                "field", "shown", "handle", "thing", "part", "id", "put", "take", "dx", "dy"}  # fmt: skip
+FIELD_WORDS = {
+    "length_mm": "the length", "angle_deg": "the turn", "roll_deg": "the clock", "clr_mm": "the radius",
+    "od": "diameter", "x": "back", "y": "right", "z": "up", "kind": "a new", "which": "", "locked": "locked:",
+}  # fmt: skip
+
+
+def words_of(form: Any) -> str:
+    """What was entered, in words, for showing beside what came first."""
+    said = [f"{FIELD_WORDS.get(key, key.replace('_', ' '))} {value}".strip()
+            for key, value in form.items() if key not in STATE_FIELDS | {"value", "step"} and value]  # fmt: skip
+    name = FIELD_WORDS.get(form.get("field", ""), "")
+    if form.get("step"):
+        said.append(f"{name} by {form['step']} steps")
+    elif form.get("value") and name:
+        said.append(f"{name} to {form['value']}")
+    return ", ".join(said)[:300] or "something"

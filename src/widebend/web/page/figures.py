@@ -1,0 +1,50 @@
+"""How a figure is shown and typed: by the person's own unit."""
+
+from __future__ import annotations
+
+import math
+import re
+import secrets
+
+from flask import Flask, g, request
+
+from ...core.units import format_angle, format_clock, format_length
+
+UNITS = {"mm": "mm", "in": "inches", "in16": "inches, fractions"}
+
+
+def unit_of(text: str | None) -> str:
+    return text if text in UNITS else "mm"
+
+
+def typing_unit() -> str:
+    """What a bare number means in a field: mm, or inches when the person sees inches."""
+    return "mm" if g.unit == "mm" else "in"
+
+
+def page_tab(text: str | None) -> str:
+    """The token of an open page: bursts of edits from one page are not conflicts."""
+    return text if text and re.fullmatch(r"[0-9a-f]{16}", text) else secrets.token_hex(8)
+
+
+def is_htmx() -> bool:
+    return request.headers.get("HX-Request") == "true"
+
+
+def install_filters(app: Flask) -> None:
+    """Figures in templates, always by the person's own unit."""
+    app.jinja_env.filters["mm"] = lambda v, digits=1: format_length(v, g.unit, digits)
+    app.jinja_env.filters["mm_bare"] = lambda v, digits=1: format_length(v, g.unit, digits, suffix=False)
+    app.jinja_env.filters["deg"] = format_angle
+    app.jinja_env.filters["clock"] = format_clock
+    app.jinja_env.globals["units"] = UNITS
+    app.jinja_env.globals["unit_name"] = lambda: "mm" if g.unit == "mm" else "in"
+
+
+def number(text: str | None, otherwise: float) -> float:
+    """A plain number from a request's own state, not from a person: nonsense gives `otherwise`."""
+    try:
+        value = float(text or "")
+    except ValueError:
+        return otherwise
+    return value if math.isfinite(value) and abs(value) < 1e6 else otherwise

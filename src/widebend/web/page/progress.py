@@ -1,0 +1,94 @@
+"""How far a job is: its steps, each with its one telling figure, and the next action."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ...core.cutting import cut_lists
+from ...core.records import Design
+from ...core.review import CLOSES_DEG, CLOSES_MM, Review
+
+STEPS = ("intake", "underbody", "layout", "route", "cut")
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step of the work line."""
+
+    name: str
+    figure: str
+    done: bool
+
+
+@dataclass(frozen=True)
+class NextAction:
+    """What to do next, and the step where it is done."""
+
+    step: str
+    words: str
+    figure: str = ""
+
+
+def steps(design: Design, found: Review, use: str) -> list[Step]:
+    """The work line of a job."""
+    placed = sum(p.placed is not None for p in design.parts)
+    runs = found.system.runs
+    touching = sum(f.code in ("touches", "inside") for f in found.findings)
+    tight = sum(f.code in ("tight", "own") for f in found.findings)
+    empty, missing = _not_laid(found), _not_closed(found)
+    if not runs or len(empty) == len(runs):
+        route = "no pipe yet"
+    elif touching:
+        route = f"{touching} place{'s' if touching > 1 else ''} touch{'' if touching > 1 else 'es'}"
+    elif missing or empty:
+        route = "not closed" if len(runs) == 1 else f"{len({*missing, *empty})} of {len(runs)} runs not closed"
+    else:
+        route = f"{tight} tight" if tight else "clear"
+    closed = bool(runs) and not missing and not empty
+    pieces = _pieces(design, found)
+    things = len(design.survey.things)
+    has_ends = any(r.aim for r in runs)
+    return [
+        Step("intake", f"{use} use" if use == "road" else use, True),
+        Step("underbody", f"{things} thing{'s' if things != 1 else ''}", things > 0),
+        Step("layout", f"{placed} placed" if placed else "nothing placed", has_ends),
+        Step("route", route, closed and not touching),
+        Step("cut", f"{pieces} pieces" if closed else "after the route", False),
+    ]
+
+
+def next_action(design: Design, found: Review) -> NextAction:
+    """The one next thing to do on a job."""
+    runs = found.system.runs
+    if not design.survey.things:
+        return NextAction("underbody", "Measure the underbody")
+    if not any(r.aim for r in runs):
+        return NextAction("layout", "Place the start and the finish")
+    empty, missing = _not_laid(found), _not_closed(found)
+    if len(empty) == len(runs):
+        return NextAction("route", "Close the run")
+    touching = [f for f in found.findings if f.code in ("touches", "inside")]
+    if touching:
+        return NextAction("route", "Clear what touches", f"{len(touching)} place{'s' if len(touching) > 1 else ''}")
+    if missing or empty:
+        worst = max((r.miss_mm for r in runs), default=0.0)
+        return NextAction("route", "Close the run", f"misses by {worst:.0f} mm")
+    tight = [f for f in found.findings if f.code in ("tight", "own")]
+    if tight:
+        return NextAction("route", "Look at what is tight", f"{len(tight)} tight")
+    return NextAction("cut", "Cut the pieces", f"{_pieces(design, found)} pieces")
+
+
+def _pieces(design: Design, found: Review) -> int:
+    """How many pieces the cut lists of all runs have."""
+    return sum(len(cuts.pieces) for cuts in cut_lists(design, [r for r in found.system.runs if r.pieces]))
+
+
+def _not_laid(found: Review) -> list[str]:
+    """Runs that have no pipe yet."""
+    return [r.run.id for r in found.system.runs if not r.pieces]
+
+
+def _not_closed(found: Review) -> list[str]:
+    """Runs whose end is not on its aim; one that aims for nothing, a branch to the air, is as it is."""
+    return [r.run.id for r in found.system.runs if r.aim and (r.miss_mm > CLOSES_MM or r.miss_deg > CLOSES_DEG)]

@@ -1,0 +1,100 @@
+"""Every refusal in words: a page for a whole page, a notice beside the work for a part of one. Nobody sees a trace."""
+
+from __future__ import annotations
+
+import errno
+import socket
+from functools import partial
+from typing import Any
+from urllib.parse import urlsplit
+
+import psycopg
+from flask import Flask, current_app, make_response, render_template, request
+from flask_wtf.csrf import CSRFError
+from psycopg_pool import PoolTimeout
+from werkzeug.exceptions import HTTPException, SecurityError
+
+from ...core.errors import MissingError, WideBendError
+from .edits import STATE_FIELDS
+
+FULL = ("The disk is full, so nothing could be written: this change is not kept, everything before it is. "
+        "Make room on the disk that holds the program's data; then it goes on by itself.")  # fmt: skip
+AWAY = ("The database does not answer. It is started again by itself within seconds: try again then. "
+        "What was kept before is safe.")  # fmt: skip
+
+
+def _came_from() -> str:
+    """The page of ours that led here, to go back to; empty for none."""
+    came = urlsplit(request.referrer or "")
+    return came._replace(scheme="", netloc="").geturl() if came.netloc == request.host and came.path else ""
+
+
+def _entered() -> list[tuple[str, str]]:
+    """What a refused form held, to be read off where the page it was on is gone."""
+    return [(key.replace("_", " "), value[:2000]) for key, value in request.form.items()
+            if key not in STATE_FIELDS and value]  # fmt: skip
+
+
+# what is refused with the same words always: the fault or code, the answer's code, its title, its words
+ALWAYS: tuple[tuple[type[Exception] | int, int, str, str], ...] = (
+    (404, 404, "Not here", "There is nothing at this address. The shop floor has every open job."),
+    (400, 400, "Not understood", "The request was not complete. Go back and try again; nothing was changed."),
+    (CSRFError, 400, "Page too old",
+     "This page is from before the program was set up anew. Reload it and enter the change again."),
+    (405, 405, "Not this way", "That address takes no such request."),
+    (413, 413, "Too big", "What was sent is larger than this can take. Nothing was changed."),
+    (psycopg.errors.DiskFull, 507, "No room", FULL),
+    (psycopg.OperationalError, 503, "No database", AWAY),
+    (PoolTimeout, 503, "No database", AWAY),
+)  # fmt: skip
+
+
+def handle_errors(app: Flask, log_at: str) -> None:
+    """Answer what is refused or fails; `log_at` is where the faults of ours are written."""
+    for fault, code, title, words in ALWAYS:
+        app.register_error_handler(fault, partial(_always, code, title, words))
+
+    @app.errorhandler(MissingError)
+    def _gone(exc: MissingError) -> Any:
+        return _page(404, "Not here", f"{exc}. The shop floor has every open job.")
+
+    @app.errorhandler(WideBendError)
+    def _refused(exc: WideBendError) -> Any:
+        return _page(422, "Not possible", str(exc))
+
+    @app.errorhandler(SecurityError)
+    def _host(_exc: Any) -> tuple[str, int]:
+        # refused before any room was reached: no page of ours can be built for a foreign name
+        return "This program answers on this machine only, at 127.0.0.1 or localhost.", 400
+
+    @app.errorhandler(OSError)
+    def _system(exc: OSError) -> Any:
+        if exc.errno == errno.ENOSPC:
+            return _page(507, "No room", FULL)
+        if exc.errno == errno.EAGAIN:
+            if "gunicorn.socket" in request.environ:  # nobody waits for the rest a second time
+                request.environ["gunicorn.socket"].shutdown(socket.SHUT_RD)
+            return _page(408, "Half sent", "The request came in half: send it again.", entered=False)
+        raise exc
+
+    @app.errorhandler(500)
+    def _broken(_exc: Any) -> Any:
+        words = f"The program failed on this one. What was kept before is safe. The fault is written to {log_at}."
+        return _page(500, "Our fault", words)
+
+
+def _always(code: int, title: str, words: str, exc: Exception) -> Any:
+    if code in (503, 507):
+        current_app.logger.warning("%s: %s", title, exc)
+    return _page(code, title, words, entered=not isinstance(exc, HTTPException) or isinstance(exc, CSRFError))
+
+
+def _page(code: int, title: str, words: str, *, entered: bool = True) -> Any:
+    """`entered`: show what the form held; not where reading it is what failed."""
+    said = {"title": title, "words": words, "entered": _entered() if entered else []}
+    if "HX-Request" not in request.headers:
+        return render_template("page/error.html", **said, back=_came_from()), code
+    # beside the work: what was typed there stays on the page
+    answer = make_response(render_template("page/_error.html", **said), code)
+    answer.headers["HX-Retarget"], answer.headers["HX-Reswap"] = "#trouble", "innerHTML"
+    return answer

@@ -1,0 +1,30 @@
+"""What is shown of the things."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from ...core.laying import VIEWS, View
+
+
+@dataclass(frozen=True)
+class Sight:
+    """What of the things is drawn, and which states are reckoned with. Hidden: natures, or "moving"."""
+
+    near: bool = False
+    hide: tuple[str, ...] = ()
+    view: View = "coming"
+
+
+EVERYTHING = Sight()
+
+
+HIDEABLE = ("hard", "heat-shy", "soft", "moving")
+
+
+def sight_from(cookies: Mapping[str, str]) -> Sight:
+    """What this device was last told to show."""
+    hide = tuple(kind for kind in HIDEABLE if kind in cookies.get("hide", "").split("."))
+    view: View = cookies.get("view", "coming")  # type: ignore[assignment]
+    return Sight(cookies.get("show") == "near", hide, view if view in VIEWS else "coming")

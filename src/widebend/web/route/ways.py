@@ -1,0 +1,108 @@
+"""Ways found for a page: at once and kept by the text of the design, or by a worker and kept in the database."""
+
+from __future__ import annotations
+
+import time
+from typing import Any
+
+from flask import current_app, request
+
+from ...core.errors import EditError, MissingError
+from ...core.records import Design, Run
+from ...core.routing import WEIGHED_BY, WEIGHS, Proposals, Told, Wish, parts_of
+from ...formats.proposals_json import read_proposals
+from ...store.database import Connection
+from ...store.searches import Search, search
+from ...work.searches import answer, read_wish
+from ...work.taking_out import OUT_KINDS
+from ..page.at_hand import AtHand, solved
+from ..page.edits import Said
+from ..page.figures import number
+from .wishes_form import as_query, wish_from
+
+PATIENCE_S = 2.0  # once there is a way to show
+LONGEST_S = 8.0  # when there is none yet
+KINDS = {"find": "ways found", "improve": "made better, the same way", "mend": "mended, the rest as it is"}
+
+
+def quick(design: Design, run_id: str, wish: Wish) -> Proposals:
+    """What is found at once: showing another ghost or taking one does not solve again."""
+    return solved(design, ("found", run_id, wish), lambda: _within_patience(design, run_id, wish))
+
+
+class _Enough(Exception):
+    """There is something to show, and the page has waited long enough."""
+
+
+def _within_patience(design: Design, run_id: str, wish: Wish) -> Proposals:
+    """What is found while a page waits: once there is a way, other sides are looked for only so long; a worker looks
+    for the rest. Raises EditError when there is none in so long a time that nobody waits for it.
+    """
+    begun, best = time.monotonic(), None
+
+    def tell(told: Told) -> None:
+        nonlocal best
+        best = told.best or best
+        waited = 0.0 if current_app.testing else time.monotonic() - begun
+        if best and waited > PATIENCE_S:
+            raise _Enough
+        if not best and waited > LONGEST_S:
+            raise EditError(f"nothing found in {LONGEST_S:g} seconds: look longer, or begin from a piece further ahead")
+
+    try:
+        return answer(design, run_id, wish, tell)
+    except _Enough:
+        assert best is not None  # it was seen before that was raised
+        return best
+
+
+def of_search(kept: Search, design: Design) -> Proposals | None:
+    """What a search has found so far."""
+    return read_proposals(kept.found, design, kept.run) if kept.found else None
+
+
+def way_search(connection: Connection, here: AtHand, search_id: int) -> Search:
+    """A search for ways of this job. Raises MissingError for one of another job, or for other long work."""
+    kept = search(connection, search_id)
+    if kept.design_id != here.job.design_id or kept.wish.get("kind") in OUT_KINDS:
+        raise MissingError("That search is of another job")
+    return kept
+
+
+def sought_before(connection: Connection, here: AtHand, run: Run) -> Proposals | None:
+    """The ways that a form is about; None when it is about closing."""
+    if request.form.get("search"):
+        kept = way_search(connection, here, int(number(request.form["search"], 0)))
+        return of_search(kept, here.design) if kept.revision == here.number else None
+    if request.form.get("sought") == "yes":
+        return quick(here.design, run.id, wish_from(request.form, run))
+    return None
+
+
+def show_search(said: Said, kept: Search, design: Design) -> None:
+    """Put a search into what the page says."""
+    said.search, said.wish = kept, read_wish(kept.wish)
+    said.proposals = of_search(kept, design)
+
+
+def asked_words(said: Said, run: Run, design: Design) -> dict[str, Any]:
+    """The wish in words and links, for the page: what is wished, what could be, in what order."""
+    wish = said.wish or Wish()
+    there = set(wish.through)
+    survey = design.survey
+    places = [(w.id, w.name) for w in survey.windows] + [(m.id, m.name) for m in survey.marks]
+    return {
+        "kind": wish.kind, "title": KINDS[wish.kind], "query": as_query(said.keep, wish),
+        "weighs": [(words, key == wish.weigh, as_query(said.keep, wish, weigh=key)) for key, words in WEIGHS.items()],
+        "weigh": WEIGHS[wish.weigh], "weighed_by": WEIGHED_BY[wish.weigh],
+        "wished": [(words, as_query(said.keep, less)) for words, less in parts_of(wish, survey)],
+        "choosing": bool(wish.through or wish.until),
+        "places": [(name, as_query(said.keep, wish, through=",".join((*wish.through, key))))
+                   for key, name in places if key not in there],
+        "until": [(i + 1, as_query(said.keep, wish, until=p.id)) for i, p in enumerate(run.pieces)
+                  if i > (wish.keep or 0) and wish.keep is not None],
+        "avoid": {f"{s.side}:{s.thing}": as_query(said.keep, wish, avoid=",".join((*wish.avoid, f"{s.side}:{s.thing}")))
+                  for p in (said.proposals.found if said.proposals else ()) for s in p.sides},
+        "fields": [(k, v) for k, v in (("keep", said.keep), ("until", wish.until), ("through", ",".join(wish.through)),
+                                       ("avoid", ",".join(wish.avoid)), ("weigh", wish.weigh), ("kind", wish.kind))],
+    }  # fmt: skip

@@ -1,0 +1,135 @@
+"""Digital measuring tools at the bench: take a reading into a field, and the panel of the stand-ins."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from flask import Blueprint, current_app, g, redirect, render_template, request, url_for
+
+from ...core.errors import InputError
+from ...core.units import format_length
+from ...instruments.stand_in import Panel, panel_of, set_panel
+from ...instruments.taking import Kind, Reading, Tool, take
+from ...store import jobs
+from ...store.database import queries
+from ..page.at_hand import transaction
+from ..page.edits import Faults
+from ..page.figures import typing_unit
+from ..page.reader import Reader
+
+room = Blueprint("tools", __name__, url_prefix="/tools")
+
+NAMES: dict[Kind, str] = {"angle": "angle finder", "distance": "laser meter"}
+
+
+def tool_of(kind: Kind) -> Tool:
+    """Where a tool answers. Raises InputError when there is none, or a stand-in that the shop does not let answer."""
+    found: dict[Kind, Tool] = current_app.extensions["tools"]
+    at = found.get(kind)
+    if at is None or (at.stand_in and not _stand_ins_answer()):
+        raise InputError(f"no {NAMES[kind]} is set up: type what yours shows, or set one up (the tools page says how)")
+    return at
+
+
+def _stand_ins_answer() -> bool:
+    with transaction() as connection:
+        return jobs.stand_ins_answer(connection)
+
+
+def taken_with(form: Mapping[str, str]) -> str:
+    """The tools whose readings a form holds as they were taken; one that was typed over is the person's own."""
+    said = (value.partition("|") for key, value in form.items() if key.startswith("taken-"))
+    values = set(form.values())
+    return ", ".join(sorted({tool[:40] for typed, _, tool in said if tool and typed in values}))
+
+
+@room.get("/take/<kind>")
+def take_reading(kind: str) -> Any:
+    """A reading as the field it goes into, with how it was taken; or the field as it was, with what went wrong."""
+    name, field_id = request.args.get("name", "")[:40], request.args.get("id", "")[:60]
+    wanted: Kind = "angle" if kind == "angle" else "distance"
+    typed, said, wrong, tool = request.args.get(name, "")[:40], "", "", ""
+    try:
+        reading = take(tool_of(wanted), wanted)
+        typed, said = _typed(reading), f"{_typed(reading)} {_doubt(reading)}, {reading.words}"
+        tool = f"{typed}|{reading.taken_with}"
+    except InputError as exc:
+        wrong = str(exc)
+    values = {"name": name, "field_id": field_id, "kind": wanted, "value": typed, "said": said, "wrong": wrong,
+              "tool": tool}  # fmt: skip
+    return render_template("underbody/_taken.html", **values)
+
+
+def _typed(reading: Reading) -> str:
+    """A reading as a person would type it."""
+    if reading.kind == "angle":
+        return f"{reading.value:.1f}"
+    return format_length(reading.value, "in" if g.unit == "in16" else g.unit, 2 if g.unit != "mm" else 1, suffix=False)
+
+
+def _doubt(reading: Reading) -> str:
+    return (
+        f"± {reading.plus_minus:.1f}°" if reading.kind == "angle" else f"± {format_length(reading.plus_minus, g.unit)}"
+    )
+
+
+@room.get("")
+def show() -> Any:
+    return _page({}, {}, 200)
+
+
+def _page(errors: dict[str, str], typed: dict[str, str], code: int) -> Any:
+    tools, answer = [], _stand_ins_answer()
+    for kind, name in NAMES.items():
+        found = current_app.extensions["tools"].get(kind)
+        panel = panel_of(found.address) if found and found.stand_in and answer else None
+        tools.append((kind, name, found, _shown(kind, panel) | (typed if typed.get("kind") == kind else {})))
+    return render_template(
+        "underbody/tools.html", tools=tools, errors=errors, answer=answer, wrong_kind=typed.get("kind")
+    ), code
+
+
+def _shown(kind: Kind, panel: Panel | None) -> dict[str, str]:
+    if panel is None:
+        return {}
+    plain = kind == "angle"
+    value, noise = (
+        f"{v:g}" if plain else format_length(v, g.unit, 2, suffix=False) for v in (panel.value, panel.noise)
+    )
+    return {
+        "value": value, "noise": noise, "drop": f"{panel.drop * 100:g}",
+        "absurd": f"{panel.absurd * 100:g}",
+    }  # fmt: skip
+
+
+@room.post("/stand-ins")
+def let_stand_ins() -> Any:
+    """Let stand-ins answer in this shop, or not."""
+    with transaction() as connection:
+        queries.let_stand_ins(connection, let=request.form.get("let") == "yes")
+    return redirect(url_for("tools.show"), 303)
+
+
+@room.post("")
+def set_stand_in() -> Any:
+    """Set what a stand-in reads."""
+    kind: Kind = "angle" if request.form.get("kind") == "angle" else "distance"
+    reader = Reader(request.form, typing_unit())
+    values: dict[str, float] = {}
+    if kind == "angle":
+        values["value"] = reader.angle("value", "reading", -180, 180)
+        values["noise"] = reader.angle("noise", "noise", 0, 20)
+    else:
+        values["value"] = float(reader.length("value", 0.0))
+        values["noise"] = float(reader.length("noise", 0.0, 200.0))
+    for key in ("drop", "absurd"):
+        values[key] = reader.angle(key, "share", 0, 100) / 100
+    try:
+        reader.finish()
+        set_panel(tool_of(kind).address, values)
+    except InputError as exc:
+        return _page({"value": str(exc)}, request.form.to_dict(), 422)
+    except Faults as faults:
+        return _page(faults.errors, request.form.to_dict(), 422)
+    return redirect(url_for("tools.show"), 303)
