@@ -152,7 +152,7 @@ def route_design(design: Design, options: argparse.Namespace) -> int:
 
 def proposal_words(proposal: Proposal, unit: str = "mm") -> str:
     """One answer in a line: bends, angles, length, worst margin."""
-    angles = " ".join(format_angle(a) for a in proposal.answer.bends[:, 1])
+    angles = " ".join(format_angle(a) for a in proposal.answer.angles_deg)
     kind = f"{proposal.bends} bend{'s' if proposal.bends != 1 else ''} {angles}".strip()
     margin = format_length(proposal.worst_margin_mm, unit)
     near = f", margin {margin} to the {proposal.worst_thing}" if proposal.worst_thing else ", nothing near"
@@ -170,7 +170,7 @@ def _proposals_json(proposals: Proposals) -> dict[str, object]:
             {
                 "bends": p.bends,
                 "goes": p.goes,
-                "angles_deg": p.answer.bends[:, 1].tolist(),
+                "angles_deg": p.answer.angles_deg.tolist(),
                 "angles_of_the_set": p.answer.from_set,
                 "joints": len(p.pieces) + 1,
                 "weld_mm": p.weld_mm,

@@ -4,17 +4,16 @@ Glossary: an *answer* is steps that meet the end, its *rank* orders answers by a
 (radii, angles, shortest straight); a *sliver* is a straight so short that nobody cuts it.
 """
 
-from .closed import COST_PER_BEND, COST_PER_DEG, COST_SHARP, Answer, Change, Ways, changes_that_work, close, why_not
+from .closed import Answer, Change, Ways, changes_that_work, close, why_not
+from .cost import bend_cost
 from .slivers import LEAST_ANGLE_DEG, without_slivers
 
 __all__ = [
-    "COST_PER_BEND",
-    "COST_PER_DEG",
-    "COST_SHARP",
     "LEAST_ANGLE_DEG",
     "Answer",
     "Change",
     "Ways",
+    "bend_cost",
     "changes_that_work",
     "close",
     "why_not",

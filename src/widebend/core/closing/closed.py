@@ -5,8 +5,7 @@ legs l_i >= the shortest straight, n bends leave 3n + 1 free values for 5 condit
     0 and 1 bend   closed form
     2, 3 bends, angles from a set   directions from intersecting cones, legs from linear equations (`set_angles`)
     2, 3 bends, any angle   bounded Gauss-Newton from many starts, then moved along the solutions toward a lower cost
-Cost of an answer (mm): length + 150 a bend + 1.5 a degree + 0.03 (angle - 45)^2 above 45: gentlest first, as the
-trade bends. Common practice, no source; docs/sources.md.
+The cost of an answer [mm] is its length and what its bends cost (`cost`).
 """
 
 from __future__ import annotations
@@ -19,14 +18,14 @@ import numpy as np
 
 from ..laying import NO_RIGID, angle_between
 from ..records import Bend, Leg, Piece
-from ..space import Pose, Vector, chain, pose_from_matrix
+from ..space import Pose, Vector, chain, pose_from_matrix, wrapped
 from ..units import LONGEST_MM, Length
 from . import set_angles
+from .cost import bend_cost, degree_cost
 from .slivers import LEAST_ANGLE_DEG, MEETS_MM, without_slivers
 
 END_MM = MEETS_MM  # an answer that misses by more is thrown away; the promise to the outside is 1e-6
 NO_LEG_MM = 1e-7  # a straight of less is none
-COST_PER_BEND, COST_PER_DEG, COST_SHARP = 150.0, 1.5, 0.03
 ODD_ANGLES = 60.0  # what an answer off the shop's set must save to be shown before one from it
 
 
@@ -55,19 +54,25 @@ class Answer:
         return bends
 
     @property
+    def angles_deg(self) -> Vector:
+        return self.bends[:, 1]
+
+    @property
+    def radii_mm(self) -> Vector:
+        return self.bends[:, 2]
+
+    @property
     def legs(self) -> Vector:
         legs: Vector = self.steps[self.steps[:, 0] == chain.LEG, 1]
         return legs
 
     @property
     def length_mm(self) -> float:
-        return float(self.legs.sum() + (np.radians(self.bends[:, 1]) * self.bends[:, 2]).sum())
+        return float(self.legs.sum() + (np.radians(self.angles_deg) * self.radii_mm).sum())
 
     @property
     def cost(self) -> float:
-        angles = self.bends[:, 1]
-        sharp = COST_SHARP * (np.maximum(angles - 45.0, 0.0) ** 2).sum()
-        return float(self.length_mm + COST_PER_BEND * len(angles) + COST_PER_DEG * angles.sum() + sharp)
+        return self.length_mm + float(sum(bend_cost(float(deg)) for deg in self.angles_deg))
 
     @property
     def rank(self) -> float:
@@ -84,12 +89,8 @@ class Answer:
             if kind == chain.LEG and a > NO_LEG_MM:
                 out.append(Leg(id=name, length_mm=Length(a)))
             elif kind == chain.BEND:
-                out.append(Bend(id=name, angle_deg=float(a), clr_mm=Length(clr), roll_deg=_turned(roll)))
+                out.append(Bend(id=name, angle_deg=float(a), clr_mm=Length(clr), roll_deg=wrapped(roll)))
         return tuple(out)
-
-
-def _turned(deg: float) -> float:
-    return float((deg + 180.0) % 360.0 - 180.0)
 
 
 def close(start: Pose, target: Pose, ways: Ways) -> list[Answer]:
@@ -132,7 +133,7 @@ def _ends_there(start: Pose, target: Pose, answer: Answer) -> bool:
 
 def _lawful(answer: Answer, ways: Ways) -> bool:
     legs_ok = bool(((answer.legs >= ways.shortest_mm - 1e-6) & (answer.legs <= LONGEST_MM)).all())
-    angles = answer.bends[:, 1]
+    angles = answer.angles_deg
     if len(angles) == 0:
         return legs_ok
     in_set = ways.free or not ways.angles_deg or all(_in_set(a, ways.angles_deg) for a in angles)
@@ -283,7 +284,7 @@ def _descend(start: Pose, target: Pose, steps: Vector, bounds: Frame, rounds: in
 
 def _angle_slope(step: Vector) -> float:
     """Cost of one more degree of this bend."""
-    return float(COST_PER_DEG + math.radians(step[2]) + 2 * COST_SHARP * max(0.0, step[1] - 45.0))
+    return degree_cost(float(step[1])) + math.radians(step[2])
 
 
 # --- telling answers apart --------------------------------------------------------------------------------------
@@ -305,8 +306,8 @@ def kind_of(start: Pose, answer: Answer) -> tuple[object, ...]:
         if step[0] == chain.BEND:
             side = pose_from_matrix(frame).side(step[3])
             sides.append(tuple(np.round(side * 2).astype(int)))
-    return (len(answer.bends), answer.from_set, tuple(np.round(answer.bends[:, 1] / 5).astype(int)),
-            tuple(answer.bends[:, 2]), tuple(sides))  # fmt: skip
+    return (len(answer.bends), answer.from_set, tuple(np.round(answer.angles_deg / 5).astype(int)),
+            tuple(answer.radii_mm), tuple(sides))  # fmt: skip
 
 
 # --- when there is none -------------------------------------------------------------------------------------------

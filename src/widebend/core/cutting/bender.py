@@ -15,7 +15,7 @@ from numpy.typing import ArrayLike
 
 from ..laying import angle_between
 from ..records import Bend, Leg, Piece
-from ..space import Pose, Vector, pose, unit
+from ..space import Pose, Vector, pose, unit, wrapped
 from ..units import Length
 
 
@@ -31,7 +31,7 @@ class Row:
 
 def turned_back(deg: float) -> float:
     """An angle brought into (-180, 180]."""
-    return -((-deg + 180.0) % 360.0 - 180.0)
+    return -wrapped(-deg)
 
 
 def rows_from_pieces(pieces: Sequence[Piece]) -> tuple[list[Row], float]:

@@ -15,6 +15,7 @@ from dataclasses import dataclass, replace
 
 from ..laying import LaidPiece, LaidRun
 from ..records import Bend, Design, InLine, JointKind, Leg, Mitre, Pie, Rules, StockBend, Tap, Tube
+from ..space import wrapped
 from .bends_at_hand import WHOLE_DEG, BendsAtHand, no_stock, same_tube
 from .joint_hardware import is_half
 from .tube import DENSITY_KG_M3, mass_per_metre, round_the_tube, slanted_circumference
@@ -146,7 +147,7 @@ def roll_mark(od_mm: float, roll_deg: float) -> RollMark:
     >>> roll_mark(63.5, 350).way, round(roll_mark(63.5, 350).tape_mm, 2)
     ('anticlockwise', 5.54)
     """
-    short = (roll_deg + 180.0) % 360.0 - 180.0
+    short = wrapped(roll_deg)
     if abs(short) < 0.05:
         return RollMark(roll_deg, 0.0, "on the line")
     return RollMark(roll_deg, round_the_tube(od_mm, abs(short)), "clockwise" if short > 0 else "anticlockwise")

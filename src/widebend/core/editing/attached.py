@@ -9,6 +9,7 @@ from typing import TypeVar
 from ..errors import EditError
 from ..laying import LaidPiece, lay_run
 from ..records import Attachment, Design, Hanger, InLine, Leg, Piece, Run, Tap
+from ..space import wrapped
 from ..units import Length
 
 T = TypeVar("T", Attachment, Hanger, Tap)
@@ -76,7 +77,7 @@ def stays(design: Design, run: Run, pieces: Sequence[Piece], tail: Sequence[Piec
     def rolled(sits: R) -> R:
         if sits.run != run.id or sits.piece not in turned:
             return sits
-        return sits.model_copy(update={"roll_deg": _turned(sits.roll_deg, roll)})
+        return sits.model_copy(update={"roll_deg": wrapped(sits.roll_deg + roll)})
 
     runs = [r.model_copy(update={"start": rolled(r.start)}) if isinstance(r.start, Tap) else r for r in design.runs]
     sitting = {"attachments": tuple(rolled(a) for a in design.attachments), "runs": tuple(runs)}
@@ -90,11 +91,7 @@ def carried_on(pieces: Sequence[Piece], roll: float) -> list[Piece]:
         if isinstance(piece, Leg):
             out.append(piece)
             continue
-        out.append(piece.model_copy(update={"roll_deg": _turned(piece.roll_deg, roll)}))
+        out.append(piece.model_copy(update={"roll_deg": wrapped(piece.roll_deg + roll)}))
         if isinstance(piece, InLine):
             return out + list(pieces[i + 1 :])
     return out
-
-
-def _turned(roll_deg: float, by: float) -> float:
-    return (roll_deg + by + 180.0) % 360.0 - 180.0

@@ -16,7 +16,7 @@ import numpy as np
 from ..errors import EditError
 from ..laying import LaidPiece, LaidRun, angle_between, lay_pieces, lay_run
 from ..records import Bend, Design, InLine, Leg, Mitre, Piece, Run
-from ..space import Pose, Vector, unit
+from ..space import Pose, Vector, unit, wrapped
 from ..units import Length, format_length
 from .attached import carried_on
 from .edits import new_piece_id, with_pieces
@@ -166,8 +166,8 @@ def _rolled(design: Design, run: Run, start: Pose, pieces: list[Piece], ways: Se
     here, k = start, 0
     for piece in pieces:
         if isinstance(piece, Bend | Mitre):
-            roll = (here.roll_of(ways[k]) + 180.0) % 360.0 - 180.0
-            if abs((roll - piece.roll_deg + 180.0) % 360.0 - 180.0) > SAME_DEG:
+            roll = wrapped(here.roll_of(ways[k]))
+            if abs(wrapped(roll - piece.roll_deg)) > SAME_DEG:
                 piece = piece.model_copy(update={"roll_deg": roll})
             k += 1
         out.append(piece)

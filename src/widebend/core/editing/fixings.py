@@ -5,7 +5,7 @@ from __future__ import annotations
 from ..errors import EditError
 from ..laying import LaidPiece, lay_run
 from ..records import Attachment, Design, Hanger, Joint, JointKind, Run, Tap, Tube
-from ..space import roll_for_clock
+from ..space import roll_for_clock, wrapped
 from ..units import Length, format_length
 from .placing import joined_at
 
@@ -90,7 +90,7 @@ def _place(design: Design, run_id: str, piece_id: str, along_mm: float) -> LaidP
 
 
 def _roll(piece: LaidPiece, clock_deg: float) -> float:
-    return (roll_for_clock(piece.inlet, clock_deg) + 180.0) % 360.0 - 180.0
+    return wrapped(roll_for_clock(piece.inlet, clock_deg))
 
 
 def _free(kind: str, taken: set[str]) -> str:

@@ -15,7 +15,7 @@ from ..errors import EditError
 from ..laying import LaidRun, angle_between, chain_steps, lay_run
 from ..records import Bend, Design, InLine, Leg, Piece, Run
 from ..review import CLOSES_DEG, CLOSES_MM
-from ..space import Pose, Vector, chain, pose_from_matrix
+from ..space import Pose, Vector, chain, pose_from_matrix, wrapped
 from ..units import Length, format_length
 
 MOST_FREE = 10  # more than this behind an edit is not "the nearest" any more
@@ -175,7 +175,7 @@ def _read_back(pieces: Sequence[Piece], steps: np.ndarray, first: np.ndarray) ->
         if isinstance(piece, Leg) and abs(step[1] - piece.length_mm) > 1e-12:
             piece = piece.model_copy(update={"length_mm": Length(step[1])})
         elif isinstance(piece, Bend) and (step[1] != piece.angle_deg or step[3] != piece.roll_deg):
-            roll = float((step[3] + 180) % 360 - 180)
+            roll = wrapped(float(step[3]))
             piece = piece.model_copy(update={"angle_deg": float(step[1]), "roll_deg": roll})
         out.append(piece)
     return out

@@ -10,6 +10,7 @@ from ..errors import EditError
 from ..laying import angle_between, placed_port
 from ..records import Bend, Body, Design, InLine, Item, Leg, Mitre, Part, Pie, Piece, Placed, Port, Run
 from ..records.base import Direction, Point
+from ..space import wrapped
 from ..units import Length, format_angle, format_length
 
 SAME_MM, SAME_DEG = 1.0, 0.5  # ports this near to each other are at one place: a tape shows no less
@@ -189,7 +190,7 @@ def _difference(wanted: Piece, found: Piece) -> str:
     if isinstance(wanted, Bend) and isinstance(found, Bend):
         if abs(wanted.angle_deg - found.angle_deg) > 0.05:
             return f"turns {format_angle(wanted.angle_deg)} here, {format_angle(found.angle_deg)} there"
-        if abs((wanted.roll_deg - found.roll_deg + 180) % 360 - 180) > 0.05:
+        if abs(wrapped(wanted.roll_deg - found.roll_deg)) > 0.05:
             return "rolled otherwise"
     return ""
 

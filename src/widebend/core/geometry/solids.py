@@ -86,11 +86,61 @@ def _prism_rows(shape: Extrusion, rotation: Array, offset: Vector) -> Array:
     middle = rotation @ (at.point + at.flow * (shape.depth / 2)) + offset
     rows = []
     for part in convex_parts(shape.outline, shape.holes):
-        row = np.zeros(WIDTH)
-        row[0], row[1:4], row[4], row[5], row[7:16] = PRISM, middle, shape.depth / 2, len(part), axes.ravel()
-        row[16 : 16 + 2 * len(part)] = part.ravel()
-        rows.append(row)
+        rows.append(prism_row(middle, axes, shape.depth / 2, part))
     return np.array(rows).reshape(-1, WIDTH)
+
+
+def prism_row(middle: Vector, axes: Array, half_depth: float, corners: Array) -> Array:
+    """A convex polygon (n, 2) on the first two of its axes (3, 3), moved along the third to both sides."""
+    row = np.zeros(WIDTH)
+    row[0], row[1:4], row[4], row[5], row[7:16] = PRISM, middle, half_depth, len(corners), axes.ravel()
+    row[16 : 16 + 2 * len(corners)] = corners.ravel()
+    return row
+
+
+def cylinder_row(a: Vector, b: Vector, radius: float) -> Array:
+    """A flat-ended bar from a to b."""
+    row = np.zeros(WIDTH)
+    row[0], row[1:4], row[4:7], row[7] = CYLINDER, a, b, radius
+    return row
+
+
+def capsule_row(a: Vector, b: Vector, radius: float) -> Array:
+    """A round-ended bar from a to b; a ball where they are one."""
+    row = cylinder_row(a, b, radius)
+    row[0] = CAPSULE
+    return row
+
+
+def shifted_row(row: Array, by: Vector) -> Array:
+    """A bounded solid moved."""
+    moved = row.copy()
+    moved[1:4] += by
+    if row[0] in (CYLINDER, CAPSULE):
+        moved[4:7] += by
+    return moved
+
+
+def is_flat_sided(row: Array) -> bool:
+    """Whether a solid is a box or a prism."""
+    return int(row[0]) in (BOX, PRISM)
+
+
+def end_faces(row: Array) -> tuple[Array, Array]:
+    """The two end faces of a box or prism: corners (n, 3) each, in step."""
+    if int(row[0]) == BOX:
+        x, y, depth = row[4], row[5], row[6]
+        flat = np.array([(-x, -y), (x, -y), (x, y), (-x, y)])
+    else:
+        flat, depth = row[16 : 16 + 2 * int(row[5])].reshape(-1, 2), row[4]
+    low, high = (np.column_stack([flat, np.full(len(flat), end)]) for end in (-depth, depth))
+    axes = row[7:16].reshape(3, 3)
+    return row[1:4] + low @ axes, row[1:4] + high @ axes
+
+
+def bar_of(row: Array) -> tuple[Array, Array, float]:
+    """The ends (3,) and the radius of a cylinder or capsule."""
+    return row[1:4], row[4:7], float(row[7])
 
 
 @leaf()

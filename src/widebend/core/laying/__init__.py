@@ -14,7 +14,6 @@ from .bodies import (
     body_reach,
     joint_segments,
     part_bodies,
-    straight_row,
     system_of,
     tube_segments,
 )
@@ -105,7 +104,6 @@ __all__ = [
     "run_start",
     "spaced",
     "steps",
-    "straight_row",
     "system_of",
     "system_surfaces",
     "thing_surface",

@@ -9,7 +9,7 @@ from functools import cached_property
 
 import numpy as np
 
-from ..geometry import clearance
+from ..geometry import arc_row, heel_row, open_ends, rows_of, straight_row
 from ..records import Bend, Design, InLine, Leg, Mitre, Part, Pie, Port
 from ..space import Pose, Vector, cross, pose, unit
 from .route import LaidPiece, LaidRun, in_line_pose, lay_run, port_pose, slice_poses
@@ -27,6 +27,19 @@ class Segments:
     rows: Vector
     piece: Vector
 
+    @property
+    def starts(self) -> Vector:
+        """Where each begins (n, 3)."""
+        return self.rows[:, 3:6]
+
+    @property
+    def lengths_mm(self) -> Vector:
+        return self.rows[:, 1]
+
+    @property
+    def radii_mm(self) -> Vector:
+        return self.rows[:, 2]
+
 
 @dataclass(frozen=True)
 class PartBody:
@@ -38,6 +51,31 @@ class PartBody:
     half_v: float
     u: Vector
     v: Vector
+
+    @property
+    def start(self) -> Vector:
+        return self.segment[3:6]
+
+    @property
+    def flow(self) -> Vector:
+        return self.segment[6:9]
+
+    @property
+    def length_mm(self) -> float:
+        return float(self.segment[1])
+
+    @property
+    def radius_mm(self) -> float:
+        """The rod's radius, by which its rectangle's corners are rounded."""
+        return float(self.segment[2])
+
+    @property
+    def end(self) -> Vector:
+        return self.start + self.flow * self.length_mm
+
+    @property
+    def middle(self) -> Vector:
+        return self.start + self.flow * self.length_mm / 2
 
 
 @dataclass(frozen=True)
@@ -114,29 +152,14 @@ def _turned(at: Pose, flow: Vector) -> Pose:
     return pose(at.point, flow, near)
 
 
-def straight_row(point: Vector, flow: Vector, length: float, radius: float, open_ends: int = 0) -> Vector:
-    """A straight as a kernel segment; `open_ends` 1 = inlet, 2 = outlet, 3 = both."""
-    row = np.zeros(clearance.SEGMENT_WIDTH)
-    row[0], row[1], row[2] = clearance.STRAIGHT, length, radius
-    row[3:6], row[6:9], row[13] = point, flow, open_ends
-    return row
-
-
-def _arc_row(piece: LaidPiece, bend: Bend) -> Vector:
-    row = np.zeros(clearance.SEGMENT_WIDTH)
-    row[0], row[1], row[2] = clearance.ARC, piece.length_mm, piece.tube.od_mm / 2
-    row[3:6], row[6:9], row[9:12] = piece.inlet.point, piece.inlet.flow, piece.inlet.side(bend.roll_deg)
-    row[12] = bend.clr_mm
-    return row
-
-
 def _piece_rows(piece: LaidPiece) -> list[Vector]:
     radius = piece.tube.od_mm / 2
     p = piece.piece
     if isinstance(p, Leg):
         return [straight_row(piece.inlet.point, piece.inlet.flow, float(p.length_mm), radius)] if p.length_mm else []
     if isinstance(p, Bend):
-        return [_arc_row(piece, p)]
+        at = piece.inlet
+        return [arc_row(at.point, at.flow, at.side(p.roll_deg), piece.length_mm, radius, float(p.clr_mm))]
     if isinstance(p, Pie):
         return _pie_rows(piece, p)
     return _mitre_rows(piece, p) if isinstance(p, Mitre) else []
@@ -169,31 +192,16 @@ def _pie_rows(piece: LaidPiece, pie: Pie) -> list[Vector]:
     return rows
 
 
-def heel_row(point: Vector, flow: Vector, side: Vector, radius: float, cut_deg: float) -> Vector:
-    """What a straight cut `cut_deg` off square at a point has beyond its square end, longest toward `side`."""
-    row = straight_row(point, flow, 0.0, radius)
-    row[0], row[9:12], row[12] = clearance.HEEL, side, radius * math.tan(math.radians(cut_deg))
-    return row
-
-
 def tube_segments(run: LaidRun) -> Segments:
     """A run's tube. In-line parts bring their own bodies and leave a gap here: the pipe ends flat on either side."""
     rows: list[Vector] = []
     owner: list[int] = []
     for in_line, stretch in itertools.groupby(run.pieces, key=lambda p: isinstance(p.piece, InLine)):
         here = [] if in_line else [(row, piece.index) for piece in stretch for row in _piece_rows(piece)]
-        _open_ends([row for row, _ in here])
+        open_ends([row for row, _ in here])
         rows += [row for row, _ in here]
         owner += [index for _, index in here]
-    return Segments(np.array(rows).reshape(-1, clearance.SEGMENT_WIDTH), np.array(owner, dtype=int))
-
-
-def _open_ends(rows: list[Vector]) -> None:
-    """Flag the first and last straight or bend of a stretch: flat where it is cut square, else faced by its heel."""
-    bodies = [k for k, row in enumerate(rows) if row[0] != clearance.HEEL]
-    if bodies:
-        rows[bodies[0]][13] += 1 if bodies[0] == 0 else 4
-        rows[bodies[-1]][13] += 2 if bodies[-1] == len(rows) - 1 else 8
+    return Segments(rows_of(rows), np.array(owner, dtype=int))
 
 
 def joint_segments(run: LaidRun) -> Segments:
@@ -211,11 +219,10 @@ def joint_segments(run: LaidRun) -> Segments:
         long = length or float(joint.overlap_mm) or tube.od_mm / 2
         rows.append(straight_row(at.point - at.flow * long / 2, at.flow, long, tube.od_mm / 2 + stand_off, 3))
         owner.append(piece.index if piece else 0)
-    return Segments(np.array(rows).reshape(-1, clearance.SEGMENT_WIDTH), np.array(owner, dtype=int))
+    return Segments(rows_of(rows), np.array(owner, dtype=int))
 
 
 def body_reach(body: PartBody) -> tuple[Vector, float]:
     """A ball around a part's body."""
-    seg = body.segment
-    middle = seg[3:6] + seg[6:9] * seg[1] / 2
-    return middle, float(math.hypot(seg[1] / 2, math.hypot(body.half_u, body.half_v) + seg[2]))
+    across = math.hypot(body.half_u, body.half_v) + body.radius_mm
+    return body.middle, float(math.hypot(body.length_mm / 2, across))

@@ -98,12 +98,11 @@ def _outward(corners: Vector, faces: Faces) -> tuple[Vector, Faces]:
 
 def body_surface(body: PartBody) -> tuple[Vector, Faces]:
     """A part's body: its rounded outline moved along."""
-    seg, r = body.segment, float(body.segment[2])
     turns = np.linspace(0.0, 2 * np.pi, SIDES, endpoint=False) + np.pi / SIDES
     flat = np.column_stack([np.cos(turns), np.sin(turns)])
-    outline = flat * r + np.sign(flat) * [body.half_u, body.half_v]
-    ring = seg[3:6] + outline[:, :1] * body.u + outline[:, 1:] * body.v
-    return _closed([ring, ring + seg[6:9] * seg[1]])
+    outline = flat * body.radius_mm + np.sign(flat) * [body.half_u, body.half_v]
+    ring = body.start + outline[:, :1] * body.u + outline[:, 1:] * body.v
+    return _closed([ring, ring + body.flow * body.length_mm])
 
 
 def thing_surface(thing: Thing, shape: Shape, mesh: TriangleMesh | None = None) -> Surface | None:

@@ -4,9 +4,9 @@ A way from p0 (flow f0) to p1 (flow f1) is a line through n corners: the first o
 end's, so that both ends are exact whatever the corners are. Corner i becomes an arc of radius R with the tangent
 R tan(angle/2).
 
-The cost is the one of `closing`: length + 150 a bend + 1.5 a degree + 0.03 (angle - 45)^2 above 45 [mm]. Nearness is
-found by walking the true centre line: a distance field of solids is 1-Lipschitz, so from a place with d to spare the
-next step may be as long as d. What is found so is checked again with `clearance` before it is shown.
+The cost is the one of `closing` [mm]. Nearness is found by walking the true centre line: a distance field of solids is
+1-Lipschitz, so from a place with d to spare the next step may be as long as d. What is found so is checked again with
+`clearance` before it is shown.
 """
 
 from __future__ import annotations
@@ -16,10 +16,10 @@ import math
 import numpy as np
 from numba import njit
 
+from ..closing import bend_cost
 from ..geometry import leaf
 from .field import spare_at
 
-PER_BEND, PER_DEG, SHARP = 150.0, 1.5, 0.03
 DEEP_STEP = 0.5  # deep in something the walk takes steps of this share of the depth: it is no way anyhow
 MISFIT = 20.0  # what a millimetre of missing straight counts for
 TOO_NEAR_AT_ALL = 300.0  # a way that is too near somewhere is worse than one with two bends more that is not
@@ -65,7 +65,7 @@ def way_cost(points, radii, asked, patience):
         if deg < least_deg:
             misfit += (least_deg - deg) * 4.0
         tangents[i] = radii[i - 1] * math.tan(min(turns[i], 2.9) / 2)
-        cost += PER_BEND + PER_DEG * deg + SHARP * max(0.0, deg - 45.0) ** 2 + radii[i - 1] * turns[i]
+        cost += bend_cost(deg) + radii[i - 1] * turns[i]
     for i in range(n + 1):
         dx, dy, dz = points[i + 1, 0] - points[i, 0], points[i + 1, 1] - points[i, 1], points[i + 1, 2] - points[i, 2]
         leg = math.sqrt(dx * dx + dy * dy + dz * dz) - tangents[i] - tangents[i + 1]

@@ -14,9 +14,10 @@ from collections.abc import Sequence
 import numpy as np
 from numba import njit
 
+from ..closing import bend_cost
 from ..geometry import leaf
 from ..space import Pose, Vector
-from .cost import PER_BEND, PER_DEG, SHARP, to_segment
+from .cost import to_segment
 from .field import Field, about, spare_at, spares
 
 NEIGHBOURS = 44
@@ -258,11 +259,11 @@ def neighbours(points, blocked, ahead, behind):
 
 
 @leaf()
-def bend_cost(turn, radius):
+def corner_cost(turn, radius):
     """What a bend costs, less what it cuts off its corner [mm]."""
     deg = math.degrees(turn)
     tangent = radius * math.tan(turn / 2)
-    return PER_BEND + PER_DEG * deg + SHARP * max(0.0, deg - 45.0) ** 2 + radius * turn - 2 * tangent
+    return bend_cost(deg) + radius * turn - 2 * tangent
 
 
 @leaf()
@@ -374,7 +375,7 @@ def _begin(points, ahead, start, f0, clear, edges, radius, limits, labels, passe
                 and blocked[u, v] <= t + 1.0
             ):
                 slab = passes[_after(start, points[u], vias, 0), u, q]
-                cost[slab, u, q, 0] = lead + bend_cost(turn, radius) + length + extra[u, v]
+                cost[slab, u, q, 0] = lead + corner_cost(turn, radius) + length + extra[u, v]
                 tangent[slab, u, q, 0] = t
 
 
@@ -402,7 +403,7 @@ def _go_on(points, u, q, slab, edges, radius, limits, labels, passes):
         turn = 2.0 * math.atan(t / radius)
         if turn > limits[1] or turn < limits[2]:
             continue
-        more = bend_cost(turn, radius) + onward + extra[v, w]
+        more = corner_cost(turn, radius) + onward + extra[v, w]
         onto = (layer + 1) * stages + passes[stage, v, p]
         for label in range(LABELS):
             total = cost[slab, u, q, label] + more
@@ -431,7 +432,7 @@ def _arrive(points, ends, u, q, slab, end, f1, clear, edges, radius, limits, lab
     for label in range(LABELS):
         total = cost[slab, u, q, label]
         if total < 1e17 and length - tangent[slab, u, q, label] - t >= limits[0] - SLACK_MM:
-            whole[slab, u, q, label] = total + bend_cost(turn, radius) + tail
+            whole[slab, u, q, label] = total + corner_cost(turn, radius) + tail
 
 
 @leaf()

@@ -173,7 +173,7 @@ def _straight(task: Task) -> Iterator[Way]:
     ways = Ways(task.ways.clr_mm, (), True, task.ways.shortest_mm, most_bends=2, starts=16)
     for answer in close(task.start, task.end, ways)[:12]:
         points = corner_points(task.start, answer)
-        yield judged(task, points, answer.bends[:, 2] if len(answer.bends) else np.zeros(0))
+        yield judged(task, points, answer.radii_mm if len(answer.bends) else np.zeros(0))
 
 
 def _graph(task: Task, want: tuple[float, int], attempt: int) -> Graph:

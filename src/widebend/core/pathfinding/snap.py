@@ -14,7 +14,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..closing import COST_PER_BEND, COST_PER_DEG, COST_SHARP, LEAST_ANGLE_DEG
+from ..closing import LEAST_ANGLE_DEG, bend_cost
 from ..space import Vector
 from .polish import WIDE, Pass, all_polished, with_angles
 from .task import Task, Way, judged
@@ -158,9 +158,7 @@ def _all_round(task: Task, way: Way, usable: Sequence[float]) -> list[Mix]:
 
 def _dear(mix: Sequence[float]) -> float:
     """What bends of these angles cost [mm]."""
-    each = np.array(mix)
-    sharp = COST_SHARP * (np.maximum(each - 45.0, 0.0) ** 2).sum()
-    return float(COST_PER_BEND * len(each) + COST_PER_DEG * each.sum() + sharp)
+    return float(sum(bend_cost(deg) for deg in mix))
 
 
 def _off(mix: Sequence[float], turns: Vector) -> float:

@@ -17,7 +17,18 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..geometry import WIDTH, first_hit, free_steps, rotation_about, solid_rows, tube_gap
+from ..geometry import (
+    WIDTH,
+    chords,
+    first_hit,
+    free_steps,
+    highest,
+    rotation_about,
+    rows_of,
+    solid_rows,
+    straight_row,
+    tube_gap,
+)
 from ..laying import ENGINE_GROUP, Obstacle, PartBody, Position, System, obstacles, spaced
 from ..records import Capsule, Design, HalfSpace, Rock
 from ..review import Section, bodies_of, packed, sections, solid_of
@@ -171,16 +182,15 @@ def section_rows(system: System, section: Section) -> Vector:
     rows = [tube.rows[[k for k, i in enumerate(tube.piece) if (run.run.id, int(i)) in section.pieces]]
             for run, tube in zip(system.runs, system.tubes, strict=True)]  # fmt: skip
     rods = [rod for body in bodies_of(system, section.parts) for rod in _rods(body)]
-    return np.concatenate([*rows, np.array(rods).reshape(-1, 14)])
+    return np.concatenate([*rows, rows_of(rods)])
 
 
 def _rods(body: PartBody) -> Iterator[Vector]:
-    r = float(body.segment[2])
+    r = body.radius_mm
     for x in _spread(body.half_u, r):
         for y in _spread(body.half_v, r):
-            row = body.segment.copy()
-            row[3:6] = row[3:6] + x * body.u + y * body.v
-            yield row
+            at = body.start + x * body.u + y * body.v
+            yield straight_row(at, body.flow, body.length_mm, r, 3)
 
 
 def _spread(half: float, r: float) -> Vector:
@@ -189,7 +199,7 @@ def _spread(half: float, r: float) -> Vector:
 
 def _rig(system: System, section: Section, kept: Sequence[Obstacle], others: Sequence[Section]) -> _Rig:
     rows = section_rows(system, section)
-    ends = np.concatenate([rows[:, 3:6], rows[:, 3:6] + rows[:, 6:9] * rows[:, 1:2]])
+    ends = chords(rows)
     things = packed(kept)
     names = [o.thing.name for o in kept]
     theirs = [row for other in others for row in _other_rows(system, other)]
@@ -315,11 +325,8 @@ def _position(rig: _Rig, state: _State) -> Position:
 
 
 def _top(rig: _Rig, state: _State) -> float:
-    """The highest point of the section, as if every segment were a ball-ended bar: never too low."""
-    rows = _position(rig, state).rows(rig.rows)
-    ends = np.maximum(rows[:, 5], rows[:, 5] + rows[:, 8] * rows[:, 1])
-    sag = np.where(rows[:, 12] > 0, rows[:, 12] * (1 - np.cos(rows[:, 1] / np.maximum(rows[:, 12], 1e-9) / 2)), 0.0)
-    return float((ends + rows[:, 2] + sag).max())
+    """The highest point of the section: never too low."""
+    return highest(_position(rig, state).rows(rig.rows))
 
 
 def _told(

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..geometry import WIDTH, clearance, mesh_gap
+from ..geometry import WIDTH, clearance, mesh_gap, straight_row
 from ..laying import Obstacle, PartBody, PlacedMesh
 from ..space import Vector
 
@@ -106,12 +106,12 @@ def part_gap(body: PartBody, obstacle: Obstacle, cull: float) -> float:
 def _body_to_mesh(body: PartBody, placed: PlacedMesh, cull: float) -> float:
     if body.half_u < 1e-9 and body.half_v < 1e-9:
         return float(_to_mesh(body.segment[None], placed, cull)[0].min())
-    seg, mesh, turn = body.segment.copy(), placed.mesh, placed.turn
-    seg[3:6], seg[6:9] = (seg[3:6] - placed.shift) @ turn, seg[6:9] @ turn
-    middle = seg[3:6] + seg[6:9] * seg[1] / 2
+    mesh, turn = placed.mesh, placed.turn
+    seg = straight_row((body.start - placed.shift) @ turn, body.flow @ turn, body.length_mm, body.radius_mm, 3)
+    middle = (body.middle - placed.shift) @ turn
     if mesh.closed and mesh_gap.is_inside(mesh.rows, mesh.low, mesh.high, middle):
         depth, _ = mesh_gap.nearest(mesh.rows, mesh.low, mesh.high, *middle)
-        return float(-depth - seg[2])
+        return float(-depth - body.radius_mm)
     args = (body.half_u, body.half_v, body.u @ turn, body.v @ turn, mesh.rows, mesh.low, mesh.high, cull)
     return float(mesh_gap.body_gap(seg, *args))
 

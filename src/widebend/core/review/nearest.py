@@ -146,7 +146,7 @@ def _tube(run: LaidRun, segments: Segments, around: Around, positions: Sequence[
     least = at_rest.min(axis=1) - around.needed
     worst = max(0.0, float(least.min()))
     for position in positions[1:]:
-        reach = farthest(segments.rows[:, 3:6], segments.rows[:, 1] + segments.rows[:, 2], position)
+        reach = farthest(segments.starts, segments.lengths_mm + segments.radii_mm, position)
         near = least - reach < worst if worst + reach < NOT_WORTH_SAYING_MM else least < np.inf
         if near.any():
             some, moved = around.only(np.flatnonzero(near)), position.rows(segments.rows)

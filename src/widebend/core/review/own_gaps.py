@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..geometry import CYLINDER, PRISM, WIDTH, clearance, least_between
+from ..geometry import clearance, cylinder_row, least_between, length_of, prism_row, rows_of, stretch
 from ..laying import MEETS_MM, LaidRun, PartBody, Segments, System, body_reach, tube_segments
 from ..records import Design, InLine, Part, Tap
 from ..space import Vector
@@ -68,12 +68,12 @@ def pipe_of(run: LaidRun, wanted: float, tube: Segments | None = None) -> Pipe:
     for k, (row, piece) in enumerate(zip(tube.rows, tube.piece, strict=True)):
         at = ends[piece] if not k or tube.piece[k - 1] != piece else at
         starts[k] = at
-        at += row[1]
+        at += length_of(row)
     touches = [Touch(p.piece.part, ends[p.index], ends[p.index + 1]) for p in run.pieces if isinstance(p.piece, InLine)]
     for end, where in ((run.run.start, 0.0), (run.run.aim, float(ends[-1]))):
         if isinstance(end, str):
             touches.append(Touch(end.partition(".")[0], where, where))
-    widest = 2.0 * float(tube.rows[:, 2].max(initial=0.0))
+    widest = 2.0 * float(tube.radii_mm.max(initial=0.0))
     return Pipe(run, tube.rows, tube.piece, starts, tuple(touches), NEAR_A_PORT_OD * widest + wanted)
 
 
@@ -169,33 +169,20 @@ def _less(pipe: Pipe, spans: Sequence[tuple[float, float]]) -> Segments:
             for row, piece, start in zip(rows, pieces, starts, strict=True)
             for part, begins in _outside(row, float(start), low, high)
         ]
-        rows = np.array([part for part, _, _ in kept]).reshape(-1, clearance.SEGMENT_WIDTH)
+        rows = rows_of([part for part, _, _ in kept])
         pieces, starts = np.array([p for _, p, _ in kept], dtype=int), np.array([b for _, _, b in kept])
     return Segments(rows, pieces)
 
 
 def _outside(row: Vector, start: float, low: float, high: float) -> Iterator[tuple[Vector, float]]:
     """What of a segment that begins at `start` mm along its pipe lies outside a stretch: (segment, where it begins)."""
-    end = start + float(row[1])
+    end = start + length_of(row)
     if end <= low or start >= high:
         yield row, start
         return
     for a, b in ((start, min(end, low)), (max(start, high), end)):
         if b - a > 1e-6:
-            yield _stretch(row, a - start, b - start), a
-
-
-def _stretch(row: Vector, a: float, b: float) -> Vector:
-    """A straight or bend from a to b mm along; an end that was cut here is no open end."""
-    part, here = row.copy(), np.empty(6)
-    clearance.centre(row, a, here)
-    part[1], part[3:6], part[6:9] = b - a, here[:3], here[3:]
-    if row[0] == clearance.ARC:
-        t = a / row[12]
-        part[9:12] = math.cos(t) * row[9:12] - math.sin(t) * row[6:9]
-    flags = int(row[13])
-    part[13] = (flags & 5 if a < 1e-9 else 0) + (flags & 10 if b > row[1] - 1e-9 else 0)
-    return part
+            yield stretch(row, a - start, b - start), a
 
 
 def _port_places(system: System) -> dict[str, Vector]:
@@ -253,15 +240,10 @@ def solid_of(body: PartBody) -> Vector:
     """A part's body as a row of the solids' kernel, (WIDTH,): a can as a cylinder, anything else as a prism whose
     rounded corners are four flats each, at most 2 % of the corner too big and never too small.
     """
-    row, seg = np.zeros(WIDTH), body.segment
-    r, long = float(seg[2]), float(seg[1])
+    r = body.radius_mm
     if body.half_u < 1e-9 and body.half_v < 1e-9:
-        row[0], row[1:4], row[4:7], row[7] = CYLINDER, seg[3:6], seg[3:6] + seg[6:9] * long, r
-        return row
+        return cylinder_row(body.start, body.end, r)
     turns = np.radians([11.25 + 22.5 * k for k in range(16)])
     around = np.column_stack([np.cos(turns), np.sin(turns)]) * (r / np.cos(np.radians(11.25)))
     corners = around + np.sign(around) * [body.half_u, body.half_v]
-    row[0], row[1:4], row[4], row[5] = PRISM, seg[3:6] + seg[6:9] * long / 2, long / 2, 16
-    row[7:16] = np.array([body.u, body.v, seg[6:9]]).ravel()
-    row[16:48] = corners.ravel()
-    return row
+    return prism_row(body.middle, np.array([body.u, body.v, body.flow]), body.length_mm / 2, corners)

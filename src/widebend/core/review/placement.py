@@ -11,6 +11,7 @@ from itertools import combinations
 
 import numpy as np
 
+from ..geometry import straight_row
 from ..laying import (
     ENGINE,
     ENGINE_GROUP,
@@ -23,7 +24,6 @@ from ..laying import (
     along_piece,
     body_reach,
     goes_as,
-    straight_row,
 )
 from ..records import Attachment, Design, HalfSpace, InLine, Part, Rules, Tap
 from ..space import Pose, Vector, unit
@@ -228,7 +228,7 @@ def _cans(design: Design, system: System, things: Around) -> Iterator[Finding]:
     some = things.only(np.array(hard, dtype=np.intp))
     for body in system.bodies:
         middle, reach = body_reach(body)
-        if body.part.item.kind not in HOT_CANS or body.half_u + body.half_v + body.segment[2] < 30 or not hard:
+        if body.part.item.kind not in HOT_CANS or body.half_u + body.half_v + body.radius_mm < 30 or not hard:
             continue
         for j in np.flatnonzero(point_gaps(middle[None], some)[0] - reach < wanted):
             obstacle = some.obstacles[j]

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..cutting import tube_mass_per_metre
-from ..laying import ENDS, LaidRun, Obstacle, PartBody, System, centre_line, spaced, straight_row
+from ..geometry import straight_row
+from ..laying import ENDS, LaidRun, Obstacle, PartBody, System, centre_line, spaced
 from ..records import Design, HalfSpace, InLine, Part, Tap
 from ..space import UP, Vector
 from .findings import Finding, point
@@ -127,10 +128,8 @@ def bodies_of(system: System, parts: Sequence[str]) -> list[PartBody]:
 
 def body_corners(body: PartBody) -> Vector:
     """The corners of the box round a part's body, (8, 3)."""
-    seg, r = body.segment, float(body.segment[2])
-    ends = np.array([seg[3:6], seg[3:6] + seg[6:9] * seg[1]])
-    u, v = (body.half_u + r) * body.u, (body.half_v + r) * body.v
-    return np.array([e + a * u + b * v for e in ends for a in (-1, 1) for b in (-1, 1)])
+    u, v = (body.half_u + body.radius_mm) * body.u, (body.half_v + body.radius_mm) * body.v
+    return np.array([e + a * u + b * v for e in (body.start, body.end) for a in (-1, 1) for b in (-1, 1)])
 
 
 def section_findings(design: Design, system: System, around: Sequence[Obstacle]) -> Iterator[Finding]:

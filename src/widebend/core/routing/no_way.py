@@ -10,8 +10,8 @@ from functools import partial
 import numpy as np
 
 from ..closing import Answer, Change
-from ..geometry import CAPSULE, CYLINDER, swept_gap
-from ..laying import LaidPiece, LaidRun, Obstacle, spaced, straight_row, tube_segments
+from ..geometry import shifted_row, straight_row, swept_gap
+from ..laying import LaidPiece, LaidRun, Obstacle, spaced, tube_segments
 from ..pathfinding import find, pieces_of, solid_boxes
 from ..records import HalfSpace, Leg, MarkPoint
 from ..review import Around, distances, point_gaps, worst_margin
@@ -199,12 +199,4 @@ def _away(obstacle: Obstacle, miss: Proposal) -> tuple[Vector, str]:
 
 
 def _shifted(obstacle: Obstacle, by: Vector) -> Obstacle:
-    return replace(obstacle, solids=np.array([_shifted_row(row, by) for row in obstacle.solids]))
-
-
-def _shifted_row(row: Vector, by: Vector) -> Vector:
-    moved = row.copy()
-    moved[1:4] += by
-    if row[0] in (CYLINDER, CAPSULE):
-        moved[4:7] += by
-    return moved
+    return replace(obstacle, solids=np.array([shifted_row(row, by) for row in obstacle.solids]))

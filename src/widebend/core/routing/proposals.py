@@ -64,7 +64,7 @@ class Proposal:
 
     def trims_deg(self, rules: Rules) -> list[float]:
         """Turns so small that they are no bend but a trim: a straight cut at half of it and re-clocked."""
-        return [float(a) for a in self.answer.bends[:, 1] if a < rules.trim_deg]
+        return [float(a) for a in self.answer.angles_deg if a < rules.trim_deg]
 
     @property
     def weld_mm(self) -> float:
@@ -142,7 +142,7 @@ def propose(design: Design, run_id: str, keep: int | None = None, ways: Ways | N
 
 def goes_round(answer: Answer) -> bool:
     """Whether an answer turns so much in all that it is a loop: nobody builds one who can help it."""
-    return float(answer.bends[:, 1].sum()) >= LOOP_DEG if len(answer.bends) else False
+    return float(answer.angles_deg.sum()) >= LOOP_DEG if len(answer.bends) else False
 
 
 def ready(design: Design, run_id: str) -> tuple[Run, LaidRun]:
@@ -184,7 +184,7 @@ def _much_alike(proposal: Proposal, shown: list[Proposal]) -> bool:
     return any(
         p.bends == proposal.bends
         and abs(p.answer.length_mm - proposal.answer.length_mm) < 25.0
-        and all(abs(p.answer.bends[:, 1] - proposal.answer.bends[:, 1]) < 3.0)
+        and all(abs(p.answer.angles_deg - proposal.answer.angles_deg) < 3.0)
         and p.bends > 0
         for p in shown
     )

@@ -13,7 +13,7 @@ from ..closing import Answer, Ways
 from ..cutting import price_of
 from ..editing import last_tube
 from ..errors import EditError
-from ..geometry import ARC, HEEL, WIDTH, centre, least_between, solid_rows
+from ..geometry import WIDTH, bar_points, capsule_row, least_between
 from ..laying import (
     LaidPiece,
     LaidRun,
@@ -28,7 +28,7 @@ from ..laying import (
     tube_segments,
 )
 from ..pathfinding import Task, task_of
-from ..records import Bend, Capsule, Design, InLine, Pie, Piece, Run, Tube
+from ..records import Bend, Design, InLine, Pie, Piece, Run, Tube
 from ..review import (
     BURIED_SIDES,
     CLOSES_DEG,
@@ -231,26 +231,16 @@ def _own_solids(system: System, laid: LaidRun, others: tuple[Vector, ...], span:
     rows += [bar for other in others for row in other for bar in _bars(row)]
     for piece in laid.pieces:
         if not isinstance(piece.piece, InLine) and not span[0] - 2 <= piece.index < span[1] + 2:
-            rows += [_bar(a, b, float(piece.tube.od_mm) / 2) for a, b in itertools.pairwise(spaced(piece, BAR_MM))]
+            rows += [
+                capsule_row(a, b, float(piece.tube.od_mm) / 2) for a, b in itertools.pairwise(spaced(piece, BAR_MM))
+            ]
     return np.array(rows).reshape(-1, WIDTH)
 
 
 def _bars(row: Vector) -> list[Vector]:
     """A segment as round-ended bars; a heel as a ball of its size."""
-    steps = max(1, math.ceil(float(row[1]) / BAR_MM)) if row[0] == ARC else 1
-    here, points = np.empty(6), []
-    for s in np.linspace(0.0, float(row[1]), steps + 1):
-        centre(row, s, here)
-        points.append(here[:3].copy())
-    radius = float(row[2])
-    if row[0] == HEEL:
-        points, radius = [points[0], points[0]], math.hypot(radius, float(row[12]))
-    return [_bar(a, b, radius) for a, b in itertools.pairwise(points)]
-
-
-def _bar(a: Vector, b: Vector, radius: float) -> Vector:
-    one, two = ((Length(float(p[0])), Length(float(p[1])), Length(float(p[2]))) for p in (a, b))
-    return np.asarray(solid_rows(Capsule(a=one, b=two, radius=Length(radius)))[0])
+    points, radius = bar_points(row, BAR_MM)
+    return [capsule_row(a, b, radius) for a, b in itertools.pairwise(points)]
 
 
 def _with_solids(task: Task, rows: Vector, keep: float) -> Task:

@@ -119,7 +119,7 @@ def _with_slices(asked: Asked, tell: Tell) -> _Found:
     found = _again(asked, all_round=asked.wish.thorough, tell=tell)
     rules = asked.design.settings.rules
     tight = float(rules.pie_clr_od) * float(asked.tube.od_mm)
-    sensible = [p for p in found.proposals if p.keeps_gaps and float(p.answer.bends[:, 1].sum()) < LOOP_DEG]
+    sensible = [p for p in found.proposals if p.keeps_gaps and float(p.answer.angles_deg.sum()) < LOOP_DEG]
     if sensible or tight > min(asked.ways.clr_mm) - 1.0:
         return found
     tell(Told("none so far: trying slices where bends do not go", 0.1))

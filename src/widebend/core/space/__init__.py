@@ -23,6 +23,7 @@ from .frame import (
     roll_for_clock,
     toward_words,
     unit,
+    wrapped,
 )
 from .outlines import biggest_round, convex_parts, oval, rectangle
 
@@ -48,4 +49,5 @@ __all__ = [
     "roll_for_clock",
     "toward_words",
     "unit",
+    "wrapped",
 ]

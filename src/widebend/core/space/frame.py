@@ -21,6 +21,11 @@ REARWARD: Vector = np.array([1.0, 0.0, 0.0])
 NEAR_VERTICAL_DEG = 10.0  # within this of plumb, "up" on the pipe is decided by leaning it rearward
 
 
+def wrapped(deg: float) -> float:
+    """An angle as the shorter way round: [-180, 180) deg."""
+    return float((deg + 180.0) % 360.0 - 180.0)
+
+
 def cross(a: Vector, b: Vector) -> Vector:
     """Cross product of two (3,) vectors; numpy's own spends most of its time on shapes."""
     return np.array([a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]])

@@ -15,7 +15,7 @@ import numpy as np
 from ..errors import InputError
 from ..laying import lay_pieces
 from ..records import Bend, Design, Leg, Piece, Tube
-from ..space import Vector, pose
+from ..space import Vector, pose, wrapped
 from ..units import Length
 
 
@@ -73,7 +73,7 @@ def _pieces(first_mm: float, bends: Sequence[OldBend], clr_mm: float, hand: floa
     out: list[Piece] = [Leg(id="p1", length_mm=Length(first_mm))] if first_mm > 0 else []
     roll = 0.0
     for bend in bends:
-        roll = (roll + hand * bend.roll_deg + 180.0) % 360.0 - 180.0
+        roll = wrapped(roll + hand * bend.roll_deg)
         out.append(Bend(id=f"p{len(out) + 1}", angle_deg=bend.angle_deg, clr_mm=Length(clr_mm), roll_deg=roll))
         if bend.then_mm > 0:
             out.append(Leg(id=f"p{len(out) + 1}", length_mm=Length(bend.then_mm)))

@@ -34,6 +34,5 @@ def _piece(piece: LaidPiece, place: Position) -> Shadow:
 
 
 def _body(body: PartBody, place: Position) -> Shadow:
-    seg = place.body(body).segment
-    wide = 2 * (body.half_u + float(body.segment[2]))
-    return Shadow(np.array([seg[3:6], seg[3:6] + seg[6:9] * seg[1]]), wide, "shadow body")
+    moved = place.body(body)
+    return Shadow(np.array([moved.start, moved.end]), 2 * (body.half_u + body.radius_mm), "shadow body")

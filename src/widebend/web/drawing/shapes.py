@@ -11,13 +11,14 @@ import numpy as np
 import shapely
 
 from ...core.geometry import (
-    BOX,
     CYLINDER,
     HALFSPACE,
     LEAF,
-    PRISM,
     WIDTH,
     TriangleMesh,
+    bar_of,
+    end_faces,
+    is_flat_sided,
     point_distances,
     shadow,
     signed_distance,
@@ -82,24 +83,12 @@ def silhouette(row: np.ndarray, axes: tuple[int, int]) -> Outline:
     kind = int(row[0])
     if kind == HALFSPACE:
         return np.zeros((0, 2))
-    points = np.concatenate(_faces(row)) if kind in (BOX, PRISM) else _round_points(row, flat=kind == CYLINDER)
+    points = np.concatenate(end_faces(row)) if is_flat_sided(row) else _round_points(row, flat=kind == CYLINDER)
     return hull(points[:, axes])
 
 
-def _faces(row: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """The two end faces of a box or prism: corners (n, 3) each, in step."""
-    if int(row[0]) == BOX:
-        x, y, depth = row[4], row[5], row[6]
-        flat = np.array([(-x, -y), (x, -y), (x, y), (-x, y)])
-    else:
-        flat, depth = row[16 : 16 + 2 * int(row[5])].reshape(-1, 2), row[4]
-    low, high = (np.column_stack([flat, np.full(len(flat), end)]) for end in (-depth, depth))
-    axes = row[7:16].reshape(3, 3)
-    return row[1:4] + low @ axes, row[1:4] + high @ axes
-
-
 def _round_points(row: np.ndarray, *, flat: bool) -> np.ndarray:
-    a, b, r = row[1:4], row[4:7], row[7]
+    a, b, r = bar_of(row)
     if not flat:
         # a ball's outline is the same circle on any axis: three circles hold every projection's extreme points
         c, s, z = np.cos(_ROUND), np.sin(_ROUND), np.zeros_like(_ROUND)
@@ -168,7 +157,7 @@ def section(row: np.ndarray, station: float, reach: float, middle: tuple[float, 
     A box or prism by where the plane crosses its edges. Every other solid is convex too: from one point inside, its
     edge is found along rays by bisection.
     """
-    if int(row[0]) in (BOX, PRISM):
+    if is_flat_sided(row):
         return _crossed_edges(row, station)
     inside = _deepest(row, station, middle)
     if inside is None:
@@ -182,7 +171,7 @@ def section(row: np.ndarray, station: float, reach: float, middle: tuple[float, 
 
 
 def _crossed_edges(row: np.ndarray, station: float) -> Outline:
-    low, high = _faces(row)
+    low, high = end_faces(row)
     starts = np.concatenate([low, high, low])
     ends = np.concatenate([np.roll(low, -1, axis=0), np.roll(high, -1, axis=0), high])
     off, after = starts[:, 0] - station, ends[:, 0] - station

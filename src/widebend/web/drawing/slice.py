@@ -101,9 +101,8 @@ def _crossings(found: Review, station: float) -> list[tuple[np.ndarray, float]]:
 
 def _part_middle(found: Review, station: float) -> np.ndarray:
     for body in found.system.bodies:
-        seg = body.segment
-        if min(seg[3], seg[3] + seg[6] * seg[1]) <= station <= max(seg[3], seg[3] + seg[6] * seg[1]):
-            return np.asarray(seg[3:6])
+        if min(body.start[0], body.end[0]) <= station <= max(body.start[0], body.end[0]):
+            return body.start
     for run in found.system.runs:
         return np.asarray(run.start.point)
     return np.array([station, 0.0, 330.0])
@@ -135,16 +134,15 @@ def _things(picture: SlicePicture, labels: Labels, frame: _Frame, around: tuple[
 
 def _parts(picture: SlicePicture, frame: _Frame, found: Review, station: float) -> None:
     for body in found.system.bodies:
-        seg = body.segment
-        if abs(seg[6]) < 0.2:
+        if abs(body.flow[0]) < 0.2:
             continue
-        along = (station - seg[3]) / seg[6]
-        if 0 <= along <= seg[1]:
-            centre = seg[3:6] + along * seg[6:9]
+        along = (station - body.start[0]) / body.flow[0]
+        if 0 <= along <= body.length_mm:
+            centre, r = body.start + along * body.flow, body.radius_mm
             scale = WIDTH / (2 * REACH_MM)
-            w, h = 2 * (body.half_u + seg[2]) * scale, 2 * (body.half_v + seg[2]) * scale
-            data = {"x": frame.px(centre[1]) - w / 2, "y": frame.py(centre[2]) - h / 2, "w": w, "h": h,
-                    "r": seg[2] * scale}  # fmt: skip
+            w, h = 2 * (body.half_u + r) * scale, 2 * (body.half_v + r) * scale
+            x, y = frame.px(centre[1]) - w / 2, frame.py(centre[2]) - h / 2
+            data: dict[str, object] = {"x": x, "y": y, "w": w, "h": h, "r": r * scale}
             picture.marks.append(Mark("rect", "part", data, body.part.name))
 
 

@@ -15,7 +15,7 @@ import numpy as np
 from ...core.editing import Corner, corners
 from ...core.laying import LaidPiece, LaidRun, Obstacle, System, centre_line, window_corners
 from ...core.records import Design, HalfSpace, InLine, Leg, Survey
-from ...core.review import Review, seats
+from ...core.review import Review, body_corners, seats
 from ...core.survey import GUESS, bounds, handles
 from ...core.units import MM_PER_INCH, format_length
 from ..page.sight import EVERYTHING, Sight
@@ -137,7 +137,7 @@ def _fitting_px(system: System, window: Window, axis: int, ways: Sequence[np.nda
     """How tall a strip has to be for the whole system and ways across (1) or up (2); at least its usual height."""
     least, most = ((BELOW_PX, MOST_BELOW_PX), (LEFT_PX, MOST_LEFT_PX))[axis - 1]
     at = [float(p.point[axis]) for run in system.runs for piece in run.pieces for p in (piece.inlet, piece.outlet)]
-    at += [float(b.segment[3 + axis] + b.segment[6 + axis] * b.segment[1] * k) for b in system.bodies for k in (0, 1)]
+    at += [float(end[axis]) for b in system.bodies for end in (b.start, b.end)]
     at += [float(point[axis]) for point in ways]
     span = (max(at) - min(at)) * window.width_px / window.span + 2 * SIDE_ROOM_PX if at else 0.0
     return min(max(span, least), most)
@@ -163,8 +163,8 @@ def _middle(
         places = [run.start, *(p.outlet for p in run.pieces), *([run.aim] if run.aim else [])]
         values += [float(p.point[axis]) for p in places if window.low <= p.point[0] <= window.high]
     for body in system.bodies:
-        if window.low <= body.segment[3] <= window.high:
-            values.append(float(body.segment[3 + axis]))
+        if window.low <= body.start[0] <= window.high:
+            values.append(float(body.start[axis]))
     if axis == 1:
         return (min(values) + max(values)) / 2 if values else 0.0
     return _height_middle(values, design, tall_px * window.span / window.width_px)
@@ -368,15 +368,8 @@ def _edge(strip: Strip, labels: Labels, scale: Scale, axes: tuple[int, int], obs
 def _parts(strip: Strip, labels: Labels, scale: Scale, axes: tuple[int, int], found: Review) -> None:
     wrong = {f.part: "touches" if f.spoils else "tight" for f in reversed(found.findings) if f.part}
     named: set[str] = set()
-    for body in sorted(found.system.bodies, key=lambda b: -b.half_u - b.half_v - b.segment[2]):
-        seg, r = body.segment, float(body.segment[2])
-        corners = []
-        for end in (0.0, seg[1]):
-            centre = seg[3:6] + seg[6:9] * end
-            for a in (-1, 1):
-                for b in (-1, 1):
-                    corners.append(centre + a * (body.half_u + r) * body.u + b * (body.half_v + r) * body.v)
-        outline = hull(np.array(corners)[:, axes])
+    for body in sorted(found.system.bodies, key=lambda b: -b.half_u - b.half_v - b.radius_mm):
+        outline = hull(body_corners(body)[:, axes])
         if len(outline) < 3 or not _in_view(scale, Silhouette.of([outline])):
             continue
         css = f"part {wrong.get(body.part.id, '')}".strip()

@@ -34,7 +34,7 @@ class Window:
         xs += [float(run.start.point[0]) for run in system.runs]
         xs += [float(run.aim.point[0]) for run in system.runs if run.aim]
         for body in system.bodies:
-            xs += [float(body.segment[3]), float(body.segment[3] + body.segment[6] * body.segment[1])]
+            xs += [float(body.start[0]), float(body.end[0])]
         if len(xs) < 2 or max(xs) - min(xs) < 300:
             xs += [x for thing in (survey.things if survey else ()) for x in _extent(thing.shape)] or [800.0, 4400.0]
         pad = max(120.0, 0.04 * (max(xs) - min(xs)))

@@ -18,7 +18,7 @@ from ...core.laying import LaidPiece, LaidRun
 from ...core.records import Bend, Design, InLine, Leg, Mitre, Pie, Piece, Run, Tube
 from ...core.review import CLOSES_DEG, CLOSES_MM, Review, review
 from ...core.routing import Proposal, Proposals, goes_round, propose, remedies, taken, with_change
-from ...core.space import clock_deg, roll_for_clock
+from ...core.space import clock_deg, roll_for_clock, wrapped
 from ...core.units import (
     Length,
     as_typed,
@@ -226,7 +226,7 @@ def _proposal_rows(proposals: Proposals, design: Design) -> list[dict[str, Any]]
 
 def proposal_row(number: int, p: Proposal, design: Design) -> dict[str, Any]:
     """One way as the page shows it."""
-    angles = [float(a) for a in p.answer.bends[:, 1]]
+    angles = [float(a) for a in p.answer.angles_deg]
     odd = [a for a in angles if all(abs(a - s) > SET_DEG for s in design.settings.angles_deg)]
     return {
         "loop": goes_round(p.answer), "slight": [format_angle(a) for a in p.trims_deg(design.settings.rules)],
@@ -234,7 +234,7 @@ def proposal_row(number: int, p: Proposal, design: Design) -> dict[str, Any]:
         "turn": format_angle(sum(angles)),
         "odd": format_angle(odd[0]) if len(odd) == 1 and len(angles) > 1 else "", "length": p.answer.length_mm,
         "from_set": bool(angles) and not odd,
-        "radii": sorted({float(r) for r in p.answer.bends[:, 2]}), "straight": p.straight_mm, "loss": p.loss_mm,
+        "radii": sorted({float(r) for r in p.answer.radii_mm}), "straight": p.straight_mm, "loss": p.loss_mm,
         "goes": p.goes, "sides": p.sides, "pieces": len(p.pieces), "joints": len(p.pieces) + 1, "buried": p.buried,
         "slices": sum(isinstance(piece, Pie) for piece in p.pieces), "price": p.price,
         "weld": p.weld_mm, "mass": p.mass_kg,
@@ -304,10 +304,10 @@ def _read_value(piece: LaidPiece, name: str) -> dict[str, float]:
         return {"angle_deg": parse_angle(text, "turn", 0.1, 180.0)}
     if name == "roll_deg" and not isinstance(p, Leg):
         if stepped:
-            return {"roll_deg": _around(p.roll_deg + steps_wanted * STEP["roll_deg"])}
+            return {"roll_deg": wrapped(p.roll_deg + steps_wanted * STEP["roll_deg"])}
         if isinstance(p, InLine) and ":" not in text:  # by how much it is rolled, for who thinks so
-            return {"roll_deg": _around(parse_angle(text, "roll", -360.0, 360.0))}
-        return {"roll_deg": _around(roll_for_clock(piece.inlet, parse_clock(text)))}
+            return {"roll_deg": wrapped(parse_angle(text, "roll", -360.0, 360.0))}
+        return {"roll_deg": wrapped(roll_for_clock(piece.inlet, parse_clock(text)))}
     if isinstance(p, Pie | Mitre):
         return _slice_value(p, name, text, steps_wanted if stepped else None)
     if name == "clr_mm" and isinstance(p, Bend):
@@ -330,10 +330,6 @@ def _slice_value(p: Pie | Mitre, name: str, text: str, stepped: float | None) ->
             return {name: min(most, max(1.0, getattr(p, name) + stepped * STEP["angle_deg"]))}
         return {name: parse_angle(text, "turn", 0.1, most)}
     raise InputError("that piece has no such value")
-
-
-def _around(deg: float) -> float:
-    return float((deg + 180.0) % 360.0 - 180.0)
 
 
 @room.post("/jobs/<int:job_id>/route/corner")
