@@ -92,7 +92,7 @@ def test_open_ports_and_diameter_steps_are_findings() -> None:
     design, run = placing.joined(design, "flange-1.out", "muffler-1.in", TUBE)
     design = design.model_copy(update={"settings": cat_back().settings})
     found = [f for f in review(design).findings if f.code in ("open", "step")]
-    assert {f.detail for f in found if f.code == "open"} == {"out"}  # the flange's inlet is the vehicle's own
+    assert {f.names[0] for f in found if f.code == "open"} == {"out"}  # the flange's inlet is the vehicle's own
     assert not steps(design, system_of(design))  # no pipe yet
     straight = {"id": "p1", "kind": "leg", "length_mm": 990.0}
     design = Design.model_validate(

@@ -63,7 +63,7 @@ def test_a_window_that_cannot_be_cut_is_said_and_the_thing_stays_whole() -> None
               "through": "wall"}  # fmt: skip
     survey = Survey.model_validate({"things": [wall.model_dump()], "windows": [window]})
     found = review(cat_back().model_copy(update={"survey": survey}))
-    assert any(f.code == "shut" and "does not lie inside" in f.detail for f in found.findings)
+    assert any(f.code == "shut" and "does not lie inside" in f.names[0] for f in found.findings)
 
 
 def test_each_view_reckons_with_its_states() -> None:
@@ -73,7 +73,7 @@ def test_each_view_reckons_with_its_states() -> None:
     names = {view: [o.thing.name for o in obstacles(survey, Rules(), view)] for view in ("now", "coming", "everything")}
     assert names == {"now": ["as found"], "coming": ["as found", "on order"], "everything": list(states)}
     found = review(cat_back().model_copy(update={"survey": survey}), "now")
-    assert {f.detail: f.checked for f in found.findings if f.code == "pending"} == dict.fromkeys(states[1:], False)
+    assert {f.names[0]: f.checked for f in found.findings if f.code == "pending"} == dict.fromkeys(states[1:], False)
 
 
 def test_needed_gaps_go_by_what_a_thing_is_and_moves_with() -> None:

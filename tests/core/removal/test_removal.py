@@ -126,7 +126,7 @@ def test_a_section_over_one_thing_and_under_another_is_a_finding() -> None:
     )
     codes = {f.code: f for f in review(_pipe(600.0, things)).findings}
     assert codes["trapped"].thing_name == "axle"
-    assert codes["trapped"].detail == "brace"
+    assert codes["trapped"].names == ("brace",)
 
 
 def test_sections_come_out_from_behind_and_go_in_the_other_way_round() -> None:

@@ -21,7 +21,7 @@ def use_findings(design: Design, system: System) -> Iterator[Finding]:
     touched = [(part, fate) for part in design.use.emissions if (fate := fate_of(design, system, part)) in NOT_KEPT]
     road = design.settings.use == "road"
     for part, fate in touched:
-        yield Finding("emissions", part=part.part or "", details=(part.name or part.what, fate),
+        yield Finding("emissions", part=part.part or "", names=(part.name or part.what, fate),
                       checked=road, at=part.at and point(np.asarray(part.at, dtype=float)))  # fmt: skip
     if touched and not (design.use.written and design.use.acknowledged_by):
         yield Finding("use-unsaid")
@@ -49,11 +49,11 @@ def _class_findings(design: Design, system: System) -> Iterator[Finding]:
         fate = fate_of(design, system, part)
         gone = fate in ("bypassed", "removed", "found removed")
         if part.what == "catalyst" and "catalysts stay" in rules and gone:
-            yield Finding("class", details=("catalysts stay", f"{part.name or part.what} is {fate}"))
+            yield Finding("class", names=("catalysts stay", part.name or part.what, fate))
         if part.what == "catalyst" and "catalysts stay in place" in rules and (gone or fate == "moved"):
-            yield Finding("class", details=("catalysts stay in place", f"{part.name or part.what} is {fate}"))
+            yield Finding("class", names=("catalysts stay in place", part.name or part.what, fate))
     kinds = {p.item.kind for p, _ in system.parts}
     if any(r.startswith("catalysts") for r in rules) and not any(e.what == "catalyst" for e in design.use.emissions):
-        yield Finding("class", details=("catalysts stay", "no catalyst is entered as found on the vehicle"))
+        yield Finding("class", names=("catalysts stay",))
     if "silencer stays" in rules and not kinds & {"muffler", "resonator"}:
-        yield Finding("class", details=("silencer stays", "no muffler or resonator is in the system"))
+        yield Finding("class", names=("silencer stays",))

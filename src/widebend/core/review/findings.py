@@ -1,4 +1,4 @@
-"""A finding: one thing a fabricator must know, as data. `words.say` puts it in the trade's words.
+"""A finding: one thing a fabricator must know, as data. `wording.say` puts it in the trade's words.
 
 Ranks: 0 cannot be built; 1 does not meet, or may not be driven so; 2 nearer than wanted; 3 against a rule of the trade;
 4 said, not wrong. docs/architecture.md lists every code.
@@ -20,7 +20,10 @@ RANK = {
 
 @dataclass(frozen=True)
 class Finding:
-    """One thing a fabricator must know. Lengths mm, angles deg; fields that do not apply are None or empty."""
+    """One thing a fabricator must know. Lengths mm, angles deg; fields that do not apply are None or empty.
+
+    `names` and `figures` are what else its sentence needs, in the order that `wording` reads them.
+    """
 
     code: str
     run: str = ""
@@ -35,8 +38,8 @@ class Finding:
     at: tuple[float, float, float] | None = None
     miss_mm: float | None = None
     miss_deg: float | None = None
-    detail: str = ""
-    details: tuple[str, ...] = ()
+    names: tuple[str, ...] = ()
+    figures: tuple[float, ...] = ()
     checked: bool = True
     position: str = ""
 

@@ -63,11 +63,11 @@ def metal_findings(design: Design, system: System) -> Iterator[Finding]:
                 yield _say("strip-coat", meeting, side.name)
         if a.wall_mm and b.wall_mm and max(a.wall_mm, b.wall_mm) > limit * min(a.wall_mm, b.wall_mm):
             thick = max((a, b), key=lambda s: s.wall_mm or 0.0)
-            yield _say("thick-thin", meeting, f"{a.wall_mm:g}", f"{b.wall_mm:g}", thick.name)
+            yield _say("thick-thin", meeting, thick.name, figures=(a.wall_mm, b.wall_mm))
 
 
-def _say(code: str, meeting: _Meeting, *details: str) -> Finding:
-    return Finding(code, meeting.run, meeting.piece, meeting.part, details=details, at=point(meeting.at))
+def _say(code: str, meeting: _Meeting, *names: str, figures: tuple[float, ...] = ()) -> Finding:
+    return Finding(code, meeting.run, meeting.piece, meeting.part, names=names, figures=figures, at=point(meeting.at))
 
 
 def _meetings(design: Design, laid: LaidRun) -> Iterator[_Meeting]:

@@ -111,16 +111,16 @@ def _sensor(design: Design, system: System, seat: Seat, things: Around) -> Itera
     run, index = seat.run.run.id, seat.piece.index
     from_turbine = _before_run(design, system, seat.run) + seat.from_start_mm
     if boss.watches == "wideband" and from_turbine < rules.sensor_from_turbine_mm:
-        yield Finding("sensor-near", run, index, detail=name, gap_mm=from_turbine,
+        yield Finding("sensor-near", run, index, names=(name,), gap_mm=from_turbine,
                       needed_mm=float(rules.sensor_from_turbine_mm), at=where)  # fmt: skip
     above = math.degrees(math.asin(max(-1.0, min(1.0, float(seat.out[2])))))
     if above < rules.sensor_above_level_deg - 1e-6:
-        yield Finding("sensor-low", run, index, details=(name, f"{above:.0f}", f"{rules.sensor_above_level_deg:g}"),
-                      at=where)  # fmt: skip
+        yield Finding("sensor-low", run, index, names=(name,),
+                      figures=(above, float(rules.sensor_above_level_deg)), at=where)  # fmt: skip
     lowest = min(float(p.middle[2]) for p in seat.run.pieces)
     level = max(float(p.middle[2]) for p in seat.run.pieces) - lowest < LOWEST_MM
     if not level and seat.at.point[2] < lowest + LOWEST_MM:
-        yield Finding("boss-lowest", run, index, detail=name, at=where)
+        yield Finding("boss-lowest", run, index, names=(name,), at=where)
     yield from _sensor_room(seat, rules, things, name)
     yield from _sensor_order(design, seat, name)
 
@@ -135,7 +135,7 @@ def _sensor_room(seat: Seat, rules: Rules, things: Around, name: str) -> Iterato
         if least[j] < 0:
             thing = things.obstacles[j].thing
             yield Finding("sensor-room", seat.run.run.id, seat.piece.index, thing=thing.id, thing_name=thing.name,
-                          detail=name, needed_mm=room, at=point(foot + seat.out * room / 2))  # fmt: skip
+                          names=(name,), needed_mm=room, at=point(foot + seat.out * room / 2))  # fmt: skip
 
 
 def _sensor_order(design: Design, seat: Seat, name: str) -> Iterator[Finding]:
@@ -146,7 +146,7 @@ def _sensor_order(design: Design, seat: Seat, name: str) -> Iterator[Finding]:
         watches == "behind the cat" and bool(cats) and all(i > seat.piece.index for i in cats)
     )
     if wrong:
-        yield Finding("sensor-order", seat.run.run.id, seat.piece.index, details=(name, watches),
+        yield Finding("sensor-order", seat.run.run.id, seat.piece.index, names=(name, watches),
                       at=point(seat.at.point))  # fmt: skip
 
 
@@ -176,7 +176,7 @@ def _branches(design: Design) -> Iterator[Finding]:
     wanted = design.settings.rules.branch_deg
     for run in design.runs:
         if isinstance(run.start, Tap) and run.start.angle_deg > wanted + BRANCH_OFF_DEG:
-            yield Finding("branch", run.id, details=(f"{run.start.angle_deg:g}", f"{wanted:g}"))
+            yield Finding("branch", run.id, figures=(float(run.start.angle_deg), float(wanted)))
 
 
 def _joints(design: Design, system: System, things: Around) -> Iterator[Finding]:
@@ -195,7 +195,7 @@ def _joints(design: Design, system: System, things: Around) -> Iterator[Finding]
                 if shut > BURIED_SIDES:
                     thing = things.obstacles[worst].thing
                     yield Finding("buried", run.run.id, index, thing=thing.id, thing_name=thing.name, needed_mm=room,
-                                  details=(f"{ROUND - shut}", f"{ROUND}"), at=point(at.point))  # fmt: skip
+                                  figures=(ROUND - shut, ROUND), at=point(at.point))  # fmt: skip
 
 
 def shut_sides(at: Pose, radius: float, room: float, things: Around) -> tuple[int, int]:
@@ -264,7 +264,7 @@ def _blows(part: Part, out: Pose, reach: float, things: Around) -> Iterator[Find
 def _ends_under(part: Part, out: Pose, things: Around) -> Iterator[Finding]:
     """An outlet with the vehicle still over it brings gas under the floor; a side exit is looked at by eye."""
     if abs(float(out.flow[1])) > SIDE:
-        yield Finding("side-exit", part=part.id, detail="right" if out.flow[1] > 0 else "left", at=point(out.point))
+        yield Finding("side-exit", part=part.id, names=("right" if out.flow[1] > 0 else "left",), at=point(out.point))
         return
     behind = straight_row(out.point + np.array([150.0, 0.0, 150.0]), unit([0.0, 0.0, 1.0]), 600.0, 1.0)
     gaps, _ = tube_gaps(behind[None], bare(things), 0.0)
@@ -285,6 +285,6 @@ def _uneven(outlets: list[tuple[Part, Pose]]) -> Iterator[Finding]:
         off = at.point * [1, -1, 1] - bt.point
         if EVEN_MM < np.abs(off).max() < 150.0 and (a.id, b.id) not in said:
             said.add((a.id, b.id))
-            details = tuple(f"{v:.1f}" for v in off)
-            yield Finding("tip-uneven", part=b.id, thing=a.id, thing_name=a.name or "the other tip", details=details,
+            yield Finding("tip-uneven", part=b.id, thing=a.id, thing_name=a.name or "the other tip",
+                          figures=tuple(map(float, off)),
                           at=point(bt.point))  # fmt: skip

@@ -118,21 +118,21 @@ def _run_findings(design: Design, run: LaidRun) -> Iterator[Finding]:
             yield Finding("short", run.run.id, piece.index, gap_mm=float(p.length_mm),
                           needed_mm=float(settings.shortest_straight_mm), at=point(piece.middle))  # fmt: skip
         if isinstance(p, Bend) and not any(abs(p.clr_mm - c) < 0.01 for c in settings.clr_mm):
-            yield Finding("radius", run.run.id, piece.index, at=point(piece.middle), detail=f"{p.clr_mm:g}")
+            yield Finding("radius", run.run.id, piece.index, at=point(piece.middle), figures=(float(p.clr_mm),))
         between_bends = isinstance(p, Bend | Mitre) or (between_bends and isinstance(p, InLine))
 
 
 def _gas(design: Design, system: System) -> Iterator[Finding]:
     """Ports that lead nowhere, and diameters that do not meet."""
     for port in open_ports(design, system):
-        yield Finding("open", part=port.part.id, detail=port.port.id, at=point(port.pose.point))
+        yield Finding("open", part=port.part.id, names=(port.port.id,), at=point(port.pose.point))
     for step in steps(design, system):
-        detail = f"{step.port.port.id} {step.tube_mm:g} {step.port_mm:g}"
-        yield Finding("step", step.run, part=step.port.part.id, detail=detail, at=point(step.port.pose.point))
+        yield Finding("step", step.run, part=step.port.part.id, names=(step.port.port.id,),
+                      figures=(step.port_mm, step.tube_mm), at=point(step.port.pose.point))  # fmt: skip
     for run in system.runs:
         for index, before, after in tube_steps(run):
             at = point(run.pieces[index].inlet.point)
-            yield Finding("step", run.run.id, index, detail=f"start {before:g} {after:g}", at=at)
+            yield Finding("step", run.run.id, index, figures=(after, before), at=at)
 
 
 def _unset(design: Design, system: System, view: View) -> Iterator[Finding]:
@@ -148,9 +148,9 @@ def _unset(design: Design, system: System, view: View) -> Iterator[Finding]:
     for thing in design.survey.things:
         if thing.state != "as found":
             here = thing.state in VIEWS[view]
-            yield Finding("pending", thing=thing.id, thing_name=thing.name, detail=thing.state, checked=here)
+            yield Finding("pending", thing=thing.id, thing_name=thing.name, names=(thing.state,), checked=here)
         if isinstance(thing.shape, MeshShape) and design.survey.mesh(thing.shape.sha256) is None:
             yield Finding("no-mesh", thing=thing.id, thing_name=thing.name)
         _, why_shut = opened(thing, design.survey)
         if why_shut:
-            yield Finding("shut", thing=thing.id, thing_name=thing.name, detail=why_shut)
+            yield Finding("shut", thing=thing.id, thing_name=thing.name, names=(why_shut,))

@@ -152,7 +152,7 @@ def section_findings(design: Design, system: System, around: Sequence[Obstacle])
         held = next(((a, b) for a in below for b in above if a != b), None)
         if held:
             under, over = (bounded.obstacles[j].thing for j in held)
-            yield Finding("trapped", run, first, thing=under.id, thing_name=under.name, detail=over.name,
+            yield Finding("trapped", run, first, thing=under.id, thing_name=under.name, names=(over.name,),
                           at=point(laid[(run, first)].middle))  # fmt: skip
 
 

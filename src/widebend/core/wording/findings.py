@@ -75,15 +75,15 @@ def say(finding: Finding, design: Design, unit: str = "mm") -> str:
         f"and {format_angle(finding.miss_deg or 0)}.",
         "short": f"{who} is {format_length(gap, unit)} long; "
         f"{format_length(finding.needed_mm or 0, unit)} of straight is wanted between bends.",
-        "radius": f"{who} has a radius of {finding.detail} mm, which this job does not list.",
-        "open": f"{who}: its {finding.detail.replace('-', ' ')} leads nowhere. Join a pipe to it, or a tip.",
+        "radius": f"{who} has a radius of {_figure(finding, 0, unit)}, which this job does not list.",
+        "open": f"{who}: its {_name(finding, 0).replace('-', ' ')} leads nowhere. Join a pipe to it, or a tip.",
         "no-start": "Nothing to start from: place the start on the Layout step.",
         "no-aim": "Nothing to aim for: place the finish on the Layout step.",
         "no-low-line": "No low line is set: nothing checks ground clearance.",
-        "pending": f"The {finding.thing_name} is {finding.detail}: checked as "
+        "pending": f"The {finding.thing_name} is {_name(finding, 0)}: checked as "
         f"{'if it were there' if finding.checked else 'if it were away'}.",
         "no-mesh": f"The shape of {thing} is not here: its triangles were not sent along. It is not checked.",
-        "shut": f"The {finding.thing_name} is checked without its window: {finding.detail}.",
+        "shut": f"The {finding.thing_name} is checked without its window: {_name(finding, 0)}.",
     }
     if finding.code in sentences:
         return sentences[finding.code]
@@ -92,7 +92,7 @@ def say(finding: Finding, design: Design, unit: str = "mm") -> str:
 
 def _rule_words(finding: Finding, who: str, thing: str, unit: str) -> str:
     """Findings that come from a rule of the trade: what, and why it matters."""
-    first, second, third = ([*(finding.details or (finding.detail,)), "", "", ""])[:3]
+    first, second = _name(finding, 0), _name(finding, 1)
     figure, wanted = (format_length(v or 0.0, unit, 0) for v in (finding.gap_mm, finding.needed_mm))
     emission = "On the road that is against the law in most places: check local rules." if finding.checked else ""
     sentences: dict[str, Callable[[], str]] = {
@@ -102,24 +102,27 @@ def _rule_words(finding: Finding, who: str, thing: str, unit: str) -> str:
             "An emissions part is not kept: the use in writing, and who has seen the caution, are "
             "wanted on the Layout step's sheet for it."
         ),
-        "class": lambda: f"The class asks that {first}; {second}.",
+        "class": lambda: f"The class asks that {first}; {_class_words(*finding.names)}.",
         "no-flex": lambda: "Nothing takes up the engine's rock: put a flex joint ahead of the first hanger.",
         "flex-late": lambda: f"{who} hangs ahead of the flex joint: the engine's rock works on that hanger.",
         "sensor-near": lambda: f"{who}: the {first} is {figure} behind the turbine, {wanted} wanted: it runs too hot.",
         "sensor-low": lambda: (
-            f"{who}: the {first} looks {_level(second)}; at least {third}° above level, so that water runs out."
+            f"{who}: the {first} looks {_level(finding.figures[0])}; at least {format_angle(finding.figures[1])} above "
+            "level, so that water runs out."
         ),
         "boss-lowest": lambda: f"{who}: the {first} sits at the lowest place of its run, where water stands.",
         "sensor-room": lambda: f"{who}: the {first} has no room for plug and spanner: {thing} is within {wanted}.",
         "sensor-order": lambda: f"{who}: the {first} should sit {second}.",
         "branch": lambda: (
-            f"{who} leaves at {first}°; {second}° to the flow or less is wanted, or the gas does not turn."
+            f"{who} leaves at {format_angle(finding.figures[0])}; {format_angle(finding.figures[1])} to the flow or "
+            "less is wanted, or the gas does not turn."
         ),
         "buried": lambda: (
-            f"{who}: its joint can be reached from {first} of {second} sides only; {thing} is in the "
+            f"{who}: its joint can be reached from {finding.figures[0]:g} of {finding.figures[1]:g} sides only; "
+            f"{thing} is in the "
             f"way of hand and torch."
         ),
-        "tip-uneven": lambda: f"{who} is not even with the {finding.thing_name}: {_uneven(first, second, third)}.",
+        "tip-uneven": lambda: f"{who} is not even with the {finding.thing_name}: {_uneven(unit, *finding.figures)}.",
         "blows": lambda: f"{who} blows on {thing}, nearer than {wanted} behind it.",
         "ends-under": lambda: f"{who} ends under {thing}: gas gathers there and gets into the cabin.",
         "side-exit": lambda: (
@@ -132,9 +135,12 @@ def _rule_words(finding: Finding, who: str, thing: str, unit: str) -> str:
         "strip-coat": lambda: (
             f"{who}: take the coating off the {first} before welding: its smoke is poisonous and it spoils the weld."
         ),
-        "thick-thin": lambda: f"{who}: {first} mm against {second} mm: put the heat into the {third}, the thick side.",
+        "thick-thin": lambda: (
+            f"{who}: {_figure(finding, 0, unit)} against {_figure(finding, 1, unit)}: put the heat into the {first}, "
+            "the thick side."
+        ),
         "trapped": lambda: (
-            f"{who} and what is welded to it goes over {thing} and under the {finding.detail}: try to "
+            f"{who} and what is welded to it goes over {thing} and under the {first}: try to "
             "take it out, or put a joint between."
         ),
         "long-section": lambda: (
@@ -144,28 +150,41 @@ def _rule_words(finding: Finding, who: str, thing: str, unit: str) -> str:
     return sentences[finding.code]()
 
 
-def _level(deg: str) -> str:
-    return f"{deg}° above level" if float(deg) >= 0 else f"{deg.lstrip('-')}° below level"
+def _name(finding: Finding, k: int) -> str:
+    return finding.names[k] if k < len(finding.names) else ""
 
 
-def _uneven(back: str, across: str, up: str) -> str:
+def _figure(finding: Finding, k: int, unit: str) -> str:
+    return format_length(finding.figures[k], unit) if k < len(finding.figures) else ""
+
+
+def _class_words(rule: str, part: str = "", fate: str = "") -> str:
+    """What stands against a rule of a class."""
+    if part:
+        return f"{part} is {fate}"
+    return "no muffler or resonator is in the system" if rule == "silencer stays" else (
+        "no catalyst is entered as found on the vehicle")  # fmt: skip
+
+
+def _level(deg: float) -> str:
+    return f"{abs(deg):.0f}° {'above' if deg >= 0 else 'below'} level"
+
+
+def _uneven(unit: str, back: float, across: float, up: float) -> str:
     """In what the left tip differs from the right one's mirror image."""
     named = [("further back", "further forward", back), ("further out", "further in", across),
              ("higher", "lower", up)]  # fmt: skip
-    said = [f"the left is {abs(float(v)):.0f} mm {more if float(v) > 0 else less}" for more, less, v in named
-            if abs(float(v)) > 3.0]  # fmt: skip
+    said = [f"the left is {format_length(abs(v), unit, 0)} {more if v > 0 else less}" for more, less, v in named
+            if abs(v) > 3.0]  # fmt: skip
     return ", ".join(said)
 
 
 def _step_words(finding: Finding, who: str, unit: str) -> str:
-    port, tube, own = finding.detail.split(" ")
+    own, other = _figure(finding, 0, unit), _figure(finding, 1, unit)
+    wanted = "a reducer or an expander is wanted."
     if finding.piece is not None:
-        return (f"{who} is {format_length(float(own), unit)}, the one ahead of it {format_length(float(tube), unit)}: "
-                "a reducer or an expander is wanted.")  # fmt: skip
-    return (
-        f"{who}: its {port.replace('-', ' ')} is {format_length(float(own), unit)}, what meets it "
-        f"{format_length(float(tube), unit)}: a reducer or an expander is wanted."
-    )
+        return f"{who} is {own}, the one ahead of it {other}: {wanted}"
+    return f"{who}: its {_name(finding, 0).replace('-', ' ')} is {own}, what meets it {other}: {wanted}"
 
 
 # what a tile has room for; the sentence stands in the findings
