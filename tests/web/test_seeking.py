@@ -95,7 +95,9 @@ def test_a_waiting_search_is_stopped_by_its_button(visitor: Visitor) -> None:
     action = next(f["action"] for f in visitor.get(where).select("form") if "/stop" in f.get("action", ""))
     token = visitor.get(where).select_one("input[name=csrf_token]")["value"]
     assert visitor.client.post(action, data={"csrf_token": token}).status_code == 303
-    assert visitor.get(where).select_one("#stop-search") is None
+    stopped = visitor.get(where)
+    assert stopped.select_one("#stop-search") is None
+    assert "stopped" in stopped.select_one("#progress").text
 
 
 def test_a_search_of_another_job_is_not_shown(visitor: Visitor) -> None:

@@ -7,7 +7,7 @@ from typing import Any
 
 from psycopg.types.json import Jsonb
 
-from ..core.errors import MissingError
+from ..core.errors import EditError, MissingError
 from ..core.records import Design, Rules, Settings, Survey
 from . import revisions
 from .database import Connection, queries
@@ -79,6 +79,12 @@ def get(connection: Connection, job_id: int) -> Job:
     return Job(**row)
 
 
+def hold(connection: Connection, job: Job) -> None:
+    """Nobody else appends to a job's survey or design until this transaction ends."""
+    for document in (job.survey_id, job.design_id):  # always in this order: two who hold both never wait in a ring
+        queries.lock_document(connection, document_id=document)
+
+
 def open_jobs(connection: Connection) -> list[OpenJob]:
     return [OpenJob(**row) for row in queries.floor_jobs(connection)]
 
@@ -146,6 +152,30 @@ def put_in_bay(connection: Connection, job_id: int, bay_id: int | None) -> None:
     queries.put_in_bay(connection, job_id=job_id, bay_id=bay_id)
 
 
+def bays(connection: Connection) -> list[dict[str, Any]]:
+    """The shop's lifts, in their order."""
+    return list(queries.bays(connection))
+
+
+def vehicles(connection: Connection) -> list[dict[str, Any]]:
+    """Every vehicle that was here, with whose it is."""
+    return list(queries.vehicles(connection))
+
+
+def survey_of_vehicle(connection: Connection, vehicle_id: int) -> Survey:
+    """The newest survey of a vehicle. Raises EditError when it has none."""
+    row = queries.newest_survey_of_vehicle(connection, vehicle_id=vehicle_id)
+    if row is None:
+        raise EditError("that vehicle has no survey")
+    return Survey.model_validate(row["content"])
+
+
+def shop_name(connection: Connection) -> str:
+    """What the shop is called; nothing before it has books."""
+    row = queries.shop(connection)
+    return str(row["name"]) if row else ""
+
+
 def rules(connection: Connection) -> Rules:
     """The shop's rule book, or the defaults."""
     row = queries.shop(connection)
@@ -170,6 +200,11 @@ def stand_ins_answer(connection: Connection) -> bool:
     """Whether the shop lets stand-ins of measuring tools answer."""
     row = queries.shop(connection)
     return bool(row and row["stand_ins"])
+
+
+def let_stand_ins(connection: Connection, let: bool) -> None:
+    """Let stand-ins of measuring tools answer in this shop, or not."""
+    queries.let_stand_ins(connection, let=let)
 
 
 def dump(record: Survey | Design | Rules | Settings) -> dict[str, Any]:

@@ -53,6 +53,11 @@ class StaleEdit(WideBendError):
         self.later = later
 
 
+def since(connection: Connection, document_id: int, number: int) -> list[Later]:
+    """What came after a revision, oldest first."""
+    return [Later(**row) for row in queries.since(connection, document_id=document_id, number=number)]
+
+
 def newest(connection: Connection, document_id: int) -> Revision:
     """The newest revision of a document. Raises MissingError for one that does not exist."""
     row = queries.newest(connection, document_id=document_id)
@@ -112,7 +117,7 @@ def _guarded(connection: Connection, document_id: int, base: int, tab: str) -> R
         raise MissingError(f"there is no document {document_id}")
     current = newest(connection, document_id)
     if current.number != base:
-        later = [Later(**row) for row in queries.since(connection, document_id=document_id, number=base)]
+        later = since(connection, document_id, base)
         # a burst of presses on one page may overtake its own answers: that is not a conflict
         if not later or not tab or any(one.tab != tab for one in later):
             raise StaleEdit(base, later or [Later(current.number, current.why, "", "", current.made_at)])

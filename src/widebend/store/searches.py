@@ -30,6 +30,11 @@ class Search:
         return self.state in WORKING
 
 
+def stop_search(connection: Connection, search_id: int) -> None:
+    """Ask a search to stop; what it found so far stays."""
+    queries.stop_search(connection, id=search_id)
+
+
 def search(connection: Connection, search_id: int) -> Search:
     """One search. Raises MissingError."""
     row = queries.search(connection, id=search_id)

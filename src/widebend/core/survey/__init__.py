@@ -5,6 +5,7 @@ how the vehicle stands on the lift against ride height, a *starter* a thing put 
 line* what nothing may hang below.
 """
 
+from .drawn import DRAWABLE, drawn, resized, sizes, snapped_place
 from .face_match import End, match
 from .left_to_measure import checklist
 from .low_line import line_through
@@ -28,6 +29,7 @@ from .starters import GUESS, STARTERS, TRACK_MM, WHEELBASE_MM, starter
 from .tapes import TapeMark, from_tapes
 
 __all__ = [
+    "DRAWABLE",
     "GUESS",
     "STARTERS",
     "TRACK_MM",
@@ -42,6 +44,7 @@ __all__ = [
     "bounds",
     "checklist",
     "copy_pipe",
+    "drawn",
     "edge_to_edge",
     "face_direction",
     "from_tapes",
@@ -54,8 +57,11 @@ __all__ = [
     "plumb_and_rule",
     "plumb_face_direction",
     "rail_underside",
+    "resized",
     "round_the_pipe",
+    "sizes",
     "snapped",
+    "snapped_place",
     "standing",
     "stands",
     "starter",

@@ -122,7 +122,7 @@ def snapped(
             continue
         best = min(
             ((abs(target - grip - by[axis]), target - grip, words)
-             for grip in grips[axis] for target, words in _targets(survey, thing.id, axis)),
+             for grip in grips[axis] for target, words in targets(survey, thing.id, axis)),
             default=(within_mm + 1.0, 0.0, ""),
         )  # fmt: skip
         if best[0] <= within_mm:
@@ -150,7 +150,8 @@ def _grips(shape: Shape, key: str) -> list[list[float]]:
     return [[float(low[i]), float(high[i]), float((low[i] + high[i]) / 2)] for i in range(3)]
 
 
-def _targets(survey: Survey, but: str, axis: int) -> Iterator[tuple[float, str]]:
+def targets(survey: Survey, but: str, axis: int) -> Iterator[tuple[float, str]]:
+    """What a face may snap to along an axis [mm], and what it is; nothing of the thing `but`."""
     if axis == 1:
         yield 0.0, "centre line"
         if survey.rails:

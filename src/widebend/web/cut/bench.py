@@ -18,7 +18,7 @@ from ...formats.cautions import cautions_for
 from ...formats.cut_csv import write_cut_csv
 from ...formats.cut_rows import CutRow, row, rows
 from ...formats.design_json import write_design
-from ...store.database import queries
+from ...store import ticks
 from ..drawing.bend_card import BendDrawing, draw_bend
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.figures import number, typing_unit
@@ -89,7 +89,7 @@ Ticks = dict[str, dict[str, Any]]
 
 def _ticks(connection: Any, here: AtHand, run_id: str, cuts: CutList) -> tuple[Ticks, Ticks]:
     """What is ticked of a run's pieces; and what was ticked of one that is drawn otherwise now: it is not cut yet."""
-    found = {m["piece_id"]: m for m in queries.card_marks(connection, document_id=here.job.design_id, run_id=run_id)}
+    found = ticks.of_run(connection, here.job.design_id, run_id)
     marks: Ticks = {}
     old: Ticks = {}
     for cut in cuts.pieces:
@@ -269,11 +269,11 @@ def tick(job_id: int) -> Any:
         cut = next((c for c in bench.cuts.pieces if piece_key(c) == piece), None) if bench.cuts else None
         if cut is None or bench.run is None or bench.run.id != run:
             raise MissingError("that piece is no longer in this run")
-        where = {"document_id": here.job.design_id, "run_id": run, "piece_id": piece}
+        where = (here.job.design_id, run, piece)
         if outcome == "undo":
-            queries.clear_card_mark(connection, **where)
+            ticks.take_back(connection, *where)
         elif outcome == "done":
-            queries.set_card_mark(connection, **where, outcome=outcome, note="", shape=shape_of(cut))
+            ticks.keep(connection, *where, outcome, shape_of(cut))
         elif outcome == "went wrong":
             what, by = request.form.get("what", ""), request.form.get("by", "").strip()
             if what not in WENT_WRONG:
@@ -285,8 +285,7 @@ def tick(job_id: int) -> Any:
                     "cut.card", job_id=job_id, run=run, at=at, ask="wrong", what=what, by=by, error=str(exc)
                 )
                 return redirect(again, 303)
-            note = f"{what} {off:g}"
-            queries.set_card_mark(connection, **where, outcome=outcome, note=note, shape=shape_of(cut))
+            ticks.keep(connection, *where, outcome, shape_of(cut), f"{what} {off:g}")
         else:
             abort(400)
     forward = at + 1 if outcome == "done" else at

@@ -43,6 +43,11 @@ class Scale:
         flip = self.up != (self.window.turned and not self.up)
         return self.top + self.height / 2 + (-off if flip else off)
 
+    def at(self, x_px: float, y_px: float) -> np.ndarray:
+        """The place (2,) [mm] of a pixel of the strip."""
+        along, up = self.x(1.0) - self.x(0.0), self.y(1.0) - self.y(0.0)
+        return np.array([(x_px - self.x(0.0)) / along, (y_px - self.y(0.0)) / up])
+
     def points(self, outline: np.ndarray) -> str:
         return " ".join(f"{self.x(a):.1f},{self.y(b):.1f}" for a, b in outline)
 

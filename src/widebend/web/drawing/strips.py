@@ -37,11 +37,12 @@ RULER_INCHES = (0.25, 0.5, 1, 2, 4, 6, 12, 24, 48)
 
 @dataclass
 class Strip:
-    """One strip: its top and height in the picture, its marks and labels."""
+    """One strip: its top and height in the picture, what stands at its middle [mm], its marks and labels."""
 
     name: str
     top: float
     height: float
+    middle: float = 0.0
     marks: list[Mark] = field(default_factory=list)
     labels: list[object] = field(default_factory=list)
 
@@ -200,7 +201,7 @@ def _strip(
     sight: Sight,
     with_marks: bool,
 ) -> Strip:
-    strip = Strip(name, scale.top, scale.height)
+    strip = Strip(name, scale.top, scale.height, scale.middle)
     labels = Labels(0, scale.top, scale.window.width_px, scale.top + scale.height)
     labels.put(name, [(6, scale.top + 14)], "strip-name")
     for x, y in _touch_marks(strip, scale, axes, found):
@@ -308,6 +309,13 @@ def _handles(strip: Strip, scale: Scale, axes: tuple[int, int], design: Design, 
 def _corner(scale: Scale, axes: tuple[int, int], run: LaidRun, corner: Corner) -> Mark:
     at = {"x": scale.x(float(corner.point[axes[0]])), "y": scale.y(float(corner.point[axes[1]]))}
     return Mark("corner", "corner", {**at, "handle": run.pieces[corner.piece].piece.id})
+
+
+def place_mm(
+    window: Window, view: str, place_px: tuple[float, float], top: float, height: float, middle: float
+) -> np.ndarray:
+    """Where a pixel of a strip is in the vehicle, (2,) [mm] on the strip's axes; the strip as it was drawn."""
+    return Scale(window, top, height, middle, up=view == "left").at(*place_px)
 
 
 def drag_mm(window: Window, view: str, dx_px: float, dy_px: float) -> np.ndarray:

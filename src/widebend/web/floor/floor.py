@@ -14,7 +14,7 @@ from werkzeug.wrappers import Response
 from ... import core
 from ...core.records import Design, Survey
 from ...store import jobs
-from ...store.database import Connection, queries
+from ...store.database import Connection
 from ...store.revisions import newest
 from ..page.at_hand import checked, transaction
 from ..page.figures import UNITS
@@ -32,8 +32,8 @@ MOST_WORKED_OUT = 6  # jobs whose next action is worked out while the floor is d
 def show() -> str:
     with transaction() as connection:
         open_jobs = [(job, action) for job, action in _with_actions(connection)]
-        bays = list(queries.bays(connection))
-        shop = queries.shop(connection)
+        bays = jobs.bays(connection)
+        shop = jobs.shop_name(connection)
         away = len(jobs.in_states(connection, "done", "put away"))
     by_bay = {job.bay_id: (job, action) for job, action in open_jobs if job.bay_id}
     waiting = [(job, action) for job, action in open_jobs if not job.bay_id]
@@ -106,7 +106,7 @@ def set_state(job_id: int) -> Response:
 @room.get("/jobs/new")
 def new() -> str:
     with transaction() as connection:
-        vehicles = list(queries.vehicles(connection))
+        vehicles = jobs.vehicles(connection)
     return render_template("floor/new_job.html", vehicles=vehicles, typed={}, errors={}, step="new")
 
 
@@ -114,7 +114,7 @@ def new() -> str:
 def make() -> Any:
     typed, errors, intake = read_intake(request.form)
     with transaction() as connection:
-        vehicles = list(queries.vehicles(connection))
+        vehicles = jobs.vehicles(connection)
         vehicle_id = _known_vehicle(vehicles, typed.get("vehicle_id", ""))
         if vehicle_id is None:
             for field, what, most in (("customer", "customer", 120), ("vehicle", "vehicle", 120)):
@@ -148,7 +148,7 @@ def put_in_bay(job_id: int) -> Response:
     text = request.form.get("bay", "")
     with transaction() as connection:
         jobs.get(connection, job_id)
-        known = {str(b["id"]): int(b["id"]) for b in queries.bays(connection)}
+        known = {str(b["id"]): int(b["id"]) for b in jobs.bays(connection)}
         jobs.put_in_bay(connection, job_id, known.get(text))
     return redirect(url_for("floor.show"), 303)
 

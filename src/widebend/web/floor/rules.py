@@ -10,7 +10,6 @@ from flask import Blueprint, g, redirect, render_template, request, url_for
 from ...core.records import Rules
 from ...core.units import format_length
 from ...store import jobs
-from ...store.database import queries
 from ..page.at_hand import transaction
 from ..page.edits import Faults
 from ..page.figures import typing_unit
@@ -62,10 +61,10 @@ FIGURES = (
 @room.get("/rules")
 def show() -> Any:
     with transaction() as connection:
-        book, shop = jobs.rules(connection), queries.shop(connection)
+        book, shop = jobs.rules(connection), jobs.shop_name(connection)
     typed = {key: format_length(getattr(book, key), g.unit, 2, suffix=False) for key, _ in BOOK}
     typed |= {key: f"{getattr(book, key):g}" for key, *_ in FIGURES}
-    typed["name"] = shop["name"] if shop else ""
+    typed["name"] = shop
     return _page(typed, {}, 200)
 
 

@@ -12,8 +12,8 @@ from ...core.removal import AT_ONCE, WayOut, move_words, way_out
 from ...core.review import Section, sections
 from ...core.wording import say
 from ...formats.ways_out_json import read_way_out
-from ...store.database import Connection, queries
-from ...store.searches import Search, search
+from ...store.database import Connection
+from ...store.searches import Search, search, stop_search
 from ...work.searches import ask
 from ...work.taking_out import OUT_KINDS, OutWish
 from ..drawing.shadows import section_shadows
@@ -98,7 +98,7 @@ def stop(job_id: int) -> Any:
         here = at_hand(connection, job_id)
         kept = _searched(here)
         if kept:
-            queries.stop_search(connection, id=kept.id)
+            stop_search(connection, kept.id)
     return redirect(_page(job_id, kept.id, OutWish(**kept.wish)) if kept else url_for(".show", job_id=job_id), 303)
 
 

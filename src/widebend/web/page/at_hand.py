@@ -16,7 +16,7 @@ from ...core.records import Design, Rules, Settings, Survey
 from ...core.review import Review, review
 from ...formats.design_json import design_from, survey_from, write_design
 from ...store import jobs
-from ...store.database import Connection, Database, queries
+from ...store.database import Connection, Database
 from ...store.files import with_meshes
 from ...store.revisions import Revision, newest
 
@@ -67,8 +67,7 @@ def at_hand(connection: Connection, job_id: int, *, hold: bool = False) -> AtHan
     """
     job = jobs.get(connection, job_id)
     if hold:
-        for document in (job.survey_id, job.design_id):  # always in this order: two who hold both never wait in a ring
-            queries.lock_document(connection, document_id=document)
+        jobs.hold(connection, job)
     design_revision, survey_revision = newest(connection, job.design_id), newest(connection, job.survey_id)
     design, found = checked(connection, design_revision, survey_revision, job.title, job.road_use)
     return AtHand(job, design, design_revision, survey_revision, found)

@@ -31,8 +31,8 @@ from ...core.units import (
     parse_number,
 )
 from ...core.wording import clock_words, piece_words, say, state_word
-from ...store.database import Connection, queries
-from ...store.revisions import Later, StaleEdit
+from ...store.database import Connection
+from ...store.revisions import Later, StaleEdit, since
 from ..drawing.marks import station_to_px
 from ..drawing.shadows import position_shadows
 from ..drawing.slice import draw_slice
@@ -492,9 +492,10 @@ def take_answer(job_id: int) -> Any:
 
 
 def _later(connection: Connection, here: AtHand) -> list[Any]:
-    rows = queries.since(connection, document_id=here.job.design_id, number=base_revision())
     newest = here.design_revision
-    return [Later(**row) for row in rows] or [Later(newest.number, newest.why, "", "", newest.made_at)]
+    return since(connection, here.job.design_id, base_revision()) or [
+        Later(newest.number, newest.why, "", "", newest.made_at)
+    ]
 
 
 def _remedied(design: Design, unit: str) -> dict[int, Any]:

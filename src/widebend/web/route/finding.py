@@ -10,7 +10,7 @@ from flask import Blueprint, make_response, redirect, render_template, request, 
 
 from ...core.errors import EditError
 from ...core.routing import Proposals, Wish
-from ...store.database import queries
+from ...store.searches import stop_search
 from ...work.searches import ask
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said
@@ -110,5 +110,5 @@ def stop(job_id: int, search_id: int) -> Any:
     """Stop a search; what it found so far stays."""
     with transaction() as connection:
         kept = way_search(connection, at_hand(connection, job_id), search_id)
-        queries.stop_search(connection, id=search_id)
+        stop_search(connection, search_id)
     return redirect(_page(job_id, search_id, kept.run), 303)

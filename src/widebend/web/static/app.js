@@ -325,9 +325,9 @@ document.addEventListener("htmx:beforeSwap", () => {
 document.addEventListener("htmx:afterSwap", (event) => {
   if (event.target.id !== "bench") return;
   if (wantFocus) { byId(wantFocus)?.focus({ preventScroll: true }); wantFocus = ""; }
-  const worst = document.querySelector(".worst-words, .notice");
-  const said = byId("said");
-  if (worst && said) said.textContent = worst.textContent.trim().replace(/\s+/g, " ");
+  // the one live region: what was entered, then the worst of what is found now; alerts speak for themselves
+  const now = [".notice.done", ".worst-words"].map((one) => document.querySelector(one)?.textContent ?? "");
+  byId("said").textContent = now.join(" ").trim().replace(/\s+/g, " ");
 });
 
 document.addEventListener("htmx:sendError", () => {

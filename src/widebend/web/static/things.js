@@ -15,6 +15,86 @@ function viewOf(target) {
   return target.closest("svg.slice") ? "slice" : target.closest("[data-view]")?.dataset.view || "below";
 }
 
+// --- drawing a thing in: a stroke across a strip ----------------------------------------------------------------------
+
+const stroke = { id: 0, strip: null, from: null, to: null, drawn: null };
+const drawing = () => document.querySelector("[data-draw][aria-pressed=true]");
+
+document.addEventListener("click", (event) => {
+  const tool = event.target.closest?.("[data-draw]");
+  if (!tool) return;
+  const on = tool.getAttribute("aria-pressed") !== "true";
+  document.querySelectorAll("[data-draw]").forEach((one) => one.setAttribute("aria-pressed", String(on && one === tool)));
+  document.querySelector("svg.strips")?.classList.toggle("drawing", on);
+});
+
+document.addEventListener("keydown", (event) => {
+  if (event.key === "Escape" && drawing()) { endStroke(); drawing().click(); }
+});
+
+function placeOf(event, svg) {
+  const box = svg.getBoundingClientRect(), k = pxOf(svg);
+  return { x: (event.clientX - box.left) * k, y: (event.clientY - box.top) * k };
+}
+
+function endStroke() {
+  stroke.drawn?.remove();
+  stroke.strip = stroke.drawn = null;
+}
+
+const svgPart = (name, css) => {
+  const part = document.createElementNS("http://www.w3.org/2000/svg", name);
+  part.setAttribute("class", css);
+  return part;
+};
+
+document.addEventListener("pointerdown", (event) => {
+  const svg = document.querySelector("svg.strips.drawing");
+  const strip = svg && event.target.closest?.("svg.strips [data-view]");
+  if (!strip || event.button !== 0 || stroke.strip) return;
+  event.stopImmediatePropagation();
+  event.preventDefault();
+  const at = placeOf(event, svg);
+  Object.assign(stroke, { id: event.pointerId, strip, from: at, to: at, drawn: svgPart("g", "") });
+  stroke.drawn.append(svgPart(drawing().dataset.draw === "box" ? "rect" : "line", "drawn-now"), svgPart("text", "drawn-size"));
+  strip.append(stroke.drawn);
+  if (event.isTrusted) svg.setPointerCapture(event.pointerId);
+}, true);
+
+document.addEventListener("pointermove", (event) => {
+  if (!stroke.strip || event.pointerId !== stroke.id) return;
+  event.stopImmediatePropagation();
+  const svg = document.querySelector("svg.strips");
+  stroke.to = placeOf(event, svg);
+  const { from, to } = stroke, [shape, words] = stroke.drawn.children;
+  const put = (values) => Object.entries(values).forEach(([key, value]) => shape.setAttribute(key, value));
+  if (shape.tagName === "rect") put({ x: Math.min(from.x, to.x), y: Math.min(from.y, to.y), width: Math.abs(to.x - from.x), height: Math.abs(to.y - from.y) });
+  else put({ x1: from.x, y1: from.y, x2: to.x, y2: to.y });
+  // how long it looks, in the person's unit: what it is, the server says
+  const per = (svg.dataset.high - svg.dataset.low) / svg.viewBox.baseVal.width / (svg.dataset.unit === "in" ? 25.4 : 1);
+  const long = (px) => (Math.abs(px) * per).toFixed(svg.dataset.unit === "in" ? 2 : 0);
+  words.textContent = shape.tagName === "rect" ? `${long(to.x - from.x)} × ${long(to.y - from.y)}` : long(Math.hypot(to.x - from.x, to.y - from.y));
+  words.setAttribute("x", Math.min(Math.max(to.x + 8, 4), svg.viewBox.baseVal.width - 90));
+  words.setAttribute("y", Math.max(to.y - 8, Number(stroke.strip.dataset.top) + 18));
+}, true);
+
+document.addEventListener("pointerup", (event) => {
+  if (!stroke.strip || event.pointerId !== stroke.id) return;
+  event.stopImmediatePropagation();
+  const { from, to, strip } = stroke, tool = drawing();
+  endStroke();
+  if (!tool || Math.hypot(to.x - from.x, to.y - from.y) < LEAST_PX) return;
+  const form = document.getElementById("drag-form");
+  const { view, top, height, middle } = strip.dataset;
+  const values = { ...Object.fromEntries(new FormData(form)), shape: tool.dataset.draw, view, top, height, middle };
+  for (const [key, value] of Object.entries({ x0: from.x, y0: from.y, x1: to.x, y1: to.y })) values[key] = value.toFixed(2);
+  enqueue({ verb: "POST", url: tool.parentElement.dataset.drawUrl, values, from: form }); // app.js: one after another
+}, true);
+
+document.addEventListener("pointercancel", endStroke, true);
+
+// --- taking hold of what is there -------------------------------------------------------------------------------------
+
 document.addEventListener("pointerdown", (event) => {
   const handle = event.target.closest?.("[data-handle]");
   const strips = document.querySelector("svg.strips.editable, svg.strips.has-corners");

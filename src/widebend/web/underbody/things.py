@@ -12,12 +12,28 @@ from flask import Blueprint, g, render_template, request, url_for
 from ...core.errors import EditError, MissingError
 from ...core.laying import biggest_tube, gap_rule, needed_gap, opened
 from ...core.records import Design, Survey, Thing, Window
-from ...core.survey import GUESS, STARTERS, TRACK_MM, WHEELBASE_MM, checklist, moved, snapped, starter, stretched
+from ...core.survey import (
+    DRAWABLE,
+    GUESS,
+    STARTERS,
+    TRACK_MM,
+    WHEELBASE_MM,
+    checklist,
+    drawn,
+    moved,
+    resized,
+    sizes,
+    snapped,
+    snapped_place,
+    starter,
+    stretched,
+)
 from ...core.units import format_length
 from ...formats.survey_csv import SIDES
-from ...store.database import Connection, queries
+from ...store import jobs
+from ...store.database import Connection
 from ..drawing.slice import draw_slice, slice_drag_mm
-from ..drawing.strips import drag_mm
+from ..drawing.strips import drag_mm, place_mm
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said, Unchanged, keep_survey, run_edit, step_history
 from ..page.figures import number, typing_unit
@@ -30,6 +46,9 @@ from .tools import taken_with
 
 room = Blueprint("underbody", __name__, url_prefix="/jobs/<int:job_id>/underbody")
 
+SIXTEENTH_MM = 25.4 / 16  # what an inch tape is read to
+MOST_SNAP_MM = 40.0  # zoomed far out, a face this far off is another place
+MOST_PLACE_MM = 9000.0
 SNAP_PX = 8.0
 RULE_WORDS = {
     "hard_gap_mm": "hard", "engine_gap_mm": "engine", "axle_gap_mm": "axle", "driveline_gap_mm": "driveline",
@@ -78,8 +97,14 @@ def _things(here: AtHand, said: Said, code: int) -> Any:
         "typed": typed, "rows": [_row(t, here.design) for t in survey.things], "shapes": _shapes(thing),
         "fields": FIELDS, "sides": list(SIDES), "moves": choices_of_movement(survey), "natures": NATURES,
         "states": STATES, "heat_shy": HEAT_SHY, "ways": list(WAYS),
+        "drawable": DRAWABLE, "taped": _taped(thing),
         "starters": STARTERS, "others": _others(here) if not survey.things else [],
     }, thing)  # fmt: skip
+
+
+def _taped(thing: Thing | None) -> dict[str, str]:
+    """The sizes one tapes of a chosen box, as their fields show them."""
+    return {key: format_length(mm, g.unit, 2, suffix=False) for key, mm in sizes(thing.shape).items()} if thing else {}
 
 
 def _shapes(thing: Thing | None) -> dict[str, str]:
@@ -91,7 +116,7 @@ def _shapes(thing: Thing | None) -> dict[str, str]:
 def _others(here: AtHand) -> list[dict[str, Any]]:
     """Vehicles whose survey can be copied: those of the same kind first."""
     with transaction() as connection:
-        found = [v for v in queries.vehicles(connection) if v["id"] != here.job.vehicle_id]
+        found = [v for v in jobs.vehicles(connection) if v["id"] != here.job.vehicle_id]
     return sorted(found, key=lambda v: (v["kind"] != here.job.vehicle, v["kind"]))[:12]
 
 
@@ -186,6 +211,70 @@ def drag(job_id: int) -> Any:
     return run_edit(
         job_id, said, keep, render_sheet, lambda: url_for("underbody.show", job_id=job_id, thing=said.piece)
     )
+
+
+@room.post("/draw")
+def draw(job_id: int) -> Any:
+    """Put a thing in by a stroke on a strip: what its pixels mean, and what they snap to, is said here."""
+    said = Said()
+
+    def keep(connection: Connection, here: AtHand) -> None:
+        survey = here.design.survey
+        window, view = window_of(here), request.form.get("view", "below")
+        strip = [number(request.form.get(key), 0.0) for key in ("top", "height", "middle")]
+        step = 1.0 if g.unit == "mm" else SIXTEENTH_MM
+        within = min(SNAP_PX * window.span / window.width_px, MOST_SNAP_MM)
+        ends = []
+        for x, y in (("x0", "y0"), ("x1", "y1")):
+            pixel = number(request.form.get(x), 0.0), number(request.form.get(y), 0.0)
+            place = place_mm(window, view, pixel, strip[0], strip[1], strip[2])
+            ends.append(snapped_place(survey, view, place, within, step))
+        kind = request.form.get("shape", "")
+        shape = drawn(kind, view, ends[0], ends[1])
+        known = {t.id for t in survey.things}
+        free = next(f"t{n}" for n in range(1, 10_000) if f"t{n}" not in known)
+        thing = Thing(id=free, name=f"{DRAWABLE[kind]} {free[1:]}", shape=shape, how_measured="set by eye")
+        said.piece = free
+        said.note = (
+            f"Drew {thing.name}. Drag its height in the other strip, or type over what you tape and what it is called."
+        )
+        keep_survey(
+            connection, here, Survey.model_validate(_with(survey, "things", thing).model_dump()), "drew a thing"
+        )
+
+    return run_edit(
+        job_id, said, keep, render_sheet, lambda: url_for("underbody.show", job_id=job_id, thing=said.piece)
+    )
+
+
+@room.post("/size")
+def size(job_id: int) -> Any:
+    """Type over a taped size of the chosen box."""
+    said = Said(piece=request.form.get("thing", ""))
+
+    def change(survey: Survey) -> tuple[Survey, str]:
+        thing = _chosen(survey)
+        reader, now = Reader(request.form, typing_unit()), sizes(thing.shape)
+        shape, words, name = thing.shape, [], reader.words("name") or thing.name
+        if name != thing.name:
+            words.append(f"called {name}")
+        for key, mm in now.items():
+            if not reader.given(key) or request.form.get(key) == format_length(mm, g.unit, 2, suffix=False):
+                continue
+            wanted = float(reader.length(key, -MOST_PLACE_MM, MOST_PLACE_MM))
+            if key not in reader.errors:
+                shape = resized(shape, key, wanted)
+                words.append(f"{key} {format_length(wanted, g.unit)}")
+        reader.finish()
+        if not words:
+            raise Unchanged
+        how = thing.how_measured if shape is thing.shape else "taped"
+        said.note = f"{name}: {', '.join(words)}."
+        return _with(
+            survey, "things", thing.model_copy(update={"name": name, "shape": shape, "how_measured": how})
+        ), said.note
+
+    return _edit(job_id, change, said=said)
 
 
 def _drag_of(here: AtHand) -> tuple[np.ndarray, float]:
@@ -398,11 +487,7 @@ def copy_survey(job_id: int) -> Any:
 
     def keep(connection: Connection, here: AtHand) -> None:
         vehicle = int(number(request.form.get("vehicle"), 0))
-        row = queries.newest_survey_of_vehicle(connection, vehicle_id=vehicle)
-        if row is None:
-            raise EditError("that vehicle has no survey")
-        survey = Survey.model_validate(row["content"])
-        keep_survey(connection, here, survey, "copied from another vehicle")
+        keep_survey(connection, here, jobs.survey_of_vehicle(connection, vehicle), "copied from another vehicle")
 
     return run_edit(job_id, Said(), keep, render_sheet, lambda: url_for("underbody.show", job_id=job_id))
 

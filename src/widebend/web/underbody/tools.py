@@ -12,7 +12,6 @@ from ...core.units import format_length
 from ...instruments.stand_in import Panel, panel_of, set_panel
 from ...instruments.taking import Kind, Reading, Tool, take
 from ...store import jobs
-from ...store.database import queries
 from ..page.at_hand import transaction
 from ..page.edits import Faults
 from ..page.figures import typing_unit
@@ -107,7 +106,7 @@ def _shown(kind: Kind, panel: Panel | None) -> dict[str, str]:
 def let_stand_ins() -> Any:
     """Let stand-ins answer in this shop, or not."""
     with transaction() as connection:
-        queries.let_stand_ins(connection, let=request.form.get("let") == "yes")
+        jobs.let_stand_ins(connection, request.form.get("let") == "yes")
     return redirect(url_for("tools.show"), 303)
 
 
