@@ -158,6 +158,62 @@ def test_a_finger_drags_only_what_is_chosen(page: Page) -> None:
     assert _survey(page) != before
 
 
+def _pointed(page: Page, x: float) -> float:
+    """What stands at an x of the screen in the strips [mm]."""
+    return page.evaluate(
+        """x => { const svg = document.querySelector("svg.strips"), box = svg.getBoundingClientRect();
+      const low = Number(svg.dataset.low), high = Number(svg.dataset.high);
+      return low + (x - box.x) / box.width * (high - low); }""",
+        x,
+    )
+
+
+def test_a_box_is_drawn_by_mouse_and_its_height_dragged(page: Page) -> None:
+    """It lands within a millimetre of what the pointer said, and Escape puts the tool away."""
+    page.goto(URL)
+    page.click("[data-draw=box]")
+    ground = page.locator("[data-view=below] .strip-ground").bounding_box()
+    x, y = ground["x"] + 300, ground["y"] + 60
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 90, y + 30)
+    expect(page.locator(".drawn-size")).to_contain_text("×")
+    page.mouse.move(x + 180, y + 70)
+    ends = [_pointed(page, x), _pointed(page, x + 180)]
+    page.mouse.up()
+    _settled(page, "Drew box")
+    drawn = _survey(page)["things"][-1]["shape"]
+    for end, sign in zip(ends, (-1, 1), strict=True):
+        assert abs(drawn["center"][0] + sign * drawn["size"][0] / 2 - end) < 1.0
+    _drag(page, "[data-view=left] [data-handle=z1]", 0, -20)
+    _settled(page, "stretched")
+    assert _survey(page)["things"][-1]["shape"]["size"][2] > drawn["size"][2]
+    page.fill(".taped [name=name]", "cross brace")
+    page.fill(".taped [name=long]", "640")
+    page.keyboard.press("Enter")
+    _settled(page, "cross brace")
+    assert _thing(page, "cross brace")["shape"]["size"][0] == 640
+    page.click("[data-draw=cylinder]")
+    page.keyboard.press("Escape")
+    expect(page.locator("[data-draw][aria-pressed=true]")).to_have_count(0)
+
+
+def test_a_bar_is_drawn_by_a_finger(page: Page) -> None:
+    page.goto(URL)
+    page.click("[data-draw=cylinder]")
+    page.evaluate("""() => {
+      const box = document.querySelector("[data-view=below] .strip-ground").getBoundingClientRect();
+      const target = document.querySelector("[data-view=below] .strip-ground");
+      const at = {pointerId: 7, pointerType: "touch", button: 0, bubbles: true, clientX: box.x + 200,
+                  clientY: box.y + 80};
+      target.dispatchEvent(new PointerEvent("pointerdown", at));
+      target.dispatchEvent(new PointerEvent("pointermove", {...at, clientX: at.clientX + 150}));
+      target.dispatchEvent(new PointerEvent("pointerup", {...at, clientX: at.clientX + 150}));
+    }""")
+    _settled(page, "Drew bar")
+    assert _survey(page)["things"][-1]["shape"]["type"] == "cylinder"
+
+
 @pytest.mark.parametrize("size", [(1280, 800), (820, 1180)])
 def test_nothing_runs_off_the_side(page: Page, size: tuple[int, int]) -> None:
     page.set_viewport_size({"width": size[0], "height": size[1]})

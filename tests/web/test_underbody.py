@@ -151,6 +151,33 @@ def test_an_outline_with_a_depth(visitor: Visitor) -> None:
     assert np.allclose(bounds(shape), [[1000, -100, 300], [1080, 100, 390]])
 
 
+def test_a_stroke_puts_a_thing_in_and_its_sizes_are_typed_over(visitor: Visitor) -> None:
+    strips = visitor.get(URL).select_one("svg.strips")
+    low, high, wide = float(strips["data-low"]), float(strips["data-high"]), float(strips["width"])
+    below = strips.select_one("[data-view=below]")
+    hidden = {i["name"]: i["value"] for i in visitor.form(URL, f"{URL}/drag").select("input[type=hidden]")}
+    state = hidden | {"view": "below"} | {k: below[f"data-{k}"] for k in ("top", "height", "middle")}
+    px = {"x0": "300", "y0": "60", "x1": "520", "y1": "130"}
+    answer = visitor.client.post(f"{URL}/draw", data=state | px | {"shape": "box"})
+    assert answer.status_code == 303
+    box = bounds(_survey(visitor).things[-1].shape)
+    mm = (high - low) / wide
+    assert box[0][0] == pytest.approx(low + 300 * mm, abs=0.51)
+    assert box[1][0] == pytest.approx(low + 520 * mm, abs=0.51)
+    middle = float(below["data-top"]) + float(below["data-height"]) / 2
+    assert box[0][1] == pytest.approx(float(below["data-middle"]) + (60 - middle) * mm, abs=0.51)
+    assert _survey(visitor).things[-1].how_measured == "set by eye"
+    chosen = f"{URL}?thing={_survey(visitor).things[-1].id}"
+    visitor.post(chosen, f"{URL}/size", name="gearbox", tall="140", underside="212.5")
+    thing = _survey(visitor).things[-1]
+    assert (thing.name, thing.how_measured) == ("gearbox", "taped")
+    assert [edge[2] for edge in bounds(thing.shape)] == [212.5, 352.5]
+    refused = visitor.post(chosen, f"{URL}/size", 422, tall="high", underside="230")
+    assert refused.select_one(".taped [name=underside]")["value"] == "230"
+    assert bounds(_survey(visitor).things[-1].shape)[0][2] == 212.5
+    assert visitor.client.post(f"{URL}/draw", data=state | px | {"shape": "cloud", "rev": "3"}).status_code == 422
+
+
 def test_drag_stretch_and_nudge(visitor: Visitor) -> None:
     before = bounds(_start(visitor).thing("fuel-tank").shape)
     action = f"{URL}/drag"
