@@ -5,7 +5,7 @@ how the vehicle stands on the lift against ride height, a *starter* a thing put 
 line* what nothing may hang below.
 """
 
-from .drawn import DRAWABLE, drawn, resized, sizes, snapped_place
+from .drawing_in import DRAWABLE, drawn, resized, sizes, snapped_place
 from .face_match import End, match
 from .left_to_measure import checklist
 from .low_line import line_through
