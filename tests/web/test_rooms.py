@@ -336,6 +336,22 @@ def test_the_shop_can_change_its_rules(visitor: Visitor) -> None:
     visitor.post("/rules", "/rules", 422, **values | {"hard_gap_mm": "x"})
 
 
+def test_rules_left_as_shown_stay_and_one_goes_back_to_usual(visitor: Visitor) -> None:
+    """In inches a gap of 10 mm reads 0.3937: kept untouched it is 10 mm to the last figure."""
+    visitor.post("/", "/preferences", unit="in", back="/")
+    page = visitor.get("/rules")
+    assert page.select_one("#hard_gap_mm")["value"] == "0.3937"
+    fields = {i["name"]: i["value"] for i in page.select(".rule input, #name")}
+    visitor.post("/rules", "/rules", **fields | {"soft_gap_mm": "2"})
+    assert visitor.get("/rules").select_one(".rule.changed label").text == "to soft things: bumper, trim"
+    rules = _design(visitor).settings.rules
+    assert (rules.hard_gap_mm, rules.soft_gap_mm, rules.fuel_tank_gap_mm) == (10.0, pytest.approx(50.8), 50.0)
+    some = visitor.get("/rules?find=soft")
+    assert [i["name"] for i in some.select(".rule input")] == ["soft_gap_mm"]
+    visitor.post("/rules?find=soft", "/rules", name="Shop", usual="soft_gap_mm", soft_gap_mm="2")
+    assert _design(visitor).settings.rules == Rules()
+
+
 def test_units_are_remembered(visitor: Visitor) -> None:
     visitor.post("/", "/preferences", unit="in16", back="/")
     assert "2 3/4 in" in visitor.get("/jobs/101/cut").get_text()

@@ -1,8 +1,9 @@
-"""The shop's rule book: needed gaps, each with where its default comes from, all changeable."""
+"""The shop's rule book: needed gaps and rules of placing by what they are about, each with its usual value."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from flask import Blueprint, g, redirect, render_template, request, url_for
@@ -13,79 +14,135 @@ from ...store import jobs
 from ..page.at_hand import transaction
 from ..page.edits import Faults
 from ..page.figures import typing_unit
-from ..page.reader import Reader
+from ..page.reader import EXACT, Before, Reader
 
 room = Blueprint("rules", __name__)
 
+
+@dataclass(frozen=True)
+class Rule:
+    """A field of the rule book: what it means, in which unit ("" = a length), least and most [mm or its unit]."""
+
+    key: str
+    words: str
+    unit: str = ""
+    least: float = 0.0
+    most: float = 500.0
+
+
+@dataclass(frozen=True)
+class Group:
+    """Rules about one thing, with the drawing that shows what they mean."""
+
+    title: str
+    drawing: str
+    rules: tuple[Rule, ...]
+
+
 BOOK = (
-    ("hard_gap_mm", "gap to hard things that move with the body"),
-    ("engine_gap_mm", "gap to what rocks with the engine"),
-    ("axle_gap_mm", "gap to what travels with an axle"),
-    ("driveline_gap_mm", "gap to the propshaft and what goes with it"),
-    ("steering_gap_mm", "gap to what the steering moves"),
-    ("moving_gap_mm", "gap to anything else that moves"),
-    ("fuel_line_gap_mm", "gap to a fuel line"),
-    ("fuel_tank_gap_mm", "gap to a fuel tank"),
-    ("brake_hose_gap_mm", "gap to a brake hose"),
-    ("wiring_gap_mm", "gap to wiring"),
-    ("rubber_boot_gap_mm", "gap to a rubber boot"),
-    ("plastic_gap_mm", "gap to plastic"),
-    ("heat_shy_gap_mm", "gap to anything else that is heat-shy"),
-    ("soft_gap_mm", "gap to soft things: bumper, trim"),
-    ("low_line_gap_mm", "gap over the low line"),
-    ("own_gap_mm", "gap of the system to itself"),
-    ("hanger_swing_mm", "swing of the hung system to each side"),
-    ("sensor_from_turbine_mm", "wideband sensor behind the turbine, at least"),
-    ("sensor_room_mm", "room off the pipe for sensor, plug and spanner"),
-    ("torch_room_mm", "room round a joint for hand and torch"),
-    ("tip_gap_mm", "gap of a tip to its cut-out, all round"),
-    ("muffler_floor_gap_mm", "gap of a muffler, resonator or catalyst to the body"),
-    ("outlet_clear_mm", "clear behind an outlet, at least"),
-    ("longest_section_mm", "longest section that is handled in one"),
-    ("least_slip_mm", "a slip is pushed in by at least"),
-    ("least_ring_mm", "shortest ring or rest of a straight that can be held and welded"),
-)
-MOST_MM = {"longest_section_mm": 8000.0, "outlet_clear_mm": 3000.0, "sensor_from_turbine_mm": 2000.0}
-# what is not a length: least, most and unit
-FIGURES = (
-    ("hot_rise_k", "how much hotter than the shop the system's metal gets", 0.0, 1000.0, "K"),
-    ("sensor_above_level_deg", "a sensor looks above level by at least", 0.0, 90.0, "degrees"),
-    ("branch_deg", "a branch leaves at about, to the flow", 1.0, 90.0, "degrees"),
-    ("pie_clr_od", "bends of slices, where no other goes: radius in tube diameters", 0.55, 5.0, "times"),
-    ("pie_turn_deg", "one slice turns at most", 1.0, 45.0, "degrees"),
-    ("trim_deg", "what turns less is offered as a cut re-clocked, not as a bend", 0.0, 30.0, "degrees"),
-    ("thick_to_thin", "walls that differ this many times want the heat on the thick side", 1.0, 20.0, "times"),
-)
+    Group("gaps to what is hard", "hard", (
+        Rule("hard_gap_mm", "to hard things that move with the body"),
+        Rule("low_line_gap_mm", "over the low line"),
+        Rule("own_gap_mm", "of the system to itself"),
+        Rule("soft_gap_mm", "to soft things: bumper, trim"),
+    )),
+    Group("gaps to what moves", "moving", (
+        Rule("engine_gap_mm", "to what rocks with the engine"),
+        Rule("axle_gap_mm", "to what travels with an axle"),
+        Rule("driveline_gap_mm", "to the propshaft and what goes with it"),
+        Rule("steering_gap_mm", "to what the steering moves"),
+        Rule("moving_gap_mm", "to anything else that moves"),
+    )),
+    Group("gaps to what heat harms", "heat", (
+        Rule("fuel_line_gap_mm", "to a fuel line"),
+        Rule("fuel_tank_gap_mm", "to a fuel tank"),
+        Rule("brake_hose_gap_mm", "to a brake hose"),
+        Rule("wiring_gap_mm", "to wiring"),
+        Rule("rubber_boot_gap_mm", "to a rubber boot"),
+        Rule("plastic_gap_mm", "to plastic"),
+        Rule("heat_shy_gap_mm", "to anything else that is heat-shy"),
+        Rule("muffler_floor_gap_mm", "of a muffler, resonator or catalyst to the body"),
+    )),
+    Group("how the system moves", "swing", (
+        Rule("hanger_swing_mm", "swing of the hung system to each side"),
+        Rule("hot_rise_k", "how much hotter than the shop its metal gets", "K", 0.0, 1000.0),
+    )),
+    Group("sensors and branches", "sensor", (
+        Rule("sensor_from_turbine_mm", "wideband sensor behind the turbine, at least", most=2000.0),
+        Rule("sensor_above_level_deg", "a sensor looks above level by at least", "degrees", 0.0, 90.0),
+        Rule("sensor_room_mm", "room off the pipe for sensor, plug and spanner"),
+        Rule("branch_deg", "a branch leaves at about, to the flow", "degrees", 1.0, 90.0),
+    )),
+    Group("tips and outlets", "tip", (
+        Rule("tip_gap_mm", "of a tip to its cut-out, all round"),
+        Rule("outlet_clear_mm", "clear behind an outlet, at least", most=3000.0),
+    )),
+    Group("cutting and welding", "weld", (
+        Rule("torch_room_mm", "room round a joint for hand and torch"),
+        Rule("least_slip_mm", "a slip is pushed in by at least"),
+        Rule("least_ring_mm", "shortest ring or rest of a straight that can be held and welded"),
+        Rule("longest_section_mm", "longest section that is handled in one", most=8000.0),
+        Rule("trim_deg", "what turns less is offered as a cut re-clocked, not as a bend", "degrees", 0.0, 30.0),
+        Rule("thick_to_thin", "walls that differ so many times want the heat on the thick side", "times", 1.0, 20.0),
+    )),
+    Group("bends of slices, where no other goes", "slices", (
+        Rule("pie_clr_od", "radius in tube diameters", "times", 0.55, 5.0),
+        Rule("pie_turn_deg", "one slice turns at most", "degrees", 1.0, 45.0),
+    )),
+)  # fmt: skip
+EVERY = tuple(rule for group in BOOK for rule in group.rules)
 
 
 @room.get("/rules")
 def show() -> Any:
     with transaction() as connection:
         book, shop = jobs.rules(connection), jobs.shop_name(connection)
-    typed = {key: format_length(getattr(book, key), g.unit, 2, suffix=False) for key, _ in BOOK}
-    typed |= {key: f"{getattr(book, key):g}" for key, *_ in FIGURES}
-    typed["name"] = shop
-    return _page(typed, {}, 200)
+    return _page(_shown(book, g.unit) | {"name": shop}, {}, book)
 
 
-def _page(typed: Mapping[str, str], errors: dict[str, str], code: int) -> Any:
+def _shown(book: Rules, unit: str) -> dict[str, str]:
+    """Every rule as its field shows it."""
+    figures = 6 if unit == EXACT else 2
+    return {rule.key: f"{getattr(book, rule.key):g}" if rule.unit
+            else format_length(getattr(book, rule.key), "mm" if unit == EXACT else unit, figures, suffix=False)
+            for rule in EVERY}  # fmt: skip
+
+
+def _page(typed: Mapping[str, str], errors: dict[str, str], book: Rules) -> Any:
+    """The book; only what was looked for, where something was: fields that are not shown stay as they are."""
+    usual, find = Rules(), request.args.get("find", "").strip()
+    wanted = [w for w in find.lower().split() if w]
+    groups = [(group, [r for r in group.rules if all(w in f"{group.title} {r.words}".lower() for w in wanted)])
+              for group in BOOK]  # fmt: skip
+    changed = {rule.key for rule in EVERY if getattr(book, rule.key) != getattr(usual, rule.key)}
+    shown = {"groups": [(group, rules) for group, rules in groups if rules], "typed": typed, "errors": errors}
     return render_template(
-        "floor/rules.html", book=BOOK, figures=FIGURES, typed=typed, errors=errors, defaults=Rules()
-    ), code
+        "floor/rules.html", **shown, usual=_shown(usual, g.unit), changed=changed, find=find
+    ), 422 if errors else 200
 
 
 @room.post("/rules")
 def change() -> Any:
-    reader = Reader(request.form, typing_unit())
-    values: dict[str, float] = {key: reader.length(key, 0.0, MOST_MM.get(key, 500.0)) for key, _ in BOOK}
-    values |= {key: reader.number(key, least, most) for key, _, least, most, _ in FIGURES}
+    with transaction() as connection:
+        book = jobs.rules(connection)
+    reader = Reader(request.form, typing_unit(), Before(book, _shown(book, g.unit), _shown(book, EXACT)))
+    values: dict[str, Any] = {}
+    for rule in EVERY:
+        if rule.key == request.form.get("usual"):
+            values[rule.key] = getattr(Rules(), rule.key)
+        elif rule.key not in request.form:
+            values[rule.key] = getattr(book, rule.key)
+        elif rule.unit:
+            values[rule.key] = reader.number(rule.key, rule.least, rule.most)
+        else:
+            values[rule.key] = reader.length(rule.key, rule.least, rule.most)
     name = reader.words("name", 80)
     if not name:
         reader.errors["name"] = "what is the shop called?"
     try:
         reader.finish()
     except Faults as faults:
-        return _page(request.form, faults.errors, 422)
+        return _page(_shown(book, g.unit) | request.form, faults.errors, book)
     with transaction() as connection:
         jobs.set_shop(connection, name, Rules.model_validate(values))
-    return redirect(url_for("floor.show"), 303)
+    return redirect(url_for("rules.show") if request.form.get("usual") else url_for("floor.show"), 303)
