@@ -1,6 +1,7 @@
 """The shelf on the Layout step: set down, moved, joined, mirrored; refusals at their fields."""
 
 from tests.web.conftest import Visitor
+from widebend.core.laying import system_of
 from widebend.core.records import Design
 from widebend.formats.design_json import read_design
 
@@ -29,6 +30,30 @@ def test_two_parts_are_set_down_joined_and_run(visitor: Visitor) -> None:
     assert "leads nowhere" not in page.text  # the flange's own inlet is the vehicle's side
     closing = visitor.get("/jobs/103/route/close?run=r1")
     assert closing.select(".proposal")
+
+
+def _pointed(visitor: Visitor, view: str, back: float, other: float) -> dict:
+    """What is answered to a place pointed at, given in mm and turned into the pixels of the strip as it is drawn."""
+    strips = visitor.get(URL).select_one("svg.strips")
+    strip = strips.select_one(f"[data-view={view}]")
+    low, high = float(strips["data-low"]), float(strips["data-high"])
+    per_mm = float(strips["width"]) / (high - low)
+    top, height, middle = (float(strip[f"data-{key}"]) for key in ("top", "height", "middle"))
+    y = top + height / 2 + (other - middle) * per_mm * (1 if view == "below" else -1)
+    asked = {"view": view, "x": (back - low) * per_mm, "y": y, "top": top, "height": height, "middle": middle}
+    answer = visitor.client.get(f"{URL}/parts/pointed", query_string=asked | {"from_mm": low, "to_mm": high})
+    assert answer.status_code == 200
+    return answer.json
+
+
+def test_hardware_is_put_where_one_points(visitor: Visitor) -> None:
+    """At an open outlet it is that port; elsewhere the place, to the tape's step or the edge that is near."""
+    _add(visitor, "muffler", **PLACE)
+    out = next(p.pose.point for p in system_of(_design(visitor)).ports if p.port.id == "out")
+    assert _pointed(visitor, "below", out[0] + 3, out[1] - 2) == {"onto": "muffler-1.out"}
+    fields = _pointed(visitor, "below", 1200.3, 333.4)["fields"]
+    assert {key: float(text) for key, text in fields.items()} == {"h-p_x": 1200, "h-p_y": 333}
+    assert float(_pointed(visitor, "left", 1200.3, 287.2)["fields"]["h-p_z"]) == 287
 
 
 def test_wrong_measures_and_places_are_refused_at_their_fields(visitor: Visitor) -> None:

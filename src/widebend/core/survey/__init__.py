@@ -5,7 +5,7 @@ how the vehicle stands on the lift against ride height, a *starter* a thing put 
 line* what nothing may hang below.
 """
 
-from .drawing_in import DRAWABLE, drawn, resized, sizes, snapped_place
+from .drawing_in import AXES, DRAWABLE, drawn, resized, sizes, snapped_place
 from .face_match import End, match
 from .left_to_measure import checklist
 from .low_line import line_through
@@ -29,6 +29,7 @@ from .starters import GUESS, STARTERS, TRACK_MM, WHEELBASE_MM, starter
 from .tapes import TapeMark, from_tapes
 
 __all__ = [
+    "AXES",
     "DRAWABLE",
     "GUESS",
     "STARTERS",

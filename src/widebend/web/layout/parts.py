@@ -28,16 +28,22 @@ from ...core.editing import (
 )
 from ...core.errors import EditError
 from ...core.hardware import SHELF, Kind, Values, item_of
+from ...core.laying import open_ports
 from ...core.records import Design, Metal, Placed, Surface, Tube
 from ...core.space import flow_of
+from ...core.survey import AXES, snapped_place
 from ...core.units import Length, format_angle, format_length
 from ...store.database import Connection
-from ..page.at_hand import AtHand
+from ..drawing.strips import place_mm
+from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said, keep_design, run_edit
-from ..page.figures import number, typing_unit
+from ..page.figures import number, tape_step, typing_unit
 from ..page.reader import Reader
+from ..page.window import window_from_request
 from .page import render
 from .parts_panel import TURNS, WAYS
+
+AT_PORT_PX, SNAP_PX = 16.0, 8.0  # so near a port is at it; so near an edge is on it
 
 room = Blueprint("parts", __name__, url_prefix="/jobs/<int:job_id>/layout/parts")
 
@@ -86,6 +92,25 @@ def add(job_id: int) -> Any:
         return changed, f"set down the {name}"
 
     return _edit(job_id, change)
+
+
+@room.get("/pointed")
+def pointed(job_id: int) -> Any:
+    """What a place pointed at in a strip means: the open port it is at, else its figures, snapped to what is near."""
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+    window, view = window_from_request(here.found, here.design.survey), request.args.get("view", "below")
+    if view not in AXES:
+        raise EditError("point at the strip from below or the one from the left")
+    x, y, top, height, middle = (number(request.args.get(key), 0.0) for key in ("x", "y", "top", "height", "middle"))
+    place, per_px = place_mm(window, view, (x, y), top, height, middle), window.span / window.width_px
+    axes = list(AXES[view])
+    for port in open_ports(here.design, here.found.system):
+        if port.port.role != "in" and np.linalg.norm(port.pose.point[axes] - place) < AT_PORT_PX * per_px:
+            return {"onto": port.name}
+    at = snapped_place(here.design.survey, view, place, SNAP_PX * per_px, tape_step(g.unit))
+    return {"fields": {f"h-p_{'xyz'[axis]}": format_length(float(mm), g.unit, suffix=False)
+                       for axis, mm in zip(axes, at, strict=True)}}  # fmt: skip
 
 
 def read_measures(reader: Reader, kind: Kind) -> Values:

@@ -22,6 +22,11 @@ def typing_unit() -> str:
     return "mm" if g.unit == "mm" else "in"
 
 
+def tape_step(unit: str) -> float:
+    """What a tape is read to [mm]: a millimetre, or a sixteenth of an inch."""
+    return 1.0 if unit == "mm" else 25.4 / 16
+
+
 def page_tab(text: str | None) -> str:
     """The token of an open page: bursts of edits from one page are not conflicts."""
     return text if text and re.fullmatch(r"[0-9a-f]{16}", text) else secrets.token_hex(8)

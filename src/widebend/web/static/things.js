@@ -55,11 +55,27 @@ document.addEventListener("pointerdown", (event) => {
   event.stopImmediatePropagation();
   event.preventDefault();
   const at = placeOf(event, svg);
+  if (drawing().dataset.pointUrl) { pointAt(at, strip, svg); return; }
   Object.assign(stroke, { id: event.pointerId, strip, from: at, to: at, drawn: svgPart("g", "") });
   stroke.drawn.append(svgPart(drawing().dataset.draw === "box" ? "rect" : "line", "drawn-now"), svgPart("text", "drawn-size"));
   strip.append(stroke.drawn);
   if (event.isTrusted) svg.setPointerCapture(event.pointerId);
 }, true);
+
+// hardware is put where one points: what is there, the server says
+async function pointAt(at, strip, svg) {
+  const { view, top, height, middle } = strip.dataset;
+  const asked = new URLSearchParams({ view, top, height, middle, x: at.x, y: at.y, from_mm: svg.dataset.low, to_mm: svg.dataset.high });
+  const answer = await fetch(`${drawing().dataset.pointUrl}?${asked}`);
+  if (!answer.ok) return;
+  const { onto, fields } = await answer.json();
+  const form = document.getElementById("point").form;
+  form.querySelector(`[name=where][value=${onto ? "port" : "place"}]`).checked = true;
+  if (onto) form.elements.onto.value = onto;
+  for (const [id, text] of Object.entries(fields ?? {})) document.getElementById(id).value = text;
+  const words = onto ? `onto ${form.elements.onto.selectedOptions[0].textContent}` : Object.values(fields).join(", ");
+  document.getElementById("pointed").textContent = `${words}: now set it down, or point again`;
+}
 
 document.addEventListener("pointermove", (event) => {
   if (!stroke.strip || event.pointerId !== stroke.id) return;

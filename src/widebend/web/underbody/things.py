@@ -36,7 +36,7 @@ from ..drawing.slice import draw_slice, slice_drag_mm
 from ..drawing.strips import drag_mm, place_mm
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said, Unchanged, keep_survey, run_edit, step_history
-from ..page.figures import number, typing_unit
+from ..page.figures import number, tape_step, typing_unit
 from ..page.reader import Reader
 from .lists import BOOKS, NOTHING, Book, before_of, travel_words
 from .page import middle_of, page, window_of
@@ -46,7 +46,6 @@ from .tools import taken_with
 
 room = Blueprint("underbody", __name__, url_prefix="/jobs/<int:job_id>/underbody")
 
-SIXTEENTH_MM = 25.4 / 16  # what an inch tape is read to
 MOST_SNAP_MM = 40.0  # zoomed far out, a face this far off is another place
 MOST_PLACE_MM = 9000.0
 SNAP_PX = 8.0
@@ -222,13 +221,12 @@ def draw(job_id: int) -> Any:
         survey = here.design.survey
         window, view = window_of(here), request.form.get("view", "below")
         strip = [number(request.form.get(key), 0.0) for key in ("top", "height", "middle")]
-        step = 1.0 if g.unit == "mm" else SIXTEENTH_MM
         within = min(SNAP_PX * window.span / window.width_px, MOST_SNAP_MM)
         ends = []
         for x, y in (("x0", "y0"), ("x1", "y1")):
             pixel = number(request.form.get(x), 0.0), number(request.form.get(y), 0.0)
             place = place_mm(window, view, pixel, strip[0], strip[1], strip[2])
-            ends.append(snapped_place(survey, view, place, within, step))
+            ends.append(snapped_place(survey, view, place, within, tape_step(g.unit)))
         kind = request.form.get("shape", "")
         shape = drawn(kind, view, ends[0], ends[1])
         known = {t.id for t in survey.things}
