@@ -136,3 +136,14 @@ def test_a_control_character_is_refused_in_words(visitor: Visitor) -> None:
     part = visitor.client.get("/jobs/101/route?piece=a%00b", headers={"HX-Request": "true"})
     assert part.status_code == 422
     assert b"<html" not in part.data  # a fragment into the bench, not a page into a page
+
+
+def test_the_demo_is_put_away_and_a_new_shop_is_led_to_its_first_job(visitor: Visitor) -> None:
+    """Nothing of the demo is lost: it stands among what was put away."""
+    assert visitor.get("/").select_one("#own-shop")
+    visitor.post("/", "/demo/put-away")
+    floor = visitor.get("/")
+    assert "invented" not in floor.text
+    assert "draw in" in floor.select_one(".first-job").text
+    assert "Our shop" in floor.text
+    assert "Mara Quill" in visitor.get("/jobs/away").text

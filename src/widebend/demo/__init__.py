@@ -11,14 +11,17 @@ from ..store.database import Connection, queries
 from .examples import cat_back, hatch_survey, new_settings
 from .systems import low_truck, pie_downpipe, quad_rear, twin_x
 
-__all__ = ["fill"]
+__all__ = ["SHOP", "fill", "put_away"]
+
+SHOP = "Long Bend Exhausts"
+CUSTOMERS = {"Mara Quill", "Tomas Arbor", "Ines Halloran", "Ivo Larkin", "Nell Abara", "Otis Frane", "Pia Sorrel"}
 
 
 def fill(connection: Connection) -> bool:
     """Fill an empty database with the demo shop; False when there is a shop already."""
     if queries.shop(connection) is not None:
         return False
-    jobs.set_shop(connection, "Long Bend Exhausts", Rules())
+    jobs.set_shop(connection, SHOP, Rules())
     queries.let_stand_ins(connection, let=True)
     bays = [
         int(queries.add_bay(connection, name=name, position=i)) for i, name in enumerate(("Lift 1", "Lift 2", "Floor"))
@@ -52,6 +55,18 @@ def fill(connection: Connection) -> bool:
     jobs.change(connection, third, waiting, "muffler on order, due Thursday")
     _whole_systems(connection, bays[2])
     return True
+
+
+def put_away(connection: Connection) -> int:
+    """Make the demo shop one's own: its jobs are put away, none deleted; its name and the stand-ins go, its lifts and
+    rules stay. How many jobs were put away.
+    """
+    invented = [job for job in jobs.in_states(connection, "open") if job["customer"] in CUSTOMERS]
+    for job in invented:
+        jobs.set_state(connection, int(job["id"]), "put away")
+    jobs.set_shop(connection, "Our shop", jobs.rules(connection))
+    jobs.let_stand_ins(connection, False)
+    return len(invented)
 
 
 def _whole_systems(connection: Connection, bay: int) -> None:

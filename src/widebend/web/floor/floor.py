@@ -11,7 +11,7 @@ from typing import Any
 from flask import Blueprint, abort, current_app, make_response, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from ... import core
+from ... import core, demo
 from ...core.records import Design, Survey
 from ...store import jobs
 from ...store.database import Connection
@@ -39,7 +39,14 @@ def show() -> str:
     waiting = [(job, action) for job, action in open_jobs if not job.bay_id]
     later = sum(action.words == LATER.words for _, action in open_jobs)
     return render_template(
-        "floor/floor.html", bays=bays, by_bay=by_bay, waiting=waiting, shop=shop, away=away, later=later
+        "floor/floor.html",
+        bays=bays,
+        by_bay=by_bay,
+        waiting=waiting,
+        shop=shop,
+        away=away,
+        later=later,
+        is_demo=shop == demo.SHOP,
     )
 
 
@@ -101,6 +108,15 @@ def set_state(job_id: int) -> Response:
         jobs.get(connection, job_id)
         jobs.set_state(connection, job_id, state)
     return redirect(url_for("floor.show" if request.form.get("from") == "floor" else "floor.away"), 303)
+
+
+@room.post("/demo/put-away")
+def put_demo_away() -> Response:
+    """Begin a shop of one's own where the demo stands."""
+    with transaction() as connection:
+        if jobs.shop_name(connection) == demo.SHOP:
+            demo.put_away(connection)
+    return redirect(url_for("floor.show"), 303)
 
 
 @room.get("/jobs/new")
