@@ -107,7 +107,7 @@ def test_typing_a_bad_value_keeps_it_at_its_field(page: Page) -> None:
 
 def test_hold_the_finish_in_the_browser(page: Page) -> None:
     page.goto("/jobs/101/route?piece=p8")
-    expect(page.locator("#then-hold")).to_have_attribute("aria-pressed", "true")
+    expect(page.locator("#then-hold")).to_have_attribute("aria-current", "true")
     page.fill("#value-angle_deg", "27")
     page.press("#value-angle_deg", "Enter")
     expect(page.locator("#tile-p8 .tile-figure")).to_have_text("27°")

@@ -13,8 +13,8 @@ from playwright.sync_api import Page, expect
 URL = "/jobs/103/underbody"
 
 
-def _survey(page: Page) -> dict:
-    return json.loads(page.request.get(f"{URL}/survey.json").body())
+def _survey(page: Page, url: str = URL) -> dict:
+    return json.loads(page.request.get(f"{url}/survey.json").body())
 
 
 def _thing(page: Page, name: str) -> dict:
@@ -158,6 +158,15 @@ def test_a_finger_drags_only_what_is_chosen(page: Page) -> None:
     assert _survey(page) != before
 
 
+def _bare_job(page: Page) -> str:
+    """The underbody of a new job: nothing is near that a stroke could snap to."""
+    page.goto("/jobs/new")
+    for field, words in (("customer", "Oda Fenn"), ("vehicle", "van"), ("title", "drawn by hand")):
+        page.fill(f"#{field}", words)
+    page.click("#make-job")
+    return "/".join(page.url.split("/")[3:5])
+
+
 def _pointed(page: Page, x: float) -> float:
     """What stands at an x of the screen in the strips [mm]."""
     return page.evaluate(
@@ -170,7 +179,8 @@ def _pointed(page: Page, x: float) -> float:
 
 def test_a_box_is_drawn_by_mouse_and_its_height_dragged(page: Page) -> None:
     """It lands within a millimetre of what the pointer said, and Escape puts the tool away."""
-    page.goto(URL)
+    url = f"/{_bare_job(page)}/underbody"
+    page.goto(url)
     page.click("[data-draw=box]")
     ground = page.locator("[data-view=below] .strip-ground").bounding_box()
     x, y = ground["x"] + 300, ground["y"] + 60
@@ -182,24 +192,25 @@ def test_a_box_is_drawn_by_mouse_and_its_height_dragged(page: Page) -> None:
     ends = [_pointed(page, x), _pointed(page, x + 180)]
     page.mouse.up()
     _settled(page, "Drew box")
-    drawn = _survey(page)["things"][-1]["shape"]
+    drawn = _survey(page, url)["things"][-1]["shape"]
     for end, sign in zip(ends, (-1, 1), strict=True):
         assert abs(drawn["center"][0] + sign * drawn["size"][0] / 2 - end) < 1.0
     _drag(page, "[data-view=left] [data-handle=z1]", 0, -20)
     _settled(page, "stretched")
-    assert _survey(page)["things"][-1]["shape"]["size"][2] > drawn["size"][2]
+    assert _survey(page, url)["things"][-1]["shape"]["size"][2] > drawn["size"][2]
     page.fill(".taped [name=name]", "cross brace")
     page.fill(".taped [name=long]", "640")
     page.keyboard.press("Enter")
     _settled(page, "cross brace")
-    assert _thing(page, "cross brace")["shape"]["size"][0] == 640
+    assert next(t for t in _survey(page, url)["things"] if t["name"] == "cross brace")["shape"]["size"][0] == 640
     page.click("[data-draw=cylinder]")
     page.keyboard.press("Escape")
     expect(page.locator("[data-draw][aria-pressed=true]")).to_have_count(0)
 
 
 def test_a_bar_is_drawn_by_a_finger(page: Page) -> None:
-    page.goto(URL)
+    url = f"/{_bare_job(page)}/underbody"
+    page.goto(url)
     page.click("[data-draw=cylinder]")
     page.evaluate("""() => {
       const box = document.querySelector("[data-view=below] .strip-ground").getBoundingClientRect();
@@ -211,7 +222,7 @@ def test_a_bar_is_drawn_by_a_finger(page: Page) -> None:
       target.dispatchEvent(new PointerEvent("pointerup", {...at, clientX: at.clientX + 150}));
     }""")
     _settled(page, "Drew bar")
-    assert _survey(page)["things"][-1]["shape"]["type"] == "cylinder"
+    assert _survey(page, url)["things"][-1]["shape"]["type"] == "cylinder"
 
 
 @pytest.mark.parametrize("size", [(1280, 800), (820, 1180)])

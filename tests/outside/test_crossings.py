@@ -9,9 +9,9 @@ import pytest
 
 from tests.outside import cad
 from widebend.core.errors import InputError
+from widebend.core.geometry import straight_row
 from widebend.core.geometry.clearance import SEGMENT_WIDTH
 from widebend.core.hardware.crossover import h_stub, off_centre_mm, off_for_chamber, saddle, twin_tip, x_pipe, y_pipe
-from widebend.core.laying import straight_row
 
 ROWS = {r["id"]: r for r in json.loads((Path(__file__).parent / "data" / "reference.json").read_text())}
 SADDLES = [r for r in ROWS.values() if r["id"].startswith("AS0") and isinstance(r["value"], dict) and "s" in r["value"]]

@@ -8,13 +8,12 @@ import pytest
 
 from tests.outside import cad
 from widebend.core.cutting.tube import DENSITY_KG_M3
-from widebend.core.geometry import HEEL
+from widebend.core.geometry import HEEL, straight_row
 from widebend.core.laying import (
     LaidPiece,
     System,
     centre_line,
     obstacles,
-    straight_row,
     system_of,
     system_surfaces,
     thing_surface,
