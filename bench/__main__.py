@@ -10,6 +10,7 @@ import numpy as np
 
 from bench.big_system import big_design
 from bench.cut_chains import bench_cuts
+from bench.edit_time import bench_edit
 from bench.mixed_scenes import bench_mixed
 from bench.odd_requests import bench_odd
 from bench.random_edits import bench_edits
@@ -138,6 +139,7 @@ BENCHES = {
     "tapes": bench_tapes,
     "mixed": bench_mixed,
     "cuts": bench_cuts,
+    "edit": bench_edit,
     "edits": bench_edits,
     "odd": bench_odd,
 }

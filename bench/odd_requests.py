@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import io
-import tempfile
 import time
 from collections import Counter
 from dataclasses import dataclass, field
-from pathlib import Path
 
 import numpy as np
 from bs4 import BeautifulSoup
 from flask.testing import FlaskClient
+
+from bench.served import served_demo
 
 REQUESTS, SLOW_S = 20_000, 5.0
 ODD = [
@@ -106,30 +106,8 @@ def _tried(client: FlaskClient, out: Outcome, verb: str, url: str, values: dict[
 
 def bench_odd() -> None:
     """20,000 requests with odd fields from the forms themselves: what broke, and the slowest."""
-
-    from widebend.demo import fill
-    from widebend.launch.postgres import FAST_TESTS, Cluster
-    from widebend.store.database import migrate
-    from widebend.web import create_app, warm_up
-
-    folder = Path(tempfile.mkdtemp(prefix="wb-"))
-    folder.chmod(0o755)
-    cluster = Cluster(folder / "pg", preferred_port=55_900, settings=FAST_TESTS)
-    cluster.start()
-    try:
-        migrate(cluster.url)
-        app = create_app(cluster.url, secret="for the bench only", testing=True)
-        app.config["PROPAGATE_EXCEPTIONS"] = False
-        app.config["TESTING"] = False  # a page waits for a way no longer than it does when it is served
-        warm_up()
-        database = app.extensions["database"]
-        database.open()
-        with database.transaction() as connection:
-            fill(connection)
+    with served_demo() as app:
         found = odd_requests(app.test_client(), np.random.default_rng(9), REQUESTS)
-        database.close()
-    finally:
-        cluster.stop()
     print(f"{sum(found.codes.values())} requests: {dict(sorted(found.codes.items()))}; slowest {found.slowest_s:.2f} s")
     print(f"broken: {len(found.broken)}; slowest was {found.slowest[:160]}")
     for words in found.broken[:20]:
