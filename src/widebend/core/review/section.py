@@ -122,6 +122,9 @@ def _mass(part: Part | None) -> float | None:
     return part.item.mass_kg if part else None
 
 
+ROUND_BOX = np.array([(-1.0, -1.0), (-1.0, 1.0), (1.0, -1.0), (1.0, 1.0)])
+
+
 def bodies_of(system: System, parts: Sequence[str]) -> list[PartBody]:
     return [body for body in system.bodies if body.part.id in parts]
 
@@ -129,7 +132,8 @@ def bodies_of(system: System, parts: Sequence[str]) -> list[PartBody]:
 def body_corners(body: PartBody) -> Vector:
     """The corners of the box round a part's body, (8, 3)."""
     u, v = (body.half_u + body.radius_mm) * body.u, (body.half_v + body.radius_mm) * body.v
-    return np.array([e + a * u + b * v for e in (body.start, body.end) for a in (-1, 1) for b in (-1, 1)])
+    round_ = ROUND_BOX @ np.array([u, v])
+    return np.concatenate([body.start + round_, body.end + round_])
 
 
 def section_findings(design: Design, system: System, around: Sequence[Obstacle]) -> Iterator[Finding]:
