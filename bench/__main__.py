@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import sys
 import time
-from collections.abc import Callable
 
 import numpy as np
 
@@ -15,6 +14,7 @@ from bench.mixed_scenes import bench_mixed
 from bench.odd_requests import bench_odd
 from bench.random_edits import bench_edits
 from bench.routes import bench_random_routes, bench_routes
+from bench.timing import median_ms
 from bench.twin_system import twin_design
 from bench.underbody import bench_tapes, bench_underbody
 from widebend.core.closing import Ways, close
@@ -26,17 +26,6 @@ from widebend.core.routing import remedies
 from widebend.core.space import pose_from_matrix
 from widebend.core.space.chain import lay_frames
 from widebend.demo.systems import twin_x
-
-
-def median_ms(work: Callable[[], object], times: int = 21) -> float:
-    """Median time of a call in milliseconds, after one to warm it."""
-    work()
-    spent = []
-    for _ in range(times):
-        begun = time.perf_counter()
-        work()
-        spent.append((time.perf_counter() - begun) * 1000)
-    return float(np.median(spent))
 
 
 def bench_review() -> None:

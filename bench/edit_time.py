@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import re
-import time
 from collections.abc import Callable
 from typing import Any
 
-import numpy as np
 from flask.testing import FlaskClient
 
 from bench.served import served_demo
+from bench.timing import median_ms
 from widebend.core.cutting import cut_lists
 from widebend.core.laying import obstacles, system_of
 from widebend.core.records import Design
@@ -21,7 +20,6 @@ from widebend.web.drawing.slice import draw_slice
 from widebend.web.drawing.strips import draw_strips
 from widebend.web.page.window import Window
 
-TIMES = 21
 ROUTE = "/jobs/104/route"
 
 
@@ -30,9 +28,9 @@ def bench_edit() -> None:
     design = twin_x()
     with served_demo() as app:
         client = app.test_client()
-        print(f"a bare page                     {_median(lambda: client.get('/jobs/new')):8.1f} ms")
-        print(f"the Route page again            {_median(lambda: client.get(ROUTE)):8.1f} ms")
-        print(f"an edit, answered with the bench{_median(_edits(client, design)):8.1f} ms")
+        print(f"a bare page                     {median_ms(lambda: client.get('/jobs/new')):8.1f} ms")
+        print(f"the Route page again            {median_ms(lambda: client.get(ROUTE)):8.1f} ms")
+        print(f"an edit, answered with the bench{median_ms(_edits(client, design)):8.1f} ms")
     found = review(design)
     window = Window.default(found.system, design.survey)
     run = design.runs[0].id
@@ -46,17 +44,7 @@ def bench_edit() -> None:
         "cut lists": lambda: cut_lists(design, found.system.runs),
     }
     for name, work in parts.items():
-        print(f"  {name:30}{_median(work):8.1f} ms")
-
-
-def _median(work: Callable[[], Any]) -> float:
-    work()
-    spent = []
-    for _ in range(TIMES):
-        begun = time.perf_counter()
-        work()
-        spent.append((time.perf_counter() - begun) * 1000)
-    return float(np.median(spent))
+        print(f"  {name:30}{median_ms(work):8.1f} ms")
 
 
 def _edits(client: FlaskClient, design: Design) -> Callable[[], None]:

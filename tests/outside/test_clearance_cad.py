@@ -5,8 +5,7 @@ import pytest
 
 from tests.outside import cad
 from tests.outside.scenes import random_scene
-from widebend.core.geometry import tube_gap
-from widebend.core.geometry.clearance import FAR
+from widebend.core.geometry import FAR, tube_gap
 
 
 @pytest.mark.parametrize("block", range(10))

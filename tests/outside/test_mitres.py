@@ -7,8 +7,7 @@ import pytest
 
 from tests.outside import mitred
 from tests.outside.scenes import random_prism, random_solid
-from widebend.core.geometry import HALFSPACE, WIDTH, tube_gap
-from widebend.core.geometry.clearance import FAR
+from widebend.core.geometry import FAR, HALFSPACE, WIDTH, tube_gap
 from widebend.core.laying import LaidRun, lay_pieces, tube_segments
 from widebend.core.records import Bend, Design, Leg, Mitre, Pie, Piece, Run, Tube
 from widebend.core.space import pose

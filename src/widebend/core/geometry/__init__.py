@@ -23,6 +23,7 @@ from .mesh import (
 )
 from .mesh_gap import is_inside, nearest_within
 from .pipe_gap import least_between
+from .plates import FAR
 from .segments import (
     arc_row,
     bar_points,
@@ -61,6 +62,7 @@ __all__ = [
     "BOX",
     "CAPSULE",
     "CYLINDER",
+    "FAR",
     "HALFSPACE",
     "HEEL",
     "LEAF",

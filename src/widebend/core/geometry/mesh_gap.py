@@ -15,21 +15,9 @@ import math
 import numpy as np
 from numba import njit
 
-from .clearance import (
-    ARC,
-    FAR,
-    HEEL,
-    TOLERANCE_MM,
-    centre,
-    cross,
-    least_on,
-    reach_of,
-    segment_gap,
-    square_to,
-    swept_gap,
-    trimmed,
-)
+from .clearance import ARC, HEEL, centre, least_on, reach_of, segment_gap, swept_gap, trimmed
 from .mesh import LEAF
+from .plates import FAR, TOLERANCE_MM, cross, square_to
 from .solids import signed_distance
 
 STATIONS, ROUND = 64, 48  # where a clashing skin is looked at first

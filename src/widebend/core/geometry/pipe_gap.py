@@ -15,7 +15,8 @@ import math
 import numpy as np
 from numba import njit
 
-from .clearance import ARC, FAR, HEEL, centre
+from .clearance import ARC, HEEL, centre
+from .plates import FAR
 
 SMALL_MM = 1.0
 RIM_POINTS = 48

@@ -17,7 +17,7 @@ from .bodies import (
     system_of,
     tube_segments,
 )
-from .gas_path import ENDS, joins, open_ports, path, steps, tube_steps
+from .gas_path import ENDS, joins, open_ports, outlet_at, path, steps, tube_steps
 from .motion import positions
 from .moving import ENGINE, ENGINE_GROUP, HUNG, REST, Movers, Position, Reaches, behind, farthest, goes_as, movement
 from .obstacles import (
@@ -95,6 +95,7 @@ __all__ = [
     "obstacles",
     "open_ports",
     "opened",
+    "outlet_at",
     "part_bodies",
     "part_frames",
     "path",

@@ -5,10 +5,14 @@ A port that leads nowhere, and a pipe that meets a port of another diameter, are
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import math
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from ..records import Design, InLine
+from ..space import Vector
 from .bodies import PlacedPort, System
 from .route import LaidRun
 
@@ -56,6 +60,14 @@ def open_ports(design: Design, system: System) -> list[PlacedPort]:
         if p.name not in joined and not (p.part.item.kind == "tip" and p.port.role == "out")
         and not (p.part.item.kind in ENDS and p.part.id in used)
     ]  # fmt: skip
+
+
+def outlet_at(design: Design, system: System, place: Vector, axes: Sequence[int], within_mm: float) -> str | None:
+    """The open outlet, by name, that stands at a place said on some of the axes (0 X, 1 Y, 2 Z) [mm]; the nearest."""
+    near = [(float(np.linalg.norm(port.pose.point[list(axes)] - place)), port.name)
+            for port in open_ports(design, system) if port.port.role != "in"]  # fmt: skip
+    off, name = min(near, default=(math.inf, ""))
+    return name if off < within_mm else None
 
 
 def steps(design: Design, system: System) -> list[Step]:

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..geometry import WIDTH, clearance, mesh_gap, straight_row
+from ..geometry import FAR, WIDTH, clearance, mesh_gap, straight_row
 from ..laying import Obstacle, PartBody, PlacedMesh
 from ..space import Vector
 
@@ -123,7 +123,7 @@ def distances(points: Vector, obstacle: Obstacle) -> Vector:
 
 def point_gaps(points: Vector, around: Around) -> Vector:
     """Signed distance of points (n, 3) to each thing (m): (n, m) [mm], minus inside; far where a shape is not known."""
-    each = np.full((len(points), len(around.obstacles)), clearance.FAR)
+    each = np.full((len(points), len(around.obstacles)), FAR)
     if len(around.rows):
         first = np.flatnonzero(np.diff(around.owner, prepend=-1))
         of_rows = clearance.point_distances(points, around.rows)

@@ -28,7 +28,7 @@ from ...core.editing import (
 )
 from ...core.errors import EditError
 from ...core.hardware import SHELF, Kind, Values, item_of
-from ...core.laying import open_ports
+from ...core.laying import outlet_at
 from ...core.records import Design, Metal, Placed, Surface, Tube
 from ...core.space import flow_of
 from ...core.survey import AXES, snapped_place
@@ -104,13 +104,12 @@ def pointed(job_id: int) -> Any:
         raise EditError("point at the strip from below or the one from the left")
     x, y, top, height, middle = (number(request.args.get(key), 0.0) for key in ("x", "y", "top", "height", "middle"))
     place, per_px = place_mm(window, view, (x, y), top, height, middle), window.span / window.width_px
-    axes = list(AXES[view])
-    for port in open_ports(here.design, here.found.system):
-        if port.port.role != "in" and np.linalg.norm(port.pose.point[axes] - place) < AT_PORT_PX * per_px:
-            return {"onto": port.name}
+    onto = outlet_at(here.design, here.found.system, place, AXES[view], AT_PORT_PX * per_px)
+    if onto:
+        return {"onto": onto}
     at = snapped_place(here.design.survey, view, place, SNAP_PX * per_px, tape_step(g.unit))
     return {"fields": {f"h-p_{'xyz'[axis]}": format_length(float(mm), g.unit, suffix=False)
-                       for axis, mm in zip(axes, at, strict=True)}}  # fmt: skip
+                       for axis, mm in zip(AXES[view], at, strict=True)}}  # fmt: skip
 
 
 def read_measures(reader: Reader, kind: Kind) -> Values:
