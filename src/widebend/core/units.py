@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Callable
 from fractions import Fraction
 from typing import Any
 
@@ -18,6 +19,7 @@ from .errors import InputError
 
 MM_PER_INCH = 25.4  # exact since the international yard and pound agreement of 1959
 SAME_MM = 1e-6
+MOST_TYPED = 40
 LONGEST_MM = 50_000.0  # nothing under a road vehicle is longer; catches a slipped decimal point
 
 _FRACTION = r"(?:(?P<whole>\d+)[ -]+)?(?P<top>\d+)\s*/\s*(?P<bottom>\d+)"
@@ -36,6 +38,7 @@ class Length(float):
     In JSON it is a plain number, or ``{"mm": 63.5, "typed": "2 1/2\\""}`` where a person typed it.
     """
 
+    __slots__ = ("typed",)
     typed: str | None
 
     def __new__(cls, mm: float, typed: str | None = None) -> Length:
@@ -49,17 +52,20 @@ class Length(float):
         pair = core_schema.typed_dict_schema(
             {
                 "mm": core_schema.typed_dict_field(number),
-                "typed": core_schema.typed_dict_field(core_schema.str_schema(max_length=40)),
+                "typed": core_schema.typed_dict_field(core_schema.str_schema(max_length=MOST_TYPED)),
             },
             extra_behavior="forbid",
         )
         either = core_schema.tagged_union_schema(
             {"pair": pair, "number": number}, lambda v: "pair" if isinstance(v, dict) else "number"
         )
-        return core_schema.no_info_after_validator_function(
-            lambda v: cls(v["mm"], v["typed"]) if isinstance(v, dict) else cls(v, getattr(v, "typed", None)),
-            core_schema.no_info_before_validator_function(cls._keep, either),
-            serialization=core_schema.plain_serializer_function_ser_schema(cls._dump),
+        return core_schema.no_info_wrap_validator_function(
+            cls._read,
+            either,
+            # a length stays one within the program: an edit is looked at again without writing out its lengths
+            serialization=core_schema.plain_serializer_function_ser_schema(
+                lambda value, info: value if info.mode == "python" else cls._dump(value), info_arg=True
+            ),
         )
 
     @classmethod
@@ -77,12 +83,13 @@ class Length(float):
             ],
         }
 
-    @staticmethod
-    def _keep(value: Any) -> Any:
-        # float_schema drops the subclass: hand it over as the pair it stands for
-        if isinstance(value, Length) and value.typed:
-            return {"mm": float(value), "typed": value.typed}
-        return value
+    @classmethod
+    def _read(cls, value: Any, check: Callable[[Any], Any]) -> Length:
+        if type(value) is cls and -LONGEST_MM <= value <= LONGEST_MM and len(value.typed or "") <= MOST_TYPED:
+            return value
+        # the schema's own number drops the subclass: a length goes to it as the pair it stands for
+        found = check(cls._dump(value) if isinstance(value, Length) else value)
+        return cls(found["mm"], found["typed"]) if isinstance(found, dict) else cls(found)
 
     @staticmethod
     def _dump(value: float) -> float | dict[str, float | str]:

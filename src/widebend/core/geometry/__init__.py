@@ -34,6 +34,7 @@ from .segments import (
     open_ends,
     rows_of,
     straight_row,
+    straight_rows,
     stretch,
 )
 from .solids import (
@@ -49,6 +50,7 @@ from .solids import (
     end_faces,
     is_flat_sided,
     motion_of,
+    moved_solids,
     prism_row,
     rotation_about,
     rotation_from_rpy,
@@ -94,6 +96,7 @@ __all__ = [
     "length_of",
     "mesh_gap",
     "motion_of",
+    "moved_solids",
     "name_of",
     "nearest_within",
     "open_ends",
@@ -107,6 +110,7 @@ __all__ = [
     "signed_distance",
     "solid_rows",
     "straight_row",
+    "straight_rows",
     "stretch",
     "swept_gap",
     "thinned",

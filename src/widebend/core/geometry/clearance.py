@@ -316,6 +316,27 @@ def all_gaps(segs, rows, culls):
 
 
 @njit(cache=True, nogil=True)
+def least_gaps(segs, rows, owner, culls):
+    """Gaps of every segment (n, 14) of one chain to every thing (m): (gaps (m, n), along (m, n)).
+
+    A thing is the solids (k, WIDTH) that `owner` (k,) gives it; of several the nearest counts. One with none gets its
+    cull (m,) and -1, as what is not nearer than that does.
+    """
+    gaps = np.empty((culls.shape[0], segs.shape[0]))
+    along = np.full((culls.shape[0], segs.shape[0]), -1.0)
+    for j in range(culls.shape[0]):
+        gaps[j] = culls[j]
+    each, where = np.empty(segs.shape[0]), np.empty(segs.shape[0])
+    for k in range(rows.shape[0]):
+        j = owner[k]
+        chain_gaps(segs, rows[k], culls[j], each, where)
+        for i in range(segs.shape[0]):
+            if each[i] < gaps[j, i]:
+                gaps[j, i], along[j, i] = each[i], where[i]
+    return gaps, along
+
+
+@njit(cache=True, nogil=True)
 def tube_gap(segs, row, cull):
     """Least gap of a chain of joined segments to one solid [mm], or `cull` when none is nearer."""
     gaps, along = np.empty(segs.shape[0]), np.empty(segs.shape[0])
@@ -427,6 +448,21 @@ def _least_over(seg, half_u, half_v, u, v, row):
             x2 = low + GOLDEN * (high - low)
             f2 = _rod_over_v(seg, half_v, u, v, row, x2)
     return min(f1, f2)
+
+
+@njit(cache=True, nogil=True)
+def least_distances(points, rows, owner, things):
+    """Signed distance of each point (n, 3) to each of a number of things: (n, things) [mm], FAR for one with no solid.
+
+    A thing is the solids (k, WIDTH) that `owner` (k,) gives it; the nearest counts.
+    """
+    out = np.full((points.shape[0], things), FAR)
+    grad = np.empty(3)
+    for i in range(points.shape[0]):
+        for k in range(rows.shape[0]):
+            value = signed_distance(rows[k], points[i, 0], points[i, 1], points[i, 2], grad)
+            out[i, owner[k]] = min(out[i, owner[k]], value)
+    return out
 
 
 @njit(cache=True, nogil=True)

@@ -2,7 +2,8 @@
 
 For a place on one centre line the nearest place on a straight or an arc is closed algebra; along the other pipe the
 distance is searched by splitting, a stretch being dropped when its middle's distance less half its length (distances
-are 1-Lipschitz) is no better than the best so far. Stretches are split down to SMALL_MM; between looks so near each
+are 1-Lipschitz) is no better than the best so far; what no place of the stretch is held against is left out of that
+look. Stretches are split down to SMALL_MM; between looks so near each
 other the distance can fall by SMALL_MM^2 / 8 times how the two bend together: under 0.01 mm.
 
 A heel stands out of its corner by less than a diameter: it counts as the points of its rim.
@@ -53,25 +54,28 @@ def _nearest_on(seg, x, y, z, low, high, out):
 
 
 @njit(cache=True, nogil=True)
-def _cuts(a, skips, least_apart):
-    """The stretches (n, 2) [mm] of the other pipe that a place at `a` mm along its own is not held against."""
+def _cuts(low, high, skips, least_apart):
+    """The stretches (n, 2) [mm] of the other pipe that no place from `low` to `high` mm of its own is held against."""
     cuts = np.empty((skips.shape[0] + 1, 2))
     n = 0
     for k in range(skips.shape[0]):
-        if skips[k, 0] <= a <= skips[k, 1]:
+        if skips[k, 0] <= low and high <= skips[k, 1]:
             cuts[n, 0], cuts[n, 1] = skips[k, 2], skips[k, 3]
             n += 1
-    if least_apart > 0.0:
-        cuts[n, 0], cuts[n, 1] = a - least_apart, a + least_apart
+    if high - least_apart < low + least_apart:
+        cuts[n, 0], cuts[n, 1] = high - least_apart, low + least_apart
         n += 1
     return cuts[:n]
 
 
 @njit(cache=True, nogil=True)
-def _allowed(a, other, other_start, skips, least_apart, x, y, z, out):
-    """Distance of a place at `a` mm along its pipe to what of another's segment it is held against; FAR for none."""
+def _allowed(low, high, other, other_start, skips, least_apart, x, y, z, out):
+    """Distance of a point to what of another's segment a stretch of its pipe is held against; FAR for none.
+
+    The stretch is from `low` to `high` mm along its pipe: one place where they are one.
+    """
+    cuts = _cuts(low, high, skips, least_apart)
     here, high, best = other_start, other_start + other[1], FAR
-    cuts = _cuts(a, skips, least_apart)
     while here <= high:
         end, again = high, -1.0
         for k in range(cuts.shape[0]):
@@ -99,10 +103,10 @@ def _along(seg, start, other, other_start, skips, least_apart, best):
         a, b = stack[top, 0], stack[top, 1]
         m, half = 0.5 * (a + b), 0.5 * (b - a)
         centre(seg, m, here)
-        bare, _ = _nearest_on(other, here[0], here[1], here[2], 0.0, other[1], out)
-        if bare - half >= best:
+        x, y, z = here[0], here[1], here[2]
+        if _allowed(start + a, start + b, other, other_start, skips, least_apart, x, y, z, out) - half >= best:
             continue
-        d = _allowed(start + m, other, other_start, skips, least_apart, here[0], here[1], here[2], out)
+        d = _allowed(start + m, start + m, other, other_start, skips, least_apart, x, y, z, out)
         if d < best:
             best, at = d, m
         if 2.0 * half > SMALL_MM and top < 62:
@@ -112,7 +116,8 @@ def _along(seg, start, other, other_start, skips, least_apart, best):
             continue
         for t in (a, b):  # toward the end of a segment it may go on falling
             centre(seg, t, here)
-            d = _allowed(start + t, other, other_start, skips, least_apart, here[0], here[1], here[2], out)
+            x, y, z = here[0], here[1], here[2]
+            d = _allowed(start + t, start + t, other, other_start, skips, least_apart, x, y, z, out)
             if d < best:
                 best, at = d, t
     return best, at
@@ -175,7 +180,7 @@ def _heel_gap(one, start, two, other_start, skips, least_apart, best):
     for k in range(RIM_POINTS):
         _rim(heel, k, rim)
         if one[0] == HEEL:
-            d = _allowed(start, pipe, other_start, skips, least_apart, rim[0], rim[1], rim[2], out)
+            d = _allowed(start, start, pipe, other_start, skips, least_apart, rim[0], rim[1], rim[2], out)
             s = 0.0
         else:
             d, s = _nearest_on(pipe, rim[0], rim[1], rim[2], 0.0, pipe[1], out)

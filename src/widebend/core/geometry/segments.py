@@ -23,6 +23,14 @@ def straight_row(point: Vector, flow: Vector, length: float, radius: float, open
     return row
 
 
+def straight_rows(points: Vector, flow: Vector, length: float, radius: float) -> Vector:
+    """Straights of one flow from each of several points (n, 3): (n, 14)."""
+    rows = np.zeros((len(points), SEGMENT_WIDTH))
+    rows[:, 0], rows[:, 1], rows[:, 2] = STRAIGHT, length, radius
+    rows[:, 3:6], rows[:, 6:9] = points, flow
+    return rows
+
+
 def arc_row(point: Vector, flow: Vector, side: Vector, length: float, radius: float, clr: float) -> Vector:
     """A bend that turns from `flow` toward `side`, `length` along its centre line."""
     row = straight_row(point, flow, length, radius)

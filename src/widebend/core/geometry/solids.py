@@ -17,6 +17,7 @@ import math
 from collections.abc import Sequence
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from ..records import Box, Capsule, Cylinder, Extrusion, GroupState, HalfSpace, Shape, Sphere
@@ -55,35 +56,50 @@ def motion_of(state: GroupState) -> tuple[Array, Vector]:
     return turn, about - turn @ about + shift
 
 
-def solid_rows(shape: Shape, turn: Array | None = None, shift: Vector | None = None) -> Array:
-    """A shape, moved by x -> turn x + shift, as rows of the kernel: shape (n, WIDTH); a mesh has none."""
-    rotation = np.eye(3) if turn is None else turn
-    offset = np.zeros(3) if shift is None else shift
+def solid_rows(shape: Shape) -> Array:
+    """A shape as rows of the kernel: shape (n, WIDTH); a mesh has none."""
     if isinstance(shape, Extrusion):
-        return _prism_rows(shape, rotation, offset)
+        return _prism_rows(shape)
     row = np.zeros(WIDTH)
     if isinstance(shape, HalfSpace):
-        length = float(np.linalg.norm(shape.n))
-        normal = rotation @ unit(shape.n)
-        row[0], row[1:4], row[4] = HALFSPACE, normal, shape.d / length + normal @ offset
+        row[0], row[1:4], row[4] = HALFSPACE, unit(shape.n), shape.d / float(np.linalg.norm(shape.n))
     elif isinstance(shape, Box):
-        row[0], row[1:4] = BOX, rotation @ np.asarray(shape.center, dtype=float) + offset
+        row[0], row[1:4] = BOX, shape.center
         row[4:7] = np.asarray(shape.size, dtype=float) / 2
-        row[7:16] = (rotation @ rotation_from_rpy(shape.rpy_deg)).T.ravel()
+        row[7:16] = rotation_from_rpy(shape.rpy_deg).T.ravel()
     elif isinstance(shape, Sphere | Cylinder | Capsule):
         ends = (shape.center, shape.center) if isinstance(shape, Sphere) else (shape.a, shape.b)
         row[0] = CYLINDER if isinstance(shape, Cylinder) else CAPSULE
-        row[1:4], row[4:7] = (rotation @ np.asarray(end, dtype=float) + offset for end in ends)
+        row[1:4], row[4:7] = ends
         row[7] = shape.radius
     else:
         return np.zeros((0, WIDTH))
     return row[None]
 
 
-def _prism_rows(shape: Extrusion, rotation: Array, offset: Vector) -> Array:
+@njit(cache=True, nogil=True)
+def moved_solids(rows, turn, shift):
+    """Solids (n, WIDTH) where x -> turn x + shift puts them."""
+    out = rows.copy()
+    for k in range(rows.shape[0]):
+        row, kind = rows[k], rows[k, 0]
+        out[k, 1:4] = turn @ row[1:4]
+        if kind == HALFSPACE:
+            out[k, 4] += out[k, 1] * shift[0] + out[k, 2] * shift[1] + out[k, 3] * shift[2]
+            continue
+        out[k, 1:4] += shift
+        if kind in (CYLINDER, CAPSULE):
+            out[k, 4:7] = turn @ row[4:7] + shift
+        else:
+            for axis in range(7, 16, 3):
+                out[k, axis : axis + 3] = turn @ row[axis : axis + 3]
+    return out
+
+
+def _prism_rows(shape: Extrusion) -> Array:
     at = pose(shape.origin, shape.axis, shape.reference)
-    axes = np.array([at.across, at.reference, at.flow]) @ rotation.T
-    middle = rotation @ (at.point + at.flow * (shape.depth / 2)) + offset
+    axes = np.array([at.across, at.reference, at.flow])
+    middle = at.point + at.flow * (shape.depth / 2)
     rows = []
     for part in convex_parts(shape.outline, shape.holes):
         rows.append(prism_row(middle, axes, shape.depth / 2, part))

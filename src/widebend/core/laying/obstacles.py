@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
 from ..errors import InputError
-from ..geometry import TriangleMesh, motion_of, rotation_from_rpy, solid_rows
-from ..records import Box, Extrusion, GroupState, HalfSpace, LowLine, MeshShape, Rules, Shape, Survey, Thing, Window
+from ..geometry import TriangleMesh, motion_of, moved_solids, rotation_from_rpy, solid_rows
+from ..records import Box, Extrusion, HalfSpace, LowLine, MeshShape, Rules, Shape, Survey, Thing, Window
 from ..space import Vector, biggest_round, pose, unit
 from .motion import positions
 
@@ -76,14 +76,11 @@ def needed_gap(thing: Thing, rules: Rules) -> float:
 
 def obstacles(survey: Survey, rules: Rules, view: View = "coming") -> list[Obstacle]:
     """Every thing reckoned with in a view, in every position of its group, and the low lines last."""
+    moved = {group.id: [_Moved(s.name, *motion_of(s)) for s in positions(group, survey)] for group in survey.groups}
     out: list[Obstacle] = []
     for thing in survey.things:
         if thing.state in VIEWS[view]:
-            shape, _ = opened(thing, survey)
-            needed = needed_gap(thing, rules)
-            group = survey.group(thing.moves_with)
-            for state in positions(group, survey) if group else (GroupState(name=""),):
-                out.append(_placed(thing, shape, state, needed, survey))
+            out += _in_positions(thing, moved.get(thing.moves_with, AT_REST), needed_gap(thing, rules), survey)
     return out + [_low_line(i, line, rules) for i, line in zip(LOW_LINES, _lines(survey), strict=True) if line]
 
 
@@ -97,13 +94,27 @@ def _low_line(line_id: str, line: LowLine, rules: Rules) -> Obstacle:
     return Obstacle(thing, "", solid_rows(shape), float(rules.low_line_gap_mm))
 
 
-def _placed(thing: Thing, shape: Shape, state: GroupState, needed: float, survey: Survey) -> Obstacle:
-    turn, shift = motion_of(state)
-    mesh = None
-    if isinstance(shape, MeshShape) and (known := survey.mesh(shape.sha256)) is not None:
-        own = rotation_from_rpy(shape.rpy_deg)
-        mesh = PlacedMesh(known, turn @ own, turn @ np.asarray(shape.shift, dtype=float) + shift)
-    return Obstacle(thing, state.name, solid_rows(shape, turn, shift), needed, mesh)
+@dataclass(frozen=True)
+class _Moved:
+    """A position of a group: x -> turn x + shift."""
+
+    name: str
+    turn: Vector
+    shift: Vector
+
+
+AT_REST = [_Moved("", np.eye(3), np.zeros(3))]
+
+
+def _in_positions(thing: Thing, moved: Sequence[_Moved], needed: float, survey: Survey) -> Iterator[Obstacle]:
+    shape, _ = opened(thing, survey)
+    solids, mesh = solid_rows(shape), None
+    known = survey.mesh(shape.sha256) if isinstance(shape, MeshShape) else None
+    for to in moved:
+        if isinstance(shape, MeshShape) and known is not None:
+            own = rotation_from_rpy(shape.rpy_deg)
+            mesh = PlacedMesh(known, to.turn @ own, to.turn @ np.asarray(shape.shift, dtype=float) + to.shift)
+        yield Obstacle(thing, to.name, moved_solids(solids, to.turn, to.shift), needed, mesh)
 
 
 def opened(thing: Thing, survey: Survey) -> tuple[Shape, str]:

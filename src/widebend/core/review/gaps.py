@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..geometry import FAR, WIDTH, clearance, mesh_gap, straight_row
+from ..geometry import WIDTH, clearance, mesh_gap, straight_row
 from ..laying import Obstacle, PartBody, PlacedMesh
 from ..space import Vector
 
@@ -31,9 +31,9 @@ class Around:
 
     def only(self, which: NDArray[np.intp]) -> Around:
         """Some of the things, by their index."""
-        rows = np.isin(self.owner, which)
         place = np.full(len(self.obstacles), -1)
         place[which] = np.arange(len(which))
+        rows = place[self.owner] >= 0
         some = tuple(self.obstacles[j] for j in which)
         return Around(some, self.rows[rows], place[self.owner[rows]], self.needed[which])
 
@@ -60,21 +60,11 @@ def tube_gaps(segments: Vector, around: Around, extra_mm: float) -> tuple[Vector
     culls = around.needed + extra_mm
     if not n:
         return np.zeros((m, 0)), np.zeros((m, 0))
-    each, along = clearance.all_gaps(segments, around.rows, culls[around.owner])
-    # always by owner: a scan has no rows and an outline several, so equal counts say nothing about whose a row is
-    each, along = _least_by_owner(each, along, around.owner, culls, n)
+    each, along = clearance.least_gaps(segments, around.rows, around.owner, culls)
     for j, obstacle in enumerate(around.obstacles):
         if obstacle.mesh is not None:
             each[j], along[j] = _to_mesh(segments, obstacle.mesh, float(culls[j]))
     return each, along
-
-
-def _least_by_owner(each: Vector, along: Vector, owner: Vector, culls: Vector, n: int) -> tuple[Vector, Vector]:
-    least, where = np.repeat(culls[:, None], n, axis=1), np.full((len(culls), n), -1.0)
-    for row, owned in enumerate(owner):
-        better = each[row] < least[owned]
-        least[owned, better], where[owned, better] = each[row, better], along[row, better]
-    return least, where
 
 
 def _to_mesh(segments: Vector, placed: PlacedMesh, cull: float) -> tuple[Vector, Vector]:
@@ -123,17 +113,13 @@ def distances(points: Vector, obstacle: Obstacle) -> Vector:
 
 def point_gaps(points: Vector, around: Around) -> Vector:
     """Signed distance of points (n, 3) to each thing (m): (n, m) [mm], minus inside; far where a shape is not known."""
-    each = np.full((len(points), len(around.obstacles)), FAR)
-    if len(around.rows):
-        first = np.flatnonzero(np.diff(around.owner, prepend=-1))
-        of_rows = clearance.point_distances(points, around.rows)
-        each[:, around.owner[first]] = np.minimum.reduceat(of_rows, first, axis=1)
+    each = clearance.least_distances(points, around.rows, around.owner, len(around.obstacles))
     for j, obstacle in enumerate(around.obstacles):
         if obstacle.mesh is not None:
             mesh, turn = obstacle.mesh.mesh, obstacle.mesh.turn
             own = np.ascontiguousarray((points - obstacle.mesh.shift) @ turn)
             each[:, j] = mesh_gap.point_depths(own, mesh.rows, mesh.low, mesh.high, mesh.closed)
-    return np.asarray(each)
+    return each  # type: ignore[no-any-return]
 
 
 def nearest_margins(points: Vector, radius: Vector, around: Around, needed: Vector) -> tuple[Vector, Vector]:

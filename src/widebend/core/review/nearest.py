@@ -81,7 +81,8 @@ def nearest(
     """For each piece or part and thing, the positions in which it comes nearest."""
     if not around:
         return []
-    split = {mover: against(around, mover) for mover in positions}
+    by_kind = {kind: against(around, kind) for kind in {goes_as(mover) for mover in positions}}
+    split = {mover: by_kind[goes_as(mover)] for mover in positions}
     worst: dict[tuple[str, int | None, str, str], Gap] = {}
     for gap in _all(system, split, moves, positions):
         key = (gap.run, gap.piece, gap.part, gap.obstacle.thing.id)
@@ -124,12 +125,12 @@ def _all(
                 yield from _tube(run, some, split[mover].apart, positions[mover])
                 for gap in _tube(run, some, split[mover].together, (REST,)):
                     yield _with_it(gap)
-    reaches = {mover: Reaches.of(places) for mover, places in positions.items()}
-    still = Reaches.of((REST,))
+    of_mover: dict[str, list[PartBody]] = {}
     for body in system.bodies:
-        mover = moves.parts.get(body.part.id, HUNG)
-        yield from _part(body, split[mover].apart, positions[mover], reaches[mover])
-        for gap in _part(body, split[mover].together, (REST,), still):
+        of_mover.setdefault(moves.parts.get(body.part.id, HUNG), []).append(body)
+    for mover, bodies in of_mover.items():
+        yield from _parts(bodies, split[mover].apart, positions[mover])
+        for gap in _parts(bodies, split[mover].together, (REST,)):
             yield _with_it(gap)
 
 
@@ -164,17 +165,19 @@ def _found(
         yield Gap(run.run.id, int(piece[k]), "", *found, position)
 
 
-def _part(body: PartBody, around: Around, positions: Sequence[Position], reaches: Reaches) -> Iterator[Gap]:
+def _parts(bodies: Sequence[PartBody], around: Around, positions: Sequence[Position]) -> Iterator[Gap]:
     """Nothing is drawn along a part: only what comes nearer than needed is looked for."""
     if not around.obstacles:
         return
-    middle, reach = body_reach(body)
-    spare = point_gaps(middle[None], around)[0] - reach - around.needed
-    far = reaches.ball(middle, reach)
-    for k in np.flatnonzero(spare.min() <= far):
-        position, moved = positions[int(k)], positions[int(k)].body(body)
-        for j in np.flatnonzero(spare <= far[k]):
-            gap = part_gap(moved, around.obstacles[j], float(around.needed[j]))
-            if gap < around.needed[j]:
-                at = position.points(middle)
-                yield Gap("", None, body.part.id, around.obstacles[j], gap, at, position.name)
+    reaches = Reaches.of(positions)
+    balls = [body_reach(body) for body in bodies]
+    gaps = point_gaps(np.array([middle for middle, _ in balls]), around) - around.needed
+    for body, (middle, reach), spare in zip(bodies, balls, gaps, strict=True):
+        far = reaches.ball(middle, reach)
+        for k in np.flatnonzero(spare.min() - reach <= far):
+            position, moved = positions[int(k)], positions[int(k)].body(body)
+            for j in np.flatnonzero(spare - reach <= far[k]):
+                gap = part_gap(moved, around.obstacles[j], float(around.needed[j]))
+                if gap < around.needed[j]:
+                    at = position.points(middle)
+                    yield Gap("", None, body.part.id, around.obstacles[j], gap, at, position.name)

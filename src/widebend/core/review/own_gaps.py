@@ -141,22 +141,22 @@ def _pipes_and_parts(system: System, pipes: list[Pipe], wanted: float) -> Iterat
     not near its port there.
     """
     facing = {frozenset((a.part.id, b.part.id)) for a, b in system.faces}
-    by_part: dict[str, list[PartBody]] = {}
+    by_part: dict[str, list[Vector]] = {}
     for body in system.bodies:
-        by_part.setdefault(body.part.id, []).append(body)
+        by_part.setdefault(body.part.id, []).append(solid_of(body))
+    names = {part.id: _named(part) for part, _ in system.parts}
     for pipe in pipes:
-        for part, bodies in by_part.items():
+        for part, rows in by_part.items():
             near = [t for t in pipe.touches if t.part == part or frozenset((t.part, part)) in facing]
             away = _less(pipe, [(t.low - pipe.near_mm, t.high + pipe.near_mm) for t in near])
             if not len(away.rows):
                 continue
-            solids = np.array([solid_of(body) for body in bodies])
-            gaps, along = clearance.all_gaps(away.rows, solids, np.full(len(solids), wanted))
+            gaps, along = clearance.all_gaps(away.rows, np.array(rows), np.full(len(rows), wanted))
             j, k = np.unravel_index(int(gaps.argmin()), gaps.shape)
             if along[j, k] >= 0.0:
                 here = np.empty(6)
                 clearance.centre(away.rows[k], along[j, k], here)
-                yield _finding(float(gaps[j, k]), wanted, _named(bodies[0].part), point(here[:3]), pipe.run.run.id,
+                yield _finding(float(gaps[j, k]), wanted, names[part], point(here[:3]), pipe.run.run.id,
                                int(away.piece[k]), "", part)  # fmt: skip
 
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..cutting import tube_mass_per_metre
-from ..geometry import straight_row
+from ..geometry import straight_rows
 from ..laying import ENDS, LaidRun, Obstacle, PartBody, System, centre_line, spaced
 from ..records import Design, HalfSpace, InLine, Part, Tap
 from ..space import UP, Vector
@@ -103,18 +103,15 @@ def _section(design: Design, system: System, own: Sequence[Node], joints: tuple[
     parts = tuple(str(what) for run, what in own if not run)
     pieces = tuple((run, int(what)) for run, what in own if run)
     laid = {(r.run.id, p.index): p for r in system.runs for p in r.pieces}
-    low, high = np.full(3, np.inf), np.full(3, -np.inf)
+    corners = [body_corners(body) for body in bodies_of(system, parts)]
     for key in pieces:
         points, radius = centre_line(laid[key], 10.0), float(laid[key].tube.od_mm) / 2
-        low = np.minimum(low, points.min(axis=0) - radius)  # as if its ends were round: never too small
-        high = np.maximum(high, points.max(axis=0) + radius)
-    for body in bodies_of(system, parts):
-        corners = body_corners(body)
-        low, high = np.minimum(low, corners.min(axis=0)), np.maximum(high, corners.max(axis=0))
+        corners += [points - radius, points + radius]  # as if its ends were round: never too small
+    around = np.concatenate(corners) if corners else np.zeros((1, 3))
     masses = [tube_mass_per_metre(laid[k].tube) * laid[k].length_mm / 1000.0 for k in pieces]
     known = [_mass(design.part(p)) for p in parts]
     mass = None if None in known else sum(masses) + sum(m for m in known if m is not None)
-    size = high - low if np.isfinite(low).all() else np.zeros(3)
+    size = around.max(axis=0) - around.min(axis=0)
     return Section(pieces, parts, sum(laid[k].length_mm for k in pieces), size, mass, joints)
 
 
@@ -162,6 +159,5 @@ def section_findings(design: Design, system: System, around: Sequence[Obstacle])
 
 def _met(points: Vector, way: Vector, reach: float, things: Around) -> list[int]:
     """Things that the points would meet, moved by `reach` in a direction."""
-    rows = np.array([straight_row(p, way, reach, 0.5) for p in points])
-    gaps, _ = tube_gaps(rows, things, 0.0)
+    gaps, _ = tube_gaps(straight_rows(points, way, reach, 0.5), things, 0.0)
     return [int(j) for j in np.flatnonzero((gaps < 0).any(axis=1))]

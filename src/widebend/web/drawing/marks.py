@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -14,9 +16,9 @@ from ..page.window import Window
 class Mark:
     """One thing to draw."""
 
-    kind: str  # "path", "area", "poly", "line", "rect", "circle", "sign", "handle"
+    kind: str  # one of those in `svg`
     css: str
-    data: dict[str, object] = field(default_factory=dict)
+    data: dict[str, Any] = field(default_factory=dict)
     title: str = ""
 
 
@@ -30,36 +32,61 @@ class Scale:
     middle: float
     up: bool
 
-    @property
+    @cached_property
     def per_mm(self) -> float:
         return self.window.width_px / self.window.span
 
+    @cached_property
+    def _along(self) -> tuple[float, float]:
+        """Pixel of station 0, and pixels a millimetre rearward."""
+        step = -self.per_mm if self.window.turned else self.per_mm
+        return (self.window.width_px if self.window.turned else 0.0) - self.window.low * step, step
+
+    @cached_property
+    def _across(self) -> tuple[float, float]:
+        """Pixel of 0 across or up, and pixels a millimetre right or up."""
+        step = -self.per_mm if self.up != (self.window.turned and not self.up) else self.per_mm
+        return self.top + self.height / 2 - self.middle * step, step
+
     def x(self, mm: float) -> float:
-        px = (mm - self.window.low) * self.per_mm
-        return self.window.width_px - px if self.window.turned else px
+        zero, step = self._along
+        return zero + mm * step
 
     def y(self, mm: float) -> float:
-        off = (mm - self.middle) * self.per_mm
-        flip = self.up != (self.window.turned and not self.up)
-        return self.top + self.height / 2 + (-off if flip else off)
+        zero, step = self._across
+        return zero + mm * step
 
     def at(self, x_px: float, y_px: float) -> np.ndarray:
         """The place (2,) [mm] of a pixel of the strip."""
-        along, up = self.x(1.0) - self.x(0.0), self.y(1.0) - self.y(0.0)
-        return np.array([(x_px - self.x(0.0)) / along, (y_px - self.y(0.0)) / up])
+        (x0, along), (y0, across) = self._along, self._across
+        return np.array([(x_px - x0) / along, (y_px - y0) / across])
+
+    def px(self, places: np.ndarray) -> np.ndarray:
+        """Places (n, 2) [mm] as pixels."""
+        (x0, along), (y0, across) = self._along, self._across
+        return np.asarray(np.array([x0, y0]) + places * np.array([along, across]))
 
     def points(self, outline: np.ndarray) -> str:
-        return " ".join(f"{self.x(a):.1f},{self.y(b):.1f}" for a, b in outline)
+        """An outline (n, 2) [mm] as the points of a polygon."""
+        return " ".join(pairs(self.px(outline)))
+
+    def line(self, places: np.ndarray) -> str:
+        """Places (n, 2) [mm] as an open path."""
+        return "M" + "L".join(pairs(self.px(places)))
 
     def path(self, outlines: Sequence[np.ndarray]) -> str:
-        origin = np.array([self.x(0.0), self.y(0.0)])
-        per_mm = np.array([self.x(1.0), self.y(1.0)]) - origin
-        return outline_path([origin + outline * per_mm for outline in outlines])
+        """Outlines (n, 2) [mm] as one path."""
+        return outline_path([self.px(outline) for outline in outlines])
+
+
+def pairs(places: np.ndarray) -> list[str]:
+    """Places (n, 2) in pixels, each as a picture writes it."""
+    return [f"{x:.1f},{y:.1f}" for x, y in places.tolist()]
 
 
 def outline_path(outlines: Sequence[np.ndarray]) -> str:
     """Outlines (n, 2) in pixels as one path: the even-odd rule leaves openings open."""
-    return "".join(f"M{'L'.join(f'{x:.1f},{y:.1f}' for x, y in outline.tolist())}Z" for outline in outlines)
+    return "".join(f"M{'L'.join(pairs(outline))}Z" for outline in outlines)
 
 
 def station_to_px(window: Window, mm: float) -> float:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 import math
 from collections.abc import Sequence
 
@@ -12,7 +11,7 @@ from ...core.laying import HUNG, REST, LaidPiece, Position, centre_line, farthes
 from ...core.records import InLine
 from ...core.review import Around, Review, against, nearest_margins, point_gaps
 from ..page.window import Window
-from .marks import Mark, station_to_px
+from .marks import Mark, Scale
 
 RIBBON_PX = 44
 RIBBON_LOW_MM, RIBBON_HIGH_MM = -30.0, 60.0
@@ -47,6 +46,7 @@ def margins_by_column(found: Review, window: Window, column_px: int = 4) -> dict
     A column is where the pipe is at rest. Positions are tried against what they can bring into the ribbon's range.
     """
     worst: dict[int, float] = {}
+    across = Scale(window, 0.0, 0.0, 0.0, up=False)
     step = window.span / window.width_px * column_px
     for mover, pieces in _by_mover(found).items():
         lines = [_dense(centre_line(p), step) for p in pieces]
@@ -57,9 +57,9 @@ def margins_by_column(found: Review, window: Window, column_px: int = 4) -> dict
         if not around.obstacles or not len(at):
             continue
         margins = _least_margins(at, radius, around, found.positions.get(mover, (REST,)))
-        for point, margin in zip(at, margins, strict=True):
-            px = int(station_to_px(window, float(point[0])) // column_px) * column_px
-            worst[px] = min(worst.get(px, math.inf), float(margin))
+        columns = np.floor(across.px(at[:, :2])[:, 0] / column_px).astype(int) * column_px
+        for px, margin in zip(columns.tolist(), margins.tolist(), strict=True):
+            worst[px] = min(worst.get(px, math.inf), margin)
     return worst
 
 
@@ -86,8 +86,9 @@ def _least_margins(at: np.ndarray, radius: np.ndarray, around: Around, positions
 
 
 def _dense(points: np.ndarray, step: float) -> np.ndarray:
-    out = [points[0]]
-    for a, b in itertools.pairwise(points):
-        n = max(1, math.ceil(float(np.linalg.norm(b - a)) / step))
-        out += [a + (b - a) * k / n for k in range(1, n + 1)]
-    return np.array(out)
+    """A line's own corners (n, 3) and places between them at most `step` mm apart."""
+    lengths = np.linalg.norm(np.diff(points, axis=0), axis=1)
+    counts = np.maximum(1, np.ceil(lengths / step).astype(int))
+    ends = np.cumsum(counts)
+    at = np.arange(ends[-1] + 1)
+    return np.column_stack([np.interp(at, np.concatenate([[0], ends]), points[:, k]) for k in range(3)])

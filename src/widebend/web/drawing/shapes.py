@@ -24,7 +24,8 @@ from ...core.geometry import (
     signed_distance,
     thinned_mesh,
 )
-from ...core.laying import Obstacle, PlacedMesh
+from ...core.laying import Obstacle, PartBody, PlacedMesh
+from ...core.review import body_corners
 
 Outline = np.ndarray
 _ROUND = np.radians(np.arange(0, 360, 15))
@@ -65,6 +66,17 @@ def _mesh_outlines(mesh: TriangleMesh, turn: bytes, shift: bytes, axes: tuple[in
 @lru_cache(maxsize=4096)
 def _solid_outlines(solids: bytes, axes: tuple[int, int]) -> Silhouette:
     return Silhouette.of(joined([silhouette(row, axes) for row in np.frombuffer(solids).reshape(-1, WIDTH)]))
+
+
+def body_outline(body: PartBody, axes: tuple[int, int]) -> Silhouette:
+    """A part's body projected on two axes; without outlines where it is seen as a line."""
+    return _body_outline(body_corners(body).tobytes(), axes)
+
+
+@lru_cache(maxsize=4096)
+def _body_outline(corners: bytes, axes: tuple[int, int]) -> Silhouette:
+    outline = hull(np.frombuffer(corners).reshape(-1, 3)[:, axes])
+    return Silhouette.of([outline] if len(outline) >= 3 else [])
 
 
 def joined(outlines: list[Outline]) -> list[Outline]:
@@ -111,15 +123,36 @@ def hull(points: np.ndarray) -> Outline:
 
 
 def sections(obstacle: Obstacle, station: float, reach: float, middle: tuple[float, float]) -> list[Outline]:
-    """The outlines (Y, Z) of a thing in the plane X = station, as `section`; of a mesh, its cut edges."""
+    """The outlines (Y, Z) of a thing in the plane X = station: of a solid whole, of a half-space or a mesh's cut edges
+    within `reach` mm of `middle`.
+    """
     if obstacle.mesh is not None:
         return _mesh_cut(obstacle.mesh, station, reach, middle)
-    return joined([section(row, station, reach, middle) for row in obstacle.solids if _straddles(row, station)])
+    if len(obstacle.solids) and int(obstacle.solids[0, 0]) == HALFSPACE:
+        cut = _half_space_cut(obstacle.solids[0], station, reach, np.array(middle))
+        return [cut] if len(cut) else []
+    return _solid_cut(obstacle.solids.tobytes(), station)
+
+
+@lru_cache(maxsize=4096)
+def _solid_cut(solids: bytes, station: float) -> list[Outline]:
+    rows = np.frombuffer(solids).reshape(-1, WIDTH)
+    return joined([section(row, station) for row in rows if _straddles(row, station)])
 
 
 def _straddles(row: np.ndarray, station: float) -> bool:
     seen = _solid_outlines(row.tobytes(), (0, 1))
-    return not seen.outlines or seen.low[0] <= station <= seen.high[0]
+    return bool(seen.outlines) and seen.low[0] <= station <= seen.high[0]
+
+
+def _half_space_cut(row: np.ndarray, station: float, reach: float, middle: np.ndarray) -> Outline:
+    """What of a square round `middle` lies in a half-space."""
+    square = middle + reach * np.array([(-1.0, -1.0), (1.0, -1.0), (1.0, 1.0), (-1.0, 1.0)])
+    off = station * row[1] + square @ row[2:4] - row[4]
+    after, off_after = np.roll(square, -1, axis=0), np.roll(off, -1)
+    crossed = (off < 0) != (off_after < 0)
+    share = (off / np.where(crossed, off - off_after, 1.0))[:, None]
+    return hull(np.concatenate([square[off < 0], (square + (after - square) * share)[crossed]]))
 
 
 def _mesh_cut(placed: PlacedMesh, station: float, reach: float, middle: tuple[float, float]) -> list[Outline]:
@@ -151,17 +184,19 @@ def _near_plane(placed: PlacedMesh, station: float) -> np.ndarray:
     return np.asarray(mesh.rows[index[index < len(mesh.rows)], 1:].reshape(-1, 3, 3))
 
 
-def section(row: np.ndarray, station: float, reach: float, middle: tuple[float, float]) -> Outline:
-    """The outline (Y, Z) of a solid in the plane X = station, within `reach` mm of `middle`; empty where it misses.
+def section(row: np.ndarray, station: float) -> Outline:
+    """The outline (Y, Z) of a bounded solid in the plane X = station; empty where it misses.
 
-    A box or prism by where the plane crosses its edges. Every other solid is convex too: from one point inside, its
-    edge is found along rays by bisection.
+    A box or prism by where the plane crosses its edges. A bar or ball is convex too: from one point inside, its edge is
+    found along rays by bisection.
     """
     if is_flat_sided(row):
         return _crossed_edges(row, station)
-    inside = _deepest(row, station, middle)
+    a, b, radius = bar_of(row)
+    inside = _deepest(row, station, a, b, radius)
     if inside is None:
         return np.zeros((0, 2))
+    reach = float(np.linalg.norm(b - a)) + 2 * radius
     points = _edge_from(row, station, inside, reach)
     # from one place rays miss the far corners of a long thin section: look again from near each end
     order = np.argsort(points[:, 0])
@@ -200,13 +235,17 @@ def _edge_from(row: np.ndarray, station: float, inside: np.ndarray, reach: float
     return np.asarray(inside + high[:, None] * rays)
 
 
-def _deepest(row: np.ndarray, station: float, middle: tuple[float, float]) -> np.ndarray | None:
-    """A point (2,) of the plane well inside the solid, by a few steps down the signed distance; None when it misses."""
+def _deepest(row: np.ndarray, station: float, a: np.ndarray, b: np.ndarray, radius: float) -> np.ndarray | None:
+    """A point (2,) of the plane well inside a bar from a to b, by a few steps down the signed distance from where its
+    axis passes; None when it misses.
+    """
+    along = b[0] - a[0]
+    share = 0.5 if abs(along) < 1e-9 else min(max((station - a[0]) / along, 0.0), 1.0)
     grad = np.empty(3)
-    y, z = middle
-    step = 200.0
+    y, z = (a + share * (b - a))[1:]
+    step = float(radius)
     best = (0.0, y, z)
-    for _ in range(60):
+    for _ in range(40):
         value = float(signed_distance(row, station, y, z, grad))
         if value < best[0]:
             best = (value, y, z)
@@ -214,5 +253,5 @@ def _deepest(row: np.ndarray, station: float, middle: tuple[float, float]) -> np
         if slope < 1e-9:
             break
         y, z = y - step * grad[1] / slope, z - step * grad[2] / slope
-        step = max(step * 0.85, 0.5)
+        step = max(step * 0.85, 0.1)
     return np.array(best[1:]) if best[0] < 0 else None
