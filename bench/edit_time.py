@@ -18,7 +18,7 @@ from widebend.demo.systems import twin_x
 from widebend.formats.design_json import read_design, write_design
 from widebend.web.drawing.slice import draw_slice
 from widebend.web.drawing.strips import draw_strips
-from widebend.web.page.window import Window
+from widebend.web.page.window import Window, extent_of
 
 ROUTE = "/jobs/104/route"
 
@@ -32,7 +32,7 @@ def bench_edit() -> None:
         print(f"the Route page again            {median_ms(lambda: client.get(ROUTE)):8.1f} ms")
         print(f"an edit, answered with the bench{median_ms(_edits(client, design)):8.1f} ms")
     found = review(design)
-    window = Window.default(found.system, design.survey)
+    window = Window.fitting(extent_of(found.system, design.survey))
     run = design.runs[0].id
     parts: dict[str, Callable[[], Any]] = {
         "read from its text": lambda: read_design(write_design(design)),

@@ -18,7 +18,7 @@ from widebend.core.units import Length
 from widebend.demo.examples import bar, block
 from widebend.web.drawing.slice import draw_slice
 from widebend.web.drawing.strips import draw_strips
-from widebend.web.page.window import Window
+from widebend.web.page.window import Window, extent_of
 
 TUBES = 1000
 
@@ -76,7 +76,7 @@ def _edit(design: Design, length: float) -> float:
     run = design.runs[0]
     changed = with_pieces(design, run, changed_pieces(design, run, run.pieces[4].id, {"length_mm": length}, HOLD, None))
     found = review(changed)
-    draw_strips(changed, found, Window.default(found.system), "r1")
+    draw_strips(changed, found, Window.fitting(extent_of(found.system, changed.survey)), "r1")
     draw_slice(found, 2000.0)
     return (time.perf_counter() - begun) * 1000
 

@@ -6,59 +6,95 @@ import time
 import pytest
 from playwright.sync_api import Page, expect
 
-THINGS = [
-    {"name": "crossmember", "x0": "1900", "x1": "1990", "y0": "-430", "y1": "430", "z0": "320", "z1": "400"},
-    {"name": "fuel tank", "x0": "2250", "x1": "2900", "y0": "-430", "y1": "-40", "z0": "280", "z1": "430",
-     "nature": "heat-shy"},
-    {"name": "floor", "shape": "half-space", "side": "above", "at": "430"},
-]  # fmt: skip
+MOST_ACTIONS = 24  # the README's first job: a click, a tap, a stroke or a field typed each count as one
 
 
-def _enter(page: Page, thing: dict[str, str]) -> None:
-    fields = dict(thing)
-    page.fill("#t-name", fields.pop("name"))
-    page.check(f"input[name=shape][value={fields.pop('shape', 'box')}]")
-    for key in ("nature", "side"):
-        if key in fields:
-            page.select_option(f"#t-{key}", fields.pop(key))
-    for key, value in fields.items():
-        page.fill(f"#t-{key}", value)
-    page.click("#keep-thing")
-    expect(page.locator(".thing-list")).to_contain_text(thing["name"])
+class Hand:
+    """A person at the strips: places are in the vehicle's millimetres, every action is counted."""
 
+    def __init__(self, page: Page) -> None:
+        self.page, self.actions = page, 0
 
-def _new_job(page: Page) -> str:
-    page.goto("/")
-    page.click("#new-job")
-    page.fill("#customer", "Ada Fenn")
-    page.fill("#vehicle", "van, rear-drive")
-    page.fill("#title", "first job")
-    page.click("#make-job")
-    return re.search(r"/jobs/(\d+)/", page.url)[1]
+    def click(self, selector: str) -> None:
+        self.page.click(selector)
+        self.actions += 1
+
+    def type(self, selector: str, text: str) -> None:
+        self.page.fill(selector, text)
+        self.actions += 1
+
+    def _px(self, view: str, back: float, other: float) -> tuple[float, float]:
+        return self.page.evaluate(
+            """([view, back, other]) => {
+              const svg = document.querySelector("svg.strips"), box = svg.getBoundingClientRect();
+              const strip = svg.querySelector(`[data-view=${view}]`).dataset, k = box.width / svg.viewBox.baseVal.width;
+              const per = svg.viewBox.baseVal.width / (svg.dataset.high - svg.dataset.low);
+              const middle = Number(strip.top) + Number(strip.height) / 2, up = view === "left" ? -1 : 1;
+              const y = middle + up * (other - strip.middle) * per;
+              return [box.x + (back - svg.dataset.low) * per * k, box.y + y * k];
+            }""",
+            [view, back, other],
+        )
+
+    def tap(self, view: str, back: float, other: float) -> None:
+        self.page.mouse.click(*self._px(view, back, other))
+        self.actions += 1
+
+    def stroke(self, view: str, start: tuple[float, float], end: tuple[float, float]) -> None:
+        self.page.mouse.move(*self._px(view, *start))
+        self.page.mouse.down()
+        self.page.mouse.move(*self._px(view, *end), steps=4)
+        self.page.mouse.up()
+        self.actions += 1
 
 
 def test_new_job_to_printed_sheet(page: Page) -> None:
-    job = _new_job(page)
-    for thing in THINGS:
-        _enter(page, thing)
-    page.click("text=stance and lines")
-    page.fill("#line-low", "150")
-    page.fill("#line-left", "-430")
-    page.fill("#line-right", "430")
-    page.click("#keep-lines")
-    expect(page.locator("svg.strips")).to_contain_text("low line")
-    page.click("#go-on")
-    expect(page.locator("#l-s_x")).to_have_value("")  # a new job is blank
-    page.click("#example")  # the first job's numbers
-    page.click("#place")
-    expect(page.locator(".notice.done")).to_contain_text("Placed")
-    page.click("#go-on")
-    page.click("#close-it")
+    """The README's first job by hand: fewer than 25 actions, and nothing scrolled."""
+    hand = Hand(page)
+    page.goto("/")
+    hand.click("#new-job")
+    hand.type("#vehicle", "van, rear-drive")
+    hand.click("#make-job")
+    job = re.search(r"/jobs/(\d+)/", page.url)[1]
+    crossmember = "crossmember", (1900, -430), (1990, 430), (320, 400)
+    tank = "fuel tank", (2250, -430), (2900, -40), (280, 430)
+    for name, near, far, heights in (crossmember, tank):
+        hand.click("[data-draw=box]")
+        hand.stroke("below", near, far)
+        expect(page.locator(".notice.done")).to_contain_text("Drew box")
+        hand.stroke("left", (near[0], heights[0]), (far[0], heights[1]))
+        expect(page.locator(".notice.done")).to_contain_text("drawn in both strips")
+        page.keyboard.type(name)  # its name is chosen to be typed over
+        page.keyboard.press("Enter")
+        hand.actions += 1
+        expect(page.locator(".notice.done")).to_contain_text(f"called {name}")
+    for tool, strokes in (("above", [("left", 1500, 430)]), ("low-line", [("left", 1500, 150)])):
+        hand.click(f"[data-draw={tool}]")
+        for stroke in strokes:
+            hand.tap(*stroke)
+        expect(page.locator(".notice.done")).to_contain_text("Drew")
+        expect(page.locator("[data-draw][aria-pressed=true]")).to_have_count(0)
+    hand.click("[data-draw=rails]")
+    hand.stroke("below", (1500, -430), (1500, 430))
+    expect(page.locator(".notice.done")).to_contain_text("the rails")
+    survey = page.request.get(f"/jobs/{job}/underbody/survey.json").json()
+    kept = next(t for t in survey["things"] if t["name"] == "fuel tank")
+    assert (kept["nature"], kept["heat_shy_what"]) == ("heat-shy", "fuel tank")
+    low = [c - s / 2 for c, s in zip(kept["shape"]["center"], kept["shape"]["size"], strict=True)]
+    assert max(abs(a - b) for a, b in zip(low, (2250, -430, 280), strict=True)) <= 5.0  # a pixel is 4 mm here
+    hand.click("#go-on")
+    expect(page.locator("[data-fields=l-s]")).to_have_attribute("aria-pressed", "true")
+    for view, back, other in (("below", 1300, 60), ("left", 1300, 260), ("below", 2700, 260), ("left", 2700, 230)):
+        filled = {"below": "y", "left": "z"}[view]
+        hand.tap(view, back, other)
+        expect(page.locator(f"#l-{'s' if back == 1300 else 'm'}_{filled}")).not_to_have_value("")
+    hand.click("#place-and-join")
     expect(page.locator(".proposal").first).to_be_visible()
     assert page.locator("path.ghost").count() > 0
-    page.click("#take-1")
+    hand.click("#take-1")
     expect(page.locator(".worst-words")).to_contain_text("the end meets its aim")
-    assert page.locator(".finding").count() == 0
+    assert hand.actions <= MOST_ACTIONS
+    assert page.evaluate("scrollY") == 0
     page.click("text=Cut it")
     expect(page.locator(".cut-table tbody tr").first).to_be_visible()
     sheet = page.request.get(f"/jobs/{job}/cut/sheet.pdf?paper=a4")

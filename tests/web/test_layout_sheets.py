@@ -290,7 +290,7 @@ def test_a_way_is_found_weighed_taken_and_undone(visitor: Visitor) -> None:
     assert ordered.select_one(".helper-tab.on").text == "most clearance first"
     before = _design(visitor, TWIN).run("r4").pieces
     visitor.post(
-        "/jobs/104/route/find?run=r4&keep=none", "/jobs/104/route/answer", answer="0", keep="none", sought="yes"
+        "/jobs/104/route/find?run=r4&keep=none", "/jobs/104/route/answer", answer="0", keep="none", about="ways"
     )
     assert _design(visitor, TWIN).run("r4").pieces != before
     assert "not closed" not in visitor.get(url).select_one(".work-line").text

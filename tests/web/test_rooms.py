@@ -58,10 +58,12 @@ def test_what_is_not_there_is_said(visitor: Visitor, url: str) -> None:
 
 
 def test_new_job_keeps_what_was_typed_when_something_is_missing(visitor: Visitor) -> None:
-    page = visitor.post("/jobs/new", "/jobs/new", 422, customer="Ada Fenn", title="", vehicle="van", wanted="quiet")
+    page = visitor.post("/jobs/new", "/jobs/new", 422, customer="Ada Fenn", title="", vehicle=" ", wanted="quiet")
     assert page.select_one("#customer")["value"] == "Ada Fenn"
     assert page.select_one("#wanted").get_text() == "quiet"
-    assert page.select_one("#wrong-title")
+    assert page.select_one("#wrong-vehicle")
+    visitor.post("/jobs/new", "/jobs/new", vehicle="van")  # who and what can be said later
+    assert "walk-in" in visitor.get("/").get_text()
 
 
 def test_a_value_is_set_and_kept(visitor: Visitor) -> None:

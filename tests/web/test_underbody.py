@@ -156,7 +156,7 @@ def test_a_stroke_puts_a_thing_in_and_its_sizes_are_typed_over(visitor: Visitor)
     low, high, wide = float(strips["data-low"]), float(strips["data-high"]), float(strips["width"])
     below = strips.select_one("[data-view=below]")
     hidden = {i["name"]: i["value"] for i in visitor.form(URL, f"{URL}/drag").select("input[type=hidden]")}
-    state = hidden | {"view": "below"} | {k: below[f"data-{k}"] for k in ("top", "height", "middle")}
+    state = hidden | {"view0": "below"} | {f"{k}0": below[f"data-{k}"] for k in ("top", "height", "middle")}
     px = {"x0": "300", "y0": "60", "x1": "520", "y1": "130"}
     answer = visitor.client.post(f"{URL}/draw", data=state | px | {"shape": "box"})
     assert answer.status_code == 303

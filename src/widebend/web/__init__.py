@@ -19,6 +19,7 @@ from ..core.errors import InputError
 from ..instruments.taking import Kind, Tool
 from ..store.database import Database
 from . import cut, floor, layout, route, underbody
+from .drawing.svg import svg
 from .page.at_hand import Kept
 from .page.figures import install_filters, page_tab, unit_of
 from .page.refusals import handle_errors
@@ -72,6 +73,7 @@ def create_app(
     app.before_request(allow_files)  # before the token is looked for, which reads the form
     CSRFProtect(app)
     install_filters(app)
+    app.jinja_env.filters["svg"] = svg
     for blueprint in (b for room in (floor, underbody, layout, route, cut) for b in room.BLUEPRINTS):
         app.register_blueprint(blueprint)
     app.before_request(_read_preferences)
@@ -90,12 +92,12 @@ def warm_up() -> None:
     from ..demo.examples import first_job
     from .drawing.slice import draw_slice
     from .drawing.strips import draw_strips
-    from .page.window import Window
+    from .page.window import Window, extent_of
 
     design = first_job()
     design = taken(design, "r1", propose(design, "r1"), 0)
     found = review(design)
-    draw_strips(design, found, Window.default(found.system), None)
+    draw_strips(design, found, Window.fitting(extent_of(found.system, design.survey)), None)
     draw_slice(found, 2000.0)
     run = found.system.runs[0]
     find(task_of(run.start, run.end, 63.5, Ways((95.25,), starts=4), packed(found.obstacles[:1])))

@@ -28,7 +28,7 @@ def add_hanger(design: Design, run_id: str, piece_id: str, along_mm: float, hang
     """A hanger on a piece, from a hang point of the survey where one is named. Raises EditError."""
     _place(design, run_id, piece_id, along_mm)
     if hang_point and all(h.id != hang_point for h in design.survey.hang_points):
-        raise EditError("there is no such hang point on the Underbody step", "hang_point")
+        raise EditError("there is no such hang point on the vehicle", "hang_point")
     hanger = Hanger(id=_free("hanger", {h.id for h in design.hangers}), run=run_id, piece=piece_id,
                     along_mm=Length(along_mm), hang_point=hang_point or None)  # fmt: skip
     return design.model_copy(update={"hangers": (*design.hangers, hanger)}).validated()

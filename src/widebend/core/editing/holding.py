@@ -31,7 +31,7 @@ def hold_finish(
     """
     before = before or lay_run(design, run)
     if before is None:
-        raise EditError("the run has no start yet: place it on the Layout step, or carry the rest")
+        raise EditError("the run has no start yet: place it, or carry the rest")
     target = _held_end(before)
     free = _free_values(pieces, at)
     lack = _lack(design, before.start, pieces, target)

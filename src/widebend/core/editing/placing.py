@@ -138,7 +138,7 @@ def snapped_part(design: Design, part_id: str, to: str) -> tuple[Design, str]:
     if kind == "hang":
         point = next((h for h in design.survey.hang_points if h.id == name), None)
         if point is None:
-            raise EditError("that hang point is no longer on the Underbody step", "to")
+            raise EditError("that hang point is no longer on the vehicle", "to")
         off = np.asarray(point.point, dtype=float) - np.asarray(placed.point, dtype=float)
         return moved_part(design, part_id, off * [1.0, 1.0, 0.0]), f"under the {point.name}"
     if kind == "port":

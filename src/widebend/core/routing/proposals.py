@@ -152,9 +152,9 @@ def ready(design: Design, run_id: str) -> tuple[Run, LaidRun]:
         raise EditError("there is no such run in this design")
     laid = lay_run(design, run)
     if laid is None:
-        raise EditError("the run has nothing to start from: place the start on the Layout step")
+        raise EditError("the run has nothing to start from: place its start first")
     if laid.aim is None:
-        raise EditError("the run has nothing to aim for: place the finish on the Layout step")
+        raise EditError("the run has nothing to aim for: place its finish first")
     return run, laid
 
 

@@ -5,7 +5,20 @@ how the vehicle stands on the lift against ride height, a *starter* a thing put 
 line* what nothing may hang below.
 """
 
-from .drawing_in import AXES, DRAWABLE, drawn, resized, sizes, snapped_place
+from .drawing_in import (
+    AXES,
+    BY_EYE,
+    DRAWABLE,
+    LINES,
+    POINTS,
+    draw_in,
+    drawn,
+    resized,
+    sizes,
+    snapped_place,
+    spanned,
+    told_by,
+)
 from .face_match import End, match
 from .left_to_measure import checklist
 from .low_line import line_through
@@ -30,8 +43,11 @@ from .tapes import TapeMark, from_tapes
 
 __all__ = [
     "AXES",
+    "BY_EYE",
     "DRAWABLE",
     "GUESS",
+    "LINES",
+    "POINTS",
     "STARTERS",
     "TRACK_MM",
     "WHEELBASE_MM",
@@ -45,6 +61,7 @@ __all__ = [
     "bounds",
     "checklist",
     "copy_pipe",
+    "draw_in",
     "drawn",
     "edge_to_edge",
     "face_direction",
@@ -63,9 +80,11 @@ __all__ = [
     "sizes",
     "snapped",
     "snapped_place",
+    "spanned",
     "standing",
     "stands",
     "starter",
     "stretched",
     "tape_line",
+    "told_by",
 ]

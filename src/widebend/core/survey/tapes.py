@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+from scipy.optimize import least_squares
 from scipy.special import ndtri
 from scipy.stats import chi2, qmc
 
@@ -162,26 +163,16 @@ def _starts(tapes: _Tapes) -> list[Vector]:
 
 def _refined(tapes: _Tapes, point: Vector) -> Vector:
     """Least squares by Levenberg-Marquardt from a start: (3,)."""
-    damping, here = 1e-3, point.copy()
-    value = float(tapes.misfit(here))
-    for _ in range(60):
-        gap = here - tapes.marks
+
+    def off(at: Vector) -> Vector:
+        return np.asarray((tapes.distances - np.linalg.norm(at - tapes.marks, axis=1)) / tapes.sigmas)
+
+    def slopes(at: Vector) -> Vector:
+        gap = at - tapes.marks
         reach = np.maximum(np.linalg.norm(gap, axis=1), 1e-9)
-        rows = gap / reach[:, None] / tapes.sigmas[:, None]
-        left = (tapes.distances - reach) / tapes.sigmas
-        normal = rows.T @ rows
-        step = np.linalg.solve(normal + damping * np.diag(np.diag(normal) + 1e-9), rows.T @ left)
-        trial = float(tapes.misfit(here + step))
-        if trial <= value:
-            here, damping = here + step, max(damping / 5, 1e-9)
-            if value - trial < 1e-12 and float(np.abs(step).max()) < 1e-7:
-                break
-            value = trial
-        else:
-            damping *= 4
-            if damping > 1e12:
-                break
-    return here
+        return np.asarray(-gap / reach[:, None] / tapes.sigmas[:, None])
+
+    return np.asarray(least_squares(off, point, slopes, method="lm", xtol=1e-12, ftol=1e-12, gtol=1e-12).x)
 
 
 def _fix(tapes: _Tapes, marks: Sequence[TapeMark], point: Vector) -> Fix:

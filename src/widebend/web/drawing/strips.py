@@ -15,22 +15,30 @@ import numpy as np
 from ...core.editing import Corner, corners
 from ...core.laying import LaidPiece, LaidRun, Obstacle, System, centre_line, window_corners
 from ...core.records import Design, HalfSpace, InLine, Leg, Survey
-from ...core.review import Review, body_corners, seats
+from ...core.review import Review, seats
 from ...core.survey import GUESS, bounds, handles
 from ...core.units import MM_PER_INCH, format_length
 from ..page.sight import EVERYTHING, Sight
-from ..page.window import Window
+from ..page.window import (
+    GHOSTS_TALL_PX,
+    LAYOUT_TALL_PX,
+    MEASURE_TALL_PX,
+    ROUTE_TALL_PX,
+    SIDE_ROOM_PX,
+    Window,
+    extent_of,
+    extent_of_things,
+    hardware_corners,
+    pipe_corners,
+    strip_heights,
+)
 from .labels import Labels
 from .marks import Mark, Scale, station_to_px
 from .ribbon import RIBBON_PX, ribbon
-from .shapes import Silhouette, hull, silhouette_of
+from .shapes import Silhouette, body_outline, silhouette_of
 
-THINGS_BELOW_PX, THINGS_LEFT_PX = 244.0, 168.0  # on the underbody the things matter, and no ribbon is drawn
-BELOW_PX, LEFT_PX, RULER_PX, TIES_PX = 180, 150, 22, 14
+RULER_PX, TIES_PX = 22, 14
 LEAST_ARROW_PX = 46.0
-ROUTE_BELOW_PX, ROUTE_LEFT_PX = 210.0, 190.0
-SIDE_ROOM_PX, MOST_BELOW_PX, MOST_LEFT_PX = 52.0, 440.0, 300.0
-RUN_BELOW_PX, RUN_LEFT_PX = 400.0, 250.0  # so tall at most for a run in hand and its ghosts: the line-up is below
 RULER_STEPS = (5, 10, 20, 50, 100, 200, 500, 1000)
 RULER_INCHES = (0.25, 0.5, 1, 2, 4, 6, 12, 24, 48)
 
@@ -98,18 +106,20 @@ def draw_strips(
     """The picture of a design in a window; `piece` of run `run_id` is the chosen one, and `thing` the chosen thing."""
     ways = [p.outlet.point for ghost in ghosts for p in ghost.laid]
     chosen = [float(p.outlet.point[1]) for ghost in ghosts if ghost.chosen for p in ghost.laid]
-    in_hand = _only(found.system, run_id) if with_corners else found.system
-    below_px, left_px = _fitting_px(in_hand, window, 1, ways), _fitting_px(in_hand, window, 2, ways)
+    survey, per_mm = design.survey, window.width_px / window.span
     if things_only:
-        below_px, left_px = THINGS_BELOW_PX, THINGS_LEFT_PX
-    elif with_corners:  # the line-up wants room too: only the run in hand and its ghosts make the strips taller
-        run_alone = bool(ghosts) or in_hand is not found.system
-        most = (RUN_BELOW_PX, RUN_LEFT_PX) if run_alone else (ROUTE_BELOW_PX, ROUTE_LEFT_PX)
-        below_px, left_px = min(below_px, most[0]), min(left_px, most[1])
-    across = _across(design, window, thing, below_px) if things_only else _middle(in_hand, window, 1, design, ways)
-    across = _so_that_it_shows(across, chosen, (below_px - SIDE_ROOM_PX) * window.span / window.width_px)
+        below_px, left_px = strip_heights(extent_of_things(survey), per_mm, MEASURE_TALL_PX, MEASURE_TALL_PX)
+        across = _across(design, window, thing, below_px)
+    else:
+        usual = ROUTE_TALL_PX if with_corners else LAYOUT_TALL_PX
+        most = GHOSTS_TALL_PX if ghosts else usual
+        below_px, left_px = strip_heights(extent_of(found.system, survey, ways), per_mm, most, usual)
+        shown_mm = (below_px - SIDE_ROOM_PX) / per_mm
+        across = _so_that_it_shows(_middle_across(found.system, window, run_id, ways, shown_mm), chosen, shown_mm)
     below = Scale(window, 0.0, below_px, across, up=False)
-    side = Scale(window, below_px, left_px, _middle(found.system, window, 2, design, ways, left_px), up=True)
+    side = Scale(
+        window, below_px, left_px, _height_middle(found.system, window, ways, survey, left_px / per_mm), up=True
+    )
     strips = []
     for name, scale, axes in (("from below", below, (0, 1)), ("from the left", side, (0, 2))):
         shown = {"from the left": "from the right"}.get(name, name) if window.turned else name
@@ -128,22 +138,6 @@ def draw_strips(
     return Picture(window.width_px, height, strips, _ticks(window, design), ruler_top, ribbon_top, margin, ties, window)
 
 
-def _only(system: System, run_id: str | None) -> System:
-    """The system with one run, where there is such a run."""
-    runs = tuple(r for r in system.runs if r.run.id == run_id)
-    return System(runs, (), (), ()) if runs and runs[0].pieces else system
-
-
-def _fitting_px(system: System, window: Window, axis: int, ways: Sequence[np.ndarray]) -> float:
-    """How tall a strip has to be for the whole system and ways across (1) or up (2); at least its usual height."""
-    least, most = ((BELOW_PX, MOST_BELOW_PX), (LEFT_PX, MOST_LEFT_PX))[axis - 1]
-    at = [float(p.point[axis]) for run in system.runs for piece in run.pieces for p in (piece.inlet, piece.outlet)]
-    at += [float(end[axis]) for b in system.bodies for end in (b.start, b.end)]
-    at += [float(point[axis]) for point in ways]
-    span = (max(at) - min(at)) * window.width_px / window.span + 2 * SIDE_ROOM_PX if at else 0.0
-    return min(max(span, least), most)
-
-
 def _across(design: Design, window: Window, thing_id: str, tall_px: float) -> float:
     """Where the view from below is centred while measuring: on the centre line, or so that the chosen thing shows."""
     thing = design.survey.thing(thing_id) if thing_id else None
@@ -155,20 +149,22 @@ def _across(design: Design, window: Window, thing_id: str, tall_px: float) -> fl
     return (low + high) / 2 if max(-low, high) > shown and high - low < 2 * shown else 0.0
 
 
-def _middle(
-    system: System, window: Window, axis: int, design: Design, ways: Sequence[np.ndarray], tall_px: float = 0.0
+def _in_window(points: np.ndarray, window: Window, axis: int) -> list[float]:
+    """How far across (1) or up (2) those of some points (n, 3) are that are in the window."""
+    inside = (points[:, 0] >= window.low) & (points[:, 0] <= window.high)
+    return points[inside, axis].tolist()  # type: ignore[no-any-return]
+
+
+def _middle_across(
+    system: System, window: Window, run_id: str | None, ways: Sequence[np.ndarray], shown_mm: float
 ) -> float:
-    """Where a strip is centred across: on what of the system and of ways is in the window, or on the things."""
-    values = [float(point[axis]) for point in ways if window.low <= point[0] <= window.high]
-    for run in system.runs:
-        places = [run.start, *(p.outlet for p in run.pieces), *([run.aim] if run.aim else [])]
-        values += [float(p.point[axis]) for p in places if window.low <= p.point[0] <= window.high]
-    for body in system.bodies:
-        if window.low <= body.start[0] <= window.high:
-            values.append(float(body.start[axis]))
-    if axis == 1:
-        return (min(values) + max(values)) / 2 if values else 0.0
-    return _height_middle(values, design, tall_px * window.span / window.width_px)
+    """Where the view from below is centred: on all that is in the window where it fits, else on the run in hand."""
+    on_way = _in_window(np.reshape(list(ways), (-1, 3)), window, 1)
+    values = _in_window(pipe_corners(system.runs), window, 1) + _in_window(hardware_corners(system), window, 1) + on_way
+    if values and max(values) - min(values) > shown_mm:
+        in_hand = pipe_corners([r for r in system.runs if r.run.id == run_id])
+        values = _in_window(in_hand, window, 1) + on_way or values
+    return (min(values) + max(values)) / 2 if values else 0.0
 
 
 def _so_that_it_shows(middle: float, values: Sequence[float], shown_mm: float) -> float:
@@ -178,11 +174,15 @@ def _so_that_it_shows(middle: float, values: Sequence[float], shown_mm: float) -
     return min(max(middle, max(values) - shown_mm / 2), min(values) + shown_mm / 2)
 
 
-def _height_middle(values: list[float], design: Design, shown_mm: float) -> float:
+def _height_middle(
+    system: System, window: Window, ways: Sequence[np.ndarray], survey: Survey, shown_mm: float
+) -> float:
     """The middle of the side view: the low line near its bottom edge, unless the system would leave it at the top."""
-    low = float(design.survey.low_line.d) if design.survey.low_line else 150.0
+    points = [pipe_corners(system.runs), hardware_corners(system), np.reshape(list(ways), (-1, 3))]
+    values = _in_window(np.concatenate(points), window, 2)
+    low = float(survey.low_line.d) if survey.low_line else 150.0
     resting = low - 0.08 * shown_mm + shown_mm / 2
-    highest = max(values) + 50.0 if values else low
+    highest = max(values) + 20.0 if values else low
     return max(resting, highest - shown_mm / 2)
 
 
@@ -377,21 +377,18 @@ def _parts(strip: Strip, labels: Labels, scale: Scale, axes: tuple[int, int], fo
     wrong = {f.part: "touches" if f.spoils else "tight" for f in reversed(found.findings) if f.part}
     named: set[str] = set()
     for body in sorted(found.system.bodies, key=lambda b: -b.half_u - b.half_v - b.radius_mm):
-        outline = hull(body_corners(body)[:, axes])
-        if len(outline) < 3 or not _in_view(scale, Silhouette.of([outline])):
+        seen = body_outline(body, axes)
+        if not seen.outlines or not _in_view(scale, seen):
             continue
+        outline = seen.outlines[0]
         css = f"part {wrong.get(body.part.id, '')}".strip()
-        strip.marks.append(Mark("poly", css, {"points": scale.points(outline)}, body.part.name or body.part.item.kind))
+        name = body.part.name or body.part.item.kind
+        strip.marks.append(Mark("poly", css, {"points": scale.points(outline), "part": body.part.id}, name))
         if body.part.id not in named and body.part.item.kind not in ("flange",):
             named.add(body.part.id)
-            text = body.part.name or body.part.item.kind
-            x = (scale.x(float(outline[:, 0].min())) + scale.x(float(outline[:, 0].max()))) / 2 - 3.3 * len(text)
-            y = (scale.y(float(outline[:, 1].min())) + scale.y(float(outline[:, 1].max()))) / 2 + 4
-            labels.put(text, [(x, y), (x, y + 15), (x, y - 15), (x, y + 30)], "part-name")
-
-
-def _path(scale: Scale, points: np.ndarray, axes: tuple[int, int]) -> str:
-    return "M" + "L".join(f"{scale.x(p[axes[0]]):.1f},{scale.y(p[axes[1]]):.1f}" for p in points)
+            x = (scale.x(seen.low[0]) + scale.x(seen.high[0])) / 2 - 3.3 * len(name)
+            y = (scale.y(seen.low[1]) + scale.y(seen.high[1])) / 2 + 4
+            labels.put(name, [(x, y), (x, y + 15), (x, y - 15), (x, y + 30)], "part-name")
 
 
 def _pipe(
@@ -405,7 +402,7 @@ def _pipe(
 ) -> None:
     """A pipe's silhouette is its projected centre line drawn as wide as the tube."""
     pipe = [p for p in pieces if not isinstance(p.piece, InLine)]
-    paths = [(p, _path(scale, centre_line(p), axes), p.tube.od_mm * scale.per_mm) for p in pipe]
+    paths = [(p, scale.line(centre_line(p)[:, axes]), p.tube.od_mm * scale.per_mm) for p in pipe]
     for p, d, width in paths:
         edge = _edge_class(found, run_id, p.index, p.index == chosen)
         strip.marks.append(Mark("path", f"pipe-edge {edge}".strip(), {"d": d, "width": width + (4 if edge else 2.4)}))
@@ -471,12 +468,12 @@ def _ghost(strip: Strip, scale: Scale, axes: tuple[int, int], ghost: Ghost, desi
     css += " misses" if ghost.misses else ""
     for piece in ghost.laid:
         width = piece.tube.od_mm * scale.per_mm if ghost.chosen else 2
-        strip.marks.append(Mark("path", css, {"d": _path(scale, centre_line(piece), axes), "width": width}))
+        strip.marks.append(Mark("path", css, {"d": scale.line(centre_line(piece)[:, axes]), "width": width}))
 
 
 def _shadow(scale: Scale, axes: tuple[int, int], shadow: Shadow) -> Mark:
     width = max(2.0, shadow.width_mm * scale.per_mm)
-    return Mark("path", shadow.css, {"d": _path(scale, shadow.line, axes), "width": width})
+    return Mark("path", shadow.css, {"d": scale.line(shadow.line[:, axes]), "width": width})
 
 
 def _touch_marks(strip: Strip, scale: Scale, axes: tuple[int, int], found: Review) -> list[tuple[float, float]]:

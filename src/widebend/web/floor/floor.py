@@ -24,6 +24,8 @@ from .intake import read_intake
 
 room = Blueprint("floor", __name__)
 
+WALK_IN, UNTITLED = "walk-in", "exhaust"
+
 
 MOST_WORKED_OUT = 6  # jobs whose next action is worked out while the floor is drawn; the rest follow at the next look
 
@@ -128,16 +130,17 @@ def new() -> str:
 
 @room.post("/jobs/new")
 def make() -> Any:
-    typed, errors, intake = read_intake(request.form)
+    # what is not said yet gets a plain name, to be changed at Intake: only the vehicle must be told from others
+    unsaid = {"customer": WALK_IN, "title": UNTITLED}
+    given = {key: value for key, value in request.form.items() if value.strip() or key not in unsaid}
+    typed, errors, intake = read_intake(unsaid | given)
     with transaction() as connection:
         vehicles = jobs.vehicles(connection)
         vehicle_id = _known_vehicle(vehicles, typed.get("vehicle_id", ""))
         if vehicle_id is None:
-            for field, what, most in (("customer", "customer", 120), ("vehicle", "vehicle", 120)):
-                if not typed.get(field, "").strip():
-                    errors[field] = f"Who is the {what}? A name is enough." if field == "customer" else "What came in?"
-                elif len(typed[field]) > most:
-                    errors[field] = f"At most {most} letters."
+            if not typed.get("vehicle", "").strip():
+                errors["vehicle"] = "What came in? For example: van, rear-drive."
+            errors |= {key: "At most 120 letters." for key in ("customer", "vehicle") if len(typed.get(key, "")) > 120}
         if len(typed.get("phone", "")) > 40:
             errors["phone"] = "At most 40 characters."
         if len(typed.get("plate", "")) > 20:

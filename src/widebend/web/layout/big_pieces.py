@@ -10,7 +10,7 @@ from ...store.database import Connection
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said, keep_design, run_edit, step_history
 from ..page.figures import typing_unit
-from .form import read_layout, read_made_from
+from .form import RUN, read_layout, read_made_from
 from .page import render
 
 room = Blueprint("layout", __name__)
@@ -32,7 +32,13 @@ def place(job_id: int) -> Any:
         design = read_layout(request.form, typing_unit(), g.unit, here.design)
         keep_design(connection, here, design, "placed the big pieces")
 
-    return run_edit(job_id, said, keep, render, lambda: url_for("layout.show", job_id=job_id))
+    joining = request.form.get("onward") == "join"
+    on = url_for("route.close", job_id=job_id, run=RUN) if joining else url_for("layout.show", job_id=job_id)
+
+    def answer(here: AtHand, said: Said, code: int) -> Any:
+        return ("", {"HX-Redirect": on}) if joining and code == 200 else render(here, said, code)
+
+    return run_edit(job_id, said, keep, answer, lambda: on)
 
 
 @room.post("/jobs/<int:job_id>/layout/made-from")

@@ -29,6 +29,7 @@ DEFAULTS = {
     "m_x": 2700.0, "m_y": 260.0, "m_z": 230.0, "m_long": 380.0, "m_wide": 230.0, "m_high": 110.0,
     "t_od": 76.2, "t_long": 150.0, "shortest": 40.0,
 }  # fmt: skip
+PLACES = ("s_x", "s_y", "s_z", "m_x", "m_y", "m_z")
 ANGLES = {"s_heading": 0.0, "s_slope": 0.0, "m_heading": 0.0, "m_slope": 0.0}
 
 
@@ -46,8 +47,10 @@ def read_made_from(form: Mapping[str, str], unit_key: str, design: Design) -> De
 
 
 def shown(design: Design, unit_key: str, *, example: bool = False) -> dict[str, str]:
-    """The layout as the form's fields; what is not there yet is empty, or the example's."""
-    values: dict[str, float | None] = dict(DEFAULTS) if example else dict.fromkeys(DEFAULTS)
+    """The layout as the form's fields; of what is not there yet the sizes are usual ones, the places empty or the
+    example's.
+    """
+    values: dict[str, float | None] = {k: v if example or k not in PLACES else None for k, v in DEFAULTS.items()}
     values |= ANGLES
     run = design.run(RUN)
     start, muffler, tip = (design.part(i) for i in (START, MUFFLER, TIP))

@@ -13,7 +13,7 @@ from ..page.at_hand import AtHand
 from ..page.edits import Said
 from ..page.figures import is_htmx
 from ..page.progress import steps
-from ..page.window import window_from_request
+from ..page.window import LAYOUT_TALL_PX, extent_of, window_from_request
 from .form import MATERIALS, is_simple, shown
 from .parts_panel import panel
 from .sheets import SHEETS
@@ -23,7 +23,7 @@ def render(here: AtHand, said: Said, code: int = 200) -> Any:
     typed = shown(here.design, g.unit, example="example" in request.args) | said.typed
     if said.errors:
         typed["free"] = said.typed.get("free", "")
-    window = window_from_request(here.found, here.design.survey)
+    window = window_from_request(extent_of(here.found.system, here.design.survey), LAYOUT_TALL_PX)
     parts = [f for f in here.found.findings if f.part or f.code == "inside"]
     context = {
         "here": here, "line": steps(here.design, here.found, here.job.road_use), "step": "layout", "said": said,

@@ -39,11 +39,12 @@ from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said, keep_design, run_edit
 from ..page.figures import number, tape_step, typing_unit
 from ..page.reader import Reader
-from ..page.window import window_from_request
+from ..page.window import LAYOUT_TALL_PX, extent_of, window_from_request
 from .page import render
 from .parts_panel import TURNS, WAYS
 
 AT_PORT_PX, SNAP_PX = 16.0, 8.0  # so near a port is at it; so near an edge is on it
+POINTED = ("h-p", "l-s", "l-m")  # whose place is pointed at: something off the shelf, the start, the finish
 
 room = Blueprint("parts", __name__, url_prefix="/jobs/<int:job_id>/layout/parts")
 
@@ -99,16 +100,20 @@ def pointed(job_id: int) -> Any:
     """What a place pointed at in a strip means: the open port it is at, else its figures, snapped to what is near."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    window, view = window_from_request(here.found, here.design.survey), request.args.get("view", "below")
+    around = extent_of(here.found.system, here.design.survey)
+    window, view = window_from_request(around, LAYOUT_TALL_PX), request.args.get("view", "below")
     if view not in AXES:
         raise EditError("point at the strip from below or the one from the left")
     x, y, top, height, middle = (number(request.args.get(key), 0.0) for key in ("x", "y", "top", "height", "middle"))
     place, per_px = place_mm(window, view, (x, y), top, height, middle), window.span / window.width_px
+    fields = request.args.get("fields", POINTED[0])
     onto = outlet_at(here.design, here.found.system, place, AXES[view], AT_PORT_PX * per_px)
-    if onto:
+    if onto and fields == POINTED[0]:
         return {"onto": onto}
     at = snapped_place(here.design.survey, view, place, SNAP_PX * per_px, tape_step(g.unit))
-    return {"fields": {f"h-p_{'xyz'[axis]}": format_length(float(mm), g.unit, suffix=False)
+    if fields not in POINTED:
+        raise EditError("there is nothing of that name to point at")
+    return {"fields": {f"{fields}_{'xyz'[axis]}": format_length(float(mm), g.unit, suffix=False)
                        for axis, mm in zip(AXES[view], at, strict=True)}}  # fmt: skip
 
 

@@ -12,7 +12,7 @@ from ..page.at_hand import AtHand
 from ..page.edits import Said
 from ..page.figures import is_htmx
 from ..page.progress import steps
-from ..page.window import window_from_request
+from ..page.window import LAYOUT_TALL_PX, extent_of, window_from_request
 
 # endpoint, what the sheet is called: in the order they are needed
 SHEETS = (
@@ -29,7 +29,7 @@ def render_sheet(
     """A sheet; with `shadows` (which may be none) the strips stand above it."""
     picture = None
     if shadows is not None:
-        window = window_from_request(here.found, here.design.survey)
+        window = window_from_request(extent_of(here.found.system, here.design.survey), LAYOUT_TALL_PX, "w")
         picture = draw_strips(here.design, here.found, window, None, sight=g.sight, shadows=shadows)
     context = {
         "here": here, "line": steps(here.design, here.found, here.job.road_use), "step": "layout", "said": said,

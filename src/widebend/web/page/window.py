@@ -3,18 +3,27 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Any
 
+import numpy as np
 from flask import g, request
 
-from ...core.laying import System
+from ...core.laying import LaidRun, System
 from ...core.records import Survey
-from ...core.review import Review
+from ...core.review import body_corners
+from ...core.space import Vector
 from ...core.survey import bounds
+from ...core.units import MM_PER_INCH
 from .figures import number
 
 LEAST_WINDOW_MM = 150.0
+LEAST_ALONG_MM = 300.0  # a system shorter than this is not all there is to see yet
+# how tall both strips may be together, so that at 1280 x 800 what is edited stands under or beside them
+MEASURE_TALL_PX, LAYOUT_TALL_PX, ROUTE_TALL_PX, GHOSTS_TALL_PX = 470.0, 440.0, 360.0, 560.0
+LEAST_STRIP_PX, SIDE_ROOM_PX = 110.0, 26.0
+BESIDE = "w-beside"
+USUAL_WIDTH_PX = {"w": 1240.0, BESIDE: 901.0}
 
 
 @dataclass(frozen=True)
@@ -28,21 +37,27 @@ class Window:
     unit: str = "mm"
 
     @classmethod
-    def default(cls, system: System, survey: Survey | None = None) -> Window:
-        """Everything of the system, or of the survey while there is none."""
-        xs = [float(p.point[0]) for run in system.runs for piece in run.pieces for p in (piece.inlet, piece.outlet)]
-        xs += [float(run.start.point[0]) for run in system.runs]
-        xs += [float(run.aim.point[0]) for run in system.runs if run.aim]
-        for body in system.bodies:
-            xs += [float(body.start[0]), float(body.end[0])]
-        if len(xs) < 2 or max(xs) - min(xs) < 300:
-            xs += [x for thing in (survey.things if survey else ()) for x in _extent(thing.shape)] or [800.0, 4400.0]
-        pad = max(120.0, 0.04 * (max(xs) - min(xs)))
-        return cls(min(xs) - pad, max(xs) + pad)
+    def fitting(cls, around: Extent, width_px: int = 1240, tall_px: float = ROUTE_TALL_PX) -> Window:
+        """All of what there is to see, along and both ways across, in strips that are so tall together."""
+        pad = max(120.0, 0.04 * (around.high - around.low))
+        low, high = around.low - pad, around.high + pad
+        room = tall_px - 4 * SIDE_ROOM_PX
+        per_mm = min(width_px / (high - low), room / max(around.across + around.up, 1.0))
+        for one in (around.across, around.up):  # a strip that needs little is not made lower than its least
+            if one * per_mm + 2 * SIDE_ROOM_PX < LEAST_STRIP_PX:
+                other = max(around.across + around.up - one, 1.0)
+                per_mm = min(width_px / (high - low), (tall_px - LEAST_STRIP_PX - 2 * SIDE_ROOM_PX) / other)
+        middle, half = (low + high) / 2, width_px / per_mm / 2
+        return cls(middle - half, middle + half, width_px)
 
     @property
     def span(self) -> float:
         return self.high - self.low
+
+    @property
+    def scale(self) -> float:
+        """How many times smaller than life the picture is, at a browser's 96 pixels an inch."""
+        return self.span / (self.width_px * MM_PER_INCH / 96.0)
 
     def zoomed(self, factor: float, about: float | None = None) -> Window:
         middle = (self.low + self.high) / 2 if about is None else min(max(about, self.low), self.high)
@@ -55,23 +70,82 @@ class Window:
         return replace(self, low=self.low + share * self.span, high=self.high + share * self.span)
 
 
-def _extent(shape: Any) -> list[float]:
-    """How far along the vehicle a bounded shape reaches."""
-    around = bounds(shape)
-    return [float(around[0][0]), float(around[1][0])] if around else []
+@dataclass(frozen=True)
+class Extent:
+    """What there is to see [mm]: from where to where along the vehicle, and how much of it across and up."""
+
+    low: float
+    high: float
+    across: float
+    up: float
 
 
-def window_from_request(found: Review, survey: Survey, width_cookie: str = "w") -> Window:
+def extent_of(system: System, survey: Survey, ways: Sequence[Vector] = ()) -> Extent:
+    """The extent of a system, of ways over it (points (3,)) and of the low line; of the things while there is none."""
+    around = np.concatenate([pipe_corners(system.runs), hardware_corners(system), np.reshape(list(ways), (-1, 3))])
+    if len(around) < 2 or float(np.ptp(around[:, 0])) < LEAST_ALONG_MM:
+        return extent_of_things(survey, around)
+    up = around[:, 2].max() - _lowest(survey, float(around[:, 2].min()))
+    return Extent(float(around[:, 0].min()), float(around[:, 0].max()), float(np.ptp(around[:, 1])), float(up))
+
+
+def pipe_corners(runs: Sequence[LaidRun]) -> Vector:
+    """Boxes' corners round the ends of every piece, the start and the aim: (n, 3)."""
+    out = []
+    for run in runs:
+        radius = float(run.run.tube.od_mm) / 2
+        ends = [run.start, *(p.outlet for p in run.pieces), *([run.aim] if run.aim else [])]
+        points = np.array([end.point for end in ends])
+        thick = np.array([0.0, radius, radius])
+        out += [points - thick, points + thick]
+    return np.concatenate(out) if out else np.zeros((0, 3))
+
+
+def hardware_corners(system: System) -> Vector:
+    """The corners of the boxes round all hardware, (n, 3)."""
+    return np.concatenate([np.zeros((0, 3)), *(body_corners(body) for body in system.bodies)])
+
+
+def extent_of_things(survey: Survey, also: Vector | None = None) -> Extent:
+    """The extent of the things of a survey, as far to both sides as to the farther one; and of other points (n, 3)."""
+    boxes = [around for thing in survey.things if (around := bounds(thing.shape))]
+    corners = [corner for box in boxes for corner in box] + ([] if also is None else list(also))
+    if not corners:
+        return Extent(800.0, 4400.0, 1200.0, 400.0)
+    low, high = np.min(corners, axis=0), np.max(corners, axis=0)
+    aside = 2 * max(abs(float(low[1])), abs(float(high[1])))
+    return Extent(float(low[0]), float(high[0]), aside, float(high[2]) - _lowest(survey, float(low[2])))
+
+
+def _lowest(survey: Survey, otherwise: float) -> float:
+    return min(float(survey.low_line.d), otherwise) if survey.low_line else otherwise
+
+
+def strip_heights(around: Extent, per_mm: float, tall_px: float, usual_px: float) -> tuple[float, float]:
+    """How tall [px] the strips from below and from the left are: as tall as what they show wants, together no more than
+    `tall_px` and no less than `usual_px`.
+    """
+    wanted = [max(mm * per_mm + 2 * SIDE_ROOM_PX, LEAST_STRIP_PX) for mm in (around.across, around.up)]
+    over = sum(wanted) - 2 * LEAST_STRIP_PX
+    if sum(wanted) > tall_px:
+        share = (tall_px - 2 * LEAST_STRIP_PX) / over
+        below, left = (LEAST_STRIP_PX + (px - LEAST_STRIP_PX) * share for px in wanted)
+    else:
+        more = max(0.0, usual_px - sum(wanted)) / 2
+        below, left = (px + more for px in wanted)
+    return round(below), round(left)
+
+
+def window_from_request(around: Extent, tall_px: float, width_cookie: str = BESIDE) -> Window:
     """The window a request asks for: its bounds, then a zoom or a move, or fit. Nonsense falls back to fit.
 
-    `width_cookie` names how wide this room's strips are on the device: "w", or "w-beside" with the slice beside them.
+    `width_cookie` names how wide this room's strips are on the device: "w", or "w-beside" with something beside them.
     """
-    fit = Window.default(found.system, survey)
-    width = int(
-        min(max(number(request.cookies.get(width_cookie), 1240.0 if width_cookie == "w" else 925.0), 320.0), 3000.0)
-    )
+    width = int(min(max(number(request.cookies.get(width_cookie), USUAL_WIDTH_PX[width_cookie]), 320.0), 3000.0))
+    fit = Window.fitting(around, width, tall_px)
     low, high = number(request.values.get("from_mm"), math.nan), number(request.values.get("to_mm"), math.nan)
-    window = replace(fit, width_px=width, turned=bool(g.lie), unit=g.unit)
+    fit = replace(fit, turned=bool(g.lie), unit=g.unit)
+    window = fit
     if math.isfinite(low) and math.isfinite(high) and LEAST_WINDOW_MM <= high - low <= 12_000:
         window = replace(window, low=low, high=high)
     sight = request.values.get("sight", "")
@@ -81,7 +155,7 @@ def window_from_request(found: Review, survey: Survey, width_cookie: str = "w") 
         "wider": lambda: window.zoomed(1 / 0.6, cursor),
         "forward": lambda: window.moved(-0.3),
         "rearward": lambda: window.moved(0.3),
-        "fit": lambda: replace(fit, width_px=width, turned=bool(g.lie), unit=g.unit),
+        "fit": lambda: fit,
     }
     if sight.startswith("at:"):
         here = number(sight[3:], cursor)

@@ -43,8 +43,8 @@ from ..page.edits import Said, Unchanged, base_revision, keep_design, run_edit, 
 from ..page.figures import is_htmx, number, typing_unit
 from ..page.progress import steps
 from ..page.reader import Reader
-from ..page.window import window_from_request
-from .ways import asked_words, sought_before
+from ..page.window import ROUTE_TALL_PX, extent_of, window_from_request
+from .ways import asked_words, ways_before
 
 room = Blueprint("route", __name__)
 
@@ -74,7 +74,7 @@ def _context(here: AtHand, said: Said) -> dict[str, Any]:
     laid = next((r for r in found.system.runs if run and r.run.id == run.id), None)
     pieces = laid.pieces if laid else ()
     chosen = _chosen(pieces, said.piece or request.values.get("piece"))
-    window = window_from_request(found, design.survey)
+    window = window_from_request(extent_of(found.system, design.survey), ROUTE_TALL_PX)
     ghosts = _ghosts(said)
     carried = {p.part for r in design.runs for p in r.pieces if isinstance(p, InLine)}
     index = chosen.index if chosen else None
@@ -344,7 +344,7 @@ def corner(job_id: int) -> Any:
             by = np.zeros(3)
             by[axis] = sign * parse_length(request.form.get("by", ""), typing_unit(), least=0.0, most=500.0)
         else:
-            window = window_from_request(here.found, here.design.survey)
+            window = window_from_request(extent_of(here.found.system, here.design.survey), ROUTE_TALL_PX)
             dx, dy = number(request.form.get("dx"), 0.0), number(request.form.get("dy"), 0.0)
             by = np.round(drag_mm(window, request.form.get("view", "below"), dx, dy))
         at = next((i + 1 for i, p in enumerate(run.pieces) if p.id == piece), 0)
@@ -474,13 +474,13 @@ def take_answer(job_id: int) -> Any:
         if base_revision() != here.number:
             # answers are solved for one revision: on a newer one the numbers would mean something else
             raise StaleEdit(base_revision(), _later(_connection, here))
-        sought = sought_before(_connection, here, run)
-        proposals = sought or _proposed(here.design, run.id, _keep_count(run))
+        found = ways_before(_connection, here, run)
+        proposals = found or _proposed(here.design, run.id, _keep_count(run))
         if "change" in request.form:
             chosen = int(number(request.form["change"], -1))
             if not 0 <= chosen < len(proposals.changes):
                 raise EditError("that change is no longer offered: look for it again")
-            then = "find a way again" if sought else "close it"
+            then = "find a way again" if found else "close it"
             said.note = f"Done: {proposals.changes[chosen].words}. Now {then}."
             return with_change(here.design, run.id, proposals.changes[chosen]), proposals.changes[chosen].words
         index = int(number(request.form.get("answer"), -1))

@@ -69,12 +69,12 @@ def way_search(connection: Connection, here: AtHand, search_id: int) -> Search:
     return kept
 
 
-def sought_before(connection: Connection, here: AtHand, run: Run) -> Proposals | None:
+def ways_before(connection: Connection, here: AtHand, run: Run) -> Proposals | None:
     """The ways that a form is about; None when it is about closing."""
     if request.form.get("search"):
         kept = way_search(connection, here, int(number(request.form["search"], 0)))
         return of_search(kept, here.design) if kept.revision == here.number else None
-    if request.form.get("sought") == "yes":
+    if request.form.get("about") == "ways":
         return quick(here.design, run.id, wish_from(request.form, run))
     return None
 

@@ -243,7 +243,10 @@ document.addEventListener("pointerup", (event) => {
   if (!moved) {
     const piece = event.target.closest?.("[data-piece]");
     const frame = byId("strips-frame");
-    if (piece && frame) look(`${frame.dataset.choose}&piece=${piece.dataset.piece}`);
+    const part = event.target.closest?.("[data-part]");
+    const shown = `&from_mm=${svg.dataset.low}&to_mm=${svg.dataset.high}`;
+    if (part && frame?.dataset.choosePart) look(`${frame.dataset.choosePart}&part=${encodeURIComponent(part.dataset.part)}${shown}`);
+    else if (piece && frame) look(`${frame.dataset.choose}&piece=${piece.dataset.piece}`);
     else if (byId("cursor")) moveCursor(event, svg, byId("cursor"));
     return;
   }
@@ -363,6 +366,7 @@ document.addEventListener("change", (event) => {
 
 addEventListener("DOMContentLoaded", () => {
   tellWidth();
+  document.querySelector("[data-armed]")?.click(); // nothing is placed yet: the first tap says where
   const off = byId("keys-off");
   if (off) off.checked = singleKeysOff();
 });

@@ -18,6 +18,7 @@ function viewOf(target) {
 // --- drawing a thing in: a stroke across a strip ----------------------------------------------------------------------
 
 const stroke = { id: 0, strip: null, from: null, to: null, drawn: null };
+const taps = []; // of a tool that takes several
 const drawing = () => document.querySelector("[data-draw][aria-pressed=true]");
 
 document.addEventListener("click", (event) => {
@@ -26,7 +27,18 @@ document.addEventListener("click", (event) => {
   const on = tool.getAttribute("aria-pressed") !== "true";
   document.querySelectorAll("[data-draw]").forEach((one) => one.setAttribute("aria-pressed", String(on && one === tool)));
   document.querySelector("svg.strips")?.classList.toggle("drawing", on);
+  document.querySelector("svg.strips")?.classList.remove("second");
+  taps.length = 0;
+  just.thing = "";
+  hint(on ? tool : null);
 });
+
+const HOW = { 0: "a stroke across a strip", 1: "a tap in the strip from the left", 2: "a tap from below, then one from the left" };
+
+function hint(tool) {
+  const said = document.getElementById("draw-hint");
+  if (said) said.textContent = tool && !tool.dataset.pointUrl ? (taps.length ? "and now in the other strip" : HOW[tool.dataset.taps ?? 0]) : "";
+}
 
 document.addEventListener("keydown", (event) => {
   if (event.key === "Escape" && drawing()) { endStroke(); drawing().click(); }
@@ -52,27 +64,76 @@ document.addEventListener("pointerdown", (event) => {
   const svg = document.querySelector("svg.strips.drawing");
   const strip = svg && event.target.closest?.("svg.strips [data-view]");
   if (!strip || event.button !== 0 || stroke.strip) return;
+  if (just.thing && event.target.closest("[data-handle]")) return; // what was just drawn may be pulled, too
   event.stopImmediatePropagation();
   event.preventDefault();
   const at = placeOf(event, svg);
   if (drawing().dataset.pointUrl) { pointAt(at, strip, svg); return; }
+  if (drawing().dataset.taps) { tapAt(at, strip); return; }
   Object.assign(stroke, { id: event.pointerId, strip, from: at, to: at, drawn: svgPart("g", "") });
   stroke.drawn.append(svgPart(drawing().dataset.draw === "box" ? "rect" : "line", "drawn-now"), svgPart("text", "drawn-size"));
   strip.append(stroke.drawn);
   if (event.isTrusted) svg.setPointerCapture(event.pointerId);
 }, true);
 
+function tapAt(at, strip) {
+  const tool = drawing(), { view, top, height, middle } = strip.dataset;
+  taps.push({ x: at.x.toFixed(2), y: at.y.toFixed(2), view, top, height, middle });
+  const dot = svgPart("circle", "drawn-now");
+  Object.entries({ cx: at.x, cy: at.y, r: 5 }).forEach(([key, value]) => dot.setAttribute(key, value));
+  strip.append(dot);
+  hint(tool);
+  if (taps.length >= Number(tool.dataset.taps)) putIn(tool, taps.splice(0));
+}
+
+// what was drawn goes to the server: one or two ends, each with the strip it is on
+function putIn(tool, ends) {
+  const form = document.getElementById("drag-form");
+  const other = just.thing && just.view !== ends[0].view; // its span in the other strip, not one more
+  const values = { ...Object.fromEntries(new FormData(form)), shape: tool.dataset.draw, of: other ? just.thing : "" };
+  ends.forEach((end, k) => Object.entries(end).forEach(([key, value]) => { values[`${key}${k}`] = value; }));
+  Object.assign(just, { next: true, tool: tool.dataset.taps || other ? "" : tool.dataset.draw, view: ends[0].view, thing: "" });
+  enqueue({ verb: "POST", url: tool.parentElement.dataset.drawUrl, values, from: form }); // app.js: one after another
+}
+
+// what was just drawn wants its span in the other strip, and a name; settled, or the strips' classes are set back
+const just = { next: false, tool: "", view: "", thing: "" };
+
+document.addEventListener("htmx:afterSettle", (event) => {
+  if (event.target.id !== "bench") return;
+  const { next, tool } = just;
+  Object.assign(just, { next: false, tool: "", thing: "" });
+  const field = next && document.querySelector(".notice.done") && document.querySelector(".taped-name");
+  if (!field) return;
+  if (tool) {
+    document.querySelector(`[data-draw="${tool}"]`).click();
+    just.thing = field.form.elements.thing.value;
+    document.querySelector("svg.strips").classList.add("second");
+    document.getElementById("draw-hint").textContent = "now how far it goes in the other strip, or its name";
+  }
+  field.focus({ preventScroll: true });
+  field.select();
+});
+
 // hardware is put where one points: what is there, the server says
 async function pointAt(at, strip, svg) {
-  const { view, top, height, middle } = strip.dataset;
-  const asked = new URLSearchParams({ view, top, height, middle, x: at.x, y: at.y, from_mm: svg.dataset.low, to_mm: svg.dataset.high });
-  const answer = await fetch(`${drawing().dataset.pointUrl}?${asked}`);
+  const { view, top, height, middle } = strip.dataset, tool = drawing();
+  const asked = new URLSearchParams({
+    view, top, height, middle, x: at.x, y: at.y, from_mm: svg.dataset.low, to_mm: svg.dataset.high, fields: tool.dataset.fields,
+  });
+  const answer = await fetch(`${tool.dataset.pointUrl}?${asked}`);
   if (!answer.ok) return;
   const { onto, fields } = await answer.json();
-  const form = document.getElementById("point").form;
+  for (const [id, text] of Object.entries(fields ?? {})) document.getElementById(id).value = text;
+  if (tool.id !== "point") {
+    // back and right first, then up: what comes next is pointed at without another press
+    const tools = [...document.querySelectorAll("[data-fields]:not(#point)")];
+    if (view === "left") (tools[tools.indexOf(tool) + 1] ?? tool).click();
+    return;
+  }
+  const form = tool.form;
   form.querySelector(`[name=where][value=${onto ? "port" : "place"}]`).checked = true;
   if (onto) form.elements.onto.value = onto;
-  for (const [id, text] of Object.entries(fields ?? {})) document.getElementById(id).value = text;
   const words = onto ? `onto ${form.elements.onto.selectedOptions[0].textContent}` : Object.values(fields).join(", ");
   document.getElementById("pointed").textContent = `${words}: now set it down, or point again`;
 }
@@ -100,11 +161,8 @@ document.addEventListener("pointerup", (event) => {
   const { from, to, strip } = stroke, tool = drawing();
   endStroke();
   if (!tool || Math.hypot(to.x - from.x, to.y - from.y) < LEAST_PX) return;
-  const form = document.getElementById("drag-form");
   const { view, top, height, middle } = strip.dataset;
-  const values = { ...Object.fromEntries(new FormData(form)), shape: tool.dataset.draw, view, top, height, middle };
-  for (const [key, value] of Object.entries({ x0: from.x, y0: from.y, x1: to.x, y1: to.y })) values[key] = value.toFixed(2);
-  enqueue({ verb: "POST", url: tool.parentElement.dataset.drawUrl, values, from: form }); // app.js: one after another
+  putIn(tool, [{ x: from.x.toFixed(2), y: from.y.toFixed(2), view, top, height, middle }, { x: to.x.toFixed(2), y: to.y.toFixed(2) }]);
 }, true);
 
 document.addEventListener("pointercancel", endStroke, true);

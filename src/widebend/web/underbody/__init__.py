@@ -1,9 +1,10 @@
 """The Underbody step: what is there, measured, drawn, listed, brought in from files."""
 
-from . import files, measuring, things, tools
+from . import by_hand, files, measuring, things, tools
 
 BLUEPRINTS = (
     things.room,
+    by_hand.room,
     measuring.room,
     files.room,
     tools.room,

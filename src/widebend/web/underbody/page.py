@@ -8,7 +8,6 @@ import numpy as np
 from flask import g, render_template, request, url_for
 
 from ...core.records import Survey, Thing
-from ...core.review import Review
 from ...core.survey import bounds, checklist
 from ..drawing.marks import station_to_px
 from ..drawing.slice import draw_slice
@@ -17,7 +16,7 @@ from ..page.at_hand import AtHand
 from ..page.edits import Said
 from ..page.figures import is_htmx, number
 from ..page.progress import steps
-from ..page.window import Window, window_from_request
+from ..page.window import MEASURE_TALL_PX, Window, extent_of_things, window_from_request
 
 # key, what it is called: every sheet of the underbody, in the order of the work
 SHEETS = (
@@ -26,7 +25,6 @@ SHEETS = (
     ("check", "before you crawl out"), ("files", "files"),
 )  # fmt: skip
 NUDGES_MM = (1.0, 5.0, 25.0)
-WIDTH_COOKIE = "w-beside"  # the slice stands beside these strips
 
 
 def page(here: AtHand, said: Said, code: int, sheet: str, panel: dict[str, Any], thing: Thing | None = None) -> Any:
@@ -66,11 +64,7 @@ def _sheets(survey: Survey) -> list[tuple[str, str, str]]:
 
 def window_of(here: AtHand) -> Window:
     """The window asked for; without one, all things, not only the pipe."""
-    survey = here.design.survey
-    if "from_mm" in request.values and request.values.get("sight") != "fit":
-        return window_from_request(here.found, survey, WIDTH_COOKIE)
-    bare = Review(here.found.system.__class__((), (), (), ()), here.found.obstacles, (), ())
-    return window_from_request(bare, survey, WIDTH_COOKIE)
+    return window_from_request(extent_of_things(here.design.survey), MEASURE_TALL_PX)
 
 
 def _station(window: Window, thing: Thing | None) -> float:

@@ -13,18 +13,18 @@ from ...core.errors import EditError, MissingError
 from ...core.laying import biggest_tube, gap_rule, needed_gap, opened
 from ...core.records import Design, Survey, Thing, Window
 from ...core.survey import (
+    BY_EYE,
     DRAWABLE,
     GUESS,
+    LINES,
+    POINTS,
     STARTERS,
     TRACK_MM,
     WHEELBASE_MM,
     checklist,
-    drawn,
     moved,
-    resized,
     sizes,
     snapped,
-    snapped_place,
     starter,
     stretched,
 )
@@ -33,10 +33,10 @@ from ...formats.survey_csv import SIDES
 from ...store import jobs
 from ...store.database import Connection
 from ..drawing.slice import draw_slice, slice_drag_mm
-from ..drawing.strips import drag_mm, place_mm
+from ..drawing.strips import drag_mm
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said, Unchanged, keep_survey, run_edit, step_history
-from ..page.figures import number, tape_step, typing_unit
+from ..page.figures import number, typing_unit
 from ..page.reader import Reader
 from .lists import BOOKS, NOTHING, Book, before_of, travel_words
 from .page import middle_of, page, window_of
@@ -46,9 +46,11 @@ from .tools import taken_with
 
 room = Blueprint("underbody", __name__, url_prefix="/jobs/<int:job_id>/underbody")
 
-MOST_SNAP_MM = 40.0  # zoomed far out, a face this far off is another place
-MOST_PLACE_MM = 9000.0
+MOST_SNAP_MM = 15.0  # zoomed far out, a face this far off is another place
 SNAP_PX = 8.0
+# what is drawn in: key, words, and by how many taps; none is a stroke
+TOOLS = [(key, words, {"above": 1, "low-line": 1, "mark": 2, "hang-point": 2}.get(key, 0))
+         for key, words in (DRAWABLE | LINES | POINTS).items()]  # fmt: skip
 RULE_WORDS = {
     "hard_gap_mm": "hard", "engine_gap_mm": "engine", "axle_gap_mm": "axle", "driveline_gap_mm": "driveline",
     "steering_gap_mm": "steering", "moving_gap_mm": "what moves", "soft_gap_mm": "soft",
@@ -96,7 +98,7 @@ def _things(here: AtHand, said: Said, code: int) -> Any:
         "typed": typed, "rows": [_row(t, here.design) for t in survey.things], "shapes": _shapes(thing),
         "fields": FIELDS, "sides": list(SIDES), "moves": choices_of_movement(survey), "natures": NATURES,
         "states": STATES, "heat_shy": HEAT_SHY, "ways": list(WAYS),
-        "drawable": DRAWABLE, "taped": _taped(thing),
+        "drawable": TOOLS, "taped": _taped(thing),
         "starters": STARTERS, "others": _others(here) if not survey.things else [],
     }, thing)  # fmt: skip
 
@@ -136,7 +138,7 @@ def _row(thing: Thing, design: Design) -> dict[str, str]:
 Change = Callable[[Survey], tuple[Survey, str]]
 
 
-def _edit(job_id: int, change: Change, sheet: str = "things", said: Said | None = None) -> Any:
+def edit_survey(job_id: int, change: Change, sheet: str = "things", said: Said | None = None) -> Any:
     """Change the survey and keep it as a revision; then the sheet again."""
     said = said or Said()
 
@@ -150,7 +152,7 @@ def _edit(job_id: int, change: Change, sheet: str = "things", said: Said | None 
     return run_edit(job_id, said, keep, partial(render_sheet, sheet=sheet), back)
 
 
-def _with(survey: Survey, place: str, item: Any) -> Survey:
+def with_item(survey: Survey, place: str, item: Any) -> Survey:
     """The survey with an item put in its list, in the place of one with the same id."""
     items = getattr(survey, place)
     known = any(i.id == item.id for i in items)
@@ -169,12 +171,12 @@ def put_thing(job_id: int) -> Any:
         if survey.thing(thing.id):
             said.piece = thing.id
         said.note = f"{verb[0].upper()}{verb[1:]} {thing.name}: it is in the strips above."
-        changed = _with(survey, "things", thing)
+        changed = with_item(survey, "things", thing)
         if group is not None and thing.moves_with != "body":
-            changed = _with(changed, "groups", group)
+            changed = with_item(changed, "groups", group)
         return changed, f"{verb} {thing.name}"
 
-    return _edit(job_id, change, said=said)
+    return edit_survey(job_id, change, said=said)
 
 
 @room.post("/take-out")
@@ -187,7 +189,7 @@ def take_out(job_id: int) -> Any:
         things = tuple(t for t in survey.things if t is not gone)
         return survey.model_copy(update={"things": things, "windows": windows}), f"took out {gone.name}"
 
-    return _edit(job_id, change)
+    return edit_survey(job_id, change)
 
 
 # --- by hand: drag, stretch, nudge ----------------------------------------------------------------------------------
@@ -201,7 +203,7 @@ def drag(job_id: int) -> Any:
 
     def keep(connection: Connection, here: AtHand) -> None:
         survey = here.design.survey
-        thing = _chosen(survey)
+        thing = chosen_thing(survey)
         by, per_px = _drag_of(here)
         by, went_to = snapped(survey, thing, by, SNAP_PX * per_px, handle)
         changed, why = _shifted(survey, thing, by, handle, said, went_to)
@@ -210,69 +212,6 @@ def drag(job_id: int) -> Any:
     return run_edit(
         job_id, said, keep, render_sheet, lambda: url_for("underbody.show", job_id=job_id, thing=said.piece)
     )
-
-
-@room.post("/draw")
-def draw(job_id: int) -> Any:
-    """Put a thing in by a stroke on a strip: what its pixels mean, and what they snap to, is said here."""
-    said = Said()
-
-    def keep(connection: Connection, here: AtHand) -> None:
-        survey = here.design.survey
-        window, view = window_of(here), request.form.get("view", "below")
-        strip = [number(request.form.get(key), 0.0) for key in ("top", "height", "middle")]
-        within = min(SNAP_PX * window.span / window.width_px, MOST_SNAP_MM)
-        ends = []
-        for x, y in (("x0", "y0"), ("x1", "y1")):
-            pixel = number(request.form.get(x), 0.0), number(request.form.get(y), 0.0)
-            place = place_mm(window, view, pixel, strip[0], strip[1], strip[2])
-            ends.append(snapped_place(survey, view, place, within, tape_step(g.unit)))
-        kind = request.form.get("shape", "")
-        shape = drawn(kind, view, ends[0], ends[1])
-        known = {t.id for t in survey.things}
-        free = next(f"t{n}" for n in range(1, 10_000) if f"t{n}" not in known)
-        thing = Thing(id=free, name=f"{DRAWABLE[kind]} {free[1:]}", shape=shape, how_measured="set by eye")
-        said.piece = free
-        said.note = (
-            f"Drew {thing.name}. Drag its height in the other strip, or type over what you tape and what it is called."
-        )
-        keep_survey(
-            connection, here, Survey.model_validate(_with(survey, "things", thing).model_dump()), "drew a thing"
-        )
-
-    return run_edit(
-        job_id, said, keep, render_sheet, lambda: url_for("underbody.show", job_id=job_id, thing=said.piece)
-    )
-
-
-@room.post("/size")
-def size(job_id: int) -> Any:
-    """Type over a taped size of the chosen box."""
-    said = Said(piece=request.form.get("thing", ""))
-
-    def change(survey: Survey) -> tuple[Survey, str]:
-        thing = _chosen(survey)
-        reader, now = Reader(request.form, typing_unit()), sizes(thing.shape)
-        shape, words, name = thing.shape, [], reader.words("name") or thing.name
-        if name != thing.name:
-            words.append(f"called {name}")
-        for key, mm in now.items():
-            if not reader.given(key) or request.form.get(key) == format_length(mm, g.unit, 2, suffix=False):
-                continue
-            wanted = float(reader.length(key, -MOST_PLACE_MM, MOST_PLACE_MM))
-            if key not in reader.errors:
-                shape = resized(shape, key, wanted)
-                words.append(f"{key} {format_length(wanted, g.unit)}")
-        reader.finish()
-        if not words:
-            raise Unchanged
-        how = thing.how_measured if shape is thing.shape else "taped"
-        said.note = f"{name}: {', '.join(words)}."
-        return _with(
-            survey, "things", thing.model_copy(update={"name": name, "shape": shape, "how_measured": how})
-        ), said.note
-
-    return _edit(job_id, change, said=said)
 
 
 def _drag_of(here: AtHand) -> tuple[np.ndarray, float]:
@@ -285,7 +224,7 @@ def _drag_of(here: AtHand) -> tuple[np.ndarray, float]:
     return drag_mm(window, view, dx, dy), window.span / window.width_px
 
 
-def _chosen(survey: Survey) -> Thing:
+def chosen_thing(survey: Survey) -> Thing:
     thing = survey.thing(request.form.get("thing", ""))
     if thing is None:
         raise EditError("that thing is no longer in the survey")
@@ -297,14 +236,14 @@ def _shifted(
 ) -> tuple[Survey, str]:
     """The thing moved or stretched. A place that was only guessed is now set by eye."""
     shape = stretched(thing.shape, handle, by) if handle else moved(thing.shape, by)
-    how = "set by eye" if thing.how_measured in ("", GUESS) else thing.how_measured
+    how = BY_EYE if thing.how_measured in ("", GUESS) else thing.how_measured
     changed = thing.model_copy(update={"shape": shape, "how_measured": how})
     words = ("back", "right", "up")
     parts = [f"{format_length(abs(v), g.unit)} {_way(words[i], v)}" for i, v in enumerate(by) if abs(v) > 0.05]
     verb = "stretched" if handle else "moved"
     snap = f", to {' and '.join(dict.fromkeys(went_to))}" if went_to else ""
     said.note = f"{verb} {thing.name} {', '.join(parts) or 'not at all'}{snap}."
-    return _with(survey, "things", changed), f"{verb} {thing.name}"
+    return with_item(survey, "things", changed), f"{verb} {thing.name}"
 
 
 def _way(word: str, value: float) -> str:
@@ -321,9 +260,9 @@ def nudge(job_id: int) -> Any:
         axis, sign = ways.get(request.form.get("way", ""), (0, 0))
         by = np.zeros(3)
         by[axis] = sign * min(max(number(request.form.get("by"), 5.0), 0.1), 500.0)
-        return _shifted(survey, _chosen(survey), by, "", said)
+        return _shifted(survey, chosen_thing(survey), by, "", said)
 
-    return _edit(job_id, change, said=said)
+    return edit_survey(job_id, change, said=said)
 
 
 @room.get("/slice")
@@ -379,12 +318,12 @@ def put_item(job_id: int, key: str) -> Any:
             raise Unchanged
         item = book.read(reader, survey, item_id)
         verb = "changed" if any(i.id == item.id for i in items) else "entered"
-        changed = _with(survey, book.place, item)
+        changed = with_item(survey, book.place, item)
         if isinstance(item, Window) and item.through:
             _refuse_uncut(changed, item)
         return changed, f"{verb} {item.name or item.id}"
 
-    return _edit(job_id, change, key)
+    return edit_survey(job_id, change, key)
 
 
 def _refuse_uncut(survey: Survey, window: Window) -> None:
@@ -417,7 +356,7 @@ def take_out_item(job_id: int, key: str) -> Any:
         left = tuple(i for i in items if i is not gone)
         return survey.model_copy(update={book.place: left}), f"took out {gone.name or gone.id}"
 
-    return _edit(job_id, change, key)
+    return edit_survey(job_id, change, key)
 
 
 def _book(key: str) -> Book:
@@ -439,7 +378,7 @@ def put_lines(job_id: int) -> Any:
             Reader(request.form, typing_unit()), survey
         ), f"stance and lines{f' ({tools})' if tools else ''}"
 
-    return _edit(job_id, change, "stance")
+    return edit_survey(job_id, change, "stance")
 
 
 @room.post("/tick")
@@ -453,7 +392,7 @@ def tick(job_id: int) -> Any:
         ticked = set(survey.ticked) ^ {item}
         return survey.model_copy(update={"ticked": tuple(sorted(ticked))}), "check-list"
 
-    return _edit(job_id, change, "check")
+    return edit_survey(job_id, change, "check")
 
 
 # --- something to start from ----------------------------------------------------------------------------------------
@@ -476,7 +415,7 @@ def start_from(job_id: int) -> Any:
         said.note = f"Started from {usual.words}: every figure is a guess until you measure it."
         return starter(key, wheelbase, track), f"started from: {usual.words}"
 
-    return _edit(job_id, change, said=said)
+    return edit_survey(job_id, change, said=said)
 
 
 @room.post("/copy")
