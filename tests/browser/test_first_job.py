@@ -62,6 +62,7 @@ def test_new_job_to_printed_sheet(page: Page) -> None:
         hand.click("[data-draw=box]")
         hand.stroke("below", near, far)
         expect(page.locator(".notice.done")).to_contain_text("Drew box")
+        expect(page.locator("svg.strips.second")).to_be_attached()  # the other strip is waited for
         hand.stroke("left", (near[0], heights[0]), (far[0], heights[1]))
         expect(page.locator(".notice.done")).to_contain_text("drawn in both strips")
         page.keyboard.type(name)  # its name is chosen to be typed over

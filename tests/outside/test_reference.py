@@ -1,4 +1,5 @@
-"""Against values that were computed or printed elsewhere: data/reference.json carries each one's status and source."""
+"""Against values that were computed or printed elsewhere: data/reference.json says of each row what kind it is
+("printed" with edition and page, "derived by hand" by the formula it names, or "from memory") and its source."""
 
 import json
 from pathlib import Path
@@ -32,6 +33,12 @@ SLICES = [r for r in ROWS.values() if r.get("inputs", {}).get("convention") == "
 MASSES = [r for r in ROWS.values() if r["id"].startswith("B0")]
 TUBE = Tube(od_mm=Length(1.0), wall_mm=Length(0.1))
 PLUS_Y = (0.0, 1.0, 0.0)
+
+
+def test_every_row_says_what_it_is() -> None:
+    for row in ROWS.values():
+        assert row["kind"] in ("printed", "derived by hand", "from memory"), row["id"]
+        assert row["source"], row["id"]
 
 
 def _laid(row: dict):

@@ -239,7 +239,7 @@ def test_a_thing_is_entered_changed_and_taken_out(visitor: Visitor) -> None:
 def test_a_wrong_thing_is_refused_at_its_field(visitor: Visitor, change: dict, field: str) -> None:
     url = "/jobs/102/underbody"
     page = visitor.post(url, f"{url}/thing", 422, **THING | change)
-    assert page.select_one(f"#wrong-{field}"), page.select(".field-error")
+    assert page.select_one(f"#wrong-t-{field}"), page.select(".field-error")
     assert page.select_one("#t-x0")["value"] == "2000"  # nothing typed is lost
 
 
@@ -265,7 +265,7 @@ LAYOUT = {"s_x": "1300", "s_y": "60", "s_z": "260", "s_heading": "0", "s_slope":
 )  # fmt: skip
 def test_a_wrong_layout_is_refused_at_its_field(visitor: Visitor, change: dict, field: str) -> None:
     page = visitor.post("/jobs/103/layout", "/jobs/103/layout", 422, **LAYOUT | change)
-    assert page.select_one(f"#wrong-{field}")
+    assert page.select_one(f"#wrong-l-{field}")
     assert page.select_one("#l-s_y")["value"] == "60"
 
 

@@ -40,6 +40,7 @@ def install_filters(app: Flask) -> None:
     """Figures in templates, always by the person's own unit."""
     app.jinja_env.filters["mm"] = lambda v, digits=1: format_length(v, g.unit, digits)
     app.jinja_env.filters["mm_bare"] = lambda v, digits=1: format_length(v, g.unit, digits, suffix=False)
+    app.jinja_env.filters["named"] = lambda options: [(option, option) for option in options]  # named as they are
     app.jinja_env.filters["deg"] = format_angle
     app.jinja_env.filters["clock"] = format_clock
     app.jinja_env.globals["units"] = UNITS
