@@ -13,7 +13,8 @@ from widebend.core.routing import propose
 from widebend.demo.examples import cat_back, first_job
 from widebend.demo.systems import pie_downpipe, twin_x
 from widebend.web.drawing.slice import draw_slice
-from widebend.web.drawing.strips import Ghost, Picture, _so_that_it_shows, draw_strips
+from widebend.web.drawing.strip import Ghost, Picture
+from widebend.web.drawing.strips import _so_that_it_shows, draw_strips
 from widebend.web.page.window import GHOSTS_TALL_PX, ROUTE_TALL_PX, SIDE_ROOM_PX, Window, extent_of
 
 

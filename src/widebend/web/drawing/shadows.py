@@ -7,7 +7,7 @@ import numpy as np
 from ...core.laying import HUNG, LaidPiece, PartBody, Position, System, centre_line
 from ...core.records import InLine
 from ...core.review import Finding, Review, Section, bodies_of
-from .strips import Shadow
+from .strip import Shadow
 
 
 def section_shadows(system: System, section: Section, place: Position) -> list[Shadow]:

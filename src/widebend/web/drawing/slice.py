@@ -14,7 +14,7 @@ from ..page.sight import EVERYTHING, Sight
 from .labels import Labels
 from .marks import Mark, outline_path
 from .shapes import sections
-from .strips import seen
+from .things_on_strip import seen
 
 WIDTH, HEIGHT = 300, 210
 REACH_MM = 380.0

@@ -12,6 +12,7 @@ from ..page.edits import Said, keep_design, run_edit, step_history
 from ..page.figures import typing_unit
 from .form import RUN, read_layout, read_made_from
 from .page import render
+from .sheets import SHEETS
 
 room = Blueprint("layout", __name__)
 
@@ -55,10 +56,15 @@ def made_from(job_id: int) -> Any:
 
 @room.post("/jobs/<int:job_id>/layout/history")
 def history(job_id: int) -> Any:
-    """Undo or redo."""
-    said = Said()
+    """Undo or redo; then the sheet where that was asked."""
+    said, sheet = Said(), request.form.get("sheet", SHEETS[0][0])
+    on = url_for(sheet if sheet in dict(SHEETS) else SHEETS[0][0], job_id=job_id)
 
     def move(connection: Connection, here: AtHand) -> None:
         said.note = step_history(connection, here.job.design_id, request.form.get("which", "undo"))
 
-    return run_edit(job_id, said, move, render, lambda: url_for("layout.show", job_id=job_id))
+    def answer(here: AtHand, said: Said, code: int) -> Any:
+        elsewhere = sheet != SHEETS[0][0] and not said.note and code == 200
+        return ("", {"HX-Redirect": on}) if elsewhere else render(here, said, code)
+
+    return run_edit(job_id, said, move, answer, lambda: on)

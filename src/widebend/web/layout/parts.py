@@ -34,7 +34,7 @@ from ...core.space import flow_of
 from ...core.survey import AXES, snapped_place
 from ...core.units import Length, format_angle, format_length
 from ...store.database import Connection
-from ..drawing.strips import place_mm
+from ..drawing.pointing import place_mm
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said, keep_design, run_edit
 from ..page.figures import number, tape_step, typing_unit

@@ -7,7 +7,8 @@ from typing import Any
 
 from flask import g, render_template
 
-from ..drawing.strips import Shadow, draw_strips
+from ..drawing.strip import Shadow
+from ..drawing.strips import draw_strips
 from ..page.at_hand import AtHand
 from ..page.edits import Said
 from ..page.figures import is_htmx
@@ -33,6 +34,8 @@ def render_sheet(
         picture = draw_strips(here.design, here.found, window, None, sight=g.sight, shadows=shadows)
     context = {
         "here": here, "line": steps(here.design, here.found, here.job.road_use), "step": "layout", "said": said,
-        "sheet": sheet, "sheets": SHEETS, "panel": template, "picture": picture, "revision": here.number, **panel,
+        "sheet": sheet, "sheets": SHEETS, "panel": template, "picture": picture, "revision": here.number,
+        "can_undo": here.design_revision.back is not None, "can_redo": here.design_revision.forward is not None,
+        **panel,
     }  # fmt: skip
     return render_template("layout/_sheet.html" if is_htmx() else "layout/sheet.html", **context), code

@@ -18,6 +18,7 @@ from ...core.units import MM_PER_INCH
 from .figures import number
 
 LEAST_WINDOW_MM = 150.0
+SAME_MM = 1.0  # bounds this near are the same: they travel in addresses, rounded
 LEAST_ALONG_MM = 300.0  # a system shorter than this is not all there is to see yet
 # how tall both strips may be together, so that at 1280 x 800 what is edited stands under or beside them
 MEASURE_TALL_PX, LAYOUT_TALL_PX, ROUTE_TALL_PX, GHOSTS_TALL_PX = 470.0, 440.0, 360.0, 560.0
@@ -28,13 +29,16 @@ USUAL_WIDTH_PX = {"w": 1240.0, BESIDE: 901.0}
 
 @dataclass(frozen=True)
 class Window:
-    """What part of the vehicle the strips show, and how wide they are drawn. Lengths mm, width in pixels."""
+    """What part of the vehicle the strips show, and how wide they are drawn. Lengths mm, width in pixels; `whole` says
+    that it is what fits all.
+    """
 
     low: float
     high: float
     width_px: int = 1240
     turned: bool = False
     unit: str = "mm"
+    whole: bool = False
 
     @classmethod
     def fitting(cls, around: Extent, width_px: int = 1240, tall_px: float = ROUTE_TALL_PX) -> Window:
@@ -142,9 +146,14 @@ def window_from_request(around: Extent, tall_px: float, width_cookie: str = BESI
     `width_cookie` names how wide this room's strips are on the device: "w", or "w-beside" with something beside them.
     """
     width = int(min(max(number(request.cookies.get(width_cookie), USUAL_WIDTH_PX[width_cookie]), 320.0), 3000.0))
-    fit = Window.fitting(around, width, tall_px)
+    fit = replace(Window.fitting(around, width, tall_px), turned=bool(g.lie), unit=g.unit)
+    asked = _asked(fit)
+    return replace(asked, whole=abs(asked.low - fit.low) < SAME_MM and abs(asked.high - fit.high) < SAME_MM)
+
+
+def _asked(fit: Window) -> Window:
+    """What the request's bounds, zoom or move make of the window that fits all."""
     low, high = number(request.values.get("from_mm"), math.nan), number(request.values.get("to_mm"), math.nan)
-    fit = replace(fit, turned=bool(g.lie), unit=g.unit)
     window = fit
     if math.isfinite(low) and math.isfinite(high) and LEAST_WINDOW_MM <= high - low <= 12_000:
         window = replace(window, low=low, high=high)

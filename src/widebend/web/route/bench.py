@@ -34,9 +34,11 @@ from ...core.wording import clock_words, piece_words, say, state_word
 from ...store.database import Connection
 from ...store.revisions import Later, StaleEdit, since
 from ..drawing.marks import station_to_px
+from ..drawing.pointing import drag_mm
 from ..drawing.shadows import position_shadows
 from ..drawing.slice import draw_slice
-from ..drawing.strips import Ghost, drag_mm, draw_strips
+from ..drawing.strip import Ghost
+from ..drawing.strips import draw_strips
 from ..layout.parts_panel import WAYS
 from ..page.at_hand import AtHand, at_hand, solved, transaction
 from ..page.edits import Said, Unchanged, base_revision, keep_design, run_edit, step_history

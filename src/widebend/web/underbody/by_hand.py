@@ -11,7 +11,7 @@ from ...core.space import Vector
 from ...core.survey import AXES, BY_EYE, draw_in, resized, sizes, snapped_place, spanned, told_by
 from ...core.units import format_length
 from ...store.database import Connection
-from ..drawing.strips import place_mm
+from ..drawing.pointing import place_mm
 from ..page.at_hand import AtHand
 from ..page.edits import Said, Unchanged, keep_survey, run_edit
 from ..page.figures import number, tape_step, typing_unit

@@ -32,8 +32,8 @@ from ...core.units import format_length
 from ...formats.survey_csv import SIDES
 from ...store import jobs
 from ...store.database import Connection
+from ..drawing.pointing import drag_mm
 from ..drawing.slice import draw_slice, slice_drag_mm
-from ..drawing.strips import drag_mm
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said, Unchanged, keep_survey, run_edit, step_history
 from ..page.figures import number, typing_unit
