@@ -1,0 +1,11 @@
+"""What is cut from what: pieces laid into bars and bends of the shelf, and what must be bought.
+
+Glossary: a *bar* is straight tube, flat or rod to cut from, a *cut* a length wanted from one, a *layout* how one bar
+is cut; *kerf* is what the saw takes, *facing* what is left on a piece to be dressed square; a *rest* is what is left of
+a bar, an *offcut* a rest long enough to keep.
+"""
+
+from .bars import AIMS, Bar, Cut, Layout, Nest, Saw, nest
+from .yields import KitOffer, best_kit, yield_of
+
+__all__ = ["AIMS", "Bar", "Cut", "KitOffer", "Layout", "Nest", "Saw", "best_kit", "nest", "yield_of"]

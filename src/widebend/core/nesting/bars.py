@@ -1,0 +1,315 @@
+"""Pieces laid into bars: the one-dimensional cutting stock problem with a saw's kerf, solved to the proven optimum.
+
+n pieces from one bar take the sum of their lengths and n - 1 kerfs: the last cut is free where the bar ends there. Few
+kinds of pieces are solved by patterns (Gilmore and Gomory 1961): every way to fill a bar, and how often each is used.
+Many are solved bar by bar. Both are integer programs for CP-SAT, kept deterministic: the same question has the same
+answer.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING, Literal
+
+from ..errors import InputError
+
+if TYPE_CHECKING:
+    from ortools.sat.python.cp_model import CpModel, IntVar, LinearExprT
+
+Aim = Literal["least bought", "least cost", "tidy shelf"]
+AIMS: tuple[Aim, ...] = ("least bought", "least cost", "tidy shelf")
+PER_MM = 100  # a hundredth of a millimetre is the model's unit
+MOST_PATTERNS = 4000
+MOST_PIECES = 5000
+SECONDS = 5.0
+
+
+@dataclass(frozen=True)
+class Bar:
+    """A kind of bar: `count` are on the shelf, or as many as wanted can be bought (None), at `cost` each."""
+
+    id: str
+    length_mm: float
+    count: int | None = None
+    cost: float = 0.0
+    is_offcut: bool = False
+
+    @property
+    def is_bought(self) -> bool:
+        return self.count is None
+
+
+@dataclass(frozen=True)
+class Cut:
+    """A length wanted, so many times."""
+
+    id: str
+    length_mm: float
+    count: int = 1
+
+
+@dataclass(frozen=True)
+class Saw:
+    """What cutting takes. Lengths mm.
+
+    `facing_mm` is left on every piece to be dressed square; a rest shorter than `usable_mm` is scrap; of what is cut
+    apart one part must be at least `hold_mm` long for the vice.
+    """
+
+    kerf_mm: float = 1.5
+    facing_mm: float = 0.0
+    usable_mm: float = 150.0
+    hold_mm: float = 0.0
+
+
+@dataclass(frozen=True)
+class Layout:
+    """One bar as it is cut: the pieces in order, longest last, and what is left of it [mm]."""
+
+    bar: Bar
+    pieces: tuple[str, ...]
+    rest_mm: float
+
+
+@dataclass(frozen=True)
+class Nest:
+    """All bars as they are cut. `short` are pieces that no bar is left for; `gap` is how much better, as a share of the
+    objective, an answer could still be: 0 when this one is proven best.
+    """
+
+    layouts: tuple[Layout, ...]
+    short: tuple[str, ...] = ()
+    gap: float = 0.0
+
+    @property
+    def proven(self) -> bool:
+        return self.gap == 0.0
+
+    @property
+    def bought_mm(self) -> float:
+        return sum(one.bar.length_mm for one in self.layouts if one.bar.is_bought)
+
+    @property
+    def cost(self) -> float:
+        return sum(one.bar.cost for one in self.layouts if one.bar.is_bought)
+
+
+def nest(
+    bars: Sequence[Bar], cuts: Sequence[Cut], saw: Saw, aim: Aim = "least bought", seconds: float = SECONDS
+) -> Nest:
+    """Lay pieces into bars. What does not fit any bar, or for which the shelf has no bar left, is named in `short`.
+
+    *least bought* buys the least length, *least cost* spends the least, *tidy shelf* first uses up offcuts (bars of the
+    shelf, shortest first) as long as that buys no more. Raises InputError for counts and lengths that are none.
+    """
+    _check(bars, cuts, saw)
+    fits = [c for c in cuts if c.count and any(c.length_mm + saw.facing_mm <= b.length_mm + 1e-9 for b in bars)]
+    never = [c.id for c in cuts if c not in fits for _ in range(c.count)]
+    if not fits:
+        return Nest((), tuple(never))
+    patterns = _patterns(bars, fits, saw)
+    program = _by_bar(bars, fits, saw) if patterns is None else _by_pattern(bars, fits, patterns)
+    found = _solved(program, fits, aim, saw, seconds)
+    return replace(found, short=(*never, *found.short))
+
+
+def _check(bars: Sequence[Bar], cuts: Sequence[Cut], saw: Saw) -> None:
+    if any(b.length_mm <= 0 or (b.count or 0) < 0 for b in bars) or any(c.length_mm <= 0 or c.count < 0 for c in cuts):
+        raise InputError("a bar or a piece needs a length of more than nothing, and a count that is not minus")
+    if min(saw.kerf_mm, saw.facing_mm, saw.usable_mm, saw.hold_mm) < 0:
+        raise InputError("kerf, facing and rests cannot be minus")
+    if sum(c.count for c in cuts) > MOST_PIECES:
+        raise InputError(f"more than {MOST_PIECES} pieces at once: nest a part of them")
+    known = [b.id for b in bars]
+    if len(set(known)) < len(known) or len({c.id for c in cuts}) < len(cuts):
+        raise InputError("two bars or two pieces have the same name")
+
+
+def _units(mm: float) -> int:
+    return round(mm * PER_MM)
+
+
+def _long(cut: Cut, saw: Saw) -> int:
+    """What a piece takes of a bar, its kerf with it: a bar has one kerf more than it is long."""
+    return _units(cut.length_mm + saw.facing_mm) + _units(saw.kerf_mm)
+
+
+def _room(bar: Bar, saw: Saw) -> int:
+    return _units(bar.length_mm) + _units(saw.kerf_mm)
+
+
+Pattern = tuple[int, ...]  # how many of each cut
+
+
+def _patterns(bars: Sequence[Bar], cuts: Sequence[Cut], saw: Saw) -> list[list[Pattern]] | None:
+    """Every full way to cut each bar; None where there are too many, or where the vice wants a say."""
+    if any(_units(c.length_mm + saw.facing_mm) < _units(saw.hold_mm) for c in cuts):
+        return None
+    longs, counts = [_long(c, saw) for c in cuts], [c.count for c in cuts]
+    ways = itertools.chain.from_iterable(
+        ((j, way) for way in _ways(_room(bar, saw), longs, counts)) for j, bar in enumerate(bars)
+    )
+    found = list(itertools.islice(ways, MOST_PATTERNS + 1))
+    if len(found) > MOST_PATTERNS:
+        return None
+    return [[way for of, way in found if of == j] for j in range(len(bars))]
+
+
+def _ways(room: int, longs: Sequence[int], counts: Sequence[int], k: int = 0) -> Iterator[Pattern]:
+    """Every way to fill so much room that takes no further piece."""
+    if k == len(longs):
+        yield ()
+        return
+    most = min(counts[k], room // longs[k])
+    for n in range(most, -1, -1):
+        for rest in _ways(room - n * longs[k], longs, counts, k + 1):
+            free = room - n * longs[k] - sum(m * long for m, long in zip(rest, longs[k + 1 :], strict=True))
+            if n == counts[k] or free < longs[k]:
+                yield (n, *rest)
+
+
+@dataclass(frozen=True)
+class _Program:
+    """An integer program: how often each bar is cut (`times`) with so many of each cut in it, and what is left out."""
+
+    model: CpModel
+    used: list[tuple[Bar, Sequence[LinearExprT], IntVar]]
+    short: list[IntVar]
+
+
+def _by_pattern(bars: Sequence[Bar], cuts: Sequence[Cut], patterns: list[list[Pattern]]) -> _Program:
+    """How often each way to fill a bar is used."""
+    from ortools.sat.python import cp_model
+
+    model = cp_model.CpModel()
+    most = sum(c.count for c in cuts)
+    used: list[tuple[Bar, Sequence[LinearExprT], IntVar]] = []
+    for bar, ways in zip(bars, patterns, strict=True):
+        times = [model.new_int_var(0, most if bar.count is None else bar.count, "") for _ in ways]
+        if bar.count is not None and times:
+            model.add(sum(times) <= bar.count)
+        used += [(bar, way, t) for way, t in zip(ways, times, strict=True)]
+    short = [model.new_int_var(0, c.count, "") for c in cuts]
+    for k, cut in enumerate(cuts):
+        # more than wanted may come out: that much stays in the rest
+        model.add(sum(int(way[k]) * t for _, way, t in used) + short[k] >= cut.count)  # type: ignore[call-overload]
+    return _Program(model, used, short)
+
+
+def _by_bar(bars: Sequence[Bar], cuts: Sequence[Cut], saw: Saw) -> _Program:
+    """How many of each cut come from each single bar."""
+    from ortools.sat.python import cp_model
+
+    model = cp_model.CpModel()
+    used: list[tuple[Bar, Sequence[LinearExprT], IntVar]] = []
+    for bar in bars:
+        before: IntVar | None = None
+        for _ in range(_first_fit(bar, cuts, saw) if bar.count is None else bar.count):
+            taken = model.new_bool_var("")
+            counts = [model.new_int_var(0, min(c.count, _room(bar, saw) // _long(c, saw)), "") for c in cuts]
+            model.add(sum(_long(c, saw) * n for c, n in zip(cuts, counts, strict=True)) <= _room(bar, saw) * taken)
+            _held(model, bar, cuts, counts, taken, saw)
+            if before is not None:
+                model.add_implication(taken, before)  # bars of a kind are alike: the first ones are taken
+            used.append((bar, counts, taken))
+            before = taken
+    short = [model.new_int_var(0, c.count, "") for c in cuts]
+    for k, cut in enumerate(cuts):
+        model.add(sum(counts[k] for _, counts, _ in used) + short[k] == cut.count)
+    return _Program(model, used, short)
+
+
+def _held(
+    model: CpModel, bar: Bar, cuts: Sequence[Cut], counts: Sequence[IntVar], taken: IntVar, saw: Saw
+) -> None:  # fmt: skip
+    """Of a bar that is cut one part is long enough for the vice: a piece, or the rest."""
+    hold = _units(saw.hold_mm)
+    if hold <= 0:
+        return
+    long = [n for c, n in zip(cuts, counts, strict=True) if _units(c.length_mm + saw.facing_mm) >= hold]
+    by_rest = model.new_bool_var("")
+    model.add(sum(long) >= 1).only_enforce_if([taken, by_rest.negated()])
+    rest = _room(bar, saw) - sum(_long(c, saw) * n for c, n in zip(cuts, counts, strict=True))
+    model.add(rest >= hold).only_enforce_if(by_rest)
+
+
+def _first_fit(bar: Bar, cuts: Sequence[Cut], saw: Saw) -> int:
+    """How many bars of one kind hold all that fits them, longest first: never too few. Where the vice wants a part of
+    every bar, one each.
+    """
+    if saw.hold_mm > 0:
+        return sum(c.count for c in cuts)
+    rooms: list[int] = []
+    for cut in sorted(cuts, key=lambda c: -c.length_mm):
+        long = _long(cut, saw)
+        for _ in range(cut.count if long <= _room(bar, saw) else 0):
+            k = next((k for k, room in enumerate(rooms) if room >= long), None)
+            if k is None:
+                rooms.append(_room(bar, saw) - long)
+            else:
+                rooms[k] -= long
+    return len(rooms)
+
+
+def _goals(program: _Program, cuts: Sequence[Cut], aim: Aim) -> list[LinearExprT]:
+    """What is made least, one after the other: what is left out, what the aim says, the length taken, the bars."""
+    bought, cost, whole, long = [], [], [], []
+    for bar, _, times in program.used:
+        length = _units(bar.length_mm)
+        long.append(length * times)
+        bought.append(length * times if bar.is_bought else 0)
+        cost.append(round(bar.cost * 100) * times if bar.is_bought else 0)
+        whole.append(0 if bar.is_offcut else length * times)
+    missing = sum(_units(c.length_mm) * n for c, n in zip(cuts, program.short, strict=True))
+    first = {"least bought": [bought], "least cost": [cost, bought], "tidy shelf": [bought, whole]}[aim]
+    return [missing, *(sum(goal) for goal in (*first, long)), sum(times for _, _, times in program.used)]
+
+
+def _solved(program: _Program, cuts: Sequence[Cut], aim: Aim, saw: Saw, seconds: float) -> Nest:
+    """Each goal made least with the ones before kept. The gap is the worst of what is left out and the aim's own."""
+    from ortools.sat.python import cp_model
+
+    solver = cp_model.CpSolver()
+    solver.parameters.num_workers = 1  # one worker with a fixed seed: the same answer every time
+    solver.parameters.random_seed = 7
+    goals = [goal for goal in _goals(program, cuts, aim) if not isinstance(goal, int)]
+    gap, found = 0.0, None
+    for k, goal in enumerate(goals):
+        program.model.minimize(goal)
+        solver.parameters.max_time_in_seconds = seconds / len(goals)
+        if solver.solve(program.model) not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+            break
+        found = _read(program, cuts, saw, solver.value)
+        value, bound = solver.objective_value, solver.best_objective_bound
+        if k < 2:
+            gap = max(gap, (value - bound) / max(value, 1.0))
+        program.model.add(goal <= round(value))
+        program.model.clear_hints()
+        for _, counts, times in program.used:
+            for variable in (times, *(n for n in counts if not isinstance(n, int))):
+                program.model.add_hint(variable, solver.value(variable))
+    if found is None:
+        return Nest((), tuple(c.id for c in cuts for _ in range(c.count)), 1.0)
+    return replace(found, gap=gap if gap > 1e-9 else 0.0)
+
+
+def _read(program: _Program, cuts: Sequence[Cut], saw: Saw, value: Callable[[LinearExprT], int]) -> Nest:
+    """Layouts of what is wanted; what a bar would yield beyond that stays in its rest."""
+    short = [value(n) for n in program.short]
+    left = [c.count - n for c, n in zip(cuts, short, strict=True)]
+    layouts = []
+    for bar, counts, times in program.used:
+        for _ in range(value(times)):
+            pieces: list[Cut] = []
+            for k, cut in enumerate(cuts):
+                n = min(value(counts[k]), left[k])
+                left[k] -= n
+                pieces += [cut] * n
+            if pieces:
+                pieces.sort(key=lambda c: (c.length_mm, c.id))
+                rest = _room(bar, saw) - sum(_long(c, saw) for c in pieces)
+                layouts.append(Layout(bar, tuple(c.id for c in pieces), max(0.0, rest / PER_MM)))
+    layouts.sort(key=lambda one: (one.bar.is_bought, one.bar.length_mm, one.bar.id, one.pieces))
+    return Nest(tuple(layouts), tuple(c.id for c, n in zip(cuts, short, strict=True) for _ in range(n)))
