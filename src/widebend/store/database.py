@@ -19,7 +19,8 @@ HERE = Path(__file__).parent
 MIGRATION_LOCK = 7_281_994  # any number, the same for every process that migrates this database
 
 OUR_TABLES = {"migrations", "shop", "customers", "vehicles", "bays", "jobs", "documents", "revisions", "card_marks",
-              "files", "shelf_items", "searches", "job_summaries", "queue_schema"}  # fmt: skip
+              "files", "shelf_items", "searches", "job_summaries", "queue_schema",
+              "stock_items", "stock_moves"}  # fmt: skip
 
 Connection = psycopg.Connection[dict[str, Any]]
 queries = aiosql.from_path(HERE / "queries", "psycopg", mandatory_parameters=False)

@@ -77,6 +77,13 @@ class PartBody:
     def middle(self) -> Vector:
         return self.start + self.flow * self.length_mm / 2
 
+    @cached_property
+    def corners(self) -> Vector:
+        """The corners of the box round it, (8, 3)."""
+        u, v = (self.half_u + self.radius_mm) * self.u, (self.half_v + self.radius_mm) * self.v
+        round_ = np.array([-u - v, v - u, u - v, u + v])
+        return np.concatenate([self.start + round_, self.end + round_])
+
 
 @dataclass(frozen=True)
 class PlacedPort:

@@ -5,7 +5,29 @@ is cut; *kerf* is what the saw takes, *facing* what is left on a piece to be dre
 a bar, an *offcut* a rest long enough to keep.
 """
 
-from .bars import AIMS, Bar, Cut, Layout, Nest, Saw, nest
+from .bars import AIMS, Aim, Bar, Cut, Layout, Nest, Saw, nest
+from .bill import PartsLine, by_supplier, parts_list
+from .job import BOUGHT, Stocked, TubeNest, is_tube, nest_job
 from .yields import KitOffer, best_kit, yield_of
 
-__all__ = ["AIMS", "Bar", "Cut", "KitOffer", "Layout", "Nest", "Saw", "best_kit", "nest", "yield_of"]
+__all__ = [
+    "AIMS",
+    "BOUGHT",
+    "Aim",
+    "Bar",
+    "Cut",
+    "KitOffer",
+    "Layout",
+    "Nest",
+    "PartsLine",
+    "Saw",
+    "Stocked",
+    "TubeNest",
+    "best_kit",
+    "by_supplier",
+    "is_tube",
+    "nest",
+    "nest_job",
+    "parts_list",
+    "yield_of",
+]

@@ -9,6 +9,7 @@ from .design import Design, Prices, Rules, Settings, StockBend
 from .hardware import Body, Item, Metal, Part, PartKind, Placed, Port, Surface
 from .runs import Attachment, Bend, Fitted, Hanger, InLine, Joint, JointKind, Leg, Mitre, Pie, Piece, Run, Tap, Tube
 from .shapes import Box, Capsule, Cylinder, Extrusion, HalfSpace, MeshShape, Outline, Shape, Sphere
+from .stock import CUT_FROM, NEEDS, StockItem, StockKind
 from .survey import (
     AxleTravel,
     Group,
@@ -37,7 +38,9 @@ from .survey import (
 from .use import ClassRule, Configuration, EmissionKind, EmissionPart, Fate, Use
 
 __all__ = [
+    "CUT_FROM",
     "FORMAT",
+    "NEEDS",
     "VERSION",
     "Attachment",
     "AxleTravel",
@@ -97,6 +100,8 @@ __all__ = [
     "State",
     "Steer",
     "StockBend",
+    "StockItem",
+    "StockKind",
     "Surface",
     "Survey",
     "Tap",

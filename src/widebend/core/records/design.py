@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from typing import Annotated, Literal, Self
+from weakref import WeakValueDictionary
 
 from pydantic import Field, ValidationError, model_validator
 
@@ -73,6 +74,13 @@ class Rules(Record):
     trim_deg: Annotated[float, Field(ge=0, le=30)] = 10.0
     least_ring_mm: NotNegative = Length(20.0)
     least_slip_mm: NotNegative = Length(25.0)
+    bar_mm: Positive = Length(6000.0)
+    facing_mm: NotNegative = Length(0.0)
+    usable_rest_mm: NotNegative = Length(150.0)
+    vice_hold_mm: NotNegative = Length(60.0)
+    filler_g_m: Annotated[float, Field(ge=0, le=1000)] = 25.0
+    gas_l_m: Annotated[float, Field(ge=0, le=5000)] = 170.0
+    cuts_a_disc: Annotated[float, Field(ge=1, le=1000)] = 40.0
 
 
 class Settings(Record):
@@ -90,6 +98,10 @@ class Settings(Record):
     prices: Prices = Prices()
     use: Literal["road", "closed course"] = "road"
     fixed_at: PortName | None = Field(None, description="where the hot system is held; none: where it starts")
+
+
+# designs that were looked at and are still in use: the same edit asks at its own end and where it is kept
+_sound: WeakValueDictionary[int, Design] = WeakValueDictionary()
 
 
 class Design(Record):
@@ -193,14 +205,18 @@ class Design(Record):
         """This design with every rule of its record looked at again: the one door of an edit, whatever was changed and
         however. Its survey has a door of its own and stays as it is. Raises EditError.
         """
+        if _sound.get(id(self)) is self:  # a record never changes: it was looked at just now
+            return self
         bare = self.model_copy(update={"survey": Survey()})
         try:
-            return type(self).model_validate(bare.model_dump()).model_copy(update={"survey": self.survey})
+            found = type(self).model_validate(bare.model_dump()).model_copy(update={"survey": self.survey})
         except ValidationError as exc:
             fault = exc.errors(include_url=False)[0]
             where = ".".join(str(step) for step in fault["loc"])
             reason = fault["msg"].removeprefix("Value error, ")
             raise EditError(f"{where}: {reason}" if where else reason) from exc
+        _sound[id(found)] = found
+        return found
 
     def part(self, part_id: str) -> Part | None:
         return next((p for p in self.parts if p.id == part_id), None)

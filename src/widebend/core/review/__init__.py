@@ -13,7 +13,7 @@ from .own_gaps import pipe_of, segments_apart, solid_of
 from .placement import BURIED_SIDES, seats, shut_sides
 from .rear_view import CLOCKS, TipSeen, hole_outline, sizes, tips_seen
 from .reviewed import CLOSES_DEG, CLOSES_MM, Review, review
-from .section import Section, bodies_of, body_corners, sections
+from .section import Section, bodies_of, sections
 
 __all__ = [
     "BURIED_SIDES",
@@ -28,7 +28,6 @@ __all__ = [
     "Worst",
     "against",
     "bodies_of",
-    "body_corners",
     "distances",
     "fate_of",
     "hole_outline",

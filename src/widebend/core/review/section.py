@@ -103,7 +103,7 @@ def _section(design: Design, system: System, own: Sequence[Node], joints: tuple[
     parts = tuple(str(what) for run, what in own if not run)
     pieces = tuple((run, int(what)) for run, what in own if run)
     laid = {(r.run.id, p.index): p for r in system.runs for p in r.pieces}
-    corners = [body_corners(body) for body in bodies_of(system, parts)]
+    corners = [body.corners for body in bodies_of(system, parts)]
     for key in pieces:
         points, radius = centre_line(laid[key], 10.0), float(laid[key].tube.od_mm) / 2
         corners += [points - radius, points + radius]  # as if its ends were round: never too small
@@ -119,18 +119,8 @@ def _mass(part: Part | None) -> float | None:
     return part.item.mass_kg if part else None
 
 
-ROUND_BOX = np.array([(-1.0, -1.0), (-1.0, 1.0), (1.0, -1.0), (1.0, 1.0)])
-
-
 def bodies_of(system: System, parts: Sequence[str]) -> list[PartBody]:
     return [body for body in system.bodies if body.part.id in parts]
-
-
-def body_corners(body: PartBody) -> Vector:
-    """The corners of the box round a part's body, (8, 3)."""
-    u, v = (body.half_u + body.radius_mm) * body.u, (body.half_v + body.radius_mm) * body.v
-    round_ = ROUND_BOX @ np.array([u, v])
-    return np.concatenate([body.start + round_, body.end + round_])
 
 
 def section_findings(design: Design, system: System, around: Sequence[Obstacle]) -> Iterator[Finding]:

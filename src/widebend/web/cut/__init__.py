@@ -1,5 +1,5 @@
 """The Cut step: pieces in order, the shop sheet, and the creeper card."""
 
-from . import bench
+from . import bench, nesting
 
-BLUEPRINTS = (bench.room,)
+BLUEPRINTS = (bench.room, nesting.room)

@@ -15,7 +15,6 @@ from ...core.errors import InputError
 from ...core.hardware import Kind, item_of
 from ...core.laying import part_bodies
 from ...core.records import Part
-from ...core.review import body_corners
 from ...core.space import pose
 from .shapes import hull
 
@@ -87,7 +86,7 @@ def _corners(kind: Kind, values: Mapping[str, float]) -> list[np.ndarray] | None
         part = Part(id="x", item=item_of(kind.key, "", values))
     except (InputError, ValueError):
         return None
-    return [body_corners(b) for b in part_bodies(part, pose((0, 0, 0), (1, 0, 0), (0, 0, 1)))]
+    return [b.corners for b in part_bodies(part, pose((0, 0, 0), (1, 0, 0), (0, 0, 1)))]
 
 
 def _boxes(kind: Kind, values: Mapping[str, float]) -> np.ndarray | None:

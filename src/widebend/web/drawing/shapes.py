@@ -25,7 +25,6 @@ from ...core.geometry import (
     thinned_mesh,
 )
 from ...core.laying import Obstacle, PartBody, PlacedMesh
-from ...core.review import body_corners
 
 Outline = np.ndarray
 _ROUND = np.radians(np.arange(0, 360, 15))
@@ -70,7 +69,7 @@ def _solid_outlines(solids: bytes, axes: tuple[int, int]) -> Silhouette:
 
 def body_outline(body: PartBody, axes: tuple[int, int]) -> Silhouette:
     """A part's body projected on two axes; without outlines where it is seen as a line."""
-    return _body_outline(body_corners(body).tobytes(), axes)
+    return _body_outline(body.corners.tobytes(), axes)
 
 
 @lru_cache(maxsize=4096)

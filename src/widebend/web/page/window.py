@@ -11,7 +11,6 @@ from flask import g, request
 
 from ...core.laying import LaidRun, System
 from ...core.records import Survey
-from ...core.review import body_corners
 from ...core.space import Vector
 from ...core.survey import bounds
 from ...core.units import MM_PER_INCH
@@ -107,7 +106,7 @@ def pipe_corners(runs: Sequence[LaidRun]) -> Vector:
 
 def hardware_corners(system: System) -> Vector:
     """The corners of the boxes round all hardware, (n, 3)."""
-    return np.concatenate([np.zeros((0, 3)), *(body_corners(body) for body in system.bodies)])
+    return np.concatenate([np.zeros((0, 3)), *(body.corners for body in system.bodies)])
 
 
 def extent_of_things(survey: Survey, also: Vector | None = None) -> Extent:

@@ -3,6 +3,7 @@
 "use strict";
 
 const LEAST_PX = 5; // less than this is a tap
+const SIGN_PX = 8; // a handle's own square
 const hold = { id: 0, svg: null, thing: "", handle: "", view: "", x: 0, y: 0, parts: [], moved: false };
 
 // SVG pixels for a distance on the screen: the picture may be shrunk to fit
@@ -64,7 +65,7 @@ document.addEventListener("pointerdown", (event) => {
   const svg = document.querySelector("svg.strips.drawing");
   const strip = svg && event.target.closest?.("svg.strips [data-view]");
   if (!strip || event.button !== 0 || stroke.strip) return;
-  if (just.thing && event.target.closest("[data-handle]")) return; // what was just drawn may be pulled, too
+  if (just.thing && pulls(event)) return; // what was just drawn may be pulled, too
   event.stopImmediatePropagation();
   event.preventDefault();
   const at = placeOf(event, svg);
@@ -75,6 +76,14 @@ document.addEventListener("pointerdown", (event) => {
   strip.append(stroke.drawn);
   if (event.isTrusted) svg.setPointerCapture(event.pointerId);
 }, true);
+
+// whether a press while a span is waited for is on the very sign of a handle of that span: near it, it is a stroke
+function pulls(event) {
+  const handle = event.target.closest("[data-handle]");
+  if (!handle || handle.dataset.handle.startsWith("x")) return false;
+  const box = handle.getBoundingClientRect();
+  return Math.hypot(event.clientX - box.x - box.width / 2, event.clientY - box.y - box.height / 2) < SIGN_PX;
+}
 
 function tapAt(at, strip) {
   const tool = drawing(), { view, top, height, middle } = strip.dataset;

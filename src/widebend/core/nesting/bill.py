@@ -1,0 +1,126 @@
+"""All a job takes, computed from its design: bars and bends, what its joints take, its parts, what welding uses up."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from ..cutting import CutList, fittings
+from ..laying import LaidRun
+from ..records import Design, StockBend, StockItem, Tube
+from ..units import format_length
+from .job import SAME_MM, Stocked, TubeNest, is_tube
+
+Group = Literal["tube", "bends", "joints and parts", "used up"]
+USED_UP_NOTE = "by the shop's rate"
+
+
+@dataclass(frozen=True)
+class PartsLine:
+    """One line: how many of what, how many of them the shelf has, what that leaves to buy and from whom."""
+
+    group: Group
+    words: str
+    wanted: float
+    unit: str = ""
+    on_shelf: float = 0.0
+    supplier: str = ""
+    each: float | None = None
+    note: str = ""
+
+    @property
+    def to_buy(self) -> float:
+        return max(0.0, self.wanted - self.on_shelf)
+
+    @property
+    def state(self) -> str:
+        return "on the shelf" if self.to_buy == 0 else "to buy" if self.on_shelf == 0 else "partly on the shelf"
+
+
+def parts_list(
+    design: Design, runs: Sequence[LaidRun], lists: Sequence[CutList], nests: Sequence[TubeNest],
+    shelf: Sequence[Stocked], unit: str,
+) -> list[PartsLine]:  # fmt: skip
+    """Every line of the job, tube first, lengths in `unit`. Nothing in it is typed: it follows the design."""
+    return [
+        *(line for one in nests for line in _bars(one, shelf, unit)),
+        *_bends(lists, shelf, unit),
+        *(PartsLine("joints and parts", f.words, f.count, note=f.note,
+                    on_shelf=_named(shelf, f.words)) for f in fittings(design, runs)),
+        *_used_up(design, lists),
+    ]  # fmt: skip
+
+
+def _bars(one: TubeNest, shelf: Sequence[Stocked], unit: str) -> Iterator[PartsLine]:
+    """Bars of one tube by their length: those of the shelf that the nest takes, and what it buys."""
+    items = {s.id: s.item for s in shelf}
+    taken = Counter((layout.bar.id, layout.bar.length_mm) for layout in one.nest.layouts)
+    source = next((s.item for s in shelf if is_tube(s.item, one.tube) and s.item.supplier), None)
+    for (bar, length), n in taken.items():
+        item = items.get(bar)
+        what = "offcut" if item and item.is_offcut else "bar"
+        words = f"{what} of {_tube(one.tube, unit)}, {format_length(length, unit, 0)}"
+        if item is not None:
+            yield PartsLine("tube", words, n, on_shelf=n, note=f"bin {item.bin}" if item.bin else "")
+        else:
+            cost = next((layout.bar.cost for layout in one.nest.layouts if layout.bar.id == bar), 0.0)
+            yield PartsLine("tube", words, n, supplier=source.supplier if source else "", each=cost or None)
+
+
+def _bends(lists: Sequence[CutList], shelf: Sequence[Stocked], unit: str) -> Iterator[PartsLine]:
+    """Stock bends by tube, angle and radius; what is cut from the rest of another is not counted again."""
+    wanted: Counter[tuple[StockBend, Tube]] = Counter()
+    for cuts in lists:
+        for piece in cuts.pieces:
+            if piece.marks and not piece.marks.source.startswith("rest of"):
+                wanted[piece.marks.stock, piece.tube] += 1
+    for (stock, tube), n in wanted.items():
+        same = [s for s in shelf if _is_bend(s.item, stock, tube)]
+        words = f"{stock.angle_deg:g}° bend of {_tube(tube, unit)}, radius {format_length(stock.clr_mm, unit, 2)}"
+        first = same[0].item if same else None
+        yield PartsLine("bends", words, n, on_shelf=min(n, sum(s.count for s in same)),
+                        supplier=first.supplier if first else "", each=first.price if first else None)  # fmt: skip
+
+
+def _is_bend(item: StockItem, stock: StockBend, tube: Tube) -> bool:
+    return (
+        item.kind == "bend" and not item.is_offcut and item.material == tube.material
+        and abs(float(item.od_mm or 0) - float(tube.od_mm)) < SAME_MM
+        and abs(float(item.wall_mm or 0) - float(tube.wall_mm)) < SAME_MM
+        and abs(float(item.clr_mm or 0) - float(stock.clr_mm)) < SAME_MM
+        and abs(float(item.angle_deg or 0) - stock.angle_deg) < SAME_MM
+    )  # fmt: skip
+
+
+def _named(shelf: Sequence[Stocked], words: str) -> float:
+    """How many things of the shelf are called so."""
+    return sum(s.count for s in shelf if s.item.name and s.item.name.lower() == words.lower())
+
+
+def _used_up(design: Design, lists: Sequence[CutList]) -> Iterator[PartsLine]:
+    """Filler, gas and discs by the metres of weld and the cuts, at the shop's own rates."""
+    rules = design.settings.rules
+    weld_m = sum(cuts.weld_mm for cuts in lists) / 1000.0
+    cut = sum(piece.count for cuts in lists for piece in cuts.pieces if piece.kind != "part")
+    for words, much, unit in (
+        ("filler", math.ceil(weld_m * rules.filler_g_m), "g"),
+        ("shielding and backing gas", math.ceil(weld_m * rules.gas_l_m), "l"),
+        ("cutting discs", math.ceil(cut / rules.cuts_a_disc) if cut else 0, ""),
+    ):
+        if much:
+            yield PartsLine("used up", words, much, unit, note=USED_UP_NOTE)
+
+
+def _tube(tube: Tube, unit: str) -> str:
+    return f"{format_length(tube.od_mm, unit)} x {format_length(tube.wall_mm, unit, 2)} {tube.material}"
+
+
+def by_supplier(lines: Sequence[PartsLine]) -> Mapping[str, list[PartsLine]]:
+    """What is to buy, grouped by who sells it; unknown sellers last."""
+    out: dict[str, list[PartsLine]] = {}
+    for line in sorted((one for one in lines if one.to_buy), key=lambda one: (not one.supplier, one.supplier)):
+        out.setdefault(line.supplier, []).append(line)
+    return out

@@ -1,0 +1,67 @@
+"""Bars as they are cut: every piece at scale in its bar, the saw's cuts between, the rest at the end."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from ...core.nesting import Layout, TubeNest
+from ...core.units import format_length
+from .labels import CHAR_PX, Label
+from .marks import Mark
+
+BAR_PX, ROW_PX, LEFT_PX = 34.0, 62.0, 2.0
+
+
+@dataclass
+class BarPicture:
+    """One bar, ready for the template."""
+
+    words: str
+    is_bought: bool
+    marks: list[Mark] = field(default_factory=list)
+    labels: list[Label] = field(default_factory=list)
+
+
+def draw_bars(
+    tube: TubeNest, names: dict[str, str], titles: dict[str, str], width_px: float, unit: str
+) -> list[BarPicture]:  # fmt: skip
+    """Every bar of a tube, all at one scale; `names` say what a piece is called, `titles` what a bar is."""
+    longest = max((one.bar.length_mm for one in tube.nest.layouts), default=1.0)
+    per_mm = (width_px - 2 * LEFT_PX) / longest
+    return [_drawn(one, tube, names, per_mm, unit, titles.get(one.bar.id, one.bar.id)) for one in tube.nest.layouts]
+
+
+def _drawn(
+    one: Layout, tube: TubeNest, names: dict[str, str], per_mm: float, unit: str, title: str
+) -> BarPicture:  # fmt: skip
+    kerf, facing, usable = tube.saw.kerf_mm, tube.saw.facing_mm, tube.saw.usable_mm
+    picture = BarPicture(f"{title}, {format_length(one.bar.length_mm, unit, 0)}", one.bar.is_bought)
+    picture.marks.append(_box("bar", 0.0, one.bar.length_mm * per_mm, title))
+    at = 0.0
+    for name in one.pieces:
+        long = tube.cuts[name].length_mm
+        length = format_length(long, unit, 0 if unit == "mm" else 2, suffix=False)
+        picture.marks.append(_box("bar-piece", at * per_mm, (long + facing) * per_mm, f"{names[name]}: {length}"))
+        _word(picture, names[name], at * per_mm, (long + facing) * per_mm, 14.0, "bar-name")
+        _word(picture, length, at * per_mm, (long + facing) * per_mm, 30.0, "bar-figure")
+        at += long + facing + kerf
+    if one.rest_mm > 0.5:
+        start = (one.bar.length_mm - one.rest_mm) * per_mm
+        css = "bar-rest" if one.rest_mm >= usable else "bar-scrap"
+        picture.marks.append(_box(css, start, one.rest_mm * per_mm, "rest"))
+        word = "rest" if one.rest_mm >= usable else "scrap"
+        _word(picture, word, start, one.rest_mm * per_mm, 14.0, "bar-name")
+        _word(
+            picture, format_length(one.rest_mm, unit, 0, suffix=False), start, one.rest_mm * per_mm, 30.0, "bar-figure"
+        )
+    return picture
+
+
+def _box(css: str, x: float, wide: float, title: str) -> Mark:
+    return Mark("rect", css, {"x": LEFT_PX + x, "y": 1.0, "w": max(wide, 0.5), "h": BAR_PX, "r": 0.0}, title)
+
+
+def _word(picture: BarPicture, text: str, x: float, wide: float, y: float, kind: str) -> None:
+    """A word where there is room for it; its piece says it when pointed at all the same."""
+    if CHAR_PX * len(text) + 4 <= wide:
+        picture.labels.append(Label(LEFT_PX + x + 4, y, text, kind))
