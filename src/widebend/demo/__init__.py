@@ -6,9 +6,10 @@ May import core and store.
 from __future__ import annotations
 
 from ..core.records import Design, Rules
-from ..store import jobs
+from ..store import jobs, stock
 from ..store.database import Connection, queries
 from .examples import cat_back, hatch_survey, new_settings
+from .shelf import DEMO_HAND, shelf
 from .systems import low_truck, pie_downpipe, quad_rear, twin_x
 
 __all__ = ["SHOP", "fill", "put_away"]
@@ -54,18 +55,21 @@ def fill(connection: Connection) -> bool:
     third = jobs.add(connection, pickup, waiting, Design().survey, Design(settings=new_settings()))
     jobs.change(connection, third, waiting, "muffler on order, due Thursday")
     _whole_systems(connection, bays[2])
+    for item, counted in shelf():
+        stock.add(connection, item, counted, DEMO_HAND)
     return True
 
 
 def put_away(connection: Connection) -> int:
-    """Make the demo shop one's own: its jobs are put away, none deleted; its name and the stand-ins go, its lifts and
-    rules stay. How many jobs were put away.
+    """Make the demo shop one's own: its jobs are put away, none deleted; its name, the stand-ins and the stock nobody
+    booked go, its lifts and rules stay. How many jobs were put away.
     """
     invented = [job for job in jobs.in_states(connection, "open") if job["customer"] in CUSTOMERS]
     for job in invented:
         jobs.set_state(connection, int(job["id"]), "put away")
     jobs.set_shop(connection, "Our shop", jobs.rules(connection))
     jobs.let_stand_ins(connection, False)
+    stock.drop_untouched(connection, DEMO_HAND)
     return len(invented)
 
 

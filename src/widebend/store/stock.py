@@ -82,6 +82,11 @@ def drop(connection: Connection, item_id: int) -> None:
     queries.drop_stock_item(connection, id=item_id)
 
 
+def drop_untouched(connection: Connection, who: str) -> None:
+    """Take off the list what one hand put there and no other ever booked."""
+    queries.drop_untouched_stock(connection, who=who)
+
+
 def move(connection: Connection, item_id: int, why: Move, number: int, who: str, job_id: int | None = None) -> int:
     """Take so many, bring them back, or receive a delivery; how many there are now.
 

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from widebend.core.errors import InputError
-from widebend.core.nesting import Bar, Cut, KitOffer, Nest, Saw, best_kit, nest, yield_of
+from widebend.core.nesting import Bar, Cut, Nest, Saw, nest, yield_of
 
 NO_KERF = Saw(kerf_mm=0.0)
 
@@ -121,14 +121,6 @@ def test_what_a_bar_yields_is_said_before_it_is_ordered() -> None:
     assert yield_of(1000, 215, Saw(kerf_mm=2)) == 4
     assert yield_of(430, 215, Saw(kerf_mm=0)) == 2
     assert yield_of(100, 215, Saw()) == 0
-
-
-def test_the_cheapest_kit() -> None:
-    """By hand: two 90s and three 45s. One kit of two 90s and two 45s with a single 45 costs 70, singles 100."""
-    kits = [KitOffer("big", {"90": 2, "45": 2}, 50.0), KitOffer("small", {"45": 4}, 48.0)]
-    assert best_kit(kits, {"90": 2, "45": 3}, {"90": 20.0, "45": 20.0}) == (70.0, {"big": 1}, {"45": 1})
-    with pytest.raises(InputError, match="nobody offers 30"):
-        best_kit(kits, {"30": 1}, {})
 
 
 @pytest.mark.parametrize(("bar", "cut"), [

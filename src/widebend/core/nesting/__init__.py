@@ -8,7 +8,7 @@ a bar, an *offcut* a rest long enough to keep.
 from .bars import AIMS, Aim, Bar, Cut, Layout, Nest, Saw, nest
 from .bill import PartsLine, by_supplier, parts_list
 from .job import BOUGHT, Stocked, TubeNest, is_tube, nest_job
-from .yields import KitOffer, best_kit, yield_of
+from .yields import yield_of
 
 __all__ = [
     "AIMS",
@@ -16,14 +16,12 @@ __all__ = [
     "Aim",
     "Bar",
     "Cut",
-    "KitOffer",
     "Layout",
     "Nest",
     "PartsLine",
     "Saw",
     "Stocked",
     "TubeNest",
-    "best_kit",
     "by_supplier",
     "is_tube",
     "nest",

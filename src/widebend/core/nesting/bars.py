@@ -177,6 +177,7 @@ class _Program:
     model: CpModel
     used: list[tuple[Bar, Sequence[LinearExprT], IntVar]]
     short: list[IntVar]
+    in_offcuts: LinearExprT  # how much of the pieces comes from offcuts
 
 
 def _by_pattern(bars: Sequence[Bar], cuts: Sequence[Cut], patterns: list[list[Pattern]]) -> _Program:
@@ -194,8 +195,12 @@ def _by_pattern(bars: Sequence[Bar], cuts: Sequence[Cut], patterns: list[list[Pa
     short = [model.new_int_var(0, c.count, "") for c in cuts]
     for k, cut in enumerate(cuts):
         # more than wanted may come out: that much stays in the rest
-        model.add(sum(int(way[k]) * t for _, way, t in used) + short[k] >= cut.count)  # type: ignore[call-overload]
-    return _Program(model, used, short)
+        model.add(sum(int(way[k]) * t for _, way, t in used) + short[k] >= cut.count)
+    in_offcuts = sum(
+        _units(c.length_mm) * int(n) * t
+        for bar, way, t in used if bar.is_offcut for c, n in zip(cuts, way, strict=True)
+    )  # fmt: skip
+    return _Program(model, used, short, in_offcuts)
 
 
 def _by_bar(bars: Sequence[Bar], cuts: Sequence[Cut], saw: Saw) -> _Program:
@@ -218,7 +223,11 @@ def _by_bar(bars: Sequence[Bar], cuts: Sequence[Cut], saw: Saw) -> _Program:
     short = [model.new_int_var(0, c.count, "") for c in cuts]
     for k, cut in enumerate(cuts):
         model.add(sum(counts[k] for _, counts, _ in used) + short[k] == cut.count)
-    return _Program(model, used, short)
+    in_offcuts = sum(
+        _units(c.length_mm) * n for bar, counts, _ in used if bar.is_offcut
+        for c, n in zip(cuts, counts, strict=True)
+    )  # fmt: skip
+    return _Program(model, used, short, in_offcuts)
 
 
 def _held(
@@ -264,7 +273,9 @@ def _goals(program: _Program, cuts: Sequence[Cut], aim: Aim) -> list[LinearExprT
         whole.append(0 if bar.is_offcut else length * times)
     missing = sum(_units(c.length_mm) * n for c, n in zip(cuts, program.short, strict=True))
     first = {"least bought": [bought], "least cost": [cost, bought], "tidy shelf": [bought, whole]}[aim]
-    return [missing, *(sum(goal) for goal in (*first, long)), sum(times for _, _, times in program.used)]
+    offcuts_first = [-1 * program.in_offcuts] if aim == "tidy shelf" else []
+    bars = sum(times for _, _, times in program.used)
+    return [missing, *(sum(goal) for goal in first), *offcuts_first, sum(long), bars]
 
 
 def _solved(program: _Program, cuts: Sequence[Cut], aim: Aim, saw: Saw, seconds: float) -> Nest:

@@ -17,6 +17,10 @@ UPDATE stock_items SET content = :content WHERE id = :id;
 -- Take an item off the shelf's list.
 DELETE FROM stock_items WHERE id = :id;
 
+-- name: drop_untouched_stock!
+-- What only one hand ever booked.
+DELETE FROM stock_items i WHERE NOT EXISTS (SELECT 1 FROM stock_moves m WHERE m.item_id = i.id AND m.who <> :who);
+
 -- name: move_stock$
 -- So many more or fewer; nothing comes back where there are not so many.
 UPDATE stock_items SET counted = counted + :change WHERE id = :id AND counted + :change >= 0 RETURNING counted;

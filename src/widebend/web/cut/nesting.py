@@ -9,14 +9,17 @@ from flask import Blueprint, Response, g, render_template, request
 
 from ...core.cutting import MATERIAL_NAMES, CutList, cut_lists
 from ...core.laying import LaidRun
-from ...core.nesting import AIMS, BOUGHT, Aim, PartsLine, Stocked, TubeNest, nest_job, parts_list
+from ...core.nesting import AIMS, BOUGHT, Aim, PartsLine, Saw, Stocked, TubeNest, nest_job, parts_list, yield_of
 from ...core.records import Design
 from ...core.units import format_length
 from ...formats.parts_csv import write_parts_csv
 from ...store import stock
 from ..drawing.bars import draw_bars
 from ..page.at_hand import AtHand, at_hand, solved, transaction
+from ..page.edits import Said
+from ..page.figures import typing_unit
 from ..page.progress import steps
+from ..page.reader import Reader
 from ..page.window import USUAL_WIDTH_PX
 
 room = Blueprint("nesting", __name__)
@@ -49,7 +52,21 @@ def show(job_id: int) -> Any:
     return render_template(
         "cut/nest.html", here=here, line=steps(here.design, here.found, here.job.road_use), step="cut", tubes=tubes,
         aims=AIMS, aim=aim, names=names, width_px=width, kept=bool(job.shelf), parts=job.lines(here.design, g.unit),
+        **({"said": Said(typed=request.args.to_dict())} | _yields(here)),
     )  # fmt: skip
+
+
+def _yields(here: AtHand) -> dict[str, Any]:
+    """How many pieces of a length a bar gives, where that was asked; what is wrong with the question."""
+    if not request.args.get("piece") and not request.args.get("bar"):
+        return {"yields": None}
+    reader, rules = Reader(request.args, typing_unit()), here.design.settings.rules
+    bar, piece = (float(reader.length(key, 1.0, 12_000.0)) for key in ("bar", "piece"))
+    saw = Saw(float(here.design.settings.kerf_mm), float(rules.facing_mm))
+    if reader.errors:
+        return {"yields": None, "said": Said(errors=reader.errors, typed=request.args.to_dict())}
+    bare = yield_of(bar, piece, Saw(0.0))
+    return {"yields": (yield_of(bar, piece, saw), bare, bar, piece, saw)}
 
 
 @room.get("/jobs/<int:job_id>/cut/parts.csv")
