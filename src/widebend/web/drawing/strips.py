@@ -30,6 +30,7 @@ from ..page.window import (
     hardware_corners,
     pipe_corners,
     strip_heights,
+    thing_corners,
 )
 from .labels import Labels
 from .marks import Mark, Scale, station_to_px
@@ -70,9 +71,11 @@ def draw_strips(
         shown_mm = (below_px - SIDE_ROOM_PX) / per_mm
         across = _so_that_it_shows(_middle_across(found.system, window, run_id, ways, shown_mm), chosen, shown_mm)
     below = Scale(window, 0.0, below_px, across, up=False)
-    side = Scale(
-        window, below_px, left_px, _height_middle(found.system, window, ways, survey, left_px / per_mm), up=True
-    )
+    corners_of = [np.reshape(list(ways), (-1, 3)), pipe_corners(found.system.runs), hardware_corners(found.system)]
+    shown_points = np.concatenate(corners_of)
+    if things_only or not len(shown_points):
+        shown_points = np.concatenate([shown_points, thing_corners(survey)])
+    side = Scale(window, below_px, left_px, _height_middle(shown_points, window, survey, left_px / per_mm), up=True)
     strips = []
     for name, scale, axes in (("from below", below, (0, 1)), ("from the left", side, (0, 2))):
         shown = {"from the left": "from the right"}.get(name, name) if window.turned else name
@@ -127,12 +130,11 @@ def _so_that_it_shows(middle: float, values: Sequence[float], shown_mm: float) -
     return min(max(middle, max(values) - shown_mm / 2), min(values) + shown_mm / 2)
 
 
-def _height_middle(
-    system: System, window: Window, ways: Sequence[np.ndarray], survey: Survey, shown_mm: float
-) -> float:
-    """The middle of the side view: the low line near its bottom edge, unless the system would leave it at the top."""
-    points = [pipe_corners(system.runs), hardware_corners(system), np.reshape(list(ways), (-1, 3))]
-    values = _in_window(np.concatenate(points), window, 2)
+def _height_middle(points: np.ndarray, window: Window, survey: Survey, shown_mm: float) -> float:
+    """The middle of the side view: the low line near its bottom edge, unless what is to be seen (n, 3) would be left
+    at the top.
+    """
+    values = _in_window(points, window, 2)
     low = float(survey.low_line.d) if survey.low_line else 150.0
     resting = low - 0.08 * shown_mm + shown_mm / 2
     highest = max(values) + 20.0 if values else low

@@ -109,13 +109,18 @@ def hardware_corners(system: System) -> Vector:
     return np.concatenate([np.zeros((0, 3)), *(body.corners for body in system.bodies)])
 
 
+def thing_corners(survey: Survey) -> Vector:
+    """The lowest and highest corners of the boxes round all bounded things, (n, 3)."""
+    boxes = [around for thing in survey.things if (around := bounds(thing.shape))]
+    return np.array([corner for box in boxes for corner in box], dtype=float).reshape(-1, 3)
+
+
 def extent_of_things(survey: Survey, also: Vector | None = None) -> Extent:
     """The extent of the things of a survey, as far to both sides as to the farther one; and of other points (n, 3)."""
-    boxes = [around for thing in survey.things if (around := bounds(thing.shape))]
-    corners = [corner for box in boxes for corner in box] + ([] if also is None else list(also))
-    if not corners:
+    corners = thing_corners(survey) if also is None else np.concatenate([thing_corners(survey), also])
+    if not len(corners):
         return Extent(800.0, 4400.0, 1200.0, 400.0)
-    low, high = np.min(corners, axis=0), np.max(corners, axis=0)
+    low, high = corners.min(axis=0), corners.max(axis=0)
     aside = 2 * max(abs(float(low[1])), abs(float(high[1])))
     return Extent(float(low[0]), float(high[0]), aside, float(high[2]) - _lowest(survey, float(low[2])))
 

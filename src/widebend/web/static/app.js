@@ -17,7 +17,7 @@ function tellWidth() {
   if (Math.abs(width - drawn) > 4 && width > 300) {
     document.cookie = `${frame.dataset.width || "w"}=${width}; path=/; max-age=31536000; samesite=strict`;
     // only the strips are drawn again: what is being typed beside them stays
-    window.htmx.ajax("GET", location.pathname + location.search, { target: ".strips-card", select: ".strips-card", swap: "outerHTML" });
+    window.htmx.ajax("GET", location.pathname + location.search, { target: ".strips-card", select: ".strips-card", swap: "outerHTML" }).catch(() => { /* told below: htmx:sendError */ });
   }
 }
 
@@ -232,7 +232,7 @@ function moveCursor(event, svg, cursor) {
   sliceTimer = setTimeout(() => {
     const frame = byId("strips-frame");
     // a slice of its own source: it replaces the one before and never stands in the way of an edit
-    if (frame) window.htmx.ajax("GET", `${frame.dataset.slice}${frame.dataset.slice.includes("?") ? "&" : "?"}cursor=${station.toFixed(1)}`, { source: "#slice", target: "#slice", swap: "innerHTML" });
+    if (frame) window.htmx.ajax("GET", `${frame.dataset.slice}${frame.dataset.slice.includes("?") ? "&" : "?"}cursor=${station.toFixed(1)}`, { source: "#slice", target: "#slice", swap: "innerHTML" }).catch(() => { /* overtaken by another look */ });
   }, 70);
 }
 
