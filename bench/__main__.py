@@ -11,6 +11,7 @@ from bench.big_system import big_design
 from bench.cut_chains import bench_cuts
 from bench.edit_time import bench_edit
 from bench.mixed_scenes import bench_mixed
+from bench.nests import bench_nests
 from bench.odd_requests import bench_odd
 from bench.random_edits import bench_edits
 from bench.routes import bench_random_routes, bench_routes
@@ -131,6 +132,7 @@ BENCHES = {
     "edit": bench_edit,
     "edits": bench_edits,
     "odd": bench_odd,
+    "nests": bench_nests,
 }
 
 

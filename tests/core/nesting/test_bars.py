@@ -89,6 +89,18 @@ def _fewest(pieces: list[int], bar: int, kerf: int) -> int:
     raise AssertionError
 
 
+def test_what_is_not_proven_is_not_said_to_be() -> None:
+    """With no time to speak of all pieces are laid as by hand, and how far from the best that may be is said."""
+    rng = np.random.default_rng(3)
+    cuts = [Cut(f"p{k}", float(round(v))) for k, v in enumerate(rng.uniform(100, 1900, 40))]
+    bars = [*(Bar(f"s{k}", float(round(v)), 1) for k, v in enumerate(rng.uniform(300, 3000, 20))), Bar("new", 6000.0)]
+    found = nest(bars, cuts, Saw(), "least bought", 0.02)
+    _holds(found, cuts, Saw())
+    assert not found.short
+    assert not found.proven
+    assert nest(bars, cuts, Saw(), "least bought", 3.0).bought_mm <= found.bought_mm
+
+
 @settings(max_examples=40, deadline=None)
 @given(
     lengths=st.lists(st.integers(50, 1900), min_size=1, max_size=9),

@@ -111,7 +111,7 @@ def nest(
         return Nest((), tuple(never))
     patterns = _patterns(bars, fits, saw)
     program = _by_bar(bars, fits, saw) if patterns is None else _by_pattern(bars, fits, patterns)
-    found = _solved(program, fits, aim, saw, seconds)
+    found = _solved(program, fits, aim, saw, seconds) or _laid_by_hand(bars, fits, saw)
     return replace(found, short=(*never, *found.short))
 
 
@@ -178,6 +178,7 @@ class _Program:
     used: list[tuple[Bar, Sequence[LinearExprT], IntVar]]
     short: list[IntVar]
     in_offcuts: LinearExprT  # how much of the pieces comes from offcuts
+    searches: int  # how many ways of searching take turns
 
 
 def _by_pattern(bars: Sequence[Bar], cuts: Sequence[Cut], patterns: list[list[Pattern]]) -> _Program:
@@ -200,7 +201,15 @@ def _by_pattern(bars: Sequence[Bar], cuts: Sequence[Cut], patterns: list[list[Pa
         _units(c.length_mm) * int(n) * t
         for bar, way, t in used if bar.is_offcut for c, n in zip(cuts, way, strict=True)
     )  # fmt: skip
-    return _Program(model, used, short, in_offcuts)
+    return _Program(model, used, short, in_offcuts, 1)
+
+
+def _most(bar: Bar, cuts: Sequence[Cut], saw: Saw) -> int:
+    """How many bars of a kind can be wanted at most: those there are, or of bought ones what holds all by hand."""
+    every = sum(c.count for c in cuts)
+    if bar.count is not None:
+        return min(bar.count, every)
+    return sum(any(numbers) for numbers in _by_hand([bar] * every, cuts, saw))
 
 
 def _by_bar(bars: Sequence[Bar], cuts: Sequence[Cut], saw: Saw) -> _Program:
@@ -211,7 +220,7 @@ def _by_bar(bars: Sequence[Bar], cuts: Sequence[Cut], saw: Saw) -> _Program:
     used: list[tuple[Bar, Sequence[LinearExprT], IntVar]] = []
     for bar in bars:
         before: IntVar | None = None
-        for _ in range(_first_fit(bar, cuts, saw) if bar.count is None else bar.count):
+        for _ in range(_most(bar, cuts, saw)):
             taken = model.new_bool_var("")
             counts = [model.new_int_var(0, min(c.count, _room(bar, saw) // _long(c, saw)), "") for c in cuts]
             model.add(sum(_long(c, saw) * n for c, n in zip(cuts, counts, strict=True)) <= _room(bar, saw) * taken)
@@ -223,11 +232,18 @@ def _by_bar(bars: Sequence[Bar], cuts: Sequence[Cut], saw: Saw) -> _Program:
     short = [model.new_int_var(0, c.count, "") for c in cuts]
     for k, cut in enumerate(cuts):
         model.add(sum(counts[k] for _, counts, _ in used) + short[k] == cut.count)
+    laid = _by_hand([bar for bar, _, _ in used], cuts, saw)
+    for (_, variables, taken), numbers in zip(used, laid, strict=True):
+        model.add_hint(taken, any(numbers))
+        for variable, number in zip(variables, numbers, strict=True):
+            model.add_hint(variable, number)
+    for k, cut in enumerate(cuts):
+        model.add_hint(short[k], cut.count - sum(numbers[k] for numbers in laid))
     in_offcuts = sum(
         _units(c.length_mm) * n for bar, counts, _ in used if bar.is_offcut
         for c, n in zip(cuts, counts, strict=True)
     )  # fmt: skip
-    return _Program(model, used, short, in_offcuts)
+    return _Program(model, used, short, in_offcuts, 8)
 
 
 def _held(
@@ -244,83 +260,114 @@ def _held(
     model.add(rest >= hold).only_enforce_if(by_rest)
 
 
-def _first_fit(bar: Bar, cuts: Sequence[Cut], saw: Saw) -> int:
-    """How many bars of one kind hold all that fits them, longest first: never too few. Where the vice wants a part of
-    every bar, one each.
+def _by_hand(slots: Sequence[Bar], cuts: Sequence[Cut], saw: Saw) -> list[list[int]]:
+    """As a person lays them: the longest first, each into the tightest bar begun, else into the shortest of the shelf
+    that holds it, else into a bought one. How many of each cut every bar gets; what fits nowhere is left out.
     """
-    if saw.hold_mm > 0:
-        return sum(c.count for c in cuts)
-    rooms: list[int] = []
-    for cut in sorted(cuts, key=lambda c: -c.length_mm):
-        long = _long(cut, saw)
-        for _ in range(cut.count if long <= _room(bar, saw) else 0):
-            k = next((k for k, room in enumerate(rooms) if room >= long), None)
-            if k is None:
-                rooms.append(_room(bar, saw) - long)
-            else:
-                rooms[k] -= long
-    return len(rooms)
+    rooms, held = [_room(bar, saw) for bar in slots], [False] * len(slots)
+    out = [[0] * len(cuts) for _ in slots]
+    hold = _units(saw.hold_mm)
+    for k, cut in sorted(enumerate(cuts), key=lambda one: -one[1].length_mm):
+        long, is_long = _long(cut, saw), _units(cut.length_mm + saw.facing_mm) >= hold
+        for _ in range(cut.count):
+            fits = [j for j, room in enumerate(rooms) if room >= long and (is_long or held[j] or room - long >= hold)]
+            if not fits:
+                break
+            j = min(fits, key=lambda j: (not any(out[j]), slots[j].is_bought, rooms[j], j))
+            rooms[j], held[j] = rooms[j] - long, held[j] or is_long
+            out[j][k] += 1
+    return out
 
 
-def _goals(program: _Program, cuts: Sequence[Cut], aim: Aim) -> list[LinearExprT]:
+@dataclass(frozen=True)
+class _Goal:
+    """Something made least; `is_asked` where the answer is only the best when this is."""
+
+    value: LinearExprT
+    is_asked: bool
+
+
+def _goals(program: _Program, cuts: Sequence[Cut], aim: Aim) -> list[_Goal]:
     """What is made least, one after the other: what is left out, what the aim says, the length taken, the bars."""
     bought, cost, whole, long = [], [], [], []
     for bar, _, times in program.used:
         length = _units(bar.length_mm)
         long.append(length * times)
-        bought.append(length * times if bar.is_bought else 0)
-        cost.append(round(bar.cost * 100) * times if bar.is_bought else 0)
-        whole.append(0 if bar.is_offcut else length * times)
+        if bar.is_bought:
+            bought.append(length * times)
+            cost.append(round(bar.cost * 100) * times)
+        if not bar.is_offcut:
+            whole.append(length * times)
     missing = sum(_units(c.length_mm) * n for c, n in zip(cuts, program.short, strict=True))
     first = {"least bought": [bought], "least cost": [cost, bought], "tidy shelf": [bought, whole]}[aim]
+    asked = [missing, *(sum(goal) for goal in first)]
     offcuts_first = [-1 * program.in_offcuts] if aim == "tidy shelf" else []
-    bars = sum(times for _, _, times in program.used)
-    return [missing, *(sum(goal) for goal in first), *offcuts_first, sum(long), bars]
+    then = [*offcuts_first, sum(long), sum(times for _, _, times in program.used)]
+    return [*(_Goal(goal, True) for goal in asked), *(_Goal(goal, False) for goal in then)]
 
 
-def _solved(program: _Program, cuts: Sequence[Cut], aim: Aim, saw: Saw, seconds: float) -> Nest:
-    """Each goal made least with the ones before kept. The gap is the worst of what is left out and the aim's own."""
+def _solved(program: _Program, cuts: Sequence[Cut], aim: Aim, saw: Saw, seconds: float) -> Nest | None:
+    """Each goal made least with the ones before kept. The gap is the worst of the goals that were asked for; None
+    where the time was not enough for any answer.
+    """
     from ortools.sat.python import cp_model
 
     solver = cp_model.CpSolver()
-    solver.parameters.num_workers = 1  # one worker with a fixed seed: the same answer every time
+    # several ways of searching take turns in one thread, for so much work and not so long: the same answer every time
+    solver.parameters.num_workers, solver.parameters.interleave_search = program.searches, program.searches > 1
     solver.parameters.random_seed = 7
-    goals = [goal for goal in _goals(program, cuts, aim) if not isinstance(goal, int)]
+    goals = [goal for goal in _goals(program, cuts, aim) if not isinstance(goal.value, int)]
     gap, found = 0.0, None
-    for k, goal in enumerate(goals):
-        program.model.minimize(goal)
-        solver.parameters.max_time_in_seconds = seconds / len(goals)
-        if solver.solve(program.model) not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+    for goal in goals:
+        program.model.minimize(goal.value)
+        solver.parameters.max_deterministic_time = seconds * (0.6 if goal is goals[1] else 0.4 / len(goals))
+        status = solver.solve(program.model)
+        if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+            gap = max(gap, 1.0 if goal.is_asked else 0.0)
             break
         found = _read(program, cuts, saw, solver.value)
         value, bound = solver.objective_value, solver.best_objective_bound
-        if k < 2:
-            gap = max(gap, (value - bound) / max(value, 1.0))
-        program.model.add(goal <= round(value))
+        if goal.is_asked and status != cp_model.OPTIMAL:
+            gap = max(gap, (value - bound) / max(abs(value), 1.0))
+        program.model.add(goal.value <= round(value))
         program.model.clear_hints()
         for _, counts, times in program.used:
             for variable in (times, *(n for n in counts if not isinstance(n, int))):
                 program.model.add_hint(variable, solver.value(variable))
-    if found is None:
-        return Nest((), tuple(c.id for c in cuts for _ in range(c.count)), 1.0)
-    return replace(found, gap=gap if gap > 1e-9 else 0.0)
+        for variable in program.short:
+            program.model.add_hint(variable, solver.value(variable))
+    return replace(found, gap=gap) if found else None
 
 
 def _read(program: _Program, cuts: Sequence[Cut], saw: Saw, value: Callable[[LinearExprT], int]) -> Nest:
+    """The nest of a program's answer."""
+    filled = [(bar, [value(n) for n in counts]) for bar, counts, times in program.used for _ in range(value(times))]
+    return _laid_out(filled, cuts, [value(n) for n in program.short], saw)
+
+
+def _laid_by_hand(bars: Sequence[Bar], cuts: Sequence[Cut], saw: Saw) -> Nest:
+    """The nest as a person would lay it; nothing is known of how good it is."""
+    slots = [bar for bar in bars for _ in range(_most(bar, cuts, saw))]
+    laid = _by_hand(slots, cuts, saw)
+    short = [c.count - sum(numbers[k] for numbers in laid) for k, c in enumerate(cuts)]
+    return replace(_laid_out(list(zip(slots, laid, strict=True)), cuts, short, saw), gap=1.0)
+
+
+def _laid_out(
+    filled: Sequence[tuple[Bar, list[int]]], cuts: Sequence[Cut], short: Sequence[int], saw: Saw
+) -> Nest:  # fmt: skip
     """Layouts of what is wanted; what a bar would yield beyond that stays in its rest."""
-    short = [value(n) for n in program.short]
     left = [c.count - n for c, n in zip(cuts, short, strict=True)]
     layouts = []
-    for bar, counts, times in program.used:
-        for _ in range(value(times)):
-            pieces: list[Cut] = []
-            for k, cut in enumerate(cuts):
-                n = min(value(counts[k]), left[k])
-                left[k] -= n
-                pieces += [cut] * n
-            if pieces:
-                pieces.sort(key=lambda c: (c.length_mm, c.id))
-                rest = _room(bar, saw) - sum(_long(c, saw) for c in pieces)
-                layouts.append(Layout(bar, tuple(c.id for c in pieces), max(0.0, rest / PER_MM)))
+    for bar, counts in filled:
+        pieces: list[Cut] = []
+        for k, cut in enumerate(cuts):
+            n = min(counts[k], left[k])
+            left[k] -= n
+            pieces += [cut] * n
+        if pieces:
+            pieces.sort(key=lambda c: (c.length_mm, c.id))
+            rest = _room(bar, saw) - sum(_long(c, saw) for c in pieces)
+            layouts.append(Layout(bar, tuple(c.id for c in pieces), max(0.0, rest / PER_MM)))
     layouts.sort(key=lambda one: (one.bar.is_bought, one.bar.length_mm, one.bar.id, one.pieces))
     return Nest(tuple(layouts), tuple(c.id for c, n in zip(cuts, short, strict=True) for _ in range(n)))

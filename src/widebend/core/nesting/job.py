@@ -33,12 +33,12 @@ class TubeNest:
 
 
 def nest_job(
-    lists: Mapping[str, CutList], shelf: Sequence[Stocked], rules: Rules, kerf_mm: float, aim: Aim
+    lists: Mapping[str, CutList], shelf: Sequence[Stocked], rules: Rules, kerf_mm: float, aim: Aim, seconds: float
 ) -> list[TubeNest]:  # fmt: skip
     """Every straight of the runs (by id), one nest for each tube: never a piece from another diameter, wall or metal.
 
-    A cut is named run:number. Bars of the shelf and offcuts are taken as the aim says; the rest is bought in the shop's
-    usual bar.
+    Each is looked at for about `seconds`. A cut is named run:number. Bars of the shelf and offcuts are taken as the aim
+    says; the rest is bought in the shop's usual bar.
     """
     saw = Saw(kerf_mm, float(rules.facing_mm), float(rules.usable_rest_mm), float(rules.vice_hold_mm))
     tubes: dict[tuple[float, float, str], Tube] = {}
@@ -55,7 +55,7 @@ def nest_job(
         bars = [Bar(s.id, float(s.item.length_mm or 0), s.count, float(s.item.price or 0), s.item.is_offcut)
                 for s in shelf if s.count and is_tube(s.item, tube)]  # fmt: skip
         bars.append(Bar(BOUGHT, float(rules.bar_mm), None, _price(shelf, tube, float(rules.bar_mm))))
-        out.append(TubeNest(tube, saw, {c.id: c for c in cuts[key]}, nest(bars, cuts[key], saw, aim)))
+        out.append(TubeNest(tube, saw, {c.id: c for c in cuts[key]}, nest(bars, cuts[key], saw, aim, seconds)))
     return out
 
 

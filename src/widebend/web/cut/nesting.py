@@ -24,6 +24,8 @@ from ..page.window import USUAL_WIDTH_PX
 
 room = Blueprint("nesting", __name__)
 
+WAITS_S = 1.0  # so long a page looks for each tube: what is not proven by then says so
+
 
 @dataclass(frozen=True)
 class JobNest:
@@ -96,7 +98,7 @@ def _nested(here: AtHand, shelf: list[stock.OnShelf], aim: Aim) -> JobNest:
     by_run = {r.run.id: cuts for r, cuts in zip(runs, lists, strict=True)}
     on_shelf = _stocked(shelf)
     key = "nest", aim, tuple((one.id, one.count, one.item) for one in on_shelf)
-    tubes = solved(here.design, key, lambda: nest_job(by_run, on_shelf, rules, kerf, aim))
+    tubes = solved(here.design, key, lambda: nest_job(by_run, on_shelf, rules, kerf, aim, WAITS_S))
     return JobNest(runs, lists, shelf, tubes)
 
 
