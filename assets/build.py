@@ -13,7 +13,7 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
 BUILT = ROOT / "src/widebend/web/static/built"
-PRINT_FONTS = ROOT / "src/widebend/formats/fonts"
+PRINT_FONTS = ROOT / "src/widebend/formats/papers/fonts"
 PRINTED = ("DejaVuSansCondensed.ttf", "DejaVuSansCondensed-Bold.ttf")  # names in most of the world's alphabets
 FONTS = (
     ("barlow", "barlow-latin-400-normal.woff2"),

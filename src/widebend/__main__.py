@@ -21,10 +21,10 @@ from .core.review import Review, review
 from .core.routing import WEIGHS, Proposal, Proposals, Wish, propose, seek, taken
 from .core.units import Length, format_angle, format_length
 from .core.wording import say
-from .formats.cut_csv import write_cut_csv
-from .formats.cut_rows import rows
 from .formats.design_json import read_design, write_design
-from .formats.sheet_pdf import PAPERS, write_sheet
+from .formats.papers.cut_csv import write_cut_csv
+from .formats.papers.cut_rows import rows
+from .formats.papers.sheet_pdf import PAPERS, write_sheet
 
 FINE, WRONG, REFUSED = 0, 1, 2
 

@@ -16,12 +16,21 @@ class Hand:
         self.page, self.actions = page, 0
 
     def click(self, selector: str) -> None:
+        self.in_sight(selector)
         self.page.click(selector)
         self.actions += 1
 
     def type(self, selector: str, text: str) -> None:
+        self.in_sight(selector)
         self.page.fill(selector, text)
         self.actions += 1
+
+    def in_sight(self, selector: str) -> None:
+        """It is on the screen as the page stands: nobody has to scroll to it."""
+        box = self.page.locator(selector).bounding_box()
+        assert box, selector
+        assert box["y"] >= 0, selector
+        assert box["y"] + box["height"] <= self.page.viewport_size["height"], selector
 
     def _px(self, view: str, back: float, other: float) -> tuple[float, float]:
         return self.page.evaluate(
@@ -65,6 +74,7 @@ def test_new_job_to_printed_sheet(page: Page) -> None:
         expect(page.locator("svg.strips.second")).to_be_attached()  # the other strip is waited for
         hand.stroke("left", (near[0], heights[0]), (far[0], heights[1]))
         expect(page.locator(".notice.done")).to_contain_text("drawn in both strips")
+        hand.in_sight(".taped-name")
         page.keyboard.type(name)  # its name is chosen to be typed over
         page.keyboard.press("Enter")
         hand.actions += 1

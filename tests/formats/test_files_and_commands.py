@@ -24,9 +24,9 @@ from widebend.core.routing import propose, taken
 from widebend.core.units import Length, format_angle, format_length
 from widebend.demo.examples import cat_back, first_job
 from widebend.demo.systems import pie_downpipe
-from widebend.formats.cut_rows import row
 from widebend.formats.design_json import read_design, schema, write_design
-from widebend.formats.sheet_pdf import write_sheet
+from widebend.formats.papers.cut_rows import row
+from widebend.formats.papers.sheet_pdf import write_sheet
 from widebend.formats.shelf_csv import read_shelf, write_shelf
 from widebend.formats.survey_csv import read_table, write_table
 

@@ -16,8 +16,8 @@ from widebend.core.records import Box, Extrusion, Sphere, Survey, Thing, Window
 from widebend.core.review import review, tips_seen
 from widebend.core.units import Length
 from widebend.demo.systems import quad_rear, twin_x
-from widebend.formats.hole_template import write_template
 from widebend.formats.model_files import write_glb, write_stl
+from widebend.formats.papers.hole_template import write_template
 from widebend.formats.shelf_csv import read_shelf, write_shelf
 
 

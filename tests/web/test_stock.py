@@ -15,10 +15,10 @@ def _add(visitor: Visitor, code: int = 303, **values: str) -> BeautifulSoup:
 
 
 def test_put_on_the_shelf_taken_and_counted(visitor: Visitor) -> None:
-    _add(visitor)
+    _add(visitor, is_offcut="")
     page = visitor.get("/stock")
     row = _row(page)
-    assert "offcut of straight, 63.5 mm x 1.5 mm 304, 1200 mm long" in row.get_text()
+    assert "straight, 63.5 mm x 1.5 mm 304, 1200 mm long" in row.get_text()
     assert page.select_one("[name=who]")["value"] == "Ann"  # remembered on this device
     action = row.select_one("form")["action"]
     visitor.post("/stock", action, number="1", who="Bo", why="take")
@@ -29,6 +29,23 @@ def test_put_on_the_shelf_taken_and_counted(visitor: Visitor) -> None:
     assert _row(refused).select_one("[name=who]")["value"] == "Cy"
     visitor.post("/stock", action, number="3", who="Cy", why="count")
     assert _row(visitor.get("/stock")).select_one(".stock-count").get_text() == "3"
+
+
+def test_an_offcut_used_up_is_gone_and_a_slip_of_the_pen_is_taken_off(visitor: Visitor) -> None:
+    _add(visitor)
+    drop = _row(visitor.get("/stock")).select_one("[formaction]")["formaction"]
+    token = _token(visitor)
+    assert visitor.client.post(drop, data={"csrf_token": token, "who": "Ann"}).status_code == 303
+    assert "bin Z9" not in visitor.get("/stock").select_one(".stock-list").get_text()
+    _add(visitor)
+    row = _row(visitor.get("/stock"))
+    visitor.post("/stock", row.select_one("form")["action"], number="1", who="Bo", why="take")
+    page = visitor.get("/stock")
+    assert "bin Z9" not in page.select_one(".stock-list").get_text()
+    assert "offcut" not in page.select_one(".notice.tight").get_text()  # nobody orders one
+    refused = visitor.client.post(row.select_one("[formaction]")["formaction"], data={"csrf_token": token, "who": "Bo"})
+    assert refused.status_code == 422
+    assert "its book is kept" in refused.get_data(as_text=True)
 
 
 def test_what_is_wrong_is_said_and_kept(visitor: Visitor) -> None:

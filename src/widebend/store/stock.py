@@ -31,7 +31,12 @@ class OnShelf:
 
     @property
     def is_low(self) -> bool:
-        return self.counted <= self.item.low and (self.item.low > 0 or self.counted == 0)
+        return self.counted <= self.item.low and not self.item.is_offcut
+
+    @property
+    def is_used_up(self) -> bool:
+        """Whether it is an offcut that is gone: nobody orders one again."""
+        return self.item.is_offcut and not self.counted
 
 
 @dataclass(frozen=True)
@@ -72,14 +77,10 @@ def add(connection: Connection, item: StockItem, counted: int, who: str) -> int:
     return item_id
 
 
-def change(connection: Connection, item_id: int, item: StockItem) -> None:
-    """What an item is, entered anew. Raises MissingError."""
-    if not queries.change_stock_item(connection, id=item_id, content=Jsonb(item.model_dump(mode="json"))):
-        raise MissingError("That item is no longer on the shelf")
-
-
 def drop(connection: Connection, item_id: int) -> None:
-    queries.drop_stock_item(connection, id=item_id)
+    """Take off the list what was entered and never booked since: a slip of the pen. Raises EditError for any other."""
+    if not queries.drop_stock_item(connection, id=item_id):
+        raise EditError("it has been booked since it was entered, and its book is kept: say that 0 were counted")
 
 
 def drop_untouched(connection: Connection, who: str) -> None:

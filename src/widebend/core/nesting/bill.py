@@ -35,10 +35,6 @@ class PartsLine:
     def to_buy(self) -> float:
         return max(0.0, self.wanted - self.on_shelf)
 
-    @property
-    def state(self) -> str:
-        return "on the shelf" if self.to_buy == 0 else "to buy" if self.on_shelf == 0 else "partly on the shelf"
-
 
 def parts_list(
     design: Design, runs: Sequence[LaidRun], lists: Sequence[CutList], nests: Sequence[TubeNest],

@@ -9,7 +9,7 @@ from .design import Design, Prices, Rules, Settings, StockBend
 from .hardware import Body, Item, Metal, Part, PartKind, Placed, Port, Surface
 from .runs import Attachment, Bend, Fitted, Hanger, InLine, Joint, JointKind, Leg, Mitre, Pie, Piece, Run, Tap, Tube
 from .shapes import Box, Capsule, Cylinder, Extrusion, HalfSpace, MeshShape, Outline, Shape, Sphere
-from .stock import CUT_FROM, NEEDS, StockItem, StockKind
+from .stock import StockItem, StockKind
 from .survey import (
     AxleTravel,
     Group,
@@ -38,9 +38,7 @@ from .survey import (
 from .use import ClassRule, Configuration, EmissionKind, EmissionPart, Fate, Use
 
 __all__ = [
-    "CUT_FROM",
     "FORMAT",
-    "NEEDS",
     "VERSION",
     "Attachment",
     "AxleTravel",

@@ -14,7 +14,6 @@ from .runs import Material
 StockKind = Literal[
     "straight", "bend", "pie pack", "flat bar", "rod", "plate", "hardware", "rubber", "clamp", "gasket", "other"
 ]
-CUT_FROM: tuple[StockKind, ...] = ("straight", "flat bar", "rod")  # cut to length
 ROUND: tuple[StockKind, ...] = ("straight", "bend", "pie pack")  # tube: nothing is made of the wrong one
 _BENT = ("od_mm", "wall_mm", "material", "angle_deg", "clr_mm")
 NEEDS: dict[StockKind, tuple[str, ...]] = {

@@ -11,13 +11,13 @@ from .drawing_in import (
     DRAWABLE,
     LINES,
     POINTS,
+    called,
     draw_in,
     drawn,
     resized,
     sizes,
     snapped_place,
     spanned,
-    told_by,
 )
 from .face_match import End, match
 from .left_to_measure import checklist
@@ -59,6 +59,7 @@ __all__ = [
     "Size",
     "TapeMark",
     "bounds",
+    "called",
     "checklist",
     "copy_pipe",
     "draw_in",
@@ -86,5 +87,4 @@ __all__ = [
     "starter",
     "stretched",
     "tape_line",
-    "told_by",
 ]

@@ -80,13 +80,20 @@ class DrawnIn:
     survey: Survey
     thing: str
     name: str
-    hint: str
+    said: str
 
 
-def draw_in(survey: Survey, kind: str, places: Sequence[tuple[str, Vector]]) -> DrawnIn:
+def draw_in(survey: Survey, kind: str, places: Sequence[tuple[str, Vector]], of: str = "") -> DrawnIn:
     """Put in what was drawn: `places` are strips and places on them, (2,) [mm] on the strip's axes, one or two of them.
-    Raises EditError when they do not make one.
+    With the id of a thing, its span across or up is what was drawn. Raises EditError when they do not make one.
     """
+    just = survey.thing(of)
+    if just is not None:
+        shape = spanned(just.shape, places[0][0], places[0][1], places[-1][1])
+        spread = just.model_copy(update={"shape": shape})
+        things = tuple(spread if t.id == of else t for t in survey.things)
+        said = f"{just.name}: drawn in both strips. Type over what you tape."
+        return DrawnIn(survey.model_copy(update={"things": things}), of, just.name, said)
     if kind in LINES:
         return _line_in(survey, kind, places)
     if kind in POINTS:
@@ -99,7 +106,12 @@ def _thing_in(survey: Survey, word: str, shape: Shape, hint: str, name: str = ""
     known = {t.id for t in survey.things}
     free = next(n for n in itertools.count(1) if f"t{n}" not in known)
     thing = Thing(id=f"t{free}", name=name or f"{word} {free}", shape=shape, how_measured=BY_EYE)
-    return DrawnIn(survey.model_copy(update={"things": (*survey.things, thing)}), thing.id, thing.name, hint)
+    return DrawnIn(
+        survey.model_copy(update={"things": (*survey.things, thing)}),
+        thing.id,
+        thing.name,
+        f"Drew {thing.name}. {hint}",
+    )
 
 
 def _line_in(survey: Survey, kind: str, places: Sequence[tuple[str, Vector]]) -> DrawnIn:
@@ -112,7 +124,12 @@ def _line_in(survey: Survey, kind: str, places: Sequence[tuple[str, Vector]]) ->
             raise EditError("draw across the vehicle, from one rail to the other")
         at = {"left_y_mm": left, "right_y_mm": right}
         rails = survey.rails.model_copy(update=at) if survey.rails else Rails(**at)
-        return DrawnIn(survey.model_copy(update={"rails": rails}), "", "the rails", "They are on “stance and lines”.")
+        return DrawnIn(
+            survey.model_copy(update={"rails": rails}),
+            "",
+            "the rails",
+            "Drew the rails. They are on “stance and lines”.",
+        )
     if view != "left":
         raise EditError(f"tap the height of the {LINES[kind]} in the strip from the left")
     height = _length(first[1])
@@ -120,7 +137,12 @@ def _line_in(survey: Survey, kind: str, places: Sequence[tuple[str, Vector]]) ->
         roof = HalfSpace(n=(0.0, 0.0, -1.0), d=Length(-height))
         return _thing_in(survey, "floor", roof, "All above it is solid.", "floor")
     line = survey.low_line.model_copy(update={"d": height}) if survey.low_line else LowLine(d=height)
-    return DrawnIn(survey.model_copy(update={"low_line": line}), "", "the low line", "Nothing may hang below it.")
+    return DrawnIn(
+        survey.model_copy(update={"low_line": line}),
+        "",
+        "the low line",
+        "Drew the low line: nothing may hang below it.",
+    )
 
 
 def _point_in(survey: Survey, kind: str, places: Sequence[tuple[str, Vector]]) -> DrawnIn:
@@ -132,22 +154,27 @@ def _point_in(survey: Survey, kind: str, places: Sequence[tuple[str, Vector]]) -
     items: tuple[HangPoint, ...] | tuple[MarkPoint, ...] = survey.marks if kind == "mark" else survey.hang_points
     free = next(n for n in itertools.count(1) if all(i.id != f"p{n}" for i in items))
     name, where = f"{POINTS[kind]} {free}", _point(at)
-    hint = f"Its name and the rest are on “{POINTS[kind]}s”."
+    said = f"Drew {name}. Its name and the rest are on “{POINTS[kind]}s”."
     if kind == "mark":
         mark = MarkPoint(id=f"p{free}", name=name, point=where, plus_minus_mm=Length(BY_EYE_MM), how_measured=BY_EYE)
-        return DrawnIn(survey.model_copy(update={"marks": (*survey.marks, mark)}), "", name, hint)
+        return DrawnIn(survey.model_copy(update={"marks": (*survey.marks, mark)}), "", name, said)
     hang = HangPoint(id=f"p{free}", name=name, point=where, plus_minus_mm=Length(BY_EYE_MM), how_measured=BY_EYE)
-    return DrawnIn(survey.model_copy(update={"hang_points": (*survey.hang_points, hang)}), "", name, hint)
+    return DrawnIn(survey.model_copy(update={"hang_points": (*survey.hang_points, hang)}), "", name, said)
 
 
 def _length(mm: float) -> Length:
     return Length(round(float(mm), 3))
 
 
-def told_by(name: str) -> str:
-    """What of the heat-shy a name says a thing is ("fuel tank", "wiring"); empty where it says nothing."""
+def called(thing: Thing, name: str) -> tuple[Thing, str]:
+    """A thing by another name; and what of the heat-shy that name makes it ("fuel tank", "wiring"), empty where it says
+    nothing. What a person entered or measured stays: only what was drawn and is hard so far is told by its name.
+    """
     words = name.lower()
-    return next((what for sign, what in HEAT_SIGNS if sign in words), "")
+    told = next((what for sign, what in HEAT_SIGNS if sign in words), None)
+    if told is None or thing.nature != "hard" or thing.how_measured != BY_EYE:
+        return thing.model_copy(update={"name": name}), ""
+    return thing.model_copy(update={"name": name, "nature": "heat-shy", "heat_shy_what": told}), told
 
 
 def spanned(shape: Shape, view: str, start: Vector, end: Vector) -> Shape:

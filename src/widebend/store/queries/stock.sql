@@ -9,13 +9,10 @@ ORDER BY i.id;
 -- A new kind of stock, or an offcut.
 INSERT INTO stock_items (content, counted) VALUES (:content, :counted) RETURNING id;
 
--- name: change_stock_item!
--- What an item is.
-UPDATE stock_items SET content = :content WHERE id = :id;
-
 -- name: drop_stock_item!
--- Take an item off the shelf's list.
-DELETE FROM stock_items WHERE id = :id;
+-- Take an item off the shelf's list that was entered and never booked since.
+DELETE FROM stock_items i WHERE i.id = :id
+AND NOT EXISTS (SELECT 1 FROM stock_moves m WHERE m.item_id = i.id AND m.why <> 'first');
 
 -- name: drop_untouched_stock!
 -- What only one hand ever booked.

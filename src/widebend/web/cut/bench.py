@@ -14,10 +14,10 @@ from ...core.errors import InputError, MissingError
 from ...core.records import Design, Rules, Run
 from ...core.units import format_length, parse_length, parse_number
 from ...core.wording import say
-from ...formats.cautions import cautions_for
-from ...formats.cut_csv import write_cut_csv
-from ...formats.cut_rows import CutRow, row, rows
 from ...formats.design_json import write_design
+from ...formats.papers.cautions import cautions_for
+from ...formats.papers.cut_csv import write_cut_csv
+from ...formats.papers.cut_rows import CutRow, row, rows
 from ...store import ticks
 from ..drawing.bend_card import BendDrawing, draw_bend
 from ..page.at_hand import AtHand, at_hand, transaction
@@ -123,7 +123,7 @@ def show(job_id: int) -> Any:
 def sheet(job_id: int) -> Response:
     """The shop sheet at real paper size."""
     paper = request.args.get("paper", "a4")
-    from ...formats.sheet_pdf import PAPERS, write_sheet
+    from ...formats.papers.sheet_pdf import PAPERS, write_sheet
 
     if paper not in PAPERS:
         abort(404)

@@ -12,7 +12,7 @@ from ...core.laying import LaidRun
 from ...core.nesting import AIMS, BOUGHT, Aim, PartsLine, Saw, Stocked, TubeNest, nest_job, parts_list, yield_of
 from ...core.records import Design
 from ...core.units import format_length
-from ...formats.parts_csv import write_parts_csv
+from ...formats.papers.parts_csv import write_parts_csv
 from ...store import stock
 from ..drawing.bars import draw_bars
 from ..page.at_hand import AtHand, at_hand, solved, transaction

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ...core.cutting import CutPiece
-from ...formats.cut_rows import CutRow
+from ...formats.papers.cut_rows import CutRow
 
 WIDTH, HEIGHT, PAD = 720, 240, 46
 

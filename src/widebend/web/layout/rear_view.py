@@ -111,7 +111,7 @@ def template(job_id: int, part: str) -> Response:
     tip = next((t for t in tips_seen(here.design.survey, here.found.system) if t.part == part), None)
     if tip is None:
         abort(404)
-    from ...formats.hole_template import write_template
+    from ...formats.papers.hole_template import write_template
 
     gap = number(request.args.get("gap"), float(here.design.settings.rules.tip_gap_mm))
     data = write_template(f"Job {here.job.id}: {here.job.title}", tip, gap, g.unit)

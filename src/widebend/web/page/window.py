@@ -20,7 +20,7 @@ LEAST_WINDOW_MM = 150.0
 SAME_MM = 1.0  # bounds this near are the same: they travel in addresses, rounded
 LEAST_ALONG_MM = 300.0  # a system shorter than this is not all there is to see yet
 # how tall both strips may be together, so that at 1280 x 800 what is edited stands under or beside them
-MEASURE_TALL_PX, LAYOUT_TALL_PX, ROUTE_TALL_PX, GHOSTS_TALL_PX = 470.0, 440.0, 360.0, 560.0
+MEASURE_TALL_PX, LAYOUT_TALL_PX, ROUTE_TALL_PX, GHOSTS_TALL_PX = 430.0, 440.0, 360.0, 560.0
 LEAST_STRIP_PX, SIDE_ROOM_PX = 110.0, 26.0
 BESIDE = "w-beside"
 USUAL_WIDTH_PX = {"w": 1240.0, BESIDE: 901.0}

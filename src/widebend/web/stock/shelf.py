@@ -34,7 +34,7 @@ def _page(said: Said, code: int = 200) -> Any:
     with transaction() as connection:
         shelf, lines = stock.shelf(connection), stock.book(connection)
     find = request.values.get("find", "").strip().lower()
-    rows = [one for one in shelf if all(w in _searched(one) for w in find.split())]
+    rows = [one for one in shelf if not one.is_used_up and all(w in _searched(one) for w in find.split())]
     rows.sort(key=lambda one: (not one.is_low, KINDS.index(one.item.kind), one.item.words()))
     return render_template(
         "stock/shelf.html", rows=rows, low=[one for one in shelf if one.is_low], lines=lines, said=said, kinds=KINDS,
@@ -85,7 +85,7 @@ def book(item_id: int) -> Any:
 
 @room.post("/<int:item_id>/drop")
 def drop(item_id: int) -> Any:
-    """Take an item off the list."""
+    """Take a wrong entry off the list."""
 
     def gone(connection: Connection, _who: str) -> str:
         stock.drop(connection, item_id)

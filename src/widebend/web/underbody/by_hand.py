@@ -8,7 +8,7 @@ from flask import Blueprint, g, request, url_for
 
 from ...core.records import Survey, Thing
 from ...core.space import Vector
-from ...core.survey import AXES, BY_EYE, draw_in, resized, sizes, snapped_place, spanned, told_by
+from ...core.survey import AXES, called, draw_in, resized, sizes, snapped_place
 from ...core.units import format_length
 from ...store.database import Connection
 from ..drawing.pointing import place_mm
@@ -31,17 +31,8 @@ def draw(job_id: int) -> Any:
 
     def keep(connection: Connection, here: AtHand) -> None:
         survey, places = here.design.survey, [_place_of(here, end) for end in ("0", "1")]
-        just = survey.thing(request.form.get("of", ""))
-        if just is not None:  # its other span, in the other strip
-            said.piece = just.id
-            spread = just.model_copy(update={"shape": spanned(just.shape, places[0][0], places[0][1], places[1][1])})
-            said.note = f"{just.name}: drawn in both strips. Type over what you tape."
-            whole = Survey.model_validate(with_item(survey, "things", spread).model_dump())
-            keep_survey(connection, here, whole, f"drew how far {just.name} goes")
-            return
-        made = draw_in(survey, request.form.get("shape", ""), places)
-        said.piece = made.thing
-        said.note = f"Drew {made.name}. {made.hint}"
+        made = draw_in(survey, request.form.get("shape", ""), places, request.form.get("of", ""))
+        said.piece, said.note = made.thing, made.said
         keep_survey(connection, here, Survey.model_validate(made.survey.model_dump()), f"drew {made.name}")
 
     return run_edit(
@@ -82,13 +73,9 @@ def size(job_id: int) -> Any:
 def _typed_over(thing: Thing, reader: Reader) -> tuple[Thing, list[str]]:
     """The thing as its name and sizes were typed over, and what that changed in words. Raises Faults."""
     shape, words, name = thing.shape, [], reader.words("name") or thing.name
-    update: dict[str, Any] = {"name": name}
     if name != thing.name:
-        words.append(f"called {name}")
-        told = told_by(name)
-        if told and thing.nature == "hard" and thing.how_measured == BY_EYE:
-            update |= {"nature": "heat-shy", "heat_shy_what": told}
-            words.append(f"taken as heat-shy, a {told}")
+        thing, told = called(thing, name)
+        words += [f"called {name}", *([f"taken as heat-shy, a {told}"] if told else [])]
     for key, mm in sizes(thing.shape).items():
         if not reader.given(key) or reader.form.get(key) == format_length(mm, g.unit, 2, suffix=False):
             continue
@@ -98,5 +85,5 @@ def _typed_over(thing: Thing, reader: Reader) -> tuple[Thing, list[str]]:
             words.append(f"{key} {format_length(wanted, g.unit)}")
     reader.finish()
     if shape is not thing.shape:
-        update |= {"shape": shape, "how_measured": "taped"}
-    return thing.model_copy(update=update), words
+        thing = thing.model_copy(update={"shape": shape, "how_measured": "taped"})
+    return thing, words

@@ -10,11 +10,11 @@ from reportlab.graphics.shapes import Drawing, Line, Polygon, PolyLine, String
 from reportlab.lib import colors
 from reportlab.lib.units import mm
 
-from ..core.cutting import CutPiece
-from ..core.laying import LaidRun, spaced
-from ..core.records import Bend, Mitre, Pie
-from ..core.review import Review
-from ..core.space import Vector
+from ...core.cutting import CutPiece
+from ...core.laying import LaidRun, spaced
+from ...core.records import Bend, Mitre, Pie
+from ...core.review import Review
+from ...core.space import Vector
 from . import print_fonts
 
 INK, SOFT, PIPE = colors.HexColor("#17212A"), colors.HexColor("#5A6670"), colors.HexColor("#D9DEE0")

@@ -3,9 +3,9 @@
 Common practice, no single source; local codes and licensed practice come first. docs/sources.md.
 """
 
-from ..core.records import Design
-from ..core.review import Review
-from ..core.wording import say
+from ...core.records import Design
+from ...core.review import Review
+from ...core.wording import say
 
 USE_CODES = ("emissions", "use-unsaid", "class")
 

@@ -7,8 +7,8 @@ import io
 from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
-from ..core.review import TipSeen, hole_outline
-from ..core.units import format_length
+from ...core.review import TipSeen, hole_outline
+from ...core.units import format_length
 from . import print_fonts
 
 LEAST_PAGE_MM = (210.0, 297.0)

@@ -6,8 +6,8 @@ import csv
 import io
 from collections.abc import Sequence
 
-from ..core.nesting import PartsLine, by_supplier
-from .csv_cells import as_text
+from ...core.nesting import PartsLine, by_supplier
+from ..csv_cells import as_text
 
 COLUMNS = ("supplier", "what", "to buy", "wanted", "on the shelf", "unit", "price each", "note")
 

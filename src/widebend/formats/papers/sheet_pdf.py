@@ -14,11 +14,11 @@ from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
-from ..core.cutting import MATERIAL_NAMES, CutList, CutPiece
-from ..core.records import Design
-from ..core.review import Review
-from ..core.units import format_length
-from ..core.wording import say
+from ...core.cutting import MATERIAL_NAMES, CutList, CutPiece
+from ...core.records import Design
+from ...core.review import Review
+from ...core.units import format_length
+from ...core.wording import say
 from . import print_fonts
 from .cautions import cautions_for
 from .cut_rows import CutRow, rows

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..core.cutting import CutList, CutPiece, slice_heel_and_throat
-from ..core.laying import checks, underside
-from ..core.records import Design, InLine, Mitre, Pie
-from ..core.space import Pose, heading_deg, inclination_deg
-from ..core.survey import stands
-from ..core.units import format_angle, format_length
-from ..core.wording import clock_words, piece_words
+from ...core.cutting import CutList, CutPiece, slice_heel_and_throat
+from ...core.laying import checks, underside
+from ...core.records import Design, InLine, Mitre, Pie
+from ...core.space import Pose, heading_deg, inclination_deg
+from ...core.survey import stands
+from ...core.units import format_angle, format_length
+from ...core.wording import clock_words, piece_words
 
 
 @dataclass(frozen=True)

@@ -6,9 +6,9 @@ import csv
 import io
 from dataclasses import asdict, fields
 
-from ..core.cutting import CutList
-from ..core.records import Design
-from .csv_cells import as_text
+from ...core.cutting import CutList
+from ...core.records import Design
+from ..csv_cells import as_text
 from .cut_rows import CutRow, rows
 
 
