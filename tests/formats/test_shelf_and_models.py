@@ -1,8 +1,7 @@
-"""The shelf as a table, models other programs read, a template at true size: read back by what is not ours."""
+"""The shelf as a table, models other programs read: read back by what is not ours."""
 
 import io
 import math
-import re
 from collections.abc import Iterator
 
 import numpy as np
@@ -13,11 +12,10 @@ from widebend.core.errors import InputError
 from widebend.core.hardware import SHELF, Stocked
 from widebend.core.laying import Surface, opened, system_surfaces, thing_surface
 from widebend.core.records import Box, Extrusion, Sphere, Survey, Thing, Window
-from widebend.core.review import review, tips_seen
+from widebend.core.review import review
 from widebend.core.units import Length
-from widebend.demo.systems import quad_rear, twin_x
+from widebend.demo.systems import twin_x
 from widebend.formats.model_files import write_glb, write_stl
-from widebend.formats.papers.hole_template import write_template
 from widebend.formats.shelf_csv import read_shelf, write_shelf
 
 
@@ -115,15 +113,3 @@ def test_a_window_is_open_in_the_model() -> None:
     assert not why
     assert surface is not None
     assert trimesh.Trimesh(surface.corners, surface.faces).volume == pytest.approx(30 * (120_000 - 8_000))
-
-
-def test_a_hole_template_is_at_true_size() -> None:
-    """The path's points in the file, in points of 1/72 in: as far from the middle as the hole's radius."""
-    design = quad_rear()
-    tip = tips_seen(design.survey, review(design).system)[0]
-    data = write_template("Job 1", tip, 12.0).decode("latin-1")
-    numbers = re.findall(r"(-?[\d.]+) (-?[\d.]+) l\b", data)
-    far = [math.hypot(float(x), float(y)) for x, y in numbers]
-    radius = (tip.od_mm / 2 + 12.0) / 25.4 * 72
-    assert sum(abs(f - radius) < 0.05 for f in far) >= 180
-    assert "100 mm" in data

@@ -15,7 +15,11 @@ class WideBendError(Exception):
 
 
 class InputError(WideBendError, ValueError):
-    """A typed value that cannot be read."""
+    """A typed value that cannot be read; `field` names where it was typed, or is empty."""
+
+    def __init__(self, reason: str, field: str = "") -> None:
+        super().__init__(reason)
+        self.field = field
 
 
 class MissingError(WideBendError, LookupError):

@@ -5,7 +5,7 @@ pipe meets it) and bodies (the room it takes); a *crossing* is where two pipes o
 """
 
 from .catalogue import SHELF, Kind, Stocked, item_of
-from .crossover import h_stub, off_centre_mm, off_for_chamber, twin_tip, x_pipe, y_pipe
+from .crossover import h_stub, off_centre_mm, off_for_chamber, saddle, twin_tip, x_pipe, y_pipe
 from .kinds import Values
 from .shelf import can, start_flange, tip
 
@@ -19,6 +19,7 @@ __all__ = [
     "item_of",
     "off_centre_mm",
     "off_for_chamber",
+    "saddle",
     "start_flange",
     "tip",
     "twin_tip",

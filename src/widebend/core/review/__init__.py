@@ -11,7 +11,7 @@ from .gaps import Around, distances, nearest_margins, packed, point_gaps, tube_g
 from .nearest import Worst, against, worst_over
 from .own_gaps import pipe_of, segments_apart, solid_of
 from .placement import BURIED_SIDES, seats, shut_sides
-from .rear_view import CLOCKS, TipSeen, hole_outline, sizes, tips_seen
+from .rear_view import CLOCKS, TipSeen, sizes, tips_seen
 from .reviewed import CLOSES_DEG, CLOSES_MM, Review, review
 from .section import Section, bodies_of, sections
 
@@ -30,7 +30,6 @@ __all__ = [
     "bodies_of",
     "distances",
     "fate_of",
-    "hole_outline",
     "nearest_margins",
     "packed",
     "pipe_of",

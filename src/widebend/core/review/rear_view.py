@@ -95,9 +95,3 @@ def widest_circle(outline: Vector) -> tuple[Vector, float]:
     line = maximum_inscribed_circle(Polygon(outline), tolerance=0.05)
     (x, y), _ = line.coords
     return np.array([x, y]), float(line.length)
-
-
-def hole_outline(tip: TipSeen, gap_mm: float) -> Vector:
-    """What to cut for a tip with a gap all round, (n, 2) about its middle: a template's edge."""
-    turns = np.linspace(0.0, 2 * np.pi, 181)
-    return np.asarray((tip.od_mm / 2 + gap_mm) * np.column_stack([np.sin(turns), np.cos(turns)]))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import cache
 from pathlib import Path
 
+from reportlab.lib.units import mm
 from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 
@@ -18,3 +19,9 @@ def register() -> None:
     for name, file in ((PLAIN, "DejaVuSansCondensed.ttf"), (BOLD, "DejaVuSansCondensed-Bold.ttf")):
         pdfmetrics.registerFont(TTFont(name, HERE / file))
     pdfmetrics.registerFontFamily(PLAIN, normal=PLAIN, bold=BOLD, italic=PLAIN, boldItalic=BOLD)
+
+
+def width_mm(text: str, points: float) -> float:
+    """How wide a text is in plain print [mm]."""
+    register()
+    return float(pdfmetrics.stringWidth(text, PLAIN, points) / mm)

@@ -1,5 +1,5 @@
-"""The Cut step: pieces in order, the shop sheet, and the creeper card."""
+"""The Cut step: pieces in order, bars, templates, the shop sheet, and the creeper card."""
 
-from . import bench, nesting
+from . import bench, nesting, templates
 
-BLUEPRINTS = (bench.room, nesting.room)
+BLUEPRINTS = (bench.room, nesting.room, templates.room)

@@ -114,7 +114,8 @@ def show(job_id: int) -> Any:
     pairs = list(zip(bench.rows, bench.cuts.pieces, strict=True)) if bench.cuts else []
     return render_template(
         "cut/page.html", here=here, line=steps(here.design, here.found, here.job.road_use), step="cut", bench=bench,
-        pairs=pairs, wrong=wrong, key=piece_key, fittings=fittings(here.design, here.found.system.runs),
+        sheet="cut.show", pairs=pairs, wrong=wrong, key=piece_key,
+        fittings=fittings(here.design, here.found.system.runs),
         cautions=cautions_for(here.design, here.found, g.unit), materials=MATERIAL_NAMES,
     )  # fmt: skip
 

@@ -52,7 +52,8 @@ def show(job_id: int) -> Any:
     width = USUAL_WIDTH_PX["w"]
     tubes = [(_tube_words(one), one, draw_bars(one, names, titles, width, g.unit)) for one in job.tubes]
     return render_template(
-        "cut/nest.html", here=here, line=steps(here.design, here.found, here.job.road_use), step="cut", tubes=tubes,
+        "cut/nest.html", here=here, line=steps(here.design, here.found, here.job.road_use), step="cut",
+        sheet="nesting.show", tubes=tubes,
         aims=AIMS, aim=aim, names=names, width_px=width, kept=bool(job.shelf), parts=job.lines(here.design, g.unit),
         **({"said": Said(typed=request.args.to_dict())} | _yields(here)),
     )  # fmt: skip

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -15,8 +14,7 @@ from ...core.survey import End, match
 from ...core.units import format_angle, format_length
 from ..page.at_hand import at_hand, transaction
 from ..page.edits import Faults, Said
-from ..page.figures import typing_unit
-from ..page.reader import Reader
+from ..page.helpers import Asked, Figures, Helper
 from .sheets import render_sheet
 
 room = Blueprint("crossings", __name__, url_prefix="/jobs/<int:job_id>/layout/crossings")
@@ -37,21 +35,11 @@ class Answer:
     shelf: dict[str, str] = field(default_factory=dict)
 
 
-@dataclass(frozen=True)
-class Helper:
-    """One helper: its key, name, fields (key, label, usual [mm or deg], is an angle or a number), what it does."""
-
-    key: str
-    name: str
-    fields: tuple[tuple[str, str, float, str], ...]
-    work: Callable[[dict[str, float]], Answer]
-
-
 def _mm(value: float, digits: int = 1) -> str:
     return format_length(value, g.unit, digits)
 
 
-def _x(v: dict[str, float]) -> Answer:
+def _x(v: Figures) -> Answer:
     off = v["off"]
     if v["chamber"] > 0:
         off = off_for_chamber(v["od"], v["clr"], v["bend"], v["chamber"])
@@ -81,7 +69,7 @@ def _x(v: dict[str, float]) -> Answer:
     return out
 
 
-def _y(v: dict[str, float]) -> Answer:
+def _y(v: Figures) -> Answer:
     y = y_pipe(v["od"], v["clr"], v["bend"], v["leg"])
     return Answer(
         figures=[("crotch behind the outlet end", _mm(y.crotch_mm)), ("weld along the seam", _mm(y.seam_mm)),
@@ -95,7 +83,7 @@ def _y(v: dict[str, float]) -> Answer:
     )  # fmt: skip
 
 
-def _h(v: dict[str, float]) -> Answer:
+def _h(v: Figures) -> Answer:
     h = h_stub(v["stub"], v["od"], v["apart"])
     return Answer(
         figures=[("stub, longest", _mm(h.longest_mm)), ("stub, shortest", _mm(h.shortest_mm))],
@@ -110,7 +98,7 @@ def _h(v: dict[str, float]) -> Answer:
     )  # fmt: skip
 
 
-def _twin(v: dict[str, float]) -> Answer:
+def _twin(v: Figures) -> Answer:
     t = twin_tip(v["od"], v["clr"], v["apart"], v["bend"])
     return Answer(
         figures=[("straight between the two bends of a side", _mm(t.leg_mm)), ("long, end to end", _mm(t.along_mm)),
@@ -123,7 +111,7 @@ def _twin(v: dict[str, float]) -> Answer:
     )  # fmt: skip
 
 
-def _faces(v: dict[str, float]) -> Answer:
+def _faces(v: Figures) -> Answer:
     ends = [End(v[f"{k}_wide"], v[f"{k}_narrow"], v[f"{k}_at"], v[f"{k}_off"], v[f"{k}_high"]) for k in "ab"]
     best, worst = match(*ends)
     half_wall = v["wall"] / 2
@@ -136,29 +124,36 @@ def _faces(v: dict[str, float]) -> Answer:
     )  # fmt: skip
 
 
-def _end(key: str, which: str, od: float) -> tuple[tuple[str, str, float, str], ...]:
+def _end(key: str, which: str, od: float) -> tuple[Asked, ...]:
     """The fields of one measured tube end."""
-    asked = (("wide", "widest OD", od, "mm"), ("narrow", "narrowest OD", od - 0.6, "mm"),
-             ("at", "widest lies at, from its mark", 0.0, "deg"), ("off", "face off square across", 0.0, "mm"),
-             ("high", "face stands highest at", 0.0, "deg"))  # fmt: skip
-    return tuple((f"{key}_{name}", f"{which}: {words}", usual, kind) for name, words, usual, kind in asked)
+    return (
+        Asked(f"{key}_wide", f"{which}: widest OD", od), Asked(f"{key}_narrow", f"{which}: narrowest OD", od - 0.6),
+        Asked(f"{key}_at", f"{which}: widest lies at, from its mark", 0.0, "deg"),
+        Asked(f"{key}_off", f"{which}: face off square across", 0.0),
+        Asked(f"{key}_high", f"{which}: face stands highest at", 0.0, "deg"),
+    )  # fmt: skip
 
 
-_BENDS = (("od", "tube outside diameter", 63.5, "mm"), ("clr", "bend radius", 95.25, "mm"),
-          ("bend", "each bend turns", 45.0, "deg"))  # fmt: skip
+_OD, _CLR = Asked("od", "tube outside diameter", 63.5), Asked("clr", "bend radius", 95.25)
 HELPERS = (
-    Helper("x", "X from two bends", (*_BENDS, ("off", "bend's middle to the cut", 20.0, "mm"),
-           ("chamber", "or the chamber you want, 0 = as above", 0.0, "mm"),
-           ("left", "seam to the left pipe's far wall, as tacked", 0.0, "mm"),
-           ("right", "and to the right pipe's", 0.0, "mm")), _x),
-    Helper("y", "Y from two bends", (*_BENDS[:2], ("bend", "each bend turns", 25.0, "deg"),
-           ("leg", "straight behind each bend", 80.0, "mm")), _y),
-    Helper("h", "H stub", (_BENDS[0], ("stub", "stub outside diameter", 50.8, "mm"),
-           ("apart", "pipes apart, middle to middle", 120.0, "mm")), _h),
-    Helper("twin", "twin tip", (*_BENDS[:2], ("bend", "each bend turns", 25.0, "deg"),
-           ("apart", "tips apart, middle to middle", 110.0, "mm")), _twin),
-    Helper("faces", "two faces", (*_end("a", "first", 63.6), *_end("b", "second", 63.3), ("wall", "wall", 1.5, "mm")),
-           _faces),
+    Helper("x", "X from two bends", (
+        _OD, _CLR, Asked("bend", "each bend turns", 45.0, "deg"), Asked("off", "bend's middle to the cut", 20.0),
+        Asked("chamber", "or the chamber you want, 0 = as above", 0.0),
+        Asked("left", "seam to the left pipe's far wall, as tacked", 0.0),
+        Asked("right", "and to the right pipe's", 0.0),
+    ), _x),
+    Helper("y", "Y from two bends", (
+        _OD, _CLR, Asked("bend", "each bend turns", 25.0, "deg"), Asked("leg", "straight behind each bend", 80.0),
+    ), _y),
+    Helper("h", "H stub", (
+        _OD, Asked("stub", "stub outside diameter", 50.8), Asked("apart", "pipes apart, middle to middle", 120.0),
+    ), _h),
+    Helper("twin", "twin tip", (
+        _OD, _CLR, Asked("bend", "each bend turns", 25.0, "deg"), Asked("apart", "tips apart, middle to middle", 110.0),
+    ), _twin),
+    Helper("faces", "two faces", (
+        *_end("a", "first", 63.6), *_end("b", "second", 63.3), Asked("wall", "wall", 1.5),
+    ), _faces),
 )  # fmt: skip
 
 
@@ -169,38 +164,15 @@ def show(job_id: int) -> Any:
     helper = next((h for h in HELPERS if h.key == request.args.get("helper")), HELPERS[0])
     said, answer = Said(typed=dict(request.args)), None
     try:
-        answer = helper.work(_values(helper))
+        answer = helper.work(helper.read())
     except Faults as faults:
         said.errors = faults.errors
     except InputError as exc:
         said.errors = {"": str(exc)}
     return render_sheet(
         here, said, 422 if said.errors else 200, "crossings.show", "layout/_sheet_crossings.html", helper=helper,
-        helpers=HELPERS, answer=answer, shown=_shown(helper), side=SIDE_PX,
+        helpers=HELPERS, answer=answer, shown=helper.shown(), side=SIDE_PX,
     )  # fmt: skip
-
-
-def _values(helper: Helper) -> dict[str, float]:
-    """The fields as typed; an empty one takes what is usual. Raises Faults."""
-    reader = Reader(request.args, typing_unit())
-    values = {}
-    for key, words, usual, kind in helper.fields:
-        if not reader.given(key):
-            values[key] = usual
-        elif kind == "deg":
-            values[key] = reader.angle(key, words, 0.0, 360.0)
-        else:
-            values[key] = float(reader.length(key, 0.0, 3000.0))
-    reader.finish()
-    return values
-
-
-def _shown(helper: Helper) -> dict[str, str]:
-    return {key: request.args.get(key) or _usual(usual, kind) for key, _, usual, kind in helper.fields}
-
-
-def _usual(value: float, kind: str) -> str:
-    return f"{value:g}" if kind == "deg" else format_length(value, g.unit, 2, suffix=False)
 
 
 def _fitted(outlines: list[np.ndarray]) -> list[tuple[str, str]]:

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 import numpy as np
 from flask import Blueprint, Response, abort, g, request
 
 from ...core.review import CLOCKS, TipSeen, sizes, tips_seen
+from ...core.templates import hole
 from ...core.units import format_length, parse_length
 from ...core.wording import say
 from ..page.at_hand import AtHand, at_hand, transaction
@@ -111,10 +113,13 @@ def template(job_id: int, part: str) -> Response:
     tip = next((t for t in tips_seen(here.design.survey, here.found.system) if t.part == part), None)
     if tip is None:
         abort(404)
-    from ...formats.papers.hole_template import write_template
+    from ...formats.templates.pdf import write_pdf
 
     gap = number(request.args.get("gap"), float(here.design.settings.rules.tip_gap_mm))
-    data = write_template(f"Job {here.job.id}: {here.job.title}", tip, gap, g.unit)
+    x, y = tip.middle.tolist()
+    edge = tip.outline - tip.middle if len(tip.outline) else None
+    drawn = hole(tip.od_mm, gap, f"the {tip.name}", (x, y), edge, partial(format_length, unit=g.unit))
+    data = write_pdf(drawn, f"Job {here.job.id}: {here.job.title}")
     return Response(
         data, mimetype="application/pdf", headers={"Content-Disposition": f'inline; filename="hole-{part}.pdf"'}
     )

@@ -1,0 +1,221 @@
+"""Templates at true size: for what the job cuts, or for figures typed; on the screen, as PDF, SVG and DXF."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import partial
+from typing import Any
+
+from flask import Blueprint, Response, abort, g, render_template, request
+
+from ...core.errors import InputError
+from ...core.laying import LaidRun
+from ...core.records import Design, Mitre, Pie, Tap
+from ...core.templates import (
+    FIRST_TOUCH,
+    Paper,
+    Template,
+    end_plate,
+    flange,
+    gasket,
+    hole,
+    hole_wrap,
+    mitre_wrap,
+    oval,
+    saddle_wrap,
+    shell,
+    slice_wrap,
+    x_fingers,
+    y_fingers,
+)
+from ...core.units import format_length
+from ..page.at_hand import AtHand, at_hand, transaction
+from ..page.edits import Faults, Said
+from ..page.helpers import LARGEST_MM, Asked, Figures, Helper
+from ..page.progress import steps
+
+room = Blueprint("templates", __name__, url_prefix="/jobs/<int:job_id>/cut/templates")
+
+PAPERS = ("a4", "letter")
+OUTSIDE, INSIDE = "outside the tube", "inside the tube"
+SITS, GOES_IN = "sits on, hole as its inside", "goes in, hole as its outside"
+
+
+def _paper(v: Figures) -> Paper:
+    return Paper(v["thick"], "inside" if v.chosen.get("side") == INSIDE else "outside", g.unit)
+
+
+def _saddle(v: Figures) -> Template:
+    contact = v.chosen["contact"]
+    return saddle_wrap(v["branch"], v["header"], v["angle"], v["off"], _paper(v), v["wall"], contact)
+
+
+def _hole_in_header(v: Figures) -> Template:
+    across = v["branch"] - (2 * v["wall"] if v.chosen["how"] == SITS else 0.0)
+    if across <= 0:
+        raise InputError("the wall leaves no inside in the branch", "wall")
+    return hole_wrap(across, v["header"], v["angle"], v["off"], _paper(v))
+
+
+def _flange(v: Figures) -> Template:
+    return flange(v["bore"], int(v["bolts"]), v["circle"], v["hole"], v["land"], v["edge"], _in_unit())
+
+
+def _gasket(v: Figures) -> Template:
+    return gasket(v["bore"], int(v["bolts"]), v["circle"], v["hole"], v["land"], v["edge"], v["clear"], _in_unit())
+
+
+def _in_unit() -> Any:
+    return partial(format_length, unit=g.unit)
+
+
+_OD, _CLR, _WALL = (
+    Asked("od", "tube outside diameter", 63.5),
+    Asked("clr", "bend radius", 95.25),
+    Asked("wall", "wall", 1.5),
+)
+_THICK = Asked("thick", "paper thickness", 0.1, most=5.0)
+_LIES = (Asked("side", "it lies", OUTSIDE, (OUTSIDE, INSIDE)), _WALL, _THICK)
+_BRANCH = (Asked("branch", "branch outside diameter", 50.8), Asked("header", "header outside diameter", 76.2),
+           Asked("angle", "angle between them", 45.0, "deg"),
+           Asked("off", "branch's middle passes the header's by", 0.0))  # fmt: skip
+_FLANGE = (Asked("bore", "bore", 63.5), Asked("bolts", "bolts", 3.0, "count", 2.0, 12.0),
+           Asked("circle", "bolt circle", 100.0), Asked("hole", "bolt holes", 10.5),
+           Asked("land", "land round the bore", 8.0), Asked("edge", "metal round a hole", 7.0))  # fmt: skip
+_CAN = (Asked("width", "can outside, wide", 220.0), Asked("high", "high (alike for a round one)", 120.0))
+KINDS: tuple[Helper[Template], ...] = (
+    Helper("mitre", "mitre", (_OD, Asked("cut", "cut off square", 22.5, "deg"), *_LIES),
+           lambda v: mitre_wrap(v["od"], v["cut"], _paper(v), v["wall"])),
+    Helper("slice", "slice", (_OD, _CLR, Asked("turn", "one slice turns", 15.0, "deg"), *_LIES),
+           lambda v: slice_wrap(v["od"], v["clr"], v["turn"], _paper(v), v["wall"])),
+    Helper("saddle", "saddle, branch", (*_BRANCH, _WALL, Asked("contact", "meets the header at", FIRST_TOUCH,
+           (FIRST_TOUCH, "outside", "inside")), _THICK), _saddle),
+    Helper("header", "hole for a branch", (*_BRANCH, _WALL, Asked("how", "the branch", SITS, (SITS, GOES_IN)), _THICK),
+           _hole_in_header),
+    Helper("x", "X on a bend", (_OD, _CLR, Asked("bend", "each bend turns", 45.0, "deg"),
+           Asked("off", "bend's middle to the cut", 20.0), _THICK),
+           lambda v: x_fingers(v["od"], v["clr"], v["bend"], v["off"], _paper(v))),
+    Helper("y", "Y on a bend", (_OD, _CLR, Asked("bend", "each bend turns", 25.0, "deg"),
+           Asked("leg", "straight behind each bend", 80.0), _THICK),
+           lambda v: y_fingers(v["od"], v["clr"], v["bend"], v["leg"], _paper(v))),
+    Helper("oval", "oval tube", (_OD, Asked("high", "pressed to a height of", 45.0)),
+           lambda v: oval(v["od"], v["high"], _in_unit())),
+    Helper("shell", "muffler shell", (*_CAN, Asked("long", "body long", 450.0), Asked("sheet", "sheet", 1.2, most=10.0),
+           Asked("overlap", "lap at the seam", 12.0), Asked("lip", "turned over at each end", 8.0)),
+           lambda v: shell(v["width"], v["high"], v["long"], v["sheet"], v["overlap"], v["lip"], _in_unit())),
+    Helper("plate", "end plate", (*_CAN, Asked("tube", "hole for a tube of", 63.5),
+           Asked("right", "its middle to the right", 0.0, least=-LARGEST_MM),
+           Asked("up", "and up", 0.0, least=-LARGEST_MM),
+           Asked("lip", "turned over all round", 8.0)),
+           lambda v: end_plate(v["width"], v["high"], v["tube"], v["right"], v["up"], v["lip"], _in_unit())),
+    Helper("flange", "flange", _FLANGE, _flange),
+    Helper("gasket", "gasket", (*_FLANGE, Asked("clear", "wider than the flange's holes by", 1.0)), _gasket),
+    Helper("hole", "hole in the body", (Asked("od", "tip outside diameter", 88.9), Asked("gap", "gap all round", 12.0)),
+           lambda v: hole(v["od"], v["gap"], "the tip", says=_in_unit())),
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Offer:
+    """A template that this job needs: what for, and the address' own figures."""
+
+    words: str
+    kind: str
+    typed: dict[str, str]
+
+
+def _offers(design: Design, runs: tuple[LaidRun, ...]) -> Iterator[Offer]:
+    """Templates for what the job cuts: mitres, slices, branches, cans."""
+    for laid in runs:
+        name = laid.run.name or laid.run.id
+        for number, placed in enumerate(laid.pieces, 1):
+            piece, tube = placed.piece, {"od": _typed(placed.tube.od_mm), "wall": _typed(placed.tube.wall_mm)}
+            if isinstance(piece, Mitre):
+                yield Offer(f"{name}, piece {number}: mitre", "mitre", tube | {"cut": f"{piece.turn_deg / 2:g}"})
+            elif isinstance(piece, Pie):
+                figures = tube | {"clr": _typed(piece.clr_mm), "turn": f"{piece.turn_each_deg:g}"}
+                yield Offer(f"{name}, piece {number}: its slices", "slice", figures)
+        start = laid.run.start
+        header = _header(runs, start) if isinstance(start, Tap) else None
+        if isinstance(start, Tap) and header is not None:
+            figures = {"branch": _typed(laid.run.tube.od_mm), "header": _typed(header), "angle": f"{start.angle_deg:g}",
+                       "wall": _typed(laid.run.tube.wall_mm)}  # fmt: skip
+            yield Offer(f"{name}: its saddle", "saddle", figures)
+            yield Offer(f"{name}: the hole for it", "header", figures)
+    for part in design.parts:
+        body = part.item.bodies[0] if part.item.bodies and part.item.kind in ("muffler", "resonator") else None
+        if body is not None and 2 * body.corner_mm >= min(body.width_mm, body.height_mm) - 0.1:
+            across = sorted((float(body.width_mm), float(body.height_mm)))
+            can = {"width": _typed(across[1]), "high": _typed(across[0])}
+            said = part.name or part.item.kind
+            yield Offer(f"{said}: its shell", "shell", can | {"long": _typed(body.length_mm)})
+            yield Offer(f"{said}: its end plates", "plate", can | {"tube": _typed(part.item.ports[0].od_mm)})
+
+
+def _header(runs: tuple[LaidRun, ...], tap: Tap) -> float | None:
+    """Outside diameter of what a branch leaves."""
+    return next((float(p.tube.od_mm) for laid in runs if laid.run.id == tap.run for p in laid.pieces
+                 if p.piece.id == tap.piece), None)  # fmt: skip
+
+
+def _typed(mm: float) -> str:
+    return f"{format_length(mm, g.unit, 3, suffix=False)}"
+
+
+def _kind() -> Helper[Template]:
+    return next((k for k in KINDS if k.key == request.args.get("kind")), KINDS[0])
+
+
+def _heading(here: AtHand) -> str:
+    return f"Job {here.job.id}: {here.job.title}"
+
+
+@room.get("")
+def show(job_id: int) -> Any:
+    from ...formats.templates.drawings import write_svg
+    from ...formats.templates.pdf import tiling
+
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+    kind, said = _kind(), Said(typed=dict(request.args))
+    template, drawn, sheets = None, "", {}
+    try:
+        template = kind.work(kind.read())
+        drawn = write_svg(template)
+        sheets = {paper: tiling(template, paper) for paper in PAPERS}
+    except Faults as faults:
+        said.errors = faults.errors
+    except InputError as exc:
+        said.errors = {exc.field: str(exc)}
+    return render_template(
+        "cut/templates.html", here=here, line=steps(here.design, here.found, here.job.road_use), step="cut",
+        sheet="templates.show", kind=kind, kinds=KINDS, said=said, shown=kind.shown(), template=template,
+        drawn=drawn, sheets=sheets, offers=list(_offers(here.design, here.found.system.runs)),
+        asked={k: v for k, v in request.args.items() if k != "paper"},
+    ), 422 if said.errors else 200  # fmt: skip
+
+
+@room.get("/<name>.<suffix>")
+def file(job_id: int, name: str, suffix: str) -> Response:
+    """The template as a file. What cannot be drawn says so on the page, not here."""
+    from ...formats.templates.drawings import write_dxf, write_svg
+    from ...formats.templates.pdf import write_pdf
+
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+    kind, paper = next((k for k in KINDS if k.key == name), None), request.args.get("paper", "a4")
+    if kind is None or paper not in PAPERS:
+        abort(404)
+    template = kind.work(kind.read())
+    if suffix == "pdf":
+        data, mimetype = write_pdf(template, _heading(here), paper), "application/pdf"
+    elif suffix == "svg":
+        data, mimetype = write_svg(template).encode(), "image/svg+xml"
+    elif suffix == "dxf":
+        data, mimetype = write_dxf(template), "image/vnd.dxf"
+    else:
+        abort(404)
+    how = "inline" if suffix == "pdf" else "attachment"
+    headers = {"Content-Disposition": f'{how}; filename="job-{job_id}-{name}.{suffix}"'}
+    return Response(data, mimetype=mimetype, headers=headers)
