@@ -54,7 +54,7 @@ def _parser() -> argparse.ArgumentParser:
     def command(name: str, what: str, run: object) -> argparse.ArgumentParser:
         sub = commands.add_parser(name, help=what, description=what)
         sub.add_argument("file", metavar="FILE", help="a design in JSON, or - for standard input")
-        sub.add_argument("--unit", choices=["mm", "in", "in16"], default="mm", help="unit of the words printed")
+        sub.add_argument("--unit", choices=["mm", "in", "in16", "in32"], default="mm", help="unit of the words printed")
         sub.set_defaults(run_command=run)
         return sub
 

@@ -204,17 +204,17 @@ def format_clock(deg: float) -> str:
 
 
 def format_length(mm: float, unit: str = "mm", digits: int = 1, *, suffix: bool = True) -> str:
-    """A length for people: `unit` is "mm", "in" (decimal inches) or "in16" (fractions to 1/16).
+    """A length for people: `unit` is "mm", "in" (decimal inches), "in16" or "in32" (fractions to 1/16 or 1/32).
 
-    >>> format_length(63.5), format_length(63.5, "in16"), format_length(63.5, "in")
-    ('63.5 mm', '2 1/2 in', '2.5 in')
+    >>> format_length(63.5), format_length(63.5, "in16"), format_length(63.5, "in"), format_length(77.0, "in32")
+    ('63.5 mm', '2 1/2 in', '2.5 in', '3 1/32 in')
     """
     if unit == "mm":
         text, tail = _rounded(mm, digits), " mm"
     elif unit == "in":
         text, tail = _rounded(mm / MM_PER_INCH, digits + 2), " in"
     else:
-        text, tail = _sixteenths(mm / MM_PER_INCH), " in"
+        text, tail = _fraction(mm / MM_PER_INCH, 32 if unit == "in32" else 16), " in"
     return text + tail if suffix else text
 
 
@@ -229,13 +229,13 @@ def _trim(text: str) -> str:
     return "0" if text == "-0" else text
 
 
-def _sixteenths(inches: float) -> str:
-    sixteenths = round(abs(inches) * 16)
-    sign = "-" if inches < 0 and sixteenths else ""
-    whole, part = divmod(sixteenths, 16)
+def _fraction(inches: float, finest: int) -> str:
+    parts = round(abs(inches) * finest)
+    sign = "-" if inches < 0 and parts else ""
+    whole, part = divmod(parts, finest)
     if not part:
         return f"{sign}{whole}"
-    fraction = Fraction(part, 16)
+    fraction = Fraction(part, finest)
     return f"{sign}{f'{whole} ' if whole else ''}{fraction.numerator}/{fraction.denominator}"
 
 

@@ -7,7 +7,7 @@ import numpy as np
 from ..laying import NO_RIGID
 from ..space import Pose, Vector, chain
 
-SLIGHT_MM = 0.3  # a straight shorter than this is none that anybody cuts
+SLIGHT_MM = 3.0  # a straight shorter than this is none that anybody cuts: common practice, no source
 MEETS_MM = 1e-7  # how near to the end an answer must come
 LEAST_ANGLE_DEG = 5.0  # nobody cuts a smaller bend out of a bend; a re-clocked cut does that
 

@@ -5,6 +5,7 @@ stock bend; a *roll mark* is the turn between two bends as an arc on the tube's 
 an *offcut* is what is left of a stock bend.
 """
 
+from .bench_picture import Picture, hand_of, on_bench, witness_marks
 from .joint_hardware import fittings
 from .lists import CutList, CutPiece, cut_list, cut_lists, shape_of, slice_heel_and_throat, tube_mass_per_metre
 from .pricing import price_of
@@ -16,13 +17,17 @@ __all__ = [
     "WENT_WRONG",
     "CutList",
     "CutPiece",
+    "Picture",
     "circumference",
     "cut_list",
     "cut_lists",
     "fittings",
+    "hand_of",
+    "on_bench",
     "price_of",
     "rescue",
     "shape_of",
     "slice_heel_and_throat",
     "tube_mass_per_metre",
+    "witness_marks",
 ]

@@ -44,7 +44,7 @@ class BendMarks:
 
 @dataclass(frozen=True)
 class RollMark:
-    """Where the next bend's heel and throat go round the tube, from the run's reference line."""
+    """Where the next bend's throat goes round the tube, from the run's reference line: the side it turns toward."""
 
     roll_deg: float
     tape_mm: float

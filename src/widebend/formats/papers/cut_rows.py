@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ...core.cutting import CutList, CutPiece, slice_heel_and_throat
 from ...core.laying import checks, underside
-from ...core.records import Design, InLine, Mitre, Pie
+from ...core.records import Design, InLine, Mitre, Pie, Rules
 from ...core.space import Pose, heading_deg, inclination_deg
 from ...core.survey import stands
 from ...core.units import format_angle, format_length
@@ -68,7 +68,7 @@ def row(design: Design, cut: CutPiece, unit: str = "mm") -> CutRow:
         heading=_heading(cut),
         rail=_rail(first.left_rail_gap_mm, first.right_rail_gap_mm, unit),
         now=_now(design, cut, unit),
-        note=cut.problem or _made_of(cut, unit) or _straight_note(cut, unit),
+        note=cut.problem or _made_of(cut, unit) or _straight_note(cut, unit, design.settings.rules),
     )
 
 
@@ -85,7 +85,7 @@ def _made_of(cut: CutPiece, unit: str) -> str:
             "them cut square")  # fmt: skip
 
 
-def _straight_note(cut: CutPiece, unit: str) -> str:
+def _straight_note(cut: CutPiece, unit: str, rules: Rules) -> str:
     """What a straight's length holds besides itself, and what of it comes with the bends beside it."""
     notes = []
     if cut.slip_mm:
@@ -94,6 +94,9 @@ def _straight_note(cut: CutPiece, unit: str) -> str:
     if cut.kind == "straight" and on_bends > 0.05:
         whole, rest = format_length(cut.laid.length_mm, unit), format_length(on_bends, unit)
         notes.append(f"of {whole}: {rest} is the leg kept on its bend")
+    if cut.kind == "straight" and cut.length_mm < rules.least_ring_mm:
+        least = format_length(rules.least_ring_mm, unit)
+        notes.append(f"shorter than the {least} that can be held and welded: cut it with what it meets, from one bar")
     return "; ".join(notes)
 
 

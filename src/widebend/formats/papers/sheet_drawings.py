@@ -2,26 +2,32 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
-from reportlab.graphics.shapes import Drawing, Line, Polygon, PolyLine, String
+from reportlab.graphics.shapes import Drawing, Polygon, PolyLine, String
 from reportlab.lib import colors
 from reportlab.lib.units import mm
 
-from ...core.cutting import CutPiece
+from ...core.cutting import CutPiece, on_bench
 from ...core.laying import LaidRun, spaced
-from ...core.records import Bend, Mitre, Pie
 from ...core.review import Review
 from ...core.space import Vector
 from . import print_fonts
 
 INK, SOFT, PIPE = colors.HexColor("#17212A"), colors.HexColor("#5A6670"), colors.HexColor("#D9DEE0")
-CUT = colors.HexColor("#B3261E")
+CUT, TAPE = colors.HexColor("#B3261E"), colors.HexColor("#E7D9A8")
 STRIP_HIGH = 24 * mm
-SKETCH = (30 * mm, 13 * mm)
-LONG_MM = 260.0  # a straight is drawn broken past this
+SKETCH = (36 * mm, 15 * mm)
+LINE = colors.HexColor("#2C6796")
+# what a stroke of a picture is drawn with: fill, colour, width, dashes
+STYLES: dict[str, tuple[Any, Any, float, list[float] | None]] = {
+    "kept": (PIPE, INK, 0.7, None), "waste": (None, SOFT, 0.4, [2, 2]), "slip": (TAPE, None, 0.0, None),
+    "cut": (None, CUT, 1.4, None), "saw": (None, CUT, 0.5, [1.5, 1.5]), "tangent": (None, SOFT, 0.5, None),
+    "centre": (None, SOFT, 0.3, [5, 2, 1, 2]), "line": (None, LINE, 0.9, None), "far line": (None, LINE, 0.6, [2, 2]),
+    "witness": (None, INK, 1.2, None),
+}  # fmt: skip
 
 
 def strips(review: Review, cuts: Sequence[CutPiece], run_id: str, width: float) -> list[Drawing]:
@@ -59,64 +65,19 @@ def _strip(
     return drawing
 
 
-def sketch(cut: CutPiece) -> Drawing:
-    """One piece lying flat: a straight with its ends, a bend with its cut, slices as wedges."""
-    outline, lines = _outline(cut)
-    low, high = outline.min(axis=0), outline.max(axis=0)
+def sketch(cut: CutPiece, facing_mm: float, *, mirrored: bool) -> Drawing:
+    """One piece as it lies on the bench, engine end at the left, in its stock; empty for a part."""
     wide, tall = SKETCH
-    scale = min((wide - 4) / (high[0] - low[0]), (tall - 4) / (high[1] - low[1]))
-
-    def at(point: Sequence[float]) -> tuple[float, float]:
-        return 2 + (point[0] - low[0]) * scale, 2 + (point[1] - low[1]) * scale
-
-    drawing = Drawing(wide, tall)
-    flat = [c for p in outline for c in at(p)]
-    drawing.add(Polygon(flat, fillColor=PIPE, strokeColor=INK, strokeWidth=0.7))
-    for a, b, is_cut in lines:
-        drawing.add(Line(*at(a), *at(b), strokeColor=CUT if is_cut else SOFT, strokeWidth=1.4 if is_cut else 0.5))
+    drawing, seen = Drawing(wide, tall), on_bench(cut, facing_mm, mirrored=mirrored)
+    if seen is None:
+        return drawing
+    low, high = seen.box
+    scale = float(min((wide - 4) / (high[0] - low[0]), (tall - 4) / (high[1] - low[1])))
+    for stroke in seen.strokes:
+        flat = ((stroke.points - low) * scale + 2).ravel().tolist()
+        fill, colour, width, dash = STYLES[stroke.kind]
+        if stroke.closed:
+            drawing.add(Polygon(flat, fillColor=fill, strokeColor=colour, strokeWidth=width, strokeDashArray=dash))
+        else:
+            drawing.add(PolyLine(flat, strokeColor=colour, strokeWidth=width, strokeDashArray=dash))
     return drawing
-
-
-Lines = list[tuple[tuple[float, float], tuple[float, float], bool]]
-
-
-def _outline(cut: CutPiece) -> tuple[Vector, Lines]:
-    """Corners of a piece's outline (n, 2) [mm], and lines across it; a line where it is cut off its stock is said."""
-    r, piece = float(cut.tube.od_mm) / 2, cut.laid.piece
-    if isinstance(piece, Bend):
-        before, after = (cut.marks.keep_before_mm, cut.marks.keep_after_mm) if cut.marks else (0.0, 0.0)
-        turn, cut_at = math.radians(piece.angle_deg), cut.marks.cut if cut.marks else ""
-        return _bent(float(piece.clr_mm), r, turn, (before, after), cut_at)
-    if isinstance(piece, Pie):
-        return _wedges(float(piece.clr_mm), r, math.radians(piece.turn_each_deg), piece.slices)
-    if isinstance(piece, Mitre):
-        half = math.tan(math.radians(piece.turn_deg) / 2) * r
-        return np.array([(-2 * r, -r), (half, -r), (-half, r), (-2 * r, r)]), [((half, -r), (-half, r), True)]
-    long = min(cut.length_mm, LONG_MM)
-    return np.array([(0, -r), (long, -r), (long, r), (0, r)]), []
-
-
-def _bent(clr: float, r: float, turn: float, legs: tuple[float, float], cut_at: str) -> tuple[Vector, Lines]:
-    t = np.linspace(0.0, turn, 20)
-
-    def arc(radius: float) -> Vector:
-        return np.column_stack([radius * np.sin(t), clr - radius * np.cos(t)])
-
-    out, inner = arc(clr + r), arc(clr - r)
-    onward = np.array([math.cos(turn), math.sin(turn)])
-    kept = [out[-1] + legs[1] * onward, inner[-1] + legs[1] * onward]
-    outline = np.concatenate([[(-legs[0], -r)], out, kept, inner[::-1], [(-legs[0], r)]])
-    ends = ((tuple(out[0]), tuple(inner[0]), cut_at == "inlet"), (tuple(out[-1]), tuple(inner[-1]), cut_at == "outlet"))
-    return outline, list(ends)
-
-
-def _wedges(clr: float, r: float, each: float, count: int) -> tuple[Vector, Lines]:
-    edges = [k * each for k in range(count + 1)]
-
-    def corner(radius: float, angle: float) -> tuple[float, float]:
-        reach = radius / math.cos(each / 2)
-        return reach * math.sin(angle), clr - reach * math.cos(angle)
-
-    out = [corner(clr + r, a) for a in edges]
-    inner = [corner(clr - r, a) for a in edges]
-    return np.array([*out, *inner[::-1]]), [(a, b, True) for a, b in zip(out, inner, strict=True)]

@@ -8,13 +8,14 @@ from __future__ import annotations
 import io
 from typing import Any
 
+from reportlab.graphics.shapes import Drawing
 from reportlab.lib import colors, pagesizes
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
-from ...core.cutting import MATERIAL_NAMES, CutList, CutPiece
+from ...core.cutting import MATERIAL_NAMES, CutList, CutPiece, hand_of, witness_marks
 from ...core.records import Design
 from ...core.review import Review
 from ...core.units import format_length
@@ -51,11 +52,13 @@ def write_sheet(
     story += _findings(design, review, unit)
     story += strips(review, cuts.pieces, run_id, PAPERS[paper][0] - 2 * MARGIN)
     story += _totals(design, cuts, unit)
-    story += _table(design, cuts, unit)
+    laid = next(r for r in review.system.runs if r.run.id == run_id)
+    mirrored = hand_of(design, laid) == "right"
+    story += _table(design, cuts, unit, mirrored=mirrored)
     if design.notes:
         story.append(Paragraph("For the hand-over", _HEAD))
         story += [Paragraph(_escape(line), _BODY) for line in design.notes.splitlines()]
-    story += _notes(cuts, cautions_for(design, review, unit))
+    story += _notes(cuts, cautions_for(design, review, unit), unit, mirrored=mirrored)
     document.build(story, onFirstPage=_footer, onLaterPages=_footer)
     return out.getvalue()
 
@@ -96,11 +99,13 @@ def _totals(design: Design, cuts: CutList, unit: str) -> list[Any]:
     return [Spacer(1, 2 * mm), *(Paragraph(p, _BODY) for p in parts), Spacer(1, 2 * mm)]
 
 
-def _table(design: Design, cuts: CutList, unit: str) -> list[Any]:
+def _table(design: Design, cuts: CutList, unit: str, *, mirrored: bool) -> list[Any]:
     head = ["", "cut", "marks on the tube", "on the vehicle"]
     body = [head]
+    facing = float(design.settings.rules.facing_mm)
     for row, cut in zip(rows(design, cuts, unit), cuts.pieces, strict=True):
-        body.append([Paragraph(str(row.number), _FIGURE), *_cells(row, cut, unit)])
+        drawn = sketch(cut, facing, mirrored=mirrored)
+        body.append([Paragraph(str(row.number), _FIGURE), *_cells(row, cut, unit, drawn)])
     table = Table(body, colWidths=[8 * mm, 56 * mm, 62 * mm, 60 * mm], repeatRows=1)
     table.setStyle(
         TableStyle(
@@ -117,7 +122,7 @@ def _table(design: Design, cuts: CutList, unit: str) -> list[Any]:
     return [table]
 
 
-def _cells(row: CutRow, cut: CutPiece, unit: str) -> list[Any]:
+def _cells(row: CutRow, cut: CutPiece, unit: str, drawn: Drawing) -> list[Any]:
     tube = f"{format_length(cut.tube.od_mm, unit)} x {format_length(cut.tube.wall_mm, unit)}"
     what = f"<font size=10.5><b>{row.what}</b></font><br/>{row.source}<br/>{tube} {MATERIAL_NAMES[cut.tube.material]}"
     if cut.kind == "part":
@@ -136,7 +141,7 @@ def _cells(row: CutRow, cut: CutPiece, unit: str) -> list[Any]:
     elif cut.kind == "straight":
         marks = [f"<b>{row.length}</b>, both ends square", "draw the reference line along it"]
     if cut.roll:
-        marks.append(f"heel line: <b>{row.round_the_tube}</b> from the reference line, looking toward the engine end")
+        marks.append(f"throat line: <b>{row.round_the_tube}</b> from the reference line, looking toward the engine end")
     if row.clock:
         marks.append(f"turns toward {row.clock}")
     if row.note:
@@ -146,10 +151,10 @@ def _cells(row: CutRow, cut: CutPiece, unit: str) -> list[Any]:
         f"underside {row.underside} over ground", row.rail, row.now,
     ]  # fmt: skip
     first, *rest = [Paragraph("<br/>".join(x for x in cell if x), _BODY) for cell in ([what], marks, vehicle)]
-    return [first if cut.kind == "part" else [first, sketch(cut)], *rest]
+    return [first if cut.kind == "part" else [first, drawn], *rest]
 
 
-def _notes(cuts: CutList, cautions_of_job: list[str]) -> list[Any]:
+def _notes(cuts: CutList, cautions_of_job: list[str], unit: str, *, mirrored: bool) -> list[Any]:
     cautions = "<br/>".join("- " + _escape(c) for c in cautions_of_job)
     texts = [Paragraph("Before the arc", _HEAD), Paragraph(cautions, _BODY)]
     if cuts.problems:
@@ -158,9 +163,16 @@ def _notes(cuts: CutList, cautions_of_job: list[str]) -> list[Any]:
             *(Paragraph(_escape(p), _BODY) for p in cuts.problems),
             *texts,
         ]
+    tubes = {c.tube.od_mm: c.tube for c in cuts.pieces}
+    witness = "; ".join(
+        f"{format_length(od, unit)} tube {', '.join(format_length(m, unit) for m in witness_marks(tube))}"
+        for od, tube in tubes.items()
+    )
+    way = "anticlockwise" if mirrored else "clockwise"
     sense = (
-        "Rolls are clockwise looking against the flow, toward the engine end. Heights are over ground at ride height. "
-        "Cut on the waste side of the mark."
+        f"Witness marks across every joint, round the tube {way} from the line, looking toward the engine end: "
+        f"{witness}. Red: cut. Blue: reference line, dashed where it lies behind. Rolls are clockwise looking against "
+        "the flow, toward the engine end. Heights are over ground at ride height. Cut on the waste side of the mark."
     )
     return [*texts, Spacer(1, 2 * mm), Paragraph(sense, _SMALL)]
 

@@ -9,7 +9,18 @@ from typing import Any
 
 from flask import Blueprint, Response, abort, g, redirect, render_template, request, url_for
 
-from ...core.cutting import MATERIAL_NAMES, WENT_WRONG, CutList, CutPiece, cut_lists, fittings, rescue, shape_of
+from ...core.cutting import (
+    MATERIAL_NAMES,
+    WENT_WRONG,
+    CutList,
+    CutPiece,
+    cut_lists,
+    fittings,
+    hand_of,
+    rescue,
+    shape_of,
+    witness_marks,
+)
 from ...core.errors import InputError, MissingError
 from ...core.records import Design, Rules, Run
 from ...core.units import format_length, parse_length, parse_number
@@ -19,12 +30,14 @@ from ...formats.papers.cautions import cautions_for
 from ...formats.papers.cut_csv import write_cut_csv
 from ...formats.papers.cut_rows import CutRow, row, rows
 from ...store import ticks
-from ..drawing.bend_card import BendDrawing, draw_bend
+from ..drawing.piece_picture import PiecePicture, draw_piece
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.figures import number, typing_unit
 from ..page.progress import steps
 
 room = Blueprint("cut", __name__)
+
+CARD_PX, ROW_PX = (720.0, 260.0), (190.0, 74.0)
 
 
 @dataclass(frozen=True)
@@ -111,10 +124,12 @@ def show(job_id: int) -> Any:
         bench = _bench(connection, here, request.args.get("run"))
     wrong = [(say(f, here.design, g.unit), "touches" if f.spoils else "tight")
              for f in here.found.findings if f.rank[0] < 4]  # fmt: skip
-    pairs = list(zip(bench.rows, bench.cuts.pieces, strict=True)) if bench.cuts else []
+    hand = _hand(here, bench)
+    pairs = [(words, cut, _drawn(here.design, cut, hand, ROW_PX))
+             for words, cut in zip(bench.rows, bench.cuts.pieces, strict=True)] if bench.cuts else []  # fmt: skip
     return render_template(
         "cut/page.html", here=here, line=steps(here.design, here.found, here.job.road_use), step="cut", bench=bench,
-        sheet="cut.show", pairs=pairs, wrong=wrong, key=piece_key,
+        sheet="cut.show", pairs=pairs, witness=_witness(bench), hand=hand, wrong=wrong, key=piece_key,
         fittings=fittings(here.design, here.found.system.runs),
         cautions=cautions_for(here.design, here.found, g.unit), materials=MATERIAL_NAMES,
     )  # fmt: skip
@@ -177,7 +192,7 @@ class Card:
     title: str
     line: str
     figures: list[tuple[str, str, str]]
-    drawing: BendDrawing | None
+    drawing: PiecePicture | None
     word: str
 
 
@@ -205,10 +220,28 @@ def card(job_id: int) -> Any:
     mark = bench.marks.get(piece_key(cut))
     rescued = _rescued(cut, mark, bench, here.design.settings.rules)
     return render_template(
-        "cut/card.html", **frame, at=at, card=_card(here.design, cut, bench), mark=mark, key=piece_key(cut),
+        "cut/card.html", **frame, at=at, card=_card(here.design, cut, _hand(here, bench)), mark=mark,
+        key=piece_key(cut),
         asks=request.args.get("ask") == "wrong", went_wrong=WENT_WRONG, rescued=rescued,
         typed=request.args, error=request.args.get("error", ""),
     )  # fmt: skip
+
+
+def _hand(here: AtHand, bench: OnBench) -> str:
+    """Which side of its line the run on the bench lies on, where it has a twin."""
+    laid = next((r for r in here.found.system.runs if bench.run and r.run.id == bench.run.id), None)
+    return hand_of(here.design, laid) if laid else ""
+
+
+def _drawn(design: Design, cut: CutPiece, hand: str, size: tuple[float, float]) -> PiecePicture | None:
+    facing = float(design.settings.rules.facing_mm)
+    return draw_piece(cut, facing, g.unit, size, figures=size == CARD_PX, mirrored=hand == "right")
+
+
+def _witness(bench: OnBench) -> list[tuple[float, tuple[float, ...]]]:
+    """Where the witness marks of a run's joints go: outside diameter, and the tape's figures; for each tube of it."""
+    tubes = {c.tube.od_mm: c.tube for c in bench.cuts.pieces} if bench.cuts else {}
+    return [(float(od), witness_marks(tube)) for od, tube in tubes.items()]
 
 
 def _rescued(cut: CutPiece, mark: dict[str, Any] | None, bench: OnBench, rules: Rules) -> tuple[str, list[str]]:
@@ -219,8 +252,9 @@ def _rescued(cut: CutPiece, mark: dict[str, Any] | None, bench: OnBench, rules: 
     return WENT_WRONG.get(what, "went wrong"), rescue(cut, what, number(by, 0.0), bench.waiting, rules, g.unit)
 
 
-def _card(design: Design, cut: CutPiece, bench: OnBench) -> Card:
+def _card(design: Design, cut: CutPiece, hand: str) -> Card:
     words = row(design, cut, g.unit)
+    drawing = _drawn(design, cut, hand, CARD_PX)
     tube = f"{format_length(cut.tube.od_mm, g.unit)} × {format_length(cut.tube.wall_mm, g.unit)}"
     place = f"back {words.station}"
     at_ends = [
@@ -237,11 +271,14 @@ def _card(design: Design, cut: CutPiece, bench: OnBench) -> Card:
             ("throat, from where the bend starts", words.throat, ""),
             ("heel / throat, from the stock's end", from_end, ""),
             ("clock on the vehicle, at its end", words.clock, ""),
-            ("round the tube at its start, from the line", words.round_the_tube, "looking toward the engine end"),
+            (
+                "throat, round the tube at its start, from the line",
+                words.round_the_tube,
+                "looking toward the engine end",
+            ),
             at_ends[0],
         ]
         line = f"{place} · {tube}, radius {format_length(cut.marks.stock.clr_mm, g.unit, 2)} · keep {words.keep}"
-        drawing = draw_bend(cut, words)
         word = "Cut on the waste side of the mark, through the bend's centre. Face it square, deburr inside."
         return Card(title, line, figures, drawing, word)
     line = f"{place} · {tube} {MATERIAL_NAMES[cut.tube.material]}"
@@ -252,11 +289,12 @@ def _card(design: Design, cut: CutPiece, bench: OnBench) -> Card:
         word = "Hold the reference lines of both sides in line when it goes in."
     if cut.kind in ("mitre", "pie"):
         figures = [("how it is cut", words.note, ""),
-                   ("round the tube at its start, from the line", words.round_the_tube, "looking to the engine end"),
+                   ("throat, round the tube at its start, from the line", words.round_the_tube,
+                    "looking to the engine end"),
                    ("clock on the vehicle, at its end", words.clock, ""), *at_ends]  # fmt: skip
     if cut.problem:
         word = cut.problem
-    return Card(words.what, line, figures, None, word)
+    return Card(words.what, line, figures, drawing, word)
 
 
 @room.post("/jobs/<int:job_id>/cut/card")

@@ -10,7 +10,7 @@ from flask import Flask, g, request
 
 from ...core.units import format_angle, format_clock, format_length
 
-UNITS = {"mm": "mm", "in": "inches", "in16": "inches, fractions"}
+UNITS = {"mm": "mm", "in": "inches", "in16": "inches, sixteenths", "in32": "inches, thirty-seconds"}
 
 
 def unit_of(text: str | None) -> str:
@@ -24,7 +24,7 @@ def typing_unit() -> str:
 
 def tape_step(unit: str) -> float:
     """What a tape is read to [mm]: a millimetre, or a sixteenth of an inch."""
-    return 1.0 if unit == "mm" else 25.4 / 16
+    return 1.0 if unit == "mm" else 25.4 / (32 if unit == "in32" else 16)
 
 
 def page_tab(text: str | None) -> str:

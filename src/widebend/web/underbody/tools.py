@@ -64,7 +64,7 @@ def _typed(reading: Reading) -> str:
     """A reading as a person would type it."""
     if reading.kind == "angle":
         return f"{reading.value:.1f}"
-    return format_length(reading.value, "in" if g.unit == "in16" else g.unit, 2 if g.unit != "mm" else 1, suffix=False)
+    return format_length(reading.value, typing_unit(), 2 if g.unit != "mm" else 1, suffix=False)
 
 
 def _doubt(reading: Reading) -> str:
