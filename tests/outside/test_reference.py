@@ -7,8 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from widebend.core.cutting import circumference, slice_heel_and_throat
-from widebend.core.cutting.bender import (
+from widebend.core.bending.rows import (
     Row,
     from_the_other_end,
     pieces_from_rows,
@@ -16,6 +15,7 @@ from widebend.core.cutting.bender import (
     rows_from_pieces,
     start_and_rows_from_points,
 )
+from widebend.core.cutting import circumference, slice_heel_and_throat
 from widebend.core.cutting.lists import heel_and_throat
 from widebend.core.cutting.tube import mass_per_metre, round_the_tube
 from widebend.core.laying import lay_pieces

@@ -5,9 +5,10 @@ May import core and store.
 
 from __future__ import annotations
 
-from ..core.records import Design, Rules
+from ..core.records import Design, Equipment, Rules
 from ..store import jobs, stock
 from ..store.database import Connection, queries
+from .equipment import equipment
 from .examples import cat_back, hatch_survey, new_settings
 from .shelf import DEMO_HAND, shelf
 from .systems import low_truck, pie_downpipe, quad_rear, twin_x
@@ -57,6 +58,7 @@ def fill(connection: Connection) -> bool:
     _whole_systems(connection, bays[2])
     for item, counted in shelf():
         stock.add(connection, item, counted, DEMO_HAND)
+    jobs.set_equipment(connection, equipment())
     return True
 
 
@@ -70,6 +72,8 @@ def put_away(connection: Connection) -> int:
     jobs.set_shop(connection, "Our shop", jobs.rules(connection))
     jobs.let_stand_ins(connection, False)
     stock.drop_untouched(connection, DEMO_HAND)
+    if jobs.equipment(connection) == equipment():
+        jobs.set_equipment(connection, Equipment())
     return len(invented)
 
 

@@ -1,6 +1,7 @@
 """Stand-ins for an angle finder and a laser distance meter: they read what their panel was set to, as badly as asked.
 
-`python -m widebend.instruments.stand_in` serves both on loopback, prints their ports and ends with its standard input.
+`python -m widebend.instruments.stand_in` serves them and a simulated bender on loopback, prints their ports and ends
+with its standard input.
 Beside READ a stand-in knows SET (value, noise, drop, absurd) and SHOW, which a real tool has no need of.
 """
 
@@ -17,6 +18,7 @@ from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 from ..core.errors import InputError
+from .simulated_bender import SimulatedBender
 from .taking import Address, Kind
 
 
@@ -108,8 +110,8 @@ def _ask(address: Address, words: str) -> str:
 
 
 def main() -> None:
-    """Serve both stand-ins until standard input ends."""
-    tools = [StandIn("angle"), StandIn("distance")]
+    """Serve all stand-ins until standard input ends."""
+    tools: list[StandIn | SimulatedBender] = [StandIn("angle"), StandIn("distance"), SimulatedBender()]
     for tool in tools:
         threading.Thread(target=tool.serve_forever, daemon=True).start()
     print(json.dumps({tool.kind: tool.address[1] for tool in tools}), flush=True)

@@ -8,10 +8,12 @@ import pwd
 import subprocess
 import sys
 
-from ..instruments.taking import Kind, Tool
+from ..instruments.taking import Instrument, Tool
 from .plain_user import as_user
 
-VARIABLES: dict[Kind, str] = {"angle": "WIDEBEND_ANGLE_FINDER", "distance": "WIDEBEND_LASER_METER"}
+VARIABLES: dict[Instrument, str] = {
+    "angle": "WIDEBEND_ANGLE_FINDER", "distance": "WIDEBEND_LASER_METER", "bender": "WIDEBEND_BENDER",
+}  # fmt: skip
 
 
 class MeasuringTools:
@@ -23,10 +25,10 @@ class MeasuringTools:
             command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, **as_user(user)
         )
 
-    def tools(self) -> dict[Kind, Tool]:
+    def tools(self) -> dict[Instrument, Tool]:
         """Where each tool answers: as the environment says (host:port), or its stand-in."""
         assert self.process.stdout is not None  # a pipe was asked for
-        ports: dict[Kind, int] = json.loads(self.process.stdout.readline() or "{}")
+        ports: dict[Instrument, int] = json.loads(self.process.stdout.readline() or "{}")
         found = {kind: Tool(("127.0.0.1", port), stand_in=True) for kind, port in ports.items()}
         for kind, variable in VARIABLES.items():
             host, _, port = os.environ.get(variable, "").rpartition(":")

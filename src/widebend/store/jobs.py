@@ -8,7 +8,7 @@ from typing import Any
 from psycopg.types.json import Jsonb
 
 from ..core.errors import EditError, MissingError
-from ..core.records import Design, Rules, Settings, Survey
+from ..core.records import Design, Equipment, Rules, Settings, Survey
 from . import revisions
 from .database import Connection, queries
 
@@ -182,6 +182,16 @@ def rules(connection: Connection) -> Rules:
     return Rules.model_validate(row["rules"]) if row else Rules()
 
 
+def equipment(connection: Connection, *, hold: bool = False) -> Equipment:
+    """What the shop can do; held, nobody else changes it until this transaction ends."""
+    row = queries.equipment_held(connection) if hold else queries.equipment(connection)
+    return Equipment.model_validate(row["equipment"]) if row else Equipment()
+
+
+def set_equipment(connection: Connection, able: Equipment) -> None:
+    queries.set_equipment(connection, equipment=Jsonb(dump(able)))
+
+
 def set_shop(connection: Connection, name: str, rule_book: Rules) -> None:
     queries.set_shop(connection, name=name, rules=Jsonb(dump(rule_book)))
 
@@ -207,6 +217,6 @@ def let_stand_ins(connection: Connection, let: bool) -> None:
     queries.let_stand_ins(connection, let=let)
 
 
-def dump(record: Survey | Design | Rules | Settings) -> dict[str, Any]:
+def dump(record: Survey | Design | Rules | Settings | Equipment) -> dict[str, Any]:
     """A record as it is stored."""
     return record.model_dump(mode="json", exclude_none=True)

@@ -16,7 +16,7 @@ from flask_wtf.csrf import CSRFProtect
 from itsdangerous import BadSignature
 
 from ..core.errors import InputError
-from ..instruments.taking import Kind, Tool
+from ..instruments.taking import Instrument, Tool
 from ..store.database import Database
 from . import cut, floor, layout, route, stock, underbody
 from .drawing.svg import svg
@@ -48,7 +48,7 @@ class AgelessSessions(SecureCookieSessionInterface):
 
 
 def create_app(
-    database_url: str, *, secret: str, testing: bool = False, tools_at: Mapping[Kind, Tool] | None = None,
+    database_url: str, *, secret: str, testing: bool = False, tools_at: Mapping[Instrument, Tool] | None = None,
     log_at: str = "the log",
 ) -> Flask:  # fmt: skip
     """The application; `tools_at` is where measuring tools answer, `log_at` where faults are written. The pool

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from tests.chains import end_by_rotations, hidden_chain, random_direction, random_pose
-from widebend.core.cutting.bender import from_the_other_end, pieces_from_rows, rows_from_pieces
+from widebend.core.bending.rows import from_the_other_end, pieces_from_rows, rows_from_pieces
 from widebend.core.geometry import rotation_about
 from widebend.core.hardware.shelf import can, start_flange
 from widebend.core.laying import NO_RIGID, angle_between, lay_pieces, lay_run
@@ -53,7 +53,7 @@ def test_the_pipe_from_its_other_end_is_the_same_pipe(seed: int) -> None:
 
 
 def _rows(rng):
-    from widebend.core.cutting.bender import Row
+    from widebend.core.bending.rows import Row
 
     rows = [Row(rng.uniform(5, 300), rng.uniform(-179, 179), rng.uniform(5, 120), 95.25) for _ in range(4)]
     return rows, float(rng.uniform(5, 300))

@@ -6,6 +6,7 @@ made of *pieces* in order (leg, bend, mitre, pie, part in line); *fitted* is wha
 
 from .base import FORMAT, VERSION, Record
 from .design import Design, Prices, Rules, Settings, StockBend
+from .equipment import Bender, Die, Equipment, Process, TestBend
 from .hardware import Body, Item, Metal, Part, PartKind, Placed, Port, Surface
 from .runs import Attachment, Bend, Fitted, Hanger, InLine, Joint, JointKind, Leg, Mitre, Pie, Piece, Run, Tap, Tube
 from .shapes import Box, Capsule, Cylinder, Extrusion, HalfSpace, MeshShape, Outline, Shape, Sphere
@@ -43,6 +44,7 @@ __all__ = [
     "Attachment",
     "AxleTravel",
     "Bend",
+    "Bender",
     "Body",
     "Box",
     "Capsule",
@@ -50,8 +52,10 @@ __all__ = [
     "Configuration",
     "Cylinder",
     "Design",
+    "Die",
     "EmissionKind",
     "EmissionPart",
+    "Equipment",
     "Extrusion",
     "Fate",
     "Fitted",
@@ -85,6 +89,7 @@ __all__ = [
     "Placed",
     "Port",
     "Prices",
+    "Process",
     "Rails",
     "Record",
     "Rock",
@@ -103,6 +108,7 @@ __all__ = [
     "Surface",
     "Survey",
     "Tap",
+    "TestBend",
     "Thing",
     "Tube",
     "Turn",

@@ -2,6 +2,18 @@
 -- The shop's name and rule book, or nothing before the first start.
 SELECT name, rules, stand_ins FROM shop;
 
+-- name: equipment_held^
+-- What the shop can do, kept from others until this transaction ends.
+SELECT equipment FROM shop FOR UPDATE;
+
+-- name: equipment^
+-- What the shop can do.
+SELECT equipment FROM shop;
+
+-- name: set_equipment!
+-- Say what the shop can do.
+UPDATE shop SET equipment = :equipment;
+
 -- name: let_stand_ins!
 -- Whether stand-ins of measuring tools may answer.
 UPDATE shop SET stand_ins = :let;

@@ -1,5 +1,5 @@
-"""The Cut step: pieces in order, bars, templates, the shop sheet, and the creeper card."""
+"""The Cut step: pieces in order, bars, templates, bend cards, the shop sheet, and the creeper card."""
 
-from . import bench, nesting, templates
+from . import bench, bender, nesting, templates
 
-BLUEPRINTS = (bench.room, nesting.room, templates.room)
+BLUEPRINTS = (bench.room, bender.room, nesting.room, templates.room)

@@ -1,8 +1,9 @@
-"""The shop floor: lifts and jobs, a new job and its intake, the shop's rule book."""
+"""The shop floor: lifts and jobs, a new job and its intake, the shop's rule book and what it can do."""
 
-from . import floor, intake, rules
+from . import equipment, floor, intake, rules
 
 BLUEPRINTS = (
+    equipment.room,
     floor.room,
     intake.room,
     rules.room,

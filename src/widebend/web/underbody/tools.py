@@ -5,35 +5,22 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from flask import Blueprint, current_app, g, redirect, render_template, request, url_for
+from flask import Blueprint, g, redirect, render_template, request, url_for
 
 from ...core.errors import InputError
 from ...core.units import format_length
 from ...instruments.stand_in import Panel, panel_of, set_panel
-from ...instruments.taking import Kind, Reading, Tool, take
+from ...instruments.taking import Kind, Reading, take
 from ...store import jobs
 from ..page.at_hand import transaction
 from ..page.edits import Faults
 from ..page.figures import typing_unit
+from ..page.instruments import NAMES, found_tool, stand_ins_answer, tool_of
 from ..page.reader import Reader
 
 room = Blueprint("tools", __name__, url_prefix="/tools")
 
-NAMES: dict[Kind, str] = {"angle": "angle finder", "distance": "laser meter"}
-
-
-def tool_of(kind: Kind) -> Tool:
-    """Where a tool answers. Raises InputError when there is none, or a stand-in that the shop does not let answer."""
-    found: dict[Kind, Tool] = current_app.extensions["tools"]
-    at = found.get(kind)
-    if at is None or (at.stand_in and not _stand_ins_answer()):
-        raise InputError(f"no {NAMES[kind]} is set up: type what yours shows, or set one up (the tools page says how)")
-    return at
-
-
-def _stand_ins_answer() -> bool:
-    with transaction() as connection:
-        return jobs.stand_ins_answer(connection)
+READ: tuple[Kind, ...] = ("angle", "distance")  # those that a reading is taken with
 
 
 def taken_with(form: Mapping[str, str]) -> str:
@@ -79,9 +66,10 @@ def show() -> Any:
 
 
 def _page(errors: dict[str, str], typed: dict[str, str], code: int) -> Any:
-    tools, answer = [], _stand_ins_answer()
-    for kind, name in NAMES.items():
-        found = current_app.extensions["tools"].get(kind)
+    tools, answer = [], stand_ins_answer()
+    for kind in READ:
+        name = NAMES[kind]
+        found = found_tool(kind)
         panel = panel_of(found.address) if found and found.stand_in and answer else None
         tools.append((kind, name, found, _shown(kind, panel) | (typed if typed.get("kind") == kind else {})))
     return render_template(

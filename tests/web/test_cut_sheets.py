@@ -1,0 +1,86 @@
+"""The sheets of the Cut step in the browser's own words: templates, bend cards, and what the shop can do."""
+
+import re
+
+from .conftest import Visitor
+
+
+def _job(visitor: Visitor, words: str) -> str:
+    """The address of the demo job whose card speaks of something."""
+    for link in visitor.get("/").select("a[href^='/jobs/']"):
+        number = re.match(r"/jobs/\d+", link["href"])
+        if number and words in visitor.get(f"{number[0]}/cut").select_one("h1").get_text():
+            return number[0]
+    raise AssertionError(words)
+
+
+def test_a_job_offers_the_templates_it_needs_and_gives_them_as_files(visitor: Visitor) -> None:
+    job = _job(visitor, "pie-cut")
+    page = visitor.get(f"{job}/cut/templates")
+    offers = {a.get_text(): a["href"] for a in page.select(".offers a")}
+    assert {
+        "downpipe, piece 2: its slices",
+        "wastegate branch: its saddle",
+        "wastegate branch: the hole for it",
+    } <= set(offers)
+    drawn = visitor.get(offers["wastegate branch: its saddle"])
+    assert "Saddle, 38.1 mm on 76.2 mm at 45°" in drawn.get_text()
+    assert drawn.select_one(".template-picture svg path")
+    files = [a["href"] for a in drawn.select("a.button") if "/templates/saddle." in a["href"]]
+    starts = {"pdf": b"%PDF", "svg": b"<svg", "dxf": b"  0\n"}
+    assert len(files) == 4
+    for href in files:
+        kind = re.search(r"saddle\.(\w+)\?", href)[1]
+        assert visitor.client.get(href).data.startswith(starts[kind])
+
+
+def test_what_cannot_be_drawn_is_said_at_its_field(visitor: Visitor) -> None:
+    url = f"{_job(visitor, 'pie-cut')}/cut/templates"
+    page = visitor.get(f"{url}?kind=plate&right=120mm", 422)
+    assert "over the edge" in page.select_one("#wrong-a-right").get_text()
+    assert page.select_one("#a-right")["value"] == "120mm"
+    wrong = visitor.get(f"{url}?kind=flange&bolts=many&circle=-3", 422)
+    assert wrong.select_one("#wrong-a-bolts")
+    assert wrong.select_one("#wrong-a-circle")
+    assert "cut it the other way" in visitor.get(f"{url}?kind=saddle&branch=90&header=50", 422).get_text()
+    assert visitor.client.get(f"{url}/plate.pdf?right=120").status_code == 422
+    assert visitor.client.get(f"{url}/nothing.pdf").status_code == 404
+    visitor.client.set_cookie("unit", "in")
+    assert "Mitre, 2.5 in" in visitor.get(f"{url}?kind=mitre").get_text()
+
+
+def test_the_bender_is_said_once_and_its_card_follows(visitor: Visitor) -> None:
+    job = _job(visitor, "twin cat-back")
+    card = visitor.get(f"{job}/cut/bender?at=1")
+    assert "springback from 6 test bends" in card.get_text()
+    before = card.select_one(".bend-table tbody td:nth-of-type(5)").get_text()
+    visitor.post("/equipment", "/equipment/benders/b1/dies/0", set_deg="90", got_deg="84", what="test")
+    after = visitor.get(f"{job}/cut/bender?at=1")
+    assert "from 7 test bends" in after.get_text()
+    assert after.select_one(".bend-table tbody td:nth-of-type(5)").get_text() != before
+    refused = visitor.post(
+        "/equipment", "/equipment/benders/b1/dies/0", 422, set_deg="steep", got_deg="84", what="test"
+    )
+    assert refused.select_one("#wrong-b1-0-set_deg")
+    assert refused.select_one("#b1-0-set_deg")["value"] == "steep"
+    visitor.post("/equipment", "/equipment/benders/b1/dies/0", what="back")
+    assert "from 6 test bends" in visitor.get(f"{job}/cut/bender?at=1").get_text()
+    # no tool answers in the checks: said, not a fault
+    proof = visitor.post(f"{job}/cut/bender?at=1", f"{job}/cut/bender/prove", 422)
+    assert "no bender is set up" in proof.get_text()
+
+
+def test_a_shop_without_a_bender_is_told_where_one_goes(visitor: Visitor) -> None:
+    visitor.post("/equipment", "/equipment/benders/b1/drop")
+    page = visitor.get(f"{_job(visitor, 'twin cat-back')}/cut/bender")
+    assert "No bender of the shop has a die" in page.get_text()
+    visitor.post("/equipment", "/equipment/benders", name="old one", most_deg="90")
+    visitor.post("/equipment", "/equipment", saw_across_mm="90", processes="MIG")
+    shown = visitor.get("/equipment")
+    assert "old one turns 90°" in shown.get_text().replace("\n", " ")
+    assert shown.select_one("#e-saw_across_mm")["value"] == "90"
+    assert [i["value"] for i in shown.select("[name=processes][checked]")] == ["MIG"]
+    gone = visitor.client.post(
+        "/equipment/benders/b9/dies", data={"csrf_token": shown.select_one("[name=csrf_token]")["value"]}
+    )
+    assert gone.status_code == 422
