@@ -84,3 +84,18 @@ def test_a_shop_without_a_bender_is_told_where_one_goes(visitor: Visitor) -> Non
         "/equipment/benders/b9/dies", data={"csrf_token": shown.select_one("[name=csrf_token]")["value"]}
     )
     assert gone.status_code == 422
+
+
+def test_trims_are_worked_out_and_what_is_wrong_stands_at_its_field(visitor: Visitor) -> None:
+    """3 deg on 63.5 mm: 63.5 tan 3 deg = 3.33 mm at the hour it tilts toward, nothing opposite."""
+    url = f"{_job(visitor, 'pie-cut')}/cut/trims"
+    page = visitor.get(f"{url}?helper=tilt&tilt=3&clock=4")
+    rows = [[td.get_text() for td in tr.select("td")] for tr in page.select(".template-table tbody tr")]
+    assert rows[0][:2] == ["4:00", "3.33 mm"]
+    assert rows[-1][:2] == ["10:00", "0 mm"]
+    template = page.find("a", string="its template at true size")["href"]
+    assert "3° off square" in visitor.get(template).get_text()
+    assert visitor.get(f"{url}?helper=dart&turn=40", 422).select_one("#wrong-a-turn")
+    assert visitor.get(f"{url}?helper=gap&widest=1&opposite=3", 422).select_one("#wrong-a-widest")
+    assert "line from the last one's" in visitor.get(f"{url}?helper=stepped&clr=85&first=2&last=2").get_text()
+    assert visitor.get(f"{url}?helper=stepped&first=90", 422).select_one("#wrong-a-first")

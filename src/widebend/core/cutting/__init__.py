@@ -10,6 +10,17 @@ from .joint_hardware import fittings
 from .lists import CutList, CutPiece, cut_list, cut_lists, shape_of, slice_heel_and_throat, tube_mass_per_metre
 from .pricing import price_of
 from .salvage import WENT_WRONG, rescue
+from .stepped_slices import stepped
+from .trims import (
+    dart,
+    off_at,
+    slice_bend,
+    tilt_by_cut,
+    tilt_by_flip,
+    tilt_by_reclocking,
+    tilt_from_gap,
+    tilt_from_offset,
+)
 from .tube import MATERIAL_NAMES, circumference
 
 __all__ = [
@@ -21,13 +32,22 @@ __all__ = [
     "circumference",
     "cut_list",
     "cut_lists",
+    "dart",
     "fittings",
     "hand_of",
+    "off_at",
     "on_bench",
     "price_of",
     "rescue",
     "shape_of",
+    "slice_bend",
     "slice_heel_and_throat",
+    "stepped",
+    "tilt_by_cut",
+    "tilt_by_flip",
+    "tilt_by_reclocking",
+    "tilt_from_gap",
+    "tilt_from_offset",
     "tube_mass_per_metre",
     "witness_marks",
 ]

@@ -5,6 +5,7 @@ where no sheet would; an *outline* is laid flat on plate. A *roll* is the angle 
 clockwise looking toward the engine end.
 """
 
+from .darts import dart_wrap
 from .outlines import end_plate, flange, gasket, hole, oval, shell
 from .paper import Paper, Stroke, Template, Word
 from .wraps import FIRST_TOUCH, hole_wrap, mitre_wrap, saddle_wrap, slice_wrap, x_fingers, y_fingers
@@ -15,6 +16,7 @@ __all__ = [
     "Stroke",
     "Template",
     "Word",
+    "dart_wrap",
     "end_plate",
     "flange",
     "gasket",

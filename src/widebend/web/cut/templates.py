@@ -16,6 +16,7 @@ from ...core.templates import (
     FIRST_TOUCH,
     Paper,
     Template,
+    dart_wrap,
     end_plate,
     flange,
     gasket,
@@ -87,6 +88,8 @@ _CAN = (Asked("width", "can outside, wide", 220.0), Asked("high", "high (alike f
 KINDS: tuple[Helper[Template], ...] = (
     Helper("mitre", "mitre", (_OD, Asked("cut", "cut off square", 22.5, "deg"), *_LIES),
            lambda v: mitre_wrap(v["od"], v["cut"], _paper(v), v["wall"])),
+    Helper("dart", "dart", (_OD, Asked("turn", "it turns", 5.0, "deg"), Asked("left", "left as the hinge", 16.0),
+           _THICK), lambda v: dart_wrap(v["od"], v["turn"], v["left"], _paper(v))),
     Helper("slice", "slice", (_OD, _CLR, Asked("turn", "one slice turns", 15.0, "deg"), *_LIES),
            lambda v: slice_wrap(v["od"], v["clr"], v["turn"], _paper(v), v["wall"])),
     Helper("saddle", "saddle, branch", (*_BRANCH, _WALL, Asked("contact", "meets the header at", FIRST_TOUCH,

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -14,25 +13,12 @@ from ...core.survey import End, match
 from ...core.units import format_angle, format_length
 from ..page.at_hand import at_hand, transaction
 from ..page.edits import Faults, Said
-from ..page.helpers import Asked, Figures, Helper
+from ..page.helpers import Answer, Asked, Figures, Helper
 from .sheets import render_sheet
 
 room = Blueprint("crossings", __name__, url_prefix="/jobs/<int:job_id>/layout/crossings")
 
 SIDE_PX, PAD_PX = 360.0, 22.0
-
-
-@dataclass
-class Answer:
-    """What a helper says: figures (label, value), a wrap template (head, rows), a drawing, what the shelf takes."""
-
-    figures: list[tuple[str, str]] = field(default_factory=list)
-    table: list[tuple[str, ...]] = field(default_factory=list)
-    heads: tuple[str, ...] = ()
-    note: str = ""
-    paths: list[tuple[str, str]] = field(default_factory=list)
-    drawing_words: str = ""
-    shelf: dict[str, str] = field(default_factory=dict)
 
 
 def _mm(value: float, digits: int = 1) -> str:

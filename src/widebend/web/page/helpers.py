@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Generic, TypeVar
 
 from flask import g, request
@@ -86,3 +86,16 @@ class Helper(Generic[T]):
     def shown(self) -> dict[str, str]:
         """Every field as it stands: as typed, or as it usually is."""
         return {asked.key: request.args.get(asked.key) or asked.shown for asked in self.fields}
+
+
+@dataclass
+class Answer:
+    """What a helper says: figures (label, value), a wrap template (head, rows), a drawing, what the shelf takes."""
+
+    figures: list[tuple[str, str]] = field(default_factory=list)
+    table: list[tuple[str, ...]] = field(default_factory=list)
+    heads: tuple[str, ...] = ()
+    note: str = ""
+    paths: list[tuple[str, str]] = field(default_factory=list)
+    drawing_words: str = ""
+    shelf: dict[str, str] = field(default_factory=dict)
