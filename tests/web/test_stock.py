@@ -99,7 +99,72 @@ def test_the_parts_list_follows_the_design(visitor: Visitor) -> None:
     bend = next(row for words, row in lines.items() if words.startswith("45° bend of 63.5 mm"))
     wanted, there, to_buy = (cell.get_text(strip=True) for cell in bend.select("td")[1:4])
     assert (wanted, there, to_buy) == ("6", "6", "")
-    assert lines["clamp over a slip joint"].select("td")[2].get_text(strip=True) == "6"
+    assert lines["clamp over a slip joint"].select("td")[2].get_text(strip=True) == "2"
     table = visitor.client.get("/jobs/104/cut/parts.csv").get_data(as_text=True).splitlines()
     assert table[0].startswith("supplier,what,to buy")
     assert len(table) == len(lines) + 1
+
+
+def test_a_job_takes_its_bars_once_leaves_the_rests_and_gives_them_back(visitor: Visitor) -> None:
+    url = _twin(visitor)
+    before = _shelf(visitor)
+    visitor.post(url, f"{url}/take", who="Ann")
+    page = visitor.get(url)
+    assert "Taken for this job by Ann" in " ".join(page.get_text().split())
+    assert not page.select("#take-it")
+    after = _shelf(visitor)
+    assert (
+        after["bend, 45°, 63.5 mm x 1.5 mm 304, radius 95.25 mm"]
+        == before["bend, 45°, 63.5 mm x 1.5 mm 304, radius 95.25 mm"] - 6
+    )
+    rests = {words for words in after if words not in before}
+    assert any("offcut of straight" in r for r in rests)
+    assert any("offcut of bend" in r for r in rests)
+    # a second press from another tab takes nothing more
+    token = page.select_one("[name=csrf_token]")["value"]
+    again = visitor.client.post(f"{url}/take", data={"csrf_token": token, "who": "Bo"})
+    assert again.status_code == 422
+    assert "has its bars already" in again.get_data(as_text=True)
+    assert _shelf(visitor) == after
+    visitor.post(url, f"{url}/back", who="Ann")
+    assert _shelf(visitor) == before
+
+
+def test_what_is_gone_meanwhile_takes_nothing(visitor: Visitor) -> None:
+    """All or nothing: a rest that another took since stops the putting back, and nothing has moved."""
+    url = _twin(visitor)
+    visitor.post(url, f"{url}/take", who="Ann")
+    rest = next(r for r in visitor.get("/stock").select(".stock-list li") if "Ann, first" in r.get_text())
+    visitor.post("/stock", rest.select_one("form")["action"], number="1", who="Bo", why="take")
+    held = _shelf(visitor)
+    refused = visitor.post(url, f"{url}/back", 422, who="Ann")
+    assert "has been taken since" in refused.get_text()
+    assert _shelf(visitor) == held
+    assert "who? a first name" in visitor.post(url, f"{url}/back", 422, who=" ").get_text()
+
+
+def test_a_line_is_ordered_is_here_is_wrong_and_back(visitor: Visitor) -> None:
+    url = _twin(visitor)
+    for wanted in ("ordered", "is here", "is wrong", "back", "ordered"):
+        row = next(
+            tr for tr in visitor.get(url).select(".parts-table tr") if tr.get_text().strip().startswith("left cat")
+        )
+        button = row.select_one("button")
+        assert button.get_text(strip=True) == wanted
+        visitor.post(url, f"{url}/order", who="Cy", move=button["value"])
+    assert "ordered Cy" in " ".join(visitor.get(url).select_one(".parts-table").get_text().split())
+    page = visitor.get(url)
+    data = {"csrf_token": page.select_one("[name=csrf_token]")["value"], "who": "Cy", "move": "left cat|lost"}
+    assert visitor.client.post(f"{url}/order", data=data).status_code == 422
+
+
+def _twin(visitor: Visitor) -> str:
+    """Where the demo's twin cat-back lies in its bars."""
+    link = next(a for a in visitor.get("/").select("a[href$='/cut']") if "twin" in visitor.get(a["href"]).h1.get_text())
+    return f"{link['href']}/nest"
+
+
+def _shelf(visitor: Visitor) -> dict[str, int]:
+    rows = visitor.get("/stock").select(".stock-list li")
+    return {r.select_one(".stock-what span b").get_text(strip=True):
+            int(r.select_one(".stock-count").get_text()) for r in rows}  # fmt: skip

@@ -6,8 +6,18 @@ an *offcut* is what is left of a stock bend.
 """
 
 from .bench_picture import Picture, hand_of, on_bench, witness_marks
-from .joint_hardware import fittings
-from .lists import CutList, CutPiece, cut_list, cut_lists, shape_of, slice_heel_and_throat, tube_mass_per_metre
+from .bends_at_hand import Offcut
+from .joint_hardware import Fitting, fittings
+from .lists import (
+    CutList,
+    CutPiece,
+    cut_list,
+    cut_lists,
+    cut_with_rests,
+    shape_of,
+    slice_heel_and_throat,
+    tube_mass_per_metre,
+)
 from .pricing import price_of
 from .salvage import WENT_WRONG, rescue
 from .stepped_slices import stepped
@@ -28,10 +38,13 @@ __all__ = [
     "WENT_WRONG",
     "CutList",
     "CutPiece",
+    "Fitting",
+    "Offcut",
     "Picture",
     "circumference",
     "cut_list",
     "cut_lists",
+    "cut_with_rests",
     "dart",
     "fittings",
     "hand_of",

@@ -16,7 +16,7 @@ from dataclasses import dataclass, replace
 from ..laying import LaidPiece, LaidRun
 from ..records import Bend, Design, InLine, JointKind, Leg, Mitre, Pie, Rules, StockBend, Tap, Tube
 from ..space import wrapped
-from .bends_at_hand import WHOLE_DEG, BendsAtHand, no_stock, same_tube
+from .bends_at_hand import WHOLE_DEG, BendsAtHand, Offcut, no_stock, same_tube
 from .joint_hardware import is_half
 from .tube import DENSITY_KG_M3, mass_per_metre, round_the_tube, slanted_circumference
 
@@ -160,12 +160,17 @@ def cut_list(design: Design, laid: LaidRun) -> CutList:
 
 def cut_lists(design: Design, runs: Sequence[LaidRun]) -> list[CutList]:
     """The pieces of metal of several runs made together: what is left of one run's bends serves the next."""
+    return cut_with_rests(design, runs)[0]
+
+
+def cut_with_rests(design: Design, runs: Sequence[LaidRun]) -> tuple[list[CutList], list[Offcut]]:
+    """The same, with what is left of the stock bends when all runs are cut."""
     bench = BendsAtHand(design)
     lists = []
     for laid in runs:
         before = bench.taken.copy()
         lists.append(_cut_run(design, bench, laid, before))
-    return lists
+    return lists, bench.offcuts
 
 
 def _cut_run(design: Design, bench: BendsAtHand, laid: LaidRun, before: Counter[StockBend]) -> CutList:

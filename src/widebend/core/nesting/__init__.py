@@ -8,6 +8,7 @@ a bar, an *offcut* a rest long enough to keep.
 from .bars import AIMS, Aim, Bar, Cut, Layout, Nest, Saw, nest
 from .bill import PartsLine, by_supplier, parts_list
 from .job import BOUGHT, Stocked, TubeNest, is_tube, nest_job
+from .kept import changed_since, from_kept, rests_of_bars, rests_of_bends, to_keep
 from .yields import yield_of
 
 __all__ = [
@@ -23,9 +24,14 @@ __all__ = [
     "Stocked",
     "TubeNest",
     "by_supplier",
+    "changed_since",
+    "from_kept",
     "is_tube",
     "nest",
     "nest_job",
     "parts_list",
+    "rests_of_bars",
+    "rests_of_bends",
+    "to_keep",
     "yield_of",
 ]

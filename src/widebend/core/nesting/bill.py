@@ -6,9 +6,9 @@ import math
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, TypedDict
 
-from ..cutting import CutList, fittings
+from ..cutting import CutList, Fitting, fittings
 from ..laying import LaidRun
 from ..records import Design, StockBend, StockItem, Tube
 from ..units import format_length
@@ -16,6 +16,12 @@ from .job import SAME_MM, Stocked, TubeNest, is_tube
 
 Group = Literal["tube", "bends", "joints and parts", "used up"]
 USED_UP_NOTE = "by the shop's rate"
+
+
+class _Sold(TypedDict):
+    supplier: str
+    pack: int
+    lead_days: int | None
 
 
 @dataclass(frozen=True)
@@ -30,10 +36,18 @@ class PartsLine:
     supplier: str = ""
     each: float | None = None
     note: str = ""
+    pack: int = 1
+    lead_days: int | None = None
+    items: tuple[tuple[str, int], ...] = ()  # items of the shelf that serve it, and how many of each
 
     @property
     def to_buy(self) -> float:
         return max(0.0, self.wanted - self.on_shelf)
+
+    @property
+    def to_order(self) -> float:
+        """What is to buy in whole packs."""
+        return math.ceil(self.to_buy / self.pack) * self.pack if self.pack > 1 else self.to_buy
 
 
 def parts_list(
@@ -44,8 +58,7 @@ def parts_list(
     return [
         *(line for one in nests for line in _bars(one, shelf, unit)),
         *_bends(lists, shelf, unit),
-        *(PartsLine("joints and parts", f.words, f.count, note=f.note,
-                    on_shelf=_named(shelf, f.words)) for f in fittings(design, runs)),
+        *(_fitting(f, shelf) for f in fittings(design, runs)),
         *_used_up(design, lists),
     ]  # fmt: skip
 
@@ -60,10 +73,11 @@ def _bars(one: TubeNest, shelf: Sequence[Stocked], unit: str) -> Iterator[PartsL
         what = "offcut" if item and item.is_offcut else "bar"
         words = f"{what} of {_tube(one.tube, unit)}, {format_length(length, unit, 0)}"
         if item is not None:
-            yield PartsLine("tube", words, n, on_shelf=n, note=f"bin {item.bin}" if item.bin else "")
+            note = f"bin {item.bin}" if item.bin else ""
+            yield PartsLine("tube", words, n, on_shelf=n, note=note, items=((bar, n),))
         else:
             cost = next((layout.bar.cost for layout in one.nest.layouts if layout.bar.id == bar), 0.0)
-            yield PartsLine("tube", words, n, supplier=source.supplier if source else "", each=cost or None)
+            yield PartsLine("tube", words, n, each=cost or None, **_sold(source))
 
 
 def _bends(lists: Sequence[CutList], shelf: Sequence[Stocked], unit: str) -> Iterator[PartsLine]:
@@ -77,8 +91,9 @@ def _bends(lists: Sequence[CutList], shelf: Sequence[Stocked], unit: str) -> Ite
         same = [s for s in shelf if _is_bend(s.item, stock, tube)]
         words = f"{stock.angle_deg:g}° bend of {_tube(tube, unit)}, radius {format_length(stock.clr_mm, unit, 2)}"
         first = same[0].item if same else None
-        yield PartsLine("bends", words, n, on_shelf=min(n, sum(s.count for s in same)),
-                        supplier=first.supplier if first else "", each=first.price if first else None)  # fmt: skip
+        items = _picked(same, n)
+        yield PartsLine("bends", words, n, on_shelf=sum(c for _, c in items), items=items,
+                        each=first.price if first else None, **_sold(first))  # fmt: skip
 
 
 def _is_bend(item: StockItem, stock: StockBend, tube: Tube) -> bool:
@@ -91,9 +106,30 @@ def _is_bend(item: StockItem, stock: StockBend, tube: Tube) -> bool:
     )  # fmt: skip
 
 
-def _named(shelf: Sequence[Stocked], words: str) -> float:
-    """How many things of the shelf are called so."""
-    return sum(s.count for s in shelf if s.item.name and s.item.name.lower() == words.lower())
+def _fitting(one: Fitting, shelf: Sequence[Stocked]) -> PartsLine:
+    """What a joint or a part takes, served by things of the shelf that are called so."""
+    same = [s for s in shelf if s.item.name and s.item.name.lower() == one.words.lower()
+            and (not one.od_mm or not s.item.od_mm or abs(s.item.od_mm - one.od_mm) < SAME_MM)]  # fmt: skip
+    items, first = _picked(same, one.count), same[0].item if same else None
+    return PartsLine("joints and parts", one.words, one.count, note=one.note, on_shelf=sum(c for _, c in items),
+                     items=items, each=first.price if first else None, **_sold(first))  # fmt: skip
+
+
+def _picked(same: Sequence[Stocked], wanted: int) -> tuple[tuple[str, int], ...]:
+    """Which items serve, and how many of each, until there are enough."""
+    found, left = [], wanted
+    for one in same:
+        if left and one.count:
+            found.append((one.id, min(left, one.count)))
+            left -= found[-1][1]
+    return tuple(found)
+
+
+def _sold(item: StockItem | None) -> _Sold:
+    """How an item is sold."""
+    if item is None:
+        return {"supplier": "", "pack": 1, "lead_days": None}
+    return {"supplier": item.supplier, "pack": item.pack, "lead_days": item.lead_days}
 
 
 def _used_up(design: Design, lists: Sequence[CutList]) -> Iterator[PartsLine]:

@@ -50,6 +50,7 @@ class StockItem(Record):
     out_of_round_mm: NotNegative | None = None
     supplier: Name = ""
     pack: Annotated[int, Field(ge=1, le=10_000)] = 1
+    lead_days: Annotated[int, Field(ge=0, le=400)] | None = None
     price: Price | None = None
     bin: Name = ""
     low: Annotated[int, Field(ge=0, le=10_000)] = 0

@@ -2,18 +2,37 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 from typing import Any
 
-from flask import Blueprint, Response, g, render_template, request
+from flask import Blueprint, Response, g, redirect, render_template, request, url_for
 
-from ...core.cutting import MATERIAL_NAMES, CutList, cut_lists
+from ...core.cutting import MATERIAL_NAMES, CutList, Offcut, cut_lists, cut_with_rests
+from ...core.errors import EditError, MissingError
 from ...core.laying import LaidRun
-from ...core.nesting import AIMS, BOUGHT, Aim, PartsLine, Saw, Stocked, TubeNest, nest_job, parts_list, yield_of
-from ...core.records import Design
+from ...core.nesting import (
+    AIMS,
+    BOUGHT,
+    Aim,
+    PartsLine,
+    Saw,
+    Stocked,
+    TubeNest,
+    changed_since,
+    from_kept,
+    nest_job,
+    parts_list,
+    rests_of_bars,
+    rests_of_bends,
+    to_keep,
+    yield_of,
+)
+from ...core.records import Design, Run
 from ...core.units import format_length
 from ...formats.papers.parts_csv import write_parts_csv
-from ...store import stock
+from ...store import job_stock, stock
+from ...store.database import Connection
 from ..drawing.bars import draw_bars
 from ..page.at_hand import AtHand, at_hand, solved, transaction
 from ..page.edits import Said
@@ -24,6 +43,7 @@ from ..page.window import USUAL_WIDTH_PX
 
 room = Blueprint("nesting", __name__)
 
+WHO_DAYS = 400
 WAITS_S = 1.0  # so long a page looks for each tube: what is not proven by then says so
 
 
@@ -42,21 +62,97 @@ class JobNest:
 
 @room.get("/jobs/<int:job_id>/cut/nest")
 def show(job_id: int) -> Any:
+    return _page(job_id, Said(typed=request.args.to_dict()))
+
+
+def _page(job_id: int, said: Said, code: int = 200) -> Any:
     aim = _aim()
     with transaction() as connection:
         here = at_hand(connection, job_id)
-        job = _nested(here, stock.shelf(connection), aim)
-    names = {f"{r.run.id}:{p.number}": _name(here, r.run.name or r.run.id, p.number)
-             for r, cuts in zip(job.runs, job.lists, strict=True) for p in cuts.pieces}  # fmt: skip
+        was = job_stock.taken(connection, job_id)
+        orders = job_stock.orders(connection, job_id)
+        job = _nested(here, stock.shelf(connection), aim, was)
+    by_run = {r.run.id: cuts for r, cuts in zip(job.runs, job.lists, strict=True)}
+    names = {f"{run}:{p.number}": _name(here, here.design.run(run), p.number)
+             for run, cuts in by_run.items() for p in cuts.pieces}  # fmt: skip
+    changed = [names.get(name, "one that is gone") for name in changed_since(job.tubes, by_run)] if was else []
+    names = {cut: "?" for one in job.tubes for cut in one.cuts} | names
     titles = {str(one.id): _title(one) for one in job.shelf} | {BOUGHT: "bought"}
     width = USUAL_WIDTH_PX["w"]
     tubes = [(_tube_words(one), one, draw_bars(one, names, titles, width, g.unit)) for one in job.tubes]
+    plain, shown = job.lines(here.design, "mm"), job.lines(here.design, g.unit)
+    parts = [(line, key.words, orders.get(key.words)) for line, key in zip(shown, plain, strict=True)]
+    asked = _yields(here)
+    said.errors |= asked.pop("errors", {})
     return render_template(
         "cut/nest.html", here=here, line=steps(here.design, here.found, here.job.road_use), step="cut",
-        sheet="nesting.show", tubes=tubes,
-        aims=AIMS, aim=aim, names=names, width_px=width, kept=bool(job.shelf), parts=job.lines(here.design, g.unit),
-        **({"said": Said(typed=request.args.to_dict())} | _yields(here)),
-    )  # fmt: skip
+        sheet="nesting.show", tubes=tubes, aims=AIMS, aim=aim, names=names, width_px=width, kept=bool(job.shelf),
+        parts=parts, was=was, changed=changed, said=said, who=request.cookies.get("who", ""), **asked,
+        served=any(line.items for line in plain),
+    ), code  # fmt: skip
+
+
+@room.post("/jobs/<int:job_id>/cut/nest/take")
+def take(job_id: int) -> Any:
+    """Take what the shelf has for this job, and leave the rests on it as offcuts."""
+
+    def taking(connection: Connection, who: str) -> None:
+        here = at_hand(connection, job_id, hold=True)
+        shelf = stock.shelf(connection)
+        job = _nested(here, shelf, _aim(), None)
+        wanted = [(int(item), n) for line in job.lines(here.design, "mm") for item, n in line.items]
+        if not wanted:
+            raise EditError("the shelf has nothing that this job takes: all of it is bought")
+        source = {str(one.id): one.item for one in shelf}
+        rests = cut_with_rests(here.design, job.runs)[1]
+        left = [*rests_of_bars(job.tubes, source), *rests_of_bends(_of_the_shelf(rests, shelf))]
+        job_stock.take(connection, job_id, who, to_keep(job.tubes), wanted, left)
+
+    return _booked(job_id, taking)
+
+
+def _of_the_shelf(rests: list[Offcut], shelf: list[stock.OnShelf]) -> list[Offcut]:
+    """Rests of bends whose kind the shelf has: those of bought ones are put there when they are cut."""
+    kinds = {(one.item.material, one.item.od_mm, one.item.clr_mm) for one in shelf
+             if one.item.kind == "bend" and one.counted}  # fmt: skip
+    return [r for r in rests if (r.tube.material, r.tube.od_mm, r.stock.clr_mm) in kinds]
+
+
+@room.post("/jobs/<int:job_id>/cut/nest/back")
+def put_back(job_id: int) -> Any:
+    """Bring back all that was taken for this job."""
+    return _booked(job_id, lambda connection, who: _back(connection, job_id, who))
+
+
+def _back(connection: Connection, job_id: int, who: str) -> None:
+    job_stock.put_back(connection, job_id, who)
+
+
+@room.post("/jobs/<int:job_id>/cut/nest/order")
+def order(job_id: int) -> Any:
+    """Say of a line that it is ordered, here, or wrong; or take that back."""
+
+    def ordering(connection: Connection, who: str) -> None:
+        at_hand(connection, job_id)
+        line, _, state = request.form.get("move", "")[:400].rpartition("|")
+        job_stock.order(connection, job_id, line[:300], state, who)
+
+    return _booked(job_id, ordering)
+
+
+def _booked(job_id: int, change: Callable[[Connection, str], None]) -> Any:
+    """Carry out one booking by who says so; what is wrong stands on the page."""
+    who = " ".join(request.form.get("who", "").split())[:40]
+    if not who:
+        return _page(job_id, Said(errors={"who": "who? a first name will do: the shelf's book has who and when"}), 422)
+    try:
+        with transaction() as connection:
+            change(connection, who)
+    except (EditError, MissingError) as exc:
+        return _page(job_id, Said(errors={"": str(exc)}, typed={"who": who}), 422)
+    answer = redirect(url_for("nesting.show", job_id=job_id, aim=_aim()), 303)
+    answer.set_cookie("who", who, max_age=WHO_DAYS * 86_400, samesite="Strict", httponly=True)
+    return answer
 
 
 def _yields(here: AtHand) -> dict[str, Any]:
@@ -67,7 +163,7 @@ def _yields(here: AtHand) -> dict[str, Any]:
     bar, piece = (float(reader.length(key, 1.0, 12_000.0)) for key in ("bar", "piece"))
     saw = Saw(float(here.design.settings.kerf_mm), float(rules.facing_mm))
     if reader.errors:
-        return {"yields": None, "said": Said(errors=reader.errors, typed=request.args.to_dict())}
+        return {"yields": None, "errors": reader.errors}
     bare = yield_of(bar, piece, Saw(0.0))
     return {"yields": (yield_of(bar, piece, saw), bare, bar, piece, saw)}
 
@@ -77,34 +173,47 @@ def csv(job_id: int) -> Response:
     """The parts list as a table, what is to buy by its supplier first."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
-        lines = _nested(here, stock.shelf(connection), _aim()).lines(here.design, g.unit)
+        was = job_stock.taken(connection, job_id)
+        lines = _nested(here, stock.shelf(connection), _aim(), was).lines(here.design, g.unit)
     name = f"job-{job_id}-parts.csv"
     return Response(write_parts_csv(lines), mimetype="text/csv", headers={
         "Content-Disposition": f'attachment; filename="{name}"'})  # fmt: skip
 
 
 def _aim() -> Aim:
-    return next((a for a in AIMS if a == request.args.get("aim")), AIMS[0])
+    return next((a for a in AIMS if a == request.values.get("aim")), AIMS[0])
 
 
 def _stocked(shelf: list[stock.OnShelf]) -> list[Stocked]:
     return [Stocked(str(one.id), one.item, one.counted) for one in shelf]
 
 
-def _nested(here: AtHand, shelf: list[stock.OnShelf], aim: Aim) -> JobNest:
-    """The job's nest, kept by the design and what is on the shelf: to show it again does not solve it again."""
+def _nested(here: AtHand, shelf: list[stock.OnShelf], aim: Aim, was: job_stock.Taken | None) -> JobNest:
+    """The job's nest as it was taken; else as it would be, kept by the design and what is on the shelf: to show it
+    again does not solve it again.
+    """
     rules, kerf = here.design.settings.rules, float(here.design.settings.kerf_mm)
     runs = [r for r in here.found.system.runs if r.pieces]
     lists = cut_lists(here.design, runs)
     by_run = {r.run.id: cuts for r, cuts in zip(runs, lists, strict=True)}
+    if was is not None:
+        mine = _with_taken(shelf, was)
+        return JobNest(runs, lists, mine, from_kept(was.nest))
     on_shelf = _stocked(shelf)
     key = "nest", aim, tuple((one.id, one.count, one.item) for one in on_shelf)
     tubes = solved(here.design, key, lambda: nest_job(by_run, on_shelf, rules, kerf, aim, WAITS_S))
     return JobNest(runs, lists, shelf, tubes)
 
 
-def _name(here: AtHand, run: str, number: int) -> str:
-    return f"{run} {number}" if len(here.design.runs) > 1 else f"{number}"
+def _with_taken(shelf: list[stock.OnShelf], was: job_stock.Taken) -> list[stock.OnShelf]:
+    """The shelf as the job sees it: what was taken for it counts, what it left there does not."""
+    counts = dict(was.items)
+    return [replace(one, counted=counts.get(one.id, 0)) for one in shelf if one.id not in was.left]
+
+
+def _name(here: AtHand, run: Run | None, number: int) -> str:
+    said = (run.name or run.id) if run else ""
+    return f"{said} {number}" if len(here.design.runs) > 1 else f"{number}"
 
 
 def _title(one: stock.OnShelf) -> str:

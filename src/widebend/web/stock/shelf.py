@@ -128,6 +128,7 @@ def _read_item() -> tuple[StockItem, int]:
     if reader.given("price"):
         values["price"] = reader.number("price", 0.0, 1e6)
     values |= {key: int(reader.number(key, 1, 10_000)) for key in ("pack",) if reader.given(key)}
+    values |= {key: int(reader.number(key, 0, 400)) for key in ("lead_days",) if reader.given(key)}
     values |= {key: int(reader.number(key, 0, 10_000)) for key in ("low",) if reader.given(key)}
     values |= {key: reader.words(key) for key in ("name", "finish", "supplier", "bin")}
     values["material"] = request.form.get("material") or None

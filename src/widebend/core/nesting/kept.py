@@ -1,0 +1,70 @@
+"""A nest that was taken: as plain data to keep, back as it was, and what the design changed since."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from ..cutting import CutList, Offcut
+from ..records import StockItem, Tube
+from ..units import Length
+from .bars import Bar, Cut, Layout, Nest, Saw
+from .job import TubeNest
+
+
+def to_keep(tubes: Sequence[TubeNest]) -> dict[str, Any]:
+    """Bars as they are cut, as JSON keeps them."""
+    return {"tubes": [{
+        "tube": one.tube.model_dump(mode="json"),
+        "saw": [one.saw.kerf_mm, one.saw.facing_mm, one.saw.usable_mm, one.saw.hold_mm],
+        "cuts": {name: cut.length_mm for name, cut in one.cuts.items()},
+        "layouts": [[lay.bar.id, lay.bar.length_mm, lay.bar.is_bought, lay.bar.cost, list(lay.pieces), lay.rest_mm]
+                    for lay in one.nest.layouts],
+        "short": list(one.nest.short), "gap": one.nest.gap,
+    } for one in tubes]}  # fmt: skip
+
+
+def from_kept(kept: Mapping[str, Any]) -> list[TubeNest]:
+    """The nest as it was taken."""
+    out = []
+    for one in kept["tubes"]:
+        layouts = tuple(
+            Layout(Bar(bar, long, None if bought else 1, cost), tuple(pieces), rest)
+            for bar, long, bought, cost, pieces, rest in one["layouts"]
+        )
+        cuts = {name: Cut(name, long) for name, long in one["cuts"].items()}
+        nest = Nest(layouts, tuple(one["short"]), one["gap"])
+        out.append(TubeNest(Tube.model_validate(one["tube"]), Saw(*one["saw"]), cuts, nest))
+    return out
+
+
+def changed_since(kept: Sequence[TubeNest], now: Mapping[str, CutList]) -> list[str]:
+    """Names (run:number) of straights that the design has otherwise now: longer, shorter, new or gone."""
+    was = {name: cut.length_mm for one in kept for name, cut in one.cuts.items()}
+    wants = {f"{run}:{piece.number}": piece.length_mm
+             for run, cuts in now.items() for piece in cuts.pieces if piece.kind == "straight"}  # fmt: skip
+    return sorted(name for name in {*was, *wants} if abs(was.get(name, -1.0) - wants.get(name, -1.0)) > 0.05)
+
+
+def rests_of_bars(tubes: Sequence[TubeNest], source: Mapping[str, StockItem]) -> list[StockItem]:
+    """What is left of the bars and long enough to keep, as offcuts of the shelf; bought bars leave theirs too."""
+    return [
+        StockItem(
+            kind="straight", is_offcut=True, length_mm=Length(round(lay.rest_mm, 1)), od_mm=one.tube.od_mm,
+            wall_mm=one.tube.wall_mm, material=one.tube.material,
+            bin=source[lay.bar.id].bin if lay.bar.id in source else "",
+        )
+        for one in tubes for lay in one.nest.layouts if lay.rest_mm >= one.saw.usable_mm and not lay.bar.is_bought
+    ]  # fmt: skip
+
+
+def rests_of_bends(offcuts: Sequence[Offcut]) -> list[StockItem]:
+    """What is left of the stock bends, as offcuts of the shelf: what they still turn, their leg and whole ends."""
+    return [
+        StockItem(
+            kind="bend", is_offcut=True, od_mm=rest.tube.od_mm, wall_mm=rest.tube.wall_mm, material=rest.tube.material,
+            clr_mm=rest.stock.clr_mm, angle_deg=round(rest.angle_deg, 1), leg_mm=rest.stock.leg_mm,
+            whole_ends=rest.whole_ends,
+        )
+        for rest in offcuts
+    ]  # fmt: skip
