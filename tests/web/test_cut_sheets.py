@@ -1,6 +1,8 @@
 """The sheets of the Cut step in the browser's own words: templates, bend cards, and what the shop can do."""
 
+import io
 import re
+import zipfile
 
 from .conftest import Visitor
 
@@ -99,3 +101,31 @@ def test_trims_are_worked_out_and_what_is_wrong_stands_at_its_field(visitor: Vis
     assert visitor.get(f"{url}?helper=gap&widest=1&opposite=3", 422).select_one("#wrong-a-widest")
     assert "line from the last one's" in visitor.get(f"{url}?helper=stepped&clr=85&first=2&last=2").get_text()
     assert visitor.get(f"{url}?helper=stepped&first=90", 422).select_one("#wrong-a-first")
+
+
+def test_a_printer_gets_tools_and_mock_ups(visitor: Visitor) -> None:
+    url = f"{_job(visitor, 'twin cat-back')}/cut/printer"
+    page = visitor.get(f"{url}?tool=saddle&od=63.5&clr=95.25&span=45&every=5")
+    stl = visitor.client.get(page.find("a", string="STL")["href"]).data
+    assert len(stl) == 84 + 50 * int.from_bytes(stl[80:84], "little")  # a binary STL: so many triangles of 50 bytes
+    mock = visitor.get(f"{url}?tool=mockup")
+    files = visitor.client.get(mock.find("a", string=re.compile("ZIP"))["href"])
+    with zipfile.ZipFile(io.BytesIO(files.data)) as packed:
+        assert packed.testzip() is None
+        assert any(name.endswith("-piece-1.stl") for name in packed.namelist())
+    assert visitor.get(f"{url}?tool=ring&long=1mm", 422).select_one("#wrong-a-long")
+    assert visitor.client.get(f"{url}/mockup-none.zip").status_code == 404
+
+
+def test_a_label_leads_to_its_piece_and_the_lists_come_as_files(visitor: Visitor) -> None:
+    job = _job(visitor, "twin cat-back")
+    links = [
+        a["href"]
+        for a in visitor.get(f"{job}/cut").select(".cut-head a")
+        if "labels" in a["href"] or "xlsx" in a["href"]
+    ]
+    assert [visitor.client.get(href).data[:4] for href in links] == [b"%PDF", b"%PDF", b"PK\x03\x04"]
+    second = visitor.get(f"{job}/cut/card?at=2").select_one("h1").get_text()
+    piece = visitor.get(f"{job}/cut/card?at=2").select_one("[name=piece]")["value"]
+    assert visitor.get(f"{job}/cut/card?piece={piece}").select_one("h1").get_text() == second
+    assert visitor.client.get(f"{job}/cut/labels.pdf?paper=wall").status_code == 404

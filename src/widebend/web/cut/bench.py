@@ -25,6 +25,7 @@ from ...core.errors import InputError, MissingError
 from ...core.records import Design, Rules, Run
 from ...core.units import format_length, parse_length, parse_number
 from ...core.wording import say
+from ...formats import step_files
 from ...formats.design_json import write_design
 from ...formats.papers.cautions import cautions_for
 from ...formats.papers.cut_csv import write_cut_csv
@@ -132,6 +133,7 @@ def show(job_id: int) -> Any:
         sheet="cut.show", pairs=pairs, witness=_witness(bench), hand=hand, wrong=wrong, key=piece_key,
         fittings=fittings(here.design, here.found.system.runs),
         cautions=cautions_for(here.design, here.found, g.unit), materials=MATERIAL_NAMES,
+        has_step=step_files.is_there(),
     )  # fmt: skip
 
 
@@ -206,7 +208,9 @@ def card(job_id: int) -> Any:
     pieces = bench.cuts.pieces
     count = len(pieces)
     open_now = [i for i, c in enumerate(pieces, 1) if bench.marks.get(piece_key(c), {}).get("outcome") != "done"]
-    at = int(number(request.args.get("at"), open_now[0] if open_now else count + 1))
+    first = open_now[0] if open_now else count + 1
+    named = next((i for i, c in enumerate(pieces, 1) if piece_key(c) == request.args.get("piece")), first)
+    at = int(number(request.args.get("at"), named))  # a label leads to its piece, wherever that stands now
     if at > count and open_now:  # past the last, with some left: the first of those
         at = open_now[0]
     last = (request.args.get("last", ""), int(number(request.args.get("last_at"), 0)))

@@ -71,7 +71,7 @@ def _page(job_id: int, said: Said, code: int = 200) -> Any:
         here = at_hand(connection, job_id)
         was = job_stock.taken(connection, job_id)
         orders = job_stock.orders(connection, job_id)
-        job = _nested(here, stock.shelf(connection), aim, was)
+        job = nested(here, stock.shelf(connection), aim, was)
     by_run = {r.run.id: cuts for r, cuts in zip(job.runs, job.lists, strict=True)}
     names = {f"{run}:{p.number}": _name(here, here.design.run(run), p.number)
              for run, cuts in by_run.items() for p in cuts.pieces}  # fmt: skip
@@ -99,7 +99,7 @@ def take(job_id: int) -> Any:
     def taking(connection: Connection, who: str) -> None:
         here = at_hand(connection, job_id, hold=True)
         shelf = stock.shelf(connection)
-        job = _nested(here, shelf, _aim(), None)
+        job = nested(here, shelf, _aim(), None)
         wanted = [(int(item), n) for line in job.lines(here.design, "mm") for item, n in line.items]
         if not wanted:
             raise EditError("the shelf has nothing that this job takes: all of it is bought")
@@ -174,7 +174,7 @@ def csv(job_id: int) -> Response:
     with transaction() as connection:
         here = at_hand(connection, job_id)
         was = job_stock.taken(connection, job_id)
-        lines = _nested(here, stock.shelf(connection), _aim(), was).lines(here.design, g.unit)
+        lines = nested(here, stock.shelf(connection), _aim(), was).lines(here.design, g.unit)
     name = f"job-{job_id}-parts.csv"
     return Response(write_parts_csv(lines), mimetype="text/csv", headers={
         "Content-Disposition": f'attachment; filename="{name}"'})  # fmt: skip
@@ -188,7 +188,7 @@ def _stocked(shelf: list[stock.OnShelf]) -> list[Stocked]:
     return [Stocked(str(one.id), one.item, one.counted) for one in shelf]
 
 
-def _nested(here: AtHand, shelf: list[stock.OnShelf], aim: Aim, was: job_stock.Taken | None) -> JobNest:
+def nested(here: AtHand, shelf: list[stock.OnShelf], aim: Aim, was: job_stock.Taken | None) -> JobNest:
     """The job's nest as it was taken; else as it would be, kept by the design and what is on the shelf: to show it
     again does not solve it again.
     """

@@ -1,0 +1,81 @@
+"""What the Cut step gives away as files: labels with a QR to each piece's card, a workbook, the pipe as STEP."""
+
+from __future__ import annotations
+
+from flask import Blueprint, Response, abort, g, request, url_for
+
+from ...core.cutting import MATERIAL_NAMES, CutPiece, cut_lists, hand_of
+from ...core.errors import InputError
+from ...core.laying import LaidRun
+from ...core.units import format_length
+from ...formats.papers.cut_rows import CutRow, rows
+from ...store import job_stock, stock
+from ..page.at_hand import AtHand, at_hand, transaction
+from .nesting import nested
+
+room = Blueprint("cut_files", __name__, url_prefix="/jobs/<int:job_id>/cut")
+
+
+@room.get("/labels.pdf")
+def labels(job_id: int) -> Response:
+    """A label for every piece of the job, on a sheet of stickers."""
+    from ...formats.papers.labels import SHEETS, PieceLabel, write_labels
+
+    sheet = request.args.get("paper", "a4")
+    if sheet not in SHEETS:
+        abort(404)
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+    runs = [r for r in here.found.system.runs if r.pieces]
+    found = [
+        PieceLabel(*_words(here, laid, cut, row), url_for("cut.card", job_id=job_id, run=laid.run.id,
+                                                          piece=cut.laid.piece.id, _external=True))
+        for laid, cuts in zip(runs, cut_lists(here.design, runs), strict=True)
+        for cut, row in zip(cuts.pieces, rows(here.design, cuts, g.unit), strict=True) if cut.kind != "mitre"
+    ]  # fmt: skip
+    if not found:
+        raise InputError("there is nothing to label yet: close a run first")
+    return _sent(write_labels(found, sheet), "application/pdf", f"job-{job_id}-labels-{sheet}.pdf", inline=True)
+
+
+def _words(here: AtHand, laid: LaidRun, cut: CutPiece, row: CutRow) -> tuple[str, tuple[str, ...]]:
+    """A label's big word and its lines."""
+    hand = hand_of(here.design, laid)
+    name = laid.run.name or laid.run.id
+    tube = f"{format_length(cut.tube.od_mm, g.unit)} x {format_length(cut.tube.wall_mm, g.unit)}"
+    marks = f"heel {row.heel}, throat {row.throat}" if row.heel else row.length
+    lines = (name, f"{tube} {MATERIAL_NAMES[cut.tube.material]}", marks,
+             f"throat {row.round_the_tube}" if row.round_the_tube else "",
+             f"job {here.job.id}, {here.job.vehicle}")  # fmt: skip
+    return f"{cut.number} · {row.what}{f' · {hand[0].upper()}' if hand else ''}", tuple(x for x in lines if x)
+
+
+@room.get("/work.xlsx")
+def workbook(job_id: int) -> Response:
+    """Pieces and parts as a workbook."""
+    from ...formats.papers.workbook import write_workbook
+
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+        was = job_stock.taken(connection, job_id)
+        job = nested(here, stock.shelf(connection), "least bought", was)
+    pieces = [(laid.run.name or laid.run.id, rows(here.design, cuts, g.unit))
+              for laid, cuts in zip(job.runs, job.lists, strict=True)]  # fmt: skip
+    data = write_workbook(pieces, job.lines(here.design, g.unit))
+    kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+    return _sent(data, kind, f"job-{job_id}.xlsx")
+
+
+@room.get("/pipe.step")
+def step(job_id: int) -> Response:
+    """The job's pipe as hollow solids, where the CAD kernel is there."""
+    from ...formats.step_files import write_step
+
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+    return _sent(write_step(here.found.system.runs), "model/step", f"job-{job_id}.step")
+
+
+def _sent(data: bytes, mimetype: str, name: str, *, inline: bool = False) -> Response:
+    how = "inline" if inline else "attachment"
+    return Response(data, mimetype=mimetype, headers={"Content-Disposition": f'{how}; filename="{name}"'})
