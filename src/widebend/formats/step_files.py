@@ -50,7 +50,6 @@ def _solid(piece: LaidPiece):  # type: ignore[no-untyped-def]
     from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeWire
     from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism, BRepPrimAPI_MakeRevol
     from OCP.gp import gp_Ax1, gp_Ax2, gp_Circ, gp_Dir, gp_Pnt, gp_Vec
-    from OCP.TopoDS import TopoDS
 
     def point(p: Vector) -> object:
         return gp_Pnt(*p.tolist())
@@ -59,14 +58,13 @@ def _solid(piece: LaidPiece):  # type: ignore[no-untyped-def]
         return gp_Dir(*d.tolist())
 
     at, r = piece.inlet, float(piece.tube.od_mm) / 2
-    wires = [
-        BRepBuilderAPI_MakeWire(
-            BRepBuilderAPI_MakeEdge(gp_Circ(gp_Ax2(point(at.point), way(at.flow)), radius)).Edge()
-        ).Wire()
-        for radius in (r, r - float(piece.tube.wall_mm))
-    ]
-    ring = BRepBuilderAPI_MakeFace(wires[0])
-    ring.Add(TopoDS.Wire_s(wires[1].Reversed()))
+
+    def circle(radius: float, flow: Vector) -> object:
+        edge = BRepBuilderAPI_MakeEdge(gp_Circ(gp_Ax2(point(at.point), way(flow)), radius)).Edge()
+        return BRepBuilderAPI_MakeWire(edge).Wire()
+
+    ring = BRepBuilderAPI_MakeFace(circle(r, at.flow))
+    ring.Add(circle(r - float(piece.tube.wall_mm), -at.flow))  # a hole runs round the other way
     if isinstance(piece.piece, Bend):
         toward = at.side(piece.piece.roll_deg)
         centre = at.point + float(piece.piece.clr_mm) * toward

@@ -54,8 +54,8 @@ def _label(canvas: Canvas, label: PieceLabel, x: float, y: float, size: tuple[fl
     square = min(high - 2 * PAD_MM, 0.38 * wide)
     _qr(canvas, label.address, x + wide - PAD_MM - square, y + (high - square) / 2, square)
     room = wide - square - 4 * PAD_MM
-    canvas.setFont(print_fonts.BOLD, 13)
-    canvas.drawString((x + PAD_MM + 1.5) * mm, (y + high - PAD_MM - 5.5) * mm, _cut(label.title, room, 13))
+    canvas.setFont(print_fonts.BOLD, 11)
+    canvas.drawString((x + PAD_MM + 1.5) * mm, (y + high - PAD_MM - 5.0) * mm, _cut(label.title, room, 11))
     canvas.setFont(print_fonts.PLAIN, 7.5)
     for k, line in enumerate(label.lines):
         low = y + high - PAD_MM - 10.0 - 3.4 * k

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from flask import Blueprint, Response, abort, g, request, url_for
 
-from ...core.cutting import MATERIAL_NAMES, CutPiece, cut_lists, hand_of
+from ...core.cutting import CutPiece, cut_lists, hand_of
 from ...core.errors import InputError
 from ...core.laying import LaidRun
 from ...core.units import format_length
@@ -42,12 +42,11 @@ def _words(here: AtHand, laid: LaidRun, cut: CutPiece, row: CutRow) -> tuple[str
     """A label's big word and its lines."""
     hand = hand_of(here.design, laid)
     name = laid.run.name or laid.run.id
-    tube = f"{format_length(cut.tube.od_mm, g.unit)} x {format_length(cut.tube.wall_mm, g.unit)}"
-    marks = f"heel {row.heel}, throat {row.throat}" if row.heel else row.length
-    lines = (name, f"{tube} {MATERIAL_NAMES[cut.tube.material]}", marks,
-             f"throat {row.round_the_tube}" if row.round_the_tube else "",
-             f"job {here.job.id}, {here.job.vehicle}")  # fmt: skip
-    return f"{cut.number} · {row.what}{f' · {hand[0].upper()}' if hand else ''}", tuple(x for x in lines if x)
+    tube = " x ".join(format_length(mm, g.unit, suffix=False) for mm in (cut.tube.od_mm, cut.tube.wall_mm))
+    lines = (row.what, f"heel {row.heel}" if row.heel else "", f"throat {row.throat}" if row.throat else "",
+             f"roll {row.round_the_tube}" if row.round_the_tube else "", f"{tube} {cut.tube.material}")  # fmt: skip
+    title = f"{cut.number}{f' {hand[0].upper()}' if hand else ''} · {name}"
+    return title, (*(x for x in lines if x), f"job {here.job.id}, engine end ▸")
 
 
 @room.get("/work.xlsx")
