@@ -129,3 +129,27 @@ def test_a_label_leads_to_its_piece_and_the_lists_come_as_files(visitor: Visitor
     piece = visitor.get(f"{job}/cut/card?at=2").select_one("[name=piece]")["value"]
     assert visitor.get(f"{job}/cut/card?piece={piece}").select_one("h1").get_text() == second
     assert visitor.client.get(f"{job}/cut/labels.pdf?paper=wall").status_code == 404
+
+
+def test_a_wrong_bend_finds_its_place_elsewhere_or_stays_and_the_run_follows(visitor: Visitor) -> None:
+    job = _job(visitor, "twin cat-back")
+    wrong = next(n for n in range(1, 10) if "bend" in visitor.get(f"{job}/cut/card?at={n}").h1.get_text())
+    card = f"{job}/cut/card?at={wrong}"
+    form = {i["name"]: i["value"] for i in visitor.get(card).select("#done-form input")}
+    token = {"csrf_token": form["csrf_token"]}
+    assert visitor.client.get(f"{job}/cut/elsewhere?run={form['run']}&piece={form['piece']}").status_code == 404
+    visitor.client.post(f"{job}/cut/card", data={**form, "outcome": "went wrong", "what": "much", "by": "2"})
+    link = visitor.get(card).find("a", string="Where else does it fit?")["href"]
+    page = visitor.get(link)
+    places = [" ".join(li.get_text().split()) for li in page.select(".places li")]
+    assert any("off it" in p and "at the heel" in p for p in places)
+    assert any(re.search(r"piece \d+", p) for p in places)
+    changes = [li.get_text() for li in page.select(".besides li")]
+    assert any("instead of" in c for c in changes)
+    action = link.partition("?")[0]
+    data = {i["name"]: i["value"] for i in page.select("form[method=post] input") if i.get("name")}
+    assert visitor.client.post(action, data=data | token).status_code == 303
+    after = visitor.get(card)
+    assert "done" in after.select_one(".creeper-undo").get_text()
+    # it is cut now: nothing is looked for any more
+    assert visitor.client.get(link).status_code == 404

@@ -7,6 +7,7 @@ an *offcut* is what is left of a stock bend.
 
 from .bench_picture import Picture, hand_of, on_bench, witness_marks
 from .bends_at_hand import Offcut
+from .elsewhere import CameOut, Fit, came_out, fit
 from .joint_hardware import Fitting, fittings
 from .lists import (
     CutList,
@@ -36,16 +37,20 @@ from .tube import MATERIAL_NAMES, circumference
 __all__ = [
     "MATERIAL_NAMES",
     "WENT_WRONG",
+    "CameOut",
     "CutList",
     "CutPiece",
+    "Fit",
     "Fitting",
     "Offcut",
     "Picture",
+    "came_out",
     "circumference",
     "cut_list",
     "cut_lists",
     "cut_with_rests",
     "dart",
+    "fit",
     "fittings",
     "hand_of",
     "off_at",

@@ -5,6 +5,7 @@ its other side changes, *holding the finish* lets the pieces near a change take 
 *fixing* is a hanger or an anchor, a *configuration* is the system with some parts left out.
 """
 
+from .as_it_came import leave_as_it_came
 from .configurations import configured
 from .corner import Corner, corners, drag_corner
 from .edits import (
@@ -63,6 +64,7 @@ __all__ = [
     "joined",
     "kept_pieces",
     "last_tube",
+    "leave_as_it_came",
     "levelled",
     "locked_part",
     "made_of",
