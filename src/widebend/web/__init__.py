@@ -24,7 +24,7 @@ from .page.at_hand import Kept
 from .page.figures import install_filters, page_tab, unit_of
 from .page.refusals import handle_errors
 from .page.sight import sight_from
-from .underbody.files import allow_files
+from .page.uploads import allow_files
 
 MOST_POSTED_BYTES = 2_500_000
 

@@ -89,14 +89,14 @@ FROM vehicles v JOIN customers c ON c.id = v.customer_id ORDER BY c.name, v.kind
 
 -- name: card_marks
 -- The creeper card's ticks for one run, each with the shape of the piece as it was cut.
-SELECT piece_id, outcome, note, shape FROM card_marks WHERE document_id = :document_id AND run_id = :run_id;
+SELECT piece_id, outcome, note, shape, seconds FROM card_marks WHERE document_id = :document_id AND run_id = :run_id;
 
 -- name: set_card_mark!
 -- Tick a piece, or say it went wrong.
-INSERT INTO card_marks (document_id, run_id, piece_id, outcome, note, shape)
-VALUES (:document_id, :run_id, :piece_id, :outcome, :note, :shape)
+INSERT INTO card_marks (document_id, run_id, piece_id, outcome, note, shape, seconds)
+VALUES (:document_id, :run_id, :piece_id, :outcome, :note, :shape, :seconds)
 ON CONFLICT (document_id, run_id, piece_id) DO UPDATE
-SET outcome = excluded.outcome, note = excluded.note, shape = excluded.shape, marked_at = now();
+SET outcome = excluded.outcome, note = excluded.note, shape = excluded.shape, seconds = excluded.seconds, marked_at = now();
 
 -- name: clear_card_mark!
 -- Take a tick back.

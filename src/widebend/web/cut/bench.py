@@ -1,4 +1,4 @@
-"""Cut: the pieces in order, the shop sheet, and the creeper card that steps through them."""
+"""Cut: the pieces in order, what is ticked of them, and the shop sheet."""
 
 from __future__ import annotations
 
@@ -7,33 +7,28 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
-from flask import Blueprint, Response, abort, g, redirect, render_template, request, url_for
+from flask import Blueprint, Response, abort, g, render_template, request
 
 from ...core.cutting import (
     MATERIAL_NAMES,
-    WENT_WRONG,
     CutList,
     CutPiece,
     cut_lists,
     fittings,
     hand_of,
-    rescue,
     shape_of,
     witness_marks,
 )
-from ...core.errors import InputError, MissingError
-from ...core.records import Design, Rules, Run
-from ...core.units import format_length, parse_length, parse_number
+from ...core.records import Design, Run
 from ...core.wording import say
 from ...formats import step_files
 from ...formats.design_json import write_design
 from ...formats.papers.cautions import cautions_for
 from ...formats.papers.cut_csv import write_cut_csv
-from ...formats.papers.cut_rows import CutRow, row, rows
+from ...formats.papers.cut_rows import CutRow, rows
 from ...store import ticks
 from ..drawing.piece_picture import PiecePicture, draw_piece
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.figures import number, typing_unit
 from ..page.progress import steps
 
 room = Blueprint("cut", __name__)
@@ -83,7 +78,7 @@ class OnBench:
         return [c for r in shown for c in r.cuts.pieces if piece_key(c) not in r.done]
 
 
-def _bench(connection: Any, here: AtHand, run_id: str | None) -> OnBench:
+def on_the_bench(connection: Any, here: AtHand, run_id: str | None) -> OnBench:
     run = here.design.run(run_id or "") or (here.design.runs[0] if here.design.runs else None)
     every = [r for r in here.found.system.runs if r.pieces]
     lists = cut_lists(here.design, every)
@@ -122,11 +117,11 @@ def piece_key(cut: CutPiece) -> str:
 def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-        bench = _bench(connection, here, request.args.get("run"))
+        bench = on_the_bench(connection, here, request.args.get("run"))
     wrong = [(say(f, here.design, g.unit), "touches" if f.spoils else "tight")
              for f in here.found.findings if f.rank[0] < 4]  # fmt: skip
-    hand = _hand(here, bench)
-    pairs = [(words, cut, _drawn(here.design, cut, hand, ROW_PX))
+    hand = hand_on(here, bench)
+    pairs = [(words, cut, drawn_on(here.design, cut, hand, ROW_PX))
              for words, cut in zip(bench.rows, bench.cuts.pieces, strict=True)] if bench.cuts else []  # fmt: skip
     return render_template(
         "cut/page.html", here=here, line=steps(here.design, here.found, here.job.road_use), step="cut", bench=bench,
@@ -147,7 +142,7 @@ def sheet(job_id: int) -> Response:
         abort(404)
     with transaction() as connection:
         here = at_hand(connection, job_id)
-        bench = _bench(connection, here, request.args.get("run"))
+        bench = on_the_bench(connection, here, request.args.get("run"))
     if bench.cuts is None or bench.run is None:
         abort(404)
     lines = [
@@ -168,7 +163,7 @@ def sheet(job_id: int) -> Response:
 def csv(job_id: int) -> Response:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-        bench = _bench(connection, here, request.args.get("run"))
+        bench = on_the_bench(connection, here, request.args.get("run"))
     if bench.cuts is None:
         abort(404)
     headers = {"Content-Disposition": f'attachment; filename="job-{job_id}-cut.csv"'}
@@ -184,60 +179,13 @@ def design_file(job_id: int) -> Response:
     return Response(write_design(here.design), mimetype="application/json", headers=headers)
 
 
-# --- the creeper card --------------------------------------------------------------------------------------------
-
-
-@dataclass(frozen=True)
-class Card:
-    """One step of the creeper card: a title, a line, up to four big figures, a drawing, a word."""
-
-    title: str
-    line: str
-    figures: list[tuple[str, str, str]]
-    drawing: PiecePicture | None
-    word: str
-
-
-@room.get("/jobs/<int:job_id>/cut/card")
-def card(job_id: int) -> Any:
-    with transaction() as connection:
-        here = at_hand(connection, job_id)
-        bench = _bench(connection, here, request.args.get("run"))
-    if bench.cuts is None:
-        return redirect(url_for("cut.show", job_id=job_id), 303)
-    pieces = bench.cuts.pieces
-    count = len(pieces)
-    open_now = [i for i, c in enumerate(pieces, 1) if bench.marks.get(piece_key(c), {}).get("outcome") != "done"]
-    first = open_now[0] if open_now else count + 1
-    named = next((i for i, c in enumerate(pieces, 1) if piece_key(c) == request.args.get("piece")), first)
-    at = int(number(request.args.get("at"), named))  # a label leads to its piece, wherever that stands now
-    if at > count and open_now:  # past the last, with some left: the first of those
-        at = open_now[0]
-    last = (request.args.get("last", ""), int(number(request.args.get("last_at"), 0)))
-    states = [bench.marks.get(piece_key(c), {}).get("outcome", "") for c in pieces]
-    frame = {"here": here, "bench": bench, "count": count, "states": states, "last": last}
-    if at > count:
-        left = next((r for r in bench.runs if len(r.done) < len(r.cuts.pieces)), None)
-        return render_template("cut/card_end.html", **frame, at=count, next_run=left)
-    at = max(at, 1)
-    cut = pieces[at - 1]
-    mark = bench.marks.get(piece_key(cut))
-    rescued = _rescued(cut, mark, bench, here.design.settings.rules)
-    return render_template(
-        "cut/card.html", **frame, at=at, card=_card(here.design, cut, _hand(here, bench)), mark=mark,
-        key=piece_key(cut),
-        asks=request.args.get("ask") == "wrong", went_wrong=WENT_WRONG, rescued=rescued,
-        typed=request.args, error=request.args.get("error", ""),
-    )  # fmt: skip
-
-
-def _hand(here: AtHand, bench: OnBench) -> str:
+def hand_on(here: AtHand, bench: OnBench) -> str:
     """Which side of its line the run on the bench lies on, where it has a twin."""
     laid = next((r for r in here.found.system.runs if bench.run and r.run.id == bench.run.id), None)
     return hand_of(here.design, laid) if laid else ""
 
 
-def _drawn(design: Design, cut: CutPiece, hand: str, size: tuple[float, float]) -> PiecePicture | None:
+def drawn_on(design: Design, cut: CutPiece, hand: str, size: tuple[float, float]) -> PiecePicture | None:
     facing = float(design.settings.rules.facing_mm)
     return draw_piece(cut, facing, g.unit, size, figures=size == CARD_PX, mirrored=hand == "right")
 
@@ -246,99 +194,3 @@ def _witness(bench: OnBench) -> list[tuple[float, tuple[float, ...]]]:
     """Where the witness marks of a run's joints go: outside diameter, and the tape's figures; for each tube of it."""
     tubes = {c.tube.od_mm: c.tube for c in bench.cuts.pieces} if bench.cuts else {}
     return [(float(od), witness_marks(tube)) for od, tube in tubes.items()]
-
-
-def _rescued(cut: CutPiece, mark: dict[str, Any] | None, bench: OnBench, rules: Rules) -> tuple[str, list[str]]:
-    """What went wrong with a piece, and what can still be done with it."""
-    if not mark or mark["outcome"] != "went wrong":
-        return "", []
-    what, _, by = mark["note"].partition(" ")
-    return WENT_WRONG.get(what, "went wrong"), rescue(cut, what, number(by, 0.0), bench.waiting, rules, g.unit)
-
-
-def _card(design: Design, cut: CutPiece, hand: str) -> Card:
-    words = row(design, cut, g.unit)
-    drawing = _drawn(design, cut, hand, CARD_PX)
-    tube = f"{format_length(cut.tube.od_mm, g.unit)} × {format_length(cut.tube.wall_mm, g.unit)}"
-    place = f"back {words.station}"
-    at_ends = [
-        ("angle finder, at its start then its end", words.angle_finder, ""),
-        ("heading at its end, off the rail", words.heading, words.rail),
-        ("underside over ground, at its start then its end", words.underside, words.now),
-    ]
-    if cut.marks:
-        title = f"{words.what}, {'whole' if not cut.marks.cut else 'off a'} {words.source}"
-        heel = format_length(cut.marks.heel_from_end_mm, g.unit, suffix=False)
-        from_end = f"{heel} / {words.throat_from_end}" if words.throat_from_end else ""
-        figures = [
-            ("heel, from where the bend starts", words.heel, ""),
-            ("throat, from where the bend starts", words.throat, ""),
-            ("heel / throat, from the stock's end", from_end, ""),
-            ("clock on the vehicle, at its end", words.clock, ""),
-            (
-                "throat, round the tube at its start, from the line",
-                words.round_the_tube,
-                "looking toward the engine end",
-            ),
-            at_ends[0],
-        ]
-        line = f"{place} · {tube}, radius {format_length(cut.marks.stock.clr_mm, g.unit, 2)} · keep {words.keep}"
-        word = "Cut on the waste side of the mark, through the bend's centre. Face it square, deburr inside."
-        return Card(title, line, figures, drawing, word)
-    line = f"{place} · {tube} {MATERIAL_NAMES[cut.tube.material]}"
-    figures = [("cut length, both ends square", words.length, words.note), *at_ends]
-    word = "Draw the reference line along the tube before it goes in: every roll is taped from it."
-    if cut.kind == "part":
-        figures = figures[1:]
-        word = "Hold the reference lines of both sides in line when it goes in."
-    if cut.kind in ("mitre", "pie"):
-        figures = [("how it is cut", words.note, ""),
-                   ("throat, round the tube at its start, from the line", words.round_the_tube,
-                    "looking to the engine end"),
-                   ("clock on the vehicle, at its end", words.clock, ""), *at_ends]  # fmt: skip
-    if cut.problem:
-        word = cut.problem
-    return Card(words.what, line, figures, drawing, word)
-
-
-@room.post("/jobs/<int:job_id>/cut/card")
-def tick(job_id: int) -> Any:
-    """Done, went wrong, or take the tick back."""
-    at, outcome = int(number(request.form.get("at"), 1)), request.form.get("outcome", "")
-    piece, run = request.form.get("piece", "")[:40], request.form.get("run", "")[:40]
-    with transaction() as connection:
-        here = at_hand(connection, job_id)
-        bench = _bench(connection, here, run)
-        cut = next((c for c in bench.cuts.pieces if piece_key(c) == piece), None) if bench.cuts else None
-        if cut is None or bench.run is None or bench.run.id != run:
-            raise MissingError("that piece is no longer in this run")
-        where = (here.job.design_id, run, piece)
-        if outcome == "undo":
-            ticks.take_back(connection, *where)
-        elif outcome == "done":
-            ticks.keep(connection, *where, outcome, shape_of(cut))
-        elif outcome == "went wrong":
-            what, by = request.form.get("what", ""), request.form.get("by", "").strip()
-            if what not in WENT_WRONG:
-                return redirect(url_for("cut.card", job_id=job_id, run=run, at=at, ask="wrong"), 303)
-            try:
-                off = _off_by(what, by)
-            except InputError as exc:
-                again = url_for(
-                    "cut.card", job_id=job_id, run=run, at=at, ask="wrong", what=what, by=by, error=str(exc)
-                )
-                return redirect(again, 303)
-            ticks.keep(connection, *where, outcome, shape_of(cut), f"{what} {off:g}")
-        else:
-            abort(400)
-    forward = at + 1 if outcome == "done" else at
-    return redirect(url_for("cut.card", job_id=job_id, run=run, at=forward, last=outcome, last_at=at), 303)
-
-
-def _off_by(what: str, text: str) -> float:
-    """By how much a piece is off, mm or degrees; 0 where nobody said. Raises InputError."""
-    if not text:
-        return 0.0
-    if what in ("little", "much"):
-        return parse_number(text, "by how many degrees", 0.0, 180.0)
-    return float(parse_length(text, typing_unit(), least=0.0, most=3000.0))

@@ -201,4 +201,4 @@ def use(job_id: int) -> Any:
         return _page(job_id, str(exc), 422)
     except revisions.StaleEdit:
         return _page(job_id, "somebody changed the design meanwhile: this is how it stands now, look again", 409)
-    return redirect(url_for("cut.card", job_id=job_id, run=run_id), 303)
+    return redirect(url_for("card.show", job_id=job_id, run=run_id), 303)

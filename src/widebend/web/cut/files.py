@@ -28,7 +28,7 @@ def labels(job_id: int) -> Response:
         here = at_hand(connection, job_id)
     runs = [r for r in here.found.system.runs if r.pieces]
     found = [
-        PieceLabel(*_words(here, laid, cut, row), url_for("cut.card", job_id=job_id, run=laid.run.id,
+        PieceLabel(*_words(here, laid, cut, row), url_for("card.show", job_id=job_id, run=laid.run.id,
                                                           piece=cut.laid.piece.id, _external=True))
         for laid, cuts in zip(runs, cut_lists(here.design, runs), strict=True)
         for cut, row in zip(cuts.pieces, rows(here.design, cuts, g.unit), strict=True) if cut.kind != "mitre"

@@ -26,15 +26,7 @@ from .thing_form import NATURES, choices_of_movement
 
 room = Blueprint("survey_files", __name__, url_prefix="/jobs/<int:job_id>/underbody")
 
-MOST_UPLOAD = {"scan": mesh_files.MOST_BYTES, "photo": 16_000_000, "survey": survey_bundle.MOST_UNPACKED_BYTES // 4}
 PREVIEW_CELLS = 60
-
-
-def allow_files() -> None:
-    """Files are larger than forms; each kind has its own limit. Asked before anything reads the request's form."""
-    blueprint, _, kind = (request.endpoint or "").rpartition(".")
-    if blueprint == room.name and kind in MOST_UPLOAD:
-        request.max_content_length = MOST_UPLOAD[kind] + 100_000
 
 
 @room.get("/files")
