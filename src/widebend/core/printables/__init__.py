@@ -4,7 +4,7 @@ Glossary: a *sleeve* lies round a tube; a *socket* takes the *spigot* of the pie
 along the piece's reference line.
 """
 
-from .mock_up import Play, mock_up
+from .plugged import Play, mock_up
 from .shop_tools import bend_saddle, square_ring, v_block
 
 __all__ = ["Play", "bend_saddle", "mock_up", "square_ring", "v_block"]
