@@ -7,9 +7,12 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from tests.core.cutting.test_cutting import _design
 from widebend.core.cutting import (
+    cut_list,
     dart,
     off_at,
+    out_of_reach,
     slice_bend,
     stepped,
     tilt_by_cut,
@@ -20,8 +23,8 @@ from widebend.core.cutting import (
 )
 from widebend.core.cutting.stepped_slices import Stepped
 from widebend.core.errors import InputError
-from widebend.core.laying import angle_between, lay_pieces
-from widebend.core.records import Bend, Design, Leg, Pie, Piece, Tube
+from widebend.core.laying import angle_between, lay_pieces, lay_run
+from widebend.core.records import Bend, Design, Equipment, Leg, Pie, Piece, Tube
 from widebend.core.space import pose
 from widebend.core.templates import Paper, dart_wrap
 from widebend.core.units import Length
@@ -118,3 +121,13 @@ def test_ready_cut_slices_wind_up_in_line_and_step_for_a_twist() -> None:
     assert max(abs(s) for s in twist.steps_deg) > 10.0
     with pytest.raises(InputError, match="2 to 60"):
         _follow(Leg(id="l", length_mm=Length(3000.0)))
+
+
+def test_what_the_saw_does_not_reach_is_said_with_the_way_round() -> None:
+    """A slice of 15 deg is cut 7.5 off square; 63.5 mm tube is 64.05 across that cut (reference A079)."""
+    design, run = _design([Pie(id="p", slices=2, turn_each_deg=15.0, clr_mm=Length(95.25))])
+    cuts = cut_list(design, lay_run(design, run)).pieces
+    assert out_of_reach(cuts, Equipment()) == []
+    assert "more slices" in out_of_reach(cuts, Equipment(saw_mitre_deg=5.0))[0]
+    assert "64 mm across its cut" in out_of_reach(cuts, Equipment(saw_across_mm=Length(64.0), saw_mitre_deg=45.0))[0]
+    assert not out_of_reach(cuts, Equipment(saw_across_mm=Length(64.1)))

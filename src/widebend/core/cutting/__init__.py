@@ -33,6 +33,7 @@ from .trims import (
     tilt_from_offset,
 )
 from .tube import MATERIAL_NAMES, circumference
+from .within_reach import out_of_reach
 
 __all__ = [
     "MATERIAL_NAMES",
@@ -55,6 +56,7 @@ __all__ = [
     "hand_of",
     "off_at",
     "on_bench",
+    "out_of_reach",
     "price_of",
     "rescue",
     "shape_of",

@@ -9,6 +9,7 @@ from .bars import AIMS, Aim, Bar, Cut, Layout, Nest, Saw, nest
 from .bill import PartsLine, by_supplier, parts_list
 from .job import BOUGHT, Stocked, TubeNest, is_tube, nest_job
 from .kept import changed_since, from_kept, rests_of_bars, rests_of_bends, to_keep
+from .spare_pieces import Spare, spares
 from .yields import yield_of
 
 __all__ = [
@@ -21,6 +22,7 @@ __all__ = [
     "Nest",
     "PartsLine",
     "Saw",
+    "Spare",
     "Stocked",
     "TubeNest",
     "by_supplier",
@@ -32,6 +34,7 @@ __all__ = [
     "parts_list",
     "rests_of_bars",
     "rests_of_bends",
+    "spares",
     "to_keep",
     "yield_of",
 ]

@@ -16,6 +16,7 @@ from ...core.cutting import (
     cut_lists,
     fittings,
     hand_of,
+    out_of_reach,
     shape_of,
     witness_marks,
 )
@@ -26,7 +27,7 @@ from ...formats.design_json import write_design
 from ...formats.papers.cautions import cautions_for
 from ...formats.papers.cut_csv import write_cut_csv
 from ...formats.papers.cut_rows import CutRow, rows
-from ...store import ticks
+from ...store import jobs, ticks
 from ..drawing.piece_picture import PiecePicture, draw_piece
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.progress import steps
@@ -118,8 +119,10 @@ def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
         bench = on_the_bench(connection, here, request.args.get("run"))
+        able = jobs.equipment(connection)
     wrong = [(say(f, here.design, g.unit), "touches" if f.spoils else "tight")
              for f in here.found.findings if f.rank[0] < 4]  # fmt: skip
+    wrong += [(words, "tight") for words in out_of_reach(bench.cuts.pieces if bench.cuts else (), able, g.unit)]
     hand = hand_on(here, bench)
     pairs = [(words, cut, drawn_on(here.design, cut, hand, ROW_PX))
              for words, cut in zip(bench.rows, bench.cuts.pieces, strict=True)] if bench.cuts else []  # fmt: skip

@@ -17,6 +17,7 @@ from ...core.nesting import (
     Aim,
     PartsLine,
     Saw,
+    Spare,
     Stocked,
     TubeNest,
     changed_since,
@@ -25,6 +26,7 @@ from ...core.nesting import (
     parts_list,
     rests_of_bars,
     rests_of_bends,
+    spares,
     to_keep,
     yield_of,
 )
@@ -80,6 +82,7 @@ def _page(job_id: int, said: Said, code: int = 200) -> Any:
     titles = {str(one.id): _title(one) for one in job.shelf} | {BOUGHT: "bought"}
     width = USUAL_WIDTH_PX["w"]
     tubes = [(_tube_words(one), one, draw_bars(one, names, titles, width, g.unit)) for one in job.tubes]
+    worst = [(_title_of(names, one), one) for one in spares(job.tubes)]
     plain, shown = job.lines(here.design, "mm"), job.lines(here.design, g.unit)
     parts = [(line, key.words, orders.get(key.words)) for line, key in zip(shown, plain, strict=True)]
     asked = _yields(here)
@@ -88,7 +91,7 @@ def _page(job_id: int, said: Said, code: int = 200) -> Any:
         "cut/nest.html", here=here, line=steps(here.design, here.found, here.job.road_use), step="cut",
         sheet="nesting.show", tubes=tubes, aims=AIMS, aim=aim, names=names, width_px=width, kept=bool(job.shelf),
         parts=parts, was=was, changed=changed, said=said, who=request.cookies.get("who", ""), **asked,
-        served=any(line.items for line in plain),
+        worst=worst, served=any(line.items for line in plain),
     ), code  # fmt: skip
 
 
@@ -219,6 +222,10 @@ def _name(here: AtHand, run: Run | None, number: int) -> str:
 def _title(one: stock.OnShelf) -> str:
     where = f", bin {one.item.bin}" if one.item.bin else ""
     return f"{'offcut' if one.item.is_offcut else 'from the shelf'}{where}"
+
+
+def _title_of(names: dict[str, str], one: Spare) -> str:
+    return f"{names[one.name]}, {format_length(one.length_mm, g.unit, 0)}"
 
 
 def _tube_words(one: TubeNest) -> str:

@@ -1,0 +1,33 @@
+"""What the shop's saw and welding do not reach of a cut list, and the way round. Nothing said limits nothing."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+from ..records import Equipment
+from ..units import format_angle, format_length
+from .lists import CutPiece
+
+TIG_ONLY = ("titanium",)  # welded clean under gas on both sides, or not at all: common practice, no source
+
+
+def out_of_reach(cuts: Sequence[CutPiece], able: Equipment, unit: str = "mm") -> list[str]:
+    """A sentence for each thing that cannot be done as listed, with what would do."""
+    found = []
+    metal = [cut for cut in cuts if cut.kind != "part"]
+    for cut in metal:
+        od, face = float(cut.tube.od_mm), cut.face_deg
+        across = od / math.cos(math.radians(face))
+        if able.saw_mitre_deg is not None and face > able.saw_mitre_deg:
+            found.append(f"piece {cut.number} is cut {format_angle(face)} off square, the saw turns "
+                         f"{format_angle(able.saw_mitre_deg)}: cut it by its template, or in more slices")  # fmt: skip
+        elif able.saw_across_mm is not None and across > able.saw_across_mm:
+            wide, takes = (format_length(mm, unit) for mm in (across, able.saw_across_mm))
+            found.append(f"piece {cut.number} is {wide} across its cut, the saw takes {takes}: turn it in the saw, or "
+                         "cut it by its template")  # fmt: skip
+    metals = {cut.tube.material for cut in metal} & set(TIG_ONLY)
+    if able.processes and "TIG" not in able.processes and metals:
+        found.append(f"{' and '.join(sorted(metals))} is welded with TIG, gas on both sides; the shop has "
+                     f"{', '.join(able.processes)}: have it welded, or take another metal")  # fmt: skip
+    return found
