@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 
 from psycopg.types.json import Jsonb
@@ -51,6 +52,7 @@ class OpenJob:
     design_id: int
     survey_revision: int
     design_revision: int
+    nest_made: datetime | None
     made_from: str | None
     step: str | None
     words: str | None

@@ -6,7 +6,7 @@ an *offcut* is what is left of a stock bend.
 """
 
 from .bench_picture import Picture, hand_of, on_bench, witness_marks
-from .bends_at_hand import Offcut
+from .bends_at_hand import USEFUL_DEG, WHOLE_DEG, BendPlan, BendSource, Offcut, stock_for
 from .elsewhere import CameOut, Fit, came_out, fit
 from .joint_hardware import Fitting, fittings
 from .lists import (
@@ -37,7 +37,11 @@ from .within_reach import out_of_reach
 
 __all__ = [
     "MATERIAL_NAMES",
+    "USEFUL_DEG",
     "WENT_WRONG",
+    "WHOLE_DEG",
+    "BendPlan",
+    "BendSource",
     "CameOut",
     "CutList",
     "CutPiece",
@@ -63,6 +67,7 @@ __all__ = [
     "slice_bend",
     "slice_heel_and_throat",
     "stepped",
+    "stock_for",
     "tilt_by_cut",
     "tilt_by_flip",
     "tilt_by_reclocking",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import Counter
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from ..records import Bend, Design, StockBend, Tube
@@ -23,18 +24,49 @@ class Offcut:
     angle_deg: float
     source: str
     whole_ends: int
+    od_mm: float | None = None  # as measured, where it is off its nominal size
+    clr_mm: float | None = None
+
+
+@dataclass(frozen=True)
+class BendSource:
+    """Where a bend comes from that a nest has laid: its stock, what is left of that when this one is cut and how many
+    ends still have their leg; whether it is the first and the last of it. `od_mm` and `clr_mm` are as measured.
+    """
+
+    stock: StockBend
+    words: str
+    left_deg: float
+    whole_ends: int
+    is_first: bool
+    is_last: bool
+    item: str = ""  # its number on the shelf; none: bought
+    od_mm: float | None = None
+    clr_mm: float | None = None
+
+
+BendPlan = Mapping[tuple[str, str], BendSource]  # by the run's id and the piece's
 
 
 @dataclass
 class BendsAtHand:
-    """What has been taken from the shelf so far, over all runs of a job."""
+    """What has been taken from the shelf so far, over all runs of a job: as a nest laid it, else one by one."""
 
     design: Design
+    plan: BendPlan = field(default_factory=dict)
     offcuts: list[Offcut] = field(default_factory=list)
     taken: Counter[StockBend] = field(default_factory=Counter)
 
-    def take(self, bend: Bend, tube: Tube) -> Offcut | None:
-        """The smallest offcut of the same tube that holds this bend, else the smallest new stock bend, or None."""
+    def take(self, bend: Bend, tube: Tube, run_id: str) -> Offcut | None:
+        """What a nest laid it into; else the smallest offcut of the same tube that holds it, else the smallest new
+        stock bend, or None.
+        """
+        planned = self.plan.get((run_id, bend.id))
+        if planned is not None and _holds(planned.left_deg, planned.stock, bend):
+            if planned.is_first:
+                self.taken[planned.stock] += 1
+            return Offcut(planned.stock, tube, planned.left_deg, planned.words, planned.whole_ends, planned.od_mm,
+                          planned.clr_mm)  # fmt: skip
         rests = [o for o in self.offcuts if same_tube(o.tube, tube) and _holds(o.angle_deg, o.stock, bend)]
         if rests:
             best = min(rests, key=lambda o: o.angle_deg)
@@ -47,12 +79,17 @@ class BendsAtHand:
         self.taken[stock] += 1
         return Offcut(stock, tube, stock.angle_deg, f"{stock.angle_deg:g}° bend no. {self.taken[stock]}", whole_ends=2)
 
-    def put_back(self, rest: Offcut, used_deg: float) -> float:
-        """Put what is left of a bend back; the angle left after the saw cut, 0 when nothing useful is."""
+    def put_back(self, rest: Offcut, used: Bend, run_id: str) -> float:
+        """Put what is left of a bend back; the angle left after the saw cut, 0 when nothing useful is. What a nest laid
+        goes on to the bend it laid next, not to any other.
+        """
         kerf = math.degrees(self.design.settings.kerf_mm / rest.stock.clr_mm)
-        left = rest.angle_deg - used_deg - kerf
+        left = rest.angle_deg - used.angle_deg - kerf
         if left < USEFUL_DEG:
             return 0.0
+        planned = self.plan.get((run_id, used.id))
+        if planned is not None and not planned.is_last:
+            return left
         source = f"rest of {rest.source.removeprefix('rest of ')}"
         self.offcuts.append(Offcut(rest.stock, rest.tube, left, source, max(0, rest.whole_ends - 1)))
         return left

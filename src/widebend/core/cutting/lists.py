@@ -16,11 +16,12 @@ from dataclasses import dataclass, replace
 from ..laying import LaidPiece, LaidRun
 from ..records import Bend, Design, InLine, JointKind, Leg, Mitre, Pie, Rules, StockBend, Tap, Tube
 from ..space import wrapped
-from .bends_at_hand import WHOLE_DEG, BendsAtHand, Offcut, no_stock, same_tube
+from .bends_at_hand import WHOLE_DEG, BendPlan, BendsAtHand, Offcut, no_stock, same_tube
 from .joint_hardware import is_half
 from .tube import DENSITY_KG_M3, mass_per_metre, round_the_tube, slanted_circumference
 
 SLIVER_MM = 0.05  # a straight shorter than this is not a piece: less than a saw blade wanders
+NO_PLAN: BendPlan = {}
 WELDS: dict[JointKind, int] = {"butt": 1, "v-band": 2, "flange": 2, "slip": 0, "clamp": 0}
 
 
@@ -158,14 +159,18 @@ def cut_list(design: Design, laid: LaidRun) -> CutList:
     return cut_lists(design, (laid,))[0]
 
 
-def cut_lists(design: Design, runs: Sequence[LaidRun]) -> list[CutList]:
-    """The pieces of metal of several runs made together: what is left of one run's bends serves the next."""
-    return cut_with_rests(design, runs)[0]
+def cut_lists(design: Design, runs: Sequence[LaidRun], plan: BendPlan = NO_PLAN) -> list[CutList]:
+    """The pieces of metal of several runs made together, their bends as a nest laid them; without one what is left of
+    one run's bends serves the next.
+    """
+    return cut_with_rests(design, runs, plan)[0]
 
 
-def cut_with_rests(design: Design, runs: Sequence[LaidRun]) -> tuple[list[CutList], list[Offcut]]:
+def cut_with_rests(
+    design: Design, runs: Sequence[LaidRun], plan: BendPlan = NO_PLAN
+) -> tuple[list[CutList], list[Offcut]]:
     """The same, with what is left of the stock bends when all runs are cut."""
-    bench = BendsAtHand(design)
+    bench = BendsAtHand(design, plan)
     lists = []
     for laid in runs:
         before = bench.taken.copy()
@@ -261,8 +266,11 @@ def _cut_bend(bench: BendsAtHand, plan: _Plan, i: int) -> CutPiece:
     laid, bend = plan.laid.pieces[i], plan.laid.pieces[i].piece
     assert isinstance(bend, Bend)  # the caller looked
     od = float(laid.tube.od_mm)
+    run_id = plan.laid.run.id
+    rest = bench.take(bend, laid.tube, run_id)
+    # what was measured of its stock is what the tape goes round and along
+    od, clr = (rest.od_mm or od, rest.clr_mm or float(bend.clr_mm)) if rest else (od, float(bend.clr_mm))
     roll = roll_mark(od, bend.roll_deg)
-    rest = bench.take(bend, laid.tube)
     if rest is None:
         why = no_stock(bench.design, bend, laid.tube)
         return CutPiece(0, "bend", (i,), laid.length_mm, laid.tube, laid, roll=roll, problem=why)
@@ -276,8 +284,8 @@ def _cut_bend(bench: BendsAtHand, plan: _Plan, i: int) -> CutPiece:
     plan.take(i, 0, keep[0])
     slip = plan.take(i, 1, keep[1]) if keep[1] else 0.0
     lacks = plan.slips[i] - keep[1] if plan.slips[i] and plan.leg(i, 1) is None else 0.0
-    heel, throat = heel_and_throat(float(bend.clr_mm), od, bend.angle_deg)
-    left = 0.0 if whole else bench.put_back(rest, bend.angle_deg)
+    heel, throat = heel_and_throat(clr, od, bend.angle_deg)
+    left = 0.0 if whole else bench.put_back(rest, bend, run_id)
     marks = BendMarks(
         rest.stock, rest.source, keep[0], keep[1], "" if whole else ("outlet" if first else "inlet"), heel, throat,
         leg + heel, leg + throat, leg - (keep[0] if first else keep[1]), left, bend.angle_deg,

@@ -6,18 +6,30 @@ a bar, an *offcut* a rest long enough to keep.
 """
 
 from .bars import AIMS, Aim, Bar, Cut, Layout, Nest, Saw, nest
+from .bends import BendNest, nest_bends, plan_of
 from .bill import PartsLine, by_supplier, parts_list
-from .job import BOUGHT, Stocked, TubeNest, is_tube, nest_job
-from .kept import changed_since, from_kept, rests_of_bars, rests_of_bends, to_keep
+from .job import BOUGHT, JOB_AIMS, JobAim, Stocked, TubeNest, is_tube, nest_job
+from .kept import (
+    changed_since,
+    from_kept,
+    plan_from_kept,
+    plan_to_keep,
+    rests_of_bars,
+    rests_of_bends,
+    to_keep,
+)
 from .spare_pieces import Spare, spares
 from .yields import yield_of
 
 __all__ = [
     "AIMS",
     "BOUGHT",
+    "JOB_AIMS",
     "Aim",
     "Bar",
+    "BendNest",
     "Cut",
+    "JobAim",
     "Layout",
     "Nest",
     "PartsLine",
@@ -30,8 +42,12 @@ __all__ = [
     "from_kept",
     "is_tube",
     "nest",
+    "nest_bends",
     "nest_job",
     "parts_list",
+    "plan_from_kept",
+    "plan_of",
+    "plan_to_keep",
     "rests_of_bars",
     "rests_of_bends",
     "spares",

@@ -55,13 +55,14 @@ class Saw:
     """What cutting takes. Lengths mm.
 
     `facing_mm` is left on every piece to be dressed square; a rest shorter than `usable_mm` is scrap; of what is cut
-    apart one part must be at least `hold_mm` long for the vice.
+    apart one part must be at least `hold_mm` long for the vice; `most` pieces come from one bar, None for any number.
     """
 
     kerf_mm: float = 1.5
     facing_mm: float = 0.0
     usable_mm: float = 150.0
     hold_mm: float = 0.0
+    most: int | None = None
 
 
 @dataclass(frozen=True)
@@ -149,7 +150,8 @@ def _patterns(bars: Sequence[Bar], cuts: Sequence[Cut], saw: Saw) -> list[list[P
         return None
     longs, counts = [_long(c, saw) for c in cuts], [c.count for c in cuts]
     ways = itertools.chain.from_iterable(
-        ((j, way) for way in _ways(_room(bar, saw), longs, counts)) for j, bar in enumerate(bars)
+        ((j, way) for way in _ways(_room(bar, saw), longs, counts, _most_in_one(cuts, saw)))
+        for j, bar in enumerate(bars)
     )
     found = list(itertools.islice(ways, MOST_PATTERNS + 1))
     if len(found) > MOST_PATTERNS:
@@ -157,16 +159,22 @@ def _patterns(bars: Sequence[Bar], cuts: Sequence[Cut], saw: Saw) -> list[list[P
     return [[way for of, way in found if of == j] for j in range(len(bars))]
 
 
-def _ways(room: int, longs: Sequence[int], counts: Sequence[int], k: int = 0) -> Iterator[Pattern]:
-    """Every way to fill so much room that takes no further piece."""
+def _most_in_one(cuts: Sequence[Cut], saw: Saw) -> int:
+    """How many pieces come from one bar at most."""
+    every = sum(c.count for c in cuts)
+    return every if saw.most is None else min(saw.most, every)
+
+
+def _ways(room: int, longs: Sequence[int], counts: Sequence[int], left: int, k: int = 0) -> Iterator[Pattern]:
+    """Every way to fill so much room with `left` pieces at most that takes no further piece."""
     if k == len(longs):
         yield ()
         return
-    most = min(counts[k], room // longs[k])
+    most = min(counts[k], room // longs[k], left)
     for n in range(most, -1, -1):
-        for rest in _ways(room - n * longs[k], longs, counts, k + 1):
+        for rest in _ways(room - n * longs[k], longs, counts, left - n, k + 1):
             free = room - n * longs[k] - sum(m * long for m, long in zip(rest, longs[k + 1 :], strict=True))
-            if n == counts[k] or free < longs[k]:
+            if n == counts[k] or free < longs[k] or n + sum(rest) == left:
                 yield (n, *rest)
 
 
@@ -224,6 +232,7 @@ def _by_bar(bars: Sequence[Bar], cuts: Sequence[Cut], saw: Saw) -> _Program:
             taken = model.new_bool_var("")
             counts = [model.new_int_var(0, min(c.count, _room(bar, saw) // _long(c, saw)), "") for c in cuts]
             model.add(sum(_long(c, saw) * n for c, n in zip(cuts, counts, strict=True)) <= _room(bar, saw) * taken)
+            model.add(sum(counts) <= _most_in_one(cuts, saw))
             _held(model, bar, cuts, counts, taken, saw)
             if before is not None:
                 model.add_implication(taken, before)  # bars of a kind are alike: the first ones are taken
@@ -266,11 +275,12 @@ def _by_hand(slots: Sequence[Bar], cuts: Sequence[Cut], saw: Saw) -> list[list[i
     """
     rooms, held = [_room(bar, saw) for bar in slots], [False] * len(slots)
     out = [[0] * len(cuts) for _ in slots]
-    hold = _units(saw.hold_mm)
+    hold, most = _units(saw.hold_mm), _most_in_one(cuts, saw)
     for k, cut in sorted(enumerate(cuts), key=lambda one: -one[1].length_mm):
         long, is_long = _long(cut, saw), _units(cut.length_mm + saw.facing_mm) >= hold
         for _ in range(cut.count):
-            fits = [j for j, room in enumerate(rooms) if room >= long and (is_long or held[j] or room - long >= hold)]
+            fits = [j for j, room in enumerate(rooms) if room >= long and sum(out[j]) < most
+                    and (is_long or held[j] or room - long >= hold)]  # fmt: skip
             if not fits:
                 break
             j = min(fits, key=lambda j: (not any(out[j]), slots[j].is_bought, rooms[j], j))

@@ -8,10 +8,11 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal, TypedDict
 
-from ..cutting import CutList, Fitting, fittings
+from ..cutting import BendPlan, CutList, Fitting, fittings
 from ..laying import LaidRun
 from ..records import Design, StockBend, StockItem, Tube
 from ..units import format_length
+from .bends import is_bend
 from .job import SAME_MM, Stocked, TubeNest, is_tube
 
 Group = Literal["tube", "bends", "joints and parts", "used up"]
@@ -51,13 +52,13 @@ class PartsLine:
 
 
 def parts_list(
-    design: Design, runs: Sequence[LaidRun], lists: Sequence[CutList], nests: Sequence[TubeNest],
+    design: Design, runs: Sequence[LaidRun], lists: Sequence[CutList], nests: Sequence[TubeNest], plan: BendPlan,
     shelf: Sequence[Stocked], unit: str,
 ) -> list[PartsLine]:  # fmt: skip
     """Every line of the job, tube first, lengths in `unit`. Nothing in it is typed: it follows the design."""
     return [
         *(line for one in nests for line in _bars(one, shelf, unit)),
-        *_bends(lists, shelf, unit),
+        *_bends(plan, runs, shelf, unit),
         *(_fitting(f, shelf) for f in fittings(design, runs)),
         *_used_up(design, lists),
     ]  # fmt: skip
@@ -80,30 +81,29 @@ def _bars(one: TubeNest, shelf: Sequence[Stocked], unit: str) -> Iterator[PartsL
             yield PartsLine("tube", words, n, each=cost or None, **_sold(source))
 
 
-def _bends(lists: Sequence[CutList], shelf: Sequence[Stocked], unit: str) -> Iterator[PartsLine]:
+def _bends(plan: BendPlan, runs: Sequence[LaidRun], shelf: Sequence[Stocked], unit: str) -> Iterator[PartsLine]:
     """Stock bends by tube, angle and radius; what is cut from the rest of another is not counted again."""
-    wanted: Counter[tuple[StockBend, Tube]] = Counter()
-    for cuts in lists:
-        for piece in cuts.pieces:
-            if piece.marks and not piece.marks.source.startswith("rest of"):
-                wanted[piece.marks.stock, piece.tube] += 1
-    for (stock, tube), n in wanted.items():
-        same = [s for s in shelf if _is_bend(s.item, stock, tube)]
-        words = f"{stock.angle_deg:g}° bend of {_tube(tube, unit)}, radius {format_length(stock.clr_mm, unit, 2)}"
-        first = same[0].item if same else None
-        items = _picked(same, n)
-        yield PartsLine("bends", words, n, on_shelf=sum(c for _, c in items), items=items,
-                        each=first.price if first else None, **_sold(first))  # fmt: skip
+    tubes = {(laid.run.id, p.piece.id): p.tube for laid in runs for p in laid.pieces}
+    wanted: dict[tuple[StockBend, Tube], Counter[str]] = {}
+    for key, source in plan.items():
+        if source.is_first and key in tubes:
+            bare = source.stock.model_copy(update={"od_mm": None, "wall_mm": None, "material": None})
+            wanted.setdefault((bare, tubes[key]), Counter())[source.item] += 1
+    items = {s.id: s.item for s in shelf}
+    for (stock, tube), taken in wanted.items():
+        mine = tuple((item, n) for item, n in taken.items() if item)
+        first = next((items[item] for item, _ in mine if item in items), None)
+        what = "offcut bend" if first and first.is_offcut else "bend"
+        words = f"{stock.angle_deg:g}° {what} of {_tube(tube, unit)}, radius {format_length(stock.clr_mm, unit, 2)}"
+        sold = first or next((s.item for s in shelf if _is_kind(s.item, stock, tube)), None)
+        yield PartsLine("bends", words, taken.total(), on_shelf=sum(n for _, n in mine), items=mine,
+                        each=sold.price if sold else None, **_sold(sold))  # fmt: skip
 
 
-def _is_bend(item: StockItem, stock: StockBend, tube: Tube) -> bool:
-    return (
-        item.kind == "bend" and not item.is_offcut and item.material == tube.material
-        and abs(float(item.od_mm or 0) - float(tube.od_mm)) < SAME_MM
-        and abs(float(item.wall_mm or 0) - float(tube.wall_mm)) < SAME_MM
-        and abs(float(item.clr_mm or 0) - float(stock.clr_mm)) < SAME_MM
-        and abs(float(item.angle_deg or 0) - stock.angle_deg) < SAME_MM
-    )  # fmt: skip
+def _is_kind(item: StockItem, stock: StockBend, tube: Tube) -> bool:
+    """Whether an item of the shelf is a whole stock bend of this kind."""
+    same = abs(float(item.angle_deg or 0) - stock.angle_deg) < SAME_MM
+    return same and not item.is_offcut and is_bend(item, tube, float(stock.clr_mm))
 
 
 def _fitting(one: Fitting, shelf: Sequence[Stocked]) -> PartsLine:

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 from ..cutting import CutList
 from ..records import Rules, StockItem, Tube
-from .bars import Aim, Bar, Cut, Nest, Saw, nest
+from .bars import AIMS, Aim, Bar, Cut, Nest, Saw, nest
 
 BOUGHT = "bought"
+JobAim = Literal["fewest welds", "least bought", "least cost", "tidy shelf"]
+JOB_AIMS: tuple[JobAim, ...] = ("fewest welds", *AIMS)
 SAME_MM = 0.05  # diameters and walls this near each other are the same
 
 
@@ -33,7 +36,7 @@ class TubeNest:
 
 
 def nest_job(
-    lists: Mapping[str, CutList], shelf: Sequence[Stocked], rules: Rules, kerf_mm: float, aim: Aim, seconds: float
+    lists: Mapping[str, CutList], shelf: Sequence[Stocked], rules: Rules, kerf_mm: float, aim: JobAim, seconds: float
 ) -> list[TubeNest]:  # fmt: skip
     """Every straight of the runs (by id), one nest for each tube: never a piece from another diameter, wall or metal.
 
@@ -55,8 +58,15 @@ def nest_job(
         bars = [Bar(s.id, float(s.item.length_mm or 0), s.count, float(s.item.price or 0), s.item.is_offcut)
                 for s in shelf if s.count and is_tube(s.item, tube)]  # fmt: skip
         bars.append(Bar(BOUGHT, float(rules.bar_mm), None, _price(shelf, tube, float(rules.bar_mm))))
-        out.append(TubeNest(tube, saw, {c.id: c for c in cuts[key]}, nest(bars, cuts[key], saw, aim, seconds)))
+        out.append(
+            TubeNest(tube, saw, {c.id: c for c in cuts[key]}, nest(bars, cuts[key], saw, for_bars(aim), seconds))
+        )
     return out
+
+
+def for_bars(aim: JobAim) -> Aim:
+    """What an aim means where no weld hangs on it: a straight is one piece of metal in any bar."""
+    return "least bought" if aim == "fewest welds" else aim
 
 
 def is_tube(item: StockItem, tube: Tube) -> bool:

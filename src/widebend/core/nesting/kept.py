@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from ..cutting import CutList, Offcut
-from ..records import StockItem, Tube
+from ..cutting import BendPlan, BendSource, CutList, Offcut
+from ..records import StockBend, StockItem, Tube
 from ..units import Length
 from .bars import Bar, Cut, Layout, Nest, Saw
 from .job import TubeNest
@@ -22,6 +22,21 @@ def to_keep(tubes: Sequence[TubeNest]) -> dict[str, Any]:
                     for lay in one.nest.layouts],
         "short": list(one.nest.short), "gap": one.nest.gap,
     } for one in tubes]}  # fmt: skip
+
+
+def plan_to_keep(plan: BendPlan) -> list[list[Any]]:
+    """Where each bend comes from, as JSON keeps it."""
+    return [
+        [run, piece, s.stock.model_dump(mode="json"), s.words, s.left_deg, s.whole_ends, s.is_first, s.is_last, s.item,
+         s.od_mm, s.clr_mm]
+        for (run, piece), s in plan.items()
+    ]  # fmt: skip
+
+
+def plan_from_kept(kept: Mapping[str, Any]) -> dict[tuple[str, str], BendSource]:
+    """Where each bend comes from, as it was taken; nothing for what was taken before bends were laid."""
+    return {(run, piece): BendSource(StockBend.model_validate(stock), *rest)
+            for run, piece, stock, *rest in kept.get("bends", ())}  # fmt: skip
 
 
 def from_kept(kept: Mapping[str, Any]) -> list[TubeNest]:

@@ -108,6 +108,7 @@ SELECT j.id, j.title, j.wanted, j.road_use, j.waits_for, j.bay_id, v.kind AS veh
     s.id AS survey_id, d.id AS design_id,
     (SELECT max(number) FROM revisions WHERE document_id = s.id) AS survey_revision,
     (SELECT max(number) FROM revisions WHERE document_id = d.id) AS design_revision,
+    (SELECT n.made_at FROM job_nests n WHERE n.job_id = j.id) AS nest_made,
     m.made_from, m.step, m.words, m.figure
 FROM jobs j
 JOIN vehicles v ON v.id = j.vehicle_id

@@ -82,7 +82,7 @@ class OnBench:
 def on_the_bench(connection: Any, here: AtHand, run_id: str | None) -> OnBench:
     run = here.design.run(run_id or "") or (here.design.runs[0] if here.design.runs else None)
     every = [r for r in here.found.system.runs if r.pieces]
-    lists = cut_lists(here.design, every)
+    lists = cut_lists(here.design, every, here.bends)
     ticks = {r.run.id: _ticks(connection, here, r.run.id, cuts) for r, cuts in zip(every, lists, strict=True)}
     runs = tuple(
         RunCut(laid.run, cuts, frozenset(k for k, m in ticks[laid.run.id][0].items() if m["outcome"] == "done"))
@@ -127,8 +127,8 @@ def show(job_id: int) -> Any:
     pairs = [(words, cut, drawn_on(here.design, cut, hand, ROW_PX))
              for words, cut in zip(bench.rows, bench.cuts.pieces, strict=True)] if bench.cuts else []  # fmt: skip
     return render_template(
-        "cut/page.html", here=here, line=steps(here.design, here.found, here.job.road_use), step="cut", bench=bench,
-        sheet="cut.show", pairs=pairs, witness=_witness(bench), hand=hand, wrong=wrong, key=piece_key,
+        "cut/page.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends), step="cut",
+        bench=bench, sheet="cut.show", pairs=pairs, witness=_witness(bench), hand=hand, wrong=wrong, key=piece_key,
         fittings=fittings(here.design, here.found.system.runs),
         cautions=cautions_for(here.design, here.found, g.unit), materials=MATERIAL_NAMES,
         has_step=step_files.is_there(),

@@ -121,7 +121,7 @@ def _page(job_id: int, made: Bent | None = None, wrong: str = "", code: int = 20
     right = request.values.get("hand") == "right"
     sense = -1.0 if right else 1.0
     return render_template(
-        "cut/bender.html", here=here, line=steps(here.design, here.found, here.job.road_use), step="cut",
+        "cut/bender.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends), step="cut",
         sheet="bender.show", stretches=stretches, carded=carded, backwards=backwards, right=right, sense=sense,
         proof=proof, wrong=wrong, at=stretches.index(carded.stretch) if carded else 0,
     ), code  # fmt: skip

@@ -53,7 +53,7 @@ def _wrong_piece(connection: Connection, here: AtHand) -> tuple[str, CutPiece, s
     """The run's id, the piece that went wrong, how and by how much. Raises MissingError for one that did not."""
     run_id, piece = request.values.get("run", ""), request.values.get("piece", "")
     runs = [r for r in here.found.system.runs if r.pieces]
-    for laid, cuts in zip(runs, cut_lists(here.design, runs), strict=True):
+    for laid, cuts in zip(runs, cut_lists(here.design, runs, here.bends), strict=True):
         cut = next((c for c in cuts.pieces if c.laid.piece.id == piece), None)
         mark = ticks.of_run(connection, here.job.design_id, run_id).get(piece) if laid.run.id == run_id else None
         if cut is not None and mark and mark["outcome"] == "went wrong" and mark["shape"] == shape_of(cut):
@@ -76,7 +76,7 @@ def _page(job_id: int, error: str = "", code: int = 200) -> Any:
         made = _made(connection, here, run_id)
     redone = _redone(here, run_id, cut, what, by, made) if came else None
     return render_template(
-        "cut/elsewhere.html", here=here, line=steps(here.design, here.found, here.job.road_use), step="cut",
+        "cut/elsewhere.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends), step="cut",
         sheet="cut.show", cut=cut, run_id=run_id, what=WENT_WRONG.get(what, "went wrong"), by=_by(what, by), came=came,
         places=places, redone=redone, error=error, revision=here.number,
     ), code  # fmt: skip
@@ -95,7 +95,7 @@ def _places(connection: Connection, here: AtHand, run_id: str, cut: CutPiece, ca
     for other_id in (here.job.id, *others[:MOST_JOBS]):
         job = here if other_id == here.job.id else at_hand(connection, other_id)
         runs = [r for r in job.found.system.runs if r.pieces]
-        for laid, cuts in zip(runs, cut_lists(job.design, runs), strict=True):
+        for laid, cuts in zip(runs, cut_lists(job.design, runs, job.bends), strict=True):
             marks = ticks.of_run(connection, job.job.design_id, laid.run.id)
             for one in cuts.pieces:
                 mark, same = (
@@ -129,7 +129,7 @@ def _made(connection: Connection, here: AtHand, run_id: str) -> set[str]:
     """Design pieces of a run that are metal already: they do not give."""
     runs = [r for r in here.found.system.runs if r.pieces]
     found: set[str] = set()
-    for laid, cuts in zip(runs, cut_lists(here.design, runs), strict=True):
+    for laid, cuts in zip(runs, cut_lists(here.design, runs, here.bends), strict=True):
         if laid.run.id == run_id:
             marks = ticks.of_run(connection, here.job.design_id, run_id)
             for cut in cuts.pieces:
@@ -193,7 +193,7 @@ def use(job_id: int) -> Any:
             keep_design(connection, here, redone.design, f"piece {cut.number} as it came out")
             after = at_hand(connection, job_id)
             runs = [r for r in after.found.system.runs if r.pieces]
-            lists = zip(runs, cut_lists(after.design, runs), strict=True)
+            lists = zip(runs, cut_lists(after.design, runs, after.bends), strict=True)
             made = next(c for laid, cuts in lists if laid.run.id == run_id for c in cuts.pieces
                         if c.laid.piece.id == cut.laid.piece.id)  # fmt: skip
             ticks.keep(connection, here.job.design_id, run_id, cut.laid.piece.id, "done", shape_of(made))

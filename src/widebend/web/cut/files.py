@@ -30,7 +30,7 @@ def labels(job_id: int) -> Response:
     found = [
         PieceLabel(*_words(here, laid, cut, row), url_for("card.show", job_id=job_id, run=laid.run.id,
                                                           piece=cut.laid.piece.id, _external=True))
-        for laid, cuts in zip(runs, cut_lists(here.design, runs), strict=True)
+        for laid, cuts in zip(runs, cut_lists(here.design, runs, here.bends), strict=True)
         for cut, row in zip(cuts.pieces, rows(here.design, cuts, g.unit), strict=True) if cut.kind != "mitre"
     ]  # fmt: skip
     if not found:
@@ -57,7 +57,7 @@ def workbook(job_id: int) -> Response:
     with transaction() as connection:
         here = at_hand(connection, job_id)
         was = job_stock.taken(connection, job_id)
-        job = nested(here, stock.shelf(connection), "least bought", was)
+        job = nested(here, stock.shelf(connection), "fewest welds", was)
     pieces = [(laid.run.name or laid.run.id, rows(here.design, cuts, g.unit))
               for laid, cuts in zip(job.runs, job.lists, strict=True)]  # fmt: skip
     data = write_workbook(pieces, job.lines(here.design, g.unit))

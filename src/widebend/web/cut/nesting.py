@@ -8,13 +8,13 @@ from typing import Any
 
 from flask import Blueprint, Response, g, redirect, render_template, request, url_for
 
-from ...core.cutting import MATERIAL_NAMES, CutList, Offcut, cut_lists, cut_with_rests
+from ...core.cutting import MATERIAL_NAMES, BendPlan, CutList, Offcut, cut_lists, cut_with_rests
 from ...core.errors import EditError, MissingError
 from ...core.laying import LaidRun
 from ...core.nesting import (
-    AIMS,
     BOUGHT,
-    Aim,
+    JOB_AIMS,
+    JobAim,
     PartsLine,
     Saw,
     Spare,
@@ -22,20 +22,23 @@ from ...core.nesting import (
     TubeNest,
     changed_since,
     from_kept,
+    nest_bends,
     nest_job,
     parts_list,
+    plan_of,
+    plan_to_keep,
     rests_of_bars,
     rests_of_bends,
     spares,
     to_keep,
     yield_of,
 )
-from ...core.records import Design, Run
+from ...core.records import Bend, Design, Run
 from ...core.units import format_length
 from ...formats.papers.parts_csv import write_parts_csv
 from ...store import job_stock, stock
 from ...store.database import Connection
-from ..drawing.bars import draw_bars
+from ..drawing.bars import draw_bars, draw_bends
 from ..page.at_hand import AtHand, at_hand, solved, transaction
 from ..page.edits import Said
 from ..page.figures import typing_unit
@@ -57,9 +60,10 @@ class JobNest:
     lists: list[CutList]
     shelf: list[stock.OnShelf]
     tubes: list[TubeNest]
+    plan: BendPlan
 
     def lines(self, design: Design, unit: str) -> list[PartsLine]:
-        return parts_list(design, self.runs, self.lists, self.tubes, _stocked(self.shelf), unit)
+        return parts_list(design, self.runs, self.lists, self.tubes, self.plan, _stocked(self.shelf), unit)
 
 
 @room.get("/jobs/<int:job_id>/cut/nest")
@@ -81,6 +85,7 @@ def _page(job_id: int, said: Said, code: int = 200) -> Any:
     names = {cut: "?" for one in job.tubes for cut in one.cuts} | names
     titles = {str(one.id): _title(one) for one in job.shelf} | {BOUGHT: "bought"}
     width = USUAL_WIDTH_PX["w"]
+    bends = draw_bends(job.plan, _turns(job.runs), names_of_bends(job, names), width)
     tubes = [(_tube_words(one), one, draw_bars(one, names, titles, width, g.unit)) for one in job.tubes]
     worst = [(_title_of(names, one), one) for one in spares(job.tubes)]
     plain, shown = job.lines(here.design, "mm"), job.lines(here.design, g.unit)
@@ -88,8 +93,9 @@ def _page(job_id: int, said: Said, code: int = 200) -> Any:
     asked = _yields(here)
     said.errors |= asked.pop("errors", {})
     return render_template(
-        "cut/nest.html", here=here, line=steps(here.design, here.found, here.job.road_use), step="cut",
-        sheet="nesting.show", tubes=tubes, aims=AIMS, aim=aim, names=names, width_px=width, kept=bool(job.shelf),
+        "cut/nest.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends), step="cut",
+        sheet="nesting.show", tubes=tubes, bends=bends, aims=JOB_AIMS, aim=aim, names=names,
+        width_px=width, kept=bool(job.shelf),
         parts=parts, was=was, changed=changed, said=said, who=request.cookies.get("who", ""), **asked,
         worst=worst, served=any(line.items for line in plain),
     ), code  # fmt: skip
@@ -107,11 +113,26 @@ def take(job_id: int) -> Any:
         if not wanted:
             raise EditError("the shelf has nothing that this job takes: all of it is bought")
         source = {str(one.id): one.item for one in shelf}
-        rests = cut_with_rests(here.design, job.runs)[1]
+        rests = cut_with_rests(here.design, job.runs, job.plan)[1]
         left = [*rests_of_bars(job.tubes, source), *rests_of_bends(_of_the_shelf(rests, shelf))]
-        job_stock.take(connection, job_id, who, to_keep(job.tubes), wanted, left)
+        kept = to_keep(job.tubes) | {"bends": plan_to_keep(job.plan)}
+        job_stock.take(connection, job_id, who, kept, wanted, left)
 
     return _booked(job_id, taking)
+
+
+def _turns(runs: list[LaidRun]) -> dict[tuple[str, str], float]:
+    """What every bend of the job turns [deg], by its run and piece."""
+    return {(laid.run.id, p.piece.id): p.piece.angle_deg for laid in runs for p in laid.pieces
+            if isinstance(p.piece, Bend)}  # fmt: skip
+
+
+def names_of_bends(job: JobNest, names: dict[str, str]) -> dict[tuple[str, str], str]:
+    """What each bend is called on the cut list."""
+    return {
+        (laid.run.id, p.laid.piece.id): names[f"{laid.run.id}:{p.number}"]
+        for laid, cuts in zip(job.runs, job.lists, strict=True) for p in cuts.pieces if p.kind == "bend"
+    }  # fmt: skip
 
 
 def _of_the_shelf(rests: list[Offcut], shelf: list[stock.OnShelf]) -> list[Offcut]:
@@ -183,29 +204,34 @@ def csv(job_id: int) -> Response:
         "Content-Disposition": f'attachment; filename="{name}"'})  # fmt: skip
 
 
-def _aim() -> Aim:
-    return next((a for a in AIMS if a == request.values.get("aim")), AIMS[0])
+def _aim() -> JobAim:
+    return next((a for a in JOB_AIMS if a == request.values.get("aim")), JOB_AIMS[0])
 
 
 def _stocked(shelf: list[stock.OnShelf]) -> list[Stocked]:
     return [Stocked(str(one.id), one.item, one.counted) for one in shelf]
 
 
-def nested(here: AtHand, shelf: list[stock.OnShelf], aim: Aim, was: job_stock.Taken | None) -> JobNest:
+def nested(here: AtHand, shelf: list[stock.OnShelf], aim: JobAim, was: job_stock.Taken | None) -> JobNest:
     """The job's nest as it was taken; else as it would be, kept by the design and what is on the shelf: to show it
     again does not solve it again.
     """
     rules, kerf = here.design.settings.rules, float(here.design.settings.kerf_mm)
     runs = [r for r in here.found.system.runs if r.pieces]
-    lists = cut_lists(here.design, runs)
-    by_run = {r.run.id: cuts for r, cuts in zip(runs, lists, strict=True)}
     if was is not None:
-        mine = _with_taken(shelf, was)
-        return JobNest(runs, lists, mine, from_kept(was.nest))
+        lists = cut_lists(here.design, runs, here.bends)
+        return JobNest(runs, lists, _with_taken(shelf, was), from_kept(was.nest), here.bends)
     on_shelf = _stocked(shelf)
-    key = "nest", aim, tuple((one.id, one.count, one.item) for one in on_shelf)
-    tubes = solved(here.design, key, lambda: nest_job(by_run, on_shelf, rules, kerf, aim, WAITS_S))
-    return JobNest(runs, lists, shelf, tubes)
+    key = aim, tuple((one.id, one.count, one.item) for one in on_shelf)
+
+    def bent() -> BendPlan:
+        return plan_of(nest_bends(here.design, runs, on_shelf, aim, WAITS_S), runs, kerf)
+
+    plan = solved(here.design, ("bends", *key), bent)
+    lists = cut_lists(here.design, runs, plan)
+    by_run = {r.run.id: cuts for r, cuts in zip(runs, lists, strict=True)}
+    tubes = solved(here.design, ("bars", *key), lambda: nest_job(by_run, on_shelf, rules, kerf, aim, WAITS_S))
+    return JobNest(runs, lists, shelf, tubes, plan)
 
 
 def _with_taken(shelf: list[stock.OnShelf], was: job_stock.Taken) -> list[stock.OnShelf]:

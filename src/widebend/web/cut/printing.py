@@ -55,7 +55,7 @@ def show(job_id: int) -> Any:
         said.errors = {exc.field: str(exc)}
     surfaces = [made] if made else [surface for surface, _ in pieces or [] if surface]
     return render_template(
-        "cut/printing.html", here=here, line=steps(here.design, here.found, here.job.road_use), step="cut",
+        "cut/printing.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends), step="cut",
         sheet="printing.show", tool=tool, tools=EVERY, said=said, shown=tool.shown(),
         made=made, pieces=pieces,
         sizes=[_size(s) for s in surfaces], runs=runs if tool is MOCK_UP else [], run=run,
@@ -74,7 +74,7 @@ def _mock_ups(here: AtHand, run: LaidRun | None) -> list[tuple[Surface | None, s
         raise InputError("no run has pieces yet: close it first")
     play: Play = MOCK_UP.work(MOCK_UP.read())
     runs = [r for r in here.found.system.runs if r.pieces]
-    cuts = cut_lists(here.design, runs)[runs.index(run)]
+    cuts = cut_lists(here.design, runs, here.bends)[runs.index(run)]
     found: list[tuple[Surface | None, str]] = []
     for cut in cuts.pieces:
         try:

@@ -192,7 +192,7 @@ def show(job_id: int) -> Any:
     except InputError as exc:
         said.errors = {exc.field: str(exc)}
     return render_template(
-        "cut/templates.html", here=here, line=steps(here.design, here.found, here.job.road_use), step="cut",
+        "cut/templates.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends), step="cut",
         sheet="templates.show", kind=kind, kinds=KINDS, said=said, shown=kind.shown(), template=template,
         drawn=drawn, sheets=sheets, offers=list(_offers(here.design, here.found.system.runs)),
         asked={k: v for k, v in request.args.items() if k != "paper"},

@@ -180,7 +180,7 @@ def show(job_id: int) -> Any:
     except InputError as exc:
         said.errors = {exc.field: str(exc)}
     return render_template(
-        "cut/trims.html", here=here, line=steps(here.design, here.found, here.job.road_use), step="cut",
+        "cut/trims.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends), step="cut",
         sheet="trims.show", helper=helper, helpers=(*HELPERS, STEPPED), said=said, shown=helper.shown(),
         answer=answer, runs=runs if helper is STEPPED else [], run=run, side=360.0,
         template=_template(job_id, helper) if answer else "",

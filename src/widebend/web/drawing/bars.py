@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from ...core.cutting import USEFUL_DEG, BendPlan, BendSource
 from ...core.nesting import Layout, TubeNest
-from ...core.units import format_length
+from ...core.units import format_angle, format_length
 from .labels import CHAR_PX, Label
 from .marks import Mark
 
@@ -65,3 +66,40 @@ def _word(picture: BarPicture, text: str, x: float, wide: float, y: float, kind:
     """A word where there is room for it; its piece says it when pointed at all the same."""
     if CHAR_PX * len(text) + 4 <= wide:
         picture.labels.append(Label(LEFT_PX + x + 4, y, text, kind))
+
+
+def draw_bends(
+    plan: BendPlan, turns: dict[tuple[str, str], float], names: dict[tuple[str, str], str], width_px: float
+) -> list[BarPicture]:
+    """Every stock bend of a plan laid straight, all at one scale of degrees, in the order it is cut."""
+    stocks: list[list[tuple[tuple[str, str], BendSource]]] = []
+    for key, source in plan.items():
+        if source.is_first:
+            stocks.append([])
+        stocks[-1].append((key, source))
+    widest = max((float(one[0][1].stock.angle_deg) for one in stocks), default=1.0)
+    per_deg = (width_px / 2 - 2 * LEFT_PX) / widest
+    return [_bent(one, turns, names, per_deg) for one in stocks]
+
+
+def _bent(
+    one: list[tuple[tuple[str, str], BendSource]], turns: dict[tuple[str, str], float],
+    names: dict[tuple[str, str], str], per_deg: float,
+) -> BarPicture:  # fmt: skip
+    whole = float(one[0][1].stock.angle_deg)
+    picture = BarPicture(one[0][1].words, not one[0][1].item)
+    picture.marks.append(_box("bar", 0.0, whole * per_deg, picture.words))
+    end = 0.0
+    for key, source in one:
+        start, turn = whole - source.left_deg, turns.get(key, 0.0)
+        name, said = names.get(key, "?"), format_angle(turn)
+        picture.marks.append(_box("bar-piece", start * per_deg, turn * per_deg, f"{name}: {said}"))
+        _word(picture, name, start * per_deg, turn * per_deg, 14.0, "bar-name")
+        _word(picture, said, start * per_deg, turn * per_deg, 30.0, "bar-figure")
+        end = start + turn
+    if whole - end > 0.5:
+        kept = whole - end >= USEFUL_DEG
+        picture.marks.append(_box("bar-rest" if kept else "bar-scrap", end * per_deg, (whole - end) * per_deg, "rest"))
+        _word(picture, "rest", end * per_deg, (whole - end) * per_deg, 14.0, "bar-name")
+        _word(picture, format_angle(whole - end), end * per_deg, (whole - end) * per_deg, 30.0, "bar-figure")
+    return picture

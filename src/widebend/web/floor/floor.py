@@ -12,8 +12,9 @@ from flask import Blueprint, abort, current_app, make_response, redirect, render
 from werkzeug.wrappers import Response
 
 from ... import core, demo
+from ...core.nesting import plan_from_kept
 from ...core.records import Design, Survey
-from ...store import jobs
+from ...store import job_stock, jobs
 from ...store.database import Connection
 from ...store.revisions import newest
 from ..page.at_hand import checked, transaction
@@ -61,7 +62,7 @@ def _with_actions(connection: Connection) -> Iterator[tuple[jobs.OpenJob, NextAc
     rules = hashlib.sha256(jobs.rules(connection).model_dump_json().encode()).hexdigest()[:16]
     left = MOST_WORKED_OUT
     for job in jobs.open_jobs(connection):
-        made_from = f"{made_by()} {rules} {job.survey_revision} {job.design_revision} {job.road_use}"
+        made_from = f"{made_by()} {rules} {job.survey_revision} {job.design_revision} {job.road_use} {job.nest_made}"
         if job.made_from == made_from and job.step and job.words:
             yield job, NextAction(job.step, job.words, job.figure or "")
         elif left:
@@ -75,7 +76,9 @@ def _worked_out(connection: Connection, job: jobs.OpenJob, made_from: str) -> Ne
     """The next action of a job; one that cannot be checked is set aside, and the rest works."""
     try:
         design, survey = newest(connection, job.design_id), newest(connection, job.survey_id)
-        action = next_action(*checked(connection, design, survey, job.title, job.road_use, view="coming"))
+        was = job_stock.taken(connection, job.id)
+        found = checked(connection, design, survey, job.title, job.road_use, view="coming")
+        action = next_action(*found, plan_from_kept(was.nest) if was else {})
     except Exception:
         current_app.logger.exception("job %s cannot be checked", job.id)
         action = BROKEN

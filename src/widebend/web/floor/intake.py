@@ -47,7 +47,7 @@ def _page(job_id: int, typed: dict[str, str] | None, errors: dict[str, str]) -> 
     values: dict[str, Any] = typed or {
         key: getattr(here.job, key) for key in ("title", "wanted", "hurts", "road_use", "found_removed", "waits_for")
     }
-    line = steps(here.design, here.found, here.job.road_use)
+    line = steps(here.design, here.found, here.job.road_use, here.bends)
     return render_template("floor/intake.html", here=here, line=line, step="intake", typed=values, errors=errors)
 
 

@@ -26,7 +26,8 @@ def render(here: AtHand, said: Said, code: int = 200) -> Any:
     window = window_from_request(extent_of(here.found.system, here.design.survey), LAYOUT_TALL_PX)
     parts = [f for f in here.found.findings if f.part or f.code == "inside"]
     context = {
-        "here": here, "line": steps(here.design, here.found, here.job.road_use), "step": "layout", "said": said,
+        "here": here, "line": steps(here.design, here.found, here.job.road_use, here.bends),
+        "step": "layout", "said": said,
         "picture": draw_strips(here.design, here.found, window, None, sight=g.sight), "typed": typed,
         "materials": [(m, MATERIAL_NAMES[m]) for m in MATERIALS], "revision": here.number,
         "sheets": SHEETS, "sheet": "layout.show",

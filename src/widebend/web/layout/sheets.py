@@ -33,7 +33,8 @@ def render_sheet(
         window = window_from_request(extent_of(here.found.system, here.design.survey), LAYOUT_TALL_PX, "w")
         picture = draw_strips(here.design, here.found, window, None, sight=g.sight, shadows=shadows)
     context = {
-        "here": here, "line": steps(here.design, here.found, here.job.road_use), "step": "layout", "said": said,
+        "here": here, "line": steps(here.design, here.found, here.job.road_use, here.bends),
+        "step": "layout", "said": said,
         "sheet": sheet, "sheets": SHEETS, "panel": template, "picture": picture, "revision": here.number,
         "can_undo": here.design_revision.back is not None, "can_redo": here.design_revision.forward is not None,
         **panel,

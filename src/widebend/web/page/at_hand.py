@@ -5,17 +5,19 @@ from __future__ import annotations
 from collections import OrderedDict
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from threading import Lock
 from typing import Any, TypeVar
 
 from flask import current_app, g
 
+from ...core.cutting import BendPlan
 from ...core.laying import View
+from ...core.nesting import plan_from_kept
 from ...core.records import Design, Rules, Settings, Survey
 from ...core.review import Review, review
 from ...formats.design_json import design_from, survey_from, write_design
-from ...store import jobs
+from ...store import job_stock, jobs
 from ...store.database import Connection, Database
 from ...store.files import with_meshes
 from ...store.revisions import Revision, newest
@@ -55,6 +57,7 @@ class AtHand:
     design_revision: Revision
     survey_revision: Revision
     found: Review
+    bends: BendPlan = field(default_factory=dict)  # where they come from, once they were taken from the shelf
 
     @property
     def number(self) -> int:
@@ -70,7 +73,9 @@ def at_hand(connection: Connection, job_id: int, *, hold: bool = False) -> AtHan
         jobs.hold(connection, job)
     design_revision, survey_revision = newest(connection, job.design_id), newest(connection, job.survey_id)
     design, found = checked(connection, design_revision, survey_revision, job.title, job.road_use)
-    return AtHand(job, design, design_revision, survey_revision, found)
+    was = job_stock.taken(connection, job_id)
+    bends = plan_from_kept(was.nest) if was else {}
+    return AtHand(job, design, design_revision, survey_revision, found, bends)
 
 
 def checked(

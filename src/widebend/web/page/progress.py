@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ...core.cutting import cut_lists
+from ...core.cutting import BendPlan, cut_lists
 from ...core.records import Design
 from ...core.review import CLOSES_DEG, CLOSES_MM, Review
 
@@ -29,8 +29,8 @@ class NextAction:
     figure: str = ""
 
 
-def steps(design: Design, found: Review, use: str) -> list[Step]:
-    """The work line of a job."""
+def steps(design: Design, found: Review, use: str, bends: BendPlan) -> list[Step]:
+    """The work line of a job; `bends` are as they were taken from the shelf."""
     placed = sum(p.placed is not None for p in design.parts)
     runs = found.system.runs
     touching = sum(f.code in ("touches", "inside") for f in found.findings)
@@ -45,7 +45,7 @@ def steps(design: Design, found: Review, use: str) -> list[Step]:
     else:
         route = f"{tight} tight" if tight else "clear"
     closed = bool(runs) and not missing and not empty
-    pieces = _pieces(design, found)
+    pieces = _pieces(design, found, bends)
     things = len(design.survey.things)
     has_ends = any(r.aim for r in runs)
     return [
@@ -57,7 +57,7 @@ def steps(design: Design, found: Review, use: str) -> list[Step]:
     ]
 
 
-def next_action(design: Design, found: Review) -> NextAction:
+def next_action(design: Design, found: Review, bends: BendPlan) -> NextAction:
     """The one next thing to do on a job."""
     runs = found.system.runs
     if not design.survey.things:
@@ -76,12 +76,12 @@ def next_action(design: Design, found: Review) -> NextAction:
     tight = [f for f in found.findings if f.code in ("tight", "own")]
     if tight:
         return NextAction("route", "Look at what is tight", f"{len(tight)} tight")
-    return NextAction("cut", "Cut the pieces", f"{_pieces(design, found)} pieces")
+    return NextAction("cut", "Cut the pieces", f"{_pieces(design, found, bends)} pieces")
 
 
-def _pieces(design: Design, found: Review) -> int:
+def _pieces(design: Design, found: Review, bends: BendPlan) -> int:
     """How many pieces the cut lists of all runs have."""
-    return sum(len(cuts.pieces) for cuts in cut_lists(design, [r for r in found.system.runs if r.pieces]))
+    return sum(len(cuts.pieces) for cuts in cut_lists(design, [r for r in found.system.runs if r.pieces], bends))
 
 
 def _not_laid(found: Review) -> list[str]:

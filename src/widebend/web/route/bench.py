@@ -89,7 +89,8 @@ def _context(here: AtHand, said: Said) -> dict[str, Any]:
         cursor = float(chosen.middle[0])
     cursor = min(max(cursor, window.low), window.high)
     return {
-        "here": here, "line": steps(design, found, here.job.road_use), "step": "route", "run": run, "laid": laid,
+        "here": here, "line": steps(design, found, here.job.road_use, here.bends), "step": "route", "run": run,
+        "laid": laid,
         "tiles": [_tile(p, found, run.id if run else "", design) for p in pieces], "chosen": chosen,
         "to_carry": [(p.id, p.name or p.item.kind) for p in design.parts if p.placed is None and p.id not in carried],
         "corner": _corner_words(laid, chosen) if laid and chosen else "",

@@ -33,7 +33,8 @@ def page(here: AtHand, said: Said, code: int, sheet: str, panel: dict[str, Any],
     window = window_of(here)
     station = _station(window, thing)
     context = {
-        "here": here, "line": steps(here.design, here.found, here.job.road_use), "step": "underbody", "said": said,
+        "here": here, "line": steps(here.design, here.found, here.job.road_use, here.bends),
+        "step": "underbody", "said": said,
         "picture": draw_strips(here.design, here.found, window, None, things_only=True, sight=g.sight,
                                thing=thing.id if thing else ""),
         "slice": draw_slice(here.found, station, middle_of(thing), g.sight),

@@ -1,0 +1,156 @@
+"""Bends laid into stock bends and their offcuts: the same cutting stock problem, along the middle line's arc.
+
+A bend that comes first from its stock has the leg of one end, the last one that of the other, those between none: what
+wants straight beside it most goes to an end. Never a wrong diameter, wall, metal or radius.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from ..cutting import USEFUL_DEG, WHOLE_DEG, BendPlan, BendSource, stock_for
+from ..laying import LaidPiece, LaidRun
+from ..records import Bend, Design, Leg, StockBend, StockItem, Tube
+from ..units import Length
+from .bars import Bar, Cut, Nest, Saw, nest
+from .job import BOUGHT, SAME_MM, JobAim, Stocked, for_bars
+
+Key = tuple[str, str]  # a run's id and a piece's
+
+
+@dataclass(frozen=True)
+class BendNest:
+    """All bends of one tube and radius as they come from their stock; `turns` [deg] and `keys` by the cut's name."""
+
+    tube: Tube
+    clr_mm: float
+    nest: Nest
+    turns: Mapping[str, float]
+    keys: Mapping[str, Key]
+    stock: Mapping[str, StockBend]  # what each kind of bar is
+    items: Mapping[str, StockItem]  # those of the shelf
+
+
+def nest_bends(
+    design: Design, runs: Sequence[LaidRun], shelf: Sequence[Stocked], aim: JobAim, seconds: float
+) -> list[BendNest]:  # fmt: skip
+    """One nest for each tube and radius; what no stock holds is left short, and the cut list says so."""
+    groups: dict[tuple[float, float, str, float], tuple[Tube, list[tuple[Key, float]]]] = {}
+    for laid in runs:
+        for placed in laid.pieces:
+            if isinstance(placed.piece, Bend):
+                tube, clr = placed.tube, round(float(placed.piece.clr_mm), 2)
+                key = round(float(tube.od_mm), 1), round(float(tube.wall_mm), 2), tube.material, clr
+                found = groups.setdefault(key, (tube, []))[1]
+                found.append(((laid.run.id, placed.piece.id), placed.piece.angle_deg))
+    return [_nested(design, tube, clr, wanted, shelf, aim, seconds)
+            for (*_, clr), (tube, wanted) in groups.items()]  # fmt: skip
+
+
+def _nested(
+    design: Design, tube: Tube, clr: float, wanted: Sequence[tuple[Key, float]], shelf: Sequence[Stocked],
+    aim: JobAim, seconds: float,
+) -> BendNest:  # fmt: skip
+    bars, stock, items = list[Bar](), dict[str, StockBend](), dict[str, StockItem]()
+    for one in shelf:
+        if one.count and is_bend(one.item, tube, clr):
+            angle = float(one.item.angle_deg or 0.0)
+            stock[one.id] = _as_stock(one.item, angle)
+            items[one.id] = one.item
+            bars.append(Bar(one.id, _arc(clr, angle + WHOLE_DEG), one.count, 0.0, one.item.is_offcut))
+    for kind in stock_for(design, tube):
+        if abs(kind.clr_mm - clr) < SAME_MM:
+            name = f"{BOUGHT} {kind.angle_deg:g}"
+            stock[name] = kind
+            bars.append(Bar(name, _arc(clr, kind.angle_deg + WHOLE_DEG), None, _price(shelf, tube, clr, kind)))
+    names = {f"{run}:{piece}": (run, piece) for (run, piece), _ in wanted}
+    turns = {f"{run}:{piece}": deg for (run, piece), deg in wanted}
+    cuts = [Cut(name, round(_arc(clr, deg), 3)) for name, deg in turns.items()]
+    # a stock bend has two legs: of more than two bends from one, those between keep none and want a weld more each
+    most = 2 if aim == "fewest welds" else None
+    saw = Saw(float(design.settings.kerf_mm), 0.0, _arc(clr, USEFUL_DEG), most=most)
+    found = nest(bars, cuts, saw, for_bars(aim), seconds) if bars else Nest((), tuple(turns))
+    return BendNest(tube, clr, found, turns, names, stock, items)
+
+
+def is_bend(item: StockItem, tube: Tube, clr_mm: float) -> bool:
+    """Whether an item is a bend of this tube and radius, by its nominal measures."""
+    return (
+        item.kind == "bend" and item.material == tube.material
+        and abs(float(item.od_mm or 0) - float(tube.od_mm)) < SAME_MM
+        and abs(float(item.wall_mm or 0) - float(tube.wall_mm)) < SAME_MM
+        and abs(float(item.clr_mm or 0) - clr_mm) < SAME_MM
+    )  # fmt: skip
+
+
+def plan_of(nests: Sequence[BendNest], runs: Sequence[LaidRun], kerf_mm: float, unit: str = "mm") -> BendPlan:
+    """Which stock each bend comes from, and what is left of that when it is cut; numbered by kind."""
+    wants = {(laid.run.id, p.piece.id): _straight_beside(laid.pieces, k) for laid in runs
+             for k, p in enumerate(laid.pieces)}  # fmt: skip
+    plan: dict[Key, BendSource] = {}
+    for one in nests:
+        counted: dict[str, int] = {}
+        for layout in one.nest.layouts:
+            kind, item = one.stock[layout.bar.id], one.items.get(layout.bar.id)
+            counted[layout.bar.id] = counted.get(layout.bar.id, 0) + 1
+            words = _words(kind, item, counted[layout.bar.id])
+            plan |= _one_stock(one, layout.bar.id, layout.pieces, words, wants, kerf_mm)
+    return plan
+
+
+def _one_stock(
+    one: BendNest, bar: str, pieces: Sequence[str], words: str, wants: Mapping[Key, float], kerf_mm: float
+) -> dict[Key, BendSource]:  # fmt: skip
+    """The bends of one stock bend in the order they are cut: what wants straight most at its ends."""
+    kind, item = one.stock[bar], one.items.get(bar)
+    by_want = sorted(pieces, key=lambda name: (-wants[one.keys[name]], name))
+    order = [by_want[0], *by_want[2:], by_want[1]] if len(by_want) > 1 else by_want
+    ends = item.whole_ends if item else 2
+    left, out, name_of = float(kind.angle_deg), dict[Key, BendSource](), bar if item else ""
+    for k, name in enumerate(order):
+        first, last = k == 0, k == len(order) - 1
+        whole_ends = ends if first and last else min(ends, 1) if first else max(0, ends - 1) if last else 0
+        out[one.keys[name]] = BendSource(
+            kind, words if first else f"rest of {words}", left, whole_ends, is_first=first, is_last=last, item=name_of,
+            od_mm=float(item.measured_od_mm) if item and item.measured_od_mm else None,
+            clr_mm=float(item.measured_clr_mm) if item and item.measured_clr_mm else None,
+        )  # fmt: skip
+        left -= one.turns[name] + math.degrees(kerf_mm / one.clr_mm)
+    return out
+
+
+def _words(kind: StockBend, item: StockItem | None, number: int) -> str:
+    """A stock bend in words, as the bench finds it."""
+    if item is None:
+        return f"{kind.angle_deg:g}° bend to buy no. {number}"
+    where = f", bin {item.bin}" if item.bin else ""
+    if item.is_offcut:
+        return f"{kind.angle_deg:g}° offcut{where}"
+    return f"{kind.angle_deg:g}° bend no. {number}{where}"
+
+
+def _straight_beside(pieces: Sequence[LaidPiece], k: int) -> float:
+    """The longest straight next to a piece: what a kept leg would serve."""
+    beside = (*pieces[max(0, k - 1) : k], *pieces[k + 1 : k + 2])
+    return max((float(p.piece.length_mm) for p in beside if isinstance(p.piece, Leg)), default=0.0)
+
+
+def _as_stock(item: StockItem, angle: float) -> StockBend:
+    return StockBend(angle_deg=angle, clr_mm=Length(float(item.clr_mm or 0)), leg_mm=Length(float(item.leg_mm or 0.0)),
+                     od_mm=item.od_mm, wall_mm=item.wall_mm, material=item.material)  # fmt: skip
+
+
+def _price(shelf: Sequence[Stocked], tube: Tube, clr: float, kind: StockBend) -> float:
+    """What one more of a kind costs, by what the shelf's own cost; 0 where nobody said."""
+    same = [
+        float(s.item.price) for s in shelf
+        if s.item.price and not s.item.is_offcut and is_bend(s.item, tube, clr)
+        and abs(float(s.item.angle_deg or 0) - kind.angle_deg) < SAME_MM
+    ]  # fmt: skip
+    return min(same, default=0.0)
+
+
+def _arc(clr: float, deg: float) -> float:
+    return clr * math.radians(deg)
