@@ -153,3 +153,20 @@ def test_a_wrong_bend_finds_its_place_elsewhere_or_stays_and_the_run_follows(vis
     assert "done" in after.select_one(".creeper-undo").get_text()
     # it is cut now: nothing is looked for any more
     assert visitor.client.get(link).status_code == 404
+
+
+def test_another_radius_is_tried_on_the_design_before_it_is_taken(visitor: Visitor) -> None:
+    job = _job(visitor, "twin cat-back")
+    url = f"{job}/cut/substitute"
+    run = next(o["value"] for o in visitor.get(url).select("#s-run option") if o.get_text() == "left rear")
+    page = visitor.get(f"{url}?run={run}&clr=76.2")
+    assert "tube along the middle" in page.get_text()
+    assert "95.25" in visitor.get(f"{job}/cut?run={run}").get_text()
+    assert visitor.get(f"{url}?run={run}&clr=900", 422).select_one("#wrong-s-clr")
+    assert visitor.get(f"{url}?run={run}&clr=wide", 422).select_one("#wrong-s-clr")
+    data = {i["name"]: i["value"] for i in page.select("form[method=post] input") if i.get("name")}
+    taken = visitor.client.post(url, data=data)
+    assert taken.status_code == 303
+    assert "76.2 mm radius" in visitor.client.get(taken.headers["Location"]).get_data(as_text=True)
+    other = {**data, "tab": "0123456789abcdef"}  # another tab, made on what is not the newest any more
+    assert visitor.client.post(url, data=other).status_code == 409

@@ -42,6 +42,7 @@ from .placing import (
     without_part,
     without_run,
 )
+from .radius import with_radius
 
 __all__ = [
     "CARRY",
@@ -85,6 +86,7 @@ __all__ = [
     "take_out",
     "turned_part",
     "with_pieces",
+    "with_radius",
     "without_fixing",
     "without_part",
     "without_run",

@@ -1,0 +1,49 @@
+"""Bends of another radius: corners stay where they are, the straights give or take what the bends need."""
+
+from __future__ import annotations
+
+import math
+
+from ..errors import EditError
+from ..records import Bend, Design, Leg, Piece
+from ..units import Length, format_length
+from .edits import with_pieces
+
+FLAT_DEG = 170.0  # a bend nearer to half a turn has no corner
+
+
+def with_radius(design: Design, run_id: str, clr_mm: float, unit: str = "mm") -> Design:
+    """The design with every bend of a run on one radius, corners kept: each straight gives tan(angle / 2) of what the
+    radius grows. Locked pieces stay. Raises EditError naming the straight that is too short.
+    """
+    run = design.run(run_id)
+    if run is None or not any(isinstance(p, Bend) for p in run.pieces):
+        raise EditError("that run has no bend")
+    if clr_mm <= run.tube.od_mm / 2:
+        raise EditError(f"a radius of {format_length(clr_mm, unit)} is less than half the tube", "clr")
+    pieces: list[Piece] = list(run.pieces)
+    for i, piece in enumerate(run.pieces):
+        if isinstance(piece, Bend) and not piece.locked:
+            if piece.angle_deg > FLAT_DEG:
+                raise EditError(f"piece {i + 1} turns {piece.angle_deg:.0f}°: it has no corner to keep", "clr")
+            more = (clr_mm - float(piece.clr_mm)) * math.tan(math.radians(piece.angle_deg) / 2)
+            pieces[i] = piece.model_copy(update={"clr_mm": Length(clr_mm)})
+            for k in (i - 1, i + 1):
+                _give(pieces, k, i, more, unit)
+    return with_pieces(design, run, pieces)
+
+
+def _give(pieces: list[Piece], k: int, bend: int, more: float, unit: str) -> None:
+    """Take what a bend needs out of the straight beside it. Raises EditError."""
+    leg = pieces[k] if 0 <= k < len(pieces) else None
+    if abs(more) < 1e-9:
+        return
+    if not isinstance(leg, Leg) or leg.locked:
+        raise EditError(
+            f"beside piece {bend + 1} there is no straight that could give {format_length(abs(more), unit)}", "clr"
+        )
+    long = float(leg.length_mm) - more
+    if long < 0:
+        lacks = format_length(-long, unit)
+        raise EditError(f"the straight beside piece {bend + 1} (piece {k + 1}) is {lacks} too short for it", "clr")
+    pieces[k] = leg.model_copy(update={"length_mm": Length(long)})
