@@ -45,7 +45,10 @@ def test_what_cannot_be_drawn_is_said_at_its_field(visitor: Visitor) -> None:
     assert wrong.select_one("#wrong-a-bolts")
     assert wrong.select_one("#wrong-a-circle")
     assert "cut it the other way" in visitor.get(f"{url}?kind=saddle&branch=90&header=50", 422).get_text()
-    assert visitor.client.get(f"{url}/plate.pdf?right=120").status_code == 422
+    for odd in ("right=120", "tube=wide", "lip=-3"):
+        back = visitor.client.get(f"{url}/plate.pdf?{odd}")
+        assert back.status_code == 303
+        assert visitor.get(back.headers["Location"], 422).select_one(".field-error")
     assert visitor.client.get(f"{url}/nothing.pdf").status_code == 404
     visitor.client.set_cookie("unit", "in")
     assert "Mitre, 2.5 in" in visitor.get(f"{url}?kind=mitre").get_text()
@@ -115,6 +118,7 @@ def test_a_printer_gets_tools_and_mock_ups(visitor: Visitor) -> None:
         assert any(name.endswith("-piece-1.stl") for name in packed.namelist())
     assert visitor.get(f"{url}?tool=ring&long=1mm", 422).select_one("#wrong-a-long")
     assert visitor.client.get(f"{url}/mockup-none.zip").status_code == 404
+    assert visitor.client.get(f"{url}/ring.stl?long=1/0").status_code == 303
 
 
 def test_a_label_leads_to_its_piece_and_the_lists_come_as_files(visitor: Visitor) -> None:

@@ -6,7 +6,7 @@ import io
 import zipfile
 from typing import Any
 
-from flask import Blueprint, Response, abort, g, render_template, request
+from flask import Blueprint, Response, abort, g, redirect, render_template, request, url_for
 
 from ...core.cutting import cut_lists
 from ...core.errors import InputError
@@ -59,7 +59,7 @@ def show(job_id: int) -> Any:
         sheet="printing.show", tool=tool, tools=EVERY, said=said, shown=tool.shown(),
         made=made, pieces=pieces,
         sizes=[_size(s) for s in surfaces], runs=runs if tool is MOCK_UP else [], run=run,
-        asked={k: v for k, v in request.args.items() if k not in ("tool", "run")},
+        asked=tool.typed(),
     ), 422 if said.errors else 200  # fmt: skip
 
 
@@ -93,7 +93,16 @@ def file(job_id: int, name: str) -> Response:
     tool = next((t for t in TOOLS if t.key == name), None)
     if tool is None:
         abort(404)
-    return _sent(write_stl([tool.work(tool.read())]), "model/stl", f"{name}.stl")
+    try:
+        made = tool.work(tool.read())
+    except (Faults, InputError):
+        return _back(job_id, tool)
+    return _sent(write_stl([made]), "model/stl", f"{name}.stl")
+
+
+def _back(job_id: int, tool: Helper[Any]) -> Response:
+    """To the page, where what is wrong stands at its field."""
+    return redirect(url_for("printing.show", job_id=job_id, tool=tool.key, **tool.typed()), 303)  # type: ignore[return-value]
 
 
 @room.get("/mockup-<run_id>.zip")
@@ -106,9 +115,13 @@ def mock_up_files(job_id: int, run_id: str) -> Response:
     run = next((r for r in here.found.system.runs if r.run.id == run_id and r.pieces), None)
     if run is None:
         abort(404)
+    try:
+        pieces = _mock_ups(here, run)
+    except (Faults, InputError):
+        return _back(job_id, MOCK_UP)
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as files:
-        for surface, words in _mock_ups(here, run):
+        for surface, words in pieces:
             if surface is not None:
                 files.writestr(f"job-{job_id}-{words.split(',')[0].replace(' ', '-')}.stl", write_stl([surface]))
     return _sent(out.getvalue(), "application/zip", f"job-{job_id}-mock-up.zip")

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
-from flask import Blueprint, Response, abort, g, render_template, request
+from flask import Blueprint, Response, abort, g, redirect, render_template, request, url_for
 
 from ...core.errors import InputError
 from ...core.laying import LaidRun
@@ -195,13 +195,13 @@ def show(job_id: int) -> Any:
         "cut/templates.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends), step="cut",
         sheet="templates.show", kind=kind, kinds=KINDS, said=said, shown=kind.shown(), template=template,
         drawn=drawn, sheets=sheets, offers=list(_offers(here.design, here.found.system.runs)),
-        asked={k: v for k, v in request.args.items() if k != "paper"},
+        asked=kind.typed(),
     ), 422 if said.errors else 200  # fmt: skip
 
 
 @room.get("/<name>.<suffix>")
 def file(job_id: int, name: str, suffix: str) -> Response:
-    """The template as a file. What cannot be drawn says so on the page, not here."""
+    """The template as a file. What cannot be drawn is said at its field on the page."""
     from ...formats.templates.drawings import write_dxf, write_svg
     from ...formats.templates.pdf import write_pdf
 
@@ -210,9 +210,13 @@ def file(job_id: int, name: str, suffix: str) -> Response:
     kind, paper = next((k for k in KINDS if k.key == name), None), request.args.get("paper", "a4")
     if kind is None or paper not in PAPERS:
         abort(404)
-    template = kind.work(kind.read())
+    try:
+        template = kind.work(kind.read())
+        sheets = write_pdf(template, _heading(here), paper) if suffix == "pdf" else b""
+    except (Faults, InputError):
+        return redirect(url_for("templates.show", job_id=job_id, kind=name, **kind.typed()), 303)  # type: ignore[return-value]
     if suffix == "pdf":
-        data, mimetype = write_pdf(template, _heading(here), paper), "application/pdf"
+        data, mimetype = sheets, "application/pdf"
     elif suffix == "svg":
         data, mimetype = write_svg(template).encode(), "image/svg+xml"
     elif suffix == "dxf":

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from typing import Generic, TypeVar
+from typing import Any, Generic, TypeVar
 
 from flask import g, request
 
@@ -82,6 +82,10 @@ class Helper(Generic[T]):
                 numbers[asked.key] = float(reader.length(asked.key, asked.least, asked.most))
         reader.finish()
         return Figures(numbers, chosen)
+
+    def typed(self) -> dict[str, Any]:
+        """What was typed into its fields, to be asked for again: nothing else that an address may hold."""
+        return {asked.key: request.args[asked.key] for asked in self.fields if asked.key in request.args}
 
     def shown(self) -> dict[str, str]:
         """Every field as it stands: as typed, or as it usually is."""
