@@ -9,7 +9,7 @@ answer.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Literal
 
@@ -22,6 +22,7 @@ Aim = Literal["least bought", "least cost", "tidy shelf"]
 AIMS: tuple[Aim, ...] = ("least bought", "least cost", "tidy shelf")
 PER_MM = 100  # a hundredth of a millimetre is the model's unit
 MOST_PATTERNS = 4000
+MOST_STEPS = 100_000  # of looking for them: a fifth of a second
 MOST_PIECES = 5000
 SECONDS = 5.0
 
@@ -110,10 +111,35 @@ def nest(
     never = [c.id for c in cuts if c not in fits for _ in range(c.count)]
     if not fits:
         return Nest((), tuple(never))
-    patterns = _patterns(bars, fits, saw)
-    program = _by_bar(bars, fits, saw) if patterns is None else _by_pattern(bars, fits, patterns)
-    found = _solved(program, fits, aim, saw, seconds) or _laid_by_hand(bars, fits, saw)
+    alike, names = _alike(fits)
+    patterns = _patterns(bars, alike, saw)
+    program = _by_bar(bars, alike, saw) if patterns is None else _by_pattern(bars, alike, patterns)
+    found = _named(_solved(program, alike, aim, saw, seconds) or _laid_by_hand(bars, alike, saw), names)
     return replace(found, short=(*never, *found.short))
+
+
+def _alike(cuts: Sequence[Cut]) -> tuple[list[Cut], dict[str, list[str]]]:
+    """Pieces of one length as one cut, so many times: which of them goes where makes no difference. With their names,
+    to be given back.
+    """
+    names: dict[str, list[str]] = {}
+    lengths: dict[str, float] = {}
+    for cut in cuts:
+        key = str(_units(cut.length_mm))
+        names.setdefault(key, []).extend([cut.id] * cut.count)
+        lengths[key] = max(lengths.get(key, 0.0), cut.length_mm)
+    return [Cut(key, lengths[key], len(every)) for key, every in names.items()], names
+
+
+def _named(found: Nest, names: Mapping[str, list[str]]) -> Nest:
+    """A nest of lengths with the pieces' own names, in the order they were asked for."""
+    left = {key: list(every) for key, every in names.items()}
+
+    def given(keys: Sequence[str]) -> tuple[str, ...]:
+        return tuple(left[key].pop(0) for key in keys)
+
+    layouts = tuple(replace(one, pieces=given(one.pieces)) for one in found.layouts)
+    return replace(found, layouts=layouts, short=given(found.short))
 
 
 def _check(bars: Sequence[Bar], cuts: Sequence[Cut], saw: Saw) -> None:
@@ -149,12 +175,13 @@ def _patterns(bars: Sequence[Bar], cuts: Sequence[Cut], saw: Saw) -> list[list[P
     if any(_units(c.length_mm + saw.facing_mm) < _units(saw.hold_mm) for c in cuts):
         return None
     longs, counts = [_long(c, saw) for c in cuts], [c.count for c in cuts]
+    steps = itertools.count()
     ways = itertools.chain.from_iterable(
-        ((j, way) for way in _ways(_room(bar, saw), longs, counts, _most_in_one(cuts, saw)))
+        ((j, way) for way in _ways(steps, _room(bar, saw), longs, counts, _most_in_one(cuts, saw)))
         for j, bar in enumerate(bars)
     )
     found = list(itertools.islice(ways, MOST_PATTERNS + 1))
-    if len(found) > MOST_PATTERNS:
+    if len(found) > MOST_PATTERNS or next(steps) > MOST_STEPS:
         return None
     return [[way for of, way in found if of == j] for j in range(len(bars))]
 
@@ -165,14 +192,20 @@ def _most_in_one(cuts: Sequence[Cut], saw: Saw) -> int:
     return every if saw.most is None else min(saw.most, every)
 
 
-def _ways(room: int, longs: Sequence[int], counts: Sequence[int], left: int, k: int = 0) -> Iterator[Pattern]:
-    """Every way to fill so much room with `left` pieces at most that takes no further piece."""
+def _ways(
+    steps: Iterator[int], room: int, longs: Sequence[int], counts: Sequence[int], left: int, k: int = 0
+) -> Iterator[Pattern]:
+    """Every way to fill so much room with `left` pieces at most that takes no further piece; given up where that takes
+    too many steps.
+    """
+    if next(steps) > MOST_STEPS:
+        return
     if k == len(longs):
         yield ()
         return
     most = min(counts[k], room // longs[k], left)
     for n in range(most, -1, -1):
-        for rest in _ways(room - n * longs[k], longs, counts, left - n, k + 1):
+        for rest in _ways(steps, room - n * longs[k], longs, counts, left - n, k + 1):
             free = room - n * longs[k] - sum(m * long for m, long in zip(rest, longs[k + 1 :], strict=True))
             if n == counts[k] or free < longs[k] or n + sum(rest) == left:
                 yield (n, *rest)
