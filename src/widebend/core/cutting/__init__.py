@@ -7,7 +7,7 @@ an *offcut* is what is left of a stock bend.
 
 from .bench_picture import Picture, hand_of, on_bench, witness_marks
 from .bends_at_hand import USEFUL_DEG, WHOLE_DEG, BendPlan, BendSource, Offcut, stock_for
-from .elsewhere import CameOut, Fit, came_out, fit
+from .elsewhere import CameOut, Fit, as_drawn_anew, came_out, fit
 from .joint_hardware import Fitting, fittings
 from .lists import (
     CutList,
@@ -49,6 +49,7 @@ __all__ = [
     "Fitting",
     "Offcut",
     "Picture",
+    "as_drawn_anew",
     "came_out",
     "circumference",
     "cut_list",

@@ -9,6 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..records import Bend, Tube
+from ..units import Length
 from .bends_at_hand import SAME_MM, same_tube
 from .lists import CutPiece, heel_and_throat
 
@@ -38,7 +39,17 @@ class Fit:
 
     @property
     def is_as_it_is(self) -> bool:
-        return self.off_mm <= AS_IT_IS_MM and self.off_deg <= AS_IT_IS_DEG
+        return not self.is_trimmed and not self.is_shortened
+
+    @property
+    def is_trimmed(self) -> bool:
+        """Whether some of the bend comes off."""
+        return self.off_deg > AS_IT_IS_DEG
+
+    @property
+    def is_shortened(self) -> bool:
+        """Whether some straight comes off."""
+        return self.off_mm > AS_IT_IS_MM
 
     @property
     def work(self) -> float:
@@ -63,6 +74,17 @@ def came_out(cut: CutPiece, what: str, by: float) -> CameOut | None:
         return None
     long = cut.length_mm + {"long": by, "short": -by}.get(what, 0.0)
     return CameOut(cut.tube, length_mm=long) if long > 0 else None
+
+
+def as_drawn_anew(cut: CutPiece, came: CameOut) -> dict[str, float]:
+    """What of the design's piece is otherwise when it stays as it came out [mm, deg]; nothing where only its place is
+    wrong.
+    """
+    piece = cut.laid.piece
+    if isinstance(piece, Bend):
+        return {"angle_deg": came.angle_deg} if abs(came.angle_deg - piece.angle_deg) > 1e-9 else {}
+    longer = came.length_mm - cut.length_mm
+    return {"length_mm": Length(cut.laid.length_mm + longer)} if abs(longer) > 1e-9 else {}
 
 
 def fit(came: CameOut, cut: CutPiece) -> Fit | None:

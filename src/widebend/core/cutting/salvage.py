@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from ..records import Bend, Rules
 from ..units import format_angle, format_length
+from .elsewhere import came_out, fit
 from .lists import CutPiece, heel_and_throat
 
 WENT_WRONG = {
@@ -39,20 +40,7 @@ def rescue(
             ring = format_length(rules.least_ring_mm, unit)
             said.append(f"a ring of {format_length(by, unit)} is too short to hold: cut it back until {ring} are "
                         "missing and weld that in, one weld more")  # fmt: skip
-    said += [f"it still makes piece {other.number}" for other in waiting if _serves(cut, what, by, other)][:3]
+    came = came_out(cut, what, by) if what != "clock" else None
+    makes = [other for other in waiting if other is not cut and came and fit(came, other)]
+    said += [f"it still makes piece {other.number}" for other in makes][:3]
     return said or ["keep it on the shelf as an offcut, and take another from stock"]
-
-
-def _serves(cut: CutPiece, what: str, by: float, other: CutPiece) -> bool:
-    """Whether a spoilt piece is long enough, or turns enough, for one that is not cut yet."""
-    if what in ("spoilt", "clock") or other is cut or other.kind != cut.kind or other.tube != cut.tube:
-        return False
-    if cut.kind == "straight":
-        return what in ("short", "long") and other.length_mm <= cut.length_mm + (by if what == "long" else -by)
-    mine, its = cut.laid.piece, other.laid.piece
-    if not isinstance(mine, Bend) or not isinstance(its, Bend) or abs(mine.clr_mm - its.clr_mm) > 0.01:
-        return False
-    there = mine.angle_deg + (by if what == "much" else -by)
-    # a leg of the other's must not be missing: its stock would have kept one
-    legs = other.marks is None or other.marks.keep_before_mm + other.marks.keep_after_mm < 0.05
-    return what in ("little", "much") and by > 0 and its.angle_deg <= there and legs

@@ -52,6 +52,11 @@ class Mitre(_Piece):
     turn_deg: Annotated[float, Field(gt=0, le=90)]
     roll_deg: Degrees = 0.0
 
+    @property
+    def cut_deg(self) -> float:
+        """How far off square both faces are cut."""
+        return self.turn_deg / 2
+
 
 class Pie(_Piece):
     """A bend of mitred slices on a centre-line radius: `slices` whole wedges, each turning the same."""

@@ -7,12 +7,12 @@ from typing import Any
 
 from flask import Blueprint, g, redirect, render_template, request, url_for
 
-from ...core.cutting import WENT_WRONG, CameOut, CutPiece, Fit, came_out, cut_lists, fit, shape_of
+from ...core.cutting import WENT_WRONG, CameOut, CutPiece, Fit, as_drawn_anew, came_out, cut_lists, fit, shape_of
 from ...core.editing import leave_as_it_came
 from ...core.errors import EditError, MissingError
-from ...core.records import Bend, Design
+from ...core.records import Design
 from ...core.review import Review, review
-from ...core.units import Length, format_angle, format_length
+from ...core.units import format_angle, format_length
 from ...core.wording import say
 from ...store import jobs, revisions, ticks
 from ...store.database import Connection
@@ -116,10 +116,10 @@ def _places(connection: Connection, here: AtHand, run_id: str, cut: CutPiece, ca
 def _how(serves: Fit) -> str:
     """What is still to do, in words."""
     todo = []
-    if serves.off_deg > 0.3:
+    if serves.is_trimmed:
         heel, throat = (format_length(mm, g.unit) for mm in (serves.heel_mm, serves.throat_mm))
         todo.append(f"cut {format_angle(serves.off_deg)} off it: {heel} at the heel, {throat} at the throat")
-    if serves.off_mm > 0.5:
+    if serves.is_shortened:
         todo.append(f"cut {format_length(serves.off_mm, g.unit)} of straight off")
     said = " and ".join(todo) or "as it is"
     return f"{said}, turned end for end" if serves.turned else said
@@ -141,12 +141,9 @@ def _made(connection: Connection, here: AtHand, run_id: str) -> set[str]:
 
 def _redone(here: AtHand, run_id: str, cut: CutPiece, what: str, by: float, made: set[str]) -> Redone:
     """This run with the piece as it came out, its finish held, and what the review then says."""
-    piece, values = cut.laid.piece, dict[str, float]()
-    if isinstance(piece, Bend):
-        values = {"angle_deg": piece.angle_deg + {"much": by, "little": -by}.get(what, 0.0)}
-    else:
-        values = {"length_mm": Length(float(cut.laid.length_mm) + {"long": by, "short": -by}.get(what, 0.0))}
-    if what not in (("much", "little") if isinstance(piece, Bend) else ("long", "short")):
+    piece, came = cut.laid.piece, came_out(cut, what, by)
+    values = as_drawn_anew(cut, came) if came else {}
+    if not values:
         return Redone(None, [], [], "only its place differs: nothing has to be solved anew")
     try:
         design = leave_as_it_came(here.design, run_id, piece.id, values, made)

@@ -135,7 +135,7 @@ def _offers(design: Design, runs: tuple[LaidRun, ...]) -> Iterator[Offer]:
         for number, placed in enumerate(laid.pieces, 1):
             piece, tube = placed.piece, {"od": _typed(placed.tube.od_mm), "wall": _typed(placed.tube.wall_mm)}
             if isinstance(piece, Mitre):
-                yield Offer(f"{name}, piece {number}: mitre", "mitre", tube | {"cut": f"{piece.turn_deg / 2:g}"})
+                yield Offer(f"{name}, piece {number}: mitre", "mitre", tube | {"cut": f"{piece.cut_deg:g}"})
             elif isinstance(piece, Pie):
                 figures = tube | {"clr": _typed(piece.clr_mm), "turn": f"{piece.turn_each_deg:g}"}
                 yield Offer(f"{name}, piece {number}: its slices", "slice", figures)
