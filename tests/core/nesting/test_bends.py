@@ -5,10 +5,10 @@ import math
 import pytest
 
 from tests.core.cutting.test_cutting import _bend, _design, _leg
-from widebend.core.cutting import cut_lists, cut_with_rests
+from widebend.core.cutting import cut_lists, cut_with_rests, on_bench
 from widebend.core.cutting.lists import heel_and_throat
 from widebend.core.laying import lay_run
-from widebend.core.nesting import JOB_AIMS, Stocked, nest_bends, plan_of
+from widebend.core.nesting import JOB_AIMS, Stocked, nest_bends, plan_of, rests_of_bends
 from widebend.core.records import StockBend, StockItem
 
 BEND = {"kind": "bend", "od_mm": 63.5, "wall_mm": 1.5, "material": "304", "clr_mm": 95.25, "leg_mm": 100.0}
@@ -71,6 +71,27 @@ def test_what_was_measured_of_the_stock_is_what_the_tape_reads() -> None:
     for cut, deg in zip(bends, (45.0, 30.0), strict=True):
         assert (cut.marks.heel_mm, cut.marks.throat_mm) == pytest.approx(heel_and_throat(97.0, 63.2, deg))
     assert bends[1].roll.tape_mm == pytest.approx(math.pi * 63.2 / 4)
+
+
+def test_what_is_measured_reaches_the_straights_the_picture_and_the_rest() -> None:
+    """A radius 3 mm over puts each end 3 tan(a/2) further out (the tangent of a circular curve): the straights beside
+    give it and the corners stay. 0.8 mm out of round is 0.4 flatter toward the centre: common practice, no source.
+    """
+    shelf = [_item("7", 1, angle_deg=90.0, measured_clr_mm=98.25, out_of_round_mm=0.8)]
+    design, laid, _, plan = _planned([45.0, 30.0], shelf)
+    plain, off = (cut_lists(design, [laid], p)[0].pieces for p in ({}, plan))
+    for cut in (c for c in off if c.marks):
+        deg = cut.marks.angle_deg
+        assert (cut.marks.heel_mm, cut.marks.throat_mm) == pytest.approx(heel_and_throat(98.25, 63.5 - 0.4, deg))
+        drawn = {tape.where: tape.mm for tape in on_bench(cut).tapes}
+        assert (drawn["heel"], drawn["throat"]) == pytest.approx((cut.marks.heel_mm, cut.marks.throat_mm))
+    more = 3.0 * (2 * math.tan(math.radians(22.5)) + math.tan(math.radians(15.0)))  # nothing is behind the second
+    assert "radius is 98.25 mm: an end comes 0.8 mm off" in off[-1].problem
+    kept = [sum(c.length_mm for c in p if c.kind == "straight") + sum(
+        c.marks.keep_before_mm + c.marks.keep_after_mm for c in p if c.marks) for p in (plain, off)]  # fmt: skip
+    assert kept[0] - kept[1] == pytest.approx(more)
+    rest = rests_of_bends(cut_with_rests(design, [laid], plan)[1])[0]
+    assert (rest.measured_clr_mm, rest.out_of_round_mm) == (98.25, 0.8)
 
 
 def test_a_whole_stock_bend_is_used_whole_and_what_none_holds_is_left_to_the_cut_list() -> None:

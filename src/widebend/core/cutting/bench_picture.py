@@ -95,6 +95,8 @@ def hand_of(design: Design, laid: LaidRun) -> Literal["", "left", "right"]:
 
 def _bend(bend: Bend, r: float, marks: BendMarks | None, facing: float, witness: Rolls) -> Picture:
     clr, turn = float(bend.clr_mm), bend.angle_deg
+    if marks:
+        clr, r = marks.clr_mm, marks.od_mm / 2
     before, after = (marks.keep_before_mm, marks.keep_after_mm) if marks else (0.0, 0.0)
     kept = np.vstack([[(-before, -r)], _arc(clr, clr + r, 0.0, turn), _past(clr, clr + r, turn, after),
                       _past(clr, clr - r, turn, after), _arc(clr, clr - r, turn, 0.0), [(-before, r)]])  # fmt: skip

@@ -26,12 +26,14 @@ class Offcut:
     whole_ends: int
     od_mm: float | None = None  # as measured, where it is off its nominal size
     clr_mm: float | None = None
+    out_of_round_mm: float = 0.0  # the largest diameter less the smallest
 
 
 @dataclass(frozen=True)
 class BendSource:
     """Where a bend comes from that a nest has laid: its stock, what is left of that when this one is cut and how many
-    ends still have their leg; whether it is the first and the last of it. `od_mm` and `clr_mm` are as measured.
+    ends still have their leg; whether it is the first and the last of it. `od_mm`, `clr_mm`,
+    `out_of_round_mm` are as measured.
     """
 
     stock: StockBend
@@ -43,6 +45,7 @@ class BendSource:
     item: str = ""  # its number on the shelf; none: bought
     od_mm: float | None = None
     clr_mm: float | None = None
+    out_of_round_mm: float = 0.0
 
 
 BendPlan = Mapping[tuple[str, str], BendSource]  # by the run's id and the piece's
@@ -66,7 +69,7 @@ class BendsAtHand:
             if planned.is_first:
                 self.taken[planned.stock] += 1
             return Offcut(planned.stock, tube, planned.left_deg, planned.words, planned.whole_ends, planned.od_mm,
-                          planned.clr_mm)  # fmt: skip
+                          planned.clr_mm, planned.out_of_round_mm)  # fmt: skip
         rests = [o for o in self.offcuts if same_tube(o.tube, tube) and _holds(o.angle_deg, o.stock, bend)]
         if rests:
             best = min(rests, key=lambda o: o.angle_deg)
@@ -91,7 +94,9 @@ class BendsAtHand:
         if planned is not None and not planned.is_last:
             return left
         source = f"rest of {rest.source.removeprefix('rest of ')}"
-        self.offcuts.append(Offcut(rest.stock, rest.tube, left, source, max(0, rest.whole_ends - 1)))
+        ends = max(0, rest.whole_ends - 1)
+        measured = rest.od_mm, rest.clr_mm, rest.out_of_round_mm
+        self.offcuts.append(Offcut(rest.stock, rest.tube, left, source, ends, *measured))
         return left
 
 

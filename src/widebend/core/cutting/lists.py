@@ -21,13 +21,16 @@ from .joint_hardware import is_half
 from .tube import DENSITY_KG_M3, mass_per_metre, round_the_tube, slanted_circumference
 
 SLIVER_MM = 0.05  # a straight shorter than this is not a piece: less than a saw blade wanders
+SHOWN_OFF_MM = 0.5  # an end that comes less off its place is filed to
 NO_PLAN: BendPlan = {}
 WELDS: dict[JointKind, int] = {"butt": 1, "v-band": 2, "flange": 2, "slip": 0, "clamp": 0}
 
 
 @dataclass(frozen=True)
 class BendMarks:
-    """How to take one bend out of its stock. Lengths mm along the tube's outside, angles deg."""
+    """How to take one bend out of its stock. Lengths mm along the tube's outside, angles deg. `od_mm` is across the
+    bend from heel to throat and `clr_mm` its radius: as measured of the stock, where it is off its nominal size.
+    """
 
     stock: StockBend
     source: str
@@ -41,6 +44,8 @@ class BendMarks:
     trim_mm: float
     left_over_deg: float
     angle_deg: float
+    od_mm: float
+    clr_mm: float
 
 
 @dataclass(frozen=True)
@@ -242,6 +247,19 @@ class _Plan:
             return 0.0
         return max(0.0, min(stock_leg_mm, self.needs[k] - self.rules.least_ring_mm))
 
+    def shift(self, i: int, by_mm: float) -> float:
+        """Take off the straights beside a bend what its ends come further out, so that its corner stays; how much no
+        straight could take up.
+        """
+        off = 0.0
+        for k in (i - 1, i + 1):
+            there = 0 <= k < len(self.needs) and isinstance(self.laid.pieces[k].piece, Leg)
+            if there and self.needs[k] >= by_mm:
+                self.needs[k] -= by_mm
+            else:
+                off = max(off, abs(by_mm))
+        return off
+
     def take(self, i: int, side: int, kept_mm: float) -> float:
         """Use up what a bend keeps; how much of it is pushed into the next piece."""
         k = self.leg(i, side)
@@ -271,9 +289,12 @@ def _cut_bend(bench: BendsAtHand, plan: _Plan, i: int) -> CutPiece:
     # what was measured of its stock is what the tape goes round and along
     od, clr = (rest.od_mm or od, rest.clr_mm or float(bend.clr_mm)) if rest else (od, float(bend.clr_mm))
     roll = roll_mark(od, bend.roll_deg)
+    # bent tube is flattened toward the bend's centre: common practice, no source
+    across = od - (rest.out_of_round_mm / 2 if rest else 0.0)
     if rest is None:
         why = no_stock(bench.design, bend, laid.tube)
         return CutPiece(0, "bend", (i,), laid.length_mm, laid.tube, laid, roll=roll, problem=why)
+    off = plan.shift(i, (clr - float(bend.clr_mm)) * math.tan(math.radians(bend.angle_deg) / 2))
     leg = float(rest.stock.leg_mm) if rest.whole_ends else 0.0
     could = [plan.keeps(i, side, leg) for side in (0, 1)]
     whole = rest.angle_deg - bend.angle_deg <= WHOLE_DEG
@@ -284,16 +305,18 @@ def _cut_bend(bench: BendsAtHand, plan: _Plan, i: int) -> CutPiece:
     plan.take(i, 0, keep[0])
     slip = plan.take(i, 1, keep[1]) if keep[1] else 0.0
     lacks = plan.slips[i] - keep[1] if plan.slips[i] and plan.leg(i, 1) is None else 0.0
-    heel, throat = heel_and_throat(clr, od, bend.angle_deg)
+    heel, throat = heel_and_throat(clr, across, bend.angle_deg)
     left = 0.0 if whole else bench.put_back(rest, bend, run_id)
     marks = BendMarks(
         rest.stock, rest.source, keep[0], keep[1], "" if whole else ("outlet" if first else "inlet"), heel, throat,
-        leg + heel, leg + throat, leg - (keep[0] if first else keep[1]), left, bend.angle_deg,
+        leg + heel, leg + throat, leg - (keep[0] if first else keep[1]), left, bend.angle_deg, across, clr,
     )  # fmt: skip
     covered = tuple(k for k, kept in ((i - 1, keep[0]), (i, 1.0), (i + 1, keep[1] - slip)) if kept > 0)
     short = f"the slip needs {lacks:.0f} mm more of straight behind the bend: put a straight there"
-    length = laid.length_mm + keep[0] + keep[1]
-    return CutPiece(0, "bend", covered, length, laid.tube, laid, marks, roll, slip, short if lacks > 0.05 else "")
+    far = f"its stock's radius is {clr:g} mm: an end comes {off:.1f} mm off, and no straight beside it takes that up"
+    length = arc_on(clr, bend.angle_deg) + keep[0] + keep[1]
+    problem = short if lacks > 0.05 else far if off > SHOWN_OFF_MM else ""
+    return CutPiece(0, "bend", covered, length, laid.tube, laid, marks, roll, slip, problem)
 
 
 def _added_up(

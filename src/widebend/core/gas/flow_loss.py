@@ -4,7 +4,8 @@ Equivalent lengths in bores for smooth 90 deg bends by radius and for single mit
 (values from memory). What a bend of another angle costs besides its own length is a share of what one of 90 deg does:
 0.9 sin(angle) up to 70 deg, 0.7 + 0.35 angle / 90 from 100 deg, between them straight through 1 at 90 (Idelchik,
 Handbook of Hydraulic Resistance, diagram 6-1, from memory). Handbooks differ by a fifth to a third. Parts in line
-(mufflers, catalysts, flex) are not counted: their makers measure them.
+(mufflers, catalysts, flex) are not counted: their makers measure them. A pressed bend has lost a share of its area: at
+the same mass flow friction goes with the fifth power of the bore (Darcy and Weisbach), so with the area's 2.5th.
 """
 
 from __future__ import annotations
@@ -24,13 +25,17 @@ MITRE_DEG = (0.0, 15.0, 30.0, 45.0, 60.0, 75.0, 90.0)
 MITRE_BORES = (0.0, 4.0, 8.0, 15.0, 25.0, 40.0, 60.0)
 
 
-def as_straight_mm(pieces: Sequence[LaidPiece]) -> float:
-    """The length of straight pipe that costs the flow as much as these pieces do [mm].
+def as_straight_mm(pieces: Sequence[LaidPiece], lost_bore: float = 0.0) -> float:
+    """The length of straight pipe that costs the flow as much as these pieces do [mm]; every bend has lost so much of
+    its bore's area, as a share.
 
     >>> as_straight_mm([])
     0.0
     """
-    return float(sum(p.length_mm + _bores(p) * _bore(p) for p in pieces))
+    pressed = (1.0 - lost_bore) ** -2.5
+    return float(sum(
+        (p.length_mm + _bores(p) * _bore(p)) * (pressed if isinstance(p.piece, Bend) else 1.0) for p in pieces
+    ))  # fmt: skip
 
 
 def share_of_90(angle_deg: float) -> float:

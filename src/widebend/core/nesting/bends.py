@@ -116,6 +116,7 @@ def _one_stock(
             kind, words if first else f"rest of {words}", left, whole_ends, is_first=first, is_last=last, item=name_of,
             od_mm=float(item.measured_od_mm) if item and item.measured_od_mm else None,
             clr_mm=float(item.measured_clr_mm) if item and item.measured_clr_mm else None,
+            out_of_round_mm=float(item.out_of_round_mm or 0.0) if item else 0.0,
         )  # fmt: skip
         left -= one.turns[name] + math.degrees(kerf_mm / one.clr_mm)
     return out

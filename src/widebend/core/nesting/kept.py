@@ -28,7 +28,7 @@ def plan_to_keep(plan: BendPlan) -> list[list[Any]]:
     """Where each bend comes from, as JSON keeps it."""
     return [
         [run, piece, s.stock.model_dump(mode="json"), s.words, s.left_deg, s.whole_ends, s.is_first, s.is_last, s.item,
-         s.od_mm, s.clr_mm]
+         s.od_mm, s.clr_mm, s.out_of_round_mm]
         for (run, piece), s in plan.items()
     ]  # fmt: skip
 
@@ -79,7 +79,9 @@ def rests_of_bends(offcuts: Sequence[Offcut]) -> list[StockItem]:
         StockItem(
             kind="bend", is_offcut=True, od_mm=rest.tube.od_mm, wall_mm=rest.tube.wall_mm, material=rest.tube.material,
             clr_mm=rest.stock.clr_mm, angle_deg=round(rest.angle_deg, 1), leg_mm=rest.stock.leg_mm,
-            whole_ends=rest.whole_ends,
+            whole_ends=rest.whole_ends, measured_od_mm=Length(rest.od_mm) if rest.od_mm else None,
+            measured_clr_mm=Length(rest.clr_mm) if rest.clr_mm else None,
+            out_of_round_mm=Length(rest.out_of_round_mm) if rest.out_of_round_mm else None,
         )
         for rest in offcuts
     ]  # fmt: skip

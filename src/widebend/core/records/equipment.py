@@ -25,7 +25,8 @@ class TestBend(Record):
 
 class Die(Record):
     """A die of a bender. `grip_mm` is the straight that must lie in the clamp ahead of a bend; `between_mm` the least
-    straight between two bends; `lost_bore` the share of the bore that a pressed bend loses, 0 for a mandrel's.
+    straight between two bends; `lost_bore` the share of the bore's area that a pressed bend loses, 0 for a
+    mandrel's.
     """
 
     od_mm: Positive

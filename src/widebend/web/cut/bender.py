@@ -9,7 +9,8 @@ from flask import Blueprint, g, redirect, render_template, request, url_for
 
 from ...core.bending import Bent, Card, Clash, card_of, clashes, dies_for, end_doubt, pose_difference
 from ...core.errors import InputError
-from ...core.laying import LaidRun
+from ...core.gas import as_straight_mm
+from ...core.laying import LaidPiece, LaidRun
 from ...core.records import Bend, Bender, Die, Leg, Piece, Tube
 from ...instruments.bending import bend
 from ...store import jobs
@@ -26,10 +27,23 @@ class Stretch:
     """Straights and bends of one tube, one behind the other: what comes out of the bender in one piece."""
 
     name: str
-    pieces: tuple[Piece, ...]
-    tube: Tube
-    first: int
-    last: int
+    laid: tuple[LaidPiece, ...]
+
+    @property
+    def pieces(self) -> tuple[Piece, ...]:
+        return tuple(p.piece for p in self.laid)
+
+    @property
+    def tube(self) -> Tube:
+        return self.laid[0].tube
+
+    @property
+    def first(self) -> int:
+        return self.laid[0].index + 1
+
+    @property
+    def last(self) -> int:
+        return self.laid[-1].index + 1
 
 
 @dataclass(frozen=True)
@@ -44,23 +58,27 @@ class Carded:
     doubt_mm: float
     why: str = ""
 
+    @property
+    def loss_mm(self) -> tuple[float, float]:
+        """The straight pipe that costs the flow as much: from this die, and from mandrel bends."""
+        lost = self.dies[self.chosen][1].lost_bore if self.dies else 0.0
+        return as_straight_mm(self.stretch.laid, lost), as_straight_mm(self.stretch.laid)
+
 
 def _stretches(runs: tuple[LaidRun, ...]) -> list[Stretch]:
     """Every stretch with a bend, of every run: it ends at a part, a mitre, slices, a joint said, another tube."""
     found: list[Stretch] = []
     for laid in runs:
         joints = {j.after for j in laid.run.joints}
-        now: list[Any] = []
+        now: list[LaidPiece] = []
         for placed in (*laid.pieces, None):
-            whole = placed is not None and isinstance(placed.piece, Leg | Bend)
-            if now and (placed is None or not whole or placed.tube != now[-1].tube or now[-1].piece.id in joints):
+            whole = placed if placed is not None and isinstance(placed.piece, Leg | Bend) else None
+            if now and (whole is None or whole.tube != now[-1].tube or now[-1].piece.id in joints):
                 if any(isinstance(p.piece, Bend) for p in now):
-                    name = laid.run.name or laid.run.id
-                    pieces = tuple(p.piece for p in now)
-                    found.append(Stretch(name, pieces, now[0].tube, now[0].index + 1, now[-1].index + 1))
+                    found.append(Stretch(laid.run.name or laid.run.id, tuple(now)))
                 now = []
             if whole:
-                now.append(placed)
+                now.append(whole)
     return found
 
 
