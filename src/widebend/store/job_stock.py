@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Literal, get_args
@@ -20,13 +20,17 @@ ORDER_STATES: tuple[OrderState, ...] = get_args(OrderState)
 
 @dataclass(frozen=True)
 class Taken:
-    """What was taken for a job: the nest as it lay then, items with their counts, the offcuts left on the shelf."""
+    """What was taken for a job: the nest as it lay then, items with their counts, the offcuts left on the shelf; which
+    jobs were cut with it (`beside`), or which job took its pieces' metal with its own (`led_by`).
+    """
 
     nest: dict[str, Any]
     items: tuple[tuple[int, int], ...]
     left: tuple[int, ...]
     who: str
     made_at: datetime
+    beside: tuple[int, ...] = ()
+    led_by: int | None = None
 
 
 @dataclass(frozen=True)
@@ -47,34 +51,43 @@ def taken(connection: Connection, job_id: int) -> Taken | None:
 def _taken(row: dict[str, Any]) -> Taken:
     kept = row["content"]
     items = tuple((int(i), int(n)) for i, n in kept["items"])
-    return Taken(kept["nest"], items, tuple(int(i) for i in kept["left"]), row["who"], row["made_at"])
+    return Taken(kept["nest"], items, tuple(int(i) for i in kept["left"]), row["who"], row["made_at"],
+                 tuple(kept.get("beside", ())), kept.get("led_by"))  # fmt: skip
 
 
 def take(
     connection: Connection, job_id: int, who: str, nest: dict[str, Any], items: Sequence[tuple[int, int]],
-    left: Sequence[StockItem],
+    left: Sequence[StockItem], beside: Mapping[int, dict[str, Any]] | None = None,
 ) -> None:  # fmt: skip
-    """Take items (number, how many) for a job and put what is left of them back as offcuts, all or nothing.
+    """Take items (number, how many) for a job and put what is left of them back as offcuts, all or nothing. Jobs that
+    are cut with it keep their own part of the nest.
 
     Raises EditError where one is gone meanwhile, saying who took it, or where the job has taken already.
     """
     for item_id, number in items:
         stock.move(connection, item_id, "take", number, who, job_id)
     offcuts = [stock.add(connection, one, 1, who) for one in left]
-    content = {"nest": nest, "items": [list(pair) for pair in items], "left": offcuts}
-    if not queries.keep_job_nest(connection, job_id=job_id, content=Jsonb(content), who=who):
-        raise EditError("the job has its bars already: put them back first")
+    others = beside or {}
+    content = {"nest": nest, "items": [list(pair) for pair in items], "left": offcuts, "beside": list(others)}
+    follows = {other: {"nest": part, "items": [], "left": [], "led_by": job_id} for other, part in others.items()}
+    for job, kept in {job_id: content, **follows}.items():
+        if not queries.keep_job_nest(connection, job_id=job, content=Jsonb(kept), who=who):
+            raise EditError(f"job {job} has its bars already: put them back first")
 
 
 def put_back(connection: Connection, job_id: int, who: str) -> int:
     """Bring back all that was taken for a job; the offcuts it left go again. How many things came back.
 
-    Raises EditError where nothing was taken, or an offcut has been taken since.
+    Raises EditError where nothing was taken, where another job took it with its own, or an offcut has been taken since.
     """
     row = queries.drop_job_nest(connection, job_id=job_id)
     if row is None:
         raise EditError("nothing was taken for this job")
     was = _taken(row)
+    if was.led_by and taken(connection, was.led_by):
+        raise EditError(f"it was taken together with job {was.led_by}: put it back there")
+    for other in was.beside:
+        queries.drop_job_nest(connection, job_id=other)
     for item_id in was.left:
         try:
             stock.drop(connection, item_id)

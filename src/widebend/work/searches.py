@@ -20,6 +20,7 @@ from ..core.routing import Proposals, Tell, Told, Wish, improve, mend, seek, tog
 from ..formats.proposals_json import proposals_data, read_proposals
 from ..store.database import Connection, Database, queries
 from ..store.files import with_meshes
+from .nests import NestWish, look_longer
 from .taking_out import OUT_KINDS, OutWish, take_out
 
 Report = Callable[[str, float, dict[str, Any] | None], None]  # words, share, the best so far as data
@@ -55,7 +56,7 @@ def read_wish(data: dict[str, Any]) -> Wish:
 
 
 def ask(
-    connection: Connection, design_id: int, revision: int, design: Design, run_id: str, wish: Wish | OutWish,
+    connection: Connection, design_id: int, revision: int, design: Design, run_id: str, wish: Wish | OutWish | NestWish,
     so_far: Proposals | None = None,
 ) -> int:  # fmt: skip
     """Write down a search, with what is known already, and put it on the queue, as one: its id.
@@ -96,7 +97,8 @@ def do_search(database: Database, search_id: int) -> None:
     end = partial(_end, database, turn)
     if row["tries"] > MOST_TRIES:
         return end("failed", "it broke off three times: ask for less of it, or simplify")
-    solve = _sections_out if row["wish"]["kind"] in OUT_KINDS else _ways
+    kind = row["wish"]["kind"]
+    solve = _sections_out if kind in OUT_KINDS else _nests if kind == "nest" else _ways
     try:
         found = solve(design, row, partial(_tell, database, turn))
     except Stopped:
@@ -123,6 +125,10 @@ def _ways(design: Design, row: dict[str, Any], report: Report) -> dict[str, Any]
 
 def _sections_out(design: Design, row: dict[str, Any], report: Report) -> dict[str, Any]:
     return take_out(design, OutWish(**row["wish"]), lambda words, share: report(words, share, None))
+
+
+def _nests(_design: Design, row: dict[str, Any], report: Report) -> dict[str, Any]:
+    return look_longer(row["wish"], report)
 
 
 def answer(design: Design, run_id: str, wish: Wish, tell: Tell) -> Proposals:

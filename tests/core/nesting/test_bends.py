@@ -8,7 +8,7 @@ from tests.core.cutting.test_cutting import _bend, _design, _leg
 from widebend.core.cutting import cut_lists, cut_with_rests, on_bench
 from widebend.core.cutting.lists import heel_and_throat
 from widebend.core.laying import lay_run
-from widebend.core.nesting import JOB_AIMS, Stocked, nest_bends, plan_of, rests_of_bends
+from widebend.core.nesting import JOB_AIMS, Stocked, nest_bends, plan_of, rests_of_bends, within
 from widebend.core.records import StockBend, StockItem
 
 BEND = {"kind": "bend", "od_mm": 63.5, "wall_mm": 1.5, "material": "304", "clr_mm": 95.25, "leg_mm": 100.0}
@@ -23,7 +23,7 @@ def _planned(angles, shelf, aim="fewest welds"):  # type: ignore[no-untyped-def]
     nominal = tuple(StockBend(angle_deg=deg, clr_mm=95.25, leg_mm=100.0) for deg in (45, 90, 180))
     design, run = _design(pieces, stock=nominal)
     laid = lay_run(design, run)
-    nests = nest_bends(design, [laid], shelf, aim, 2.0)
+    nests = nest_bends(design, [laid], shelf, aim, within(2.0))
     return design, laid, nests, plan_of(nests, [laid], 1.5)
 
 
@@ -60,7 +60,9 @@ def test_nothing_is_cut_from_another_tube_and_stock_is_pieces_kerf_and_rest(aim:
     counted = [layout.bar.id for layout in nests[0].nest.layouts]
     assert counted.count("good") <= 2
     assert counted.count("rest") <= 1
-    assert nest_bends(design, [laid], shelf, aim, 2.0)[0].nest == nests[0].nest  # the same question, the same answer
+    assert (
+        nest_bends(design, [laid], shelf, aim, within(2.0))[0].nest == nests[0].nest
+    )  # the same question, the same answer
 
 
 def test_what_was_measured_of_the_stock_is_what_the_tape_reads() -> None:

@@ -13,6 +13,7 @@ from widebend.core.nesting import (
     rests_of_bends,
     spares,
     to_keep,
+    within,
 )
 from widebend.core.records import Rules, StockItem
 from widebend.demo.systems import twin_x
@@ -26,7 +27,7 @@ def test_what_is_kept_comes_back_and_is_told_from_another_design() -> None:
     lists, left = cut_with_rests(design, runs)
     by_run = {r.run.id: cuts for r, cuts in zip(runs, lists, strict=True)}
     bar = StockItem.model_validate(TUBE | {"length_mm": 6000.0, "bin": "rack"})
-    nests = nest_job(by_run, [Stocked("7", bar, 1)], Rules(), 1.5, "least bought", 1.0)
+    nests = nest_job(by_run, [Stocked("7", bar, 1)], Rules(), 1.5, "least bought", within(1.0))
     back = from_kept(json.loads(json.dumps(to_keep(nests))))
     assert [one.nest for one in back] == [one.nest for one in nests]
     assert [one.saw for one in back] == [one.saw for one in nests]
@@ -51,8 +52,10 @@ def test_a_spare_of_the_longest_comes_from_a_rest_or_another_bar() -> None:
     runs = [r for r in system_of(design).runs if r.pieces]
     by_run = {r.run.id: cuts for r, cuts in zip(runs, cut_with_rests(design, runs)[0], strict=True)}
     long, short = (StockItem.model_validate(TUBE | {"length_mm": mm, "price": 84.0}) for mm in (6000.0, 3300.0))
-    roomy = spares(nest_job(by_run, [Stocked("1", long, 1)], Rules(), 1.5, "least bought", 1.0))[0]
+    roomy = spares(nest_job(by_run, [Stocked("1", long, 1)], Rules(), 1.5, "least bought", within(1.0)))[0]
     assert roomy.from_rest  # 3.3 m of straights in a bar of 6 m leave 2.7
-    tight = spares(nest_job(by_run, [Stocked("1", short, 1)], Rules(bar_mm=3300.0), 1.5, "least bought", 1.0))[0]
+    tight = spares(nest_job(by_run, [Stocked("1", short, 1)], Rules(bar_mm=3300.0), 1.5, "least bought", within(1.0)))[
+        0
+    ]
     assert not tight.from_rest
     assert tight.length_mm == roomy.length_mm > 1000

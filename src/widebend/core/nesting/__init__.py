@@ -5,15 +5,20 @@ is cut; *kerf* is what the saw takes, *facing* what is left on a piece to be dre
 a bar, an *offcut* a rest long enough to keep.
 """
 
-from .bars import AIMS, Aim, Bar, Cut, Layout, Nest, Saw, nest
+from .bars import AIMS, Aim, Bar, Cut, Layout, Nest, Problem, Saw, Solve, nest, within
 from .bends import BendNest, nest_bends, plan_of
 from .bill import PartsLine, by_supplier, parts_list
 from .job import BOUGHT, JOB_AIMS, JobAim, Stocked, TubeNest, is_tube, nest_job
 from .kept import (
     changed_since,
     from_kept,
+    name_of,
+    nest_from_kept,
+    nest_to_keep,
     plan_from_kept,
     plan_to_keep,
+    problem_from_kept,
+    problem_to_keep,
     rests_of_bars,
     rests_of_bends,
     to_keep,
@@ -33,7 +38,9 @@ __all__ = [
     "Layout",
     "Nest",
     "PartsLine",
+    "Problem",
     "Saw",
+    "Solve",
     "Spare",
     "Stocked",
     "TubeNest",
@@ -41,16 +48,22 @@ __all__ = [
     "changed_since",
     "from_kept",
     "is_tube",
+    "name_of",
     "nest",
     "nest_bends",
+    "nest_from_kept",
     "nest_job",
+    "nest_to_keep",
     "parts_list",
     "plan_from_kept",
     "plan_of",
     "plan_to_keep",
+    "problem_from_kept",
+    "problem_to_keep",
     "rests_of_bars",
     "rests_of_bends",
     "spares",
     "to_keep",
+    "within",
     "yield_of",
 ]

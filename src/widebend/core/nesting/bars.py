@@ -67,6 +67,16 @@ class Saw:
 
 
 @dataclass(frozen=True)
+class Problem:
+    """A question: which bars there are, what is wanted from them, with which saw, and what counts most."""
+
+    bars: tuple[Bar, ...]
+    cuts: tuple[Cut, ...]
+    saw: Saw
+    aim: Aim
+
+
+@dataclass(frozen=True)
 class Layout:
     """One bar as it is cut: the pieces in order, longest last, and what is left of it [mm]."""
 
@@ -96,6 +106,14 @@ class Nest:
     @property
     def cost(self) -> float:
         return sum(one.bar.cost for one in self.layouts if one.bar.is_bought)
+
+
+Solve = Callable[[Problem], "Nest"]
+
+
+def within(seconds: float) -> Solve:
+    """An answer to each question, looked for about so long."""
+    return lambda asked: nest(asked.bars, asked.cuts, asked.saw, asked.aim, seconds)
 
 
 def nest(

@@ -14,7 +14,7 @@ from ..cutting import USEFUL_DEG, WHOLE_DEG, BendPlan, BendSource, stock_for
 from ..laying import LaidPiece, LaidRun
 from ..records import Bend, Design, Leg, StockBend, StockItem, Tube
 from ..units import Length
-from .bars import Bar, Cut, Nest, Saw, nest
+from .bars import Bar, Cut, Nest, Problem, Saw, Solve
 from .job import BOUGHT, SAME_MM, JobAim, Stocked, for_bars
 
 Key = tuple[str, str]  # a run's id and a piece's
@@ -34,7 +34,7 @@ class BendNest:
 
 
 def nest_bends(
-    design: Design, runs: Sequence[LaidRun], shelf: Sequence[Stocked], aim: JobAim, seconds: float
+    design: Design, runs: Sequence[LaidRun], shelf: Sequence[Stocked], aim: JobAim, solve: Solve
 ) -> list[BendNest]:  # fmt: skip
     """One nest for each tube and radius; what no stock holds is left short, and the cut list says so."""
     groups: dict[tuple[float, float, str, float], tuple[Tube, list[tuple[Key, float]]]] = {}
@@ -45,13 +45,13 @@ def nest_bends(
                 key = round(float(tube.od_mm), 1), round(float(tube.wall_mm), 2), tube.material, clr
                 found = groups.setdefault(key, (tube, []))[1]
                 found.append(((laid.run.id, placed.piece.id), placed.piece.angle_deg))
-    return [_nested(design, tube, clr, wanted, shelf, aim, seconds)
+    return [_nested(design, tube, clr, wanted, shelf, aim, solve)
             for (*_, clr), (tube, wanted) in groups.items()]  # fmt: skip
 
 
 def _nested(
     design: Design, tube: Tube, clr: float, wanted: Sequence[tuple[Key, float]], shelf: Sequence[Stocked],
-    aim: JobAim, seconds: float,
+    aim: JobAim, solve: Solve,
 ) -> BendNest:  # fmt: skip
     bars, stock, items = list[Bar](), dict[str, StockBend](), dict[str, StockItem]()
     for one in shelf:
@@ -71,7 +71,8 @@ def _nested(
     # a stock bend has two legs: of more than two bends from one, those between keep none and want a weld more each
     most = 2 if aim == "fewest welds" else None
     saw = Saw(float(design.settings.kerf_mm), 0.0, _arc(clr, USEFUL_DEG), most=most)
-    found = nest(bars, cuts, saw, for_bars(aim), seconds) if bars else Nest((), tuple(turns))
+    asked = Problem(tuple(bars), tuple(cuts), saw, for_bars(aim))
+    found = solve(asked) if bars else Nest((), tuple(turns))
     return BendNest(tube, clr, found, turns, names, stock, items)
 
 

@@ -53,12 +53,14 @@ class PartsLine:
 
 def parts_list(
     design: Design, runs: Sequence[LaidRun], lists: Sequence[CutList], nests: Sequence[TubeNest], plan: BendPlan,
-    shelf: Sequence[Stocked], unit: str,
+    shelf: Sequence[Stocked], unit: str, cut_together: Sequence[LaidRun] = (),
 ) -> list[PartsLine]:  # fmt: skip
-    """Every line of the job, tube first, lengths in `unit`. Nothing in it is typed: it follows the design."""
+    """Every line of the job, tube first, lengths in `unit`. Nothing in it is typed: it follows the design. Where other
+    jobs' runs are cut from the same stock, `cut_together` are all of them.
+    """
     return [
         *(line for one in nests for line in _bars(one, shelf, unit)),
-        *_bends(plan, runs, shelf, unit),
+        *_bends(plan, cut_together or runs, shelf, unit),
         *(_fitting(f, shelf) for f in fittings(design, runs)),
         *_used_up(design, lists),
     ]  # fmt: skip

@@ -8,7 +8,7 @@ from typing import Literal
 
 from ..cutting import CutList
 from ..records import Rules, StockItem, Tube
-from .bars import AIMS, Aim, Bar, Cut, Nest, Saw, nest
+from .bars import AIMS, Aim, Bar, Cut, Nest, Problem, Saw, Solve
 
 BOUGHT = "bought"
 JobAim = Literal["fewest welds", "least bought", "least cost", "tidy shelf"]
@@ -36,11 +36,11 @@ class TubeNest:
 
 
 def nest_job(
-    lists: Mapping[str, CutList], shelf: Sequence[Stocked], rules: Rules, kerf_mm: float, aim: JobAim, seconds: float
+    lists: Mapping[str, CutList], shelf: Sequence[Stocked], rules: Rules, kerf_mm: float, aim: JobAim, solve: Solve
 ) -> list[TubeNest]:  # fmt: skip
     """Every straight of the runs (by id), one nest for each tube: never a piece from another diameter, wall or metal.
 
-    Each is looked at for about `seconds`. A cut is named run:number. Bars of the shelf and offcuts are taken as the aim
+    A cut is named run:number. Bars of the shelf and offcuts are taken as the aim
     says; the rest is bought in the shop's usual bar.
     """
     saw = Saw(kerf_mm, float(rules.facing_mm), float(rules.usable_rest_mm), float(rules.vice_hold_mm))
@@ -58,9 +58,8 @@ def nest_job(
         bars = [Bar(s.id, float(s.item.length_mm or 0), s.count, float(s.item.price or 0), s.item.is_offcut)
                 for s in shelf if s.count and is_tube(s.item, tube)]  # fmt: skip
         bars.append(Bar(BOUGHT, float(rules.bar_mm), None, _price(shelf, tube, float(rules.bar_mm))))
-        out.append(
-            TubeNest(tube, saw, {c.id: c for c in cuts[key]}, nest(bars, cuts[key], saw, for_bars(aim), seconds))
-        )
+        asked = Problem(tuple(bars), tuple(cuts[key]), saw, for_bars(aim))
+        out.append(TubeNest(tube, saw, {c.id: c for c in cuts[key]}, solve(asked)))
     return out
 
 

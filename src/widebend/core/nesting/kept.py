@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 from collections.abc import Mapping, Sequence
+from dataclasses import asdict
 from typing import Any
 
 from ..cutting import BendPlan, BendSource, CutList, Offcut
 from ..records import StockBend, StockItem, Tube
 from ..units import Length
-from .bars import Bar, Cut, Layout, Nest, Saw
+from .bars import Bar, Cut, Layout, Nest, Problem, Saw
 from .job import TubeNest
 
 
@@ -18,10 +21,42 @@ def to_keep(tubes: Sequence[TubeNest]) -> dict[str, Any]:
         "tube": one.tube.model_dump(mode="json"),
         "saw": [one.saw.kerf_mm, one.saw.facing_mm, one.saw.usable_mm, one.saw.hold_mm],
         "cuts": {name: cut.length_mm for name, cut in one.cuts.items()},
-        "layouts": [[lay.bar.id, lay.bar.length_mm, lay.bar.is_bought, lay.bar.cost, list(lay.pieces), lay.rest_mm]
-                    for lay in one.nest.layouts],
-        "short": list(one.nest.short), "gap": one.nest.gap,
+        **nest_to_keep(one.nest),
     } for one in tubes]}  # fmt: skip
+
+
+def nest_to_keep(nest: Nest) -> dict[str, Any]:
+    """One nest, as JSON keeps it."""
+    return {
+        "layouts": [[lay.bar.id, lay.bar.length_mm, lay.bar.is_bought, lay.bar.cost, list(lay.pieces), lay.rest_mm]
+                    for lay in nest.layouts],
+        "short": list(nest.short), "gap": nest.gap,
+    }  # fmt: skip
+
+
+def nest_from_kept(kept: Mapping[str, Any]) -> Nest:
+    """One nest as it was kept."""
+    layouts = tuple(
+        Layout(Bar(bar, long, None if bought else 1, cost), tuple(pieces), rest)
+        for bar, long, bought, cost, pieces, rest in kept["layouts"]
+    )
+    return Nest(layouts, tuple(kept["short"]), kept["gap"])
+
+
+def problem_to_keep(asked: Problem) -> dict[str, Any]:
+    """A question, as JSON keeps it."""
+    return asdict(asked)
+
+
+def problem_from_kept(kept: Mapping[str, Any]) -> Problem:
+    """A question as it was kept."""
+    bars, cuts = tuple(Bar(**one) for one in kept["bars"]), tuple(Cut(**one) for one in kept["cuts"])
+    return Problem(bars, cuts, Saw(**kept["saw"]), kept["aim"])
+
+
+def name_of(asked: Problem) -> str:
+    """A short text that is the same for the same question only."""
+    return hashlib.sha256(json.dumps(problem_to_keep(asked)).encode()).hexdigest()[:32]
 
 
 def plan_to_keep(plan: BendPlan) -> list[list[Any]]:
@@ -43,13 +78,8 @@ def from_kept(kept: Mapping[str, Any]) -> list[TubeNest]:
     """The nest as it was taken."""
     out = []
     for one in kept["tubes"]:
-        layouts = tuple(
-            Layout(Bar(bar, long, None if bought else 1, cost), tuple(pieces), rest)
-            for bar, long, bought, cost, pieces, rest in one["layouts"]
-        )
         cuts = {name: Cut(name, long) for name, long in one["cuts"].items()}
-        nest = Nest(layouts, tuple(one["short"]), one["gap"])
-        out.append(TubeNest(Tube.model_validate(one["tube"]), Saw(*one["saw"]), cuts, nest))
+        out.append(TubeNest(Tube.model_validate(one["tube"]), Saw(*one["saw"]), cuts, nest_from_kept(one)))
     return out
 
 

@@ -9,9 +9,8 @@ from ...core.errors import InputError
 from ...core.laying import LaidRun
 from ...core.units import format_length
 from ...formats.papers.cut_rows import CutRow, rows
-from ...store import job_stock, stock
 from ..page.at_hand import AtHand, at_hand, transaction
-from .nesting import nested
+from .job_nest import job_nest
 
 room = Blueprint("cut_files", __name__, url_prefix="/jobs/<int:job_id>/cut")
 
@@ -56,11 +55,10 @@ def workbook(job_id: int) -> Response:
 
     with transaction() as connection:
         here = at_hand(connection, job_id)
-        was = job_stock.taken(connection, job_id)
-        job = nested(here, stock.shelf(connection), "fewest welds", was)
+        job = job_nest(connection, here, "fewest welds")
     pieces = [(laid.run.name or laid.run.id, rows(here.design, cuts, g.unit))
               for laid, cuts in zip(job.runs, job.lists, strict=True)]  # fmt: skip
-    data = write_workbook(pieces, job.lines(here.design, g.unit))
+    data = write_workbook(pieces, job.lines(here, g.unit))
     kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
     return _sent(data, kind, f"job-{job_id}.xlsx")
 

@@ -3,29 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
-from flask import Blueprint, Response, g, redirect, render_template, request, url_for
+from flask import Blueprint, Response, g, make_response, redirect, render_template, request, url_for
 
-from ...core.cutting import MATERIAL_NAMES, BendPlan, CutList, Offcut, cut_lists, cut_with_rests
+from ...core.cutting import MATERIAL_NAMES, Offcut
 from ...core.errors import EditError, MissingError
 from ...core.laying import LaidRun
 from ...core.nesting import (
     BOUGHT,
     JOB_AIMS,
     JobAim,
-    PartsLine,
+    Nest,
     Saw,
     Spare,
-    Stocked,
     TubeNest,
     changed_since,
-    from_kept,
-    nest_bends,
-    nest_job,
-    parts_list,
-    plan_of,
+    nest_from_kept,
     plan_to_keep,
     rests_of_bars,
     rests_of_bends,
@@ -33,37 +28,46 @@ from ...core.nesting import (
     to_keep,
     yield_of,
 )
-from ...core.records import Bend, Design, Run
+from ...core.records import Bend
 from ...core.units import format_length
 from ...formats.papers.parts_csv import write_parts_csv
-from ...store import job_stock, stock
+from ...store import job_stock, jobs, stock
 from ...store.database import Connection
-from ..drawing.bars import draw_bars, draw_bends
-from ..page.at_hand import AtHand, at_hand, solved, transaction
+from ...store.searches import Search, search, stop_search
+from ...work.nests import wish_for
+from ...work.searches import ask
+from ..drawing.bars import BarPicture, draw_bars, draw_bends
+from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said
-from ..page.figures import typing_unit
+from ..page.figures import number, typing_unit
 from ..page.progress import steps
 from ..page.reader import Reader
 from ..page.window import USUAL_WIDTH_PX
+from .job_nest import JobNest, job_nest
 
 room = Blueprint("nesting", __name__)
 
 WHO_DAYS = 400
-WAITS_S = 1.0  # so long a page looks for each tube: what is not proven by then says so
 
 
 @dataclass(frozen=True)
-class JobNest:
-    """The job's runs with their cut lists, what is on the shelf, and how the straights lie in it."""
+class Wanted:
+    """How the sheet is asked for: what counts most, the jobs cut with this one, the longer look that was had."""
 
-    runs: list[LaidRun]
-    lists: list[CutList]
-    shelf: list[stock.OnShelf]
-    tubes: list[TubeNest]
-    plan: BendPlan
+    aim: JobAim
+    beside: tuple[int, ...]
+    search: int
 
-    def lines(self, design: Design, unit: str) -> list[PartsLine]:
-        return parts_list(design, self.runs, self.lists, self.tubes, self.plan, _stocked(self.shelf), unit)
+    @property
+    def again(self) -> dict[str, Any]:
+        """The same in an address."""
+        return {"aim": self.aim, "with": list(self.beside), "search": self.search or None}
+
+
+def _wanted() -> Wanted:
+    aim = next((a for a in JOB_AIMS if a == request.values.get("aim")), JOB_AIMS[0])
+    beside = tuple(int(number(text, 0)) for text in request.values.getlist("with")[:40])
+    return Wanted(aim, tuple(n for n in beside if n > 0), max(0, int(number(request.values.get("search"), 0))))
 
 
 @room.get("/jobs/<int:job_id>/cut/nest")
@@ -72,51 +76,134 @@ def show(job_id: int) -> Any:
 
 
 def _page(job_id: int, said: Said, code: int = 200) -> Any:
-    aim = _aim()
+    wanted = _wanted()
     with transaction() as connection:
         here = at_hand(connection, job_id)
         was = job_stock.taken(connection, job_id)
         orders = job_stock.orders(connection, job_id)
-        job = nested(here, stock.shelf(connection), aim, was)
-    by_run = {r.run.id: cuts for r, cuts in zip(job.runs, job.lists, strict=True)}
-    names = {f"{run}:{p.number}": _name(here, here.design.run(run), p.number)
-             for run, cuts in by_run.items() for p in cuts.pieces}  # fmt: skip
-    changed = [names.get(name, "one that is gone") for name in changed_since(job.tubes, by_run)] if was else []
+        looked = _looked(connection, here, wanted)
+        try:
+            job = job_nest(connection, here, wanted.aim, wanted.beside, _known(looked))
+        except EditError as exc:
+            said.errors.setdefault("", str(exc))
+            job = job_nest(connection, here, wanted.aim, (), _known(looked))
+        others = [(one.id, one.title) for one in jobs.open_jobs(connection) if one.id != job_id]
+    names = _names(here, job)
+    changed = [names.get(name, "one that is gone") for name in changed_since(job.tubes, job.by_run)] if was else []
     names = {cut: "?" for one in job.tubes for cut in one.cuts} | names
-    titles = {str(one.id): _title(one) for one in job.shelf} | {BOUGHT: "bought"}
     width = USUAL_WIDTH_PX["w"]
-    bends = draw_bends(job.plan, _turns(job.runs), names_of_bends(job, names), width)
+    titles = {str(one.id): _title(one) for one in job.shelf} | {BOUGHT: "bought"}
     tubes = [(_tube_words(one), one, draw_bars(one, names, titles, width, g.unit)) for one in job.tubes]
-    worst = [(_title_of(names, one), one) for one in spares(job.tubes)]
-    plain, shown = job.lines(here.design, "mm"), job.lines(here.design, g.unit)
+    plain, shown = job.lines(here, "mm"), job.lines(here, g.unit)
     parts = [(line, key.words, orders.get(key.words)) for line, key in zip(shown, plain, strict=True)]
     asked = _yields(here)
     said.errors |= asked.pop("errors", {})
     return render_template(
         "cut/nest.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends), step="cut",
-        sheet="nesting.show", tubes=tubes, bends=bends, aims=JOB_AIMS, aim=aim, names=names,
-        width_px=width, kept=bool(job.shelf),
-        parts=parts, was=was, changed=changed, said=said, who=request.cookies.get("who", ""), **asked,
-        worst=worst, served=any(line.items for line in plain),
+        sheet="nesting.show", tubes=tubes, bends=_draw_bends(job, names, width), aims=JOB_AIMS, wanted=wanted,
+        names=names, width_px=width, kept=bool(job.shelf), parts=parts, was=was, changed=changed, said=said,
+        who=request.cookies.get("who", ""), others=others, beside=[one.here.job for one in job.beside],
+        worst=[(_title_of(names, one), one) for one in spares(job.tubes)], served=any(line.items for line in plain),
+        watched=_watched(job_id, looked, wanted), longer=bool(job.open_asked) and not (looked and looked.goes_on),
+        **asked,
     ), code  # fmt: skip
+
+
+def _names(here: AtHand, job: JobNest) -> dict[str, str]:
+    """What each piece is called, by its cut's name; those of other jobs with their job."""
+    found = {f"{laid.run.id}:{p.number}": _name(here, laid, p.number)
+             for laid, cuts in zip(job.runs, job.lists, strict=True) for p in cuts.pieces}  # fmt: skip
+    for one, lists in zip(job.beside, job.beside_lists, strict=True):
+        found |= {f"{laid.run.id}:{p.number}": f"{one.here.job.id} · {_name(one.here, laid, p.number)}"
+                  for laid, cuts in zip(one.runs, lists, strict=True) for p in cuts.pieces}  # fmt: skip
+    return found
+
+
+def _draw_bends(job: JobNest, names: dict[str, str], width_px: float) -> list[BarPicture]:
+    keys = {(run, p.laid.piece.id): names[f"{run}:{p.number}"]
+            for run, cuts in job.by_run.items() for p in cuts.pieces if p.kind == "bend"}  # fmt: skip
+    return draw_bends(job.plan, _turns(job.every_run), keys, width_px)
+
+
+@room.post("/jobs/<int:job_id>/cut/nest/longer")
+def longer(job_id: int) -> Any:
+    """Have the queue look for longer at what the page could not prove the best."""
+    wanted = _wanted()
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+        job = job_nest(connection, here, wanted.aim, wanted.beside)
+        if not job.open_asked:
+            return redirect(url_for("nesting.show", job_id=job_id, **wanted.again), 303)
+        search_id = ask(connection, here.job.design_id, here.number, here.design, "", wish_for(job.open_asked))
+    return redirect(url_for("nesting.show", job_id=job_id, **wanted.again | {"search": search_id}), 303)
+
+
+@room.get("/jobs/<int:job_id>/cut/nest/progress")
+def progress(job_id: int) -> Any:
+    """How far the longer look is; the whole sheet anew when it has ended."""
+    wanted = _wanted()
+    with transaction() as connection:
+        looked = _looked(connection, at_hand(connection, job_id), wanted)
+    if looked and looked.goes_on:
+        return render_template("page/_progress.html", **_watched(job_id, looked, wanted) or {})
+    answer = make_response("")
+    answer.headers["HX-Redirect"] = url_for("nesting.show", job_id=job_id, **wanted.again)
+    return answer
+
+
+@room.post("/jobs/<int:job_id>/cut/nest/stop")
+def stop(job_id: int) -> Any:
+    """Stop the longer look."""
+    wanted = _wanted()
+    with transaction() as connection:
+        looked = _looked(connection, at_hand(connection, job_id), wanted)
+        if looked:
+            stop_search(connection, looked.id)
+    return redirect(url_for("nesting.show", job_id=job_id, **wanted.again), 303)
+
+
+def _looked(connection: Connection, here: AtHand, wanted: Wanted) -> Search | None:
+    """The longer look that the address names. Raises MissingError for one of another job."""
+    if not wanted.search:
+        return None
+    found = search(connection, wanted.search)
+    if found.design_id != here.job.design_id or found.wish.get("kind") != "nest":
+        raise MissingError("That search is of another job")
+    return found
+
+
+def _known(looked: Search | None) -> dict[str, Nest]:
+    """What a longer look has found, by the questions' names."""
+    return {name: nest_from_kept(one) for name, one in ((looked.found if looked else None) or {}).items()}
+
+
+def _watched(job_id: int, looked: Search | None, wanted: Wanted) -> dict[str, Any] | None:
+    """What the line that tells of the longer look needs, while it goes on."""
+    if looked is None or not looked.goes_on:
+        return None
+    return {"search": looked, "progress_url": url_for("nesting.progress", job_id=job_id, **wanted.again),
+            "stop_url": url_for("nesting.stop", job_id=job_id, **wanted.again)}  # fmt: skip
 
 
 @room.post("/jobs/<int:job_id>/cut/nest/take")
 def take(job_id: int) -> Any:
-    """Take what the shelf has for this job, and leave the rests on it as offcuts."""
+    """Take what the shelf has for this job, and for those cut with it, and leave the rests on it as offcuts."""
+    wanted = _wanted()
 
     def taking(connection: Connection, who: str) -> None:
         here = at_hand(connection, job_id, hold=True)
-        shelf = stock.shelf(connection)
-        job = nested(here, shelf, _aim(), None)
-        wanted = [(int(item), n) for line in job.lines(here.design, "mm") for item, n in line.items]
-        if not wanted:
+        if job_stock.taken(connection, job_id):
+            raise EditError("the job has its bars already: put them back first")
+        job = job_nest(connection, here, wanted.aim, wanted.beside, _known(_looked(connection, here, wanted)))
+        items = [(int(item), n) for line in job.lines(here, "mm") for item, n in line.items]
+        if not items:
             raise EditError("the shelf has nothing that this job takes: all of it is bought")
-        source = {str(one.id): one.item for one in shelf}
-        rests = cut_with_rests(here.design, job.runs, job.plan)[1]
-        left = [*rests_of_bars(job.tubes, source), *rests_of_bends(_of_the_shelf(rests, shelf))]
+        source = {str(one.id): one.item for one in job.shelf}
+        left = [*rests_of_bars(job.tubes, source), *rests_of_bends(_of_the_shelf(job.rests(here), job.shelf))]
         kept = to_keep(job.tubes) | {"bends": plan_to_keep(job.plan)}
-        job_stock.take(connection, job_id, who, kept, wanted, left)
+        theirs = {one.here.job.id: to_keep([]) | {"bends": plan_to_keep(one.own_plan(job.plan))}
+                  for one in job.beside}  # fmt: skip
+        job_stock.take(connection, job_id, who, kept, items, left, theirs)
 
     return _booked(job_id, taking)
 
@@ -125,14 +212,6 @@ def _turns(runs: list[LaidRun]) -> dict[tuple[str, str], float]:
     """What every bend of the job turns [deg], by its run and piece."""
     return {(laid.run.id, p.piece.id): p.piece.angle_deg for laid in runs for p in laid.pieces
             if isinstance(p.piece, Bend)}  # fmt: skip
-
-
-def names_of_bends(job: JobNest, names: dict[str, str]) -> dict[tuple[str, str], str]:
-    """What each bend is called on the cut list."""
-    return {
-        (laid.run.id, p.laid.piece.id): names[f"{laid.run.id}:{p.number}"]
-        for laid, cuts in zip(job.runs, job.lists, strict=True) for p in cuts.pieces if p.kind == "bend"
-    }  # fmt: skip
 
 
 def _of_the_shelf(rests: list[Offcut], shelf: list[stock.OnShelf]) -> list[Offcut]:
@@ -174,7 +253,7 @@ def _booked(job_id: int, change: Callable[[Connection, str], None]) -> Any:
             change(connection, who)
     except (EditError, MissingError) as exc:
         return _page(job_id, Said(errors={"": str(exc)}, typed={"who": who}), 422)
-    answer = redirect(url_for("nesting.show", job_id=job_id, aim=_aim()), 303)
+    answer = redirect(url_for("nesting.show", job_id=job_id, **_wanted().again), 303)
     answer.set_cookie("who", who, max_age=WHO_DAYS * 86_400, samesite="Strict", httponly=True)
     return answer
 
@@ -197,52 +276,16 @@ def csv(job_id: int) -> Response:
     """The parts list as a table, what is to buy by its supplier first."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
-        was = job_stock.taken(connection, job_id)
-        lines = nested(here, stock.shelf(connection), _aim(), was).lines(here.design, g.unit)
+        wanted = _wanted()
+        lines = job_nest(connection, here, wanted.aim, wanted.beside).lines(here, g.unit)
     name = f"job-{job_id}-parts.csv"
     return Response(write_parts_csv(lines), mimetype="text/csv", headers={
         "Content-Disposition": f'attachment; filename="{name}"'})  # fmt: skip
 
 
-def _aim() -> JobAim:
-    return next((a for a in JOB_AIMS if a == request.values.get("aim")), JOB_AIMS[0])
-
-
-def _stocked(shelf: list[stock.OnShelf]) -> list[Stocked]:
-    return [Stocked(str(one.id), one.item, one.counted) for one in shelf]
-
-
-def nested(here: AtHand, shelf: list[stock.OnShelf], aim: JobAim, was: job_stock.Taken | None) -> JobNest:
-    """The job's nest as it was taken; else as it would be, kept by the design and what is on the shelf: to show it
-    again does not solve it again.
-    """
-    rules, kerf = here.design.settings.rules, float(here.design.settings.kerf_mm)
-    runs = [r for r in here.found.system.runs if r.pieces]
-    if was is not None:
-        lists = cut_lists(here.design, runs, here.bends)
-        return JobNest(runs, lists, _with_taken(shelf, was), from_kept(was.nest), here.bends)
-    on_shelf = _stocked(shelf)
-    key = aim, tuple((one.id, one.count, one.item) for one in on_shelf)
-
-    def bent() -> BendPlan:
-        return plan_of(nest_bends(here.design, runs, on_shelf, aim, WAITS_S), runs, kerf)
-
-    plan = solved(here.design, ("bends", *key), bent)
-    lists = cut_lists(here.design, runs, plan)
-    by_run = {r.run.id: cuts for r, cuts in zip(runs, lists, strict=True)}
-    tubes = solved(here.design, ("bars", *key), lambda: nest_job(by_run, on_shelf, rules, kerf, aim, WAITS_S))
-    return JobNest(runs, lists, shelf, tubes, plan)
-
-
-def _with_taken(shelf: list[stock.OnShelf], was: job_stock.Taken) -> list[stock.OnShelf]:
-    """The shelf as the job sees it: what was taken for it counts, what it left there does not."""
-    counts = dict(was.items)
-    return [replace(one, counted=counts.get(one.id, 0)) for one in shelf if one.id not in was.left]
-
-
-def _name(here: AtHand, run: Run | None, number: int) -> str:
-    said = (run.name or run.id) if run else ""
-    return f"{said} {number}" if len(here.design.runs) > 1 else f"{number}"
+def _name(here: AtHand, laid: LaidRun, number: int) -> str:
+    name = laid.run.name or laid.run.id.rpartition("/")[2]
+    return f"{name} {number}" if len(here.design.runs) > 1 else f"{number}"
 
 
 def _title(one: stock.OnShelf) -> str:

@@ -1,0 +1,173 @@
+"""A job's pieces laid into bars and bends, alone or together with other jobs': as taken, or as they would be."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+
+from ...core.cutting import BendPlan, CutList, Offcut, cut_lists, cut_with_rests
+from ...core.errors import EditError
+from ...core.laying import LaidRun
+from ...core.nesting import (
+    JobAim,
+    Nest,
+    PartsLine,
+    Problem,
+    Stocked,
+    TubeNest,
+    from_kept,
+    name_of,
+    nest,
+    nest_bends,
+    nest_job,
+    parts_list,
+    plan_of,
+)
+from ...store import job_stock, stock
+from ...store.database import Connection
+from ..page.at_hand import AtHand, at_hand, solved
+
+WAITS_S = 1.0  # so long a page looks for each tube: what is not proven by then goes to the queue
+MOST_BESIDE = 8
+
+
+@dataclass(frozen=True)
+class Beside:
+    """Another job whose pieces are cut from the same bars; its runs are called job/run."""
+
+    here: AtHand
+    runs: list[LaidRun]
+
+    @classmethod
+    def of(cls, here: AtHand) -> Beside:
+        return cls(here, [_called(here, laid) for laid in here.found.system.runs if laid.pieces])
+
+    def own_plan(self, plan: BendPlan) -> BendPlan:
+        """Of a plan for several jobs what is this one's, by its own runs' names."""
+        prefix = f"{self.here.job.id}/"
+        return {(run.removeprefix(prefix), piece): source
+                for (run, piece), source in plan.items() if run.startswith(prefix)}  # fmt: skip
+
+
+def _called(here: AtHand, laid: LaidRun) -> LaidRun:
+    return replace(laid, run=laid.run.model_copy(update={"id": f"{here.job.id}/{laid.run.id}"}))
+
+
+@dataclass(frozen=True)
+class JobNest:
+    """The job's runs with their cut lists, what is on the shelf, and how all lies in bars and bends. `open_asked` are
+    the questions, by name, whose answer is not proven the best and nobody has looked at for longer.
+    """
+
+    runs: list[LaidRun]
+    lists: list[CutList]
+    shelf: list[stock.OnShelf]
+    tubes: list[TubeNest]
+    plan: BendPlan
+    beside: list[Beside] = field(default_factory=list)
+    beside_lists: list[list[CutList]] = field(default_factory=list)
+    open_asked: Mapping[str, Problem] = field(default_factory=dict)
+
+    @property
+    def every_run(self) -> list[LaidRun]:
+        return [*self.runs, *(run for one in self.beside for run in one.runs)]
+
+    @property
+    def by_run(self) -> dict[str, CutList]:
+        """The cut lists of all jobs by their run's name."""
+        every = [*self.lists, *(cuts for lists in self.beside_lists for cuts in lists)]
+        return {laid.run.id: cuts for laid, cuts in zip(self.every_run, every, strict=True)}
+
+    def lines(self, here: AtHand, unit: str) -> list[PartsLine]:
+        """The parts list: bars and bends of all that is cut together, the rest of the job itself."""
+        return parts_list(here.design, self.runs, self.lists, self.tubes, self.plan, on_shelf(self.shelf), unit,
+                          self.every_run)  # fmt: skip
+
+    def rests(self, here: AtHand) -> list[Offcut]:
+        """What is left of the bends when all is cut."""
+        found = cut_with_rests(here.design, self.runs, self.plan)[1]
+        for one in self.beside:
+            found += cut_with_rests(one.here.design, one.runs, self.plan)[1]
+        return found
+
+
+def on_shelf(shelf: Sequence[stock.OnShelf]) -> list[Stocked]:
+    """The shelf as a nest sees it."""
+    return [Stocked(str(one.id), one.item, one.counted) for one in shelf]
+
+
+def jobs_beside(connection: Connection, job_id: int, wanted: Sequence[int], *, hold: bool = False) -> list[Beside]:
+    """Other jobs that are cut together with one. Raises EditError for one that has its bars already."""
+    found = []
+    for other in sorted({n for n in wanted if n != job_id})[:MOST_BESIDE]:
+        if job_stock.taken(connection, other):
+            raise EditError(f"job {other} has its bars already: put them back there first")
+        found.append(Beside.of(at_hand(connection, other, hold=hold)))
+    return found
+
+
+def job_nest(
+    connection: Connection, here: AtHand, aim: JobAim, wanted: Sequence[int] = (),
+    known: Mapping[str, Nest] | None = None,
+) -> JobNest:  # fmt: skip
+    """The nest of a job as it was taken, else as it would be, cut together with the jobs wanted beside it."""
+    was, shelf = job_stock.taken(connection, here.job.id), stock.shelf(connection)
+    if was is None:
+        return nested(here, shelf, aim, jobs_beside(connection, here.job.id, wanted), known)
+    return as_taken(here, shelf, was, [Beside.of(at_hand(connection, other)) for other in was.beside])
+
+
+def as_taken(here: AtHand, shelf: list[stock.OnShelf], was: job_stock.Taken, beside: list[Beside]) -> JobNest:
+    """The job's nest as it was taken. What another job took with its own lies on that job's sheet."""
+    runs = _runs(here)
+    lists = cut_lists(here.design, runs, here.bends)
+    plan = {} if was.led_by else here.bends
+    theirs = [cut_lists(one.here.design, one.runs, here.bends) for one in beside]
+    return JobNest(runs, lists, _with_taken(shelf, was), from_kept(was.nest), plan, beside, theirs)
+
+
+def nested(
+    here: AtHand, shelf: list[stock.OnShelf], aim: JobAim, beside: Sequence[Beside] = (),
+    known: Mapping[str, Nest] | None = None,
+) -> JobNest:  # fmt: skip
+    """The job's nest as it would be, kept by the design and what is on the shelf: to show it again does not solve it
+    again. What the queue has found is `known` by the question's name.
+    """
+    have, others = known or {}, list(beside)
+    key = (aim, tuple((one.id, one.count, one.item) for one in on_shelf(shelf)), tuple(have),
+           tuple((one.here.job.id, one.here.number) for one in others))  # fmt: skip
+    return solved(here.design, ("nest", *key), lambda: _laid(here, shelf, aim, others, have))
+
+
+def _laid(
+    here: AtHand, shelf: list[stock.OnShelf], aim: JobAim, beside: list[Beside], known: Mapping[str, Nest]
+) -> JobNest:  # fmt: skip
+    rules, kerf = here.design.settings.rules, float(here.design.settings.kerf_mm)
+    open_asked: dict[str, Problem] = {}
+
+    def solve(asked: Problem) -> Nest:
+        name = name_of(asked)
+        if name in known:
+            return known[name]
+        found = nest(asked.bars, asked.cuts, asked.saw, asked.aim, WAITS_S)
+        if not found.proven:
+            open_asked[name] = asked
+        return found
+
+    runs, there = _runs(here), on_shelf(shelf)
+    every = [*runs, *(run for one in beside for run in one.runs)]
+    plan = plan_of(nest_bends(here.design, every, there, aim, solve), every, kerf)
+    lists = cut_lists(here.design, runs, plan)
+    theirs = [cut_lists(one.here.design, one.runs, plan) for one in beside]
+    bare = JobNest(runs, lists, shelf, [], plan, beside, theirs, open_asked)
+    return replace(bare, tubes=nest_job(bare.by_run, there, rules, kerf, aim, solve))
+
+
+def _runs(here: AtHand) -> list[LaidRun]:
+    return [r for r in here.found.system.runs if r.pieces]
+
+
+def _with_taken(shelf: list[stock.OnShelf], was: job_stock.Taken) -> list[stock.OnShelf]:
+    """The shelf as the job sees it: what was taken for it counts, what it left there does not."""
+    counts = dict(was.items)
+    return [replace(one, counted=counts.get(one.id, 0)) for one in shelf if one.id not in was.left]
