@@ -10,7 +10,7 @@ from ..store import jobs, stock
 from ..store.database import Connection, queries
 from .equipment import equipment
 from .examples import cat_back, hatch_survey, new_settings
-from .shelf import DEMO_HAND, shelf
+from .shelf import DEMO_HAND, kits, shelf
 from .systems import low_truck, pie_downpipe, quad_rear, twin_x
 
 __all__ = ["SHOP", "fill", "put_away"]
@@ -58,13 +58,15 @@ def fill(connection: Connection) -> bool:
     _whole_systems(connection, bays[2])
     for item, counted in shelf():
         stock.add(connection, item, counted, DEMO_HAND)
+    for kit in kits():
+        stock.add_kit(connection, kit)
     jobs.set_equipment(connection, equipment())
     return True
 
 
 def put_away(connection: Connection) -> int:
-    """Make the demo shop one's own: its jobs are put away, none deleted; its name, the stand-ins and the stock nobody
-    booked go, its lifts and rules stay. How many jobs were put away.
+    """Make the demo shop one's own: its jobs are put away, none deleted; its name, stand-ins, kits and the stock
+    nobody booked go, its lifts and rules stay. How many jobs were put away.
     """
     invented = [job for job in jobs.in_states(connection, "open") if job["customer"] in CUSTOMERS]
     for job in invented:
@@ -72,6 +74,9 @@ def put_away(connection: Connection) -> int:
     jobs.set_shop(connection, "Our shop", jobs.rules(connection))
     jobs.let_stand_ins(connection, False)
     stock.drop_untouched(connection, DEMO_HAND)
+    for number, kit in stock.kits(connection):
+        if kit in kits():
+            stock.drop_kit(connection, number)
     if jobs.equipment(connection) == equipment():
         jobs.set_equipment(connection, Equipment())
     return len(invented)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..core.records import StockItem
+from ..core.records import Kit, KitLine, StockItem
 
 DEMO_HAND = "demo"  # who put it there: it goes with the demo
 TUBE = {"od_mm": 63.5, "wall_mm": 1.5, "material": "304", "supplier": "Norric Tube"}
@@ -24,3 +24,17 @@ def shelf() -> list[tuple[StockItem, int]]:
         (SMALL | {"kind": "rubber", "name": "hanger rubber, two holes", "bin": "D1", "low": 6}, 11),
     ]  # fmt: skip
     return [(StockItem.model_validate(values), counted) for values, counted in every]
+
+
+def kits() -> list[Kit]:
+    """What the invented suppliers offer together."""
+    straight, bend = TUBE | {"kind": "straight", "length_mm": 1000.0}, BEND
+    builder = [(4, bend | {"angle_deg": 90.0}), (4, bend | {"angle_deg": 45.0}), (2, straight)]
+    narrow = {"material": "409", "clr_mm": 63.5}
+    side = [(2, bend | narrow | {"angle_deg": 90.0}), (2, bend | narrow | {"angle_deg": 45.0}),
+            (2, straight | {"material": "409", "length_mm": 1500.0})]  # fmt: skip
+    return [
+        Kit(name=name, supplier="Norric Tube", price=price, lines=tuple(
+            KitLine(count=n, item=StockItem.model_validate(item)) for n, item in lines))
+        for name, price, lines in (("builder's kit 63.5", 139.0, builder), ("side exit kit 63.5, 409", 96.0, side))
+    ]  # fmt: skip

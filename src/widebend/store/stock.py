@@ -9,7 +9,7 @@ from typing import Literal
 from psycopg.types.json import Jsonb
 
 from ..core.errors import EditError, MissingError
-from ..core.records import StockItem
+from ..core.records import Kit, StockItem
 from .database import Connection, queries
 
 Move = Literal["take", "return", "receive"]
@@ -75,6 +75,28 @@ def add(connection: Connection, item: StockItem, counted: int, who: str) -> int:
     item_id = int(queries.add_stock_item(connection, content=Jsonb(item.model_dump(mode="json")), counted=counted))
     _book(connection, item_id, counted, counted, "first", who, None)
     return item_id
+
+
+def put_right(connection: Connection, item_id: int, item: StockItem, who: str) -> None:
+    """Say better what an item is: its count stays, its book says who. Raises MissingError."""
+    row = queries.stock_item(connection, id=item_id)
+    if row is None:
+        raise MissingError("That item is no longer on the shelf")
+    queries.change_stock_item(connection, id=item_id, content=Jsonb(item.model_dump(mode="json")))
+    _book(connection, item_id, 0, int(row["counted"]), "put right", who, None)
+
+
+def kits(connection: Connection) -> list[tuple[int, Kit]]:
+    """Kits that suppliers offer, by their number."""
+    return [(int(row["id"]), Kit.model_validate(row["content"])) for row in queries.kits(connection)]
+
+
+def add_kit(connection: Connection, kit: Kit) -> None:
+    queries.add_kit(connection, content=Jsonb(kit.model_dump(mode="json")))
+
+
+def drop_kit(connection: Connection, kit_id: int) -> None:
+    queries.drop_kit(connection, id=kit_id)
 
 
 def drop(connection: Connection, item_id: int) -> None:

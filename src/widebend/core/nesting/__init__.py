@@ -23,6 +23,7 @@ from .kept import (
     rests_of_bends,
     to_keep,
 )
+from .kits import KitTried, compare_kits
 from .spare_pieces import Spare, spares
 from .yields import yield_of
 
@@ -35,6 +36,7 @@ __all__ = [
     "BendNest",
     "Cut",
     "JobAim",
+    "KitTried",
     "Layout",
     "Nest",
     "PartsLine",
@@ -46,6 +48,7 @@ __all__ = [
     "TubeNest",
     "by_supplier",
     "changed_since",
+    "compare_kits",
     "from_kept",
     "is_tube",
     "name_of",

@@ -10,7 +10,7 @@ from .equipment import Bender, Die, Equipment, Process, TestBend
 from .hardware import Body, Item, Metal, Part, PartKind, Placed, Port, Surface
 from .runs import Attachment, Bend, Fitted, Hanger, InLine, Joint, JointKind, Leg, Mitre, Pie, Piece, Run, Tap, Tube
 from .shapes import Box, Capsule, Cylinder, Extrusion, HalfSpace, MeshShape, Outline, Shape, Sphere
-from .stock import StockItem, StockKind
+from .stock import Kit, KitLine, StockItem, StockKind
 from .survey import (
     AxleTravel,
     Group,
@@ -70,6 +70,8 @@ __all__ = [
     "Item",
     "Joint",
     "JointKind",
+    "Kit",
+    "KitLine",
     "Leg",
     "LowLine",
     "MarkPoint",

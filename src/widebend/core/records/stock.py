@@ -82,3 +82,20 @@ class StockItem(Record):
             f"{format_length(self.length_mm, unit, 0)} long" if self.length_mm else "",
         ]  # fmt: skip
         return ", ".join(word for word in said if word)
+
+
+class KitLine(Record):
+    """So many of one thing in a kit."""
+
+    count: Annotated[int, Field(ge=1, le=1000)]
+    item: StockItem
+
+
+class Kit(Record):
+    """What a supplier sells together at one price."""
+
+    name: Annotated[Name, Field(min_length=1)]
+    supplier: Name = ""
+    price: Price
+    lead_days: Annotated[int, Field(ge=0, le=400)] | None = None
+    lines: Annotated[tuple[KitLine, ...], Field(min_length=1, max_length=40)]

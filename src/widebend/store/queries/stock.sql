@@ -45,3 +45,19 @@ WHERE i.id = :id;
 -- The shelf's book, newest first.
 SELECT m.id, m.item_id, m.change, m.counted, m.why, m.who, m.job_id, m.made_at, i.content
 FROM stock_moves m JOIN stock_items i ON i.id = m.item_id ORDER BY m.id DESC LIMIT :most;
+
+-- name: change_stock_item!
+-- What an item is, put right.
+UPDATE stock_items SET content = :content WHERE id = :id;
+
+-- name: kits
+-- Kits on offer, oldest first.
+SELECT id, content FROM kits ORDER BY id;
+
+-- name: add_kit!
+-- A kit on offer.
+INSERT INTO kits (content) VALUES (:content);
+
+-- name: drop_kit!
+-- A kit that is offered no more.
+DELETE FROM kits WHERE id = :id;

@@ -9,12 +9,15 @@ from ...core.cutting import BendPlan, CutList, Offcut, cut_lists, cut_with_rests
 from ...core.errors import EditError
 from ...core.laying import LaidRun
 from ...core.nesting import (
+    BendNest,
     JobAim,
+    KitTried,
     Nest,
     PartsLine,
     Problem,
     Stocked,
     TubeNest,
+    compare_kits,
     from_kept,
     name_of,
     nest,
@@ -22,12 +25,15 @@ from ...core.nesting import (
     nest_job,
     parts_list,
     plan_of,
+    within,
 )
+from ...core.records import Kit
 from ...store import job_stock, stock
 from ...store.database import Connection
 from ..page.at_hand import AtHand, at_hand, solved
 
-WAITS_S = 1.0  # so long a page looks for each tube: what is not proven by then goes to the queue
+KIT_WAITS_S = 0.2  # each kit is tried several times: an answer a little off the best compares as well
+WAITS_S = 0.4  # so long a page looks for each tube: what is not proven by then goes to the queue
 MOST_BESIDE = 8
 
 
@@ -161,6 +167,21 @@ def _laid(
     theirs = [cut_lists(one.here.design, one.runs, plan) for one in beside]
     bare = JobNest(runs, lists, shelf, [], plan, beside, theirs, open_asked)
     return replace(bare, tubes=nest_job(bare.by_run, there, rules, kerf, aim, solve))
+
+
+def tried_kits(here: AtHand, job: JobNest, kits: Sequence[Kit], aim: JobAim, unit: str) -> list[KitTried]:
+    """What the job costs with each kit on offer, and without; nothing where none is offered."""
+    rules, kerf = here.design.settings.rules, float(here.design.settings.kerf_mm)
+    solve, every, lists = within(KIT_WAITS_S), job.every_run, job.by_run
+
+    def lay(shelf: Sequence[Stocked]) -> tuple[list[TubeNest], list[BendNest]]:
+        return (nest_job(lists, shelf, rules, kerf, aim, solve), nest_bends(here.design, every, shelf, aim, solve))
+
+    if not kits or not every:
+        return []
+    there = on_shelf(job.shelf)
+    key = aim, unit, tuple(kits), tuple((one.id, one.count, one.item) for one in there), tuple(lists)
+    return solved(here.design, ("kits", *key), lambda: compare_kits(kits, there, lay, unit))
 
 
 def _runs(here: AtHand) -> list[LaidRun]:

@@ -43,7 +43,7 @@ from ..page.figures import number, typing_unit
 from ..page.progress import steps
 from ..page.reader import Reader
 from ..page.window import USUAL_WIDTH_PX
-from .job_nest import JobNest, job_nest
+from .job_nest import JobNest, job_nest, tried_kits
 
 room = Blueprint("nesting", __name__)
 
@@ -87,6 +87,7 @@ def _page(job_id: int, said: Said, code: int = 200) -> Any:
         except EditError as exc:
             said.errors.setdefault("", str(exc))
             job = job_nest(connection, here, wanted.aim, (), _known(looked))
+        kits = [kit for _, kit in stock.kits(connection)] if was is None and _buys(job) else []
         others = [(one.id, one.title) for one in jobs.open_jobs(connection) if one.id != job_id]
     names = _names(here, job)
     changed = [names.get(name, "one that is gone") for name in changed_since(job.tubes, job.by_run)] if was else []
@@ -105,8 +106,15 @@ def _page(job_id: int, said: Said, code: int = 200) -> Any:
         who=request.cookies.get("who", ""), others=others, beside=[one.here.job for one in job.beside],
         worst=[(_title_of(names, one), one) for one in spares(job.tubes)], served=any(line.items for line in plain),
         watched=_watched(job_id, looked, wanted), longer=bool(job.open_asked) and not (looked and looked.goes_on),
+        kits=len(kits), tried=tried_kits(here, job, kits, wanted.aim, g.unit) if request.args.get("kits") else [],
         **asked,
     ), code  # fmt: skip
+
+
+def _buys(job: JobNest) -> bool:
+    """Whether the shelf does not give all: only then a kit is worth a thought."""
+    tubes = any(layout.bar.is_bought for one in job.tubes for layout in one.nest.layouts)
+    return tubes or any(not source.item for source in job.plan.values())
 
 
 def _names(here: AtHand, job: JobNest) -> dict[str, str]:

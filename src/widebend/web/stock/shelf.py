@@ -8,15 +8,17 @@ from flask import Blueprint, Response, g, redirect, render_template, request, ur
 from pydantic import ValidationError
 
 from ...core.cutting import MATERIAL_NAMES
-from ...core.errors import EditError
-from ...core.records import StockItem, StockKind
+from ...core.errors import EditError, InputError, MissingError
+from ...core.records import Kit, KitLine, StockItem, StockKind
+from ...core.units import format_length
 from ...formats.design_json import first_fault
+from ...formats.kit_lines import EXAMPLE, read_kit_lines
 from ...store import stock
 from ...store.database import Connection
 from ..page.at_hand import transaction
 from ..page.edits import Faults, Said
 from ..page.figures import typing_unit
-from ..page.reader import Reader
+from ..page.reader import EXACT, Before, Reader
 
 room = Blueprint("stock", __name__, url_prefix="/stock")
 
@@ -30,15 +32,25 @@ def show() -> Any:
     return _page(Said())
 
 
-def _page(said: Said, code: int = 200) -> Any:
+@room.get("/<int:item_id>")
+def right(item_id: int) -> Any:
+    """The shelf with one item in the form, to put right what it is."""
+    return _page(Said(), right=item_id)
+
+
+def _page(said: Said, code: int = 200, right: int | None = None) -> Any:
     with transaction() as connection:
-        shelf, lines = stock.shelf(connection), stock.book(connection)
+        shelf, lines, kits = stock.shelf(connection), stock.book(connection), stock.kits(connection)
+    one = next((one for one in shelf if one.id == right), None)
+    if right is not None and one is None:
+        raise MissingError("That item is no longer on the shelf")
     find = request.values.get("find", "").strip().lower()
     rows = [one for one in shelf if not one.is_used_up and all(w in _searched(one) for w in find.split())]
     rows.sort(key=lambda one: (not one.is_low, KINDS.index(one.item.kind), one.item.words()))
     return render_template(
         "stock/shelf.html", rows=rows, low=[one for one in shelf if one.is_low], lines=lines, said=said, kinds=KINDS,
-        find=find, who=request.cookies.get("who", ""), materials=[("", "—"), *MATERIAL_NAMES.items()],
+        find=find, who=request.cookies.get("who", ""), right=right, has=_shown(one.item, g.unit) if one else {},
+        kits=kits, kit_example=EXAMPLE, materials=[("", "—"), *MATERIAL_NAMES.items()],
     ), code  # fmt: skip
 
 
@@ -57,6 +69,55 @@ def add() -> Any:
         return f"On the shelf: {counted} x {item.words(g.unit)}."
 
     return _edit(put)
+
+
+@room.post("/<int:item_id>/right")
+def put_right(item_id: int) -> Any:
+    """Say better what an item is; its count and its book stay."""
+
+    def put(connection: Connection, who: str) -> str:
+        one = next((one for one in stock.shelf(connection) if one.id == item_id), None)
+        if one is None:
+            raise MissingError("That item is no longer on the shelf")
+        before = Before(one.item, _shown(one.item, g.unit), _shown(one.item, EXACT))
+        item, _ = _read_item(before)
+        stock.put_right(connection, item_id, item, who)
+        return f"Put right: {item.words(g.unit)}."
+
+    return _edit(put, right=item_id)
+
+
+@room.post("/kits")
+def add_kit() -> Any:
+    """A kit that a supplier offers."""
+
+    def put(connection: Connection, _who: str) -> str:
+        reader = Reader(request.form, typing_unit())
+        name, supplier = reader.words("kit_name"), reader.words("kit_supplier")
+        price = reader.number("kit_price", 0.0, 1e6)
+        if not name:
+            reader.errors["kit_name"] = "a kit needs a name"
+        lines: tuple[KitLine, ...] = ()
+        try:
+            lines = read_kit_lines(request.form.get("kit_lines", "")[:4000], typing_unit())
+        except InputError as exc:
+            reader.errors["kit_lines"] = str(exc)
+        reader.finish()
+        stock.add_kit(connection, Kit(name=name, supplier=supplier, price=price, lines=lines))
+        return f"On offer: {name}. Every job's bars to cut now say whether it is worth it."
+
+    return _edit(put)
+
+
+@room.post("/kits/<int:kit_id>/drop")
+def drop_kit(kit_id: int) -> Any:
+    """A kit is offered no more."""
+
+    def gone(connection: Connection, _who: str) -> str:
+        stock.drop_kit(connection, kit_id)
+        return "That kit is offered no more."
+
+    return _edit(gone)
 
 
 @room.post("/<int:item_id>/book")
@@ -94,7 +155,7 @@ def drop(item_id: int) -> Any:
     return _edit(gone, item_id)
 
 
-def _edit(change: Any, item_id: int | None = None) -> Any:
+def _edit(change: Any, item_id: int | None = None, right: int | None = None) -> Any:
     """Carry out one booking; what is wrong stands at its field, with what was typed."""
     said = Said(piece=str(item_id) if item_id else None)
     who = " ".join(request.form.get("who", "").split())[:40]
@@ -112,15 +173,29 @@ def _edit(change: Any, item_id: int | None = None) -> Any:
         said.errors, code = {exc.field or "": str(exc)}, 422
     if code != 200:
         said.typed = {k: v for k, v in request.form.items() if k != "csrf_token"}
-        return _page(said, code)
+        return _page(said, code, right)
     answer: Response = redirect(url_for("stock.show", done=said.note), 303)  # type: ignore[assignment]
     answer.set_cookie("who", who, max_age=WHO_DAYS * 86_400, samesite="Strict")
     return answer
 
 
-def _read_item() -> tuple[StockItem, int]:
-    """An item as its form says it. Raises Faults, or ValidationError in the record's own words."""
-    reader = Reader(request.form, typing_unit())
+def _shown(item: StockItem, unit: str) -> dict[str, str]:
+    """An item's fields as the form shows them."""
+
+    def length(mm: float) -> str:
+        return repr(float(mm)) if unit == EXACT else format_length(mm, unit, 2, suffix=False)
+
+    found = {key: value for key, value in item.model_dump().items() if value not in (None, "", False)}
+    shown = {key: length(value) if key in LENGTHS else f"{value:g}" if isinstance(value, float) else str(value)
+             for key, value in found.items()}  # fmt: skip
+    return shown | ({"is_offcut": "yes"} if item.is_offcut else {})
+
+
+def _read_item(before: Before | None = None) -> tuple[StockItem, int]:
+    """An item as its form says it, with what it was before. Raises Faults, or ValidationError in the record's own
+    words.
+    """
+    reader = Reader(request.form, typing_unit(), before)
     values: dict[str, Any] = {"kind": reader.choice("kind", KINDS, KINDS[0])}
     values |= {key: reader.length(key, 0.01, 20_000.0) for key in LENGTHS if reader.given(key)}
     if reader.given("angle_deg"):
@@ -133,6 +208,7 @@ def _read_item() -> tuple[StockItem, int]:
     values |= {key: reader.words(key) for key in ("name", "finish", "supplier", "bin")}
     values["material"] = request.form.get("material") or None
     values["is_offcut"] = request.form.get("is_offcut") == "yes"
+    values |= {"whole_ends": int(reader.number("whole_ends", 0, 2))} if reader.given("whole_ends") else {}
     counted = int(reader.number("counted", 0, stock.MOST_AT_ONCE)) if reader.given("counted") else 1
     reader.finish()
     return StockItem.model_validate(values), counted
