@@ -26,6 +26,7 @@ from .edits import (
 )
 from .fixings import WATCHES, add_boss, add_branch, add_hanger, set_joint, without_fixing
 from .mirroring import differences, mirror_part, mirror_run, mirrored_item, mixed_up
+from .other_item import with_other_item
 from .placing import (
     add_part,
     as_high_as,
@@ -85,6 +86,7 @@ __all__ = [
     "take_answer",
     "take_out",
     "turned_part",
+    "with_other_item",
     "with_pieces",
     "with_radius",
     "without_fixing",

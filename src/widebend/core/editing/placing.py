@@ -9,7 +9,7 @@ import numpy as np
 
 from ..errors import EditError
 from ..laying import PlacedPort, joins, port_pose, system_of
-from ..records import Design, Item, Metal, Part, Placed, Run, Tap, Tube
+from ..records import Design, Item, Metal, Part, Placed, Port, Run, Tap, Tube
 from ..records.hardware import Surface
 from ..space import Pose, Vector, pose, unit
 from ..units import Length
@@ -45,10 +45,14 @@ def on_port(design: Design, item: Item, port_name: str) -> Placed:
     inlet = next((p for p in item.ports if p.role != "out"), None)
     if inlet is None:
         raise EditError("that has no inlet to set onto a port")
-    part = Part(id="x", item=item, placed=placed_at((0, 0, 0), (1, 0, 0), (0, 0, 1)))
-    here = port_pose(part, pose((0, 0, 0), (1, 0, 0), (0, 0, 1)), inlet)
     # the inlet looks against the gas: its outward direction meets the target's, its reference the target's own
-    want = Pose(target.pose.point, -target.pose.flow, target.pose.reference)
+    return standing(item, inlet, Pose(target.pose.point, -target.pose.flow, target.pose.reference))
+
+
+def standing(item: Item, port: Port, want: Pose) -> Placed:
+    """Where an item stands when one of its ports has the pose wanted, looking outward."""
+    origin = pose((0, 0, 0), (1, 0, 0), (0, 0, 1))
+    here = port_pose(Part(id="x", item=item), origin, port)
     turn = _basis(want) @ _basis(here).T
     return placed_at(want.point - turn @ here.point, turn @ [1.0, 0.0, 0.0], turn @ [0.0, 0.0, 1.0])
 

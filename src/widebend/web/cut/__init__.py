@@ -1,7 +1,6 @@
 """The Cut step: pieces in order, bars, templates, bend cards, trims, printables, the shop sheet, the creeper card."""
 
-from . import bench, bender, card, elsewhere, files, nesting, printing, substitute, templates, trims
+from . import bench, bender, card, elsewhere, files, nesting, other_part, printing, substitute, templates, trims
 
-BLUEPRINTS = tuple(
-    sheet.room for sheet in (bench, bender, card, elsewhere, files, nesting, printing, substitute, templates, trims)
-)  # fmt: skip
+_SHEETS = (bench, bender, card, elsewhere, files, nesting, other_part, printing, substitute, templates, trims)
+BLUEPRINTS = tuple(sheet.room for sheet in _SHEETS)

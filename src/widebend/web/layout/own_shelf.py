@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from typing import Any, get_args
 
-from flask import Blueprint, Response, g, redirect, request, url_for
+from flask import Blueprint, Response, redirect, request, url_for
 
 from ...core.editing import add_part, placed_at
 from ...core.errors import EditError, InputError
 from ...core.hardware import SHELF, Kind, Stocked, Values
 from ...core.records import Metal, Surface
-from ...core.units import format_length
 from ...formats.shelf_csv import read_shelf, write_shelf
 from ...store import shelf
 from ...store.database import Connection
@@ -19,7 +18,7 @@ from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Faults, Said, keep_design, run_edit
 from ..page.figures import number, typing_unit
 from ..page.reader import Reader
-from .parts import read_measures
+from .parts import measure_as_shown, measures_as_shown, read_measures
 from .sheets import render_sheet
 
 room = Blueprint("own_shelf", __name__, url_prefix="/jobs/<int:job_id>/layout/shelf")
@@ -43,7 +42,7 @@ def _render(here: AtHand, said: Said, code: int, items: dict[int, Stocked], bad:
         here, said, code, "own_shelf.show", "layout/_sheet_own_shelf.html",
         items=[_row(i, s) for i, s in items.items()],
         kind=kind, kinds=[(k.key, k.name) for k in SHELF.values()], drawing=_drawn(kind), bad=bad or [],
-        usual={m.key: _shown(m.kind, m.usual) for m in kind.measures}, table=said.typed.get("table", ""),
+        usual=measures_as_shown(kind), table=said.typed.get("table", ""),
         metals=[("", "as the pipe"), *((m, m) for m in get_args(Metal))], surfaces=[(s, s) for s in get_args(Surface)],
     )  # fmt: skip
 
@@ -52,14 +51,14 @@ def _drawn(kind: Kind) -> Any:
     return draw_measures(kind, {m.key: m.usual for m in kind.measures})
 
 
-def _shown(kind: str, value: float) -> str:
-    return f"{value:g}" if kind in ("angle", "count") else format_length(value, g.unit, 2, suffix=False)
-
-
 def _row(item_id: int, stocked: Stocked) -> dict[str, Any]:
     kind = SHELF.get(stocked.kind)
     measures = {m.key: m for m in kind.measures} if kind else {}
-    words = [f"{measures[k].words} {_shown(measures[k].kind, v)}" for k, v in stocked.values.items() if k in measures]
+    words = [
+        f"{measures[k].words} {measure_as_shown(measures[k].kind, v)}"
+        for k, v in stocked.values.items()
+        if k in measures
+    ]
     mass = f"{stocked.mass_kg:g} kg" if stocked.mass_kg is not None else "mass not known"
     return {"id": item_id, "name": stocked.name, "kind": kind.name if kind else stocked.kind,
             "words": ", ".join([*words, mass, stocked.metal or ""]).rstrip(", ")}  # fmt: skip

@@ -139,6 +139,15 @@ def read_measures(reader: Reader, kind: Kind) -> Values:
     return values
 
 
+def measures_as_shown(kind: Kind) -> dict[str, str]:
+    """A kind's usual measures as a form shows them."""
+    return {m.key: measure_as_shown(m.kind, m.usual) for m in kind.measures}
+
+
+def measure_as_shown(kind: str, value: float) -> str:
+    return f"{value:g}" if kind in ("angle", "count") else format_length(value, g.unit, 2, suffix=False)
+
+
 def _place(reader: Reader) -> Placed | None:
     """A place and direction as typed; what is left empty is level, along the vehicle."""
     x, y, z = reader.point("p_x", "p_y", "p_z")
