@@ -2,8 +2,10 @@
 
 import re
 from collections.abc import Iterator
+from pathlib import Path
 
 import pytest
+from PIL import Image
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
 CARD = "/jobs/104/cut/card"
@@ -61,6 +63,22 @@ def test_ticks_made_without_a_connection_are_kept_shown_and_sent_once(context: B
     expect(page.locator(".creeper-undo")).to_contain_text("done")
     page.goto(f"{CARD}?at=2")
     expect(page.get_by_role("button", name="✓ deburr")).to_be_visible()
+
+
+def test_a_picture_taken_without_a_connection_waits_and_is_sent(context: BrowserContext, tmp_path: Path) -> None:
+    shot = tmp_path / "weld.png"
+    Image.effect_noise((320, 240), 90.0).convert("RGB").save(shot)
+    page = context.new_page()
+    _ready(page)
+    context.set_offline(True)
+    page.locator("#picture").set_input_files(shot)
+    page.get_by_role("button", name="keep it").click()
+    expect(page.locator("#waiting")).to_contain_text("1 picture waits on this device (piece 1 picture)")
+    page.reload()
+    expect(page.locator("#waiting")).to_contain_text("1 picture waits")
+    context.set_offline(False)
+    expect(page.locator(".creeper-thumb")).to_have_count(1)
+    expect(page.locator("#waiting")).to_be_hidden()
 
 
 def test_a_stroke_that_comes_twice_counts_once(context: BrowserContext) -> None:

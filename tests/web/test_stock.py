@@ -4,6 +4,10 @@ import re
 
 from bs4 import BeautifulSoup
 
+from widebend.store.database import Database
+from widebend.web.cut import job_nest
+from widebend.work.searches import do_search
+
 from .conftest import Visitor
 
 TUBE = {"kind": "straight", "od_mm": "63.5", "wall_mm": "1.5", "material": "304", "length_mm": "1200", "counted": "1",
@@ -141,6 +145,98 @@ def test_what_is_gone_meanwhile_takes_nothing(visitor: Visitor) -> None:
     assert "has been taken since" in refused.get_text()
     assert _shelf(visitor) == held
     assert "who? a first name" in visitor.post(url, f"{url}/back", 422, who=" ").get_text()
+
+
+def test_jobs_are_cut_from_the_same_bars(visitor: Visitor) -> None:
+    """The cat-back's pieces lie in the twin's bar; each job's bends keep their marks; one gives all of it back."""
+    url = _twin(visitor)
+    alone = visitor.get(url).select(".bars:not(.bends) rect.bar-piece")
+    page = visitor.get(f"{url}?with=101")
+    together = page.select(".bars:not(.bends) rect.bar-piece")
+    assert len(together) == len(alone) + len(
+        visitor.get("/jobs/101/cut/nest").select(".bars:not(.bends) rect.bar-piece")
+    )
+    assert "101 · " in page.select_one(".bars.bends").get_text()
+    before = _shelf(visitor)
+    visitor.post(f"{url}?with=101", f"{url}/take", who="Ann")
+    other = visitor.get("/jobs/101/cut/nest")
+    assert "cut together with those of job 104" in " ".join(other.get_text().split())
+    assert "bin C" in visitor.get("/jobs/101/cut").get_text()  # its bends come from where the nest laid them
+    assert "101 · " in visitor.get(url).select_one(".bars.bends").get_text()
+    token = other.select_one("[name=csrf_token]")["value"]
+    refused = visitor.client.post("/jobs/101/cut/nest/back", data={"csrf_token": token, "who": "Bo"})
+    assert "together with job 104: put it back there" in refused.get_data(as_text=True)
+    again = visitor.get("/jobs/105/cut/nest?with=101")
+    assert "job 101 has its bars already" in again.get_text()
+    visitor.post(url, f"{url}/back", who="Ann")
+    assert _shelf(visitor) == before
+    assert visitor.get("/jobs/101/cut/nest").select("#take-it")
+
+
+def test_what_a_page_cannot_prove_goes_to_the_queue(visitor: Visitor, database: Database, monkeypatch) -> None:  # type: ignore[no-untyped-def]
+    """So little time that nothing is proven: the queue looks longer, and the sheet shows and takes what it found."""
+    monkeypatch.setattr(job_nest, "WAITS_S", 1e-6)
+    url = _twin(visitor)
+    assert "proven best" not in visitor.get(url).select_one(".nest").get_text()
+    visitor.post(url, f"{url}/longer")
+    with database.transaction() as connection:
+        search_id = connection.execute("SELECT max(id) AS id FROM searches").fetchone()["id"]
+    watched = visitor.get(f"{url}?search={search_id}")
+    assert "waiting for a worker" in watched.select_one("#progress").get_text()
+    do_search(database, search_id)
+    ended = visitor.client.get(f"{url}/progress?search={search_id}")
+    found = visitor.get(ended.headers["HX-Redirect"])
+    assert "proven best" in found.select_one(".nest").get_text()
+    assert not found.select(f"form[action='{url}/longer']")
+    assert visitor.client.get(f"/jobs/101/cut/nest?search={search_id}").status_code == 404
+
+
+def test_an_item_is_put_right_and_its_book_says_who(visitor: Visitor) -> None:
+    _add(visitor)
+    link = _row(visitor.get("/stock")).select_one("a[href$='#put']")["href"].removesuffix("#put")
+    assert visitor.get(link).select_one("#s-length_mm")["value"] == "1200"
+    wrong = visitor.post(link, f"{link}/right", 422, length_mm="-3", who="Bo")
+    assert wrong.select_one("#wrong-s-length_mm")
+    assert wrong.select_one("#s-length_mm")["value"] == "-3"
+    shown = {i["name"]: i.get("value", "") for i in visitor.get(link).select("#put input:not([type])")}
+    better = {"length_mm": "1190", "who": "Bo", "kind": "straight", "material": "304", "is_offcut": "yes"}
+    visitor.post(link, f"{link}/right", **shown | better)
+    row = _row(visitor.get("/stock")).get_text(" ", strip=True)
+    assert "1190 mm long" in row
+    assert "Bo, put right" in row
+    assert visitor.client.get("/stock/99999").status_code == 404
+
+
+def test_a_kit_on_offer_is_held_against_the_job(visitor: Visitor) -> None:
+    kit = {"kit_name": "side kit", "kit_price": "10", "who": "Ann",
+           "kit_lines": "4 bend 63.5 x 1.5 409, 90 deg, radius 63.5\n3 straight 63.5 x 1.5 409 long 2000"}  # fmt: skip
+    wrong = visitor.post("/stock", "/stock/kits", 422, **kit | {"kit_lines": "4 bend", "kit_price": "much"})
+    assert "needs its outside diameter" in wrong.select_one("#wrong-k-kit_lines").get_text()
+    assert wrong.select_one("#wrong-k-kit_price")
+    assert wrong.select_one("#k-kit_name")["value"] == "side kit"
+    visitor.post("/stock", "/stock/kits", **kit)
+    rows = visitor.get("/jobs/105/cut/nest?kits=1").select("#kits tbody tr")
+    assert rows[0].select_one("td").get_text(strip=True).startswith("side kit")
+    assert any("none, each by itself" in row.get_text() for row in rows)
+    drop = next(f for f in visitor.get("/stock").select("form") if "side kit" in f.get_text())
+    visitor.post("/stock", drop["action"])
+    assert "side kit" not in visitor.get("/stock").get_text()
+
+
+def test_another_muffler_is_tried_before_it_is_ordered(visitor: Visitor) -> None:
+    url = "/jobs/104/cut/part?part=muffler-1&from=measures&kind=muffler&muffler-long="
+    page = visitor.get(f"{url}480")
+    assert "80 mm further back" in page.select_one(".notice.touches").get_text()
+    assert visitor.get(f"{url}long", 422).select_one("#wrong-o-muffler-long")
+    assert (
+        "too long"
+        in visitor.get("/jobs/104/cut/part?part=flex-1&from=measures&kind=flex&flex-long=2900", 422).get_text()
+    )
+    page_url = f"{url}480"
+    fields = {i["name"]: i["value"] for i in visitor.get(page_url).select("form[method=post] input[type=hidden]")}
+    assert visitor.client.post("/jobs/104/cut/part", data=fields).status_code == 303
+    assert "muffler" in visitor.get("/jobs/104/layout").get_text()
+    assert "80 mm further back" in visitor.get("/jobs/104/layout").get_text()
 
 
 def test_a_line_is_ordered_is_here_is_wrong_and_back(visitor: Visitor) -> None:

@@ -60,11 +60,16 @@ def _nested(
             stock[one.id] = _as_stock(one.item, angle)
             items[one.id] = one.item
             bars.append(Bar(one.id, _arc(clr, angle + WHOLE_DEG), one.count, 0.0, one.item.is_offcut))
-    for kind in stock_for(design, tube):
-        if abs(kind.clr_mm - clr) < SAME_MM:
+    offered = [(kind, _price(shelf, tube, clr, kind)) for kind in stock_for(design, tube)
+               if abs(kind.clr_mm - clr) < SAME_MM]  # fmt: skip
+    reach = max((kind.angle_deg for kind, price in offered if price), default=0.0)
+    largest = max(deg for _, deg in wanted)
+    for kind, price in offered:
+        # a bend whose price nobody said is not free: it is bought where no priced one is large enough
+        if price or aim != "least cost" or largest > reach + WHOLE_DEG:
             name = f"{BOUGHT} {kind.angle_deg:g}"
             stock[name] = kind
-            bars.append(Bar(name, _arc(clr, kind.angle_deg + WHOLE_DEG), None, _price(shelf, tube, clr, kind)))
+            bars.append(Bar(name, _arc(clr, kind.angle_deg + WHOLE_DEG), None, price))
     names = {f"{run}:{piece}": (run, piece) for (run, piece), _ in wanted}
     turns = {f"{run}:{piece}": deg for (run, piece), deg in wanted}
     cuts = [Cut(name, round(_arc(clr, deg), 3)) for name, deg in turns.items()]

@@ -9,6 +9,22 @@ const QUEUE = "strokes-waiting";
 
 // --- what waits on this device ---------------------------------------------------------------------------------------
 
+let picturesWaiting = []; // as the device keeps them, without the pictures themselves
+
+// One request of the device's own store of pictures: too big for the strokes' list.
+function pictures(mode, ask) {
+  return new Promise((done, fail) => {
+    const open = indexedDB.open("card-pictures", 1);
+    open.onupgradeneeded = () => open.result.createObjectStore("pictures", { keyPath: "id", autoIncrement: true });
+    open.onerror = () => fail(open.error);
+    open.onsuccess = () => {
+      const asked = ask(open.result.transaction("pictures", mode).objectStore("pictures"));
+      asked.onsuccess = () => { done(asked.result); open.result.close(); };
+      asked.onerror = () => { fail(asked.error); open.result.close(); };
+    };
+  });
+}
+
 function waiting() {
   try { return JSON.parse(localStorage.getItem(QUEUE) ?? "[]"); } catch { return []; }
 }
@@ -16,9 +32,12 @@ function waiting() {
 function keepWaiting(strokes) {
   localStorage.setItem(QUEUE, JSON.stringify(strokes));
   const line = document.getElementById("waiting");
-  line.hidden = strokes.length === 0;
+  line.hidden = strokes.length + picturesWaiting.length === 0;
   const many = strokes.length === 1 ? "1 stroke waits" : `${strokes.length} strokes wait`;
-  line.textContent = `No connection: ${many} on this device (${strokes.map((s) => s.words).join(", ")}). Sent when it is back.`;
+  const pictures = picturesWaiting.length === 1 ? "1 picture waits" : `${picturesWaiting.length} pictures wait`;
+  const what = [strokes.length ? many : "", picturesWaiting.length ? pictures : ""].filter(Boolean).join(", ");
+  const words = [...strokes, ...picturesWaiting].map((s) => s.words).join(", ");
+  line.textContent = `No connection: ${what} on this device (${words}). Sent when it is back.`;
   const last = strokes.filter((s) => s.path === location.pathname && s.fields.piece === card.dataset.piece).at(-1);
   card.classList.toggle("stroke-waits", last !== undefined);
 }
@@ -50,6 +69,34 @@ async function send() {
   } finally {
     sending = false;
   }
+}
+
+// Sends the pictures that wait, oldest first. False while there is no connection.
+async function sendPictures() {
+  if (sending) return false;
+  sending = true;
+  try {
+    for (const one of await pictures("readonly", (store) => store.getAll())) {
+      const body = new FormData();
+      for (const [key, value] of Object.entries(one.fields)) body.set(key, value);
+      body.set("picture", one.picture, "picture");
+      let response;
+      try { response = await fetch(one.path, { method: "POST", body }); } catch { return false; }
+      if (response.status >= 500) return false;
+      const trouble = new URL(response.url).searchParams.get("trouble");
+      if (!response.ok || trouble) say(`${one.words} was not taken: ${trouble ?? "the piece is not there any more"}.`);
+      await pictures("readwrite", (store) => store.delete(one.id));
+      await lookAtPictures();
+    }
+    return true;
+  } finally {
+    sending = false;
+  }
+}
+
+async function lookAtPictures() {
+  picturesWaiting = (await pictures("readonly", (store) => store.getAll())).map(({ words }) => ({ words }));
+  keepWaiting(waiting());
 }
 
 function say(words) {
@@ -87,6 +134,16 @@ for (const form of document.querySelectorAll("form[data-stroke]")) {
     stroke(form, event.submitter ?? form.querySelector("button"));
   });
 }
+
+document.querySelector(".creeper-photo").addEventListener("submit", async (event) => {
+  event.preventDefault();
+  const { picture, ...fields } = Object.fromEntries(new FormData(event.target));
+  const path = event.target.getAttribute("action");
+  await pictures("readwrite", (store) => store.add({ path, fields, picture, words: `piece ${fields.at} picture` }));
+  await lookAtPictures();
+  event.target.reset();
+  if (await sendPictures() && document.getElementById("said").hidden) location.reload();
+});
 
 const done = document.getElementById("done");
 let timer = 0;
@@ -160,8 +217,12 @@ if ("speechSynthesis" in window) {
 
 // --- a connection that comes and goes -------------------------------------------------------------------------------------
 
-keepWaiting(waiting());
-async function sendAndShow() { if (waiting().length && await send()) location.reload(); }
+lookAtPictures();
+async function sendAndShow() {
+  const strokes = waiting().length > 0, taken = picturesWaiting.length > 0;
+  if (strokes && !await send() || taken && !await sendPictures()) return;
+  if ((strokes || taken) && document.getElementById("said").hidden) location.reload();
+}
 addEventListener("online", sendAndShow);
 setInterval(sendAndShow, AGAIN_MS);
 sendAndShow();
@@ -171,7 +232,7 @@ if ("serviceWorker" in navigator) {
     const cards = Array.from({ length: Number(card.dataset.count) }, (_, k) =>
       `${location.origin}${location.pathname}?run=${encodeURIComponent(card.dataset.run)}&at=${k + 1}`);
     const parts = performance.getEntriesByType("resource").map((entry) => entry.name).filter((name) => name.includes("/static/"));
-    ready.active.postMessage([...cards, ...parts]);
+    ready.active.postMessage([location.href, ...cards, ...parts]);
   }).catch(() => { /* no worker: the card works with a connection only */ });
 }
 
