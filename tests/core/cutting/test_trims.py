@@ -23,11 +23,13 @@ from widebend.core.cutting import (
 )
 from widebend.core.cutting.stepped_slices import Stepped
 from widebend.core.errors import InputError
-from widebend.core.laying import angle_between, lay_pieces, lay_run
+from widebend.core.laying import angle_between, lay_pieces, lay_run, system_of
 from widebend.core.records import Bend, Design, Equipment, Leg, Pie, Piece, Tube
+from widebend.core.review import off_the_table, sections
 from widebend.core.space import pose
 from widebend.core.templates import Paper, dart_wrap
 from widebend.core.units import Length
+from widebend.demo.systems import twin_x
 
 DATA = Path(__file__).parents[2] / "outside" / "data" / "reference.json"
 ROWS = {r["id"]: r for r in json.loads(DATA.read_text())}
@@ -118,6 +120,16 @@ def test_ready_cut_slices_wind_up_in_line_and_step_for_a_twist() -> None:
     assert max(abs(s) for s in twist.steps_deg) > 10.0
     with pytest.raises(InputError, match="2 to 60"):
         _follow(Leg(id="l", length_mm=Length(3000.0)))
+
+
+def test_a_section_longer_than_the_table_is_said_with_the_way_round() -> None:
+    """By the box round the section, as the demo's twin is laid: its longest is 2.3 m."""
+    design = twin_x()
+    every = sections(design, system_of(design))
+    longest = max(float(one.size_mm.max()) for one in every if one.pieces)
+    assert off_the_table(every, Equipment()) == []
+    assert off_the_table(every, Equipment(table_mm=longest + 1)) == []
+    assert "tack it as two" in off_the_table(every, Equipment(table_mm=longest - 1))[0]
 
 
 def test_what_the_saw_does_not_reach_is_said_with_the_way_round() -> None:

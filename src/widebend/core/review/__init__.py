@@ -13,7 +13,7 @@ from .own_gaps import pipe_of, segments_apart, solid_of
 from .placement import BURIED_SIDES, seats, shut_sides
 from .rear_view import CLOCKS, TipSeen, sizes, tips_seen
 from .reviewed import CLOSES_DEG, CLOSES_MM, Review, review
-from .section import Section, bodies_of, sections
+from .section import Section, bodies_of, off_the_table, sections
 
 __all__ = [
     "BURIED_SIDES",
@@ -31,6 +31,7 @@ __all__ = [
     "distances",
     "fate_of",
     "nearest_margins",
+    "off_the_table",
     "packed",
     "pipe_of",
     "point_gaps",

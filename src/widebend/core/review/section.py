@@ -10,8 +10,9 @@ import numpy as np
 from ..cutting import tube_mass_per_metre
 from ..geometry import straight_rows
 from ..laying import ENDS, LaidRun, Obstacle, PartBody, System, centre_line, spaced
-from ..records import Design, HalfSpace, InLine, Part, Tap
+from ..records import Design, Equipment, HalfSpace, InLine, Part, Tap
 from ..space import UP, Vector
+from ..units import format_length
 from .findings import Finding, point
 from .gaps import Around, bare, packed, tube_gaps
 
@@ -117,6 +118,20 @@ def _section(design: Design, system: System, own: Sequence[Node], joints: tuple[
 
 def _mass(part: Part | None) -> float | None:
     return part.item.mass_kg if part else None
+
+
+def off_the_table(every: Sequence[Section], able: Equipment, unit: str = "mm") -> list[str]:
+    """A sentence for each section that is longer than the shop's table, with the way round; nothing said limits
+    nothing.
+    """
+    if able.table_mm is None:
+        return []
+    table = format_length(able.table_mm, unit, 0)
+    return [
+        f"a section of {len(one.pieces)} pieces is {format_length(float(one.size_mm.max()), unit, 0)} long, the table "
+        f"{table}: tack it as two, and those together on the vehicle, or put a joint in it"
+        for one in every if one.pieces and float(one.size_mm.max()) > able.table_mm
+    ]  # fmt: skip
 
 
 def bodies_of(system: System, parts: Sequence[str]) -> list[PartBody]:

@@ -21,6 +21,7 @@ from ...core.cutting import (
     witness_marks,
 )
 from ...core.records import Design, Run
+from ...core.review import off_the_table, sections
 from ...core.wording import say
 from ...formats import step_files
 from ...formats.design_json import write_design
@@ -122,7 +123,9 @@ def show(job_id: int) -> Any:
         able = jobs.equipment(connection)
     wrong = [(say(f, here.design, g.unit), "touches" if f.spoils else "tight")
              for f in here.found.findings if f.rank[0] < 4]  # fmt: skip
-    wrong += [(words, "tight") for words in out_of_reach(bench.cuts.pieces if bench.cuts else (), able, g.unit)]
+    limits = out_of_reach(bench.cuts.pieces if bench.cuts else (), able, g.unit)
+    limits += off_the_table(sections(here.design, here.found.system), able, g.unit)
+    wrong += [(words, "tight") for words in limits]
     hand = hand_on(here, bench)
     pairs = [(words, cut, drawn_on(here.design, cut, hand, ROW_PX))
              for words, cut in zip(bench.rows, bench.cuts.pieces, strict=True)] if bench.cuts else []  # fmt: skip
