@@ -24,7 +24,8 @@ from .edits import (
     take_out,
     with_pieces,
 )
-from .fixings import WATCHES, add_boss, add_branch, add_hanger, set_joint, without_fixing
+from .fixings import WATCHES, add_boss, add_branch, set_joint, without_fixing
+from .hangers import changed_hanger, hang_on_part, hang_on_pipe, slid_hanger, without_hanger
 from .mirroring import differences, mirror_part, mirror_run, mirrored_item, mixed_up
 from .other_item import with_other_item
 from .placing import (
@@ -52,16 +53,18 @@ __all__ = [
     "Corner",
     "add_boss",
     "add_branch",
-    "add_hanger",
     "add_part",
     "as_high_as",
     "carry",
+    "changed_hanger",
     "changed_pieces",
     "configured",
     "corners",
     "describe_change",
     "differences",
     "drag_corner",
+    "hang_on_part",
+    "hang_on_pipe",
     "insert",
     "joined",
     "kept_pieces",
@@ -81,6 +84,7 @@ __all__ = [
     "set_locked",
     "set_piece",
     "set_tube",
+    "slid_hanger",
     "snapped_part",
     "squared",
     "take_answer",
@@ -90,6 +94,7 @@ __all__ = [
     "with_pieces",
     "with_radius",
     "without_fixing",
+    "without_hanger",
     "without_part",
     "without_run",
 ]

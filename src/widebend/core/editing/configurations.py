@@ -23,7 +23,7 @@ def configured(design: Design, configuration: Configuration) -> Design:
     left = design.model_copy(update={
         "parts": tuple(p for p in design.parts if p.id not in off), "runs": runs,
         "attachments": tuple(a for a in design.attachments if a.run not in lost),
-        "hangers": tuple(h for h in design.hangers if h.run not in lost),
+        "hangers": tuple(h for h in design.hangers if h.run not in lost and h.part not in off),
         "fitted": (), "settings": _held_elsewhere(design, off),
     })  # fmt: skip
     try:

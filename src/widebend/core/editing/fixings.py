@@ -1,10 +1,10 @@
-"""What is put on or between pieces of a run: joints, sensor bosses, hangers, branches."""
+"""What is put on or between pieces of a run: joints, sensor bosses, branches; and taken off again."""
 
 from __future__ import annotations
 
 from ..errors import EditError
 from ..laying import LaidPiece, lay_run
-from ..records import Attachment, Design, Hanger, Joint, JointKind, Run, Tap, Tube
+from ..records import Attachment, Design, Joint, JointKind, Run, Tap, Tube
 from ..space import roll_for_clock, wrapped
 from ..units import Length, format_length
 from .placing import joined_at
@@ -22,16 +22,6 @@ def add_boss(
                       piece=piece_id, along_mm=Length(along_mm), roll_deg=_roll(piece, clock_deg),
                       stands_mm=Length(stands_mm), watches=watches)  # type: ignore[arg-type]  # fmt: skip
     return design.model_copy(update={"attachments": (*design.attachments, boss)}).validated()
-
-
-def add_hanger(design: Design, run_id: str, piece_id: str, along_mm: float, hang_point: str | None) -> Design:
-    """A hanger on a piece, from a hang point of the survey where one is named. Raises EditError."""
-    _place(design, run_id, piece_id, along_mm)
-    if hang_point and all(h.id != hang_point for h in design.survey.hang_points):
-        raise EditError("there is no such hang point on the vehicle", "hang_point")
-    hanger = Hanger(id=_free("hanger", {h.id for h in design.hangers}), run=run_id, piece=piece_id,
-                    along_mm=Length(along_mm), hang_point=hang_point or None)  # fmt: skip
-    return design.model_copy(update={"hangers": (*design.hangers, hanger)}).validated()
 
 
 def add_branch(

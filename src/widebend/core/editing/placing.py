@@ -195,7 +195,10 @@ def without_part(design: Design, part_id: str) -> Design:
         ends = [str(e).partition(".")[0] for e in (run.start, run.aim) if isinstance(e, str)]
         if part_id in ends or any(getattr(p, "part", None) == part_id for p in run.pieces):
             raise EditError(f"{run.name or run.id} is joined to it: take that run out first")
-    return design.model_copy(update={"parts": tuple(p for p in design.parts if p.id != part_id)}).validated()
+    return design.model_copy(update={
+        "parts": tuple(p for p in design.parts if p.id != part_id),
+        "hangers": tuple(h for h in design.hangers if h.part != part_id),
+    }).validated()  # fmt: skip
 
 
 def joined(design: Design, start: str, aim: str, tube: Tube, name: str = "") -> tuple[Design, str]:

@@ -5,10 +5,11 @@ made of *pieces* in order (leg, bend, mitre, pie, part in line); *fitted* is wha
 """
 
 from .base import FORMAT, VERSION, Record
-from .design import Design, Prices, Rules, Settings, StockBend
+from .design import Design, Engine, Prices, Rules, Settings, StockBend
 from .equipment import Bender, Die, Equipment, Process, TestBend
+from .hanging import Hanger, HangWay, Rubber, RubberShape
 from .hardware import Body, Item, Metal, Part, PartKind, Placed, Port, Surface
-from .runs import Attachment, Bend, Fitted, Hanger, InLine, Joint, JointKind, Leg, Mitre, Pie, Piece, Run, Tap, Tube
+from .runs import Attachment, Bend, Fitted, InLine, Joint, JointKind, Leg, Mitre, Pie, Piece, Run, Tap, Tube
 from .shapes import Box, Capsule, Cylinder, Extrusion, HalfSpace, MeshShape, Outline, Shape, Sphere
 from .stock import Kit, KitLine, StockItem, StockKind
 from .survey import (
@@ -18,6 +19,7 @@ from .survey import (
     HangKind,
     HangPoint,
     HeatShy,
+    Holds,
     LowLine,
     MarkPoint,
     Motion,
@@ -55,6 +57,7 @@ __all__ = [
     "Die",
     "EmissionKind",
     "EmissionPart",
+    "Engine",
     "Equipment",
     "Extrusion",
     "Fate",
@@ -64,8 +67,10 @@ __all__ = [
     "HalfSpace",
     "HangKind",
     "HangPoint",
+    "HangWay",
     "Hanger",
     "HeatShy",
+    "Holds",
     "InLine",
     "Item",
     "Joint",
@@ -95,6 +100,8 @@ __all__ = [
     "Rails",
     "Record",
     "Rock",
+    "Rubber",
+    "RubberShape",
     "Rules",
     "Run",
     "Settings",

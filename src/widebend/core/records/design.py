@@ -10,8 +10,9 @@ from pydantic import Field, ValidationError, model_validator
 from ..errors import EditError
 from ..units import Length
 from .base import FORMAT, MOST_ITEMS, Name, NotNegative, PortName, Positive, Record, unique_ids
+from .hanging import Hanger
 from .hardware import Part, Port
-from .runs import Attachment, Fitted, Hanger, InLine, Material, Run, Tap
+from .runs import Attachment, Fitted, InLine, Material, Run, Tap
 from .survey import Survey
 from .use import Configuration, Use
 
@@ -58,6 +59,12 @@ class Rules(Record):
     low_line_gap_mm: NotNegative = Length(0.0)
     own_gap_mm: NotNegative = Length(10.0)
     hanger_swing_mm: NotNegative = Length(8.0)
+    sag_mm: NotNegative = Length(10.0)
+    span_mm: Positive = Length(1500.0)
+    flex_across_n: Annotated[float, Field(ge=0, le=5000)] = 40.0
+    flex_bend_nm: Annotated[float, Field(ge=0, le=500)] = 5.0
+    rubber_heat_mm: NotNegative = Length(25.0)
+    idle_band: Annotated[float, Field(ge=0, le=0.9)] = 0.2
     hot_rise_k: Annotated[float, Field(ge=0, le=1000)] = 400.0
     sensor_from_turbine_mm: NotNegative = Length(300.0)
     sensor_above_level_deg: Annotated[float, Field(ge=0, le=90)] = 10.0
@@ -83,6 +90,15 @@ class Rules(Record):
     cuts_a_disc: Annotated[float, Field(ge=1, le=1000)] = 40.0
 
 
+class Engine(Record):
+    """What fires into the system: how often it shakes it."""
+
+    cylinders: Annotated[int, Field(ge=1, le=16)] = 4
+    strokes: Literal[2, 4] = 4
+    idle_rpm: Annotated[float, Field(ge=200, le=3000)] = 800.0
+    cruise_rpm: Annotated[float, Field(ge=500, le=12_000)] = 2400.0
+
+
 class Settings(Record):
     """What this job may be made from."""
 
@@ -97,6 +113,7 @@ class Settings(Record):
     kerf_mm: NotNegative = Length(1.5)
     prices: Prices = Prices()
     use: Literal["road", "closed course"] = "road"
+    engine: Engine | None = Field(None, description="none: not said yet")
     fixed_at: PortName | None = Field(None, description="where the hot system is held; none: where it starts")
 
 
@@ -138,8 +155,7 @@ class Design(Record):
                 self._check_place("run", run.id, run.start.run, run.start.piece)
         for attached in self.attachments:
             self._check_place("attachment", attached.id, attached.run, attached.piece)
-        for hanger in self.hangers:
-            self._check_place("hanger", hanger.id, hanger.run, hanger.piece)
+        self._check_hangers()
         for made in self.fitted:
             self._check_place("what was fitted", made.piece, made.run, made.piece)
         if self.settings.fixed_at and self.find_port(self.settings.fixed_at) is None:
@@ -147,6 +163,14 @@ class Design(Record):
         self._check_twins()
         self._check_carried()
         return self
+
+    def _check_hangers(self) -> None:
+        unique_ids("hanger", [h.id for h in self.hangers])
+        for hanger in self.hangers:
+            if hanger.run is not None and hanger.piece is not None:
+                self._check_place("hanger", hanger.id, hanger.run, hanger.piece)
+            elif self.part(hanger.part or "") is None:
+                raise ValueError(f"hanger “{hanger.id}” sits on part “{hanger.part}”, which is not there")
 
     def _check_twins(self) -> None:
         for run in self.runs:

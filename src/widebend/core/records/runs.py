@@ -149,14 +149,6 @@ class Attachment(Record):
     watches: Literal["", "ahead of the cat", "behind the cat", "wideband"] = ""
 
 
-class Hanger(Record):
-    id: Id
-    run: Id
-    piece: Id
-    along_mm: NotNegative
-    hang_point: Id | None = None
-
-
 class Fitted(Record):
     """What was really made: the measured end of a piece, and whether it is tacked."""
 

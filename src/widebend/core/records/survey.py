@@ -151,7 +151,8 @@ class Window(Record):
         return self
 
 
-HangKind = Literal["existing rubber", "spare bolt hole", "earth-strap point", "rail to clamp"]
+HangKind = Literal["existing rubber", "spare bolt hole", "earth-strap point", "rail to clamp", "stud", "frame tab"]
+Holds = Literal["", "suspension", "steering", "brakes", "gearbox", "other"]
 
 
 class HangPoint(Record):
@@ -162,6 +163,7 @@ class HangPoint(Record):
     point: Point
     kind: HangKind = "existing rubber"
     thread: Name = ""
+    holds: Holds = Field("", description="what else that bolt holds")
     condition: Name = ""
     plus_minus_mm: NotNegative = Length(0.0)
     how_measured: Name = ""

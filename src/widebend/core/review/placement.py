@@ -67,11 +67,11 @@ def _flex(design: Design, system: System, moves: Movers) -> Iterator[Finding]:
     rocks = design.survey.group(ENGINE_GROUP) is not None
     if rocks and system.runs and any(r.pieces for r in system.runs) and not moves.has_flex:
         yield Finding("no-flex", at=point(system.runs[0].start.point))
-    for hanger in design.hangers:
+    for hanger in (h for h in design.hangers if h.run):
         laid = next((r for r in system.runs if r.run.id == hanger.run), None)
         piece = next((p for p in laid.pieces if p.piece.id == hanger.piece), None) if laid else None
-        if piece and moves.has_flex and goes_as(moves.pieces.get((hanger.run, piece.index), HUNG)) == ENGINE:
-            yield Finding("flex-late", hanger.run, piece.index, at=point(piece.middle))
+        if piece and moves.has_flex and goes_as(moves.pieces.get((str(hanger.run), piece.index), HUNG)) == ENGINE:
+            yield Finding("flex-late", str(hanger.run), piece.index, at=point(piece.middle))
 
 
 # --- sensors ----------------------------------------------------------------------------------------------------

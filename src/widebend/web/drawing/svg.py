@@ -95,7 +95,12 @@ def _lozenge(m: Mark, d: Data) -> str:
     return f'<path class="{m.css}" d="{top}l8,8l-8,8l-8,-8z"/>{half}'
 
 
+def _words(m: Mark, d: Data) -> str:
+    return f'<text class="{m.css}" x="{d["x"]:.1f}" y="{d["y"]:.1f}">{escape(d["text"])}</text>'
+
+
 WRITTEN: dict[str, Callable[[Mark, Data], str]] = {
     "path": _path, "hit": _hit, "halo": _halo, "poly": _poly, "area": _area, "sign": _sign, "handle": _handle,
     "corner": _corner, "polyline": _polyline, "line": _line, "rect": _rect, "circle": _circle, "lozenge": _lozenge,
+    "words": _words,
 }  # fmt: skip

@@ -66,6 +66,12 @@ BOOK = (
     Group("how the system moves", "swing", (
         Rule("hanger_swing_mm", "swing of the hung system to each side"),
         Rule("hot_rise_k", "how much hotter than the shop its metal gets", "K", 0.0, 1000.0),
+        Rule("sag_mm", "hung, it goes down by no more than"),
+        Rule("span_mm", "from one hanger or held end to the next, along the pipe", most=6000.0),
+        Rule("flex_across_n", "a flex carries across, no more than", "N", 0.0, 5000.0),
+        Rule("flex_bend_nm", "a flex is bent by no more than", "N m", 0.0, 500.0),
+        Rule("rubber_heat_mm", "a rubber stays off the pipe by"),
+        Rule("idle_band", "a swing is kept off the firing at idle by, as a share", "", 0.0, 0.9),
     )),
     Group("sensors and branches", "sensor", (
         Rule("sensor_from_turbine_mm", "wideband sensor behind the turbine, at least", most=2000.0),

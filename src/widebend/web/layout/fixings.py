@@ -7,7 +7,7 @@ from typing import Any, get_args
 
 from flask import Blueprint, g, request, url_for
 
-from ...core.editing import WATCHES, add_boss, add_branch, add_hanger, set_joint, without_fixing
+from ...core.editing import WATCHES, add_boss, add_branch, set_joint, without_fixing
 from ...core.errors import EditError
 from ...core.laying import open_ports
 from ...core.records import Design, JointKind, Tap
@@ -44,7 +44,6 @@ def _render(here: AtHand, said: Said, code: int = 200) -> Any:
         here, said, code, "fixings.show", "layout/_sheet_fixings.html", shadows=(),
         places=_places(here), joint_places=_joint_places(here), joints=_joints(design), bosses=_bosses(here),
         joint_kinds=list(JOINT_WORDS.items()), watch_kinds=list(WATCH_WORDS.items()),
-        hang_points=[("", "none yet"), *((h.id, h.name) for h in design.survey.hang_points)],
         inlets=[("", "nothing yet"), *((p.name, f"{p.part.name}: {p.port.id}") for p in inlets)],
         branches=[r for r in design.runs if isinstance(r.start, Tap)],
         findings=[say(f, design, g.unit) for f in here.found.findings if f.code in CODES],
@@ -93,9 +92,11 @@ def _bosses(here: AtHand) -> list[tuple[str, str]]:
         watches = f", watches {WATCH_WORDS[a.watches]}" if a.watches else ""
         out.append((a.id, f"{a.name or a.kind}: {at}{clock}{watches}"))
     for h in here.design.hangers:
-        piece = laid.get((h.run, h.piece))
+        piece = laid.get((str(h.run), str(h.piece)))
         point = next((p.name for p in here.design.survey.hang_points if p.id == h.hang_point), "no hang point yet")
-        at = f"{format_length(h.along_mm, g.unit, 0)} along piece {piece.index + 1}" if piece else h.piece
+        part = here.design.part(h.part or "")
+        along = f"{format_length(h.along_mm, g.unit, 0)} along piece {piece.index + 1}" if piece else str(h.piece)
+        at = f"on the {part.name or part.item.kind}" if part else along
         out.append((h.id, f"hanger: {at}, from {point}"))
     return out
 
@@ -136,16 +137,6 @@ def boss(job_id: int) -> Any:
         reader.finish()
         added = add_boss(design, run, piece, along, clock, name=name, watches=watches, stands_mm=stands)
         return added, f"put on the {name or 'sensor boss'}"
-
-    return _edit(job_id, change)
-
-
-@room.post("/hanger")
-def hanger(job_id: int) -> Any:
-    def change(design: Design, reader: Reader, run: str, piece: str) -> tuple[Design, str]:
-        along = float(reader.length("h_along", 0.0, 6000.0))
-        reader.finish()
-        return add_hanger(design, run, piece, along, request.form.get("hang_point")), "put on a hanger"
 
     return _edit(job_id, change)
 

@@ -8,7 +8,7 @@ from ...core.cutting import BendPlan, cut_lists
 from ...core.records import Design
 from ...core.review import CLOSES_DEG, CLOSES_MM, Review
 
-STEPS = ("intake", "underbody", "layout", "route", "cut")
+STEPS = ("intake", "underbody", "layout", "route", "hang", "cut")
 
 
 @dataclass(frozen=True)
@@ -46,13 +46,14 @@ def steps(design: Design, found: Review, use: str, bends: BendPlan) -> list[Step
         route = f"{tight} tight" if tight else "clear"
     closed = bool(runs) and not missing and not empty
     pieces = _pieces(design, found, bends)
-    things = len(design.survey.things)
+    things, hangers = len(design.survey.things), len(design.hangers)
     has_ends = any(r.aim for r in runs)
     return [
         Step("intake", f"{use} use" if use == "road" else use, True),
         Step("underbody", f"{things} thing{'s' if things != 1 else ''}", things > 0),
         Step("layout", f"{placed} placed" if placed else "nothing placed", has_ends),
         Step("route", route, closed and not touching),
+        Step("hang", f"{hangers} hanger{'s' if hangers != 1 else ''}" if hangers else "on nothing yet", hangers > 0),
         Step("cut", f"{pieces} pieces" if closed else "after the route", False),
     ]
 

@@ -15,6 +15,7 @@ from ...core.records import (
     GroupState,
     HangKind,
     HangPoint,
+    Holds,
     MarkPoint,
     Motion,
     OldPart,
@@ -356,6 +357,7 @@ def _tell_window(window: Window, survey: Survey, unit: str) -> Row:
 HANG = (
     Field("name", "name", "words", hint="left rear rubber"), Field("kind", "what it is", "choice", get_args(HangKind)),
     *PLACE, Field("thread", "thread, for a bolt hole", "words", hint="M8, 5/16 UNC"),
+    Field("holds", "what else that bolt holds", "choice", get_args(Holds)),
     Field("condition", "condition", "words"), *KNOWN,
 )  # fmt: skip
 OLD = (
@@ -369,7 +371,8 @@ def _read_hang(reader: Reader, _survey: Survey, item_id: str) -> HangPoint:
     values = {
         "id": item_id, "name": _name(reader, "left rear rubber"), "point": reader.point("x", "y", "z"),
         "kind": reader.choice("kind", get_args(HangKind), "existing rubber"), "thread": reader.words("thread", 40),
-        "condition": reader.words("condition"), **_known(reader),
+        "condition": reader.words("condition"),
+        "holds": reader.choice("holds", get_args(Holds), ""), **_known(reader),
     }  # fmt: skip
     made = _made(reader, lambda: HangPoint.model_validate(values), "name")
     assert isinstance(made, HangPoint)  # _made raised otherwise
@@ -377,12 +380,13 @@ def _read_hang(reader: Reader, _survey: Survey, item_id: str) -> HangPoint:
 
 
 def _show_hang(item: HangPoint, unit: str) -> dict[str, str]:
-    more = {"kind": item.kind, "thread": item.thread, "condition": item.condition}
+    more = {"kind": item.kind, "thread": item.thread, "condition": item.condition, "holds": item.holds}
     return _shown_known(item, unit) | _xyz(item.point, unit) | more
 
 
 def _tell_hang(item: HangPoint, _survey: Survey, unit: str) -> Row:
-    words = ", ".join(w for w in (item.kind, item.thread, item.condition, item.how_measured) if w)
+    holds = f"holds {item.holds} too" if item.holds else ""
+    words = ", ".join(w for w in (item.kind, item.thread, holds, item.condition, item.how_measured) if w)
     return Row(item.id, item.name, words, f"{_place(item.point, unit)} {_doubt(item, unit)}".strip())
 
 

@@ -1,0 +1,168 @@
+"""What is wrong with how a system hangs: each with its figures; the words are said elsewhere."""
+
+from __future__ import annotations
+
+import heapq
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from ..laying import System, spaced
+from ..records import Design, Engine, InLine
+from ..space import Vector
+from .hung import Carried, HungSystem, Strained
+from .model import Model, model_of
+from .rubbers import rubber_of
+
+HangCode = Literal[
+    "overloaded", "slack", "sags", "flex-carries", "long-span", "rubber-hot", "no-point", "near-idle", "bolt-matters",
+    "no-hangers", "guessed-mass", "no-engine",
+]  # fmt: skip
+SPOILS: tuple[HangCode, ...] = ("overloaded", "slack", "sags", "flex-carries", "no-hangers")
+SIDE_MM = 10.0  # how close together places along a pipe are looked at
+
+
+@dataclass(frozen=True)
+class HangFault:
+    """One thing that is wrong: the hanger or part it is about, its figure and the limit, and where it is (3,) [mm]."""
+
+    code: HangCode
+    hanger: str = ""
+    part: str = ""
+    run: str = ""
+    piece: int | None = None
+    figure: float = 0.0
+    limit: float = 0.0
+    other: float = 0.0
+    names: tuple[str, ...] = ()
+    at: Vector | None = None
+
+
+def firing_hz(engine: Engine, rpm: float) -> float:
+    """How often the engine fires [Hz]: each cylinder once in two turns, or once in one.
+
+    >>> firing_hz(Engine(cylinders=4, strokes=4), 900.0), firing_hz(Engine(cylinders=2, strokes=2), 900.0)
+    (30.0, 30.0)
+    """
+    return rpm / 60.0 * engine.cylinders / (engine.strokes / 2)
+
+
+def hang_faults(design: Design, system: System, hung: HungSystem) -> list[HangFault]:
+    """Everything that is wrong, worst first."""
+    if not design.hangers:
+        return [HangFault("no-hangers")]
+    rules = design.settings.rules
+    found = [
+        *(fault for one in hung.carried for fault in _hanger(design, system, one)),
+        *_sag(system, hung, float(rules.sag_mm)),
+        *(fault for one in hung.flexes for fault in _flex(design, one)),
+        *_span(design, system, float(rules.span_mm)),
+        *_idle(design, hung),
+    ]
+    if hung.guessed:
+        found.append(HangFault("guessed-mass", names=hung.guessed))
+    return sorted(found, key=lambda f: f.code not in SPOILS)
+
+
+def _hanger(design: Design, system: System, one: Carried) -> Iterator[HangFault]:
+    hanger, rubber = one.hanger, rubber_of(one.hanger)
+    count = hanger.rubbers
+    if hanger.way != "solid":
+        if one.load_n > rubber.most_n * count:
+            yield HangFault("overloaded", hanger.id, figure=one.load_n, limit=rubber.most_n * count, at=one.place)
+        elif one.load_n < rubber.least_n * count:
+            yield HangFault("slack", hanger.id, figure=one.load_n, limit=rubber.least_n * count, at=one.place)
+        near = _nearest_pipe(system, one)
+        if near < float(design.settings.rules.rubber_heat_mm):
+            limit = float(design.settings.rules.rubber_heat_mm)
+            yield HangFault("rubber-hot", hanger.id, figure=near, limit=limit, other=rubber.limit_c, at=one.eye)
+    point = next((p for p in design.survey.hang_points if p.id == hanger.hang_point), None)
+    if point is None:
+        yield HangFault("no-point", hanger.id, at=one.place)
+    elif point.holds:
+        yield HangFault("bolt-matters", hanger.id, names=(point.name, point.holds, point.thread), at=one.pin)
+
+
+def _nearest_pipe(system: System, one: Carried) -> float:
+    """How far the rubber is from the skin of any pipe [mm]."""
+    nearest = np.inf
+    along = np.linspace(0.0, 1.0, 5)[:, None]
+    rubber = one.eye + along * (one.pin - one.eye)
+    for run in system.runs:
+        for piece in run.pieces:
+            if isinstance(piece.piece, InLine):
+                continue
+            points = spaced(piece, SIDE_MM)
+            off = np.linalg.norm(points[:, None] - rubber[None], axis=2).min() - float(piece.tube.od_mm) / 2
+            nearest = min(nearest, float(off))
+    return max(0.0, nearest)
+
+
+def _sag(system: System, hung: HungSystem, most: float) -> Iterator[HangFault]:
+    """The place that goes down furthest, where that is too far."""
+    downs = [(-float(end[2]), run, piece, "") for (run, piece), ends in hung.pieces.items() for end in ends]
+    downs += [(-float(moved[2]), "", None, part) for part, moved in hung.parts.items()]  # type: ignore[misc]
+    worst = max(downs, key=lambda one: one[0], default=None)
+    if worst is not None and worst[0] > most:
+        yield HangFault("sags", part=worst[3], run=worst[1], piece=worst[2], figure=worst[0], limit=most)
+
+
+def _flex(design: Design, one: Strained) -> Iterator[HangFault]:
+    rules = design.settings.rules
+    if one.across_n > rules.flex_across_n or one.bend_nm > rules.flex_bend_nm:
+        yield HangFault("flex-carries", part=one.name, figure=one.across_n, limit=rules.flex_across_n,
+                        other=one.bend_nm)  # fmt: skip
+
+
+def _span(design: Design, system: System, most: float) -> Iterator[HangFault]:
+    """Pipe further from any hold than half the longest span; behind a flex what holds the engine holds nothing."""
+    model = model_of(design, system)
+    far = _from_holds(model)
+    if not far:
+        return
+    node, off = max(far.items(), key=lambda item: item[1])
+    if 2 * off > most:
+        where = next((key[1] for key, n in model.nodes.items() if n == node and key[0] == "piece"), "")
+        part = next((key[1] for key, n in model.nodes.items() if n == node and key[0] in ("port", "mass")), "")
+        run, _, piece = where.partition(":")
+        yield HangFault("long-span", run=run, piece=int(piece) if piece else None, part="" if run else part,
+                        figure=2 * off, limit=most, at=model.frame.nodes[node])  # fmt: skip
+
+
+def _from_holds(model: Model) -> dict[int, float]:
+    """How far each node is from the nearest hanger or held end, along pipe and parts [mm]."""
+    beside: dict[int, list[tuple[int, float]]] = {}
+    soft = set(model.flexes.values())
+    frame = model.frame
+    pairs = [(m.a, m.b) for k, m in enumerate(frame.members) if k not in soft] + list(frame.rigid)
+    for a, b in pairs:
+        long = float(np.linalg.norm(frame.nodes[b] - frame.nodes[a]))
+        beside.setdefault(a, []).append((b, long))
+        beside.setdefault(b, []).append((a, long))
+    found: dict[int, float] = {}
+    waits = [(0.0, n) for n in [*model.held.values(), *(eye.node for eye in model.eyes)]]
+    heapq.heapify(waits)
+    while waits:
+        off, node = heapq.heappop(waits)
+        if node in found:
+            continue
+        found[node] = off
+        for other, long in beside.get(node, ()):
+            if other not in found:
+                heapq.heappush(waits, (off + long, other))
+    return found
+
+
+def _idle(design: Design, hung: HungSystem) -> Iterator[HangFault]:
+    """Ways of swinging that the engine's firing at idle would feed."""
+    engine = design.settings.engine
+    if engine is None:
+        yield HangFault("no-engine")
+        return
+    fires, band = firing_hz(engine, engine.idle_rpm), design.settings.rules.idle_band
+    for mode in hung.modes:
+        if abs(mode.hz - fires) < band * fires:
+            yield HangFault("near-idle", figure=mode.hz, limit=fires, other=engine.idle_rpm)
+            return

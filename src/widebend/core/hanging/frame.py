@@ -1,0 +1,313 @@
+"""A frame of round members in space on springs: what it carries, how far it goes, how it swings.
+
+Twelve-degree-of-freedom Euler-Bernoulli beams with consistent masses (Przemieniecki, Theory of Matrix Structural
+Analysis, from memory). Round tubes bend alike in every direction, so a member needs no orientation but its own line.
+Units: N, mm, kg for what is given; inside t and mm, so that forces are N and frequencies come out in rad/s.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.linalg import cho_factor, cho_solve, eigh
+from scipy.sparse.linalg import LinearOperator, eigsh
+
+from ..errors import InputError
+from ..space import Vector
+
+GRAVITY_MM_S2 = 9806.65
+T_PER_KG = 1e-3
+LEAST_LENGTH_MM = 1e-6
+LEAST_HELD = 1e-12  # of a node's own stiffness what must be left when all that it leans on has given way
+SMALL = 60  # so few degrees of freedom are solved whole
+LUMP_MM2 = 60.0**2  # a part's mass lies about so far from its middle: a can of 200 by 100 mm, in round figures
+HELD_BY_NOTHING = "something of it is held by nothing"
+
+
+@dataclass(frozen=True)
+class Member:
+    """A straight between two nodes (by number): axial EA [N], bending EI and twisting GJ [N mm2], mass [kg/mm]."""
+
+    a: int
+    b: int
+    ea: float
+    ei: float
+    gj: float
+    kg_mm: float = 0.0
+
+
+@dataclass(frozen=True)
+class Spring:
+    """Something that holds a node against the ground: stiffness (6, 6), N and mm, about the node."""
+
+    node: int
+    stiffness: Vector
+
+
+@dataclass(frozen=True)
+class Frame:
+    """Nodes (n, 3) [mm], members, springs to the ground, and what hangs at single nodes: node -> mass [kg]. `rigid` are
+    pairs of nodes on one stiff body; `fixed` are nodes that stay where they are, one to a body.
+    """
+
+    nodes: Vector
+    members: tuple[Member, ...]
+    springs: tuple[Spring, ...] = ()
+    lumps: tuple[tuple[int, float], ...] = ()
+    rigid: tuple[tuple[int, int], ...] = ()
+    fixed: tuple[int, ...] = ()
+
+
+@dataclass(frozen=True)
+class Hung:
+    """A frame under load: how far each node goes and turns (n, 6) [mm, rad]; `ends` (members, 12) what each member's
+    ends are pushed with, along the ground's axes [N, N mm]; `held` (springs, 6) what each spring does to its node, and
+    `fixed` (fixed, 6) what holds those nodes does.
+    """
+
+    moved: Vector
+    ends: Vector
+    held: Vector
+    fixed: Vector
+
+
+@dataclass(frozen=True)
+class Mode:
+    """A way the frame swings by itself: its frequency [Hz] and its shape (n, 3), its greatest move 1."""
+
+    hz: float
+    shape: Vector
+
+
+class Solved:
+    """A frame made ready once, for any number of loads and for its modes. Raises InputError where something is held by
+    nothing.
+    """
+
+    def __init__(self, frame: Frame) -> None:
+        self.frame = frame
+        self._lines = _lines(frame)
+        self._own = _stiffness(frame, self._lines)
+        self._body, self._arms = _bodies(frame)
+        free = sorted(set(self._body) - {self._body[n] for n in frame.fixed})
+        self._place = np.full(len(frame.nodes) + 1, len(free))  # what is fixed goes to a place that is thrown away
+        self._place[free] = np.arange(len(free))
+        self._size = 6 * len(free)
+        self.stiffness = self._assembled(self._own)
+        for spring in frame.springs:
+            arm = self._arms[spring.node]
+            self._add(self.stiffness, spring.node, arm.T @ spring.stiffness @ arm)
+        self.stiffness = self.stiffness[: self._size, : self._size]
+        if not self._size:
+            raise InputError("all of it is fixed: there is nothing to hang")
+        try:
+            self._factor = cho_factor(self.stiffness, check_finite=False)
+        except np.linalg.LinAlgError as exc:
+            raise InputError(HELD_BY_NOTHING) from exc
+        if np.min(np.diag(self._factor[0]) ** 2 / np.diag(self.stiffness)) < LEAST_HELD:
+            raise InputError(HELD_BY_NOTHING)
+
+    def under(self, loads: Vector) -> Hung:
+        """What becomes of loads (n, 6) [N, N mm] at the nodes."""
+        at_bodies = np.zeros((self._size // 6 + 1, 6))
+        np.add.at(at_bodies, self._place[self._body], np.einsum("nij,ni->nj", self._arms, loads))
+        asked = at_bodies[:-1].ravel()
+        found = cho_solve(self._factor, asked, check_finite=False)
+        found += cho_solve(self._factor, asked - self.stiffness @ found, check_finite=False)  # refined once
+        moved = self._at_nodes(found)
+        pairs = _pairs(self.frame)
+        ends = np.einsum("mij,mj->mi", self._own, moved[pairs].reshape(-1, 12))
+        held = np.array([-s.stiffness @ moved[s.node] for s in self.frame.springs]).reshape(-1, 6)
+        return Hung(moved, ends, held, self._reactions(ends, loads, held))
+
+    def _reactions(self, ends: Vector, loads: Vector, held: Vector) -> Vector:
+        """What holds the fixed nodes: all that the rest does to their bodies, turned round."""
+        every = np.zeros((len(self.frame.nodes), 6))
+        pairs = _pairs(self.frame)
+        np.add.at(every, pairs[:, 0], ends[:, :6])
+        np.add.at(every, pairs[:, 1], ends[:, 6:])
+        every -= loads
+        for spring, force in zip(self.frame.springs, held, strict=True):
+            every[spring.node] -= force
+        own = np.einsum("nij,ni->nj", self._arms, every)
+        return np.array([own[self._body == self._body[n]].sum(axis=0) for n in self.frame.fixed]).reshape(-1, 6)
+
+    def by_weight(self, water: Vector | None = None) -> Hung:
+        """Hung by its own weight; `water` (members,) [kg/mm] lies in the members besides."""
+        return self.under(weight(self.frame, water))
+
+    def modes(self, count: int) -> list[Mode]:
+        """The first ways of swinging, slowest first (Lanczos, the stiffness inverted; of a small frame all at once)."""
+        mass = self._assembled(_masses(self.frame, self._lines))
+        for node, kg in self.frame.lumps:
+            arm = self._arms[node]
+            self._add(mass, node, arm.T @ np.diag([kg * T_PER_KG] * 3 + [kg * T_PER_KG * LUMP_MM2] * 3) @ arm)
+        size = self._size
+        mass = mass[:size, :size]
+        if size <= SMALL:
+            shares, every = eigh(mass, self.stiffness, check_finite=False)
+            slow = [k for k in np.argsort(-shares)[:count] if shares[k] > 0]
+            squares, ways = 1.0 / shares[slow], every[:, slow]
+        else:
+            inverse = LinearOperator((size, size), matvec=lambda v: cho_solve(self._factor, v, check_finite=False))
+            start = np.random.default_rng(5).standard_normal(size)  # the same every time
+            squares, ways = eigsh(self.stiffness, count, mass, sigma=0.0, OPinv=inverse, v0=start)
+        found = []
+        for square, way in sorted(zip(squares, ways.T, strict=True), key=lambda one: float(one[0])):
+            shape = self._at_nodes(way)[:, :3]
+            biggest = float(np.abs(shape).max())
+            found.append(Mode(math.sqrt(max(0.0, float(square))) / (2 * math.pi), shape / (biggest or 1.0)))
+        return found
+
+    def _at_nodes(self, found: Vector) -> Vector:
+        """What the bodies do (6 bodies) as what the nodes do (n, 6)."""
+        whole = np.vstack([found.reshape(-1, 6), np.zeros((1, 6))])
+        return np.asarray(np.einsum("nij,nj->ni", self._arms, whole[self._place[self._body]]))
+
+    def _assembled(self, own: Vector) -> Vector:
+        """The bodies' whole matrix of member matrices (members, 12, 12), what is thrown away last."""
+        pairs = _pairs(self.frame)
+        arms = np.zeros((len(pairs), 12, 12))
+        arms[:, :6, :6], arms[:, 6:, 6:] = self._arms[pairs[:, 0]], self._arms[pairs[:, 1]]
+        moved = np.swapaxes(arms, 1, 2) @ own @ arms
+        whole = np.zeros((self._size + 6, self._size + 6))
+        places = (6 * self._place[self._body[pairs]][:, :, None] + np.arange(6)).reshape(-1, 12)
+        np.add.at(whole, (places[:, :, None], places[:, None, :]), moved)
+        return whole
+
+    def _add(self, whole: Vector, node: int, block: Vector) -> None:
+        at = 6 * int(self._place[self._body[node]])
+        whole[at : at + 6, at : at + 6] += block
+
+
+def _bodies(frame: Frame) -> tuple[Vector, Vector]:
+    """The node that stands for each node's stiff body (n,), a fixed one where there is one, and what each node does of
+    what that does (n, 6, 6).
+    """
+    count, fixed = len(frame.nodes), set(frame.fixed)
+    root = list(range(count))
+
+    def find(n: int) -> int:
+        while root[n] != n:
+            n = root[n]
+        return n
+
+    for a, b in frame.rigid:
+        one, other = find(a), find(b)
+        if one != other:
+            first, last = (other, one) if other in fixed else (one, other)
+            root[last] = first
+    body = np.array([find(n) for n in range(count)], dtype=int)
+    arms = np.tile(np.eye(6), (count, 1, 1))
+    off = frame.nodes - frame.nodes[body]
+    for row, column, axis, sign in (
+        (0, 1, 2, 1),
+        (0, 2, 1, -1),
+        (1, 0, 2, -1),
+        (1, 2, 0, 1),
+        (2, 0, 1, 1),
+        (2, 1, 0, -1),
+    ):
+        arms[:, row, 3 + column] = sign * off[:, axis]
+    return body, arms
+
+
+def _pairs(frame: Frame) -> NDArray[np.intp]:
+    return np.array([(m.a, m.b) for m in frame.members], dtype=int).reshape(-1, 2)
+
+
+def weight(frame: Frame, water: Vector | None = None) -> Vector:
+    """The weight of members and lumps as loads (n, 6): of a member half at each end, with the couples that its bending
+    needs.
+    """
+    loads = np.zeros((len(frame.nodes), 6))
+    long, ways = _lines(frame)
+    down = np.array([0.0, 0.0, -1.0])
+    for k, m in enumerate(frame.members):
+        each = (m.kg_mm + (float(water[k]) if water is not None else 0.0)) * T_PER_KG * GRAVITY_MM_S2  # N/mm
+        if each:
+            force, couple = each * long[k] / 2 * down, each * long[k] ** 2 / 12 * np.cross(ways[k], down)
+            loads[m.a] += np.concatenate([force, couple])
+            loads[m.b] += np.concatenate([force, -couple])
+    for node, kg in frame.lumps:
+        loads[node, 2] -= kg * T_PER_KG * GRAVITY_MM_S2
+    return loads
+
+
+def at_arm(stiffness: Vector, arm: Vector) -> Vector:
+    """A stiffness (3, 3) at the end of a rigid arm (3,) from its node, as (6, 6) about the node."""
+    x, y, z = arm
+    lever = np.array([[0.0, z, -y], [-z, 0.0, x], [y, -x, 0.0]])  # what the end goes when the node turns
+    moves = np.hstack([np.eye(3), lever])
+    return np.asarray(moves.T @ stiffness @ moves)
+
+
+def _lines(frame: Frame) -> tuple[Vector, Vector]:
+    """Length (members,) and direction (members, 3) of every member."""
+    pairs = _pairs(frame)
+    span = frame.nodes[pairs[:, 1]] - frame.nodes[pairs[:, 0]]
+    long = np.linalg.norm(span, axis=1)
+    if len(long) and long.min() < LEAST_LENGTH_MM:
+        raise InputError("a member has no length")
+    return long, span / long[:, None]
+
+
+def _turns(ways: Vector) -> Vector:
+    """Each member's own axes as rows (members, 3, 3): along, and two across."""
+    helper = np.where(np.abs(ways[:, 2:3]) < 0.9, np.array([[0.0, 0.0, 1.0]]), np.array([[1.0, 0.0, 0.0]]))
+    across = np.cross(helper, ways)
+    across /= np.linalg.norm(across, axis=1, keepdims=True)
+    return np.stack([ways, across, np.cross(ways, across)], axis=1)
+
+
+def _in_ground_axes(own: Vector, ways: Vector) -> Vector:
+    """Member matrices (members, 12, 12) from their own axes to the ground's."""
+    turns = _turns(ways)
+    whole = np.zeros((len(ways), 12, 12))
+    for k in range(4):
+        whole[:, 3 * k : 3 * k + 3, 3 * k : 3 * k + 3] = turns
+    return np.asarray(np.einsum("mji,mjk,mkl->mil", whole, own, whole, optimize=True))
+
+
+def _stiffness(frame: Frame, lines: tuple[Vector, Vector]) -> Vector:
+    """Stiffness of every member (members, 12, 12) along the ground's axes."""
+    long, ways = lines
+    ea, ei, gj = (np.array([getattr(m, name) for m in frame.members]) for name in ("ea", "ei", "gj"))
+    k = np.zeros((len(long), 12, 12))
+    for (i, j), value in (((0, 6), ea / long), ((3, 9), gj / long)):
+        k[:, i, i] = k[:, j, j] = value
+        k[:, i, j] = k[:, j, i] = -value
+    a, b, c, d = 12 * ei / long**3, 6 * ei / long**2, 4 * ei / long, 2 * ei / long
+    for y, turn, sign in ((1, 5, 1.0), (2, 4, -1.0)):  # across y it turns about z, across z about y the other way
+        far, far_turn = y + 6, turn + 6
+        k[:, y, y] = k[:, far, far] = a
+        k[:, y, far] = k[:, far, y] = -a
+        for one, other, value in ((y, turn, b), (y, far_turn, b), (far, turn, -b), (far, far_turn, -b)):
+            k[:, one, other] = k[:, other, one] = sign * value
+        k[:, turn, turn] = k[:, far_turn, far_turn] = c
+        k[:, turn, far_turn] = k[:, far_turn, turn] = d
+    return _in_ground_axes(k, ways)
+
+
+def _masses(frame: Frame, lines: tuple[Vector, Vector]) -> Vector:
+    """Consistent mass of every member (members, 12, 12) [t] along the ground's axes."""
+    long, ways = lines
+    m = np.zeros((len(long), 12, 12))
+    each = np.array([one.kg_mm for one in frame.members]) * T_PER_KG * long
+    for i, j in ((0, 6), (3, 9)):
+        # a thin tube turns about its own line with so little mass that it only keeps the matrix whole
+        share = each if i == 0 else each * 1e-3
+        m[:, i, i] = m[:, j, j] = share / 3
+        m[:, i, j] = m[:, j, i] = share / 6
+    for y, turn, sign in ((1, 5, 1.0), (2, 4, -1.0)):
+        far, far_turn = y + 6, turn + 6
+        m[:, y, y] = m[:, far, far] = 156 * each / 420
+        m[:, y, far] = m[:, far, y] = 54 * each / 420
+        m[:, turn, turn] = m[:, far_turn, far_turn] = 4 * long**2 * each / 420
+        m[:, turn, far_turn] = m[:, far_turn, turn] = -3 * long**2 * each / 420
+        for one, other, value in ((y, turn, 22), (y, far_turn, -13), (far, turn, 13), (far, far_turn, -22)):
+            m[:, one, other] = m[:, other, one] = sign * value * long * each / 420
+    return _in_ground_axes(m, ways)

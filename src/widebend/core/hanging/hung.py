@@ -1,0 +1,121 @@
+"""A system hung: what each hanger carries, how far everything sags, what flex joints and the engine end are asked to
+bear, and how it swings.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..laying import System
+from ..records import Design, Hanger
+from ..space import Vector
+from .frame import GRAVITY_MM_S2, T_PER_KG, Mode, Solved
+from .model import Eye, How, Model, model_of
+from .rubbers import RubberStiffness, rubber_of, stiffness_of
+
+MODES = 5
+
+
+@dataclass(frozen=True)
+class Carried:
+    """One hanger: its load down [N], its share of the whole, sideways pull [N], how far its rubber is stretched [mm];
+    where its rod's eye and its pin are (3,) [mm].
+    """
+
+    hanger: Hanger
+    load_n: float
+    share: float
+    side_n: float
+    stretch_mm: float
+    stiff: RubberStiffness
+    place: Vector
+    eye: Vector
+    pin: Vector
+
+
+@dataclass(frozen=True)
+class Strained:
+    """What a flex joint or a held end bears: along it or down, across [N], bent [N m]."""
+
+    name: str
+    pull_n: float
+    across_n: float
+    bend_nm: float
+
+
+@dataclass(frozen=True)
+class HungSystem:
+    """A system as it hangs. `moved` is how far each of `nodes` goes and turns (n, 6) [mm, rad]; `pieces` and `parts`
+    how far the ends of pieces (run id, index) and the middles of parts go (3,), parts with their turn (6,).
+    """
+
+    mass_kg: float
+    guessed: tuple[str, ...]
+    carried: tuple[Carried, ...]
+    flexes: tuple[Strained, ...]
+    held: tuple[Strained, ...]
+    nodes: Vector
+    moved: Vector
+    pieces: Mapping[tuple[str, int], tuple[Vector, Vector]]
+    parts: Mapping[str, Vector]
+    modes: tuple[Mode, ...]
+
+    @property
+    def sag_mm(self) -> float:
+        """How far the lowest-going place goes down."""
+        return float(max(0.0, -self.moved[:, 2].min())) if len(self.moved) else 0.0
+
+
+def hang(design: Design, system: System, how: How | None = None, *, modes: int = MODES) -> HungSystem:
+    """How a laid system hangs. Raises InputError where something of it is held by nothing."""
+    model = model_of(design, system, how)
+    solved = Solved(model.frame)
+    found = solved.by_weight(model.water)
+    mass = _mass(model)
+    whole = mass * T_PER_KG * GRAVITY_MM_S2
+    carried = tuple(_carried(eye, load, whole) for eye, load in zip(model.eyes, found.held, strict=True))
+    flexes = tuple(_flex(model, part, member, found.ends[member]) for part, member in model.flexes.items())
+    held = tuple(_end(name, found.fixed[k]) for k, name in enumerate(model.held))
+    pieces = {key: (found.moved[model.nodes[("piece", f"{key[0]}:{key[1]}", "in")]][:3],
+                    found.moved[model.nodes[("piece", f"{key[0]}:{key[1]}", "out")]][:3])
+              for key in model.pieces if ("piece", f"{key[0]}:{key[1]}", "in") in model.nodes}  # fmt: skip
+    parts = {part: found.moved[model.nodes[("mass", part, "")]] for part in model.masses}
+    return HungSystem(mass, model.guessed, carried, flexes, held, model.frame.nodes, found.moved, pieces, parts,
+                      tuple(solved.modes(modes)) if modes else ())  # fmt: skip
+
+
+def _mass(model: Model) -> float:
+    pairs = np.array([(m.a, m.b) for m in model.frame.members], dtype=int).reshape(-1, 2)
+    long = np.linalg.norm(model.frame.nodes[pairs[:, 1]] - model.frame.nodes[pairs[:, 0]], axis=1)
+    each = np.array([m.kg_mm for m in model.frame.members]) + model.water
+    return float(long @ each) + sum(kg for _, kg in model.frame.lumps)
+
+
+def _carried(eye: Eye, load: Vector, whole_n: float) -> Carried:
+    rubber = rubber_of(eye.hanger)
+    stiff = stiffness_of(rubber)
+    down = float(load[2])
+    side = float(np.hypot(load[0], load[1]))
+    each = stiff.across if eye.hanger.way == "bobbin sheared" else stiff.along
+    stretch = 0.0 if eye.hanger.way == "solid" else down / (each * eye.hanger.rubbers)
+    return Carried(eye.hanger, down, down / whole_n if whole_n else 0.0, side, stretch, stiff, eye.place, eye.eye,
+                   eye.pin)  # fmt: skip
+
+
+def _flex(model: Model, part: str, member: int, ends: Vector) -> Strained:
+    one = model.frame.members[member]
+    way = model.frame.nodes[one.b] - model.frame.nodes[one.a]
+    way /= np.linalg.norm(way)
+    pull = float(ends[6:9] @ way)
+    across = float(np.linalg.norm(ends[6:9] - pull * way))
+    bend = max(float(np.linalg.norm(m - (m @ way) * way)) for m in (ends[3:6], ends[9:12])) / 1000.0
+    return Strained(part, pull, across, bend)
+
+
+def _end(name: str, force: Vector) -> Strained:
+    """What a held end bears: its share of the weight, what it is pushed sideways with, and the couple on it."""
+    return Strained(name, float(force[2]), float(np.hypot(force[0], force[1])),
+                    float(np.linalg.norm(force[3:])) / 1000.0)  # fmt: skip

@@ -1,0 +1,61 @@
+"""What is wrong with how a system hangs, in words, with what would help."""
+
+from __future__ import annotations
+
+from ..hanging import HangFault
+from ..records import Design
+from ..units import format_length
+
+
+def say_hung(fault: HangFault, design: Design, unit: str = "mm") -> str:
+    """A fault as a fabricator would say it."""
+    who = hanger_name(design, fault.hanger)
+    figure, limit = f"{fault.figure:.0f} N", f"{fault.limit:.0f} N"
+    length, most = format_length(fault.figure, unit, 0), format_length(fault.limit, unit, 0)
+    where = _where(fault, design)
+    words = {
+        "no-hangers": "Nothing hangs yet: all of its weight is on the joint at the engine end.",
+        "overloaded": f"{who} carries {figure}, its rubber takes {limit}: a stiffer one, two side by side, or another "
+        "hanger near it.",
+        "slack": f"{who} carries {figure}, less than the {limit} that keeps its rubber still: leave it out, or move it "
+        "toward what is heavy.",
+        "sags": f"{where} goes down {length} when it hangs, {most} is the shop's limit: hang it nearer, or on stiffer "
+        "rubbers.",
+        "flex-carries": f"{where} carries {figure} across and is bent by {fault.other:.1f} N m: a flex should carry "
+        "nothing. Hang the pipe close behind it.",
+        "long-span": f"Near {where} the pipe is {format_length(fault.figure / 2, unit, 0)} from any hanger; "
+        f"{format_length(fault.limit / 2, unit, 0)} is usual.",
+        "rubber-hot": f"{who}: its rubber is {length} off hot pipe, {most} is needed; it takes {fault.other:.0f} °C.",
+        "no-point": f"{who} hangs from no point of the vehicle yet.",
+        "near-idle": f"It swings by itself at {fault.figure:.1f} Hz; the engine fires at {fault.limit:.1f} Hz at "
+        f"{fault.other:.0f} rpm and would shake it.",
+        "guessed-mass": f"Weighed by their usual mass: {', '.join(fault.names)}. Weigh them once.",
+        "no-engine": "Say cylinders and idle speed, and the swing is held against what the engine shakes with.",
+        "bolt-matters": _bolt(who, fault),
+    }
+    return words[fault.code]
+
+
+def _bolt(who: str, fault: HangFault) -> str:
+    point, holds, thread = (*fault.names, "", "", "")[:3]
+    of = f" ({thread})" if thread else ""
+    return (f"{who}: the bolt{of} at {point} also holds the {holds}. A bracket under its head takes thread from it: "
+            "look up its length and torque in the vehicle maker's data, and do not go on without.")  # fmt: skip
+
+
+def hanger_name(design: Design, hanger_id: str) -> str:
+    """What a hanger is called: by the point it hangs from, else by its number."""
+    hanger = next((h for h in design.hangers if h.id == hanger_id), None)
+    point = next((p for p in design.survey.hang_points if hanger and p.id == hanger.hang_point), None)
+    number = next((k for k, h in enumerate(design.hangers, 1) if h.id == hanger_id), 0)
+    return f"Hanger {number}, {point.name}" if point else f"Hanger {number}"
+
+
+def _where(fault: HangFault, design: Design) -> str:
+    part = design.part(fault.part)
+    if part is not None:
+        return f"the {part.name or part.item.kind}"
+    run = design.run(fault.run)
+    if run is None or fault.piece is None:
+        return "the pipe"
+    return f"{run.name or run.id}, piece {fault.piece + 1}"

@@ -1,0 +1,298 @@
+"""The Hang step: the strips with every hanger and its load, and the one in hand beside them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any, get_args
+
+import numpy as np
+from flask import Blueprint, g, render_template, request, url_for
+
+from ...core.editing import changed_hanger, hang_on_part, hang_on_pipe, slid_hanger, without_hanger
+from ...core.errors import EditError, InputError
+from ...core.hanging import (
+    RUBBERS,
+    SPOILS,
+    Carried,
+    How,
+    HungSystem,
+    firing_hz,
+    hang,
+    hang_faults,
+    rubber_of,
+)
+from ...core.records import Design, Engine, Hanger, HangWay, InLine, Rubber
+from ...core.units import Length, format_length
+from ...core.wording import hanger_name, say_hung
+from ...store.database import Connection
+from ..drawing.hangers import draw_hangers, hung_shadows, sag_factor
+from ..drawing.pointing import drag_mm
+from ..drawing.strips import draw_strips
+from ..page.at_hand import AtHand, at_hand, solved, transaction
+from ..page.edits import Said, keep_design, run_edit
+from ..page.figures import is_htmx, number, typing_unit
+from ..page.progress import steps
+from ..page.reader import Reader
+from ..page.window import LAYOUT_TALL_PX, extent_of, window_from_request
+
+room = Blueprint("hang", __name__, url_prefix="/jobs/<int:job_id>/hang")
+
+WAYS: tuple[HangWay, ...] = get_args(HangWay)
+WAY_WORDS: dict[HangWay, str] = {
+    "rubber": "rubber on a rod", "bobbin pulled": "bobbin, pulled", "bobbin pressed": "bobbin, pressed",
+    "bobbin sheared": "bobbin across, sheared", "solid": "solid tie",
+}  # fmt: skip
+WET_KG_M = 0.4  # a puddle a fifth of the bore deep over the whole length: common practice, no source
+STEP_MM = 20.0
+OWN = "own"
+
+
+@room.get("")
+def show(job_id: int) -> Any:
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+    return render(here, Said(piece=request.args.get("hanger")))
+
+
+def render(here: AtHand, said: Said, code: int = 200) -> Any:
+    name = "hang/_bench.html" if is_htmx() else "hang/page.html"
+    return render_template(name, **_panel(here, said)), code
+
+
+def _how() -> How:
+    return How(tightened=request.values.get("loose") != "yes", water_kg_m=WET_KG_M if _is("wet") else 0.0,
+               without=frozenset({request.values["off"]}) if request.values.get("off") else frozenset())  # fmt: skip
+
+
+def _is(key: str) -> bool:
+    return request.values.get(key) == "yes"
+
+
+def _hung(design: Design, here: AtHand, how: How) -> tuple[HungSystem | None, str]:
+    """How it hangs; or why it cannot be said."""
+    try:
+        return solved(design, ("hung", how), lambda: hang(design, here.found.system, how)), ""
+    except InputError as exc:
+        return None, str(exc)
+
+
+def _panel(here: AtHand, said: Said) -> dict[str, Any]:
+    design, found = here.design, here.found
+    how = _how()
+    hung, why = _hung(design, here, how)
+    chosen = next((h for h in design.hangers if h.id == said.piece), None)
+    faults = hang_faults(design, found.system, hung) if hung else []
+    window = window_from_request(extent_of(found.system, design.survey), LAYOUT_TALL_PX, "w-beside")
+    factor = sag_factor(hung) if hung else 1
+    shadows = hung_shadows(found.system, hung, factor) if hung else []
+    picture = draw_strips(design, found, window, None, sight=g.sight, shadows=shadows)
+    wrong = {f.hanger for f in faults if f.code in SPOILS}
+    if hung:
+        draw_hangers(picture, hung.carried, chosen.id if chosen else "", wrong)
+    return {
+        "here": here, "line": steps(design, found, here.job.road_use, here.bends), "step": "hang", "said": said,
+        "picture": picture, "revision": here.number, "hung": hung, "why": why, "factor": factor, "chosen": chosen,
+        "rows": [_row(design, one) for one in hung.carried] if hung else [],
+        "faults": [(say_hung(f, design, g.unit), "touches" if f.code in SPOILS else "tight") for f in faults],
+        "places": _places(here), "points": _points(design), "ways": list(WAY_WORDS.items()),
+        "rubbers": _rubbers(chosen), "rubber_key": _rubber_key(chosen), "how": how, "modes": _modes(design, hung),
+        "engine": design.settings.engine, "fires": _fires(design.settings.engine),
+        "strained": _strained(design, hung),
+        "chosen_name": hanger_name(design, chosen.id) if chosen else "",
+        "chosen_rubber": rubber_of(chosen) if chosen else None,
+        "can_undo": here.design_revision.back is not None, "can_redo": here.design_revision.forward is not None,
+        "again": {key: request.values.get(key) for key in ("loose", "wet", "off") if request.values.get(key)},
+    }  # fmt: skip
+
+
+def _row(design: Design, one: Carried) -> dict[str, Any]:
+    rubber = rubber_of(one.hanger)
+    most = rubber.most_n * one.hanger.rubbers
+    return {
+        "id": one.hanger.id, "name": hanger_name(design, one.hanger.id), "load": one.load_n, "share": one.share,
+        "stretch": one.stretch_mm, "most": most, "fill": min(1.0, max(0.0, one.load_n / most)),
+        "rubber": "solid" if one.hanger.way == "solid" else rubber.name, "count": one.hanger.rubbers,
+        "how": one.stiff.how, "along": one.stiff.along, "between": (one.stiff.least, one.stiff.most),
+    }  # fmt: skip
+
+
+def _places(here: AtHand) -> list[tuple[str, str]]:
+    """Where a hanger can be put: parts first, for they are heavy, then pieces of pipe."""
+    found = [(f"part:{p.id}", p.name or p.item.kind) for p, _ in here.found.system.parts]
+    for run in here.found.system.runs:
+        found += [(f"{run.run.id}/{p.piece.id}", f"{run.run.name or run.run.id}, piece {p.index + 1}, "
+                   f"{format_length(p.length_mm, g.unit, 0)} long")
+                  for p in run.pieces if not isinstance(p.piece, InLine) and p.length_mm > 1.0]  # fmt: skip
+    return found
+
+
+def _points(design: Design) -> list[tuple[str, str]]:
+    return [("", "no point yet"), *((p.id, f"{p.name}, {p.kind}") for p in design.survey.hang_points)]
+
+
+def _rubbers(chosen: Hanger | None) -> list[tuple[str, str]]:
+    own = chosen.rubber if chosen else None
+    listed = own is None or own in RUBBERS.values()
+    return [("", "the usual one"), *((key, one.name) for key, one in RUBBERS.items()),
+            *([] if listed or own is None else [(OWN, own.name)])]  # fmt: skip
+
+
+def _rubber_key(chosen: Hanger | None) -> str:
+    own = chosen.rubber if chosen else None
+    return "" if own is None else next((key for key, one in RUBBERS.items() if one == own), OWN)
+
+
+def _modes(design: Design, hung: HungSystem | None) -> list[dict[str, Any]]:
+    """The first ways of swinging, with the hanger that goes least in each."""
+    if hung is None:
+        return []
+    out = []
+    for mode in hung.modes:
+        still = min(hung.carried, key=lambda one: _goes(hung, one, mode.shape), default=None)
+        way = int(np.argmax(np.abs(mode.shape).max(axis=0)))
+        out.append({"hz": mode.hz, "way": ("back and forth", "sideways", "up and down")[way],
+                    "still": hanger_name(design, still.hanger.id) if still else ""})  # fmt: skip
+    return out
+
+
+def _goes(hung: HungSystem, one: Carried, shape: np.ndarray) -> float:
+    """How far a mode moves the place nearest to a hanger."""
+    return float(np.linalg.norm(shape[int(np.argmin(np.linalg.norm(hung.nodes - one.place, axis=1)))]))
+
+
+def _fires(engine: Engine | None) -> tuple[float, float] | None:
+    return (firing_hz(engine, engine.idle_rpm), firing_hz(engine, engine.cruise_rpm)) if engine else None
+
+
+def _strained(design: Design, hung: HungSystem | None) -> list[tuple[str, str]]:
+    """What flex joints and the engine end bear, in words."""
+    if hung is None:
+        return []
+
+    def named(part_id: str) -> str:
+        part = design.part(part_id.partition(".")[0])
+        return (part.name or part.item.kind) if part else part_id
+
+    flexes = [(named(f.name), f"{f.across_n:.0f} N across, {f.pull_n:+.0f} N along, bent {f.bend_nm:.1f} N m")
+              for f in hung.flexes]  # fmt: skip
+    return [*flexes, *((named(h.name), f"{h.pull_n:.0f} N of the weight, bent {h.bend_nm:.1f} N m")
+                       for h in hung.held)]  # fmt: skip
+
+
+Change = Callable[[AtHand, Said], tuple[Design, str]]
+
+
+def _edit(job_id: int, change: Change) -> Any:
+    said = Said(piece=request.form.get("hanger") or request.form.get("handle"))
+
+    def keep(connection: Connection, here: AtHand) -> None:
+        design, why = change(here, said)
+        said.note = f"{why[0].upper()}{why[1:]}."
+        keep_design(connection, here, design, why)
+
+    return run_edit(job_id, said, keep, render, lambda: url_for("hang.show", job_id=job_id, hanger=said.piece or None))
+
+
+@room.post("/add")
+def add(job_id: int) -> Any:
+    """A hanger, on a part or on pipe."""
+
+    def change(here: AtHand, said: Said) -> tuple[Design, str]:
+        place, point = request.form.get("place", ""), request.form.get("hang_point") or None
+        if place.startswith("part:"):
+            design, said.piece = hang_on_part(here.design, place.removeprefix("part:"), point)
+            return design, "hung it there"
+        run, _, piece = place.partition("/")
+        reader = Reader(request.form, typing_unit())
+        along = float(reader.length("along", 0.0, 6000.0)) if reader.given("along") else None
+        reader.finish()
+        if along is None:
+            laid = next((p for r in here.found.system.runs for p in r.pieces
+                         if (r.run.id, p.piece.id) == (run, piece)), None)  # fmt: skip
+            along = laid.length_mm / 2 if laid else 0.0
+        design, said.piece = hang_on_pipe(here.design, run, piece, along, point)
+        return design, "hung it there"
+
+    return _edit(job_id, change)
+
+
+@room.post("/change")
+def change_one(job_id: int) -> Any:
+    """How one hangs: from which point, by which way, on which rubber."""
+
+    def change(here: AtHand, said: Said) -> tuple[Design, str]:
+        old = next((h for h in here.design.hangers if h.id == said.piece), None)
+        if old is None:
+            raise EditError("that hanger is no longer here")
+        reader = Reader(request.form, typing_unit())
+        way = reader.choice("way", WAYS, "rubber")
+        count = int(reader.number("rubbers", 1, 2))
+        x, y, z = (
+            reader.length(key, -600.0, 600.0) if reader.given(key) else Length(0.0) for key in ("px", "py", "pz")
+        )
+        rubber = _read_rubber(reader, old)
+        reader.finish()
+        design = changed_hanger(here.design, old.id, way=way, rubber=rubber, rubbers=count,
+                                hang_point=request.form.get("hang_point"), pin_mm=(x, y, z))  # fmt: skip
+        return design, f"changed {hanger_name(here.design, old.id).lower()}"
+
+    return _edit(job_id, change)
+
+
+def _read_rubber(reader: Reader, old: Hanger) -> Rubber | None:
+    """The rubber chosen, with a pull test where one was made."""
+    key = request.form.get("rubber", "")
+    base = old.rubber if key == OWN else RUBBERS.get(key)
+    if not reader.given("pull_n") and not reader.given("stretch"):
+        return base
+    pull, stretch = reader.number("pull_n", 1.0, 5000.0), reader.length("stretch", 0.1, 100.0)
+    reader.finish()
+    whole = base or rubber_of(old)
+    return whole.model_copy(update={"pull_n": pull, "stretch_mm": stretch})
+
+
+@room.post("/drag")
+def drag(job_id: int) -> Any:
+    """Slide a hanger along what it holds: dragged by so many pixels of a strip, or a step."""
+
+    def change(here: AtHand, said: Said) -> tuple[Design, str]:
+        hanger_id = said.piece or ""
+        if request.form.get("step"):
+            by = np.array([STEP_MM if request.form["step"] == "back" else -STEP_MM, 0.0, 0.0])
+        else:
+            window = window_from_request(extent_of(here.found.system, here.design.survey), LAYOUT_TALL_PX, "w-beside")
+            dx, dy = number(request.form.get("dx"), 0.0), number(request.form.get("dy"), 0.0)
+            by = np.round(drag_mm(window, request.form.get("view", "below"), dx, dy))
+        return slid_hanger(here.design, hanger_id, by), f"moved {hanger_name(here.design, hanger_id).lower()}"
+
+    return _edit(job_id, change)
+
+
+@room.post("/remove")
+def remove(job_id: int) -> Any:
+    """Take a hanger away."""
+
+    def change(here: AtHand, said: Said) -> tuple[Design, str]:
+        name, hanger_id = hanger_name(here.design, said.piece or ""), said.piece or ""
+        said.piece = None
+        return without_hanger(here.design, hanger_id), f"took {name.lower()} away"
+
+    return _edit(job_id, change)
+
+
+@room.post("/engine")
+def engine(job_id: int) -> Any:
+    """What shakes it."""
+
+    def change(here: AtHand, _said: Said) -> tuple[Design, str]:
+        reader = Reader(request.form, typing_unit())
+        made = {
+            "cylinders": int(reader.number("cylinders", 1, 16)),
+            "strokes": 2 if request.form.get("strokes") == "2" else 4,
+            "idle_rpm": reader.number("idle_rpm", 200, 3000), "cruise_rpm": reader.number("cruise_rpm", 500, 12_000),
+        }  # fmt: skip
+        reader.finish()
+        settings = here.design.settings.model_copy(update={"engine": Engine.model_validate(made)})
+        return here.design.model_copy(update={"settings": settings}).validated(), "said what the engine is"
+
+    return _edit(job_id, change)
