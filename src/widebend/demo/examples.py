@@ -10,11 +10,13 @@ from ..core.records import (
     Box,
     Capsule,
     Design,
+    Engine,
     Group,
     GroupState,
     HalfSpace,
     HangPoint,
     InLine,
+    Item,
     Joint,
     Leg,
     LowLine,
@@ -115,22 +117,29 @@ def estate_survey() -> Survey:
                       plus_minus_mm=Length(5), how_measured="tapes to 3 marks"),
             HangPoint(id="h3", name="tip rubber", point=_p(4330, 380, 390), plus_minus_mm=Length(5),
                       how_measured="plumb and rule"),
+            HangPoint(id="h4", name="handbrake guide bolt", point=_p(2640, 130, 420), kind="spare bolt hole",
+                      thread="M8", plus_minus_mm=Length(4), how_measured="plumb and rule"),
         ),
         old_parts=(OldPart(id="o1", name="old tip hanger", kind="hanger", condition="good"),),
     )  # fmt: skip
 
 
 @lru_cache
+def _weighed(item: Item, mass_kg: float) -> Item:
+    return item.model_copy(update={"mass_kg": mass_kg})
+
+
 def cat_back() -> Design:
     """The almost finished cat-back: cat, resonator, over the axle to a muffler and tip; tight at full bump."""
     muffler = can("muffler", "muffler", OD, (420, 230, 120), spigot_mm=45, mass_kg=5.4)
     parts = (
-        Part(id="start", name="start flange", item=start_flange(OD), placed=Placed(
+        Part(id="start", name="start flange", item=_weighed(start_flange(OD), 0.6), placed=Placed(
             point=_p(1180, 190, 262), axis=(1.0, 0.0, -0.12))),
         Part(id="cat", name="cat", item=can("cat", "cat", OD, (260, 118, 118), spigot_mm=30, mass_kg=3.1)),
-        Part(id="res", name="resonator", item=can("resonator", "resonator", OD, (350, 100, 100), spigot_mm=40)),
+        Part(id="res", name="resonator",
+             item=can("resonator", "resonator", OD, (350, 100, 100), spigot_mm=40, mass_kg=2.4)),
         Part(id="muffler", name="muffler", item=muffler, placed=Placed(point=_p(3705, 300, 292), axis=(1.0, 0.0, 0.0))),
-        Part(id="tip", name="tip", item=tip(OD, 89, 200), placed=Placed(
+        Part(id="tip", name="tip", item=_weighed(tip(OD, 89, 200), 0.7), placed=Placed(
             point=_p(4215, 300, 292), axis=(1.0, 0.0, 0.0))),
     )  # fmt: skip
     pieces: tuple[Piece, ...] = (
@@ -151,7 +160,8 @@ def cat_back() -> Design:
         tube=Tube(od_mm=Length(OD, '2 1/2"'), wall_mm=Length(WALL), material="304"), pieces=pieces,
         joints=(Joint(after="start", kind="flange"), Joint(after="p7", kind="v-band")),
     )  # fmt: skip
-    settings = Settings(clr_mm=(Length(CLR), Length(OD)), shortest_straight_mm=Length(0))
+    settings = Settings(clr_mm=(Length(CLR), Length(OD)), shortest_straight_mm=Length(0),
+                        engine=Engine(cylinders=4, idle_rpm=900.0))  # fmt: skip
     open_design = Design(survey=estate_survey(), parts=parts, runs=(run,), settings=settings)
     proposals = propose(open_design, "r1")
     two_bends = next(i for i, p in enumerate(proposals.found) if p.bends == 2)

@@ -13,6 +13,7 @@ from ..core.records import (
     Configuration,
     Design,
     EmissionPart,
+    Engine,
     Group,
     HangPoint,
     InLine,
@@ -35,9 +36,10 @@ from ..core.units import Length
 from .examples import axle_travel, bar, block, roof
 
 
-def _together(*radii_mm: float) -> Settings:
-    """A shop that cuts bends and welds them to each other without a straight between."""
-    return Settings(clr_mm=tuple(Length(r) for r in radii_mm), shortest_straight_mm=Length(0.0))
+def _together(*radii_mm: float, cylinders: int = 8) -> Settings:
+    """A shop that cuts bends and welds them to each other without a straight between; and what fires into it."""
+    radii = tuple(Length(r) for r in radii_mm)
+    return Settings(clr_mm=radii, shortest_straight_mm=Length(0.0), engine=Engine(cylinders=cylinders))
 
 
 def _item(key: str, **values: float) -> Item:
@@ -104,6 +106,12 @@ def _cut_out(name: str, at: tuple[float, float, float], wide: float, high: float
     return Window(id=name.replace(" ", "-"), name=name, center=point, outline=_outline(wide, high))
 
 
+def _hole(point_id: str, name: str, x: float, y: float, z: float, **more: str) -> HangPoint:
+    """A spare bolt hole."""
+    at = (Length(x), Length(y), Length(z))
+    return HangPoint(id=point_id, name=name, point=at, kind="spare bolt hole", **{"thread": "M8", **more})  # type: ignore[arg-type]
+
+
 def coupe_survey() -> Survey:
     """A rear-drive coupe with a V engine: two banks, a propshaft between, a rear axle on arms."""
     return Survey(
@@ -131,7 +139,9 @@ def coupe_survey() -> Survey:
         low_line=LowLine(d=Length(130)),
         rails=Rails(left_y_mm=Length(-420), right_y_mm=Length(420)),
         hang_points=(HangPoint(id="h1", name="left rear rubber", point=(Length(3600), Length(-420), Length(420))),
-                     HangPoint(id="h2", name="right rear rubber", point=(Length(3600), Length(420), Length(420)))),
+                     HangPoint(id="h2", name="right rear rubber", point=(Length(3600), Length(420), Length(420))),
+                     _hole("h3", "left tunnel bolt", 2100, -170, 380), _hole("h4", "right tunnel bolt", 2100, 170, 380),
+                     _hole("h5", "gearbox crossmember", 1700, 60, 380, holds="gearbox", thread="M10")),
     )  # fmt: skip
 
 
@@ -189,6 +199,11 @@ def truck_survey() -> Survey:
                 Group(id="driveline", name="driveline", states=axle_travel(8, 8).states)),
         low_line=LowLine(d=Length(95)), lowered_line=LowLine(d=Length(60)),
         rails=Rails(left_y_mm=Length(-370), right_y_mm=Length(370)),
+        hang_points=(
+            _hole("h1", "left rail, ahead", 1900, -340, 320), _hole("h2", "left rail, behind", 2150, -340, 300),
+            _hole("h3", "right rail, ahead", 1900, 340, 330), _hole("h4", "right rail, behind", 2600, 340, 340),
+            _hole("h5", "bed member, left", 2600, -250, 430), _hole("h6", "bed member, right", 2150, 280, 430),
+        ),
     )  # fmt: skip
 
 
@@ -234,6 +249,12 @@ def saloon_rear() -> Survey:
                  _cut_out("right cut-out", (4215, 446, 303), 254, 132)),
         low_line=LowLine(d=Length(140)),
         rails=Rails(left_y_mm=Length(-430), right_y_mm=Length(430)),
+        hang_points=(
+            HangPoint(id="h1", name="left muffler rubber", point=(Length(3640), Length(-430), Length(450))),
+            HangPoint(id="h2", name="right muffler rubber", point=(Length(3640), Length(430), Length(450))),
+            _hole("h3", "left of the spare well", 3820, -300, 440),
+            _hole("h4", "right of the spare well", 3820, 300, 440),
+        ),
     )  # fmt: skip
 
 
@@ -281,6 +302,7 @@ def bay_survey() -> Survey:
         groups=(Group(id="engine", name="engine", motion=Rock(about=(Length(50), Length(0), Length(450)),
                       axis=(0, 1, 0), deg=2.0)),),
         low_line=LowLine(d=Length(140)),
+        hang_points=(_hole("h1", "tunnel side bolt", 1040, 110, 390),),
     )  # fmt: skip
 
 
@@ -288,7 +310,7 @@ def bay_survey() -> Survey:
 def pie_downpipe() -> Design:
     """A downpipe of slices out of a crowded bay, with a wastegate branch brought back into it."""
     od = 76.2
-    settings = _together(114.3, 76.2)
+    settings = _together(114.3, 76.2, cylinders=4)
     design = Design(survey=bay_survey(), settings=settings)
     design, start = _set(
         design, "flange-turbine", "turbine flange", (215, -150, 640), (0.95, -0.1, -0.3), od=od, mass_kg=0.9

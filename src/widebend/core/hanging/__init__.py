@@ -9,20 +9,25 @@ from .faults import SPOILS, HangCode, HangFault, firing_hz, hang_faults
 from .frame import Frame, Hung, Member, Mode, Solved, Spring
 from .hung import Carried, HungSystem, Strained, hang
 from .model import How, bend_factor, model_of, pin_of
+from .proposing import WEIGHS, HangAnswer, HangProposal, NewPoint, propose_hangers
 from .rubbers import RUBBERS, RubberStiffness, hold, rubber_of, stiffness_of
 
 __all__ = [
     "RUBBERS",
     "SPOILS",
+    "WEIGHS",
     "Carried",
     "Frame",
+    "HangAnswer",
     "HangCode",
     "HangFault",
+    "HangProposal",
     "How",
     "Hung",
     "HungSystem",
     "Member",
     "Mode",
+    "NewPoint",
     "RubberStiffness",
     "Solved",
     "Spring",
@@ -34,6 +39,7 @@ __all__ = [
     "hold",
     "model_of",
     "pin_of",
+    "propose_hangers",
     "rubber_of",
     "stiffness_of",
 ]

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-import heapq
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import dijkstra
 
 from ..laying import System, spaced
 from ..records import Design, Engine, InLine
@@ -21,6 +22,7 @@ HangCode = Literal[
     "no-hangers", "guessed-mass", "no-engine",
 ]  # fmt: skip
 SPOILS: tuple[HangCode, ...] = ("overloaded", "slack", "sags", "flex-carries", "no-hangers")
+NOWHERE_MM = 1e6  # further than any vehicle is long
 SIDE_MM = 10.0  # how close together places along a pipe are looked at
 
 
@@ -119,11 +121,9 @@ def _flex(design: Design, one: Strained) -> Iterator[HangFault]:
 def _span(design: Design, system: System, most: float) -> Iterator[HangFault]:
     """Pipe further from any hold than half the longest span; behind a flex what holds the engine holds nothing."""
     model = model_of(design, system)
-    far = _from_holds(model)
-    if not far:
-        return
-    node, off = max(far.items(), key=lambda item: item[1])
-    if 2 * off > most:
+    far = far_from(model, [*model.held.values(), *(eye.node for eye in model.eyes)])
+    node, off = int(np.argmax(far)), float(far.max())
+    if most < 2 * off < NOWHERE_MM:
         where = next((key[1] for key, n in model.nodes.items() if n == node and key[0] == "piece"), "")
         part = next((key[1] for key, n in model.nodes.items() if n == node and key[0] in ("port", "mass")), "")
         run, _, piece = where.partition(":")
@@ -131,28 +131,19 @@ def _span(design: Design, system: System, most: float) -> Iterator[HangFault]:
                         figure=2 * off, limit=most, at=model.frame.nodes[node])  # fmt: skip
 
 
-def _from_holds(model: Model) -> dict[int, float]:
-    """How far each node is from the nearest hanger or held end, along pipe and parts [mm]."""
-    beside: dict[int, list[tuple[int, float]]] = {}
-    soft = set(model.flexes.values())
-    frame = model.frame
-    pairs = [(m.a, m.b) for k, m in enumerate(frame.members) if k not in soft] + list(frame.rigid)
-    for a, b in pairs:
-        long = float(np.linalg.norm(frame.nodes[b] - frame.nodes[a]))
-        beside.setdefault(a, []).append((b, long))
-        beside.setdefault(b, []).append((a, long))
-    found: dict[int, float] = {}
-    waits = [(0.0, n) for n in [*model.held.values(), *(eye.node for eye in model.eyes)]]
-    heapq.heapify(waits)
-    while waits:
-        off, node = heapq.heappop(waits)
-        if node in found:
-            continue
-        found[node] = off
-        for other, long in beside.get(node, ()):
-            if other not in found:
-                heapq.heappush(waits, (off + long, other))
-    return found
+def far_from(model: Model, nodes: Sequence[int]) -> Vector:
+    """How far every node is from the nearest of some, along pipe and parts but through no flex (nodes,) [mm];
+    NOWHERE_MM where no way leads.
+    """
+    soft, frame = set(model.flexes.values()), model.frame
+    pairs = np.array([(m.a, m.b) for k, m in enumerate(frame.members) if k not in soft] + list(frame.rigid), dtype=int)
+    count = len(frame.nodes)
+    if not len(pairs) or not len(nodes):
+        return np.full(count, NOWHERE_MM)
+    long = np.linalg.norm(frame.nodes[pairs[:, 1]] - frame.nodes[pairs[:, 0]], axis=1) + 1e-9
+    graph = coo_matrix((long, (pairs[:, 0], pairs[:, 1])), shape=(count, count)).tocsr()
+    off = dijkstra(graph, directed=False, indices=list(nodes), min_only=True)
+    return np.asarray(np.minimum(off, NOWHERE_MM))
 
 
 def _idle(design: Design, hung: HungSystem) -> Iterator[HangFault]:

@@ -8,6 +8,7 @@ Units: N, mm, kg for what is given; inside t and mm, so that forces are N and fr
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -122,6 +123,21 @@ class Solved:
         ends = np.einsum("mij,mj->mi", self._own, moved[pairs].reshape(-1, 12))
         held = np.array([-s.stiffness @ moved[s.node] for s in self.frame.springs]).reshape(-1, 6)
         return Hung(moved, ends, held, self._reactions(ends, loads, held))
+
+    def each(self, loads: Vector) -> Vector:
+        """What the nodes do under each of several loads at them (n, 6, loads): (n, 6, loads)."""
+        count = loads.shape[2]
+        at_bodies = np.zeros((self._size // 6 + 1, 6, count))
+        np.add.at(at_bodies, self._place[self._body], np.einsum("nij,nik->njk", self._arms, loads))
+        found = np.zeros((self._size, count))
+        if count:
+            found = cho_solve(self._factor, at_bodies[:-1].reshape(self._size, count), check_finite=False)
+        whole = np.concatenate([found.reshape(self._size // 6, 6, count), np.zeros((1, 6, count))])
+        return np.asarray(np.einsum("nij,njk->nik", self._arms, whole[self._place[self._body]]))
+
+    def own(self, members: Sequence[int]) -> Vector:
+        """The stiffness of some members by number (members, 12, 12)."""
+        return np.asarray(self._own[list(members)])
 
     def _reactions(self, ends: Vector, loads: Vector, held: Vector) -> Vector:
         """What holds the fixed nodes: all that the rest does to their bodies, turned round."""

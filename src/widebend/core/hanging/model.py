@@ -21,6 +21,7 @@ from .rubbers import hold, rubber_of
 YOUNG_MPA: Mapping[str, float] = {"304": 200_000.0, "409": 220_000.0, "mild": 210_000.0, "aluminised": 210_000.0,
                                   "titanium": 105_000.0}  # fmt: skip
 POISSON = 0.3
+NEAR_MM = 8.0  # a hanger so near a node is held by it: members of next to no length spoil the arithmetic
 CHORD_DEG = 22.5  # a bend is so many degrees a chord: within a thousandth of a finer one in the tests
 MEETS_MM = 5.0  # a run's end this near its aim is welded to it
 # A flex of bellows and braid: pushed together [N/mm], bent [N mm/rad], twisted. Common practice, no source.
@@ -306,10 +307,15 @@ def _piece(build: _Build, run: str, piece: LaidPiece, hung: Places, state: How) 
         part = piece.piece.part
         return build.nodes[("port", part, piece.piece.enter)], build.nodes[("port", part, piece.piece.leave)]
     first = build.node(piece.inlet.point, ("piece", name, "in"))
+    kind = _tube(piece.tube)
     if piece.length_mm < 1e-6 or isinstance(piece.piece, Mitre):
         build.nodes[("piece", name, "out")] = first
         return first, first
-    kind = _tube(piece.tube)
+    if piece.length_mm < NEAR_MM / 2:
+        last = build.node(piece.outlet.point, ("piece", name, "out"))
+        build.rigid.append((first, last))
+        build.lumps.append((first, kind["kg_mm"] * piece.length_mm))
+        return first, last
     if isinstance(piece.piece, Bend):
         kind["ei"] /= bend_factor(piece.tube, float(piece.piece.clr_mm))
     water = state.water_kg_m * 1e-3
@@ -319,28 +325,30 @@ def _piece(build: _Build, run: str, piece: LaidPiece, hung: Places, state: How) 
     points = [along_piece(piece, share)[0] for share, _ in shares]
     chords = sum(float(np.linalg.norm(b - a)) for a, b in zip([at, *points], points, strict=False))
     kind["kg_mm"] *= piece.length_mm / chords
-    for (share, along), point in zip(shares, points, strict=True):
+    for (share, hangs), point in zip(shares, points, strict=True):
         last = share >= 1.0 - 1e-9
         node = build.node(point, ("piece", name, "out") if last else None)
         own.append(build.member(before, node, kind, water))
-        if along is not None:
+        for along in hangs:
             build.nodes[("on", f"{run}:{piece.piece.id}", f"{along:.3f}")] = node
         before = node
-    if hung.get((run, piece.piece.id)) and any(along < 1e-6 for along in hung[(run, piece.piece.id)]):
-        build.nodes[("on", f"{run}:{piece.piece.id}", f"{0.0:.3f}")] = first
+    for along in hung.get((run, piece.piece.id), ()):
+        build.nodes.setdefault(("on", f"{run}:{piece.piece.id}", f"{along:.3f}"), first)
     return first, before
 
 
-def _shares(piece: LaidPiece, hung: Sequence[float]) -> list[tuple[float, float | None]]:
+def _shares(piece: LaidPiece, hung: Sequence[float]) -> list[tuple[float, list[float]]]:
     """Where along a piece its nodes are, as shares of its length without its start, and what is hung there."""
     turn = piece.piece.angle_deg if isinstance(piece.piece, Bend) else 0.0
     count = piece.piece.slices if isinstance(piece.piece, Pie) else max(1, math.ceil(turn / CHORD_DEG))
-    found: dict[float, float | None] = {round((k + 1) / count, 9): None for k in range(count)}
+    found: dict[float, list[float]] = {round((k + 1) / count, 9): [] for k in range(count)}
     for along in hung:
         share = min(1.0, along / piece.length_mm)
-        if share > 1e-9:
-            near = next((s for s in found if abs(s - share) * piece.length_mm < 1e-3), round(share, 9))
-            found[near] = along
+        if share * piece.length_mm < NEAR_MM:
+            continue  # it is hung at the piece's start
+        near = min(found, key=lambda s: abs(s - share))
+        close = abs(near - share) * piece.length_mm < NEAR_MM
+        found.setdefault(near if close else round(share, 9), []).append(along)
     return sorted(found.items())
 
 
@@ -388,4 +396,5 @@ def _place(
     piece = next((p for p in run.pieces if p.piece.id == hanger.piece), None) if run else None
     if node is None or piece is None:
         return None, np.zeros(3), 0.0
-    return node, points[node], float(piece.tube.od_mm) / 2 + ABOVE_MM
+    share = min(1.0, float(hanger.along_mm) / max(piece.length_mm, 1e-9))
+    return node, along_piece(piece, share)[0], float(piece.tube.od_mm) / 2 + ABOVE_MM

@@ -14,11 +14,15 @@ from ...core.hanging import (
     RUBBERS,
     SPOILS,
     Carried,
+    HangAnswer,
+    HangProposal,
     How,
     HungSystem,
+    NewPoint,
     firing_hz,
     hang,
     hang_faults,
+    propose_hangers,
     rubber_of,
 )
 from ...core.records import Design, Engine, Hanger, HangWay, InLine, Rubber
@@ -76,11 +80,26 @@ def _hung(design: Design, here: AtHand, how: How) -> tuple[HungSystem | None, st
         return None, str(exc)
 
 
+def _proposed(here: AtHand) -> HangAnswer:
+    """Ways to hang it, looked for once for a design; its own hangers make no difference."""
+    bare = here.design.model_copy(update={"hangers": ()})
+    return solved(bare, ("hang it",), lambda: propose_hangers(bare, here.found.system))
+
+
+def _asked() -> bool:
+    return request.values.get("find") == "yes"
+
+
 def _panel(here: AtHand, said: Said) -> dict[str, Any]:
     design, found = here.design, here.found
     how = _how()
+    answer = _answer(here)
+    at = int(number(request.values.get("at"), 0))
+    shown = answer.found[at] if answer and 0 <= at < len(answer.found) else None
+    if shown:
+        design = design.model_copy(update={"hangers": shown.hangers})
     hung, why = _hung(design, here, how)
-    chosen = next((h for h in design.hangers if h.id == said.piece), None)
+    chosen = next((h for h in design.hangers if h.id == said.piece), None) if not shown else None
     faults = hang_faults(design, found.system, hung) if hung else []
     window = window_from_request(extent_of(found.system, design.survey), LAYOUT_TALL_PX, "w-beside")
     factor = sag_factor(hung) if hung else 1
@@ -90,7 +109,10 @@ def _panel(here: AtHand, said: Said) -> dict[str, Any]:
     if hung:
         draw_hangers(picture, hung.carried, chosen.id if chosen else "", wrong)
     return {
-        "here": here, "line": steps(design, found, here.job.road_use, here.bends), "step": "hang", "said": said,
+        "answer": answer, "ways_found": [_way(k, one) for k, one in enumerate(answer.found)] if answer else [],
+        "at": at, "shown": shown, "lacks": [say_hung(f, design, g.unit) for f in answer.lacks] if answer else [],
+        "new_points": [_new_point(here, one) for one in answer.points] if answer else [],
+        "here": here, "line": steps(here.design, found, here.job.road_use, here.bends), "step": "hang", "said": said,
         "picture": picture, "revision": here.number, "hung": hung, "why": why, "factor": factor, "chosen": chosen,
         "rows": [_row(design, one) for one in hung.carried] if hung else [],
         "faults": [(say_hung(f, design, g.unit), "touches" if f.code in SPOILS else "tight") for f in faults],
@@ -103,6 +125,34 @@ def _panel(here: AtHand, said: Said) -> dict[str, Any]:
         "can_undo": here.design_revision.back is not None, "can_redo": here.design_revision.forward is not None,
         "again": {key: request.values.get(key) for key in ("loose", "wet", "off") if request.values.get(key)},
     }  # fmt: skip
+
+
+def _answer(here: AtHand) -> HangAnswer | None:
+    """The ways to hang it, where they were asked for and the system is laid."""
+    if not _asked():
+        return None
+    try:
+        return _proposed(here)
+    except InputError:
+        return None
+
+
+def _way(k: int, one: HangProposal) -> dict[str, Any]:
+    spoils = sum(f.code in SPOILS for f in one.faults)
+    return {"at": k, "weigh": one.weigh, "count": len(one.hangers), "sag": one.hung.sag_mm,
+            "loads": ", ".join(f"{c.load_n:.0f}" for c in one.hung.carried), "spoils": spoils,
+            "hz": one.hung.modes[0].hz if one.hung.modes else 0.0}  # fmt: skip
+
+
+def _new_point(here: AtHand, one: NewPoint) -> str:
+    """Where a new point would help, in words."""
+    part = here.design.part(one.part)
+    run = here.design.run(one.run)
+    over = (part.name or part.item.kind) if part else (run.name or run.id) if run else "the pipe"
+    x, y = (format_length(float(c), g.unit, 0) for c in one.place[:2])
+    side = "left" if one.place[1] < 0 else "right"
+    return (f"over the {over}, {x} back and {y.removeprefix('-')} {side} of the middle, within reach of a rod: it "
+            f"would carry about {one.load_n:.0f} N")  # fmt: skip
 
 
 def _row(design: Design, one: Carried) -> dict[str, Any]:
@@ -191,6 +241,22 @@ def _edit(job_id: int, change: Change) -> Any:
         keep_design(connection, here, design, why)
 
     return run_edit(job_id, said, keep, render, lambda: url_for("hang.show", job_id=job_id, hanger=said.piece or None))
+
+
+@room.post("/take")
+def take(job_id: int) -> Any:
+    """Take one of the ways to hang it; what hung before is gone, and comes back by undo."""
+
+    def change(here: AtHand, said: Said) -> tuple[Design, str]:
+        answer, at = _proposed(here), int(number(request.form.get("at"), -1))
+        if not 0 <= at < len(answer.found):
+            raise EditError("that way is no longer offered: look again")
+        said.piece = None
+        one = answer.found[at]
+        design = here.design.model_copy(update={"hangers": one.hangers}).validated()
+        return design, f"hung on {len(one.hangers)} hanger{'s' if len(one.hangers) != 1 else ''}, {one.weigh}"
+
+    return _edit(job_id, change)
 
 
 @room.post("/add")
