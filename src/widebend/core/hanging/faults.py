@@ -53,8 +53,6 @@ def firing_hz(engine: Engine, rpm: float) -> float:
 
 def hang_faults(design: Design, system: System, hung: HungSystem) -> list[HangFault]:
     """Everything that is wrong, worst first."""
-    if not design.hangers:
-        return [HangFault("no-hangers")]
     rules = design.settings.rules
     found = [
         *(fault for one in hung.carried for fault in _hanger(design, system, one)),
@@ -63,6 +61,8 @@ def hang_faults(design: Design, system: System, hung: HungSystem) -> list[HangFa
         *_span(design, system, float(rules.span_mm)),
         *_idle(design, hung),
     ]
+    if not design.hangers and any(fault.code in SPOILS for fault in found):
+        return [HangFault("no-hangers")]
     if hung.guessed:
         found.append(HangFault("guessed-mass", names=hung.guessed))
     return sorted(found, key=lambda f: f.code not in SPOILS)

@@ -21,6 +21,7 @@ from ..space import Vector
 
 GRAVITY_MM_S2 = 9806.65
 T_PER_KG = 1e-3
+DOWN = np.array([0.0, 0.0, -1.0])
 LEAST_LENGTH_MM = 1e-6
 LEAST_HELD = 1e-12  # of a node's own stiffness what must be left when all that it leans on has given way
 SMALL = 60  # so few degrees of freedom are solved whole
@@ -151,9 +152,9 @@ class Solved:
         own = np.einsum("nij,ni->nj", self._arms, every)
         return np.array([own[self._body == self._body[n]].sum(axis=0) for n in self.frame.fixed]).reshape(-1, 6)
 
-    def by_weight(self, water: Vector | None = None) -> Hung:
-        """Hung by its own weight; `water` (members,) [kg/mm] lies in the members besides."""
-        return self.under(weight(self.frame, water))
+    def by_weight(self, water: Vector | None = None, way: Vector = DOWN) -> Hung:
+        """Hung by its own weight; `water` (members,) [kg/mm] lies in the members besides; weight pulls along `way`."""
+        return self.under(weight(self.frame, water, way))
 
     def modes(self, count: int) -> list[Mode]:
         """The first ways of swinging, slowest first (Lanczos, the stiffness inverted; of a small frame all at once)."""
@@ -235,21 +236,20 @@ def _pairs(frame: Frame) -> NDArray[np.intp]:
     return np.array([(m.a, m.b) for m in frame.members], dtype=int).reshape(-1, 2)
 
 
-def weight(frame: Frame, water: Vector | None = None) -> Vector:
+def weight(frame: Frame, water: Vector | None = None, way: Vector = DOWN) -> Vector:
     """The weight of members and lumps as loads (n, 6): of a member half at each end, with the couples that its bending
-    needs.
+    needs. `way` (3,) is down and one long, or longer and aslant in a turn of the road.
     """
     loads = np.zeros((len(frame.nodes), 6))
     long, ways = _lines(frame)
-    down = np.array([0.0, 0.0, -1.0])
     for k, m in enumerate(frame.members):
         each = (m.kg_mm + (float(water[k]) if water is not None else 0.0)) * T_PER_KG * GRAVITY_MM_S2  # N/mm
         if each:
-            force, couple = each * long[k] / 2 * down, each * long[k] ** 2 / 12 * np.cross(ways[k], down)
+            force, couple = each * long[k] / 2 * way, each * long[k] ** 2 / 12 * np.cross(ways[k], way)
             loads[m.a] += np.concatenate([force, couple])
             loads[m.b] += np.concatenate([force, -couple])
     for node, kg in frame.lumps:
-        loads[node, 2] -= kg * T_PER_KG * GRAVITY_MM_S2
+        loads[node, :3] += kg * T_PER_KG * GRAVITY_MM_S2 * way
     return loads
 
 

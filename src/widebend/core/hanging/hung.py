@@ -73,7 +73,7 @@ def hang(design: Design, system: System, how: How | None = None, *, modes: int =
     """How a laid system hangs. Raises InputError where something of it is held by nothing."""
     model = model_of(design, system, how)
     solved = Solved(model.frame)
-    found = solved.by_weight(model.water)
+    found = solved.by_weight(model.water, np.array([0.0, (how or How()).side_g, -1.0]))
     mass = _mass(model)
     whole = mass * T_PER_KG * GRAVITY_MM_S2
     carried = tuple(_carried(eye, load, whole) for eye, load in zip(model.eyes, found.held, strict=True))

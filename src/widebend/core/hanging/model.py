@@ -39,13 +39,14 @@ Key = tuple[
 @dataclass(frozen=True)
 class How:
     """In what state the system hangs: slip joints tightened or not, water in it [kg/m], hangers left out, and how soft
-    the rubbers are within their spread.
+    the rubbers are within their spread; pulled to the right by so much of its weight, as in a turn of the road.
     """
 
     tightened: bool = True
     water_kg_m: float = 0.0
     without: frozenset[str] = frozenset()
     rubber_share: float = 1.0
+    side_g: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -193,16 +194,20 @@ def _masses(system: System) -> tuple[dict[str, float], tuple[str, ...]]:
 
 
 def _held_ports(system: System) -> list[str]:
-    """The outlets where gas comes from something that is no part of the system: a flange or ring that nothing feeds, or
-    any part that nothing feeds.
+    """The ports that are held by what is no part of the system: of a flange or ring that nothing feeds, or any part
+    that nothing feeds; and of a flange or ring that leads on to nothing of it.
     """
     fed = {r.run.aim for r in system.runs if r.run.aim}
     carried = {p.piece.part for r in system.runs for p in r.pieces if isinstance(p.piece, InLine)}
     met = {q.name for a, b in system.faces for q in (a, b)}
+    left = {r.run.start for r in system.runs if isinstance(r.run.start, str)}
     found = []
     for part, _ in system.parts:
         inlets = [f"{part.id}.{p.id}" for p in part.item.ports if p.role == "in"]
         outlets = [f"{part.id}.{p.id}" for p in part.item.ports if p.role != "in"]
+        if part.item.kind in ENDS and any(i in fed for i in inlets) and not any(o in met or o in left for o in outlets):
+            found.append(outlets[0] if outlets else inlets[0])
+            continue
         starts = any(isinstance(r.run.start, str) and r.run.start in outlets for r in system.runs)
         if part.id in carried or not (starts or any(o in met for o in outlets)):
             continue

@@ -63,16 +63,21 @@ class NewPoint:
 
 @dataclass(frozen=True)
 class HangAnswer:
-    """Ways to hang it, best first; and where no way holds all rules, the new points that would."""
+    """Ways to hang it, best first; and where no way holds all rules, the new points that would. One that holds by its
+    ends alone `needs_none`.
+    """
 
-    found: tuple[HangProposal, ...]
-    lacks: tuple[HangFault, ...]
-    points: tuple[NewPoint, ...]
+    found: tuple[HangProposal, ...] = ()
+    lacks: tuple[HangFault, ...] = ()
+    points: tuple[NewPoint, ...] = ()
+    needs_none: bool = False
 
 
 def propose_hangers(design: Design, system: System) -> HangAnswer:
     """Two to four ways to hang a system from the points that are known. Raises InputError where it is not laid."""
     tried = _Tried.of(design, system, _candidates(design, system, design.survey.hang_points))
+    if tried.wrong(tried.of_set(()), ()) < NEXT_TO_NOTHING:
+        return HangAnswer(needs_none=True)
     sets, made = tried.sets(), dict[tuple[int, ...], HangProposal]()
     found: list[HangProposal] = []
     for weigh in WEIGHS:
@@ -85,7 +90,7 @@ def propose_hangers(design: Design, system: System) -> HangAnswer:
             found.append(replace(made[best], weigh=weigh))
     good = [p for p in found if not any(f.code in NEEDS for f in p.faults)]
     if good:
-        return HangAnswer(tuple(sorted(found, key=lambda p: p not in good)), (), ())
+        return HangAnswer(tuple(sorted(found, key=lambda p: p not in good)))
     lacks = found[0].faults if found else (HangFault("no-hangers"),)
     return HangAnswer(tuple(found), lacks, tuple(_new_points(design, system)))
 

@@ -8,6 +8,7 @@ comes out in one between joints that come apart.
 from .emissions import fate_of
 from .findings import Finding
 from .gaps import Around, distances, nearest_margins, packed, point_gaps, tube_gaps, worst_margin
+from .hung_gaps import hung_findings
 from .nearest import Worst, against, worst_over
 from .own_gaps import pipe_of, segments_apart, solid_of
 from .placement import BURIED_SIDES, seats, shut_sides
@@ -30,6 +31,7 @@ __all__ = [
     "bodies_of",
     "distances",
     "fate_of",
+    "hung_findings",
     "nearest_margins",
     "off_the_table",
     "packed",

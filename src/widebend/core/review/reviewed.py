@@ -65,7 +65,7 @@ def review(design: Design, view: View = "coming") -> Review:
     around = obstacles(design.survey, design.settings.rules, view)
     moves, positions = movement(design, system)
     gaps = tuple(nearest(system, around, moves, positions))
-    findings = [f for gap in gaps if (f := _gap_finding(gap))]
+    findings = [f for gap in gaps if (f := gap_finding(gap))]
     findings += _inside(system, around)
     findings += [f for run in system.runs for f in _run_findings(design, run)]
     findings += own_findings(design, system)
@@ -79,7 +79,8 @@ def review(design: Design, view: View = "coming") -> Review:
     return Review(system, tuple(around), gaps, tuple(findings), moves, positions)
 
 
-def _gap_finding(gap: Gap) -> Finding | None:
+def gap_finding(gap: Gap) -> Finding | None:
+    """What a gap that is too small is called; None for one that is large enough."""
     if gap.margin_mm >= -1e-6:
         return None
     code = "touches" if gap.gap_mm - gap.obstacle.plus_minus_mm < 0 else "tight"

@@ -14,7 +14,7 @@ def say_hung(fault: HangFault, design: Design, unit: str = "mm") -> str:
     length, most = format_length(fault.figure, unit, 0), format_length(fault.limit, unit, 0)
     where = _where(fault, design)
     words = {
-        "no-hangers": "Nothing hangs yet: all of its weight is on the joint at the engine end.",
+        "no-hangers": "Nothing hangs yet: all of its weight is on the joints at its ends.",
         "overloaded": f"{who} carries {figure}, its rubber takes {limit}: a stiffer one, two side by side, or another "
         "hanger near it.",
         "slack": f"{who} carries {figure}, less than the {limit} that keeps its rubber still: leave it out, or move it "

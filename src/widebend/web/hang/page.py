@@ -26,8 +26,9 @@ from ...core.hanging import (
     rubber_of,
 )
 from ...core.records import Design, Engine, Hanger, HangWay, InLine, Rubber
+from ...core.review import Finding, hung_findings
 from ...core.units import Length, format_length
-from ...core.wording import hanger_name, say_hung
+from ...core.wording import hanger_name, say, say_hung
 from ...store.database import Connection
 from ..drawing.hangers import draw_hangers, hung_shadows, sag_factor
 from ..drawing.pointing import drag_mm
@@ -48,6 +49,7 @@ WAY_WORDS: dict[HangWay, str] = {
 }  # fmt: skip
 WET_KG_M = 0.4  # a puddle a fifth of the bore deep over the whole length: common practice, no source
 STEP_MM = 20.0
+SIDE_G = 0.4  # of its weight to the side, in a brisk turn: common practice, no source
 OWN = "own"
 
 
@@ -101,6 +103,7 @@ def _panel(here: AtHand, said: Said) -> dict[str, Any]:
     hung, why = _hung(design, here, how)
     chosen = next((h for h in design.hangers if h.id == said.piece), None) if not shown else None
     faults = hang_faults(design, found.system, hung) if hung else []
+    clashes = _clashes(design, here) if hung and design.hangers else []
     window = window_from_request(extent_of(found.system, design.survey), LAYOUT_TALL_PX, "w-beside")
     factor = sag_factor(hung) if hung else 1
     shadows = hung_shadows(found.system, hung, factor) if hung else []
@@ -116,6 +119,7 @@ def _panel(here: AtHand, said: Said) -> dict[str, Any]:
         "picture": picture, "revision": here.number, "hung": hung, "why": why, "factor": factor, "chosen": chosen,
         "rows": [_row(design, one) for one in hung.carried] if hung else [],
         "faults": [(say_hung(f, design, g.unit), "touches" if f.code in SPOILS else "tight") for f in faults],
+        "clashes": [(say(f, design, g.unit), "touches" if f.spoils else "tight") for f in clashes],
         "places": _places(here), "points": _points(design), "ways": list(WAY_WORDS.items()),
         "rubbers": _rubbers(chosen), "rubber_key": _rubber_key(chosen), "how": how, "modes": _modes(design, hung),
         "engine": design.settings.engine, "fires": _fires(design.settings.engine),
@@ -125,6 +129,23 @@ def _panel(here: AtHand, said: Said) -> dict[str, Any]:
         "can_undo": here.design_revision.back is not None, "can_redo": here.design_revision.forward is not None,
         "again": {key: request.values.get(key) for key in ("loose", "wet", "off") if request.values.get(key)},
     }  # fmt: skip
+
+
+def _clashes(design: Design, here: AtHand) -> list[Finding]:
+    """What comes too near as it hangs, wet, in a turn of the road, or with one rubber lost."""
+    ways = {"as it hangs": How(), "hung and wet": How(water_kg_m=WET_KG_M), "swung left": How(side_g=-SIDE_G),
+            "swung right": How(side_g=SIDE_G)}  # fmt: skip
+    lost = {f"{hanger_name(design, h.id).lower()} lost": How(without=frozenset({h.id})) for h in design.hangers}
+
+    def states(ways: dict[str, How]) -> dict[str, HungSystem]:
+        return {name: hung for name, how in ways.items() if (hung := _hung(design, here, how)[0])}
+
+    def work() -> list[Finding]:
+        # with a rubber lost nobody asks for the gap that is wanted, only that nothing is hit
+        hits = [f for f in hung_findings(here.found, states(lost)) if f.code == "touches"]
+        return [*hung_findings(here.found, states(ways)), *hits]
+
+    return solved(design, ("hung clashes", here.job.id, here.survey_revision.number), work)
 
 
 def _answer(here: AtHand) -> HangAnswer | None:
