@@ -5,17 +5,21 @@ the *eye* of a rod, and by the rod to its *place* on pipe or part; what goes dow
 is a way it swings by itself.
 """
 
+from .brackets import Bracket, bend_allowance, bracket_of, bracket_template
 from .faults import SPOILS, HangCode, HangFault, firing_hz, hang_faults
 from .frame import Frame, Hung, Member, Mode, Solved, Spring
+from .hardware_of import bracket_for, rod_for
 from .hung import Carried, HungSystem, Strained, hang
 from .model import How, bend_factor, model_of, pin_of
 from .proposing import WEIGHS, HangAnswer, HangProposal, NewPoint, propose_hangers
+from .rods import Rod, RodBend, bending_mpa, rod_of
 from .rubbers import RUBBERS, RubberStiffness, hold, rubber_of, stiffness_of
 
 __all__ = [
     "RUBBERS",
     "SPOILS",
     "WEIGHS",
+    "Bracket",
     "Carried",
     "Frame",
     "HangAnswer",
@@ -28,11 +32,18 @@ __all__ = [
     "Member",
     "Mode",
     "NewPoint",
+    "Rod",
+    "RodBend",
     "RubberStiffness",
     "Solved",
     "Spring",
     "Strained",
+    "bend_allowance",
     "bend_factor",
+    "bending_mpa",
+    "bracket_for",
+    "bracket_of",
+    "bracket_template",
     "firing_hz",
     "hang",
     "hang_faults",
@@ -40,6 +51,8 @@ __all__ = [
     "model_of",
     "pin_of",
     "propose_hangers",
+    "rod_for",
+    "rod_of",
     "rubber_of",
     "stiffness_of",
 ]

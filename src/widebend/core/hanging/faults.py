@@ -10,18 +10,21 @@ import numpy as np
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import dijkstra
 
+from ..errors import InputError
 from ..laying import System, spaced
 from ..records import Design, Engine, InLine
 from ..space import Vector
+from .hardware_of import rod_for
 from .hung import Carried, HungSystem, Strained
 from .model import Model, model_of
+from .rods import YIELD_MPA
 from .rubbers import rubber_of
 
 HangCode = Literal[
     "overloaded", "slack", "sags", "flex-carries", "long-span", "rubber-hot", "no-point", "near-idle", "bolt-matters",
-    "no-hangers", "guessed-mass", "no-engine",
+    "no-hangers", "guessed-mass", "no-engine", "rod-weak", "no-rod",
 ]  # fmt: skip
-SPOILS: tuple[HangCode, ...] = ("overloaded", "slack", "sags", "flex-carries", "no-hangers")
+SPOILS: tuple[HangCode, ...] = ("overloaded", "slack", "sags", "flex-carries", "no-hangers", "rod-weak")
 NOWHERE_MM = 1e6  # further than any vehicle is long
 SIDE_MM = 10.0  # how close together places along a pipe are looked at
 
@@ -80,11 +83,25 @@ def _hanger(design: Design, system: System, one: Carried) -> Iterator[HangFault]
         if near < float(design.settings.rules.rubber_heat_mm):
             limit = float(design.settings.rules.rubber_heat_mm)
             yield HangFault("rubber-hot", hanger.id, figure=near, limit=limit, other=rubber.limit_c, at=one.eye)
+    if hanger.way == "rubber":
+        yield from _rod(system, one)
     point = next((p for p in design.survey.hang_points if p.id == hanger.hang_point), None)
     if point is None:
         yield HangFault("no-point", hanger.id, at=one.place)
     elif point.holds:
         yield HangFault("bolt-matters", hanger.id, names=(point.name, point.holds, point.thread), at=one.pin)
+
+
+def _rod(system: System, one: Carried) -> Iterator[HangFault]:
+    """A rod that would bend under a shock, or that has no room."""
+    try:
+        rod = rod_for(system, one, left_hand=one.hanger.rod_left)
+    except InputError as exc:
+        yield HangFault("no-rod", one.hanger.id, names=(str(exc),), at=one.eye)
+        return
+    if not rod.holds:
+        yield HangFault("rod-weak", one.hanger.id, figure=max(rod.stop_mpa, rod.weld_mpa), limit=YIELD_MPA,
+                        other=rod.od_mm, at=one.eye)  # fmt: skip
 
 
 def _nearest_pipe(system: System, one: Carried) -> float:

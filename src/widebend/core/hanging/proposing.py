@@ -22,7 +22,8 @@ from .faults import HangFault, far_from, hang_faults
 from .frame import Solved, Spring, weight
 from .hung import HungSystem, hang
 from .model import Eye, Model, model_of
-from .rubbers import RUBBERS, hold, stiffness_of
+from .rods import SHOCK, YIELD_MPA, bending_mpa
+from .rubbers import RUBBERS, hold, rubber_of, stiffness_of
 
 Weigh = Literal["fewest", "stillest", "no drilling", "easiest off"]
 WEIGHS: tuple[Weigh, ...] = get_args(Weigh)
@@ -34,9 +35,10 @@ CANS = ("muffler", "resonator", "cat", "tip")
 MOST_PLACES, MOST_SETS, MOST_POINTS, MOST_HANGERS = 14, 160, 9, 6
 SAID_ONLY = ("guessed-mass", "no-engine")
 SHORT_LIST = 5
-NEXT_TO_NOTHING = 0.02  # so little over its limits is not worth another point
+NEXT_TO_NOTHING = 0.06  # so little over its limits is not worth another point
 NEEDS = ("sags", "flex-carries", "overloaded", "slack")  # no way of hanging it is offered as good with these
 SPARE = 0.75  # a rubber is chosen that carries no more than this of what it may: it softens when warm
+ROD_MM = 10.0  # usual
 LIGHT = ("two-hole", "two-hole-stiff", "bobbin-70")
 SOFT = Spring(0, np.diag([0.01] * 3 + [100.0] * 3))  # what nothing holds is held by this while places are compared
 
@@ -88,6 +90,8 @@ def propose_hangers(design: Design, system: System) -> HangAnswer:
         best = min(short, key=lambda which: (_ill(made[which]), short.index(which)), default=None)
         if best is not None and all(made[best].hangers != one.hangers for one in found):
             found.append(replace(made[best], weigh=weigh))
+        if weigh == "stillest" and best is not None:
+            found += _doubled(design, system, made[best])
     good = [p for p in found if not any(f.code in NEEDS for f in p.faults)]
     if good:
         return HangAnswer(tuple(sorted(found, key=lambda p: p not in good)))
@@ -98,6 +102,17 @@ def propose_hangers(design: Design, system: System) -> HangAnswer:
 def _ill(one: HangProposal) -> int:
     """How much is wrong with a way of hanging it: what spoils it weighs ten times the rest."""
     return sum(10 if f.code in NEEDS else f.code not in SAID_ONLY for f in one.faults)
+
+
+def _doubled(design: Design, system: System, one: HangProposal) -> list[HangProposal]:
+    """The same with two rubbers at each point that carries enough for two: a school of its own, for it cannot swing."""
+    two = tuple(h.model_copy(update={"rubbers": 2}) if c.load_n >= 2 * rubber_of(h).least_n else h
+                for h, c in zip(one.hangers, one.hung.carried, strict=True))  # fmt: skip
+    if two == one.hangers:
+        return []
+    design = design.model_copy(update={"hangers": two})
+    hung = hang(design, system)
+    return [HangProposal("stillest", two, hung, tuple(hang_faults(design, system, hung)))]
 
 
 def _proposal(
@@ -185,6 +200,7 @@ class _Tried:
     moves: Vector
     flexes: tuple[int, ...]
     stiff: Vector
+    arms: Vector  # (n,): how far to the side of what it holds each eye is [mm]
     off: Vector  # (n + 1, nodes): how far each node is along the pipe from each place, last from what is held [mm]
 
     @classmethod
@@ -208,8 +224,9 @@ class _Tried:
         free = np.einsum("nij,nj->ni", arms, moved[at]).ravel()
         gives = np.einsum("nij,njk->nik", arms, moves[at]).reshape(3 * len(kept), 3 * len(kept))
         flexes = tuple(model.flexes.values())
+        aside = np.array([np.hypot(*(by_id[h.id].eye - by_id[h.id].place)[:2]) for _, h in kept])
         off = np.array([far_from(model, [node]) for node in at] + [far_from(model, list(model.held.values()))])
-        return cls(design, model, kept, free, gives, moved, moves, flexes, solved.own(flexes), off)
+        return cls(design, model, kept, free, gives, moved, moves, flexes, solved.own(flexes), aside, off)
 
     def hangers(self, which: tuple[int, ...]) -> list[Hanger]:
         """The hangers of a set, front first, each on the rubber that its load asks for."""
@@ -262,6 +279,8 @@ class _Tried:
         shares = (one.sag_mm / max(1.0, float(rules.sag_mm)), one.flex_n / max(1.0, rules.flex_across_n),
                   one.flex_nm / max(0.1, rules.flex_bend_nm))  # fmt: skip
         span = max(0.0, one.span_mm / float(rules.span_mm) - 1.0)
+        rods = SHOCK * np.abs(one.loads) * self.arms[list(one.which)]
+        over += float(np.maximum(bending_mpa(1.0, ROD_MM) * rods / YIELD_MPA - 1.0, 0.0).sum())
         return float(over + sum(max(0.0, share - 1.0) for share in shares) + 0.3 * span)
 
     def _brackets(self, which: tuple[int, ...]) -> float:

@@ -64,6 +64,7 @@ class Hanger(Record):
     rubbers: Annotated[int, Field(ge=1, le=2)] = 1
     pin_mm: Point = (Length(0.0), Length(0.0), Length(0.0))
     rod_mm: Positive = Length(10.0)
+    rod_left: bool = Field(False, description="the rod is rolled round the pipe's left side, looking along the flow")
 
     @model_validator(mode="after")
     def _somewhere(self) -> Self:

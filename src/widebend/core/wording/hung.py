@@ -26,6 +26,9 @@ def say_hung(fault: HangFault, design: Design, unit: str = "mm") -> str:
         "long-span": f"Near {where} the pipe is {format_length(fault.figure / 2, unit, 0)} from any hanger; "
         f"{format_length(fault.limit / 2, unit, 0)} is usual.",
         "rubber-hot": f"{who}: its rubber is {length} off hot pipe, {most} is needed; it takes {fault.other:.0f} °C.",
+        "rod-weak": f"{who}: its rod of {format_length(fault.other, unit)} comes to {fault.figure:.0f} MPa in a "
+        f"pothole and bends at {fault.limit:.0f}: a thicker rod, or the rubber nearer over the pipe.",
+        "no-rod": f"{who}: {(*fault.names, '')[0]}.",
         "no-point": f"{who} hangs from no point of the vehicle yet.",
         "near-idle": f"It swings by itself at {fault.figure:.1f} Hz; the engine fires at {fault.limit:.1f} Hz at "
         f"{fault.other:.0f} rpm and would shake it.",

@@ -19,10 +19,12 @@ from ...core.hanging import (
     How,
     HungSystem,
     NewPoint,
+    bracket_for,
     firing_hz,
     hang,
     hang_faults,
     propose_hangers,
+    rod_for,
     rubber_of,
 )
 from ...core.records import Design, Engine, Hanger, HangWay, InLine, Rubber
@@ -30,6 +32,7 @@ from ...core.review import Finding, hung_findings
 from ...core.units import Length, format_length
 from ...core.wording import hanger_name, say, say_hung
 from ...store.database import Connection
+from ..drawing.hanger_view import draw_hanger
 from ..drawing.hangers import draw_hangers, hung_shadows, sag_factor
 from ..drawing.pointing import drag_mm
 from ..drawing.strips import draw_strips
@@ -125,6 +128,7 @@ def _panel(here: AtHand, said: Said) -> dict[str, Any]:
         "engine": design.settings.engine, "fires": _fires(design.settings.engine),
         "strained": _strained(design, hung),
         "chosen_name": hanger_name(design, chosen.id) if chosen else "",
+        **_metal(design, here, hung, chosen),
         "chosen_rubber": rubber_of(chosen) if chosen else None,
         "can_undo": here.design_revision.back is not None, "can_redo": here.design_revision.forward is not None,
         "again": {key: request.values.get(key) for key in ("loose", "wet", "off") if request.values.get(key)},
@@ -250,6 +254,27 @@ def _strained(design: Design, hung: HungSystem | None) -> list[tuple[str, str]]:
                        for h in hung.held)]  # fmt: skip
 
 
+def _metal(design: Design, here: AtHand, hung: HungSystem | None, chosen: Hanger | None) -> dict[str, Any]:
+    """The rod and bracket of the hanger in hand, each or why there is none, and its picture."""
+    one = next((c for c in hung.carried if chosen and c.hanger.id == chosen.id), None) if hung else None
+    if one is None or chosen is None:
+        return {"metal": None}
+    left = chosen.rod_left
+    rod, bracket, rod_why, bracket_why = None, None, "", ""
+    try:
+        rod = rod_for(here.found.system, one, left_hand=left, unit=g.unit)
+    except InputError as exc:
+        rod_why = str(exc)
+    try:
+        bracket = bracket_for(design, one, g.unit)
+    except InputError as exc:
+        bracket_why = str(exc)
+    point = next((p for p in design.survey.hang_points if p.id == chosen.hang_point), None)
+    hole = np.array(point.point, dtype=float) if point and (bracket or bracket_why) else None
+    views = draw_hanger(one, rod, hole)
+    return {"metal": {"rod": rod, "rod_why": rod_why, "bracket": bracket, "bracket_why": bracket_why, "views": views}}
+
+
 Change = Callable[[AtHand, Said], tuple[Design, str]]
 
 
@@ -319,7 +344,10 @@ def change_one(job_id: int) -> Any:
         )
         rubber = _read_rubber(reader, old)
         reader.finish()
-        design = changed_hanger(here.design, old.id, way=way, rubber=rubber, rubbers=count,
+        rod = reader.length("rod_mm", 4.0, 25.0) if reader.given("rod_mm") else old.rod_mm
+        reader.finish()
+        design = changed_hanger(here.design, old.id, way=way, rubber=rubber, rubbers=count, rod_mm=rod,
+                                rod_left=request.form.get("rod_side") == "left",
                                 hang_point=request.form.get("hang_point"), pin_mm=(x, y, z))  # fmt: skip
         return design, f"changed {hanger_name(here.design, old.id).lower()}"
 

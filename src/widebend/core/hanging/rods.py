@@ -1,0 +1,188 @@
+"""A hanger's rod, from the rubber's eye to the pipe: hook, pin, stop bend, leg, and the end rolled round the pipe.
+
+The pin lies along the pipe and rises a little toward the hook, so that load drives the rubber toward the stop bend. The
+leg goes straight to where it touches the pipe's side and is rolled on round it, where it is welded.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..errors import InputError
+from ..space import Vector, unit
+from ..units import format_length
+
+RADIUS_D = 2.0  # a rod is bent on a middle radius of so many diameters: common practice, no source
+HOOK_DEG, SLOPE_DEG, ROLLED_DEG = 45.0, 5.0, 60.0
+TIP_MM, PAST_MM, STOP_MM = 14.0, 8.0, 3.0  # beyond the hook; of the pin beyond the rubber on either side
+SHOCK = 3.0  # a pothole loads a hanger by so many times its weight: common practice, no source
+YIELD_MPA = 250.0  # of mild steel rod: handbook value, from memory
+NO_BEND_DEG = 1.0
+ARC_DEG = 7.5  # a drawn arc's chord
+UP = np.array([0.0, 0.0, 1.0])
+
+
+@dataclass(frozen=True)
+class RodBend:
+    """One bend as it is made from the tip: where it begins on the straight rod [mm], how far it turns, and how far the
+    rod is turned in the bender since the bend before [deg].
+    """
+
+    what: str
+    mark_mm: float
+    angle_deg: float
+    rotation_deg: float
+
+
+@dataclass(frozen=True)
+class Rod:
+    """A bent rod: its diameter, cut length and bends [mm, deg]; its middle line (n, 3); stress [MPa] at the stop bend
+    and at the weld under a shock, and the strain of its outer fibre where it is bent. It is rolled round a pipe of
+    `round_mm` whose middle line is at `middle` (3,).
+    """
+
+    od_mm: float
+    radius_mm: float
+    cut_mm: float
+    bends: tuple[RodBend, ...]
+    line: Vector
+    stop_mpa: float
+    weld_mpa: float
+    strain: float
+    middle: Vector
+    round_mm: float
+
+    @property
+    def holds(self) -> bool:
+        return max(self.stop_mpa, self.weld_mpa) <= YIELD_MPA
+
+
+def bending_mpa(moment_nmm: float, od_mm: float) -> float:
+    """Stress of a round rod under a couple: 32 M / (pi d^3).
+
+    >>> round(bending_mpa(24543.69, 10.0), 3)
+    250.0
+    """
+    return 32.0 * moment_nmm / (math.pi * od_mm**3)
+
+
+def rod_of(
+    eye: Vector, place: Vector, flow: Vector, pipe_od_mm: float, rod_mm: float, rubber_wide_mm: float, load_n: float,
+    *, left_hand: bool = False, unit_name: str = "mm",
+) -> Rod:  # fmt: skip
+    """The rod from an eye (3,) to a pipe at a place (3,) of its middle line, `flow` along it [mm, N]. Of the two sides
+    of the pipe that it can be rolled round it takes the right one looking along the flow, or the left one. Raises
+    InputError where there is no room for it, saying what is lacking.
+    """
+    radius, along = RADIUS_D * rod_mm, unit(flow)
+    pin = math.cos(math.radians(SLOPE_DEG)) * along + math.sin(math.radians(SLOPE_DEG)) * UP
+    half = rubber_wide_mm / 2
+    hook, stop = eye + (half + PAST_MM) * pin, eye - (half + STOP_MM + radius) * pin
+    touch, first = _touch(stop, place, along, pipe_od_mm / 2 + rod_mm / 2, left_hand, unit_name)
+    up_again = _turned(pin, np.cross(along, UP), HOOK_DEG)
+    onward = np.cross(along, first)
+    onward = onward if onward @ (touch - stop) > 0 else -onward
+    corners = [hook + (TIP_MM + radius * math.tan(math.radians(HOOK_DEG) / 2)) * up_again, hook, stop,
+               *_set_over(stop, touch, onward, radius), touch]  # fmt: skip
+    line, cut, bends = _bent(corners, radius, unit_name)
+    rolled = _rolled(place, touch, first, onward, math.radians(ROLLED_DEG))
+    arc = math.radians(ROLLED_DEG) * (pipe_od_mm / 2 + rod_mm / 2)
+    roll = RodBend("rolled round the pipe", cut, ROLLED_DEG, _rotation(corners[-3], corners[-2], touch, rolled[-1]))
+    weight = SHOCK * abs(load_n)
+    arm = float(np.linalg.norm((touch - eye)[:2]))
+    return Rod(rod_mm, radius, cut + arc, (*bends, roll), np.vstack([line, rolled]),
+               bending_mpa(weight * (half + STOP_MM), rod_mm), bending_mpa(weight * arm, rod_mm),
+               rod_mm / (2 * radius), place, pipe_od_mm)  # fmt: skip
+
+
+def _touch(
+    stop: Vector, place: Vector, along: Vector, reach: float, left_hand: bool, unit_name: str
+) -> tuple[Vector, Vector]:  # fmt: skip
+    """Where the leg touches the pipe (3,), and the direction from the pipe's middle to there (3,)."""
+    off = stop - place
+    across = off - (off @ along) * along
+    far = float(np.linalg.norm(across))
+    if far < reach * 1.05:
+        lacks = format_length(reach * 1.05 - far, unit_name, 0)
+        raise InputError(
+            f"the rubber's eye is {lacks} too near the pipe for a rod: hang it higher, or further to the side"
+        )
+    out = across / far
+    side = np.cross(along, out) * (-1.0 if left_hand else 1.0)
+    angle = math.acos(reach / far)
+    way = math.cos(angle) * out + math.sin(angle) * side
+    return place + reach * way, way
+
+
+def _turned(way: Vector, about: Vector, deg: float) -> Vector:
+    t, axis = math.radians(deg), unit(about)
+    return np.asarray(way * math.cos(t) + np.cross(axis, way) * math.sin(t) + axis * (axis @ way) * (1 - math.cos(t)))
+
+
+def _set_over(stop: Vector, touch: Vector, onward: Vector, radius: float) -> list[Vector]:
+    """The corner of the bend that sets a leg which comes aslant along the pipe square to it, so that it ends where the
+    rod touches; none where it comes square.
+    """
+    takes = 0.0
+    for _ in range(6):
+        corner = touch - takes * onward
+        turn = math.acos(max(-1.0, min(1.0, float(unit(corner - stop) @ onward))))
+        takes = radius * math.tan(turn / 2)
+    return [touch - takes * onward] if math.degrees(turn) > NO_BEND_DEG else []
+
+
+def _rolled(place: Vector, touch: Vector, first: Vector, onward: Vector, turn: float) -> Vector:
+    """The end rolled round the pipe from where it touches, on as the leg came (n, 3)."""
+    reach = float(np.linalg.norm(touch - place))
+    steps = np.linspace(0.0, turn, max(2, math.ceil(math.degrees(turn) / ARC_DEG)) + 1)[1:]
+    return np.array([place + reach * (math.cos(t) * first + math.sin(t) * onward) for t in steps])
+
+
+def _bent(corners: Sequence[Vector], radius: float, unit_name: str) -> tuple[Vector, float, list[RodBend]]:
+    """A rod along corners, each rounded: its middle line (n, 3), its length [mm] and its bends."""
+    names = ("hook", "stop bend", "set to the pipe")
+    ways = [unit(b - a) for a, b in itertools.pairwise(corners)]
+    turns = [math.acos(max(-1.0, min(1.0, float(a @ b)))) for a, b in itertools.pairwise(ways)]
+    takes = [0.0, *(radius * math.tan(t / 2) for t in turns), 0.0]
+    points, cut, bends = [corners[0]], 0.0, list[RodBend]()
+    for k, (a, b) in enumerate(itertools.pairwise(corners)):
+        straight = float(np.linalg.norm(b - a)) - takes[k] - takes[k + 1]
+        if straight < -1e-6:
+            lacks = format_length(-straight, unit_name, 0)
+            raise InputError(
+                f"between two bends the rod lacks {lacks}: a thinner rod, or the rubber further from the pipe"
+            )
+        cut += straight
+        if straight > 1e-6:
+            points.append(b - takes[k + 1] * ways[k])
+        if k < len(turns) and math.degrees(turns[k]) > NO_BEND_DEG:
+            rotation = _rotation(*corners[k - 1 : k + 3]) if k else 0.0
+            bends.append(RodBend(names[k], cut, math.degrees(turns[k]), rotation))
+            cut += radius * turns[k]
+            points += _arc(b, ways[k], ways[k + 1], radius, turns[k])
+    return np.array(points), cut, bends
+
+
+def _arc(corner: Vector, before: Vector, after: Vector, radius: float, turn: float) -> list[Vector]:
+    """A rounded corner's middle line without its first point."""
+    inward = unit(after - before)
+    middle = corner + inward * radius / math.cos(turn / 2)
+    start = corner - before * radius * math.tan(turn / 2) - middle
+    axis = unit(np.cross(before, after))
+    steps = np.linspace(0.0, turn, max(2, math.ceil(math.degrees(turn) / ARC_DEG)) + 1)[1:]
+    return [middle + _turned(start, axis, math.degrees(t)) for t in steps]
+
+
+def _rotation(a: Vector, b: Vector, c: Vector, d: Vector) -> float:
+    """How far the plane of b-c-d is turned from that of a-b-c about b-c [deg]."""
+    axis = unit(c - b)
+    one, two = np.cross(b - a, axis), np.cross(axis, d - c)
+    if min(float(np.linalg.norm(one)), float(np.linalg.norm(two))) < 1e-9:
+        return 0.0
+    one, two = unit(one), unit(two)
+    return math.degrees(math.atan2(float(np.cross(one, two) @ axis), float(one @ two)))
