@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from widebend.core.editing import drag_corner, fixings, mirroring, placing
+from widebend.core.editing import drag_corner, fixings, hang_on_pipe, mirroring, placing
 from widebend.core.editing import edits as editing
 from widebend.core.errors import EditError, InputError
 from widebend.core.records import Design, InLine, Run, Tap, Tube
@@ -109,7 +109,7 @@ def _branch(design: Design, rng: Rng) -> Design:
 
 def _hanger(design: Design, rng: Rng) -> Design:
     run = _run(design, rng)
-    return fixings.add_hanger(design, run.id, _piece(run, rng), rng.uniform(0, 300), None)
+    return hang_on_pipe(design, run.id, _piece(run, rng), rng.uniform(0, 300), None)[0]
 
 
 def _lock(design: Design, rng: Rng) -> Design:

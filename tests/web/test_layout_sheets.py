@@ -44,7 +44,8 @@ def test_joints_make_sections_and_bosses_are_checked(visitor: Visitor) -> None:
     boss = _design(visitor, PIPE).attachments[-1]
     assert boss.watches == "wideband"
     visitor.post(url, f"{url}/take-off", id=boss.id)
-    visitor.post(url, f"{url}/hanger", place="r1/p3", h_along="20", hang_point="")
+    hang = url.replace("/layout/fixings", "/hang")
+    visitor.post(hang, f"{hang}/add", place="r1/p3", along="20", hang_point="")
     assert "ahead of the flex" in visitor.get(url).text
     visitor.post(
         url, f"{url}/branch", place="r1/p3", b_along="60", b_clock="3:00", angle="60", od="38.1", b_name="dump"

@@ -7,7 +7,17 @@ words say.
 import numpy as np
 import pytest
 
-from widebend.core.editing import add_part, configured, fixings, joined, mirror_run, mixed_up, on_port, placed_at
+from widebend.core.editing import (
+    add_part,
+    configured,
+    fixings,
+    hang_on_pipe,
+    joined,
+    mirror_run,
+    mixed_up,
+    on_port,
+    placed_at,
+)
 from widebend.core.errors import EditError, InputError
 from widebend.core.hardware import SHELF, item_of, shelf
 from widebend.core.laying import lay_run
@@ -113,8 +123,8 @@ def test_flex_branch_and_joint() -> None:
     pieces = (Leg(id="a", length_mm=Length(300)), InLine(id="x", part="f"), Leg(id="b", length_mm=Length(300)))
     design = _pipe(pieces=pieces, parts=(flex,), groups=(ENGINE,))
     assert "no-flex" not in _codes(design)
-    assert "flex-late" in _codes(fixings.add_hanger(design, "r1", "a", 100.0, None))
-    assert "flex-late" not in _codes(fixings.add_hanger(design, "r1", "b", 100.0, None))
+    assert "flex-late" in _codes(hang_on_pipe(design, "r1", "a", 100.0, None)[0])
+    assert "flex-late" not in _codes(hang_on_pipe(design, "r1", "b", 100.0, None)[0])
     branched, new = fixings.add_branch(_pipe(), "r1", "a", 400.0, 90.0, 90.0, 38.0)
     assert "branch" in _codes(branched)
     for gentle in (30.0, 45.0):  # only what is steeper than the rule
@@ -150,7 +160,7 @@ def test_fixings_keep_their_distance_when_pieces_change_and_are_refused_with_wor
     with pytest.raises(EditError, match="overlap"):
         fixings.set_joint(_pipe(), "r1", "a", "slip")
     with pytest.raises(EditError, match="no such hang point"):
-        fixings.add_hanger(_pipe(), "r1", "a", 100.0, "nail")
+        hang_on_pipe(_pipe(), "r1", "a", 100.0, "nail")
     assert not fixings.without_fixing(design, "boss-1").attachments
 
 
