@@ -9,7 +9,7 @@ import numpy as np
 from ..hanging import HungSystem
 from ..laying import HUNG, REST, Movers, Position
 from .findings import Finding
-from .nearest import nearest
+from .nearest import Gap, nearest
 from .reviewed import Review, gap_finding
 
 
@@ -30,5 +30,12 @@ def hung_findings(found: Review, states: Mapping[str, HungSystem]) -> list[Findi
     own = {key: named.get(key, HUNG) for key in found.moves.pieces}
     parts = {part: named.get(part, HUNG) for part in found.moves.parts}
     gaps = nearest(found.system, list(found.obstacles), Movers(own, parts, found.moves.has_flex), places)
-    worse = sorted((g for g in gaps if g.position and g.margin_mm < 0), key=lambda g: g.margin_mm)
+    known = {_pair(g) for g in found.gaps if g.margin_mm < 0}  # too near already where it was drawn
+    worse = sorted((g for g in gaps if g.position and g.margin_mm < 0 and _pair(g) not in known),
+                   key=lambda g: g.margin_mm)  # fmt: skip
     return [said for gap in worse if (said := gap_finding(gap))]
+
+
+def _pair(gap: Gap) -> tuple[str, int | None, str, str]:
+    """What of the system comes near what."""
+    return gap.run, gap.piece, gap.part, gap.obstacle.thing.id

@@ -40,7 +40,7 @@ from ..page.at_hand import AtHand, at_hand, solved, transaction
 from ..page.edits import Said, keep_design, run_edit
 from ..page.figures import is_htmx, number, typing_unit
 from ..page.progress import steps
-from ..page.reader import Reader
+from ..page.reader import EXACT, Before, Reader
 from ..page.window import LAYOUT_TALL_PX, extent_of, window_from_request
 
 room = Blueprint("hang", __name__, url_prefix="/jobs/<int:job_id>/hang")
@@ -336,7 +336,7 @@ def change_one(job_id: int) -> Any:
         old = next((h for h in here.design.hangers if h.id == said.piece), None)
         if old is None:
             raise EditError("that hanger is no longer here")
-        reader = Reader(request.form, typing_unit())
+        reader = Reader(request.form, typing_unit(), Before(old, _measures(old, g.unit), _measures(old, EXACT)))
         way = reader.choice("way", WAYS, "rubber")
         count = int(reader.number("rubbers", 1, 2))
         x, y, z = (
@@ -352,6 +352,13 @@ def change_one(job_id: int) -> Any:
         return design, f"changed {hanger_name(here.design, old.id).lower()}"
 
     return _edit(job_id, change)
+
+
+def _measures(hanger: Hanger, unit: str) -> dict[str, str]:
+    """A hanger's lengths as its form shows them."""
+    found = dict(zip(("px", "py", "pz", "rod_mm"), (*hanger.pin_mm, hanger.rod_mm), strict=True))
+    return {key: repr(float(mm)) if unit == EXACT else format_length(mm, unit, suffix=False)
+            for key, mm in found.items()}  # fmt: skip
 
 
 def _read_rubber(reader: Reader, old: Hanger) -> Rubber | None:
