@@ -10,6 +10,7 @@ from ..store import jobs, stock
 from ..store.database import Connection, queries
 from .equipment import equipment
 from .examples import cat_back, hatch_survey, new_settings
+from .hung import quad_hung, truck_hung, twin_hung
 from .shelf import DEMO_HAND, kits, shelf
 from .systems import low_truck, pie_downpipe, quad_rear, twin_x
 
@@ -85,12 +86,12 @@ def put_away(connection: Connection) -> int:
 def _whole_systems(connection: Connection, bay: int) -> None:
     """Four jobs whose whole system is laid out."""
     booked = (
-        ("Ivo Larkin", "555 0191", "coupe, rear-drive, V engine", "KT 902", twin_x(), jobs.Intake(
+        ("Ivo Larkin", "555 0191", "coupe, rear-drive, V engine", "KT 902", twin_hung(twin_x()), jobs.Intake(
             "twin cat-back with X, 63.5", "Softer note from both banks, even tips.", "Drone at 90.")),
-        ("Nell Abara", "555 0163", "pickup, lowered, ladder frame", "", low_truck(), jobs.Intake(
+        ("Nell Abara", "555 0163", "pickup, lowered, ladder frame", "", truck_hung(low_truck()), jobs.Intake(
             "side exits, 63.5, 409", "Nothing below the rails, out ahead of the rear wheels.", "Scrapes on ramps.",
             road_use="closed course", found_removed="Catalysts found empty at intake, noted with the owner.")),
-        ("Otis Frane", "555 0118", "saloon, rear-drive", "LM 330", quad_rear(), jobs.Intake(
+        ("Otis Frane", "555 0118", "saloon, rear-drive", "LM 330", quad_hung(quad_rear()), jobs.Intake(
             "quad-tip rear section, 57", "Four tips, as even as the cut-outs allow.", "Rear box rusted.")),
         ("Pia Sorrel", "555 0150", "hatchback, front-drive, 2.0 turbo", "RE 517", pie_downpipe(), jobs.Intake(
             "pie-cut downpipe 76.2, wastegate branch", "Slices on show, wideband in it.", "Old one cracked.")),

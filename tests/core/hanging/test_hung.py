@@ -65,6 +65,24 @@ def test_a_mirrored_system_hangs_alike_on_both_sides_and_a_lost_rubber_goes_down
     assert aside[0] < -1.0 < 1.0 < aside[1]
 
 
+def test_two_rods_hooked_against_each_other_pull_and_nothing_moves() -> None:
+    """Pulled 6 mm inward each: the pulls are 6 mm times what a rubber resists sideways, and cancel; up it lifts."""
+    design = _twin()
+    system = system_of(design)
+    before = hang(design, system, modes=0)
+    inward = [h.model_copy(update={"pre_mm": (Length(0.0), Length(y), Length(0.0))})
+              for h, y in zip(design.hangers, (6.0, -6.0), strict=True)]  # fmt: skip
+    tensioned = hang(design.model_copy(update={"hangers": tuple(inward)}), system, modes=0)
+    assert [c.load_n for c in tensioned.carried] == pytest.approx([c.load_n for c in before.carried], rel=0.02)
+    assert all(c.side_n > 4.0 for c in tensioned.carried)
+    assert sum(c.load_n for c in tensioned.carried) + sum(h.pull_n for h in tensioned.held) == pytest.approx(
+        before.mass_kg * G, rel=1e-6)  # fmt: skip
+    up = design.hangers[0].model_copy(update={"pre_mm": (Length(0.0), Length(0.0), Length(5.0))})
+    lifted = hang(design.model_copy(update={"hangers": (up, design.hangers[1])}), system, modes=0)
+    assert lifted.carried[0].load_n > before.carried[0].load_n
+    assert lifted.parts["muffler-1"][2] > before.parts["muffler-1"][2]
+
+
 def test_a_slip_joint_that_is_not_tightened_gives_more() -> None:
     design = _twin()
     tight, loose = (hang(design, system_of(design), How(tightened=t), modes=0) for t in (True, False))

@@ -11,6 +11,7 @@ from .frame import Frame, Hung, Member, Mode, Solved, Spring
 from .hardware_of import bracket_for, rod_for
 from .hung import Carried, HungSystem, Strained, hang
 from .model import How, bend_factor, model_of, pin_of
+from .parts import hanging_parts
 from .proposing import WEIGHS, HangAnswer, HangProposal, NewPoint, propose_hangers
 from .rods import Rod, RodBend, bending_mpa, rod_of
 from .rubbers import RUBBERS, RubberStiffness, hold, rubber_of, stiffness_of
@@ -47,6 +48,7 @@ __all__ = [
     "firing_hz",
     "hang",
     "hang_faults",
+    "hanging_parts",
     "hold",
     "model_of",
     "pin_of",

@@ -51,4 +51,4 @@ def bracket_for(design: Design, one: Carried, unit: str = "mm") -> Bracket | Non
     off = pin - np.array(point.point, dtype=float)
     if float(np.linalg.norm(off)) < LEAST_BRACKET_MM:
         return None
-    return bracket_of(off, BOLT_MM, PIN_MM, one.load_n, unit=unit)
+    return bracket_of(off, BOLT_MM, PIN_MM, one.load_n, k=design.settings.rules.bend_k, unit=unit)

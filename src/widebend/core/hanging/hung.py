@@ -12,8 +12,8 @@ import numpy as np
 from ..laying import System
 from ..records import Design, Hanger
 from ..space import Vector
-from .frame import GRAVITY_MM_S2, T_PER_KG, Mode, Solved
-from .model import Eye, How, Model, model_of
+from .frame import GRAVITY_MM_S2, T_PER_KG, Mode, Solved, weight
+from .model import Eye, How, Model, model_of, pre_load, pre_loads
 from .rubbers import RubberStiffness, rubber_of, stiffness_of
 
 MODES = 5
@@ -73,10 +73,12 @@ def hang(design: Design, system: System, how: How | None = None, *, modes: int =
     """How a laid system hangs. Raises InputError where something of it is held by nothing."""
     model = model_of(design, system, how)
     solved = Solved(model.frame)
-    found = solved.by_weight(model.water, np.array([0.0, (how or How()).side_g, -1.0]))
+    loads = weight(model.frame, model.water, np.array([0.0, (how or How()).side_g, -1.0]))
+    found = solved.under(loads + pre_loads(model))
     mass = _mass(model)
     whole = mass * T_PER_KG * GRAVITY_MM_S2
-    carried = tuple(_carried(eye, load, whole) for eye, load in zip(model.eyes, found.held, strict=True))
+    pulls = [held + pre_load(model, eye) for eye, held in zip(model.eyes, found.held, strict=True)]
+    carried = tuple(_carried(eye, pull, whole) for eye, pull in zip(model.eyes, pulls, strict=True))
     flexes = tuple(_flex(model, part, member, found.ends[member]) for part, member in model.flexes.items())
     held = tuple(_end(name, found.fixed[k]) for k, name in enumerate(model.held))
     pieces = {key: (found.moved[model.nodes[("piece", f"{key[0]}:{key[1]}", "in")]][:3],

@@ -51,13 +51,16 @@ class How:
 
 @dataclass(frozen=True)
 class Eye:
-    """Where a hanger's rod is hooked into its rubber, and the rubber's pin above it (3,) [mm]; its node."""
+    """Where a hanger's rod is hooked into its rubber, and the rubber's pin above it (3,) [mm]; its node, and what its
+    rubbers do (3, 3) [N/mm].
+    """
 
     hanger: Hanger
     node: int
     place: Vector
     eye: Vector
     pin: Vector
+    stiffness: Vector
 
 
 @dataclass
@@ -164,7 +167,7 @@ def _model(
     nodes = {key: place[n] for key, n in build.nodes.items()}
     eyes = tuple(_eyes(design, system, nodes, points, state))
     held = {name: nodes[("port", *_split(name))] for name in _held_ports(system)}
-    springs = tuple(Spring(e.node, at_arm(_hold(e.hanger, state), e.eye - points[e.node])) for e in eyes)
+    springs = tuple(Spring(e.node, at_arm(e.stiffness, e.eye - points[e.node])) for e in eyes)
     frame = Frame(points, members, springs, tuple((place[n], kg) for n, kg in build.lumps),
                   tuple((place[a], place[b]) for a, b in build.rigid), tuple(held.values()))  # fmt: skip
     pieces = {key: tuple(index[m] for m in own if m in index) for key, own in build.pieces.items()}
@@ -371,7 +374,22 @@ def _eyes(
         long = 0.0 if hanger.way == "solid" else float(rubber_of(hanger).long_mm)
         if pin is None:  # no point of the vehicle yet: as if it hung straight above
             pin = place + np.array([0.0, 0.0, up + long])
-        yield Eye(hanger, node, place, pin - np.array([0.0, 0.0, long]), pin)
+        yield Eye(hanger, node, place, pin - np.array([0.0, 0.0, long]), pin, _hold(hanger, state))
+
+
+def pre_load(model: Model, eye: Eye) -> Vector:
+    """What a rubber that is stretched to be hooked in does to its node before anything moves (6,) [N, N mm]."""
+    pull = eye.stiffness @ np.array(eye.hanger.pre_mm, dtype=float)
+    x, y, z = eye.eye - model.frame.nodes[eye.node]
+    return np.concatenate([pull, np.cross([x, y, z], pull)])
+
+
+def pre_loads(model: Model) -> Vector:
+    """The same of all hangers, as loads at the nodes (n, 6)."""
+    loads = np.zeros((len(model.frame.nodes), 6))
+    for eye in model.eyes:
+        loads[eye.node] += pre_load(model, eye)
+    return loads
 
 
 ABOVE_MM = 40.0  # of a hanger whose point is not said, its eye so far over the pipe

@@ -7,7 +7,7 @@ a bar, an *offcut* a rest long enough to keep.
 
 from .bars import AIMS, Aim, Bar, Cut, Layout, Nest, Problem, Saw, Solve, nest, within
 from .bends import BendNest, nest_bends, plan_of
-from .bill import PartsLine, by_supplier, parts_list
+from .bill import GROUPS, PartsLine, by_supplier, parts_list
 from .job import BOUGHT, JOB_AIMS, JobAim, Stocked, TubeNest, is_tube, nest_job
 from .kept import (
     changed_since,
@@ -30,6 +30,7 @@ from .yields import yield_of
 __all__ = [
     "AIMS",
     "BOUGHT",
+    "GROUPS",
     "JOB_AIMS",
     "Aim",
     "Bar",

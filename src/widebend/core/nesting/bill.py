@@ -6,7 +6,7 @@ import math
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Literal, TypedDict
+from typing import Literal, TypedDict, get_args
 
 from ..cutting import BendPlan, CutList, Fitting, fittings
 from ..laying import LaidRun
@@ -16,6 +16,7 @@ from .bends import is_bend
 from .job import SAME_MM, Stocked, TubeNest, is_tube
 
 Group = Literal["tube", "bends", "joints and parts", "used up"]
+GROUPS: tuple[Group, ...] = get_args(Group)
 USED_UP_NOTE = "by the shop's rate"
 
 

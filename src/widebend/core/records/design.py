@@ -64,6 +64,7 @@ class Rules(Record):
     flex_across_n: Annotated[float, Field(ge=0, le=5000)] = 40.0
     flex_bend_nm: Annotated[float, Field(ge=0, le=500)] = 5.0
     rubber_heat_mm: NotNegative = Length(25.0)
+    bend_k: Annotated[float, Field(ge=0.2, le=0.6)] = 0.42
     idle_band: Annotated[float, Field(ge=0, le=0.9)] = 0.2
     hot_rise_k: Annotated[float, Field(ge=0, le=1000)] = 400.0
     sensor_from_turbine_mm: NotNegative = Length(300.0)

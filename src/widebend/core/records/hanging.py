@@ -63,6 +63,10 @@ class Hanger(Record):
     rubber: Rubber | None = Field(None, description="none: a usual one")
     rubbers: Annotated[int, Field(ge=1, le=2)] = 1
     pin_mm: Point = (Length(0.0), Length(0.0), Length(0.0))
+    pre_mm: Point = Field(
+        (Length(0.0), Length(0.0), Length(0.0)),
+        description="how far its rod's eye is pulled to be hooked in, before anything hangs on it: back, right, up",
+    )
     rod_mm: Positive = Length(10.0)
     rod_left: bool = Field(False, description="the rod is rolled round the pipe's left side, looking along the flow")
 

@@ -6,9 +6,11 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from ...core.cutting import BendPlan, CutList, Offcut, cut_lists, cut_with_rests
-from ...core.errors import EditError
+from ...core.errors import EditError, InputError
+from ...core.hanging import hang, hanging_parts
 from ...core.laying import LaidRun
 from ...core.nesting import (
+    GROUPS,
     BendNest,
     JobAim,
     KitTried,
@@ -85,9 +87,13 @@ class JobNest:
         return {laid.run.id: cuts for laid, cuts in zip(self.every_run, every, strict=True)}
 
     def lines(self, here: AtHand, unit: str) -> list[PartsLine]:
-        """The parts list: bars and bends of all that is cut together, the rest of the job itself."""
-        return parts_list(here.design, self.runs, self.lists, self.tubes, self.plan, on_shelf(self.shelf), unit,
-                          self.every_run)  # fmt: skip
+        """The parts list: bars and bends of all that is cut together, the rest of the job itself, its hangers' metal and
+        rubbers.
+        """
+        there = on_shelf(self.shelf)
+        found = parts_list(here.design, self.runs, self.lists, self.tubes, self.plan, there, unit, self.every_run)
+        found += _hangers(here, there, unit)
+        return sorted(found, key=lambda line: GROUPS.index(line.group))  # else in the order they came
 
     def rests(self, here: AtHand) -> list[Offcut]:
         """What is left of the bends when all is cut."""
@@ -95,6 +101,18 @@ class JobNest:
         for one in self.beside:
             found += cut_with_rests(one.here.design, one.runs, self.plan)[1]
         return found
+
+
+def _hangers(here: AtHand, there: Sequence[Stocked], unit: str) -> list[PartsLine]:
+    """What hangs the job; nothing where that cannot be worked out."""
+    if not here.design.hangers:
+        return []
+    try:
+        hung = hang(here.design, here.found.system, modes=0)
+    except InputError:
+        return []
+    kerf = float(here.design.settings.kerf_mm)
+    return list(hanging_parts(here.design, here.found.system, hung, there, kerf, unit))
 
 
 def on_shelf(shelf: Sequence[stock.OnShelf]) -> list[Stocked]:

@@ -95,6 +95,7 @@ BOOK = (
         Rule("filler_g_m", "filler for a metre of weld", "g", 0.0, 1000.0),
         Rule("gas_l_m", "gas for a metre of weld, torch and backing", "l", 0.0, 5000.0),
         Rule("cuts_a_disc", "cuts from one disc", "cuts", 1.0, 1000.0),
+        Rule("bend_k", "where plate keeps its length in a bend, as a share of its thickness", "", 0.2, 0.6),
         Rule("trim_deg", "what turns less is offered as a cut re-clocked, not as a bend", "degrees", 0.0, 30.0),
         Rule("thick_to_thin", "walls that differ so many times want the heat on the thick side", "times", 1.0, 20.0),
     )),

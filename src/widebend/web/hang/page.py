@@ -339,24 +339,28 @@ def change_one(job_id: int) -> Any:
         reader = Reader(request.form, typing_unit(), Before(old, _measures(old, g.unit), _measures(old, EXACT)))
         way = reader.choice("way", WAYS, "rubber")
         count = int(reader.number("rubbers", 1, 2))
-        x, y, z = (
-            reader.length(key, -600.0, 600.0) if reader.given(key) else Length(0.0) for key in ("px", "py", "pz")
-        )
+        x, y, z = (_offset(reader, key, 600.0) for key in ("px", "py", "pz"))
+        pre = [_offset(reader, key, 40.0) for key in ("tx", "ty", "tz")]
         rubber = _read_rubber(reader, old)
         reader.finish()
         rod = reader.length("rod_mm", 4.0, 25.0) if reader.given("rod_mm") else old.rod_mm
         reader.finish()
         design = changed_hanger(here.design, old.id, way=way, rubber=rubber, rubbers=count, rod_mm=rod,
-                                rod_left=request.form.get("rod_side") == "left",
+                                rod_left=request.form.get("rod_side") == "left", pre_mm=(pre[0], pre[1], pre[2]),
                                 hang_point=request.form.get("hang_point"), pin_mm=(x, y, z))  # fmt: skip
         return design, f"changed {hanger_name(here.design, old.id).lower()}"
 
     return _edit(job_id, change)
 
 
+def _offset(reader: Reader, key: str, most: float) -> Length:
+    return reader.length(key, -most, most) if reader.given(key) else Length(0.0)
+
+
 def _measures(hanger: Hanger, unit: str) -> dict[str, str]:
     """A hanger's lengths as its form shows them."""
-    found = dict(zip(("px", "py", "pz", "rod_mm"), (*hanger.pin_mm, hanger.rod_mm), strict=True))
+    found = dict(zip(("px", "py", "pz", "tx", "ty", "tz", "rod_mm"), (*hanger.pin_mm, *hanger.pre_mm, hanger.rod_mm),
+                     strict=True))  # fmt: skip
     return {key: repr(float(mm)) if unit == EXACT else format_length(mm, unit, suffix=False)
             for key, mm in found.items()}  # fmt: skip
 
