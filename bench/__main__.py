@@ -10,6 +10,7 @@ import numpy as np
 from bench.big_system import big_design
 from bench.cut_chains import bench_cuts
 from bench.edit_time import bench_edit
+from bench.hangers import bench_hangers
 from bench.mixed_scenes import bench_mixed
 from bench.nests import bench_nests
 from bench.odd_requests import bench_odd
@@ -133,6 +134,7 @@ BENCHES = {
     "edits": bench_edits,
     "odd": bench_odd,
     "nests": bench_nests,
+    "hangers": bench_hangers,
 }
 
 

@@ -16,7 +16,7 @@ from ..records import Design, Engine, InLine
 from ..space import Vector
 from .hardware_of import rod_for
 from .hung import Carried, HungSystem, Strained
-from .model import Model, model_of
+from .model import Model
 from .rods import YIELD_MPA
 from .rubbers import rubber_of
 
@@ -57,11 +57,12 @@ def firing_hz(engine: Engine, rpm: float) -> float:
 def hang_faults(design: Design, system: System, hung: HungSystem) -> list[HangFault]:
     """Everything that is wrong, worst first."""
     rules = design.settings.rules
+    skin = _skin(system)
     found = [
-        *(fault for one in hung.carried for fault in _hanger(design, system, one)),
+        *(fault for one in hung.carried for fault in _hanger(design, system, one, skin)),
         *_sag(system, hung, float(rules.sag_mm)),
         *(fault for one in hung.flexes for fault in _flex(design, one)),
-        *_span(design, system, float(rules.span_mm)),
+        *_span(hung.model, float(rules.span_mm)),
         *_idle(design, hung),
     ]
     if not design.hangers and any(fault.code in SPOILS for fault in found):
@@ -71,7 +72,7 @@ def hang_faults(design: Design, system: System, hung: HungSystem) -> list[HangFa
     return sorted(found, key=lambda f: f.code not in SPOILS)
 
 
-def _hanger(design: Design, system: System, one: Carried) -> Iterator[HangFault]:
+def _hanger(design: Design, system: System, one: Carried, skin: tuple[Vector, Vector]) -> Iterator[HangFault]:
     hanger, rubber = one.hanger, rubber_of(one.hanger)
     count = hanger.rubbers
     if hanger.way != "solid":
@@ -79,7 +80,7 @@ def _hanger(design: Design, system: System, one: Carried) -> Iterator[HangFault]
             yield HangFault("overloaded", hanger.id, figure=one.load_n, limit=rubber.most_n * count, at=one.place)
         elif one.load_n < rubber.least_n * count:
             yield HangFault("slack", hanger.id, figure=one.load_n, limit=rubber.least_n * count, at=one.place)
-        near = _nearest_pipe(system, one)
+        near = _nearest_pipe(skin, one)
         if near < float(design.settings.rules.rubber_heat_mm):
             limit = float(design.settings.rules.rubber_heat_mm)
             yield HangFault("rubber-hot", hanger.id, figure=near, limit=limit, other=rubber.limit_c, at=one.eye)
@@ -104,19 +105,25 @@ def _rod(system: System, one: Carried) -> Iterator[HangFault]:
                         other=rod.od_mm, at=one.eye)  # fmt: skip
 
 
-def _nearest_pipe(system: System, one: Carried) -> float:
-    """How far the rubber is from the skin of any pipe [mm]."""
-    nearest = np.inf
-    along = np.linspace(0.0, 1.0, 5)[:, None]
-    rubber = one.eye + along * (one.pin - one.eye)
+def _skin(system: System) -> tuple[Vector, Vector]:
+    """Places along all pipe (n, 3) and its half diameter at each (n,) [mm]."""
+    points, radii = [np.zeros((0, 3))], [np.zeros(0)]
     for run in system.runs:
         for piece in run.pieces:
-            if isinstance(piece.piece, InLine):
-                continue
-            points = spaced(piece, SIDE_MM)
-            off = np.linalg.norm(points[:, None] - rubber[None], axis=2).min() - float(piece.tube.od_mm) / 2
-            nearest = min(nearest, float(off))
-    return max(0.0, nearest)
+            if not isinstance(piece.piece, InLine):
+                points.append(spaced(piece, SIDE_MM))
+                radii.append(np.full(len(points[-1]), float(piece.tube.od_mm) / 2))
+    return np.concatenate(points), np.concatenate(radii)
+
+
+def _nearest_pipe(skin: tuple[Vector, Vector], one: Carried) -> float:
+    """How far the rubber is from the skin of any pipe [mm]."""
+    points, radii = skin
+    if not len(points):
+        return np.inf
+    rubber = one.eye + np.linspace(0.0, 1.0, 5)[:, None] * (one.pin - one.eye)
+    off = np.linalg.norm(points[:, None] - rubber[None], axis=2).min(axis=1) - radii
+    return max(0.0, float(off.min()))
 
 
 def _sag(system: System, hung: HungSystem, most: float) -> Iterator[HangFault]:
@@ -135,9 +142,8 @@ def _flex(design: Design, one: Strained) -> Iterator[HangFault]:
                         other=one.bend_nm)  # fmt: skip
 
 
-def _span(design: Design, system: System, most: float) -> Iterator[HangFault]:
+def _span(model: Model, most: float) -> Iterator[HangFault]:
     """Pipe further from any hold than half the longest span; behind a flex what holds the engine holds nothing."""
-    model = model_of(design, system)
     far = far_from(model, [*model.held.values(), *(eye.node for eye in model.eyes)])
     node, off = int(np.argmax(far)), float(far.max())
     if most < 2 * off < NOWHERE_MM:

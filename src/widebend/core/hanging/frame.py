@@ -13,8 +13,9 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.linalg import cho_factor, cho_solve, eigh
-from scipy.sparse.linalg import LinearOperator, eigsh
+from scipy.linalg import eigh
+from scipy.sparse import coo_matrix, csc_matrix
+from scipy.sparse.linalg import LinearOperator, eigsh, splu
 
 from ..errors import InputError
 from ..space import Vector
@@ -98,18 +99,17 @@ class Solved:
         self._place = np.full(len(frame.nodes) + 1, len(free))  # what is fixed goes to a place that is thrown away
         self._place[free] = np.arange(len(free))
         self._size = 6 * len(free)
-        self.stiffness = self._assembled(self._own)
-        for spring in frame.springs:
-            arm = self._arms[spring.node]
-            self._add(self.stiffness, spring.node, arm.T @ spring.stiffness @ arm)
-        self.stiffness = self.stiffness[: self._size, : self._size]
         if not self._size:
             raise InputError("all of it is fixed: there is nothing to hang")
+        arms = [(s.node, self._arms[s.node].T @ s.stiffness @ self._arms[s.node]) for s in frame.springs]
+        self.stiffness = self._assembled(self._own, arms)
         try:
-            self._factor = cho_factor(self.stiffness, check_finite=False)
-        except np.linalg.LinAlgError as exc:
+            self._factor = splu(self.stiffness, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0,
+                                options={"SymmetricMode": True})  # fmt: skip
+        except RuntimeError as exc:  # what it says of a matrix that has no inverse
             raise InputError(HELD_BY_NOTHING) from exc
-        if np.min(np.diag(self._factor[0]) ** 2 / np.diag(self.stiffness)) < LEAST_HELD:
+        pivots = self._factor.U.diagonal()[self._factor.perm_c]
+        if np.min(pivots / self.stiffness.diagonal()) < LEAST_HELD:
             raise InputError(HELD_BY_NOTHING)
 
     def under(self, loads: Vector) -> Hung:
@@ -117,8 +117,8 @@ class Solved:
         at_bodies = np.zeros((self._size // 6 + 1, 6))
         np.add.at(at_bodies, self._place[self._body], np.einsum("nij,ni->nj", self._arms, loads))
         asked = at_bodies[:-1].ravel()
-        found = cho_solve(self._factor, asked, check_finite=False)
-        found += cho_solve(self._factor, asked - self.stiffness @ found, check_finite=False)  # refined once
+        found = self._factor.solve(asked)
+        found += self._factor.solve(asked - self.stiffness @ found)  # refined once
         moved = self._at_nodes(found)
         pairs = _pairs(self.frame)
         ends = np.einsum("mij,mj->mi", self._own, moved[pairs].reshape(-1, 12))
@@ -130,9 +130,7 @@ class Solved:
         count = loads.shape[2]
         at_bodies = np.zeros((self._size // 6 + 1, 6, count))
         np.add.at(at_bodies, self._place[self._body], np.einsum("nij,nik->njk", self._arms, loads))
-        found = np.zeros((self._size, count))
-        if count:
-            found = cho_solve(self._factor, at_bodies[:-1].reshape(self._size, count), check_finite=False)
+        found = self._factor.solve(at_bodies[:-1].reshape(self._size, count)) if count else np.zeros((self._size, 0))
         whole = np.concatenate([found.reshape(self._size // 6, 6, count), np.zeros((1, 6, count))])
         return np.asarray(np.einsum("nij,njk->nik", self._arms, whole[self._place[self._body]]))
 
@@ -158,19 +156,19 @@ class Solved:
 
     def modes(self, count: int) -> list[Mode]:
         """The first ways of swinging, slowest first (Lanczos, the stiffness inverted; of a small frame all at once)."""
-        mass = self._assembled(_masses(self.frame, self._lines))
+        lumps = []
         for node, kg in self.frame.lumps:
             arm = self._arms[node]
-            self._add(mass, node, arm.T @ np.diag([kg * T_PER_KG] * 3 + [kg * T_PER_KG * LUMP_MM2] * 3) @ arm)
-        size = self._size
-        mass = mass[:size, :size]
-        if size <= SMALL:
-            shares, every = eigh(mass, self.stiffness, check_finite=False)
+            own = kg * T_PER_KG * np.diag([1.0] * 3 + [LUMP_MM2] * 3)
+            lumps.append((node, arm.T @ own @ arm))
+        mass = self._assembled(_masses(self.frame, self._lines), lumps)
+        if self._size <= SMALL:
+            shares, every = eigh(mass.toarray(), self.stiffness.toarray(), check_finite=False)
             slow = [k for k in np.argsort(-shares)[:count] if shares[k] > 0]
             squares, ways = 1.0 / shares[slow], every[:, slow]
         else:
-            inverse = LinearOperator((size, size), matvec=lambda v: cho_solve(self._factor, v, check_finite=False))
-            start = np.random.default_rng(5).standard_normal(size)  # the same every time
+            inverse = LinearOperator((self._size, self._size), matvec=self._factor.solve)
+            start = np.random.default_rng(5).standard_normal(self._size)  # the same every time
             squares, ways = eigsh(self.stiffness, count, mass, sigma=0.0, OPinv=inverse, v0=start)
         found = []
         for square, way in sorted(zip(squares, ways.T, strict=True), key=lambda one: float(one[0])):
@@ -184,20 +182,28 @@ class Solved:
         whole = np.vstack([found.reshape(-1, 6), np.zeros((1, 6))])
         return np.asarray(np.einsum("nij,nj->ni", self._arms, whole[self._place[self._body]]))
 
-    def _assembled(self, own: Vector) -> Vector:
-        """The bodies' whole matrix of member matrices (members, 12, 12), what is thrown away last."""
+    def _assembled(self, own: Vector, blocks: Sequence[tuple[int, Vector]]) -> csc_matrix:
+        """The bodies' whole matrix of member matrices (members, 12, 12) and of what is at single nodes (6, 6)."""
         pairs = _pairs(self.frame)
         arms = np.zeros((len(pairs), 12, 12))
         arms[:, :6, :6], arms[:, 6:, 6:] = self._arms[pairs[:, 0]], self._arms[pairs[:, 1]]
         moved = np.swapaxes(arms, 1, 2) @ own @ arms
-        whole = np.zeros((self._size + 6, self._size + 6))
         places = (6 * self._place[self._body[pairs]][:, :, None] + np.arange(6)).reshape(-1, 12)
-        np.add.at(whole, (places[:, :, None], places[:, None, :]), moved)
-        return whole
+        single = 6 * self._place[self._body[[node for node, _ in blocks]]][:, None] + np.arange(6) if blocks else None
+        rows, columns, values = [_spread(places, 1)], [_spread(places, 0)], [moved.ravel()]
+        if single is not None:
+            rows.append(_spread(single, 1))
+            columns.append(_spread(single, 0))
+            values.append(np.array([block for _, block in blocks]).ravel())
+        row, column, value = (np.concatenate(each) for each in (rows, columns, values))
+        kept = (row < self._size) & (column < self._size)  # what is fixed is thrown away
+        return coo_matrix((value[kept], (row[kept], column[kept])), shape=(self._size, self._size)).tocsc()
 
-    def _add(self, whole: Vector, node: int, block: Vector) -> None:
-        at = 6 * int(self._place[self._body[node]])
-        whole[at : at + 6, at : at + 6] += block
+
+def _spread(places: Vector, axis: int) -> Vector:
+    """The row (1) or column (0) of every entry of matrices whose places are (n, k), one after the other."""
+    count = places.shape[1]
+    return np.asarray(np.repeat(places, count, axis=1) if axis else np.tile(places, (1, count))).ravel()
 
 
 def _bodies(frame: Frame) -> tuple[Vector, Vector]:

@@ -62,6 +62,7 @@ class HungSystem:
     pieces: Mapping[tuple[str, int], tuple[Vector, Vector]]
     parts: Mapping[str, Vector]
     modes: tuple[Mode, ...]
+    model: Model
 
     @property
     def sag_mm(self) -> float:
@@ -86,7 +87,7 @@ def hang(design: Design, system: System, how: How | None = None, *, modes: int =
               for key in model.pieces if ("piece", f"{key[0]}:{key[1]}", "in") in model.nodes}  # fmt: skip
     parts = {part: found.moved[model.nodes[("mass", part, "")]] for part in model.masses}
     return HungSystem(mass, model.guessed, carried, flexes, held, model.frame.nodes, found.moved, pieces, parts,
-                      tuple(solved.modes(modes)) if modes else ())  # fmt: skip
+                      tuple(solved.modes(modes)) if modes else (), model)  # fmt: skip
 
 
 def _mass(model: Model) -> float:

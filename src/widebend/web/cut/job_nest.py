@@ -87,8 +87,8 @@ class JobNest:
         return {laid.run.id: cuts for laid, cuts in zip(self.every_run, every, strict=True)}
 
     def lines(self, here: AtHand, unit: str) -> list[PartsLine]:
-        """The parts list: bars and bends of all that is cut together, the rest of the job itself, its hangers' metal and
-        rubbers.
+        """The parts list: bars and bends of all that is cut together, the rest of the job itself, its hangers' metal
+        and rubbers.
         """
         there = on_shelf(self.shelf)
         found = parts_list(here.design, self.runs, self.lists, self.tubes, self.plan, there, unit, self.every_run)
