@@ -123,3 +123,12 @@ def test_loads_and_sag_are_the_library_s_own_within_a_hundredth() -> None:
     held = ours.held[0]
     flange_n = 9.80665  # of the start flange, which is held with it and is not in the library's model
     assert held.pull_n - flange_n == pytest.approx(float(model.nodes["n0"].RxnFZ[combo]), rel=0.01)
+
+
+def test_the_first_swings_are_the_library_s_own_within_a_hundredth() -> None:
+    """The library lumps each node's load as its mass; its nodes are three times as close."""
+    design = _hung_cat_back()
+    ours = hang(design, system_of(design), modes=3)
+    model, *_ = _library(design)
+    model.analyze_modal(num_modes=3, mass_direction="Z", gravity=9806.65, check_stability=False)
+    assert [m.hz for m in ours.modes] == pytest.approx(sorted(model.frequencies)[:3], rel=0.01)

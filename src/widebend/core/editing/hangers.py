@@ -54,14 +54,14 @@ def _put(design: Design, hang_point: str | None, **where: Any) -> tuple[Design, 
 def changed_hanger(
     design: Design, hanger_id: str, *, way: str, rubber: Rubber | None, rubbers: int, hang_point: str | None,
     pin_mm: tuple[Length, Length, Length], rod_mm: Length, rod_left: bool,
-    pre_mm: tuple[Length, Length, Length],
+    hook_ahead: bool, pre_mm: tuple[Length, Length, Length],
 ) -> Design:  # fmt: skip
     """A hanger that hangs otherwise. Raises EditError."""
     hanger = _hanger(design, hanger_id)
     if hang_point and all(h.id != hang_point for h in design.survey.hang_points):
         raise EditError("there is no such hang point on the vehicle", "hang_point")
     values = {"way": way, "rubber": rubber, "rubbers": rubbers, "hang_point": hang_point or None, "pin_mm": pin_mm,
-              "rod_mm": rod_mm, "rod_left": rod_left, "pre_mm": pre_mm}  # fmt: skip
+              "rod_mm": rod_mm, "rod_left": rod_left, "hook_ahead": hook_ahead, "pre_mm": pre_mm}  # fmt: skip
     return _with(design, hanger.model_copy(update=values))
 
 

@@ -22,9 +22,10 @@ from .rubbers import rubber_of
 
 HangCode = Literal[
     "overloaded", "slack", "sags", "flex-carries", "long-span", "rubber-hot", "no-point", "near-idle", "bolt-matters",
-    "no-hangers", "guessed-mass", "no-engine", "rod-weak", "no-rod",
+    "no-hangers", "guessed-mass", "no-engine", "rod-weak", "no-rod", "rod-hits",
+    "no-pliers",
 ]  # fmt: skip
-SPOILS: tuple[HangCode, ...] = ("overloaded", "slack", "sags", "flex-carries", "no-hangers", "rod-weak")
+SPOILS: tuple[HangCode, ...] = ("overloaded", "slack", "sags", "flex-carries", "no-hangers", "rod-weak", "rod-hits")
 NOWHERE_MM = 1e6  # further than any vehicle is long
 SIDE_MM = 10.0  # how close together places along a pipe are looked at
 
@@ -96,7 +97,7 @@ def _hanger(design: Design, system: System, one: Carried, skin: tuple[Vector, Ve
 def _rod(system: System, one: Carried) -> Iterator[HangFault]:
     """A rod that would bend under a shock, or that has no room."""
     try:
-        rod = rod_for(system, one, left_hand=one.hanger.rod_left)
+        rod = rod_for(system, one)
     except InputError as exc:
         yield HangFault("no-rod", one.hanger.id, names=(str(exc),), at=one.eye)
         return

@@ -17,13 +17,14 @@ BOLT_MM, PIN_MM = 8.5, 10.5  # holes for an M8 bolt and a 10 mm pin
 LEAST_BRACKET_MM = 5.0  # a pin nearer to its hole than this is on the bolt itself
 
 
-def rod_for(system: System, one: Carried, *, left_hand: bool = False, unit: str = "mm") -> Rod:
+def rod_for(system: System, one: Carried, unit: str = "mm") -> Rod:
     """The rod of a hanger as it is loaded. Raises InputError where there is no room, or where it takes none."""
     hanger = one.hanger
     if hanger.way == "solid":
         raise InputError("a solid tie has no rod")
     wide = float(rubber_of(hanger).wide_mm)
     args = float(hanger.rod_mm), wide * hanger.rubbers, one.load_n
+    hands = {"left_hand": hanger.rod_left, "hook_ahead": hanger.hook_ahead}
     if hanger.part:
         body = max((b for b in system.bodies if b.part.id == hanger.part), default=None,
                    key=lambda b: b.length_mm * (b.half_u + b.radius_mm) * (b.half_v + b.radius_mm))  # fmt: skip
@@ -31,13 +32,13 @@ def rod_for(system: System, one: Carried, *, left_hand: bool = False, unit: str 
             raise InputError("that part has no body to weld a rod to")
         middle = body.start + float((one.place - body.start) @ body.flow) * body.flow
         out = abs(body.u[2]) * (body.half_u + body.radius_mm) + abs(body.v[2]) * (body.half_v + body.radius_mm)
-        return rod_of(one.eye, middle, body.flow, 2 * out, *args, left_hand=left_hand, unit_name=unit)
+        return rod_of(one.eye, middle, body.flow, 2 * out, *args, **hands, unit_name=unit)
     run = next((r for r in system.runs if r.run.id == hanger.run), None)
     piece = next((p for p in run.pieces if p.piece.id == hanger.piece), None) if run else None
     if piece is None:
         raise InputError("the pipe it holds is not laid")
     way = piece.outlet.point - piece.inlet.point
-    return rod_of(one.eye, one.place, way, float(piece.tube.od_mm), *args, left_hand=left_hand, unit_name=unit)
+    return rod_of(one.eye, one.place, way, float(piece.tube.od_mm), *args, **hands, unit_name=unit)
 
 
 def bracket_for(design: Design, one: Carried, unit: str = "mm") -> Bracket | None:

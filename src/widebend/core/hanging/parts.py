@@ -29,7 +29,7 @@ def hanging_parts(
             rubbers[rubber_of(one.hanger).name] += one.hanger.rubbers
         try:
             if one.hanger.way == "rubber":
-                rods[float(one.hanger.rod_mm)].append(rod_for(system, one, left_hand=one.hanger.rod_left).cut_mm)
+                rods[float(one.hanger.rod_mm)].append(rod_for(system, one).cut_mm)
             bracket = bracket_for(design, one)
         except InputError:
             continue  # said where it hangs

@@ -73,18 +73,19 @@ def bending_mpa(moment_nmm: float, od_mm: float) -> float:
 
 def rod_of(
     eye: Vector, place: Vector, flow: Vector, pipe_od_mm: float, rod_mm: float, rubber_wide_mm: float, load_n: float,
-    *, left_hand: bool = False, unit_name: str = "mm",
+    *, left_hand: bool = False, hook_ahead: bool = False, unit_name: str = "mm",
 ) -> Rod:  # fmt: skip
     """The rod from an eye (3,) to a pipe at a place (3,) of its middle line, `flow` along it [mm, N]. Of the two sides
-    of the pipe that it can be rolled round it takes the right one looking along the flow, or the left one. Raises
-    InputError where there is no room for it, saying what is lacking.
+    of the pipe that it can be rolled round it takes the right one looking along the flow, or the left one; its hook
+    looks along the flow or against it. Raises InputError where there is no room for it, saying what is lacking.
     """
     radius, along = RADIUS_D * rod_mm, unit(flow)
-    pin = math.cos(math.radians(SLOPE_DEG)) * along + math.sin(math.radians(SLOPE_DEG)) * UP
+    toward = -along if hook_ahead else along
+    pin = math.cos(math.radians(SLOPE_DEG)) * toward + math.sin(math.radians(SLOPE_DEG)) * UP
     half = rubber_wide_mm / 2
     hook, stop = eye + (half + PAST_MM) * pin, eye - (half + STOP_MM + radius) * pin
     touch, first = _touch(stop, place, along, pipe_od_mm / 2 + rod_mm / 2, left_hand, unit_name)
-    up_again = _turned(pin, np.cross(along, UP), HOOK_DEG)
+    up_again = _turned(pin, np.cross(toward, UP), HOOK_DEG)
     onward = np.cross(along, first)
     onward = onward if onward @ (touch - stop) > 0 else -onward
     corners = [hook + (TIP_MM + radius * math.tan(math.radians(HOOK_DEG) / 2)) * up_again, hook, stop,

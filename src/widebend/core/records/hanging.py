@@ -68,6 +68,7 @@ class Hanger(Record):
         description="how far its rod's eye is pulled to be hooked in, before anything hangs on it: back, right, up",
     )
     rod_mm: Positive = Length(10.0)
+    hook_ahead: bool = Field(False, description="the rod's hook looks against the flow")
     rod_left: bool = Field(False, description="the rod is rolled round the pipe's left side, looking along the flow")
 
     @model_validator(mode="after")

@@ -8,7 +8,7 @@ comes out in one between joints that come apart.
 from .emissions import fate_of
 from .findings import Finding
 from .gaps import Around, distances, nearest_margins, packed, point_gaps, tube_gaps, worst_margin
-from .hung_gaps import hung_findings
+from .hung_gaps import hung_findings, rod_faults, with_free_rods
 from .nearest import Worst, against, worst_over
 from .own_gaps import pipe_of, segments_apart, solid_of
 from .placement import BURIED_SIDES, seats, shut_sides
@@ -38,6 +38,7 @@ __all__ = [
     "pipe_of",
     "point_gaps",
     "review",
+    "rod_faults",
     "seats",
     "sections",
     "segments_apart",
@@ -46,6 +47,7 @@ __all__ = [
     "solid_of",
     "tips_seen",
     "tube_gaps",
+    "with_free_rods",
     "worst_margin",
     "worst_over",
 ]

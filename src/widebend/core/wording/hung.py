@@ -28,6 +28,8 @@ def say_hung(fault: HangFault, design: Design, unit: str = "mm") -> str:
         "rubber-hot": f"{who}: its rubber is {length} off hot pipe, {most} is needed; it takes {fault.other:.0f} °C.",
         "rod-weak": f"{who}: its rod of {format_length(fault.other, unit)} comes to {fault.figure:.0f} MPa in a "
         f"pothole and bends at {fault.limit:.0f}: a thicker rod, or the rubber nearer over the pipe.",
+        "rod-hits": f"{who}: its rod hits the {(*fault.names, '')[0]}: roll it round the other side, or move it.",
+        "no-pliers": f"{who}: the {(*fault.names, '')[0]} is in the way of the pliers that lever its rubber on.",
         "no-rod": f"{who}: {(*fault.names, '')[0]}.",
         "no-point": f"{who} hangs from no point of the vehicle yet.",
         "near-idle": f"It swings by itself at {fault.figure:.1f} Hz; the engine fires at {fault.limit:.1f} Hz at "

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Any, get_args
 
 import numpy as np
@@ -15,6 +16,7 @@ from ...core.hanging import (
     SPOILS,
     Carried,
     HangAnswer,
+    HangFault,
     HangProposal,
     How,
     HungSystem,
@@ -28,7 +30,7 @@ from ...core.hanging import (
     rubber_of,
 )
 from ...core.records import Design, Engine, Hanger, HangWay, InLine, Rubber
-from ...core.review import Finding, hung_findings
+from ...core.review import Finding, hung_findings, rod_faults, with_free_rods
 from ...core.units import Length, format_length
 from ...core.wording import hanger_name, say, say_hung
 from ...store.database import Connection
@@ -88,7 +90,13 @@ def _hung(design: Design, here: AtHand, how: How) -> tuple[HungSystem | None, st
 def _proposed(here: AtHand) -> HangAnswer:
     """Ways to hang it, looked for once for a design; its own hangers make no difference."""
     bare = here.design.model_copy(update={"hangers": ()})
-    return solved(bare, ("hang it",), lambda: propose_hangers(bare, here.found.system))
+
+    def work() -> HangAnswer:
+        answer = propose_hangers(bare, here.found.system)
+        ways = tuple(replace(one, hangers=with_free_rods(here.found, one.hung)) for one in answer.found)
+        return replace(answer, found=ways)
+
+    return solved(bare, ("hang it", here.survey_revision.number), work)
 
 
 def _asked() -> bool:
@@ -105,7 +113,7 @@ def _panel(here: AtHand, said: Said) -> dict[str, Any]:
         design = design.model_copy(update={"hangers": shown.hangers})
     hung, why = _hung(design, here, how)
     chosen = next((h for h in design.hangers if h.id == said.piece), None) if not shown else None
-    faults = hang_faults(design, found.system, hung) if hung else []
+    faults = _faults(design, here, hung) if hung else []
     clashes = _clashes(design, here) if hung and design.hangers else []
     window = window_from_request(extent_of(found.system, design.survey), LAYOUT_TALL_PX, "w-beside")
     factor = sag_factor(hung) if hung else 1
@@ -150,6 +158,12 @@ def _clashes(design: Design, here: AtHand) -> list[Finding]:
         return [*hung_findings(here.found, states(ways)), *hits]
 
     return solved(design, ("hung clashes", here.job.id, here.survey_revision.number), work)
+
+
+def _faults(design: Design, here: AtHand, hung: HungSystem) -> list[HangFault]:
+    """What is wrong with how it hangs, what spoils it first."""
+    every = [*hang_faults(design, here.found.system, hung), *rod_faults(here.found, hung)]
+    return sorted(every, key=lambda fault: fault.code not in SPOILS)
 
 
 def _answer(here: AtHand) -> HangAnswer | None:
@@ -259,10 +273,9 @@ def _metal(design: Design, here: AtHand, hung: HungSystem | None, chosen: Hanger
     one = next((c for c in hung.carried if chosen and c.hanger.id == chosen.id), None) if hung else None
     if one is None or chosen is None:
         return {"metal": None}
-    left = chosen.rod_left
     rod, bracket, rod_why, bracket_why = None, None, "", ""
     try:
-        rod = rod_for(here.found.system, one, left_hand=left, unit=g.unit)
+        rod = rod_for(here.found.system, one, g.unit)
     except InputError as exc:
         rod_why = str(exc)
     try:
@@ -346,7 +359,8 @@ def change_one(job_id: int) -> Any:
         rod = reader.length("rod_mm", 4.0, 25.0) if reader.given("rod_mm") else old.rod_mm
         reader.finish()
         design = changed_hanger(here.design, old.id, way=way, rubber=rubber, rubbers=count, rod_mm=rod,
-                                rod_left=request.form.get("rod_side") == "left", pre_mm=(pre[0], pre[1], pre[2]),
+                                rod_left=request.form.get("rod_side") == "left",
+                                hook_ahead=request.form.get("hook") == "ahead", pre_mm=(pre[0], pre[1], pre[2]),
                                 hang_point=request.form.get("hang_point"), pin_mm=(x, y, z))  # fmt: skip
         return design, f"changed {hanger_name(here.design, old.id).lower()}"
 

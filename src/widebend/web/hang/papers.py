@@ -89,7 +89,7 @@ def _where(here: AtHand, one: Carried) -> str:
 
 def _rod(here: AtHand, one: Carried) -> tuple[Rod | None, str]:
     try:
-        return rod_for(here.found.system, one, left_hand=one.hanger.rod_left, unit=g.unit), ""
+        return rod_for(here.found.system, one, g.unit), ""
     except InputError as exc:
         return None, f"none: {exc}"
 

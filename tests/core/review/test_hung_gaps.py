@@ -1,0 +1,72 @@
+"""The hung system against what is near: as it sags, with a rubber lost; its rods, and the pliers' room."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from widebend.core.hanging import How, hang, propose_hangers
+from widebend.core.records import Design
+from widebend.core.review import Review, hung_findings, review, rod_faults, with_free_rods
+from widebend.core.units import Length
+from widebend.core.wording import say_hung
+from widebend.demo.examples import block, cat_back
+
+
+@pytest.fixture(scope="module")
+def estate() -> tuple[Design, Review]:
+    bare = cat_back()
+    hangers = propose_hangers(bare, review(bare).system).found[0].hangers
+    design = bare.model_copy(update={"hangers": hangers})
+    return design, review(design)
+
+
+def test_a_lost_rubber_is_said_by_what_it_lets_touch(estate: tuple[Design, Review]) -> None:
+    """A block under the tip just deeper than it hangs and a millimetre higher than it falls with its rubber lost."""
+    design, found = estate
+    last = design.hangers[-1].id
+    hung, lost = (hang(design, found.system, how, modes=0) for how in (How(), How(without=frozenset({last}))))
+    falls = -lost.parts["tip"][2]
+    underside = 292.0 - 89.0 / 2
+    under = block(
+        "kerb", "crossmember behind", (4240, 260, 190), (4400, 340, underside - falls + 1.0), needed_gap_mm=Length(0)
+    )
+    survey = design.survey.model_copy(update={"things": (*design.survey.things, under)})
+    near = review(design.model_copy(update={"survey": survey}))
+    assert falls > 2 - hung.parts["tip"][2]
+    told = hung_findings(near, {"hung": hung, "lost": lost})
+    assert [(f.part, f.position, f.code) for f in told if f.thing == "kerb"] == [("tip", "lost", "touches")]
+
+
+def test_rest_is_the_review_s_own(estate: tuple[Design, Review]) -> None:
+    """What is too near where it was drawn is said once, by the review."""
+    design, found = estate
+    still = hang(design, found.system, modes=0)
+    still = replace(still, pieces={k: (np.zeros(3), np.zeros(3)) for k in still.pieces},
+                    parts={k: np.zeros(6) for k in still.parts})  # fmt: skip
+    assert hung_findings(found, {"not at all": still}) == []
+
+
+def test_a_rod_is_turned_until_it_hits_nothing_and_pliers_reach(estate: tuple[Design, Review]) -> None:
+    """The bumper stands 70 mm behind the tip's rubber: a hook that looks back cannot be reached, one that looks ahead
+    can.
+    """
+    design, found = estate
+    back = tuple(h.model_copy(update={"hook_ahead": False}) for h in design.hangers)
+    hung = hang(design.model_copy(update={"hangers": back}), found.system, modes=0)
+    said = [say_hung(f, design) for f in rod_faults(found, hung)]
+    assert any("bumper is in the way of the pliers" in words for words in said)
+    free = with_free_rods(found, hung)
+    assert [h.hook_ahead for h in free][-1] is True
+    hung = hang(design.model_copy(update={"hangers": free}), found.system, modes=0)
+    assert list(rod_faults(found, hung)) == []
+    eye = hung.carried[0].eye
+    low, high = eye - np.array([15.0, 5.0, 40.0]), eye + np.array([15.0, 12.0, 60.0])
+    wall = block("wall", "tunnel side", tuple(low), tuple(high))
+    survey = design.survey.model_copy(update={"things": (*design.survey.things, wall)})
+    walled = design.model_copy(update={"survey": survey, "hangers": free})
+    hits = list(rod_faults(review(walled), hung))
+    assert ("rod-hits", free[0].id) in {(f.code, f.hanger) for f in hits}
+    assert float(Length(3)) == hits[0].limit
