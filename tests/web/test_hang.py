@@ -93,6 +93,7 @@ def test_what_cannot_be_is_refused_at_its_place_and_kept(visitor: Visitor) -> No
     bad = visitor.client.get("/jobs/103/hang")
     assert bad.status_code == 200
     assert "It cannot be said how it hangs" in bad.get_data(as_text=True)
+    assert visitor.client.get("/jobs/103/hang?find=yes").status_code == 200
     assert visitor.client.get("/jobs/103/hang/card.pdf").status_code in (303, 400, 422)
 
 

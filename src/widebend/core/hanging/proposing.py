@@ -77,6 +77,8 @@ class HangAnswer:
 
 def propose_hangers(design: Design, system: System) -> HangAnswer:
     """Two to four ways to hang a system from the points that are known. Raises InputError where it is not laid."""
+    if not any(run.pieces for run in system.runs):
+        raise InputError("there is no pipe to hang yet")
     tried = _Tried.of(design, system, _candidates(design, system, design.survey.hang_points))
     if tried.wrong(tried.of_set(()), ()) < NEXT_TO_NOTHING:
         return HangAnswer(needs_none=True)
