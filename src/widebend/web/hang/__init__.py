@@ -1,5 +1,5 @@
 """The Hang step: what it hangs from and by, what each hanger carries, how far it sags, what swings."""
 
-from . import page, papers
+from . import edits, page, papers
 
-BLUEPRINTS = (page.room, papers.room)
+BLUEPRINTS = (page.room, edits.room, papers.room)

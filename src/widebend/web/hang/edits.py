@@ -1,0 +1,177 @@
+"""Edits on the Hang step: hung by one button, one by one, slid, changed, taken away; what the engine is."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from flask import Blueprint, g, request, url_for
+
+from ...core.editing import changed_hanger, hang_on_part, hang_on_pipe, slid_hanger, without_hanger
+from ...core.errors import EditError
+from ...core.hanging import RUBBERS, rubber_of
+from ...core.records import Design, Engine, Hanger, Rubber
+from ...core.units import Length, format_length
+from ...core.wording import hanger_name
+from ...store.database import Connection
+from ..drawing.pointing import drag_mm
+from ..page.at_hand import AtHand
+from ..page.edits import Said, keep_design, run_edit
+from ..page.figures import number, typing_unit
+from ..page.reader import EXACT, Before, Reader
+from ..page.window import LAYOUT_TALL_PX, extent_of, window_from_request
+from .page import OWN, WAYS, proposed, render
+
+room = Blueprint("hang_edits", __name__, url_prefix="/jobs/<int:job_id>/hang")
+
+STEP_MM = 20.0
+
+Change = Callable[[AtHand, Said], tuple[Design, str]]
+
+
+def _edit(job_id: int, change: Change) -> Any:
+    said = Said(piece=request.form.get("hanger") or request.form.get("handle"))
+
+    def keep(connection: Connection, here: AtHand) -> None:
+        design, why = change(here, said)
+        said.note = f"{why[0].upper()}{why[1:]}."
+        keep_design(connection, here, design, why)
+
+    return run_edit(job_id, said, keep, render, lambda: url_for("hang.show", job_id=job_id, hanger=said.piece or None))
+
+
+@room.post("/take")
+def take(job_id: int) -> Any:
+    """Take one of the ways to hang it; what hung before is gone, and comes back by undo."""
+
+    def change(here: AtHand, said: Said) -> tuple[Design, str]:
+        answer, at = proposed(here), int(number(request.form.get("at"), -1))
+        if not 0 <= at < len(answer.found):
+            raise EditError("that way is no longer offered: look again")
+        said.piece = None
+        one = answer.found[at]
+        design = here.design.model_copy(update={"hangers": one.hangers}).validated()
+        return design, f"hung on {len(one.hangers)} hanger{'s' if len(one.hangers) != 1 else ''}, {one.weigh}"
+
+    return _edit(job_id, change)
+
+
+@room.post("/add")
+def add(job_id: int) -> Any:
+    """A hanger, on a part or on pipe."""
+
+    def change(here: AtHand, said: Said) -> tuple[Design, str]:
+        place, point = request.form.get("place", ""), request.form.get("hang_point") or None
+        if place.startswith("part:"):
+            design, said.piece = hang_on_part(here.design, place.removeprefix("part:"), point)
+            return design, "hung it there"
+        run, _, piece = place.partition("/")
+        reader = Reader(request.form, typing_unit())
+        along = float(reader.length("along", 0.0, 6000.0)) if reader.given("along") else None
+        reader.finish()
+        if along is None:
+            laid = next((p for r in here.found.system.runs for p in r.pieces
+                         if (r.run.id, p.piece.id) == (run, piece)), None)  # fmt: skip
+            along = laid.length_mm / 2 if laid else 0.0
+        design, said.piece = hang_on_pipe(here.design, run, piece, along, point)
+        return design, "hung it there"
+
+    return _edit(job_id, change)
+
+
+@room.post("/change")
+def change_one(job_id: int) -> Any:
+    """How one hangs: from which point, by which way, on which rubber."""
+
+    def change(here: AtHand, said: Said) -> tuple[Design, str]:
+        old = next((h for h in here.design.hangers if h.id == said.piece), None)
+        if old is None:
+            raise EditError("that hanger is no longer here")
+        reader = Reader(request.form, typing_unit(), Before(old, _measures(old, g.unit), _measures(old, EXACT)))
+        way = reader.choice("way", WAYS, "rubber")
+        count = int(reader.number("rubbers", 1, 2))
+        x, y, z = (_offset(reader, key, 600.0) for key in ("px", "py", "pz"))
+        pre = [_offset(reader, key, 40.0) for key in ("tx", "ty", "tz")]
+        rubber = _read_rubber(reader, old)
+        reader.finish()
+        rod = reader.length("rod_mm", 4.0, 25.0) if reader.given("rod_mm") else old.rod_mm
+        reader.finish()
+        design = changed_hanger(here.design, old.id, way=way, rubber=rubber, rubbers=count, rod_mm=rod,
+                                rod_left=request.form.get("rod_side") == "left",
+                                hook_ahead=request.form.get("hook") == "ahead", pre_mm=(pre[0], pre[1], pre[2]),
+                                hang_point=request.form.get("hang_point"), pin_mm=(x, y, z))  # fmt: skip
+        return design, f"changed {hanger_name(here.design, old.id).lower()}"
+
+    return _edit(job_id, change)
+
+
+def _offset(reader: Reader, key: str, most: float) -> Length:
+    return reader.length(key, -most, most) if reader.given(key) else Length(0.0)
+
+
+def _measures(hanger: Hanger, unit: str) -> dict[str, str]:
+    """A hanger's lengths as its form shows them."""
+    found = dict(zip(("px", "py", "pz", "tx", "ty", "tz", "rod_mm"), (*hanger.pin_mm, *hanger.pre_mm, hanger.rod_mm),
+                     strict=True))  # fmt: skip
+    return {key: repr(float(mm)) if unit == EXACT else format_length(mm, unit, suffix=False)
+            for key, mm in found.items()}  # fmt: skip
+
+
+def _read_rubber(reader: Reader, old: Hanger) -> Rubber | None:
+    """The rubber chosen, with a pull test where one was made."""
+    key = request.form.get("rubber", "")
+    base = old.rubber if key == OWN else RUBBERS.get(key)
+    if not reader.given("pull_n") and not reader.given("stretch"):
+        return base
+    pull, stretch = reader.number("pull_n", 1.0, 5000.0), reader.length("stretch", 0.1, 100.0)
+    reader.finish()
+    whole = base or rubber_of(old)
+    return whole.model_copy(update={"pull_n": pull, "stretch_mm": stretch})
+
+
+@room.post("/drag")
+def drag(job_id: int) -> Any:
+    """Slide a hanger along what it holds: dragged by so many pixels of a strip, or a step."""
+
+    def change(here: AtHand, said: Said) -> tuple[Design, str]:
+        hanger_id = said.piece or ""
+        if request.form.get("step"):
+            by = np.array([STEP_MM if request.form["step"] == "back" else -STEP_MM, 0.0, 0.0])
+        else:
+            window = window_from_request(extent_of(here.found.system, here.design.survey), LAYOUT_TALL_PX, "w-beside")
+            dx, dy = number(request.form.get("dx"), 0.0), number(request.form.get("dy"), 0.0)
+            by = np.round(drag_mm(window, request.form.get("view", "below"), dx, dy))
+        return slid_hanger(here.design, hanger_id, by), f"moved {hanger_name(here.design, hanger_id).lower()}"
+
+    return _edit(job_id, change)
+
+
+@room.post("/remove")
+def remove(job_id: int) -> Any:
+    """Take a hanger away."""
+
+    def change(here: AtHand, said: Said) -> tuple[Design, str]:
+        name, hanger_id = hanger_name(here.design, said.piece or ""), said.piece or ""
+        said.piece = None
+        return without_hanger(here.design, hanger_id), f"took {name.lower()} away"
+
+    return _edit(job_id, change)
+
+
+@room.post("/engine")
+def engine(job_id: int) -> Any:
+    """What shakes it."""
+
+    def change(here: AtHand, _said: Said) -> tuple[Design, str]:
+        reader = Reader(request.form, typing_unit())
+        made = {
+            "cylinders": int(reader.number("cylinders", 1, 16)),
+            "strokes": 2 if request.form.get("strokes") == "2" else 4,
+            "idle_rpm": reader.number("idle_rpm", 200, 3000), "cruise_rpm": reader.number("cruise_rpm", 500, 12_000),
+        }  # fmt: skip
+        reader.finish()
+        settings = here.design.settings.model_copy(update={"engine": Engine.model_validate(made)})
+        return here.design.model_copy(update={"settings": settings}).validated(), "said what the engine is"
+
+    return _edit(job_id, change)
