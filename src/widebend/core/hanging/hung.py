@@ -64,6 +64,11 @@ class HungSystem:
     modes: tuple[Mode, ...]
     model: Model
 
+    def swung(self, mode: Mode) -> tuple[dict[tuple[str, int], tuple[Vector, Vector]], dict[str, Vector]]:
+        """How far the ends of pieces and the middles of parts go in a way of swinging, its greatest move 1."""
+        return _ends(self.model, mode.shape), {part: mode.shape[self.model.nodes[("mass", part, "")]]
+                                               for part in self.model.masses}  # fmt: skip
+
     @property
     def sag_mm(self) -> float:
         """How far the lowest-going place goes down."""
@@ -82,12 +87,21 @@ def hang(design: Design, system: System, how: How | None = None, *, modes: int =
     carried = tuple(_carried(eye, pull, whole) for eye, pull in zip(model.eyes, pulls, strict=True))
     flexes = tuple(_flex(model, part, member, found.ends[member]) for part, member in model.flexes.items())
     held = tuple(_end(name, found.fixed[k]) for k, name in enumerate(model.held))
-    pieces = {key: (found.moved[model.nodes[("piece", f"{key[0]}:{key[1]}", "in")]][:3],
-                    found.moved[model.nodes[("piece", f"{key[0]}:{key[1]}", "out")]][:3])
-              for key in model.pieces if ("piece", f"{key[0]}:{key[1]}", "in") in model.nodes}  # fmt: skip
+    pieces = _ends(model, found.moved)
     parts = {part: found.moved[model.nodes[("mass", part, "")]] for part in model.masses}
     return HungSystem(mass, model.guessed, carried, flexes, held, model.frame.nodes, found.moved, pieces, parts,
                       tuple(solved.modes(modes)) if modes else (), model)  # fmt: skip
+
+
+def _ends(model: Model, moved: Vector) -> dict[tuple[str, int], tuple[Vector, Vector]]:
+    """How far both ends of every piece go (3,), of what all nodes do."""
+    found = {}
+    for run, index in model.pieces:
+        name = f"{run}:{index}"
+        if ("piece", name, "in") in model.nodes:
+            first, last = (moved[model.nodes[("piece", name, end)]][:3] for end in ("in", "out"))
+            found[(run, index)] = (first, last)
+    return found
 
 
 def _mass(model: Model) -> float:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 
@@ -24,20 +24,24 @@ def sag_factor(hung: HungSystem) -> int:
     return fits[-1] if fits else 1
 
 
-def hung_shadows(system: System, hung: HungSystem, factor: float) -> list[Shadow]:
-    """Pipe and parts where they hang, their sag drawn so many times."""
+Moved = tuple[Mapping[tuple[str, int], tuple[np.ndarray, np.ndarray]], Mapping[str, np.ndarray]]
+
+
+def hung_shadows(system: System, moved: Moved, factor: float) -> list[Shadow]:
+    """Pipe and parts where they hang or swing to, what they move drawn so many times."""
+    pieces, parts = moved
     found = []
     for run in system.runs:
         for piece in run.pieces:
-            ends = hung.pieces.get((run.run.id, piece.index))
+            ends = pieces.get((run.run.id, piece.index))
             if ends is None or isinstance(piece.piece, InLine):
                 continue
             line = centre_line(piece)
             share = np.linspace(0.0, 1.0, len(line))[:, None]
-            moved = line + factor * ((1 - share) * ends[0] + share * ends[1])
-            found.append(Shadow(moved, float(piece.tube.od_mm)))
+            shown = line + factor * ((1 - share) * ends[0] + share * ends[1])
+            found.append(Shadow(shown, float(piece.tube.od_mm)))
     for body in system.bodies:
-        gone = hung.parts.get(body.part.id)
+        gone = parts.get(body.part.id)
         if gone is not None:
             line = np.array([body.start, body.end]) + factor * gone[:3]
             found.append(Shadow(line, 2 * (body.half_u + body.radius_mm), "shadow body"))

@@ -32,7 +32,7 @@ from ...core.review import Finding, hung_findings, rod_faults, with_free_rods
 from ...core.units import format_length
 from ...core.wording import hanger_name, say, say_hung
 from ..drawing.hanger_view import draw_hanger
-from ..drawing.hangers import draw_hangers, hung_shadows, sag_factor
+from ..drawing.hangers import SAG_SHOWN_MM, draw_hangers, hung_shadows, sag_factor
 from ..drawing.strips import draw_strips
 from ..page.at_hand import AtHand, at_hand, solved, transaction
 from ..page.edits import Said
@@ -111,7 +111,12 @@ def _panel(here: AtHand, said: Said) -> dict[str, Any]:
     clashes = _clashes(design, here) if hung and design.hangers else []
     window = window_from_request(extent_of(found.system, design.survey), LAYOUT_TALL_PX, "w-beside")
     factor = sag_factor(hung) if hung else 1
-    shadows = hung_shadows(found.system, hung, factor) if hung else []
+    swings = int(number(request.values.get("swing"), -1))
+    swinging = hung is not None and 0 <= swings < len(hung.modes)
+    shadows = []
+    if hung:
+        moved = hung.swung(hung.modes[swings]) if swinging else (hung.pieces, hung.parts)
+        shadows = hung_shadows(found.system, moved, SAG_SHOWN_MM if swinging else factor)
     picture = draw_strips(design, found, window, None, sight=g.sight, shadows=shadows)
     wrong = {f.hanger for f in faults if f.code in SPOILS}
     if hung:
@@ -125,7 +130,8 @@ def _panel(here: AtHand, said: Said) -> dict[str, Any]:
         "rows": [_row(design, one) for one in hung.carried] if hung else [],
         "faults": [(say_hung(f, design, g.unit), "touches" if f.code in SPOILS else "tight") for f in faults],
         "clashes": [(say(f, design, g.unit), "touches" if f.spoils else "tight") for f in clashes],
-        "places": _places(here), "points": _points(design), "ways": list(WAY_WORDS.items()),
+        "swings": swings if swinging else None, "places": _places(here), "points": _points(design),
+        "ways": list(WAY_WORDS.items()),
         "rubbers": _rubbers(chosen), "rubber_key": _rubber_key(chosen), "how": how, "modes": _modes(design, hung),
         "engine": design.settings.engine, "fires": _fires(design.settings.engine),
         "strained": _strained(design, hung),
