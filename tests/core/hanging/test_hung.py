@@ -14,6 +14,7 @@ from widebend.core.hanging import (
     hang,
     hang_faults,
     propose_hangers,
+    rod_for,
     stiffness_of,
 )
 from widebend.core.hanging.proposing import _candidates, _Tried
@@ -142,6 +143,11 @@ def test_bobbins_of_the_shop_s_own_story() -> None:
     assert small.least < small.along < small.most
     pulled = RUBBERS["bobbin-50"].model_copy(update={"pull_n": 90.0, "stretch_mm": Length(6.0)})
     assert (stiffness_of(pulled).along, stiffness_of(pulled).how) == (15.0, "pulled in the shop")
+    design = _twin()
+    across = tuple(h.model_copy(update={"way": "bobbin sheared"}) for h in design.hangers)
+    design = design.model_copy(update={"hangers": across})
+    with pytest.raises(InputError, match="bolted on by its studs"):
+        rod_for(system_of(design), hang(design, system_of(design), modes=0).carried[0])
     for bad in ({"pull_n": 90.0}, {"along_n_mm": 0.0}, {"least_n": 200.0}):
         with pytest.raises(ValueError, match=r"."):
             Rubber.model_validate(RUBBERS["two-hole"].model_dump() | bad)

@@ -20,8 +20,8 @@ LEAST_BRACKET_MM = 5.0  # a pin nearer to its hole than this is on the bolt itse
 def rod_for(system: System, one: Carried, unit: str = "mm") -> Rod:
     """The rod of a hanger as it is loaded. Raises InputError where there is no room, or where it takes none."""
     hanger = one.hanger
-    if hanger.way == "solid":
-        raise InputError("a solid tie has no rod")
+    if hanger.way != "rubber":
+        raise InputError("a solid tie has no rod" if hanger.way == "solid" else "a bobbin is bolted on by its studs")
     wide = float(rubber_of(hanger).wide_mm)
     args = float(hanger.rod_mm), wide * hanger.rubbers, one.load_n
     hands = {"left_hand": hanger.rod_left, "hook_ahead": hanger.hook_ahead}
