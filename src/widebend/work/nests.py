@@ -14,20 +14,23 @@ Report = Callable[[str, float, dict[str, Any]], None]
 
 @dataclass(frozen=True)
 class NestWish:
-    """Questions as data: which bars, which cuts, which saw, what counts most."""
+    """Questions as data: which bars, which cuts, which saw, what counts most; and the answers that earlier looks gave,
+    by the questions' names: other bends make other straights, so one look leads to the next.
+    """
 
     questions: tuple[dict[str, Any], ...]
+    known: dict[str, Any]
     kind: Literal["nest"] = "nest"
 
 
-def wish_for(asked: Mapping[str, Problem]) -> NestWish:
-    """The wish for longer looks at some questions."""
-    return NestWish(tuple(problem_to_keep(one) for one in asked.values()))
+def wish_for(asked: Mapping[str, Problem], known: Mapping[str, Any]) -> NestWish:
+    """The wish for longer looks at some questions, with what was answered already, as data."""
+    return NestWish(tuple(problem_to_keep(one) for one in asked.values()), dict(known))
 
 
 def look_longer(wish: Mapping[str, Any], report: Report) -> dict[str, Any]:
-    """The answers as data, by the questions' names."""
-    questions, found = [problem_from_kept(one) for one in wish["questions"]], dict[str, Any]()
+    """The answers as data, by the questions' names, with those that were known."""
+    questions, found = [problem_from_kept(one) for one in wish["questions"]], dict(wish["known"])
     for k, asked in enumerate(questions):
         report(f"{len(asked.cuts)} pieces into bars, {k + 1} of {len(questions)}", k / len(questions), found)
         found[name_of(asked)] = nest_to_keep(nest(asked.bars, asked.cuts, asked.saw, asked.aim, LOOKS_S))

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from widebend.core.errors import InputError
-from widebend.core.hanging import Frame, Member, Solved, Spring
+from widebend.core.hanging import Frame, Hung, Member, Solved, Spring
 from widebend.core.hanging.frame import at_arm, weight
 
 DATA = Path(__file__).parents[2] / "outside" / "data" / "reference.json"
@@ -27,6 +27,11 @@ def line(xs: list[float], kind: dict[str, float], **more) -> Frame:  # type: ign
     return Frame(np.array([[x, 0.0, 0.0] for x in xs]), members, **more)
 
 
+def by_weight(frame: Frame) -> Hung:
+    """Hung by its own weight."""
+    return Solved(frame).under(weight(frame))
+
+
 PIPE = tube(63.5, 1.65, 193_000.0, 8000.0)
 
 
@@ -37,7 +42,7 @@ def test_a_cantilever_under_a_load_and_under_its_own_weight() -> None:
         load = np.zeros((parts + 1, 6))
         load[-1, 2] = -100.0
         assert -Solved(frame).under(load).moved[-1, 2] == pytest.approx(ROWS["E014"]["value"], rel=1e-6)
-        hung = Solved(frame).by_weight()
+        hung = by_weight(frame)
         assert -hung.moved[-1, 2] == pytest.approx(ROWS["E015"]["value"], rel=2e-6)
         whole = PIPE["kg_mm"] * 2000 * 9.80665
         assert hung.fixed[0][2] == pytest.approx(whole, rel=1e-12)
@@ -74,7 +79,7 @@ def test_a_stiff_body_on_three_rubbers_that_are_not_in_line() -> None:
     )
     frame = Frame(np.array(places), (Member(0, 1, **PIPE | {"kg_mm": 0.0}),), springs, ((3, 220 / 9.80665),),
                   tuple(itertools.pairwise(range(4))))  # fmt: skip
-    held = Solved(frame).by_weight().held
+    held = by_weight(frame).held
     assert [h[2] for h in held] == pytest.approx(
         ROWS["E011"]["value"], rel=2e-3
     )  # it leans a little, the eyes are above
@@ -106,7 +111,7 @@ def test_a_mass_on_a_spring_and_a_swinging_cantilever() -> None:
                       ((0, kg),))  # fmt: skip
         solved = Solved(frame)
         assert solved.modes(1)[0].hz == pytest.approx(ROWS[name]["value"][0], rel=1e-3)
-        assert -solved.by_weight().moved[0, 2] == pytest.approx(ROWS[name]["value"][1], rel=1e-4)
+        assert -by_weight(frame).moved[0, 2] == pytest.approx(ROWS[name]["value"][1], rel=1e-4)
     found = Solved(line(list(np.linspace(0.0, 2000.0, 13)), PIPE, fixed=(0,))).modes(4)
     base = math.sqrt(PIPE["ei"] / (PIPE["kg_mm"] * 1e-3 * 2000**4)) / (2 * math.pi)
     assert [m.hz for m in found] == pytest.approx([1.87510**2 * base] * 2 + [4.69409**2 * base] * 2, rel=1e-3)
@@ -119,7 +124,7 @@ def test_forces_and_couples_balance() -> None:
     nodes = np.cumsum(rng.normal(size=(30, 3)) * [150, 60, 40], axis=0)
     springs = tuple(Spring(k, at_arm(np.diag(rng.uniform(2, 20, 3)), rng.normal(size=3) * 50)) for k in (6, 13, 22, 29))
     frame = Frame(nodes, tuple(Member(k, k + 1, **PIPE) for k in range(29)), springs, ((17, 6.0),), ((8, 9),), (0,))
-    loads, hung = weight(frame), Solved(frame).by_weight()
+    loads, hung = weight(frame), by_weight(frame)
     forces = [(0, hung.fixed[0]), *((s.node, h) for s, h in zip(springs, hung.held, strict=True))]
     total = sum(f for _, f in forces) + loads.sum(axis=0)
     couple = sum(np.cross(nodes[n], f[:3]) for n, f in forces) + np.cross(nodes, loads[:, :3]).sum(axis=0) + total[3:]

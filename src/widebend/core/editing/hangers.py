@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from ..errors import EditError
-from ..laying import LaidPiece, lay_run, system_of
+from ..laying import LaidPiece, lay_run, part_axes, system_of
 from ..records import Design, Hanger, InLine, Rubber
 from ..space import Vector
 from ..units import Length, format_length
@@ -37,7 +37,7 @@ def hang_on_part(design: Design, part_id: str, hang_point: str | None, **more: A
     bodies = [b for b in system.bodies if b.part.id == part_id]
     points = np.concatenate([b.corners for b in bodies]) if bodies else np.array([at.point])
     top = np.append((points.min(axis=0)[:2] + points.max(axis=0)[:2]) / 2, points[:, 2].max())
-    local = np.column_stack([at.flow, np.cross(at.reference, at.flow), at.reference]).T @ (top - at.point)
+    local = part_axes(at).T @ (top - at.point)
     x, y, z = (Length(round(float(c), 3)) for c in local)
     return _put(design, hang_point, part=part_id, at=(x, y, z), **more)
 

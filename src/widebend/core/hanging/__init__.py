@@ -9,7 +9,7 @@ from .brackets import Bracket, bend_allowance, bracket_of, bracket_template
 from .faults import SPOILS, HangCode, HangFault, firing_hz, hang_faults
 from .frame import Frame, Hung, Member, Mode, Solved, Spring
 from .hardware_of import bracket_for, rod_for
-from .hung import Carried, HungSystem, Strained, hang
+from .hung import STATES, WET_KG_M, Carried, HungSystem, Strained, hang
 from .model import How, bend_factor, model_of, pin_of
 from .parts import hanging_parts
 from .proposing import WEIGHS, HangAnswer, HangProposal, NewPoint, propose_hangers
@@ -19,7 +19,9 @@ from .rubbers import RUBBERS, RubberStiffness, hold, rubber_of, stiffness_of
 __all__ = [
     "RUBBERS",
     "SPOILS",
+    "STATES",
     "WEIGHS",
+    "WET_KG_M",
     "Bracket",
     "Carried",
     "Frame",

@@ -150,10 +150,6 @@ class Solved:
         own = np.einsum("nij,ni->nj", self._arms, every)
         return np.array([own[self._body == self._body[n]].sum(axis=0) for n in self.frame.fixed]).reshape(-1, 6)
 
-    def by_weight(self, water: Vector | None = None, way: Vector = DOWN) -> Hung:
-        """Hung by its own weight; `water` (members,) [kg/mm] lies in the members besides; weight pulls along `way`."""
-        return self.under(weight(self.frame, water, way))
-
     def modes(self, count: int) -> list[Mode]:
         """The first ways of swinging, slowest first (Lanczos, the stiffness inverted; of a small frame all at once)."""
         lumps = []
@@ -225,16 +221,8 @@ def _bodies(frame: Frame) -> tuple[Vector, Vector]:
             root[last] = first
     body = np.array([find(n) for n in range(count)], dtype=int)
     arms = np.tile(np.eye(6), (count, 1, 1))
-    off = frame.nodes - frame.nodes[body]
-    for row, column, axis, sign in (
-        (0, 1, 2, 1),
-        (0, 2, 1, -1),
-        (1, 0, 2, -1),
-        (1, 2, 0, 1),
-        (2, 0, 1, 1),
-        (2, 1, 0, -1),
-    ):
-        arms[:, row, 3 + column] = sign * off[:, axis]
+    for n, off in enumerate(frame.nodes - frame.nodes[body]):
+        arms[n, :3] = lever(off)
     return body, arms
 
 
@@ -261,10 +249,16 @@ def weight(frame: Frame, water: Vector | None = None, way: Vector = DOWN) -> Vec
 
 def at_arm(stiffness: Vector, arm: Vector) -> Vector:
     """A stiffness (3, 3) at the end of a rigid arm (3,) from its node, as (6, 6) about the node."""
-    x, y, z = arm
-    lever = np.array([[0.0, z, -y], [-z, 0.0, x], [y, -x, 0.0]])  # what the end goes when the node turns
-    moves = np.hstack([np.eye(3), lever])
+    moves = lever(arm)
     return np.asarray(moves.T @ stiffness @ moves)
+
+
+def lever(arm: Vector) -> Vector:
+    """What the end of a rigid arm (3,) does of what its node does (6,): (3, 6). Turned round, what a force at the end
+    does to the node.
+    """
+    x, y, z = arm
+    return np.hstack([np.eye(3), np.array([[0.0, z, -y], [-z, 0.0, x], [y, -x, 0.0]])])
 
 
 def _lines(frame: Frame) -> tuple[Vector, Vector]:

@@ -26,8 +26,7 @@ def rod_for(system: System, one: Carried, unit: str = "mm") -> Rod:
     args = float(hanger.rod_mm), wide * hanger.rubbers, one.load_n
     hands = {"left_hand": hanger.rod_left, "hook_ahead": hanger.hook_ahead}
     if hanger.part:
-        body = max((b for b in system.bodies if b.part.id == hanger.part), default=None,
-                   key=lambda b: b.length_mm * (b.half_u + b.radius_mm) * (b.half_v + b.radius_mm))  # fmt: skip
+        body = max((b for b in system.bodies if b.part.id == hanger.part), default=None, key=lambda b: b.bulk)
         if body is None:
             raise InputError("that part has no body to weld a rod to")
         middle = body.start + float((one.place - body.start) @ body.flow) * body.flow

@@ -17,6 +17,13 @@ from .model import Eye, How, Model, model_of, pre_load, pre_loads
 from .rubbers import RubberStiffness, rubber_of, stiffness_of
 
 MODES = 5
+WET_KG_M = 0.4  # a puddle a fifth of the bore deep over the whole length: common practice, no source
+SIDE_G = 0.4  # of its weight to the side, in a brisk turn: common practice, no source
+# the states in which what is near must be cleared, whatever the rubbers do
+STATES: Mapping[str, How] = {
+    "as it hangs": How(), "hung and wet": How(water_kg_m=WET_KG_M), "swung left": How(side_g=-SIDE_G),
+    "swung right": How(side_g=SIDE_G),
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -34,6 +41,11 @@ class Carried:
     place: Vector
     eye: Vector
     pin: Vector
+
+    @property
+    def kg(self) -> float:
+        """Its load as a mass."""
+        return self.load_n / (T_PER_KG * GRAVITY_MM_S2)
 
 
 @dataclass(frozen=True)
@@ -69,6 +81,11 @@ class HungSystem:
         return _ends(self.model, mode.shape), {part: mode.shape[self.model.nodes[("mass", part, "")]]
                                                for part in self.model.masses}  # fmt: skip
 
+    def stillest(self, mode: Mode) -> Carried | None:
+        """The hanger whose place moves least in a way of swinging."""
+        nearest = {id(one): int(np.argmin(np.linalg.norm(self.nodes - one.place, axis=1))) for one in self.carried}
+        return min(self.carried, key=lambda one: float(np.linalg.norm(mode.shape[nearest[id(one)]])), default=None)
+
     @property
     def sag_mm(self) -> float:
         """How far the lowest-going place goes down."""
@@ -85,7 +102,9 @@ def hang(design: Design, system: System, how: How | None = None, *, modes: int =
     whole = mass * T_PER_KG * GRAVITY_MM_S2
     pulls = [held + pre_load(model, eye) for eye, held in zip(model.eyes, found.held, strict=True)]
     carried = tuple(_carried(eye, pull, whole) for eye, pull in zip(model.eyes, pulls, strict=True))
-    flexes = tuple(_flex(model, part, member, found.ends[member]) for part, member in model.flexes.items())
+    flexes = tuple(
+        Strained(part, *strained(model, member, found.ends[member])) for part, member in model.flexes.items()
+    )
     held = tuple(_end(name, found.fixed[k]) for k, name in enumerate(model.held))
     pieces = _ends(model, found.moved)
     parts = {part: found.moved[model.nodes[("mass", part, "")]] for part in model.masses}
@@ -105,10 +124,7 @@ def _ends(model: Model, moved: Vector) -> dict[tuple[str, int], tuple[Vector, Ve
 
 
 def _mass(model: Model) -> float:
-    pairs = np.array([(m.a, m.b) for m in model.frame.members], dtype=int).reshape(-1, 2)
-    long = np.linalg.norm(model.frame.nodes[pairs[:, 1]] - model.frame.nodes[pairs[:, 0]], axis=1)
-    each = np.array([m.kg_mm for m in model.frame.members]) + model.water
-    return float(long @ each) + sum(kg for _, kg in model.frame.lumps)
+    return -float(weight(model.frame, model.water)[:, 2].sum()) / (T_PER_KG * GRAVITY_MM_S2)
 
 
 def _carried(eye: Eye, load: Vector, whole_n: float) -> Carried:
@@ -122,14 +138,15 @@ def _carried(eye: Eye, load: Vector, whole_n: float) -> Carried:
                    eye.pin)  # fmt: skip
 
 
-def _flex(model: Model, part: str, member: int, ends: Vector) -> Strained:
+def strained(model: Model, member: int, ends: Vector) -> tuple[float, float, float]:
+    """What a member bears by its ends (12,): along and across [N], bent [N m]."""
     one = model.frame.members[member]
     way = model.frame.nodes[one.b] - model.frame.nodes[one.a]
     way /= np.linalg.norm(way)
     pull = float(ends[6:9] @ way)
     across = float(np.linalg.norm(ends[6:9] - pull * way))
     bend = max(float(np.linalg.norm(m - (m @ way) * way)) for m in (ends[3:6], ends[9:12])) / 1000.0
-    return Strained(part, pull, across, bend)
+    return pull, across, bend
 
 
 def _end(name: str, force: Vector) -> Strained:

@@ -11,10 +11,10 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from ..cutting import tube_mass_per_metre
-from ..laying import ENDS, LaidPiece, System, along_piece
+from ..laying import ENDS, LaidPiece, System, along_piece, part_axes
 from ..records import Bend, Design, Hanger, InLine, Mitre, Part, Pie, Tap, Tube
 from ..space import Vector
-from .frame import Frame, Member, Spring, at_arm
+from .frame import Frame, Member, Spring, at_arm, lever
 from .rubbers import hold, rubber_of
 
 # Young's modulus [MPa] at room temperature: EN 10088-1 for 304 and 409, handbook values for the others. From memory.
@@ -38,14 +38,13 @@ Key = tuple[
 
 @dataclass(frozen=True)
 class How:
-    """In what state the system hangs: slip joints tightened or not, water in it [kg/m], hangers left out, and how soft
-    the rubbers are within their spread; pulled to the right by so much of its weight, as in a turn of the road.
+    """In what state the system hangs: slip joints tightened or not, water in it [kg/m], hangers left out;
+    pulled to the right by so much of its weight, as in a turn of the road.
     """
 
     tightened: bool = True
     water_kg_m: float = 0.0
     without: frozenset[str] = frozenset()
-    rubber_share: float = 1.0
     side_g: float = 0.0
 
 
@@ -176,8 +175,8 @@ def _model(
                  masses, guessed, water)  # fmt: skip
 
 
-def _hold(hanger: Hanger, state: How) -> Vector:
-    return hold(hanger.way, rubber_of(hanger), hanger.rubbers, state.rubber_share)
+def _hold(hanger: Hanger) -> Vector:
+    return hold(hanger.way, rubber_of(hanger), hanger.rubbers)
 
 
 def _split(port: str) -> tuple[str, str]:
@@ -241,7 +240,7 @@ def _middle(system: System, part: Part) -> Vector:
     """The middle of a part's bodies by their volume; of one without any, of its ports."""
     bodies = [b for b in system.bodies if b.part.id == part.id]
     if bodies:
-        volumes = np.array([b.length_mm * (b.half_u + b.radius_mm) * (b.half_v + b.radius_mm) for b in bodies])
+        volumes = np.array([b.bulk for b in bodies])
         return np.asarray(volumes @ np.array([b.middle for b in bodies]) / volumes.sum())
     return np.asarray(np.mean([q.pose.point for q in system.ports if q.part.id == part.id], axis=0))
 
@@ -374,14 +373,13 @@ def _eyes(
         long = 0.0 if hanger.way == "solid" else float(rubber_of(hanger).long_mm)
         if pin is None:  # no point of the vehicle yet: as if it hung straight above
             pin = place + np.array([0.0, 0.0, up + long])
-        yield Eye(hanger, node, place, pin - np.array([0.0, 0.0, long]), pin, _hold(hanger, state))
+        yield Eye(hanger, node, place, pin - np.array([0.0, 0.0, long]), pin, _hold(hanger))
 
 
 def pre_load(model: Model, eye: Eye) -> Vector:
     """What a rubber that is stretched to be hooked in does to its node before anything moves (6,) [N, N mm]."""
     pull = eye.stiffness @ np.array(eye.hanger.pre_mm, dtype=float)
-    x, y, z = eye.eye - model.frame.nodes[eye.node]
-    return np.concatenate([pull, np.cross([x, y, z], pull)])
+    return np.asarray(lever(eye.eye - model.frame.nodes[eye.node]).T @ pull)
 
 
 def pre_loads(model: Model) -> Vector:
@@ -412,8 +410,7 @@ def _place(
             return None, np.zeros(3), 0.0
         _, at = found
         local = np.array(hanger.at, dtype=float)
-        basis = np.column_stack([at.flow, np.cross(at.reference, at.flow), at.reference])
-        return node, at.point + basis @ local, ABOVE_MM
+        return node, at.point + part_axes(at) @ local, ABOVE_MM
     node = nodes.get(("on", f"{hanger.run}:{hanger.piece}", f"{float(hanger.along_mm):.3f}"))
     run = next((r for r in system.runs if r.run.id == hanger.run), None)
     piece = next((p for p in run.pieces if p.piece.id == hanger.piece), None) if run else None

@@ -14,14 +14,14 @@ from typing import Literal, get_args
 import numpy as np
 
 from ..errors import InputError
-from ..laying import ENGINE, HUNG, System, along_piece, goes_as, movement
+from ..laying import ENGINE, HUNG, System, along_piece, goes_as, movement, part_axes
 from ..records import Design, Hanger, HangPoint, InLine, Rubber
 from ..space import Vector
 from ..units import Length
 from .faults import HangFault, far_from, hang_faults
-from .frame import Solved, Spring, weight
-from .hung import HungSystem, hang
-from .model import Eye, Model, model_of
+from .frame import Solved, Spring, lever, weight
+from .hung import HungSystem, hang, strained
+from .model import Model, model_of
 from .rods import SHOCK, YIELD_MPA, bending_mpa
 from .rubbers import RUBBERS, hold, rubber_of, stiffness_of
 
@@ -70,7 +70,6 @@ class HangAnswer:
     """
 
     found: tuple[HangProposal, ...] = ()
-    lacks: tuple[HangFault, ...] = ()
     points: tuple[NewPoint, ...] = ()
     needs_none: bool = False
 
@@ -97,8 +96,7 @@ def propose_hangers(design: Design, system: System) -> HangAnswer:
     good = [p for p in found if not any(f.code in NEEDS for f in p.faults)]
     if good:
         return HangAnswer(tuple(sorted(found, key=lambda p: p not in good)))
-    lacks = found[0].faults if found else (HangFault("no-hangers"),)
-    return HangAnswer(tuple(found), lacks, tuple(_new_points(design, system)))
+    return HangAnswer(tuple(found), tuple(_new_points(design, system)))
 
 
 def _ill(one: HangProposal) -> int:
@@ -153,12 +151,11 @@ def _places(design: Design, system: System) -> Iterator[tuple[Vector, Hanger]]:
             continue
         if goes_as(moves.parts.get(part.id, HUNG)) == ENGINE and moves.has_flex:
             continue
-        basis = np.column_stack([at.flow, np.cross(at.reference, at.flow), at.reference])
-        biggest = max(bodies, key=lambda b: b.length_mm * (b.half_u + b.radius_mm) * (b.half_v + b.radius_mm))
+        biggest = max(bodies, key=lambda b: b.bulk)
         for share in (0.15, 0.5, 0.85):
             middle = biggest.start + share * biggest.length_mm * biggest.flow
             top = middle + np.array([0.0, 0.0, float(biggest.corners[:, 2].max() - middle[2])])
-            x, y, z = (Length(round(float(c), 3)) for c in basis.T @ (top - at.point))
+            x, y, z = (Length(round(float(c), 3)) for c in part_axes(at).T @ (top - at.point))
             yield top, Hanger(id="x", part=part.id, at=(x, y, z))
     for run in system.runs:
         for piece in run.pieces:
@@ -217,12 +214,13 @@ class _Tried:
         moved = solved.under(weight(frame)).moved
         by_id = {eye.hanger.id: eye for eye in model.eyes}
         kept = tuple((k, h) for k, h in places if h.id in by_id)
-        arms = np.array([_arm(model, by_id[h.id]) for _, h in kept]).reshape(-1, 3, 6)
+        at = np.array([by_id[h.id].node for _, h in kept], dtype=int)
+        arms = np.array([lever(by_id[h.id].eye - frame.nodes[n]) for n, (_, h) in zip(at, kept, strict=True)])
+        arms = arms.reshape(-1, 3, 6)
         columns = np.zeros((len(frame.nodes), 6, 3 * len(kept)))
         for n, (_, h) in enumerate(kept):
             columns[by_id[h.id].node, :, 3 * n : 3 * n + 3] = arms[n].T
         moves = solved.each(columns)
-        at = np.array([by_id[h.id].node for _, h in kept], dtype=int)
         free = np.einsum("nij,nj->ni", arms, moved[at]).ravel()
         gives = np.einsum("nij,njk->nik", arms, moves[at]).reshape(3 * len(kept), 3 * len(kept))
         flexes = tuple(model.flexes.values())
@@ -255,11 +253,8 @@ class _Tried:
         for k, member in enumerate(self.flexes):
             one = self.model.frame.members[member]
             ends = self.stiff[k] @ np.concatenate([moved[one.a], moved[one.b]])
-            way = self.model.frame.nodes[one.b] - self.model.frame.nodes[one.a]
-            way = way / np.linalg.norm(way)
-            across = ends[6:9] - (ends[6:9] @ way) * way
-            flex_n = max(flex_n, float(np.linalg.norm(across)))
-            flex_nm = max(flex_nm, *(float(np.linalg.norm(m - (m @ way) * way)) / 1000 for m in (ends[3:6], ends[9:])))
+            _, across, bend = strained(self.model, member, ends)
+            flex_n, flex_nm = max(flex_n, across), max(flex_nm, bend)
         span = 2.0 * float(self.off[[*which, -1]].min(axis=0).max())
         return _Set(which, pull[2::3], float(max(0.0, -moved[:, 2].min())), flex_n, flex_nm, span)
 
@@ -321,12 +316,6 @@ def _strain(one: _Set) -> float:
     uneven = float(np.std(one.loads)) if len(one.loads) else 0.0
     lifts = sum(load < 0 for load in one.loads)
     return float(one.sag_mm + one.flex_n / 5.0 + one.flex_nm + one.span_mm / 400.0 + uneven / 20.0 + 10.0 * lifts)
-
-
-def _arm(model: Model, eye: Eye) -> Vector:
-    """What an eye (3,) does of what its node does (6,)."""
-    x, y, z = eye.eye - model.frame.nodes[eye.node]
-    return np.hstack([np.eye(3), np.array([[0.0, z, -y], [-z, 0.0, x], [y, -x, 0.0]])])
 
 
 def _for_load(load_n: float) -> Rubber:

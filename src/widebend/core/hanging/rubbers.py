@@ -79,20 +79,15 @@ def stiffness_of(rubber: Rubber) -> RubberStiffness:
     return RubberStiffness(along, across, least, most, how)
 
 
-def hold(way: HangWay, rubber: Rubber, count: int, share: float = 1.0) -> Vector:
-    """What a hanger's rubbers do at the rod's eye: stiffness (3, 3) [N/mm], down the third axis. `share` scales them
-    within their spread. A sheared bobbin stands across: it is soft downward and stiff to its side.
+def hold(way: HangWay, rubber: Rubber, count: int) -> Vector:
+    """What a hanger's rubbers do at the rod's eye: stiffness (3, 3) [N/mm], down the third axis. A sheared bobbin
+    stands across: it is soft downward and stiff to its side.
     """
     if way == "solid":
         return np.eye(3) * SOLID_N_MM
     found = stiffness_of(rubber)
-    along, across = count * share * found.along, count * share * found.across
+    along, across = count * found.along, count * found.across
     return np.diag([across, along, across] if way == "bobbin sheared" else [across, across, along])
-
-
-def down_n_mm(way: HangWay, rubber: Rubber, count: int) -> float:
-    """How stiff a hanger is downward [N/mm]."""
-    return float(hold(way, rubber, count)[2, 2])
 
 
 def _cylinder(wide_mm: float, long_mm: float, hardness: float) -> tuple[float, float]:

@@ -77,6 +77,11 @@ class PartBody:
     def middle(self) -> Vector:
         return self.start + self.flow * self.length_mm / 2
 
+    @property
+    def bulk(self) -> float:
+        """A quarter of the box round it [mm3]: to tell large from small, and to weigh middles by."""
+        return self.length_mm * (self.half_u + self.radius_mm) * (self.half_v + self.radius_mm)
+
     @cached_property
     def corners(self) -> Vector:
         """The corners of the box round it, (8, 3)."""

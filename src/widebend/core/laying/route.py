@@ -95,12 +95,17 @@ def part_frames(part: Part) -> dict[str, Pose]:
 
 def port_pose(part: Part, at: Pose, port: Port) -> Pose:
     """A port of `part` standing at pose `at` (its X along the flow, its Z the reference): flow outward."""
-    basis = np.column_stack([at.flow, cross(at.reference, at.flow), at.reference])
+    basis = part_axes(at)
     return pose(
         at.point + basis @ np.array(port.point, dtype=float),
         basis @ unit(port.axis),
         basis @ np.asarray(port.reference, dtype=float),
     )
+
+
+def part_axes(at: Pose) -> Vector:
+    """The axes of a part standing at a pose as columns (3, 3): X along the flow, Z the reference."""
+    return np.column_stack([at.flow, cross(at.reference, at.flow), at.reference])
 
 
 def in_line_pose(part: Part, piece: InLine, inlet: Pose) -> Pose:

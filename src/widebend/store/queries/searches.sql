@@ -34,10 +34,12 @@ UPDATE searches SET state = CASE WHEN state = 'waiting' THEN 'stopped' ELSE 'sto
 WHERE id = :id AND state IN ('waiting', 'working');
 
 -- name: stop_other_searches!
--- A newer question of a design takes the place of the older ones: nobody looks at those any more.
+-- A newer question of a design takes the place of the older ones: nobody looks at those any more. A nest and a way are
+-- looked at on different sheets: neither stops the other.
 UPDATE searches SET state = CASE WHEN state = 'waiting' THEN 'stopped' ELSE 'stopping' END,
     ended_at = CASE WHEN state = 'waiting' THEN now() END
-WHERE design_id = :design_id AND id <> :id AND state IN ('waiting', 'working');
+WHERE design_id = :design_id AND id <> :id AND state IN ('waiting', 'working')
+    AND (wish ->> 'kind' = 'nest') = (SELECT asked.wish ->> 'kind' = 'nest' FROM searches asked WHERE asked.id = :id);
 
 -- name: same_search^
 -- One that goes on already for the very same question.

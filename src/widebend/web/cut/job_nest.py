@@ -120,13 +120,15 @@ def on_shelf(shelf: Sequence[stock.OnShelf]) -> list[Stocked]:
     return [Stocked(str(one.id), one.item, one.counted) for one in shelf]
 
 
-def jobs_beside(connection: Connection, job_id: int, wanted: Sequence[int], *, hold: bool = False) -> list[Beside]:
-    """Other jobs that are cut together with one. Raises EditError for one that has its bars already."""
-    found = []
-    for other in sorted({n for n in wanted if n != job_id})[:MOST_BESIDE]:
+def jobs_beside(connection: Connection, job_id: int, wanted: Sequence[int]) -> list[Beside]:
+    """Other jobs that are cut together with one. Raises EditError for one that has its bars already, or too many."""
+    found, others = [], sorted({n for n in wanted if n != job_id})
+    if len(others) > MOST_BESIDE:
+        raise EditError(f"up to {MOST_BESIDE} other jobs are cut together at once: choose fewer")
+    for other in others:
         if job_stock.taken(connection, other):
             raise EditError(f"job {other} has its bars already: put them back there first")
-        found.append(Beside.of(at_hand(connection, other, hold=hold)))
+        found.append(Beside.of(at_hand(connection, other)))
     return found
 
 

@@ -106,6 +106,7 @@ def _page(job_id: int, said: Said, code: int = 200) -> Any:
         who=request.cookies.get("who", ""), others=others, beside=[one.here.job for one in job.beside],
         worst=[(_title_of(names, one), one) for one in spares(job.tubes)], served=any(line.items for line in plain),
         watched=_watched(job_id, looked, wanted), longer=bool(job.open_asked) and not (looked and looked.goes_on),
+        by_itself=looked is None or looked.state == "done",
         kits=len(kits), tried=tried_kits(here, job, kits, wanted.aim, g.unit) if request.args.get("kits") else [],
         **asked,
     ), code  # fmt: skip
@@ -139,10 +140,12 @@ def longer(job_id: int) -> Any:
     wanted = _wanted()
     with transaction() as connection:
         here = at_hand(connection, job_id)
-        job = job_nest(connection, here, wanted.aim, wanted.beside)
+        looked = _looked(connection, here, wanted)
+        job = job_nest(connection, here, wanted.aim, wanted.beside, _known(looked))
         if not job.open_asked:
             return redirect(url_for("nesting.show", job_id=job_id, **wanted.again), 303)
-        search_id = ask(connection, here.job.design_id, here.number, here.design, "", wish_for(job.open_asked))
+        wish = wish_for(job.open_asked, (looked.found if looked else None) or {})
+        search_id = ask(connection, here.job.design_id, here.number, here.design, "", wish)
     return redirect(url_for("nesting.show", job_id=job_id, **wanted.again | {"search": search_id}), 303)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any, get_args
 
@@ -12,6 +13,8 @@ from ...core.errors import InputError
 from ...core.hanging import (
     RUBBERS,
     SPOILS,
+    STATES,
+    WET_KG_M,
     Carried,
     HangAnswer,
     HangFault,
@@ -47,8 +50,6 @@ WAY_WORDS: dict[HangWay, str] = {
     "rubber": "rubber on a rod", "bobbin pulled": "bobbin, pulled", "bobbin pressed": "bobbin, pressed",
     "bobbin sheared": "bobbin across, sheared", "solid": "solid tie",
 }  # fmt: skip
-WET_KG_M = 0.4  # a puddle a fifth of the bore deep over the whole length: common practice, no source
-SIDE_G = 0.4  # of its weight to the side, in a brisk turn: common practice, no source
 OWN = "own"
 
 
@@ -90,7 +91,7 @@ def proposed(here: AtHand) -> HangAnswer:
         ways = tuple(replace(one, hangers=with_free_rods(here.found, one.hung)) for one in answer.found)
         return replace(answer, found=ways)
 
-    return solved(bare, ("hang it", here.survey_revision.number), work)
+    return solved(bare, ("hang it", g.sight.view), work)
 
 
 def _asked() -> bool:
@@ -123,7 +124,7 @@ def _panel(here: AtHand, said: Said) -> dict[str, Any]:
         draw_hangers(picture, hung.carried, chosen.id if chosen else "", wrong)
     return {
         "answer": answer, "ways_found": [_way(k, one) for k, one in enumerate(answer.found)] if answer else [],
-        "at": at, "shown": shown, "lacks": [say_hung(f, design, g.unit) for f in answer.lacks] if answer else [],
+        "at": at, "shown": shown,
         "new_points": [_new_point(here, one) for one in answer.points] if answer else [],
         "here": here, "line": steps(here.design, found, here.job.road_use, here.bends), "step": "hang", "said": said,
         "picture": picture, "revision": here.number, "hung": hung, "why": why, "factor": factor, "chosen": chosen,
@@ -145,19 +146,20 @@ def _panel(here: AtHand, said: Said) -> dict[str, Any]:
 
 def _clashes(design: Design, here: AtHand) -> list[Finding]:
     """What comes too near as it hangs, wet, in a turn of the road, or with one rubber lost."""
-    ways = {"as it hangs": How(), "hung and wet": How(water_kg_m=WET_KG_M), "swung left": How(side_g=-SIDE_G),
-            "swung right": How(side_g=SIDE_G)}  # fmt: skip
     lost = {f"{hanger_name(design, h.id).lower()} lost": How(without=frozenset({h.id})) for h in design.hangers}
 
-    def states(ways: dict[str, How]) -> dict[str, HungSystem]:
-        return {name: hung for name, how in ways.items() if (hung := _hung(design, here, how)[0])}
+    def states(ways: Mapping[str, How]) -> dict[str, HungSystem]:
+        return {name: hang(design, here.found.system, how, modes=0) for name, how in ways.items()}
 
     def work() -> list[Finding]:
         # with a rubber lost nobody asks for the gap that is wanted, only that nothing is hit
         hits = [f for f in hung_findings(here.found, states(lost)) if f.code == "touches"]
-        return [*hung_findings(here.found, states(ways)), *hits]
+        return [*hung_findings(here.found, states(STATES)), *hits]
 
-    return solved(design, ("hung clashes", here.job.id, here.survey_revision.number), work)
+    try:
+        return solved(design, ("hung clashes", g.sight.view), work)
+    except InputError:  # without one of them nothing holds it: said where the hanger is broken by hand
+        return []
 
 
 def _faults(design: Design, here: AtHand, hung: HungSystem) -> list[HangFault]:
@@ -198,7 +200,8 @@ def _row(design: Design, one: Carried) -> dict[str, Any]:
     rubber = rubber_of(one.hanger)
     most = rubber.most_n * one.hanger.rubbers
     return {
-        "id": one.hanger.id, "name": hanger_name(design, one.hanger.id), "load": one.load_n, "share": one.share,
+        "id": one.hanger.id, "name": hanger_name(design, one.hanger.id), "load": one.load_n, "kg": one.kg,
+        "share": one.share,
         "stretch": one.stretch_mm, "most": most, "fill": min(1.0, max(0.0, one.load_n / most)),
         "rubber": "solid" if one.hanger.way == "solid" else rubber.name, "count": one.hanger.rubbers,
         "how": one.stiff.how, "along": one.stiff.along, "between": (one.stiff.least, one.stiff.most),
@@ -237,16 +240,11 @@ def _modes(design: Design, hung: HungSystem | None) -> list[dict[str, Any]]:
         return []
     out = []
     for mode in hung.modes:
-        still = min(hung.carried, key=lambda one: _goes(hung, one, mode.shape), default=None)
+        still = hung.stillest(mode)
         way = int(np.argmax(np.abs(mode.shape).max(axis=0)))
         out.append({"hz": mode.hz, "way": ("back and forth", "sideways", "up and down")[way],
                     "still": hanger_name(design, still.hanger.id) if still else ""})  # fmt: skip
     return out
-
-
-def _goes(hung: HungSystem, one: Carried, shape: np.ndarray) -> float:
-    """How far a mode moves the place nearest to a hanger."""
-    return float(np.linalg.norm(shape[int(np.argmin(np.linalg.norm(hung.nodes - one.place, axis=1)))]))
 
 
 def _fires(engine: Engine | None) -> tuple[float, float] | None:

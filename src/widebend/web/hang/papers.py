@@ -55,7 +55,7 @@ def _line(here: AtHand, one: Carried, cautions: dict[str, str]) -> HangLine:
     figures = [
         ("where", _where(here, one)),
         ("rubber", "solid tie" if solid else f"{two}{rubber.name}, stretched {_mm(one.stretch_mm)}"),
-        ("carries", f"{one.load_n:.0f} N, {one.load_n / 9.80665:.1f} kg"),
+        ("carries", f"{one.load_n:.0f} N, {one.kg:.1f} kg"),
         ("rod", f"{_mm(rod.od_mm)}, cut {_mm(rod.cut_mm)}, bent on {_mm(rod.radius_mm)}" if rod else no_rod),
     ]  # fmt: skip
     if bracket:
