@@ -183,8 +183,9 @@ def test_the_model_is_the_servers_geometry(visitor: Visitor) -> None:
     assert kinds == {"pipe", "part", "hard", "heat-shy", "soft"}
     names = [m["name"] for m in found["moves"]]
     assert any("droop" in n for n in names)
-    assert any("swung left, hot" in n for n in names)
-    assert all(len(m["matrix"]) == 16 for m in found["moves"])
+    assert "pipe: swung left, hot" in names
+    assert "pipe: hung and wet" in names
+    assert all(len(own) == 16 for m in found["moves"] for own in m["matrices"].values())
     for what in ("system", "underbody", "both"):
         for kind in ("glb", "stl"):
             assert len(visitor.client.get(f"{url}/{what}.{kind}").data) > 1000

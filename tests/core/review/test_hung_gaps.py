@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
 
-from widebend.core.hanging import How, hang, propose_hangers
+from widebend.core.hanging import How, HungState, hang, hung_states, lost_states, propose_hangers
+from widebend.core.laying import engine_positions, movement, system_of
 from widebend.core.records import Design
 from widebend.core.review import Review, hung_findings, review, rod_faults, with_free_rods
 from widebend.core.units import Length
 from widebend.core.wording import say_hung
 from widebend.demo.examples import block, cat_back
+from widebend.demo.hung import twin_hung
+from widebend.demo.systems import twin_x
 
 
 @pytest.fixture(scope="module")
@@ -36,17 +37,50 @@ def test_a_lost_rubber_is_said_by_what_it_lets_touch(estate: tuple[Design, Revie
     survey = design.survey.model_copy(update={"things": (*design.survey.things, under)})
     near = review(design.model_copy(update={"survey": survey}))
     assert falls > 2 - hung.parts["tip"][2]
-    told = hung_findings(near, {"hung": hung, "lost": lost})
-    assert [(f.part, f.position, f.code) for f in told if f.thing == "kerb"] == [("tip", "lost", "touches")]
+    told = hung_findings(near, lost_states(design, found.system, {last: "lost"}))
+    said = [(f.part, f.position, f.code) for f in told if f.thing == "kerb"]
+    assert [(part, code) for part, _, code in said] == [("tip", "touches")]
+    assert said[0][1].startswith("lost")
 
 
 def test_rest_is_the_review_s_own(estate: tuple[Design, Review]) -> None:
     """What is too near where it was drawn is said once, by the review."""
     design, found = estate
-    still = hang(design, found.system, modes=0)
-    still = replace(still, pieces={k: (np.zeros(3), np.zeros(3)) for k in still.pieces},
-                    parts={k: np.zeros(6) for k in still.parts})  # fmt: skip
-    assert hung_findings(found, {"not at all": still}) == []
+    hung = hang(design, found.system, modes=0)
+    still = HungState("not at all", {k: (np.zeros(3), np.zeros(3)) for k in hung.pieces},
+                      {k: np.zeros(6) for k in hung.parts})  # fmt: skip
+    assert hung_findings(found, [still]) == []
+
+
+def test_the_review_moves_what_hangs_as_its_hangers_let_it(estate: tuple[Design, Review]) -> None:
+    """A block just under the tip, clear of it as drawn: the review says that it is hit as it hangs, and by how much."""
+    design, found = estate
+    sag = -hang(design, found.system, modes=0).parts["tip"][2]
+    top = 292.0 - 89.0 / 2 - sag / 2
+    under = block("kerb", "crossmember behind", (4240, 260, 190), (4400, 340, top), needed_gap_mm=Length(0))
+    survey = design.survey.model_copy(update={"things": (*design.survey.things, under)})
+    told = review(design.model_copy(update={"survey": survey}))
+    said = [f for f in told.findings if f.thing == "kerb" and f.part == "tip"]
+    assert [f.code for f in said] == ["touches"]
+    assert said[0].position
+    bare = review(design.model_copy(update={"survey": survey, "hangers": ()}))
+    assert [f for f in bare.findings if f.thing == "kerb" and f.part == "tip" and not f.position] == []
+
+
+def test_engine_rock_is_carried_through_the_flex() -> None:
+    """What the engine holds goes as a rigid turn takes it; behind the flex it goes less, but not nothing."""
+    design = twin_hung(twin_x())
+    system = system_of(design)
+    moves, _ = movement(design, system)
+    rock = engine_positions(design)
+    states = {s.name: s for s in hung_states(design, system, moves, rock)}
+    still, rocked = states["as it hangs"], states[rock[1].name]
+    ahead = next(key for key, mover in moves.pieces.items() if mover.startswith("engine"))
+    piece = next(p for r in system.runs for p in r.pieces if (r.run.id, p.index) == ahead)
+    goes = rock[1].points(piece.inlet.point) - piece.inlet.point
+    assert rocked.pieces[ahead][0] - still.pieces[ahead][0] == pytest.approx(goes, abs=0.05)
+    far = max(float(np.linalg.norm(rocked.parts[p] - still.parts[p])) for p in ("muffler-1", "muffler-2"))
+    assert 0.01 < far < float(np.linalg.norm(goes))
 
 
 def test_a_rod_is_turned_until_it_hits_nothing_and_pliers_reach(estate: tuple[Design, Review]) -> None:
@@ -56,17 +90,17 @@ def test_a_rod_is_turned_until_it_hits_nothing_and_pliers_reach(estate: tuple[De
     design, found = estate
     back = tuple(h.model_copy(update={"hook_ahead": False}) for h in design.hangers)
     hung = hang(design.model_copy(update={"hangers": back}), found.system, modes=0)
-    said = [say_hung(f, design) for f in rod_faults(found, hung)]
+    said = [say_hung(f, design) for f in rod_faults(design, found, hung)]
     assert any("bumper is in the way of the pliers" in words for words in said)
     free = with_free_rods(found, hung)
     assert [h.hook_ahead for h in free][-1] is True
     hung = hang(design.model_copy(update={"hangers": free}), found.system, modes=0)
-    assert list(rod_faults(found, hung)) == []
+    assert list(rod_faults(design, found, hung)) == []
     eye = hung.carried[0].eye
     low, high = eye - np.array([15.0, 5.0, 40.0]), eye + np.array([15.0, 12.0, 60.0])
     wall = block("wall", "tunnel side", tuple(low), tuple(high))
     survey = design.survey.model_copy(update={"things": (*design.survey.things, wall)})
     walled = design.model_copy(update={"survey": survey, "hangers": free})
-    hits = list(rod_faults(review(walled), hung))
+    hits = list(rod_faults(walled, review(walled), hung))
     assert ("rod-hits", free[0].id) in {(f.code, f.hanger) for f in hits}
     assert float(Length(3)) == hits[0].limit

@@ -7,10 +7,14 @@ from typing import Any
 import numpy as np
 
 from ..errors import EditError
-from ..laying import LaidPiece, lay_run, part_axes, system_of
-from ..records import Design, Hanger, InLine, Rubber
+from ..hanging import held_places
+from ..laying import LaidPiece, along_piece, lay_run, part_axes, system_of
+from ..records import BracketKind, Design, Hanger, Hold, InLine, Rubber
 from ..space import Vector
 from ..units import Length, format_length
+
+NEAREST = 25  # places looked at along each piece for where two runs pass each other
+MOST_ACROSS_MM = 400.0  # common practice, no source
 
 
 def hang_on_pipe(
@@ -54,15 +58,42 @@ def _put(design: Design, hang_point: str | None, **where: Any) -> tuple[Design, 
 def changed_hanger(
     design: Design, hanger_id: str, *, way: str, rubber: Rubber | None, rubbers: int, hang_point: str | None,
     pin_mm: tuple[Length, Length, Length], rod_mm: Length, rod_left: bool,
-    hook_ahead: bool, pre_mm: tuple[Length, Length, Length],
+    hook_ahead: bool, pre_mm: tuple[Length, Length, Length], slope_deg: float, hold: Hold, bracket: BracketKind,
+    also_run: str | None,
 ) -> Design:  # fmt: skip
-    """A hanger that hangs otherwise. Raises EditError."""
+    """A hanger that hangs otherwise; `also_run` hangs on it too, where it passes nearest. Raises EditError."""
     hanger = _hanger(design, hanger_id)
     if hang_point and all(h.id != hang_point for h in design.survey.hang_points):
         raise EditError("there is no such hang point on the vehicle", "hang_point")
     values = {"way": way, "rubber": rubber, "rubbers": rubbers, "hang_point": hang_point or None, "pin_mm": pin_mm,
-              "rod_mm": rod_mm, "rod_left": rod_left, "hook_ahead": hook_ahead, "pre_mm": pre_mm}  # fmt: skip
-    return _with(design, hanger.model_copy(update=values))
+              "rod_mm": rod_mm, "rod_left": rod_left, "hook_ahead": hook_ahead, "pre_mm": pre_mm,
+              "slope_deg": slope_deg, "hold": hold, "bracket": bracket}  # fmt: skip
+    return _with(design, _across(design, hanger.model_copy(update=values), also_run))
+
+
+def _across(design: Design, hanger: Hanger, also_run: str | None) -> Hanger:
+    """A hanger that holds another run too, by a bar across to where that is nearest; or no other. Raises EditError."""
+    if not also_run:
+        return hanger.model_copy(update={"also_run": None, "also_piece": None, "also_along_mm": Length(0.0)})
+    if hanger.part or also_run == hanger.run:
+        raise EditError(
+            "a bar goes across from one run to another: hang it on pipe, and choose another run", "also_run"
+        )
+    system = system_of(design)
+    held = held_places(hanger.model_copy(update={"also_run": None, "also_piece": None}), system)
+    other = next((r for r in system.runs if r.run.id == also_run), None)
+    pipes = [p for p in other.pieces if not isinstance(p.piece, InLine) and p.length_mm > 1.0] if other else []
+    if not held or not pipes:
+        raise EditError("that run is not laid", "also_run")
+    place = held[0][1]
+    off, piece, share = min(((float(np.linalg.norm(at - place)), p, s) for p in pipes
+                             for s in np.linspace(0.0, 1.0, NEAREST) for at in [along_piece(p, float(s))[0]]),
+                            key=lambda one: one[0])  # fmt: skip
+    if off > MOST_ACROSS_MM:
+        far, most = format_length(off, digits=0), format_length(MOST_ACROSS_MM, digits=0)
+        raise EditError(f"that run is {far} away; a bar across {most} or less is stiff enough", "also_run")
+    along = Length(round(float(share) * piece.length_mm, 1))
+    return hanger.model_copy(update={"also_run": also_run, "also_piece": piece.piece.id, "also_along_mm": along})
 
 
 def slid_hanger(design: Design, hanger_id: str, by: Vector) -> Design:
@@ -84,7 +115,8 @@ def slid_hanger(design: Design, hanger_id: str, by: Vector) -> Design:
     way = here.outlet.point - here.inlet.point
     step = float(by @ way) / (float(np.linalg.norm(way)) or 1.0)
     piece, along = _along(laid.pieces, here, float(hanger.along_mm) + step)
-    return _with(design, hanger.model_copy(update={"piece": piece.piece.id, "along_mm": Length(round(along, 3))}))
+    moved = hanger.model_copy(update={"piece": piece.piece.id, "along_mm": Length(round(along, 3))})
+    return _with(design, _across(design, moved, hanger.also_run))
 
 
 def _along(pieces: tuple[LaidPiece, ...], here: LaidPiece, along: float) -> tuple[LaidPiece, float]:

@@ -5,21 +5,24 @@ the *eye* of a rod, and by the rod to its *place* on pipe or part; what goes dow
 is a way it swings by itself.
 """
 
-from .brackets import Bracket, bend_allowance, bracket_of, bracket_template
+from .brackets import Bracket, bend_allowance, bracket_of, bracket_template, tube_bracket_of
 from .faults import SPOILS, HangCode, HangFault, firing_hz, hang_faults
 from .frame import Frame, Hung, Member, Mode, Solved, Spring
-from .hardware_of import bracket_for, rod_for
-from .hung import STATES, WET_KG_M, Carried, HungSystem, Strained, hang
-from .model import How, bend_factor, model_of, pin_of
-from .parts import hanging_parts
+from .hardware_of import bracket_for, bracket_way, has_rod, old_rod_wants, rod_for, tie_for
+from .hung import SIDE_G, WET_KG_M, Carried, HungSystem, Strained, hang
+from .model import How, bend_factor, held_places, model_of, pin_of, usual_kg
+from .parts import MetalNest, from_a_metre, hanging_metal, hanging_parts
 from .proposing import WEIGHS, HangAnswer, HangProposal, NewPoint, propose_hangers
+from .propping import MockUp, Prop, mock_up
+from .rod_on_paper import rod_template
 from .rods import Rod, RodBend, bending_mpa, rod_of
 from .rubbers import RUBBERS, RubberStiffness, hold, rubber_of, stiffness_of
+from .states import HungState, goes_of, hung_states, lost_states
 
 __all__ = [
     "RUBBERS",
+    "SIDE_G",
     "SPOILS",
-    "STATES",
     "WEIGHS",
     "WET_KG_M",
     "Bracket",
@@ -31,10 +34,14 @@ __all__ = [
     "HangProposal",
     "How",
     "Hung",
+    "HungState",
     "HungSystem",
     "Member",
+    "MetalNest",
+    "MockUp",
     "Mode",
     "NewPoint",
+    "Prop",
     "Rod",
     "RodBend",
     "RubberStiffness",
@@ -47,16 +54,30 @@ __all__ = [
     "bracket_for",
     "bracket_of",
     "bracket_template",
+    "bracket_way",
     "firing_hz",
+    "from_a_metre",
+    "goes_of",
     "hang",
     "hang_faults",
+    "hanging_metal",
     "hanging_parts",
+    "has_rod",
+    "held_places",
     "hold",
+    "hung_states",
+    "lost_states",
+    "mock_up",
     "model_of",
+    "old_rod_wants",
     "pin_of",
     "propose_hangers",
     "rod_for",
     "rod_of",
+    "rod_template",
     "rubber_of",
     "stiffness_of",
+    "tie_for",
+    "tube_bracket_of",
+    "usual_kg",
 ]

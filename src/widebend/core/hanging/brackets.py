@@ -1,4 +1,4 @@
-"""A bracket of flat bar from a bolt hole to a rubber's pin: its flat length by a K-factor, its stress, its stiffness.
+"""A bracket of flat bar or bent tube from a bolt hole to a rubber's pin: its cut length, its stress, its stiffness.
 
 Bend allowance BA = angle (Ri + K t); outside setback OSSB = (Ri + t) tan(angle / 2); what is laid flat is each outside
 leg less its setback, and the allowance between (Machinery's Handbook, bend allowances, from memory: reference E027).
@@ -12,6 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import InputError
+from ..records import BracketKind
 from ..space import Vector
 from ..templates import Stroke, Template, Word
 from ..units import format_length
@@ -19,15 +20,17 @@ from .rods import SHOCK, YIELD_MPA
 
 K_FACTOR = 0.42  # of soft steel bent on about its own thickness: Machinery's Handbook, 0.64 t + 1.57 R, from memory
 STEEL_MPA = 210_000.0
+TUBE_RADIUS_D = 2.0  # small tube is bent on a middle radius of two diameters in a hand bender: common practice
 EDGE_HOLES = 1.2  # of a hole from its middle to an edge, at least: EN 1993-1-8 table 3.3, from memory
 
 
 @dataclass(frozen=True)
 class Bracket:
-    """A bracket as it is cut: bar wide and thick, holes and bend lines from one end along the bar [mm]; the same from
-    the other way round, stress [MPa] and give [N/mm] at the pin, and the give of a round tube of as much metal.
+    """A bracket as it is cut: bar wide and thick, or tube so wide with its wall; holes and middles of bends from one
+    end along it [mm]; stress [MPa] and give [N/mm] at the pin, and the give of a round tube of as much metal.
     """
 
+    kind: BracketKind
     wide_mm: float
     thick_mm: float
     flat_mm: float
@@ -82,8 +85,39 @@ def bracket_of(
     moment = SHOCK * abs(load_n) * out
     second_moment = wide_mm * thick_mm**3 / 12
     stiff = 3 * STEEL_MPA * second_moment / max(out, 1.0) ** 3
-    return Bracket(wide_mm, thick_mm, pin + ends[1], ((ends[0], bolt_mm), (pin, pin_mm)), ((fold, 90.0),),
+    return Bracket("flat bar", wide_mm, thick_mm, pin + ends[1], ((ends[0], bolt_mm), (pin, pin_mm)), ((fold, 90.0),),
                    6 * moment / (wide_mm * thick_mm**2), stiff, _as_tube(wide_mm, thick_mm, out))  # fmt: skip
+
+
+def tube_bracket_of(
+    pin_from_hole: Vector, bolt_mm: float, pin_mm: float, load_n: float, *, od_mm: float = 22.0, wall_mm: float = 2.0,
+    unit: str = "mm",
+) -> Bracket:  # fmt: skip
+    """A tube pressed flat at both ends and bent once, from a hole out and down to a pin; bent on a middle radius of two
+    diameters. Raises InputError where it has no room for its bend.
+    """
+
+    def says(mm: float) -> str:
+        return format_length(mm, unit, 0)
+
+    out, down = float(np.hypot(*pin_from_hole[:2])), -float(pin_from_hole[2])
+    radius, ends = TUBE_RADIUS_D * od_mm, [EDGE_HOLES * d for d in (bolt_mm, pin_mm)]
+    for room, words in ((out, "to the side of the bolt"), (down, "under the bolt")):
+        if room < radius + max(bolt_mm, pin_mm):
+            raise InputError(f"for a bent tube the pin is {says(radius + max(bolt_mm, pin_mm))} or more {words}")
+    arc = math.pi / 2 * radius
+    fold = ends[0] + out - radius + arc / 2
+    pin = ends[0] + (out - radius) + arc + (down - radius)
+    second = math.pi / 64 * (od_mm**4 - (od_mm - 2 * wall_mm) ** 4)
+    moment = SHOCK * abs(load_n) * out
+    stiff = 3 * STEEL_MPA * second / out**3
+    return Bracket("tube", od_mm, wall_mm, pin + ends[1], ((ends[0], bolt_mm), (pin, pin_mm)), ((fold, 90.0),),
+                   moment * od_mm / 2 / second, stiff, stiff)  # fmt: skip
+
+
+def bracket_line(hole: Vector, pin: Vector) -> Vector:
+    """The middle line of either (3, 3): from the hole out at its height, and down to the pin."""
+    return np.array([hole, [pin[0], pin[1], hole[2]], pin])
 
 
 def _as_tube(wide_mm: float, thick_mm: float, out_mm: float) -> float:
@@ -109,6 +143,7 @@ def bracket_template(one: Bracket, name: str, unit: str = "mm") -> Template:
     strokes += [Stroke(np.array([(x, -w), (x, w)]), "fold") for x, _ in one.folds]
     words = tuple(Word(x + 3.0, -w + 4.0, f"bend {deg:g}°") for x, deg in one.folds)
     apart = one.holes[1][0] - one.holes[0][0]
-    bar = f"{says(one.wide_mm)} x {says(one.thick_mm)} flat, {says(long)} long"
+    what = "flat" if one.kind == "flat bar" else "tube, its ends pressed flat"
+    bar = f"{says(one.wide_mm)} x {says(one.thick_mm)} {what}, {says(long)} long"
     note = f"{bar}. Holes {says(apart)} apart, same edge to same edge."
     return Template(f"Bracket, {name}", (note,), tuple(strokes), words)

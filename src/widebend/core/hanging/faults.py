@@ -11,21 +11,22 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import dijkstra
 
 from ..errors import InputError
-from ..laying import System, spaced
-from ..records import Design, Engine, InLine
+from ..laying import ENGINE, HUNG, System, goes_as, movers, spaced
+from ..records import Bend, Design, Engine, InLine, Pie
 from ..space import Vector
-from .hardware_of import rod_for
+from .hardware_of import bracket_for, has_rod, old_rod_wants, rod_for
 from .hung import Carried, HungSystem, Strained
-from .model import Model
+from .model import Model, held_places
 from .rods import YIELD_MPA
 from .rubbers import rubber_of
 
 HangCode = Literal[
     "overloaded", "slack", "sags", "flex-carries", "long-span", "rubber-hot", "no-point", "near-idle", "bolt-matters",
     "no-hangers", "guessed-mass", "no-engine", "rod-weak", "no-rod", "rod-hits",
-    "no-pliers",
+    "no-pliers", "bracket-hits", "bracket-weak", "bridge", "cradle-bent", "old-rod-short",
 ]  # fmt: skip
-SPOILS: tuple[HangCode, ...] = ("overloaded", "slack", "sags", "flex-carries", "no-hangers", "rod-weak", "rod-hits")
+SPOILS: tuple[HangCode, ...] = ("overloaded", "slack", "sags", "flex-carries", "no-hangers", "rod-weak", "rod-hits",
+                                "bracket-hits", "bracket-weak", "bridge", "old-rod-short")  # fmt: skip
 NOWHERE_MM = 1e6  # further than any vehicle is long
 SIDE_MM = 10.0  # how close together places along a pipe are looked at
 
@@ -64,6 +65,7 @@ def hang_faults(design: Design, system: System, hung: HungSystem) -> list[HangFa
         *_sag(system, hung, float(rules.sag_mm)),
         *(fault for one in hung.flexes for fault in _flex(design, one)),
         *_span(hung.model, float(rules.span_mm)),
+        *_bridges(design, system),
         *_idle(design, hung),
     ]
     if not design.hangers and any(fault.code in SPOILS for fault in found):
@@ -85,13 +87,46 @@ def _hanger(design: Design, system: System, one: Carried, skin: tuple[Vector, Ve
         if near < float(design.settings.rules.rubber_heat_mm):
             limit = float(design.settings.rules.rubber_heat_mm)
             yield HangFault("rubber-hot", hanger.id, figure=near, limit=limit, other=rubber.limit_c, at=one.eye)
-    if hanger.way == "rubber":
+    if has_rod(hanger):
         yield from _rod(system, one)
+    yield from _held(design, system, one)
     point = next((p for p in design.survey.hang_points if p.id == hanger.hang_point), None)
     if point is None:
         yield HangFault("no-point", hanger.id, at=one.place)
     elif point.holds:
         yield HangFault("bolt-matters", hanger.id, names=(point.name, point.holds, point.thread), at=one.pin)
+
+
+def _held(design: Design, system: System, one: Carried) -> Iterator[HangFault]:
+    """What is wrong with how it holds the pipe: an old rod too short, a cradle on a bend; a bracket that would bend."""
+    hanger, held = one.hanger, held_places(one.hanger, system)
+    if hanger.way == "rubber" and hanger.hold == "old rod":
+        reach = next((float(p.old_rod_mm) for p in design.survey.hang_points if p.id == hanger.hang_point), 0.0)
+        wants = old_rod_wants(system, one)
+        if wants > reach:
+            yield HangFault("old-rod-short", hanger.id, figure=wants, limit=reach, at=one.eye)
+    if hanger.hold == "cradle" and (not held or isinstance(held[0][0].piece, Bend | Pie)):
+        yield HangFault("cradle-bent", hanger.id, at=one.place)
+    try:
+        bracket = bracket_for(design, one)
+    except InputError:
+        return  # said beside the bracket
+    if bracket is not None and not bracket.holds:
+        yield HangFault("bracket-weak", hanger.id, figure=bracket.stress_mpa, limit=YIELD_MPA, at=one.pin)
+
+
+def _bridges(design: Design, system: System) -> Iterator[HangFault]:
+    """What ties the part that rocks with the engine to the body: a solid tie to it, a bar from it to what hangs."""
+    moves = movers(design, system)
+    if not moves.has_flex:
+        return
+    for hanger in design.hangers:
+        held = {id(piece) for piece, _ in held_places(hanger, system)}
+        goes = [goes_as(moves.pieces.get((run.run.id, piece.index), HUNG)) for run in system.runs
+                for piece in run.pieces if id(piece) in held]  # fmt: skip
+        goes += [goes_as(moves.parts.get(hanger.part, HUNG))] if hanger.part else []
+        if (ENGINE in goes and hanger.way == "solid") or len(set(goes)) > 1:
+            yield HangFault("bridge", hanger.id)
 
 
 def _rod(system: System, one: Carried) -> Iterator[HangFault]:

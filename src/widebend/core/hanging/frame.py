@@ -134,6 +134,21 @@ class Solved:
         whole = np.concatenate([found.reshape(self._size // 6, 6, count), np.zeros((1, 6, count))])
         return np.asarray(np.einsum("nij,njk->nik", self._arms, whole[self._place[self._body]]))
 
+    def carried_along(self, moved: Vector) -> tuple[Vector, Vector]:
+        """What moves of the fixed nodes (n, 6) [mm, rad] do: how far all nodes on their bodies go, all else at rest
+        (n, 6), and the loads at the nodes (n, 6) that the rest then feels.
+        """
+        by_body = np.zeros((len(self.frame.nodes), 6))
+        for node in self.frame.fixed:
+            by_body[self._body[node]] = moved[node]
+        everywhere = np.einsum("nij,nj->ni", self._arms, by_body[self._body])
+        pairs = _pairs(self.frame)
+        ends = np.einsum("mij,mj->mi", self._own, everywhere[pairs].reshape(-1, 12))
+        loads = np.zeros((len(self.frame.nodes), 6))
+        np.add.at(loads, pairs[:, 0], -ends[:, :6])
+        np.add.at(loads, pairs[:, 1], -ends[:, 6:])
+        return everywhere, loads
+
     def own(self, members: Sequence[int]) -> Vector:
         """The stiffness of some members by number (members, 12, 12)."""
         return np.asarray(self._own[list(members)])

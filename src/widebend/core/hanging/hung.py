@@ -19,11 +19,6 @@ from .rubbers import RubberStiffness, rubber_of, stiffness_of
 MODES = 5
 WET_KG_M = 0.4  # a puddle a fifth of the bore deep over the whole length: common practice, no source
 SIDE_G = 0.4  # of its weight to the side, in a brisk turn: common practice, no source
-# the states in which what is near must be cleared, whatever the rubbers do
-STATES: Mapping[str, How] = {
-    "as it hangs": How(), "hung and wet": How(water_kg_m=WET_KG_M), "swung left": How(side_g=-SIDE_G),
-    "swung right": How(side_g=SIDE_G),
-}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -78,7 +73,7 @@ class HungSystem:
 
     def swung(self, mode: Mode) -> tuple[dict[tuple[str, int], tuple[Vector, Vector]], dict[str, Vector]]:
         """How far the ends of pieces and the middles of parts go in a way of swinging, its greatest move 1."""
-        return _ends(self.model, mode.shape), {part: mode.shape[self.model.nodes[("mass", part, "")]]
+        return ends_moved(self.model, mode.shape), {part: mode.shape[self.model.nodes[("mass", part, "")]]
                                                for part in self.model.masses}  # fmt: skip
 
     def stillest(self, mode: Mode) -> Carried | None:
@@ -106,13 +101,13 @@ def hang(design: Design, system: System, how: How | None = None, *, modes: int =
         Strained(part, *strained(model, member, found.ends[member])) for part, member in model.flexes.items()
     )
     held = tuple(_end(name, found.fixed[k]) for k, name in enumerate(model.held))
-    pieces = _ends(model, found.moved)
+    pieces = ends_moved(model, found.moved)
     parts = {part: found.moved[model.nodes[("mass", part, "")]] for part in model.masses}
     return HungSystem(mass, model.guessed, carried, flexes, held, model.frame.nodes, found.moved, pieces, parts,
                       tuple(solved.modes(modes)) if modes else (), model)  # fmt: skip
 
 
-def _ends(model: Model, moved: Vector) -> dict[tuple[str, int], tuple[Vector, Vector]]:
+def ends_moved(model: Model, moved: Vector) -> dict[tuple[str, int], tuple[Vector, Vector]]:
     """How far both ends of every piece go (3,), of what all nodes do."""
     found = {}
     for run, index in model.pieces:

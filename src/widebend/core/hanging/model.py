@@ -139,6 +139,10 @@ def model_of(design: Design, system: System, how: How | None = None) -> Model:
         aim = _port(build, run.run.aim) if run.run.aim else None
         if run.pieces and before is not None and aim is not None and run.miss_mm < MEETS_MM:
             build.join(before, aim)
+    for hanger in design.hangers:  # a bar across two pipes ties them, whether its rubber is there or not
+        ends = [build.nodes.get(key) for key in (_on_key(*on_pipe) for on_pipe in _on_pipes(hanger))]
+        if len(ends) == 2 and None not in ends:
+            build.rigid.append((ends[0], ends[1]))  # type: ignore[arg-type]
     for a, b in system.faces:
         one, other = _port(build, a.name), _port(build, b.name)
         if one is not None and other is not None:
@@ -188,10 +192,15 @@ def _port(build: _Build, name: str) -> int | None:
     return build.nodes.get(("port", *_split(name)))
 
 
+def usual_kg(kind: str) -> float:
+    """What a part of a kind usually weighs [kg]: common practice, no source."""
+    return USUAL_KG.get(kind, OTHER_KG)
+
+
 def _masses(system: System) -> tuple[dict[str, float], tuple[str, ...]]:
     """Every part's mass [kg]; and the names of those whose mass is the usual one of their kind."""
     guessed = tuple(p.name or p.item.kind for p, _ in system.parts if p.item.mass_kg is None)
-    return {p.id: p.item.mass_kg if p.item.mass_kg is not None else USUAL_KG.get(p.item.kind, OTHER_KG)
+    return {p.id: p.item.mass_kg if p.item.mass_kg is not None else usual_kg(p.item.kind)
             for p, _ in system.parts}, guessed  # fmt: skip
 
 
@@ -294,12 +303,37 @@ def bend_factor(tube: Tube, clr_mm: float) -> float:
 Places = Mapping[tuple[str, str], Sequence[float]]
 
 
+def _on_pipes(hanger: Hanger) -> list[tuple[str, str, float]]:
+    """The places on pipe (run id, piece id, along [mm]) that a hanger holds: none on a part, two by a bar across."""
+    found = []
+    if hanger.run and hanger.piece:
+        found.append((hanger.run, hanger.piece, float(hanger.along_mm)))
+    if hanger.also_run and hanger.also_piece:
+        found.append((hanger.also_run, hanger.also_piece, float(hanger.also_along_mm)))
+    return found
+
+
+def _on_key(run: str, piece: str, along: float) -> Key:
+    return "on", f"{run}:{piece}", f"{along:.3f}"
+
+
+def held_places(hanger: Hanger, system: System) -> list[tuple[LaidPiece, Vector]]:
+    """The pieces of pipe that a hanger holds, and where on their middle lines (3,); none for what is not laid."""
+    found = []
+    for run_id, piece_id, along in _on_pipes(hanger):
+        run = next((r for r in system.runs if r.run.id == run_id), None)
+        piece = next((p for p in run.pieces if p.piece.id == piece_id), None) if run else None
+        if piece is not None:
+            found.append((piece, along_piece(piece, min(1.0, along / max(piece.length_mm, 1e-9)))[0]))
+    return found
+
+
 def _hung_at(design: Design, system: System) -> dict[tuple[str, str], list[float]]:
     """How far along each piece (run id, piece id) something is hung or branches off [mm]."""
     found: dict[tuple[str, str], list[float]] = {}
     for hanger in design.hangers:
-        if hanger.run and hanger.piece:
-            found.setdefault((hanger.run, hanger.piece), []).append(float(hanger.along_mm))
+        for run_id, piece, along in _on_pipes(hanger):
+            found.setdefault((run_id, piece), []).append(along)
     for run in system.runs:
         if isinstance(run.run.start, Tap):
             tap = run.run.start
@@ -411,10 +445,9 @@ def _place(
         _, at = found
         local = np.array(hanger.at, dtype=float)
         return node, at.point + part_axes(at) @ local, ABOVE_MM
-    node = nodes.get(("on", f"{hanger.run}:{hanger.piece}", f"{float(hanger.along_mm):.3f}"))
-    run = next((r for r in system.runs if r.run.id == hanger.run), None)
-    piece = next((p for p in run.pieces if p.piece.id == hanger.piece), None) if run else None
-    if node is None or piece is None:
+    node = nodes.get(_on_key(hanger.run or "", hanger.piece or "", float(hanger.along_mm)))
+    held = held_places(hanger, system)
+    if node is None or not held:
         return None, np.zeros(3), 0.0
-    share = min(1.0, float(hanger.along_mm) / max(piece.length_mm, 1e-9))
-    return node, along_piece(piece, share)[0], float(piece.tube.od_mm) / 2 + ABOVE_MM
+    middle = np.mean([place for _, place in held], axis=0)  # of two pipes the bar across
+    return node, middle, float(held[0][0].tube.od_mm) / 2 + ABOVE_MM

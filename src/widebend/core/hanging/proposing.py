@@ -19,11 +19,13 @@ from ..records import Design, Hanger, HangPoint, InLine, Rubber
 from ..space import Vector
 from ..units import Length
 from .faults import HangFault, far_from, hang_faults
-from .frame import Solved, Spring, lever, weight
+from .frame import Frame, Solved, Spring, lever, weight
+from .hardware_of import old_rod_wants
 from .hung import HungSystem, hang, strained
 from .model import Model, model_of
 from .rods import SHOCK, YIELD_MPA, bending_mpa
 from .rubbers import RUBBERS, hold, rubber_of, stiffness_of
+from .schools import in_school
 
 Weigh = Literal["fewest", "stillest", "no drilling", "easiest off"]
 WEIGHS: tuple[Weigh, ...] = get_args(Weigh)
@@ -74,11 +76,13 @@ class HangAnswer:
     needs_none: bool = False
 
 
-def propose_hangers(design: Design, system: System) -> HangAnswer:
-    """Two to four ways to hang a system from the points that are known. Raises InputError where it is not laid."""
+def propose_hangers(design: Design, system: System, own: Sequence[Rubber] = ()) -> HangAnswer:
+    """Two to four ways to hang a system from the points that are known, on the shop's `own` rubbers with two holes
+    before those of the list. Raises InputError where it is not laid.
+    """
     if not any(run.pieces for run in system.runs):
         raise InputError("there is no pipe to hang yet")
-    tried = _Tried.of(design, system, _candidates(design, system, design.survey.hang_points))
+    tried = _Tried.of(design, system, _candidates(design, system, design.survey.hang_points), own)
     if tried.wrong(tried.of_set(()), ()) < NEXT_TO_NOTHING:
         return HangAnswer(needs_none=True)
     sets, made = tried.sets(), dict[tuple[int, ...], HangProposal]()
@@ -91,7 +95,7 @@ def propose_hangers(design: Design, system: System) -> HangAnswer:
         best = min(short, key=lambda which: (_ill(made[which]), short.index(which)), default=None)
         if best is not None and all(made[best].hangers != one.hangers for one in found):
             found.append(replace(made[best], weigh=weigh))
-        if weigh == "stillest" and best is not None:
+        if weigh == "stillest" and best is not None and design.settings.hang_school == "as it comes":
             found += _doubled(design, system, made[best])
     good = [p for p in found if not any(f.code in NEEDS for f in p.faults)]
     if good:
@@ -118,10 +122,25 @@ def _doubled(design: Design, system: System, one: HangProposal) -> list[HangProp
 def _proposal(
     design: Design, system: System, tried: _Tried, which: tuple[int, ...], weigh: Weigh
 ) -> HangProposal:  # fmt: skip
-    hangers = tuple(h.model_copy(update={"id": f"hanger-{k}"}) for k, h in enumerate(tried.hangers(which), 1))
-    hung_design = design.model_copy(update={"hangers": hangers})
-    hung = hang(hung_design, system)
-    return HangProposal(weigh, hangers, hung, tuple(hang_faults(hung_design, system, hung)))
+    plain = tuple(h.model_copy(update={"id": f"hanger-{k}"}) for k, h in enumerate(tried.hangers(which), 1))
+    loads = [one.load_n for one in hang(design.model_copy(update={"hangers": plain}), system, modes=0).carried]
+    settings = design.settings
+    for hangers in in_school(plain, loads, settings.hang_school, float(settings.rules.rod_pull_mm)):
+        hung_design = design.model_copy(update={"hangers": hangers})
+        hung = hang(hung_design, system)
+        hangers = _reused(hung_design, system, hung)
+        made = HangProposal(weigh, hangers, hung, tuple(hang_faults(hung_design, system, hung)))
+        if not any(f.code == "flex-carries" for f in made.faults):
+            break
+    return made
+
+
+def _reused(design: Design, system: System, hung: HungSystem) -> tuple[Hanger, ...]:
+    """The hangers, with the vehicle's old rod on each whose point has one that reaches."""
+    reach = {p.id: float(p.old_rod_mm) for p in design.survey.hang_points}
+    return tuple(c.hanger.model_copy(update={"hold": "old rod"})
+                 if c.hanger.way == "rubber" and reach.get(c.hanger.hang_point or "", 0.0) >= old_rod_wants(system, c)
+                 else c.hanger for c in hung.carried)  # fmt: skip
 
 
 # --- where a hanger could be ------------------------------------------------------------------------------------------
@@ -129,7 +148,7 @@ def _proposal(
 
 def _candidates(design: Design, system: System, points: Sequence[HangPoint]) -> list[tuple[int, Hanger]]:
     """Every hanger that can be reached from a point (by its number): on parts, then on pipe, the nearest first."""
-    places = list(_places(design, system))
+    places = list(places_to_hang(design, system))
     found: list[tuple[int, Hanger]] = []
     for k, point in enumerate(points[:MOST_POINTS]):
         at = np.array(point.point, dtype=float)
@@ -142,7 +161,7 @@ def _candidates(design: Design, system: System, points: Sequence[HangPoint]) -> 
     return [(k, h.model_copy(update={"id": f"try-{n}"})) for n, (k, h) in enumerate(found)]
 
 
-def _places(design: Design, system: System) -> Iterator[tuple[Vector, Hanger]]:
+def places_to_hang(design: Design, system: System) -> Iterator[tuple[Vector, Hanger]]:
     """Places on what hangs (not on what rocks with the engine): the top of every can, and along the pipe."""
     moves, _ = movement(design, system)
     for part, at in system.parts:
@@ -167,6 +186,14 @@ def _places(design: Design, system: System) -> Iterator[tuple[Vector, Hanger]]:
                 share = (n + 0.5) / count
                 along = Length(round(share * piece.length_mm, 1))
                 yield along_piece(piece, share)[0], Hanger(id="x", run=run.run.id, piece=piece.piece.id, along_mm=along)
+
+
+def loosely_held(frame: Frame) -> Solved:
+    """A frame without springs, made ready; held ever so softly at its front where nothing holds it."""
+    try:
+        return Solved(frame)
+    except InputError:
+        return Solved(replace(frame, springs=(replace(SOFT, node=int(np.argmin(frame.nodes[:, 0]))),)))
 
 
 # --- trying sets of them ----------------------------------------------------------------------------------------------
@@ -201,16 +228,15 @@ class _Tried:
     stiff: Vector
     arms: Vector  # (n,): how far to the side of what it holds each eye is [mm]
     off: Vector  # (n + 1, nodes): how far each node is along the pipe from each place, last from what is held [mm]
+    kinds: tuple[Rubber, ...]  # the softest first
 
     @classmethod
-    def of(cls, design: Design, system: System, places: Sequence[tuple[int, Hanger]]) -> _Tried:
+    def of(
+        cls, design: Design, system: System, places: Sequence[tuple[int, Hanger]], own: Sequence[Rubber] = ()
+    ) -> _Tried:  # fmt: skip
         model = model_of(design.model_copy(update={"hangers": tuple(h for _, h in places)}), system)
         frame = replace(model.frame, springs=())
-        try:
-            solved = Solved(frame)
-        except InputError:
-            frame = replace(frame, springs=(replace(SOFT, node=int(np.argmin(frame.nodes[:, 0]))),))
-            solved = Solved(frame)
+        solved = loosely_held(frame)
         moved = solved.under(weight(frame)).moved
         by_id = {eye.hanger.id: eye for eye in model.eyes}
         kept = tuple((k, h) for k, h in places if h.id in by_id)
@@ -226,7 +252,8 @@ class _Tried:
         flexes = tuple(model.flexes.values())
         aside = np.array([np.hypot(*(by_id[h.id].eye - by_id[h.id].place)[:2]) for _, h in kept])
         off = np.array([far_from(model, [node]) for node in at] + [far_from(model, list(model.held.values()))])
-        return cls(design, model, kept, free, gives, moved, moves, flexes, solved.own(flexes), aside, off)
+        return cls(design, model, kept, free, gives, moved, moves, flexes, solved.own(flexes), aside, off,
+                   _kinds(own))  # fmt: skip
 
     def hangers(self, which: tuple[int, ...]) -> list[Hanger]:
         """The hangers of a set, front first, each on the rubber that its load asks for."""
@@ -239,7 +266,7 @@ class _Tried:
         rubbers = [RUBBERS["two-hole"]] * len(which)
         for _ in range(3):
             loads = self.of_set(which, rubbers).loads
-            rubbers = [_for_load(float(load)) for load in loads]
+            rubbers = [_for_load(float(load), self.kinds) for load in loads]
         return rubbers
 
     def of_set(self, which: tuple[int, ...], rubbers: Sequence[Rubber] | None = None) -> _Set:
@@ -318,10 +345,16 @@ def _strain(one: _Set) -> float:
     return float(one.sag_mm + one.flex_n / 5.0 + one.flex_nm + one.span_mm / 400.0 + uneven / 20.0 + 10.0 * lifts)
 
 
-def _for_load(load_n: float) -> Rubber:
+def _kinds(own: Sequence[Rubber]) -> tuple[Rubber, ...]:
+    """The rubbers to choose from, the softest first; the shop's own in place of the list's where it has any."""
+    listed = [RUBBERS[key] for key in LIGHT]
+    usual = [r for r in own if r.shape == "two holes"]
+    return tuple(sorted(usual, key=lambda r: r.most_n)) + tuple(listed[-1:] if usual else listed)
+
+
+def _for_load(load_n: float, kinds: Sequence[Rubber]) -> Rubber:
     """The softest rubber that carries a load with something to spare; the strongest where none does."""
-    fits = [RUBBERS[key] for key in LIGHT if load_n <= SPARE * RUBBERS[key].most_n]
-    return fits[0] if fits else RUBBERS[LIGHT[-1]]
+    return next((r for r in kinds if load_n <= SPARE * r.most_n), kinds[-1])
 
 
 def _worth(tried: _Tried, which: tuple[int, ...]) -> tuple[float, float]:
@@ -337,7 +370,7 @@ def _worth(tried: _Tried, which: tuple[int, ...]) -> tuple[float, float]:
 def _new_points(design: Design, system: System) -> Iterator[NewPoint]:
     """As few new points as hold it, straight over the pipe: the least set of a search that adds one at a time."""
     points: list[HangPoint] = list(design.survey.hang_points)
-    over = [(place, h) for place, h in _places(design, system)]
+    over = [(place, h) for place, h in places_to_hang(design, system)]
     made: list[tuple[int, Hanger]] = list(_candidates(design, system, points))
     known = len(points)
     new: list[HangPoint] = []

@@ -18,7 +18,7 @@ from ..space import Vector, unit
 from ..units import format_length
 
 RADIUS_D = 2.0  # a rod is bent on a middle radius of so many diameters: common practice, no source
-HOOK_DEG, SLOPE_DEG, ROLLED_DEG = 45.0, 5.0, 60.0
+HOOK_DEG, SLOPE_DEG, ROLLED_DEG = 45.0, 5.0, 60.0  # a hanger may say another slope
 TIP_MM, PAST_MM, STOP_MM = 14.0, 8.0, 3.0  # beyond the hook; of the pin beyond the rubber on either side
 SHOCK = 3.0  # a pothole loads a hanger by so many times its weight: common practice, no source
 YIELD_MPA = 250.0  # of mild steel rod: handbook value, from memory
@@ -73,7 +73,7 @@ def bending_mpa(moment_nmm: float, od_mm: float) -> float:
 
 def rod_of(
     eye: Vector, place: Vector, flow: Vector, pipe_od_mm: float, rod_mm: float, rubber_wide_mm: float, load_n: float,
-    *, left_hand: bool = False, hook_ahead: bool = False, unit_name: str = "mm",
+    *, left_hand: bool = False, hook_ahead: bool = False, slope_deg: float = SLOPE_DEG, unit_name: str = "mm",
 ) -> Rod:  # fmt: skip
     """The rod from an eye (3,) to a pipe at a place (3,) of its middle line, `flow` along it [mm, N]. Of the two sides
     of the pipe that it can be rolled round it takes the right one looking along the flow, or the left one; its hook
@@ -81,7 +81,7 @@ def rod_of(
     """
     radius, along = RADIUS_D * rod_mm, unit(flow)
     toward = -along if hook_ahead else along
-    pin = math.cos(math.radians(SLOPE_DEG)) * toward + math.sin(math.radians(SLOPE_DEG)) * UP
+    pin = math.cos(math.radians(slope_deg)) * toward + math.sin(math.radians(slope_deg)) * UP
     half = rubber_wide_mm / 2
     hook, stop = eye + (half + PAST_MM) * pin, eye - (half + STOP_MM + radius) * pin
     touch, first = _touch(stop, place, along, pipe_od_mm / 2 + rod_mm / 2, left_hand, unit_name)

@@ -19,7 +19,22 @@ from .bodies import (
 )
 from .gas_path import ENDS, joins, open_ports, outlet_at, path, steps, tube_steps
 from .motion import positions
-from .moving import ENGINE, ENGINE_GROUP, HUNG, REST, Movers, Position, Reaches, behind, farthest, goes_as, movement
+from .moving import (
+    ENGINE,
+    ENGINE_GROUP,
+    HUNG,
+    REST,
+    Movers,
+    Position,
+    Reaches,
+    behind,
+    engine_positions,
+    farthest,
+    goes_as,
+    hung_movement,
+    movement,
+    movers,
+)
 from .obstacles import (
     LOW_LINES,
     VIEWS,
@@ -84,14 +99,17 @@ __all__ = [
     "centre_line",
     "chain_steps",
     "checks",
+    "engine_positions",
     "farthest",
     "gap_rule",
     "goes_as",
+    "hung_movement",
     "joins",
     "joint_segments",
     "lay_pieces",
     "lay_run",
     "movement",
+    "movers",
     "needed_gap",
     "obstacles",
     "open_ports",

@@ -8,7 +8,7 @@ its own (`growth`): what moves alike and has grown alike is one *mover*, named "
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import product
@@ -25,6 +25,7 @@ from .route import LaidRun
 
 ENGINE, HUNG, FLEX, BODY = "engine", "hung", "flex", "body"
 ENGINE_GROUP = "engine"
+ALIKE_MM = 0.5  # what goes so nearly alike is moved as one
 
 
 @dataclass(frozen=True)
@@ -42,7 +43,7 @@ class Position:
 
         The norm of scale * turn - 1: a turn by t about an axis leaves scale - 1 along it, |scale e^(it) - 1| across it.
         """
-        cosine = (float(np.trace(self.turn)) - 1.0) / 2.0
+        cosine = (float(self.turn[0, 0] + self.turn[1, 1] + self.turn[2, 2]) - 1.0) / 2.0
         across = math.sqrt(max(0.0, self.scale**2 - 2.0 * self.scale * cosine + 1.0))
         return max(across, abs(self.scale - 1.0))
 
@@ -188,6 +189,39 @@ def movement(design: Design, system: System) -> tuple[Movers, dict[str, tuple[Po
     own = {key: named(mover, pieces.get(key)) for key, mover in moves.pieces.items()}
     hardware = {part: named(mover, parts.get(part)) for part, mover in moves.parts.items()}
     return Movers(own, hardware, moves.has_flex), places
+
+
+def hung_movement(
+    moves: Movers, positions: Mapping[str, tuple[Position, ...]], goes: Mapping[object, Sequence[tuple[str, Vector]]]
+) -> tuple[Movers, dict[str, tuple[Position, ...]]]:  # fmt: skip
+    """Movement where it is known how far each hung piece (run id, index) and part (id) goes in each state (name, shift
+    (3,) [mm]): what goes alike to ALIKE_MM is one mover, cold and hot, in place of the usual swing. What is not in
+    `goes` moves as it did.
+    """
+    places = dict(positions)
+    firsts: dict[str, list[tuple[str, Vector]]] = {}
+
+    def named(key: object, mover: str) -> str:
+        if key not in goes:
+            return mover
+        shifts = np.array([shift for _, shift in goes[key]])
+        for name, first in firsts.get(mover, []):
+            if float(np.abs(shifts - first).max()) < ALIKE_MM:
+                return name
+        name = f"{goes_as(mover)} {len(places) + 1}"
+        hot = next((p for p in positions[mover] if p.name == "hot"), REST)
+        cold = [REST, *(Position(state, np.eye(3), shift) for state, shift in goes[key])]
+        places[name] = tuple(_product(cold, hot))
+        firsts.setdefault(mover, []).append((name, shifts))
+        return name
+
+    pieces = {key: named(key, mover) for key, mover in moves.pieces.items()}
+    return Movers(pieces, {part: named(part, mover) for part, mover in moves.parts.items()}, moves.has_flex), places
+
+
+def engine_positions(design: Design) -> list[Position]:
+    """Every position of the engine, at rest first."""
+    return _moved(design)[ENGINE]
 
 
 def _moved(design: Design) -> dict[str, list[Position]]:

@@ -7,7 +7,7 @@ made of *pieces* in order (leg, bend, mitre, pie, part in line); *fitted* is wha
 from .base import FORMAT, VERSION, Record
 from .design import Design, Engine, Prices, Rules, Settings, StockBend
 from .equipment import Bender, Die, Equipment, Process, TestBend
-from .hanging import Hanger, HangWay, Rubber, RubberShape
+from .hanging import BracketKind, Hanger, HangSchool, HangWay, Hold, Rubber, RubberShape
 from .hardware import Body, Item, Metal, Part, PartKind, Placed, Port, Surface
 from .runs import Attachment, Bend, Fitted, InLine, Joint, JointKind, Leg, Mitre, Pie, Piece, Run, Tap, Tube
 from .shapes import Box, Capsule, Cylinder, Extrusion, HalfSpace, MeshShape, Outline, Shape, Sphere
@@ -49,6 +49,7 @@ __all__ = [
     "Bender",
     "Body",
     "Box",
+    "BracketKind",
     "Capsule",
     "ClassRule",
     "Configuration",
@@ -67,9 +68,11 @@ __all__ = [
     "HalfSpace",
     "HangKind",
     "HangPoint",
+    "HangSchool",
     "HangWay",
     "Hanger",
     "HeatShy",
+    "Hold",
     "Holds",
     "InLine",
     "Item",

@@ -10,7 +10,7 @@ from pydantic import Field, ValidationError, model_validator
 from ..errors import EditError
 from ..units import Length
 from .base import FORMAT, MOST_ITEMS, Name, NotNegative, PortName, Positive, Record, unique_ids
-from .hanging import Hanger
+from .hanging import Hanger, HangSchool
 from .hardware import Part, Port
 from .runs import Attachment, Fitted, InLine, Material, Run, Tap
 from .survey import Survey
@@ -64,6 +64,8 @@ class Rules(Record):
     flex_across_n: Annotated[float, Field(ge=0, le=5000)] = 40.0
     flex_bend_nm: Annotated[float, Field(ge=0, le=500)] = 5.0
     rubber_heat_mm: NotNegative = Length(25.0)
+    rod_pull_mm: NotNegative = Length(6.0)
+    tack_nm: Annotated[float, Field(gt=0, le=2000)] = 40.0
     bend_k: Annotated[float, Field(ge=0.2, le=0.6)] = 0.42
     idle_band: Annotated[float, Field(ge=0, le=0.9)] = 0.2
     hot_rise_k: Annotated[float, Field(ge=0, le=1000)] = 400.0
@@ -115,6 +117,7 @@ class Settings(Record):
     prices: Prices = Prices()
     use: Literal["road", "closed course"] = "road"
     engine: Engine | None = Field(None, description="none: not said yet")
+    hang_school: HangSchool = "as it comes"
     fixed_at: PortName | None = Field(None, description="where the hot system is held; none: where it starts")
 
 

@@ -8,6 +8,7 @@ from pydantic import Field
 
 from ..units import Length
 from .base import MOST_ITEMS, Id, Name, NotNegative, Positive, Record
+from .hanging import Rubber
 
 Turn = Annotated[float, Field(gt=0, le=200)]
 Process = Literal["TIG", "MIG", "stick", "gas"]
@@ -63,3 +64,4 @@ class Equipment(Record):
     table_mm: Positive | None = Field(None, description="the longest section that lies on the table")
     lift_mm: Positive | None = Field(None, description="room under the lift when it is up")
     benders: Annotated[tuple[Bender, ...], Field(max_length=12)] = ()
+    rubbers: Annotated[tuple[Rubber, ...], Field(max_length=40)] = ()

@@ -13,6 +13,10 @@ Stiffness = Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)]
 Force = Annotated[float, Field(ge=0, le=1e5, allow_inf_nan=False)]
 RubberShape = Literal["two holes", "ring", "bobbin"]
 HangWay = Literal["rubber", "bobbin pulled", "bobbin pressed", "bobbin sheared", "solid"]
+Hold = Literal["rod", "old rod", "cradle", "strap"]
+HangSchool = Literal["as it comes", "two rubbers a point", "rods pulled one way", "rods pulled apart",
+                     "one tilted rod", "bobbins", "solid"]  # fmt: skip
+BracketKind = Literal["flat bar", "tube"]
 
 
 class Rubber(Record):
@@ -70,9 +74,19 @@ class Hanger(Record):
     rod_mm: Positive = Length(10.0)
     hook_ahead: bool = Field(False, description="the rod's hook looks against the flow")
     rod_left: bool = Field(False, description="the rod is rolled round the pipe's left side, looking along the flow")
+    slope_deg: Annotated[float, Field(ge=0, le=30)] = Field(
+        5.0, description="how far the rod's pin rises toward its hook: load drives the rubber to the stop bend"
+    )
+    hold: Hold = Field("rod", description="by what it holds the pipe: a rod welded on, the vehicle's old one, a clamp")
+    bracket: BracketKind = "flat bar"
+    also_run: Id | None = Field(None, description="another run that hangs on it too, by a bar across")
+    also_piece: Id | None = None
+    also_along_mm: NotNegative = Length(0.0)
 
     @model_validator(mode="after")
     def _somewhere(self) -> Self:
         if (self.part is None) == (self.run is None or self.piece is None):
             raise ValueError("a hanger sits on a piece of a run, or on a part")
+        if (self.also_run is None) != (self.also_piece is None) or (self.also_run and self.part):
+            raise ValueError("two pipes on one hanger: a piece of a run each")
         return self

@@ -164,6 +164,9 @@ class HangPoint(Record):
     kind: HangKind = "existing rubber"
     thread: Name = ""
     holds: Holds = Field("", description="what else that bolt holds")
+    old_rod_mm: NotNegative = Field(
+        Length(0.0), description="how far its old rod reaches from the rubber's eye; 0: none"
+    )
     condition: Name = ""
     plus_minus_mm: NotNegative = Length(0.0)
     how_measured: Name = ""

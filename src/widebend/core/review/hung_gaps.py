@@ -1,20 +1,20 @@
-"""Gaps of the system as it hangs: sagged, wet, swung by its own weight in a bend of the road, with a rubber lost; and
-of its rods, with the room that pliers need to lever a rubber on.
+"""Gaps of the system in other states of hanging, as with a rubber lost; and of its rods, with the room that pliers need
+to lever a rubber on.
 """
 
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 import numpy as np
 
 from ..errors import InputError
 from ..geometry import straight_row
-from ..hanging import Carried, HangFault, HungSystem, Rod, rod_for
-from ..laying import HUNG, REST, Movers, Position
-from ..records import Hanger
+from ..hanging import Carried, HangFault, HungState, HungSystem, Rod, bracket_way, goes_of, has_rod, rod_for
+from ..laying import hung_movement
+from ..records import Design, Hanger
 from ..space import Vector, unit
 from .findings import Finding
 from .gaps import Around, packed, tube_gaps
@@ -22,28 +22,17 @@ from .nearest import Gap, nearest
 from .reviewed import Review, gap_finding
 
 RATTLE_MM = 3.0  # a rod nearer than this is heard: common practice, no source
+BRACKET_MM, ON_METAL_MM = 6.0, 40.0  # half as thick as a bracket is at most; of it that lies on what it is bolted to
 PLIERS_LONG_MM, PLIERS_MM = 60.0, 12.0  # beyond the hook, and half as wide, for pliers and a hand's push: the same
 
 
-def hung_findings(found: Review, states: Mapping[str, HungSystem]) -> list[Finding]:
-    """What comes too near in a state that is not so where it was drawn: worst first. Every piece is taken where the
-    middle of its ends has gone, every part where its middle has.
-    """
-    shifts: dict[object, list[tuple[str, np.ndarray]]] = {}
-    for name, hung in states.items():
-        for key, (first, last) in hung.pieces.items():
-            shifts.setdefault(key, []).append((name, (first + last) / 2))
-        for part, moved in hung.parts.items():
-            shifts.setdefault(part, []).append((name, moved[:3]))
-    named = {key: f"{HUNG} {n}" for n, key in enumerate(shifts, 2)}
-    places = {named[key]: (REST, *(Position(name, np.eye(3), shift) for name, shift in own))
-              for key, own in shifts.items()}  # fmt: skip
-    places[HUNG] = (REST,)
-    own = {key: named.get(key, HUNG) for key in found.moves.pieces}
-    parts = {part: named.get(part, HUNG) for part in found.moves.parts}
-    gaps = nearest(found.system, list(found.obstacles), Movers(own, parts, found.moves.has_flex), places)
-    known = {_pair(g) for g in found.gaps if g.margin_mm < 0}  # too near already where it was drawn
-    worse = sorted((g for g in gaps if g.position and g.margin_mm < 0 and _pair(g) not in known),
+def hung_findings(found: Review, states: Sequence[HungState]) -> list[Finding]:
+    """What comes too near in some states that is not so where it was drawn: worst first."""
+    moves, places = hung_movement(found.moves, found.positions, goes_of(states, found.moves))
+    gaps = nearest(found.system, list(found.obstacles), moves, places)
+    known = {_pair(g) for g in found.gaps if g.margin_mm < 0}  # too near already as it was drawn, or moves anyhow
+    names = tuple(state.name for state in states)
+    worse = sorted((g for g in gaps if g.position.startswith(names) and g.margin_mm < 0 and _pair(g) not in known),
                    key=lambda g: g.margin_mm)  # fmt: skip
     return [said for gap in worse if (said := gap_finding(gap))]
 
@@ -53,13 +42,18 @@ def _pair(gap: Gap) -> tuple[str, int | None, str, str]:
     return gap.run, gap.piece, gap.part, gap.obstacle.thing.id
 
 
-def rod_faults(found: Review, hung: HungSystem) -> Iterator[HangFault]:
-    """Rods that hit what is near, and rubbers that no pliers reach."""
+def rod_faults(design: Design, found: Review, hung: HungSystem) -> Iterator[HangFault]:
+    """Rods and brackets that hit what is near, and rubbers that no pliers reach."""
     around = packed([o for o in found.obstacles if not o.is_low_line])
     if not around.obstacles:
         return
     for one in hung.carried:
-        if one.hanger.way != "rubber":
+        line = bracket_way(design, one)
+        if line is not None:
+            gap, name = _nearest_thing(_rows(_off_its_bolt(line), BRACKET_MM), around)
+            if gap < RATTLE_MM:
+                yield HangFault("bracket-hits", one.hanger.id, figure=gap, limit=RATTLE_MM, names=(name,), at=one.pin)
+        if not has_rod(one.hanger):
             continue
         try:
             rod = rod_for(found.system, one)
@@ -73,6 +67,13 @@ def rod_faults(found: Review, hung: HungSystem) -> Iterator[HangFault]:
             yield HangFault("no-pliers", one.hanger.id, figure=-gap, limit=PLIERS_LONG_MM, names=(name,), at=one.eye)
 
 
+def _off_its_bolt(line: Vector) -> Vector:
+    """A bracket's line without what lies on the metal that it is bolted to; as much as is there of a shorter one."""
+    way = line[1] - line[0]
+    long = float(np.linalg.norm(way))
+    return np.vstack([line[0] + min(1.0, ON_METAL_MM / max(long, 1e-9)) * way, line[1:]])
+
+
 def with_free_rods(found: Review, hung: HungSystem) -> tuple[Hanger, ...]:
     """The hangers with each rod rolled round that side, its hook looking that way, in which it hits nothing and pliers
     reach its rubber; as it was where no way does.
@@ -82,6 +83,8 @@ def with_free_rods(found: Review, hung: HungSystem) -> tuple[Hanger, ...]:
 
 
 def _freed(found: Review, one: Carried, around: Around) -> Hanger:
+    if not has_rod(one.hanger):
+        return one.hanger
     for left, ahead in itertools.product((one.hanger.rod_left, not one.hanger.rod_left), (False, True)):
         hanger = one.hanger.model_copy(update={"rod_left": left, "hook_ahead": ahead})
         try:

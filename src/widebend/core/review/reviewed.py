@@ -11,6 +11,8 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from ..errors import InputError
+from ..hanging import goes_of, hung_states
 from ..laying import (
     VIEWS,
     LaidRun,
@@ -19,6 +21,8 @@ from ..laying import (
     Position,
     System,
     View,
+    engine_positions,
+    hung_movement,
     movement,
     obstacles,
     open_ports,
@@ -63,7 +67,7 @@ def review(design: Design, view: View = "coming") -> Review:
     """Check a whole design, with the things that a view reckons with."""
     system = system_of(design)
     around = obstacles(design.survey, design.settings.rules, view)
-    moves, positions = movement(design, system)
+    moves, positions = _movement(design, system)
     gaps = tuple(nearest(system, around, moves, positions))
     findings = [f for gap in gaps if (f := gap_finding(gap))]
     findings += _inside(system, around)
@@ -77,6 +81,18 @@ def review(design: Design, view: View = "coming") -> Review:
     findings += _unset(design, system, view)
     findings.sort(key=lambda f: f.rank)
     return Review(system, tuple(around), gaps, tuple(findings), moves, positions)
+
+
+def _movement(design: Design, system: System) -> tuple[Movers, dict[str, tuple[Position, ...]]]:
+    """How all of it moves: what hangs as its hangers let it, by the usual swing where it has none that hold it."""
+    moves, positions = movement(design, system)
+    if not design.hangers:
+        return moves, positions
+    try:
+        states = hung_states(design, system, moves, engine_positions(design))
+    except InputError:  # held by nothing: said on the Hang step
+        return moves, positions
+    return hung_movement(moves, positions, goes_of(states, moves))
 
 
 def gap_finding(gap: Gap) -> Finding | None:

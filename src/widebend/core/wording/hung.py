@@ -30,6 +30,13 @@ def say_hung(fault: HangFault, design: Design, unit: str = "mm") -> str:
         f"pothole and bends at {fault.limit:.0f}: a thicker rod, or the rubber nearer over the pipe.",
         "rod-hits": f"{who}: its rod hits the {(*fault.names, '')[0]}: roll it round the other side, or move it.",
         "no-pliers": f"{who}: the {(*fault.names, '')[0]} is in the way of the pliers that lever its rubber on.",
+        "bracket-hits": f"{who}: its bracket hits the {(*fault.names, '')[0]}: bring its pin in from another side.",
+        "bracket-weak": f"{who}: its bracket comes to {fault.figure:.0f} MPa in a pothole and bends at "
+        f"{fault.limit:.0f}: a tube instead, or the pin nearer to the bolt.",
+        "bridge": f"{who} ties what rocks with the engine to what does not: the engine will break it, or the flex does "
+        "nothing. Hang each by its own rubber.",
+        "cradle-bent": f"{who}: a cradle clamps straight pipe; here it would sit on a bend or a part.",
+        "old-rod-short": _old_rod(who, fault, unit),
         "no-rod": f"{who}: {(*fault.names, '')[0]}.",
         "no-point": f"{who} hangs from no point of the vehicle yet.",
         "near-idle": f"It swings by itself at {fault.figure:.1f} Hz; the engine fires at {fault.limit:.1f} Hz at "
@@ -39,6 +46,13 @@ def say_hung(fault: HangFault, design: Design, unit: str = "mm") -> str:
         "bolt-matters": _bolt(who, fault),
     }
     return words[fault.code]
+
+
+def _old_rod(who: str, fault: HangFault, unit: str) -> str:
+    if fault.limit <= 0:
+        return f"{who}: no old rod is noted at its point: measure how far it reaches, or bend a new one."
+    lacks = format_length(fault.figure - fault.limit, unit, 0)
+    return f"{who}: the old rod is {lacks} too short to be welded on: hang it nearer, or bend a new one."
 
 
 def _bolt(who: str, fault: HangFault) -> str:

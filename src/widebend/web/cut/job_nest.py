@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 
 from ...core.cutting import BendPlan, CutList, Offcut, cut_lists, cut_with_rests
 from ...core.errors import EditError, InputError
-from ...core.hanging import hang, hanging_parts
+from ...core.hanging import HungSystem, MetalNest, hang, hanging_metal, hanging_parts
 from ...core.laying import LaidRun
 from ...core.nesting import (
     GROUPS,
@@ -103,16 +103,26 @@ class JobNest:
         return found
 
 
-def _hangers(here: AtHand, there: Sequence[Stocked], unit: str) -> list[PartsLine]:
-    """What hangs the job; nothing where that cannot be worked out."""
+def _hung(here: AtHand) -> HungSystem | None:
+    """The job as it hangs; None where it has no hangers or that cannot be worked out."""
     if not here.design.hangers:
-        return []
+        return None
     try:
-        hung = hang(here.design, here.found.system, modes=0)
+        return hang(here.design, here.found.system, modes=0)
     except InputError:
-        return []
-    kerf = float(here.design.settings.kerf_mm)
-    return list(hanging_parts(here.design, here.found.system, hung, there, kerf, unit))
+        return None
+
+
+def _hangers(here: AtHand, there: Sequence[Stocked], unit: str) -> list[PartsLine]:
+    """What hangs the job."""
+    hung, kerf = _hung(here), float(here.design.settings.kerf_mm)
+    return list(hanging_parts(here.design, here.found.system, hung, there, kerf, unit)) if hung else []
+
+
+def hanger_metal(here: AtHand, unit: str) -> list[MetalNest]:
+    """Rod and flat bar of the job's hangers, laid into bars."""
+    hung, kerf = _hung(here), float(here.design.settings.kerf_mm)
+    return list(hanging_metal(here.design, here.found.system, hung, kerf, unit)) if hung else []
 
 
 def on_shelf(shelf: Sequence[stock.OnShelf]) -> list[Stocked]:

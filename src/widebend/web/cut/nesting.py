@@ -43,7 +43,7 @@ from ..page.figures import number, typing_unit
 from ..page.progress import steps
 from ..page.reader import Reader
 from ..page.window import USUAL_WIDTH_PX
-from .job_nest import JobNest, job_nest, tried_kits
+from .job_nest import JobNest, hanger_metal, job_nest, tried_kits
 
 room = Blueprint("nesting", __name__)
 
@@ -95,14 +95,17 @@ def _page(job_id: int, said: Said, code: int = 200) -> Any:
     width = USUAL_WIDTH_PX["w"]
     titles = {str(one.id): _title(one) for one in job.shelf} | {BOUGHT: "bought"}
     tubes = [(_tube_words(one), one, draw_bars(one, names, titles, width, g.unit)) for one in job.tubes]
+    metal = [(one, draw_bars(one, {name: name for name in one.cuts}, {}, width, g.unit))
+             for one in hanger_metal(here, g.unit)]  # fmt: skip
     plain, shown = job.lines(here, "mm"), job.lines(here, g.unit)
     parts = [(line, key.words, orders.get(key.words)) for line, key in zip(shown, plain, strict=True)]
     asked = _yields(here)
     said.errors |= asked.pop("errors", {})
     return render_template(
         "cut/nest.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends), step="cut",
-        sheet="nesting.show", tubes=tubes, bends=_draw_bends(job, names, width), aims=JOB_AIMS, wanted=wanted,
-        names=names, width_px=width, kept=bool(job.shelf), parts=parts, was=was, changed=changed, said=said,
+        sheet="nesting.show", tubes=tubes, metal=metal,
+        bends=_draw_bends(job, names, width), aims=JOB_AIMS, wanted=wanted, names=names, width_px=width,
+        kept=bool(job.shelf), parts=parts, was=was, changed=changed, said=said,
         who=request.cookies.get("who", ""), others=others, beside=[one.here.job for one in job.beside],
         worst=[(_title_of(names, one), one) for one in spares(job.tubes)], served=any(line.items for line in plain),
         watched=_watched(job_id, looked, wanted), longer=bool(job.open_asked) and not (looked and looked.goes_on),

@@ -2,15 +2,28 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import Protocol
 
 from ...core.cutting import USEFUL_DEG, BendPlan, BendSource
-from ...core.nesting import Layout, TubeNest
+from ...core.nesting import Cut, Layout, Nest, Saw
 from ...core.units import format_angle, format_length
 from .labels import CHAR_PX, Label
 from .marks import Mark
 
 BAR_PX, ROW_PX, LEFT_PX = 34.0, 62.0, 2.0
+
+
+class Cutting(Protocol):
+    """Pieces of one tube, rod or flat laid into bars."""
+
+    @property
+    def saw(self) -> Saw: ...
+    @property
+    def cuts(self) -> Mapping[str, Cut]: ...
+    @property
+    def nest(self) -> Nest: ...
 
 
 @dataclass
@@ -24,7 +37,7 @@ class BarPicture:
 
 
 def draw_bars(
-    tube: TubeNest, names: dict[str, str], titles: dict[str, str], width_px: float, unit: str
+    tube: Cutting, names: dict[str, str], titles: dict[str, str], width_px: float, unit: str
 ) -> list[BarPicture]:  # fmt: skip
     """Every bar of a tube, all at one scale; `names` say what a piece is called, `titles` what a bar is."""
     longest = max((one.bar.length_mm for one in tube.nest.layouts), default=1.0)
@@ -33,7 +46,7 @@ def draw_bars(
 
 
 def _drawn(
-    one: Layout, tube: TubeNest, names: dict[str, str], per_mm: float, unit: str, title: str
+    one: Layout, tube: Cutting, names: dict[str, str], per_mm: float, unit: str, title: str
 ) -> BarPicture:  # fmt: skip
     kerf, facing, usable = tube.saw.kerf_mm, tube.saw.facing_mm, tube.saw.usable_mm
     picture = BarPicture(f"{title}, {format_length(one.bar.length_mm, unit, 0)}", one.bar.is_bought)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ...core.laying import HUNG, LaidPiece, PartBody, Position, System, centre_line
+from ...core.laying import HUNG, LaidPiece, PartBody, Position, System, centre_line, goes_as
 from ...core.records import InLine
 from ...core.review import Finding, Review, Section, bodies_of
 from .strip import Shadow
@@ -18,15 +18,24 @@ def section_shadows(system: System, section: Section, place: Position) -> list[S
 
 def position_shadows(found: Review, finding: Finding) -> list[Shadow]:
     """Everything that moves with what a finding is about, where it is when the finding holds."""
+    if not finding.position:
+        return []
     mover = found.moves.parts.get(finding.part, HUNG) if finding.part else HUNG
     if finding.piece is not None:
         mover = found.moves.pieces.get((finding.run, finding.piece), HUNG)
-    place = next((p for p in found.positions.get(mover, ()) if p.name == finding.position), None)
-    if place is None or not finding.position:
-        return []
-    out = [_piece(p, place) for run in found.system.runs for p in run.pieces
-           if not isinstance(p.piece, InLine) and found.moves.pieces.get((run.run.id, p.index)) == mover]  # fmt: skip
-    return out + [_body(b, place) for b in found.system.bodies if found.moves.parts.get(b.part.id, HUNG) == mover]
+    at = {name: place for name, places in found.positions.items() if goes_as(name) == goes_as(mover)
+          for place in places if place.name == finding.position}  # fmt: skip
+    out = []
+    for run in found.system.runs:
+        for piece in run.pieces:
+            place = at.get(found.moves.pieces.get((run.run.id, piece.index), ""))
+            if place is not None and not isinstance(piece.piece, InLine):
+                out.append(_piece(piece, place))
+    for body in found.system.bodies:
+        place = at.get(found.moves.parts.get(body.part.id, HUNG))
+        if place is not None:
+            out.append(_body(body, place))
+    return out
 
 
 def _piece(piece: LaidPiece, place: Position) -> Shadow:

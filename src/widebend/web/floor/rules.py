@@ -68,6 +68,8 @@ BOOK = (
         Rule("hot_rise_k", "how much hotter than the shop its metal gets", "K", 0.0, 1000.0),
         Rule("sag_mm", "hung, it goes down by no more than"),
         Rule("span_mm", "from one hanger or held end to the next, along the pipe", most=6000.0),
+        Rule("rod_pull_mm", "a rod is hooked in under a pull of, where the shop hangs so", most=40.0),
+        Rule("tack_nm", "a joint of three tacks is bent by no more than", "N m", 1.0, 2000.0),
         Rule("flex_across_n", "a flex carries across, no more than", "N", 0.0, 5000.0),
         Rule("flex_bend_nm", "a flex is bent by no more than", "N m", 0.0, 500.0),
         Rule("rubber_heat_mm", "a rubber stays off the pipe by"),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
@@ -10,10 +10,11 @@ from flask import Blueprint, g, request, url_for
 
 from ...core.editing import changed_hanger, hang_on_part, hang_on_pipe, slid_hanger, without_hanger
 from ...core.errors import EditError
-from ...core.hanging import RUBBERS, rubber_of
-from ...core.records import Design, Engine, Hanger, Rubber
+from ...core.hanging import rubber_of
+from ...core.records import Design, Engine, Equipment, Hanger, Rubber
 from ...core.units import Length, format_length
 from ...core.wording import hanger_name
+from ...store import jobs
 from ...store.database import Connection
 from ..drawing.pointing import drag_mm
 from ..page.at_hand import AtHand
@@ -21,7 +22,7 @@ from ..page.edits import Said, keep_design, run_edit
 from ..page.figures import number, typing_unit
 from ..page.reader import EXACT, Before, Reader
 from ..page.window import LAYOUT_TALL_PX, extent_of, window_from_request
-from .page import OWN, WAYS, proposed, render
+from .page import BRACKETS, HOLDS, OWN, SCHOOLS, WAYS, catalogue, proposed, render, shop_rubbers
 
 room = Blueprint("hang_edits", __name__, url_prefix="/jobs/<int:job_id>/hang")
 
@@ -44,9 +45,10 @@ def _edit(job_id: int, change: Change) -> Any:
 @room.post("/take")
 def take(job_id: int) -> Any:
     """Take one of the ways to hang it; what hung before is gone, and comes back by undo."""
+    own = shop_rubbers()
 
     def change(here: AtHand, said: Said) -> tuple[Design, str]:
-        answer, at = proposed(here), int(number(request.form.get("at"), -1))
+        answer, at = proposed(here, own), int(number(request.form.get("at"), -1))
         if not 0 <= at < len(answer.found):
             raise EditError("that way is no longer offered: look again")
         said.piece = None
@@ -83,6 +85,7 @@ def add(job_id: int) -> Any:
 @room.post("/change")
 def change_one(job_id: int) -> Any:
     """How one hangs: from which point, by which way, on which rubber."""
+    own = shop_rubbers()
 
     def change(here: AtHand, said: Said) -> tuple[Design, str]:
         old = next((h for h in here.design.hangers if h.id == said.piece), None)
@@ -93,13 +96,16 @@ def change_one(job_id: int) -> Any:
         count = int(reader.number("rubbers", 1, 2))
         x, y, z = (_offset(reader, key, 600.0) for key in ("px", "py", "pz"))
         pre = [_offset(reader, key, 40.0) for key in ("tx", "ty", "tz")]
-        rubber = _read_rubber(reader, old)
-        reader.finish()
+        rubber = _read_rubber(reader, old, own)
         rod = reader.length("rod_mm", 4.0, 25.0) if reader.given("rod_mm") else old.rod_mm
+        slope = reader.angle("slope_deg", "slope", 0.0, 30.0) if reader.given("slope_deg") else old.slope_deg
         reader.finish()
         design = changed_hanger(here.design, old.id, way=way, rubber=rubber, rubbers=count, rod_mm=rod,
                                 rod_left=request.form.get("rod_side") == "left",
                                 hook_ahead=request.form.get("hook") == "ahead", pre_mm=(pre[0], pre[1], pre[2]),
+                                slope_deg=slope, hold=reader.choice("hold", HOLDS, old.hold),  # type: ignore[arg-type]
+                                bracket=reader.choice("bracket", BRACKETS, old.bracket),  # type: ignore[arg-type]
+                                also_run=request.form.get("also_run"),
                                 hang_point=request.form.get("hang_point"), pin_mm=(x, y, z))  # fmt: skip
         return design, f"changed {hanger_name(here.design, old.id).lower()}"
 
@@ -118,10 +124,10 @@ def _measures(hanger: Hanger, unit: str) -> dict[str, str]:
             for key, mm in found.items()}  # fmt: skip
 
 
-def _read_rubber(reader: Reader, old: Hanger) -> Rubber | None:
-    """The rubber chosen, with a pull test where one was made."""
+def _read_rubber(reader: Reader, old: Hanger, own: Sequence[Rubber]) -> Rubber | None:
+    """The rubber chosen, of the list or the shop's own, with a pull test where one was made."""
     key = request.form.get("rubber", "")
-    base = old.rubber if key == OWN else RUBBERS.get(key)
+    base = old.rubber if key == OWN else catalogue(own).get(key)
     if not reader.given("pull_n") and not reader.given("stretch"):
         return base
     pull, stretch = reader.number("pull_n", 1.0, 5000.0), reader.length("stretch", 0.1, 100.0)
@@ -157,6 +163,61 @@ def remove(job_id: int) -> Any:
         return without_hanger(here.design, hanger_id), f"took {name.lower()} away"
 
     return _edit(job_id, change)
+
+
+@room.post("/school")
+def school(job_id: int) -> Any:
+    """How the shop likes to hang."""
+
+    def change(here: AtHand, _said: Said) -> tuple[Design, str]:
+        chosen = request.form.get("school", "")
+        if chosen not in SCHOOLS:
+            raise EditError(f"one of {', '.join(SCHOOLS)}", "school")
+        settings = here.design.settings.model_copy(update={"hang_school": chosen})
+        return here.design.model_copy(update={"settings": settings}).validated(), f"hung from now on: {chosen}"
+
+    return _edit(job_id, change)
+
+
+@room.post("/masses")
+def masses(job_id: int) -> Any:
+    """What parts weigh whose mass nobody said: only those that were typed."""
+
+    def change(here: AtHand, _said: Said) -> tuple[Design, str]:
+        reader, parts, told = Reader(request.form, typing_unit()), [], 0
+        for part in here.design.parts:
+            key = f"kg-{part.id}"
+            if reader.given(key):
+                item = part.item.model_copy(update={"mass_kg": reader.number(key, 0.01, 200.0)})
+                part, told = part.model_copy(update={"item": item}), told + 1
+            parts.append(part)
+        reader.finish()
+        if not told:
+            raise EditError("type what at least one of them weighs")
+        design = here.design.model_copy(update={"parts": tuple(parts)}).validated()
+        return design, f"weighed {told} part{'s' if told != 1 else ''}"
+
+    return _edit(job_id, change)
+
+
+@room.post("/keep-rubber")
+def keep_rubber(job_id: int) -> Any:
+    """Keep a hanger's rubber, with its pull test, in the shop's own list."""
+    said = Said(piece=request.form.get("hanger"))
+
+    def keep(connection: Connection, here: AtHand) -> None:
+        hanger = next((h for h in here.design.hangers if h.id == said.piece), None)
+        name = request.form.get("name", "").strip()
+        if hanger is None or not name:
+            raise EditError("what is that rubber called?", "name")
+        able = jobs.equipment(connection, hold=True)
+        rubber = rubber_of(hanger).model_copy(update={"name": name})
+        kept = [r for r in able.rubbers if r.name.lower() != name.lower()]
+        jobs.set_equipment(connection, Equipment.model_validate(
+            able.model_copy(update={"rubbers": (*kept, rubber)}).model_dump()))  # fmt: skip
+        said.note = f"{name} is kept: every job can choose it."
+
+    return run_edit(job_id, said, keep, render, lambda: url_for("hang.show", job_id=job_id, hanger=said.piece or None))
 
 
 @room.post("/engine")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any, get_args
 
@@ -13,7 +13,6 @@ from ...core.errors import InputError
 from ...core.hanging import (
     RUBBERS,
     SPOILS,
-    STATES,
     WET_KG_M,
     Carried,
     HangAnswer,
@@ -24,16 +23,23 @@ from ...core.hanging import (
     NewPoint,
     bracket_for,
     firing_hz,
+    from_a_metre,
     hang,
     hang_faults,
+    lost_states,
+    mock_up,
+    old_rod_wants,
     propose_hangers,
     rod_for,
     rubber_of,
+    tie_for,
+    usual_kg,
 )
-from ...core.records import Design, Engine, Hanger, HangWay, InLine
+from ...core.records import BracketKind, Design, Engine, Hanger, HangSchool, HangWay, Hold, InLine, Rubber
 from ...core.review import Finding, hung_findings, rod_faults, with_free_rods
 from ...core.units import format_length
 from ...core.wording import hanger_name, say, say_hung
+from ...store import jobs
 from ..drawing.hanger_view import draw_hanger
 from ..drawing.hangers import SAG_SHOWN_MM, draw_hangers, hung_shadows, sag_factor
 from ..drawing.strips import draw_strips
@@ -51,6 +57,7 @@ WAY_WORDS: dict[HangWay, str] = {
     "bobbin sheared": "bobbin across, sheared", "solid": "solid tie",
 }  # fmt: skip
 OWN = "own"
+HOLDS, BRACKETS, SCHOOLS = get_args(Hold), get_args(BracketKind), get_args(HangSchool)
 
 
 @room.get("")
@@ -82,16 +89,27 @@ def _hung(design: Design, here: AtHand, how: How) -> tuple[HungSystem | None, st
         return None, str(exc)
 
 
-def proposed(here: AtHand) -> HangAnswer:
+def shop_rubbers() -> tuple[Rubber, ...]:
+    """The rubbers that the shop keeps a figure of."""
+    with transaction() as connection:
+        return jobs.equipment(connection).rubbers
+
+
+def catalogue(own: Sequence[Rubber]) -> dict[str, Rubber]:
+    """Rubbers by their keys in a form: the list's, then the shop's own."""
+    return RUBBERS | {f"shop:{r.name}": r for r in own}
+
+
+def proposed(here: AtHand, own: tuple[Rubber, ...]) -> HangAnswer:
     """Ways to hang it, looked for once for a design; its own hangers make no difference."""
     bare = here.design.model_copy(update={"hangers": ()})
 
     def work() -> HangAnswer:
-        answer = propose_hangers(bare, here.found.system)
+        answer = propose_hangers(bare, here.found.system, own)
         ways = tuple(replace(one, hangers=with_free_rods(here.found, one.hung)) for one in answer.found)
         return replace(answer, found=ways)
 
-    return solved(bare, ("hang it", g.sight.view), work)
+    return solved(bare, ("hang it", g.sight.view, tuple(r.model_dump_json() for r in own)), work)
 
 
 def _asked() -> bool:
@@ -100,8 +118,8 @@ def _asked() -> bool:
 
 def _panel(here: AtHand, said: Said) -> dict[str, Any]:
     design, found = here.design, here.found
-    how = _how()
-    answer = _answer(here)
+    how, own = _how(), shop_rubbers()
+    answer = _answer(here, own)
     at = int(number(request.values.get("at"), 0))
     shown = answer.found[at] if answer and 0 <= at < len(answer.found) else None
     if shown:
@@ -133,7 +151,10 @@ def _panel(here: AtHand, said: Said) -> dict[str, Any]:
         "clashes": [(say(f, design, g.unit), "touches" if f.spoils else "tight") for f in clashes],
         "swings": swings if swinging else None, "places": _places(here), "points": _points(design),
         "ways": list(WAY_WORDS.items()),
-        "rubbers": _rubbers(chosen), "rubber_key": _rubber_key(chosen), "how": how, "modes": _modes(design, hung),
+        "rubbers": _rubbers(chosen, own), "rubber_key": _rubber_key(chosen, own), "also_runs": _also_runs(here, chosen),
+        "can_keep": chosen is not None and _rubber_key(chosen, own) == OWN, "holds": HOLDS, "brackets": BRACKETS,
+        "schools": SCHOOLS, "school": design.settings.hang_school, "unweighed": _unweighed(design) if hung else [],
+        "mocked": _mocked(design, here) if hung else None, "how": how, "modes": _modes(design, hung),
         "engine": design.settings.engine, "fires": _fires(design.settings.engine),
         "strained": _strained(design, hung),
         "chosen_name": hanger_name(design, chosen.id) if chosen else "",
@@ -145,35 +166,29 @@ def _panel(here: AtHand, said: Said) -> dict[str, Any]:
 
 
 def _clashes(design: Design, here: AtHand) -> list[Finding]:
-    """What comes too near as it hangs, wet, in a turn of the road, or with one rubber lost."""
-    lost = {f"{hanger_name(design, h.id).lower()} lost": How(without=frozenset({h.id})) for h in design.hangers}
-
-    def states(ways: Mapping[str, How]) -> dict[str, HungSystem]:
-        return {name: hang(design, here.found.system, how, modes=0) for name, how in ways.items()}
+    """What comes too near as it moves; and what it hits with one rubber lost: then nobody asks for the wanted gap."""
+    names = {h.id: f"{hanger_name(design, h.id).lower()} lost" for h in design.hangers}
 
     def work() -> list[Finding]:
-        # with a rubber lost nobody asks for the gap that is wanted, only that nothing is hit
-        hits = [f for f in hung_findings(here.found, states(lost)) if f.code == "touches"]
-        return [*hung_findings(here.found, states(STATES)), *hits]
+        states = lost_states(design, here.found.system, names)
+        return [f for f in hung_findings(here.found, states) if f.code == "touches"]
 
-    try:
-        return solved(design, ("hung clashes", g.sight.view), work)
-    except InputError:  # without one of them nothing holds it: said where the hanger is broken by hand
-        return []
+    moving = [f for f in here.found.findings if f.position and f.code in ("touches", "tight")]
+    return [*moving, *solved(design, ("hung clashes", g.sight.view), work)]
 
 
 def _faults(design: Design, here: AtHand, hung: HungSystem) -> list[HangFault]:
     """What is wrong with how it hangs, what spoils it first."""
-    every = [*hang_faults(design, here.found.system, hung), *rod_faults(here.found, hung)]
+    every = [*hang_faults(design, here.found.system, hung), *rod_faults(design, here.found, hung)]
     return sorted(every, key=lambda fault: fault.code not in SPOILS)
 
 
-def _answer(here: AtHand) -> HangAnswer | None:
+def _answer(here: AtHand, own: tuple[Rubber, ...]) -> HangAnswer | None:
     """The ways to hang it, where they were asked for and the system is laid."""
     if not _asked():
         return None
     try:
-        return proposed(here)
+        return proposed(here, own)
     except InputError:
         return None
 
@@ -222,16 +237,43 @@ def _points(design: Design) -> list[tuple[str, str]]:
     return [("", "no point yet"), *((p.id, f"{p.name}, {p.kind}") for p in design.survey.hang_points)]
 
 
-def _rubbers(chosen: Hanger | None) -> list[tuple[str, str]]:
-    own = chosen.rubber if chosen else None
-    listed = own is None or own in RUBBERS.values()
-    return [("", "the usual one"), *((key, one.name) for key, one in RUBBERS.items()),
-            *([] if listed or own is None else [(OWN, own.name)])]  # fmt: skip
+def _rubbers(chosen: Hanger | None, shop: Sequence[Rubber]) -> list[tuple[str, str]]:
+    listed = catalogue(shop)
+    own = [(OWN, chosen.rubber.name)] if chosen and chosen.rubber and _rubber_key(chosen, shop) == OWN else []
+    return [("", "the usual one"), *((key, one.name) for key, one in listed.items()), *own]
 
 
-def _rubber_key(chosen: Hanger | None) -> str:
+def _rubber_key(chosen: Hanger | None, shop: Sequence[Rubber]) -> str:
     own = chosen.rubber if chosen else None
-    return "" if own is None else next((key for key, one in RUBBERS.items() if one == own), OWN)
+    return "" if own is None else next((key for key, one in catalogue(shop).items() if one == own), OWN)
+
+
+def _also_runs(here: AtHand, chosen: Hanger | None) -> list[tuple[str, str]]:
+    """The other runs that can hang on a hanger by a bar across."""
+    others = [(r.run.id, r.run.name or r.run.id) for r in here.found.system.runs if chosen and r.run.id != chosen.run]
+    return [("", "no other"), *others] if chosen and chosen.run else []
+
+
+def _unweighed(design: Design) -> list[tuple[str, str, float]]:
+    """Parts whose mass nobody said: id, name, the usual mass of their kind [kg]."""
+    return [(p.id, p.name or p.item.kind, usual_kg(p.item.kind)) for p in design.parts if p.item.mass_kg is None]
+
+
+def _mocked(design: Design, here: AtHand) -> dict[str, Any]:
+    """What stands under it while it is tacked, in words; what its tacks bear."""
+    found = solved(design, ("mocked up",), lambda: mock_up(design, here.found.system))
+    props = []
+    for prop in found.props:
+        part, run = design.part(prop.part), design.run(prop.run)
+        laid = next((p for r in here.found.system.runs if r.run.id == prop.run
+                     for p in r.pieces if p.piece.id == prop.piece), None)  # fmt: skip
+        under = (part.name or part.item.kind) if part else f"{(run.name or run.id) if run else ''}, piece " \
+            f"{laid.index + 1 if laid else '?'}"  # fmt: skip
+        props.append((under, float(prop.place[0]), prop.load_n))
+    run = design.run(found.at[0]) if found.at else None
+    at = f"{run.name or run.id}, piece {found.at[1] + 1}" if run and found.at else ""
+    return {"props": props, "tack_nm": found.tack_nm, "at": at, "down": found.down_mm,
+            "holds": found.tack_nm <= design.settings.rules.tack_nm}  # fmt: skip
 
 
 def _modes(design: Design, hung: HungSystem | None) -> list[dict[str, Any]]:
@@ -283,4 +325,9 @@ def _metal(design: Design, here: AtHand, hung: HungSystem | None, chosen: Hanger
     point = next((p for p in design.survey.hang_points if p.id == chosen.hang_point), None)
     hole = np.array(point.point, dtype=float) if point and (bracket or bracket_why) else None
     views = draw_hanger(one, rod, hole)
-    return {"metal": {"rod": rod, "rod_why": rod_why, "bracket": bracket, "bracket_why": bracket_why, "views": views}}
+    kerf = float(design.settings.kerf_mm)
+    reach = float(point.old_rod_mm) if point else 0.0
+    old = (old_rod_wants(here.found.system, one), reach) if reach and chosen.way == "rubber" else None
+    return {"metal": {"rod": rod, "rod_why": rod_why, "bracket": bracket, "bracket_why": bracket_why, "views": views,
+                      "tie": tie_for(here.found.system, chosen), "old": old,
+                      "from_a_metre": from_a_metre(bracket.flat_mm, kerf) if bracket else 0}}  # fmt: skip

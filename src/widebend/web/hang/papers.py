@@ -16,9 +16,12 @@ from ...core.hanging import (
     hang,
     hang_faults,
     rod_for,
+    rod_template,
     rubber_of,
+    tie_for,
 )
 from ...core.records import Design
+from ...core.templates import Template
 from ...core.units import format_angle, format_length
 from ...core.wording import hanger_name, say_hung
 from ...formats.papers.hang_card import PAPERS, HangLine, write_hang_card
@@ -58,6 +61,11 @@ def _line(here: AtHand, one: Carried, cautions: dict[str, str]) -> HangLine:
         ("carries", f"{one.load_n:.0f} N, {one.kg:.1f} kg"),
         ("rod", f"{_mm(rod.od_mm)}, cut {_mm(rod.cut_mm)}, bent on {_mm(rod.radius_mm)}" if rod else no_rod),
     ]  # fmt: skip
+    tie = tie_for(here.found.system, one.hanger)
+    if tie is not None:
+        figures.append(("bar across both pipes", f"{_mm(one.hanger.rod_mm)}, cut {_mm(tie)}"))
+    if one.hanger.way == "rubber" and one.hanger.hold in ("cradle", "strap"):
+        figures.append(("holds by", f"{one.hanger.hold} round the pipe, nothing welded"))
     if bracket:
         holes = " and ".join(_mm(x) for x, _ in bracket.holes)
         bar = f"{_mm(bracket.wide_mm)} x {_mm(bracket.thick_mm)}, flat {_mm(bracket.flat_mm)}"
@@ -101,9 +109,9 @@ def _bracket(design: Design, one: Carried) -> Bracket | None:
         return None
 
 
-@room.get("/bracket.<suffix>")
-def bracket(job_id: int, suffix: str) -> Response:
-    """A bracket's flat at true size, to print, to cut by or to draw on."""
+@room.get("/<what>.<suffix>")
+def true_size(job_id: int, what: str, suffix: str) -> Response:
+    """A bracket's flat or a rod's wire template at true size, to print, to cut by or to draw on."""
     from ...formats.templates.drawings import write_dxf, write_svg
     from ...formats.templates.pdf import write_pdf
 
@@ -112,18 +120,26 @@ def bracket(job_id: int, suffix: str) -> Response:
     hanger_id = request.args.get("hanger", "")
     hung = hang(here.design, here.found.system, How(), modes=0)
     one = next((c for c in hung.carried if c.hanger.id == hanger_id), None)
-    made = _bracket(here.design, one) if one else None
-    if made is None:
-        return redirect(url_for("hang.show", job_id=job_id, hanger=hanger_id or None), 303)  # type: ignore[return-value]
+    if what not in ("bracket", "rod") or suffix not in ("pdf", "svg", "dxf"):
+        abort(404)
     name = hanger_name(here.design, hanger_id)
-    template = bracket_template(made, name, g.unit)
+    template = _template(here, one, what, name) if one else None
+    if template is None:
+        return redirect(url_for("hang.show", job_id=job_id, hanger=hanger_id or None), 303)  # type: ignore[return-value]
+    as_file = f"job-{job_id}-{what}.{suffix}"
     if suffix == "pdf":
-        return _sent(write_pdf(template, f"job {job_id}, {name}"), "application/pdf", f"job-{job_id}-bracket.pdf")
+        return _sent(write_pdf(template, f"job {job_id}, {name}"), "application/pdf", as_file)
     if suffix == "svg":
-        return _sent(write_svg(template).encode(), "image/svg+xml", f"job-{job_id}-bracket.svg")
-    if suffix == "dxf":
-        return _sent(write_dxf(template), "image/vnd.dxf", f"job-{job_id}-bracket.dxf")
-    abort(404)
+        return _sent(write_svg(template).encode(), "image/svg+xml", as_file)
+    return _sent(write_dxf(template), "image/vnd.dxf", as_file)
+
+
+def _template(here: AtHand, one: Carried, what: str, name: str) -> Template | None:
+    if what == "rod":
+        rod, _ = _rod(here, one)
+        return rod_template(rod, name, g.unit) if rod else None
+    made = _bracket(here.design, one)
+    return bracket_template(made, name, g.unit) if made else None
 
 
 def _sent(data: bytes, mimetype: str, name: str) -> Response:

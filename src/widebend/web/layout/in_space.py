@@ -62,22 +62,26 @@ def _group(surface: Surface) -> str:
 
 
 def _moves(here: AtHand) -> list[dict[str, Any]]:
-    """Each position something moves to: a name, the group, and its matrix by columns (4 x 4)."""
+    """Each position something moves to: a name, and by group its matrix by columns (4 x 4)."""
     out = []
     for group in here.design.survey.groups:
         for state in positions(group, here.design.survey):
             turn, shift = motion_of(state)
-            out.append(_move(f"{group.name or group.id}: {state.name}", group.id, turn, shift))
+            out.append(
+                {"name": f"{group.name or group.id}: {state.name}", "matrices": {group.id: _matrix(turn, shift)}}
+            )
+    pipe: dict[str, dict[str, list[float]]] = {}
     for mover, places in here.found.positions.items():
         if mover in here.found.moves.pieces.values():
-            out += [_move(f"pipe, {mover}: {p.name}", f"pipe {mover}", p.scale * p.turn, p.shift) for p in places[1:]]
-    return out
+            for p in places[1:]:
+                pipe.setdefault(p.name, {})[f"pipe {mover}"] = _matrix(p.scale * p.turn, p.shift)
+    return out + [{"name": f"pipe: {name}", "matrices": own} for name, own in pipe.items()]
 
 
-def _move(name: str, group: str, turn: np.ndarray, shift: np.ndarray) -> dict[str, Any]:
+def _matrix(turn: np.ndarray, shift: np.ndarray) -> list[float]:
     matrix = np.eye(4)
     matrix[:3, :3], matrix[:3, 3] = turn, shift
-    return {"name": name, "group": group, "matrix": [float(v) for v in matrix.T.ravel()]}
+    return [float(v) for v in matrix.T.ravel()]
 
 
 @room.get("/<what>.<kind>")

@@ -94,7 +94,7 @@ function paint(gl, program, canvas, model, view) {
   const still = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
   for (const body of model.bodies) {
     if (view.hidden.has(body.kind)) continue;
-    const moved = view.move && view.move.group === body.group ? view.move.matrix : still;
+    const moved = (view.move && view.move.matrices[body.group]) || still;
     gl.uniformMatrix4fv(gl.getUniformLocation(program, "move"), false, moved);
     gl.uniform3fv(gl.getUniformLocation(program, "colour"), body.colour);
     gl.bindVertexArray(body.vao);

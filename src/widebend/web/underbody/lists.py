@@ -358,6 +358,7 @@ HANG = (
     Field("name", "name", "words", hint="left rear rubber"), Field("kind", "what it is", "choice", get_args(HangKind)),
     *PLACE, Field("thread", "thread, for a bolt hole", "words", hint="M8, 5/16 UNC"),
     Field("holds", "what else that bolt holds", "choice", get_args(Holds)),
+    Field("old_rod", "its old rod reaches", "length", hint="from the rubber's eye to its end; empty: none"),
     Field("condition", "condition", "words"), *KNOWN,
 )  # fmt: skip
 OLD = (
@@ -372,7 +373,8 @@ def _read_hang(reader: Reader, _survey: Survey, item_id: str) -> HangPoint:
         "id": item_id, "name": _name(reader, "left rear rubber"), "point": reader.point("x", "y", "z"),
         "kind": reader.choice("kind", get_args(HangKind), "existing rubber"), "thread": reader.words("thread", 40),
         "condition": reader.words("condition"),
-        "holds": reader.choice("holds", get_args(Holds), ""), **_known(reader),
+        "holds": reader.choice("holds", get_args(Holds), ""),
+        "old_rod_mm": reader.optional("old_rod") or Length(0.0), **_known(reader),
     }  # fmt: skip
     made = _made(reader, lambda: HangPoint.model_validate(values), "name")
     assert isinstance(made, HangPoint)  # _made raised otherwise
@@ -381,12 +383,15 @@ def _read_hang(reader: Reader, _survey: Survey, item_id: str) -> HangPoint:
 
 def _show_hang(item: HangPoint, unit: str) -> dict[str, str]:
     more = {"kind": item.kind, "thread": item.thread, "condition": item.condition, "holds": item.holds}
+    if item.old_rod_mm:
+        more["old_rod"] = format_length(item.old_rod_mm, unit, suffix=False)
     return _shown_known(item, unit) | _xyz(item.point, unit) | more
 
 
 def _tell_hang(item: HangPoint, _survey: Survey, unit: str) -> Row:
     holds = f"holds {item.holds} too" if item.holds else ""
-    words = ", ".join(w for w in (item.kind, item.thread, holds, item.condition, item.how_measured) if w)
+    rod = f"old rod reaches {format_length(item.old_rod_mm, unit)}" if item.old_rod_mm else ""
+    words = ", ".join(w for w in (item.kind, item.thread, holds, rod, item.condition, item.how_measured) if w)
     return Row(item.id, item.name, words, f"{_place(item.point, unit)} {_doubt(item, unit)}".strip())
 
 

@@ -1,0 +1,96 @@
+"""Where a hung system goes: down by its own weight, wet, to either side in a turn of the road, and as the engine rocks.
+
+One frame, made ready once, answers all of them: they differ in what loads it and in where its engine end is held.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..errors import InputError
+from ..laying import ENGINE, HUNG, Movers, Position, System, goes_as
+from ..records import Design
+from ..space import Vector
+from .frame import Solved, weight
+from .hung import SIDE_G, WET_KG_M, ends_moved, hang
+from .model import How, Model, model_of, pre_loads
+
+
+@dataclass(frozen=True)
+class HungState:
+    """One state by name: how far the ends of pieces (run id, index) go (3,), and the middles of parts with their turn
+    (6,) [mm, rad].
+    """
+
+    name: str
+    pieces: Mapping[tuple[str, int], tuple[Vector, Vector]]
+    parts: Mapping[str, Vector]
+
+
+def hung_states(design: Design, system: System, moves: Movers, engine: Sequence[Position]) -> list[HungState]:
+    """The states in which what is near must be cleared; `engine` is every position of the engine, at rest first. Raises
+    InputError where something of the system is held by nothing.
+    """
+    model = model_of(design, system, How(water_kg_m=WET_KG_M))
+    solved, before = Solved(model.frame), pre_loads(model)
+    down, left, right = ((0.0, 0.0, -1.0), (0.0, -SIDE_G, -1.0), (0.0, SIDE_G, -1.0))
+    dry = {"as it hangs": down, "swung left": left, "swung right": right}
+    loads = {name: weight(model.frame, None, np.array(way)) + before for name, way in dry.items()}
+    loads["hung and wet"] = weight(model.frame, model.water) + before
+    rocked = {p.name: solved.carried_along(_rocked(model, moves, p)) for p in engine[1:]}
+    for name, (_, felt) in rocked.items():
+        loads[name] = loads["as it hangs"] + felt
+    answers = solved.each(np.stack(list(loads.values()), axis=2))
+    nothing = np.zeros((len(model.frame.nodes), 6)), None
+    return [_state(model, name, answers[:, :, k] + rocked.get(name, nothing)[0]) for k, name in enumerate(loads)]
+
+
+def lost_states(design: Design, system: System, names: Mapping[str, str]) -> list[HungState]:
+    """The states with one rubber lost, by the names of the hangers (hanger id -> name). One without which nothing holds
+    the system is left out: it is said where that hanger is broken by hand.
+    """
+    found = []
+    for hanger, name in names.items():
+        try:
+            hung = hang(design, system, How(without=frozenset({hanger})), modes=0)
+        except InputError:
+            continue
+        found.append(HungState(name, hung.pieces, hung.parts))
+    return found
+
+
+def goes_of(states: Sequence[HungState], moves: Movers) -> dict[object, list[tuple[str, Vector]]]:
+    """How far each piece and part that hangs goes in each state (name, shift (3,)): a piece as the middle of its ends
+    does. Where nothing gives, all that goes with the engine hangs too.
+    """
+    goes: dict[object, list[tuple[str, Vector]]] = {}
+    for state in states:
+        shifts: dict[object, Vector] = {key: (first + last) / 2 for key, (first, last) in state.pieces.items()}
+        shifts |= {part: moved[:3] for part, moved in state.parts.items()}
+        movers: dict[object, str] = dict(moves.pieces)  # type: ignore[arg-type]
+        movers |= dict[object, str](moves.parts)  # type: ignore[arg-type]
+        for key, shift in shifts.items():
+            mover = goes_as(movers.get(key, HUNG))
+            if mover == HUNG or (mover == ENGINE and not moves.has_flex):
+                goes.setdefault(key, []).append((state.name, shift))
+    return goes
+
+
+def _rocked(model: Model, moves: Movers, rock: Position) -> Vector:
+    """How far what is held by the engine goes and turns with it (n, 6), all other nodes nothing."""
+    moved = np.zeros((len(model.frame.nodes), 6))
+    turn = np.array([rock.turn[2, 1] - rock.turn[1, 2], rock.turn[0, 2] - rock.turn[2, 0],
+                     rock.turn[1, 0] - rock.turn[0, 1]]) / 2  # fmt: skip
+    for port, node in model.held.items():
+        if goes_as(moves.parts.get(port.partition(".")[0], "")) == ENGINE:
+            at = model.frame.nodes[node]
+            moved[node] = np.concatenate([rock.points(at) - at, turn])
+    return moved
+
+
+def _state(model: Model, name: str, moved: Vector) -> HungState:
+    parts = {part: moved[model.nodes[("mass", part, "")]] for part in model.masses}
+    return HungState(name, ends_moved(model, moved), parts)
