@@ -112,3 +112,54 @@ def test_no_hang_point_says_what_would_do(visitor: Visitor) -> None:
     page = visitor.get(f"{TWIN}?find=yes")
     assert "The points that are known do not do" in page.get_text()
     assert "Never weld to the body sheet" in page.get_text()
+
+
+def test_the_shop_s_school_its_rubbers_and_what_parts_weigh(visitor: Visitor) -> None:
+    visitor.post(TWIN, f"{TWIN}/school", school="two rubbers a point")
+    ways = visitor.get(f"{TWIN}?find=yes").select("a.way")
+    assert ways
+    visitor.post(TWIN, f"{TWIN}/school", code=422, school="by the exhaust fairy")
+    chosen = f"{TWIN}?hanger=hanger-1"
+    visitor.post(chosen, f"{TWIN}/change", hanger="hanger-1", rubber="two-hole", way="rubber", rubbers="1",
+                 hang_point="h3", pull_n="60", stretch="4")  # fmt: skip
+    visitor.post(chosen, f"{TWIN}/keep-rubber", code=422, hanger="hanger-1", name=" ")
+    visitor.post(chosen, f"{TWIN}/keep-rubber", hanger="hanger-1", name="grey one from the drawer")
+    offered = visitor.get(f"{ESTATE}?hanger=none").get_text()
+    assert "grey one" not in offered  # nothing is chosen: no list of rubbers
+    _hung(visitor)
+    shown = visitor.get(f"{ESTATE}?hanger=hanger-1")
+    assert "grey one from the drawer" in shown.select_one("select[name=rubber]").get_text()
+    assert not visitor.get(TWIN).select("input[name^=kg-]")
+    layout = "/jobs/104/layout?part=muffler-1"
+    visitor.post(layout, "/jobs/104/layout/parts/made", part="muffler-1", metal="409", wall="1", mass="")
+    assert [i["name"] for i in visitor.get(TWIN).select("input[name^=kg-]")] == ["kg-muffler-1"]
+    visitor.post(TWIN, f"{TWIN}/masses", code=422)
+    wrong = visitor.post(TWIN, f"{TWIN}/masses", code=422, **{"kg-muffler-1": "heavy"})
+    assert wrong.select_one("input[name=kg-muffler-1]")["value"] == "heavy"
+    visitor.post(TWIN, f"{TWIN}/masses", **{"kg-muffler-1": "3.1"})
+    assert not visitor.get(TWIN).select("input[name^=kg-]")
+
+
+def test_it_is_propped_while_it_is_tacked_and_its_rods_are_on_paper(visitor: Visitor) -> None:
+    page = visitor.get(TWIN)
+    tacked = page.select_one("[aria-label='While it is tacked']").get_text()
+    assert re.search(r"\d props?", tacked)
+    assert "N m" in tacked
+    for suffix, start in (("pdf", b"%PDF"), ("svg", b"<svg"), ("dxf", b"  0")):
+        assert start in visitor.client.get(f"{TWIN}/rod.{suffix}?hanger=hanger-1").data[:200]
+    assert visitor.client.get(f"{TWIN}/spoon.pdf?hanger=hanger-1").status_code == 404
+    assert "rod 10 mm" in visitor.get("/jobs/104/cut/nest").get_text()
+
+
+def test_two_pipes_an_old_rod_and_a_clamp(visitor: Visitor) -> None:
+    chosen = f"{TWIN}?hanger=hanger-1"
+    plain = {"hanger": "hanger-1", "rubber": "two-hole-stiff", "way": "rubber", "rubbers": "1", "hang_point": "h3"}
+    own = visitor.post(chosen, f"{TWIN}/change", code=422, **plain, also_run="r2")
+    assert "from one run to another" in own.get_text()
+    visitor.post(chosen, f"{TWIN}/change", **plain, also_run="r4")
+    assert "A bar across to the other pipe" in visitor.get(chosen).get_text()
+    visitor.post(chosen, f"{TWIN}/change", **plain, hold="old rod")
+    assert "no old rod is noted" in visitor.get(chosen).get_text()
+    visitor.post(chosen, f"{TWIN}/change", **plain, hold="strap")
+    assert "a strap goes round the pipe" in visitor.get(chosen).get_text()
+    assert "strap for 63.5 mm pipe" in visitor.get("/jobs/104/cut/nest").get_text()
