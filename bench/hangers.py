@@ -6,11 +6,13 @@ import time
 
 from bench.big_system import big_design
 from bench.timing import median_ms
-from widebend.core.hanging import hang, hang_faults, propose_hangers
+from widebend.core.hanging import hang, hang_faults, mock_up, propose_hangers
 from widebend.core.laying import system_of
 from widebend.core.records import Bend, Design, Hanger, Leg, Piece, Run, Settings, Tube
+from widebend.core.review import review
 from widebend.core.units import Length
 from widebend.demo.examples import cat_back
+from widebend.demo.hung import twin_hung
 from widebend.demo.systems import low_truck, pie_downpipe, quad_rear, twin_x
 
 PIECES, HANGERS = 60, 8
@@ -40,6 +42,11 @@ def bench_hangers() -> None:
     print(f"loads and sag                        {median_ms(lambda: hang(design, system, modes=0)):10.1f} ms")
     print(f"and five ways of swinging            {median_ms(lambda: hang(design, system)):10.1f} ms")
     print(f"and what is wrong                    {median_ms(lambda: hang_faults(design, system, hung)):10.1f} ms")
+    hung_twin = twin_hung(twin_x())
+    bare = hung_twin.model_copy(update={"hangers": ()})
+    print(f"the twin looked at, by the usual swing {median_ms(lambda: review(bare)):8.1f} ms")
+    print(f"and as its four hangers let it move  {median_ms(lambda: review(hung_twin)):10.1f} ms")
+    print(f"the twin propped                     {median_ms(lambda: mock_up(bare, system_of(bare))):10.1f} ms")
     for name, made in (("estate", cat_back), ("twin", twin_x), ("truck", low_truck), ("quad", quad_rear),
                        ("downpipe", pie_downpipe)):  # fmt: skip
         one = made()
