@@ -6,7 +6,7 @@ from bs4 import BeautifulSoup
 
 from widebend.store import jobs
 from widebend.store.database import Database
-from widebend.web.cut import job_nest
+from widebend.web.page import job_nest
 from widebend.work.searches import do_search
 
 from .conftest import Visitor

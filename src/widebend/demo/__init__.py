@@ -5,9 +5,10 @@ May import core and store.
 
 from __future__ import annotations
 
-from ..core.records import Design, Equipment, Rules
-from ..store import jobs, stock
+from ..core.records import Design, Equipment, Pricing, Rules
+from ..store import jobs, quotes, stock
 from ..store.database import Connection, queries
+from .asked import ESTATE_PRICES, pricing
 from .equipment import equipment
 from .examples import cat_back, hatch_survey, new_settings
 from .hung import quad_hung, truck_hung, twin_hung
@@ -62,6 +63,8 @@ def fill(connection: Connection) -> bool:
     for kit in kits():
         stock.add_kit(connection, kit)
     jobs.set_equipment(connection, equipment())
+    quotes.set_pricing(connection, pricing())
+    quotes.set_job_prices(connection, first, ESTATE_PRICES)
     return True
 
 
@@ -80,6 +83,8 @@ def put_away(connection: Connection) -> int:
             stock.drop_kit(connection, number)
     if jobs.equipment(connection) == equipment():
         jobs.set_equipment(connection, Equipment())
+    if quotes.pricing(connection) == pricing():
+        quotes.set_pricing(connection, Pricing())
     return len(invented)
 
 

@@ -18,10 +18,6 @@ from .queue_schema import migrate_queue
 HERE = Path(__file__).parent
 MIGRATION_LOCK = 7_281_994  # any number, the same for every process that migrates this database
 
-OUR_TABLES = {"migrations", "shop", "customers", "vehicles", "bays", "jobs", "documents", "revisions", "card_marks",
-              "files", "shelf_items", "searches", "job_summaries", "queue_schema",
-              "stock_items", "stock_moves"}  # fmt: skip
-
 Connection = psycopg.Connection[dict[str, Any]]
 queries = aiosql.from_path(HERE / "queries", "psycopg", mandatory_parameters=False)
 
@@ -70,7 +66,8 @@ def is_ours(connection: psycopg.Connection[Any]) -> bool:
         for row in connection.execute("SELECT tablename FROM pg_tables WHERE schemaname = 'public'")
         if not str(row[0]).startswith("procrastinate_")
     }
-    return not tables or {"migrations", "revisions", "shop"} <= tables <= OUR_TABLES
+    made = {name for _, sql in migrations() for name in re.findall(r"CREATE TABLE (\w+)", sql)}
+    return not tables or {"migrations", "revisions", "shop"} <= tables <= made | {"migrations", "queue_schema"}
 
 
 def migrate(url: str) -> list[int]:

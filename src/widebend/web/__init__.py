@@ -18,7 +18,7 @@ from itsdangerous import BadSignature
 from ..core.errors import InputError
 from ..instruments.taking import Instrument, Tool
 from ..store.database import Database
-from . import cut, floor, hang, layout, route, stock, underbody
+from . import cut, floor, hang, layout, office, route, stock, underbody
 from .drawing.svg import svg
 from .page.at_hand import Kept
 from .page.figures import install_filters, page_tab, unit_of
@@ -74,7 +74,9 @@ def create_app(
     CSRFProtect(app)
     install_filters(app)
     app.jinja_env.filters["svg"] = svg
-    for blueprint in (b for room in (floor, stock, underbody, layout, route, hang, cut) for b in room.BLUEPRINTS):
+    for blueprint in (
+        b for room in (floor, stock, underbody, layout, route, hang, cut, office) for b in room.BLUEPRINTS
+    ):
         app.register_blueprint(blueprint)
     app.before_request(_read_preferences)
     app.before_request(_refuse_control_characters)

@@ -9,7 +9,8 @@ from .design import Design, Engine, Prices, Rules, Settings, StockBend
 from .equipment import Bender, Die, Equipment, Process, TestBend
 from .hanging import BracketKind, Hanger, HangSchool, HangWay, Hold, Rubber, RubberShape
 from .hardware import Body, Item, Metal, Part, PartKind, Placed, Port, Surface
-from .runs import Attachment, Bend, Fitted, InLine, Joint, JointKind, Leg, Mitre, Pie, Piece, Run, Tap, Tube
+from .pricing import USUAL_MINUTES, Pricing, WorkStep
+from .runs import Attachment, Bend, Fitted, InLine, Joint, JointKind, Leg, Material, Mitre, Pie, Piece, Run, Tap, Tube
 from .shapes import Box, Capsule, Cylinder, Extrusion, HalfSpace, MeshShape, Outline, Shape, Sphere
 from .stock import Kit, KitLine, StockItem, StockKind
 from .survey import (
@@ -42,6 +43,7 @@ from .use import ClassRule, Configuration, EmissionKind, EmissionPart, Fate, Use
 
 __all__ = [
     "FORMAT",
+    "USUAL_MINUTES",
     "VERSION",
     "Attachment",
     "AxleTravel",
@@ -83,6 +85,7 @@ __all__ = [
     "Leg",
     "LowLine",
     "MarkPoint",
+    "Material",
     "MeshShape",
     "Metal",
     "Mitre",
@@ -99,6 +102,7 @@ __all__ = [
     "Placed",
     "Port",
     "Prices",
+    "Pricing",
     "Process",
     "Rails",
     "Record",
@@ -126,4 +130,5 @@ __all__ = [
     "Turn",
     "Use",
     "Window",
+    "WorkStep",
 ]  # fmt: skip

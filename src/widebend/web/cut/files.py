@@ -10,7 +10,7 @@ from ...core.laying import LaidRun
 from ...core.units import format_length
 from ...formats.papers.cut_rows import CutRow, rows
 from ..page.at_hand import AtHand, at_hand, transaction
-from .job_nest import job_nest
+from ..page.job_nest import job_nest
 
 room = Blueprint("cut_files", __name__, url_prefix="/jobs/<int:job_id>/cut")
 

@@ -40,10 +40,10 @@ from ..drawing.bars import BarPicture, draw_bars, draw_bends
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said
 from ..page.figures import number, typing_unit
+from ..page.job_nest import JobNest, hanger_metal, job_nest, tried_kits
 from ..page.progress import steps
 from ..page.reader import Reader
 from ..page.window import USUAL_WIDTH_PX
-from .job_nest import JobNest, hanger_metal, job_nest, tried_kits
 
 room = Blueprint("nesting", __name__)
 

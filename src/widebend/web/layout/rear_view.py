@@ -2,42 +2,25 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
-import numpy as np
 from flask import Blueprint, Response, abort, g, request
 
 from ...core.review import CLOCKS, TipSeen, sizes, tips_seen
 from ...core.templates import hole
 from ...core.units import format_length, parse_length
 from ...core.wording import say
-from ..page.at_hand import AtHand, at_hand, transaction
+from ..drawing.from_behind import HEIGHT_PX, WIDTH_PX, draw_from_behind
+from ..page.at_hand import at_hand, transaction
 from ..page.edits import Said
 from ..page.figures import number, typing_unit
 from .sheets import render_sheet
 
 room = Blueprint("rear", __name__, url_prefix="/jobs/<int:job_id>/layout/rear")
 
-WIDTH_PX, HEIGHT_PX = 1240.0, 330.0
 USUAL_MM = (63.5, 76.2, 88.9, 101.6, 114.3)
 CODES = ("tip-uneven", "blows", "ends-under", "side-exit")
-
-
-@dataclass(frozen=True)
-class _Frame:
-    """(right, up) in mm to pixels, the same scale both ways."""
-
-    middle: np.ndarray
-    per_mm: float
-
-    def at(self, point: np.ndarray) -> np.ndarray:
-        px = (point - self.middle) * [self.per_mm, -self.per_mm] + [WIDTH_PX / 2, HEIGHT_PX / 2]
-        return np.asarray(px)
-
-    def path(self, outline: np.ndarray) -> str:
-        return "M" + "L".join(f"{x:.1f},{y:.1f}" for x, y in self.at(outline).tolist()) + "Z"
 
 
 @room.get("")
@@ -54,7 +37,7 @@ def show(job_id: int) -> Any:
         said.typed = {"sizes": request.args.get("sizes", "")}
     return render_sheet(
         here, said, 422 if said.errors else 200, "rear.show", "layout/_sheet_rear.html",
-        drawing=_drawing(here, seen, wanted),
+        drawing=draw_from_behind(seen, wanted, g.unit),
         width=WIDTH_PX, height=HEIGHT_PX, wanted=wanted, typed_sizes=", ".join(_bare(od) for od in ods),
         tips=[_row(t, ods, wanted) for t in seen],
         findings=[say(f, here.design, g.unit) for f in here.found.findings if f.code in CODES],
@@ -79,30 +62,6 @@ def _row(tip: TipSeen, ods: list[float], wanted: float) -> dict[str, Any]:
         "sizes": [(format_length(s.od_mm, g.unit), format_length(s.least_mm, g.unit), s.least_mm < wanted,
                    format_length(s.centred_mm, g.unit), s.centred_mm < wanted) for s in sizes(tip, ods)],
     }  # fmt: skip
-
-
-def _drawing(here: AtHand, seen: list[TipSeen], wanted: float) -> dict[str, Any] | None:
-    """Everything from behind at one scale; None without a tip."""
-    if not seen:
-        return None
-    points = np.concatenate(
-        [t.outline for t in seen] + [np.array([t.middle - t.od_mm, t.middle + t.od_mm]) for t in seen]
-    )
-    low, high = points.min(axis=0) - 90.0, points.max(axis=0) + 90.0
-    frame = _Frame((low + high) / 2, min(WIDTH_PX / (high[0] - low[0]), HEIGHT_PX / (high[1] - low[1])))
-    outlines = {t.cut_out: frame.path(t.outline) for t in seen if t.cut_out}
-    tips: list[dict[str, Any]] = []
-    for t in seen:
-        x, y = frame.at(t.middle).tolist()
-        state = (
-            "touches" if (t.least_mm or 0.0) < 0 else "tight" if t.least_mm is not None and t.least_mm < wanted else ""
-        )
-        gap = "floats free" if t.least_mm is None else f"{format_length(t.least_mm, g.unit)} gap"
-        tips.append({"x": x, "y": y, "r": t.od_mm / 2 * frame.per_mm, "state": state, "name": t.name, "gap": gap,
-                     "wanted": (t.od_mm / 2 + wanted) * frame.per_mm,
-                     "low": 70.0 + 18.0 * (len(tips) % 2)})  # fmt: skip
-    centre = float(frame.at(np.array([0.0, low[1]]))[0])
-    return {"outlines": outlines, "tips": tips, "centre": centre, "bar": 100.0 * frame.per_mm, "scale": frame.per_mm}
 
 
 @room.get("/template-<part>.pdf")

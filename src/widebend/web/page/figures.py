@@ -9,6 +9,7 @@ import secrets
 from flask import Flask, g, request
 
 from ...core.units import format_angle, format_clock, format_length
+from .money import money
 
 UNITS = {"mm": "mm", "in": "inches", "in16": "inches, sixteenths", "in32": "inches, thirty-seconds"}
 
@@ -42,6 +43,7 @@ def install_filters(app: Flask) -> None:
     app.jinja_env.filters["mm_bare"] = lambda v, digits=1: format_length(v, g.unit, digits, suffix=False)
     app.jinja_env.filters["named"] = lambda options: [(option, option) for option in options]  # named as they are
     app.jinja_env.filters["deg"] = format_angle
+    app.jinja_env.filters["money"] = money
     app.jinja_env.filters["clock"] = format_clock
     app.jinja_env.globals["units"] = UNITS
     app.jinja_env.globals["unit_name"] = lambda: "mm" if g.unit == "mm" else "in"

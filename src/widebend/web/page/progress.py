@@ -8,7 +8,7 @@ from ...core.cutting import BendPlan, cut_lists
 from ...core.records import Design
 from ...core.review import CLOSES_DEG, CLOSES_MM, Review
 
-STEPS = ("intake", "underbody", "layout", "route", "hang", "cut")
+STEPS = ("intake", "underbody", "layout", "route", "hang", "cut", "quote", "hours")
 
 
 @dataclass(frozen=True)
@@ -55,6 +55,8 @@ def steps(design: Design, found: Review, use: str, bends: BendPlan) -> list[Step
         Step("route", route, closed and not touching),
         Step("hang", f"{hangers} hanger{'s' if hangers != 1 else ''}" if hangers else "on nothing yet", hangers > 0),
         Step("cut", f"{pieces} pieces" if closed else "after the route", False),
+        Step("quote", "its price", False),
+        Step("hours", "the clock", False),
     ]
 
 

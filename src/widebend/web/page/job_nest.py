@@ -32,7 +32,7 @@ from ...core.nesting import (
 from ...core.records import Kit
 from ...store import job_stock, stock
 from ...store.database import Connection
-from ..page.at_hand import AtHand, at_hand, solved
+from .at_hand import AtHand, at_hand, solved
 
 KIT_WAITS_S = 0.2  # each kit is tried several times: an answer a little off the best compares as well
 WAITS_S = 0.4  # so long a page looks for each tube: what is not proven by then goes to the queue

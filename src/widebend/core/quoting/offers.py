@@ -1,0 +1,100 @@
+"""One way to make a system with its price: metal by the metre, bends and parts, hours; what has none is said."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from ..nesting import PartsLine, Stocked, TubeNest, is_tube
+from ..records import Pricing
+from ..units import format_length
+from .history import Corrected
+from .sums import Totals, exactly, half_up, totals
+
+OfferGroup = Literal["metal", "parts", "work"]
+
+
+@dataclass(frozen=True)
+class OfferLine:
+    """A line the customer sees: so many of what, each and together in minor units. `ask` is what its price is asked by,
+    where none is known; `of_job` says that it is this job's own, as of a muffler, and not the same in all.
+    """
+
+    group: OfferGroup
+    words: str
+    count: float
+    unit: str
+    each: int
+    price: int
+    ask: str = ""
+    of_job: bool = False
+
+
+@dataclass(frozen=True)
+class Offer:
+    """An offer: its lines, its hours with their range, what it comes to."""
+
+    name: str
+    lines: tuple[OfferLine, ...]
+    hours: Corrected
+    totals: Totals
+
+    @property
+    def unpriced(self) -> tuple[str, ...]:
+        """What has no price yet."""
+        return tuple(dict.fromkeys(line.ask for line in self.lines if line.ask))
+
+
+def offer_of(
+    name: str, nests: Sequence[TubeNest], parts: Sequence[PartsLine], shelf: Sequence[Stocked], hours: Corrected,
+    pricing: Pricing, job_prices: Mapping[str, int],
+) -> Offer:  # fmt: skip
+    """The offer for what a job takes, with what its parts cost us by their words in minor units. Straight tube is
+    charged by what is used of it, the rest by the piece.
+    """
+    lines = [*_tube(nests, shelf, pricing), *_parts(parts, pricing, job_prices), _work(hours, pricing)]
+    return Offer(name, tuple(lines), hours, totals((line.price for line in lines), pricing.tax, pricing.deposit))
+
+
+def _tube(nests: Sequence[TubeNest], shelf: Sequence[Stocked], pricing: Pricing) -> Iterator[OfferLine]:
+    for one in nests:
+        tube = one.tube
+        size = f"{format_length(tube.od_mm)} x {format_length(tube.wall_mm)} {tube.material}"
+        used_m = sum(c.length_mm + one.saw.kerf_mm for c in one.cuts.values()) / 1000.0
+        ask = f"a metre of {size}"
+        sold = next((s.item for s in shelf if is_tube(s.item, tube) and s.item.price and s.item.length_mm), None)
+        cost = pricing.each.get(ask)
+        if cost is None and sold and sold.price and sold.length_mm:
+            cost = half_up(exactly(sold.price) * 100_000 / exactly(sold.length_mm))
+        yield _line("metal", f"tube {size}", round(used_m, 3), "m", cost, pricing.metal_markup, ask)
+
+
+def _parts(
+    parts: Sequence[PartsLine], pricing: Pricing, job_prices: Mapping[str, int]
+) -> Iterator[OfferLine]:  # fmt: skip
+    for line in parts:
+        if line.group == "tube" and line.words.startswith(("bar of", "offcut of")):
+            continue  # charged by the metre
+        of_job = line.group == "joints and parts"
+        known = (job_prices if of_job else pricing.each).get(line.words)
+        cost = known if known is not None else half_up(exactly(line.each) * 100) if line.each is not None else None
+        metal = line.group in ("tube", "bends")
+        share = pricing.metal_markup if metal else pricing.parts_markup
+        yield _line("metal" if metal else "parts", line.words, float(line.wanted), line.unit, cost, share, line.words,
+                    of_job=of_job)  # fmt: skip
+
+
+def _line(
+    group: OfferGroup, words: str, count: float, unit: str, cost: int | None, markup: float, ask: str, *,
+    of_job: bool = False,
+) -> OfferLine:  # fmt: skip
+    each = half_up(cost * (1 + exactly(markup))) if cost is not None else 0
+    return OfferLine(
+        group, words, count, unit, each, half_up(exactly(count) * each), ask if cost is None else "", of_job
+    )
+
+
+def _work(hours: Corrected, pricing: Pricing) -> OfferLine:
+    billed = round(hours.hours, 1)
+    return OfferLine("work", "work", billed, "h", pricing.hour, half_up(exactly(billed) * pricing.hour))

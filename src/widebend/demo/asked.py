@@ -1,0 +1,17 @@
+"""What the invented shop asks, and what things cost it."""
+
+from __future__ import annotations
+
+from ..core.records import Pricing
+
+# the cat stays and costs nothing; the rest is bought
+ESTATE_PRICES = {
+    "V-band, two halves and its clamp": 2650, "flange, one with gasket and bolts": 1480, "start flange": 1200, "cat": 0,
+    "resonator": 5400, "muffler": 9800, "tip": 3650,
+}  # fmt: skip
+
+
+def pricing() -> Pricing:
+    """Its rates, and the prices of what is used up."""
+    each = {"filler": 9, "shielding and backing gas": 3, "cutting discs": 220}
+    return Pricing(hour=9200, tax=0.2, deposit=0.3, each=each)

@@ -1,0 +1,114 @@
+"""Hours: planned when the work was agreed on, clocked while it is done; and what was noted on the way."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any, Literal, get_args
+
+from ..core.errors import EditError
+from ..core.quoting import STEPS, PastJob
+from ..core.records import WorkStep
+from .database import Connection, queries
+
+LogKind = Literal["note", "measure", "mistake"]
+LOG_KINDS: tuple[LogKind, ...] = get_args(LogKind)
+CAUSES = ("bent over", "ordered short", "no access", "wrong part", "as planned did not fit", "other")
+
+
+@dataclass(frozen=True)
+class Clock:
+    """One stretch of work at a step; its minutes so far where it still runs."""
+
+    id: int
+    step: str
+    who: str
+    started_at: datetime
+    ended_at: datetime | None
+    minutes: float
+
+
+def plan(connection: Connection, job_id: int, minutes: Mapping[str, float]) -> None:
+    """Keep what the steps of a job are estimated to take."""
+    for step, much in minutes.items():
+        queries.plan_minutes(connection, job_id=job_id, step=step, minutes=much)
+
+
+def planned(connection: Connection, job_id: int) -> dict[str, float]:
+    """Minutes of each step as they were planned; nothing before the work was agreed on."""
+    return {row["step"]: float(row["minutes"]) for row in queries.planned_minutes(connection, job_id=job_id)}
+
+
+def past(connection: Connection) -> list[PastJob]:
+    """Every job that was handed over, with the steps that were both planned and clocked."""
+    said: dict[int, dict[WorkStep, float]] = {}
+    took: dict[int, dict[WorkStep, float]] = {}
+    for row in queries.past_minutes(connection):
+        if row["step"] in STEPS:
+            said.setdefault(row["job_id"], {})[row["step"]] = float(row["planned"])
+            took.setdefault(row["job_id"], {})[row["step"]] = float(row["taken"])
+    return [PastJob(said[job], took[job]) for job in said]
+
+
+def running(connection: Connection, who: str) -> dict[str, Any] | None:
+    """What a person works at now: job, step, since when."""
+    return dict(row) if (row := queries.running_clock(connection, who=who)) else None
+
+
+def all_running(connection: Connection) -> list[dict[str, Any]]:
+    """Everybody who works at something now."""
+    return [dict(row) for row in queries.running_clocks(connection)]
+
+
+def start(connection: Connection, job_id: int, step: str, who: str) -> None:
+    """Begin a step: what the same person worked at before ends. Raises EditError for a step there is none of."""
+    if step not in STEPS:
+        raise EditError(f"one of {', '.join(STEPS)}", "step")
+    if not who.strip():
+        raise EditError("who works at it?", "who")
+    queries.stop_clock(connection, who=who, ended_at=None)
+    queries.start_clock(connection, job_id=job_id, step=step, who=who)
+
+
+def stop(connection: Connection, who: str, at: datetime | None = None) -> None:
+    """End what a person works at, now or, for a forgotten clock, at an earlier time."""
+    queries.stop_clock(connection, who=who, ended_at=at)
+
+
+def clocks(connection: Connection, job_id: int) -> list[Clock]:
+    """Every clock of a job, the newest first."""
+    return [Clock(**{**row, "minutes": float(row["minutes"])})
+            for row in queries.clocks_of_job(connection, job_id=job_id)]  # fmt: skip
+
+
+def drop_clock(connection: Connection, job_id: int, clock_id: int) -> None:
+    queries.drop_clock(connection, job_id=job_id, clock_id=clock_id)
+
+
+def note(
+    connection: Connection, job_id: int, kind: LogKind, words: str, who: str, *, cause: str = "", minutes: int = 0,
+    cost: int = 0,
+) -> None:  # fmt: skip
+    """Note something on a job; a mistake with its cause, and what it cost [min, minor units]. Raises EditError."""
+    if not words.strip():
+        raise EditError("what happened?", "words")
+    if kind == "mistake" and cause not in CAUSES:
+        raise EditError(f"why: one of {', '.join(CAUSES)}", "cause")
+    queries.add_log(connection, job_id=job_id, kind=kind, words=words.strip(), who=who, minutes=minutes, cost=cost,
+                    cause=cause if kind == "mistake" else "")  # fmt: skip
+
+
+def log(connection: Connection, job_id: int) -> list[dict[str, Any]]:
+    """What was noted on a job, the newest first."""
+    return [dict(row) for row in queries.log_of_job(connection, job_id=job_id)]
+
+
+def mistakes(connection: Connection, months: int) -> list[dict[str, Any]]:
+    """Mistakes of the last months by cause, the dearest first."""
+    return [dict(row) for row in queries.mistakes_since(connection, months=months)]
+
+
+def by_month(connection: Connection, months: int) -> list[dict[str, Any]]:
+    """Minutes taken by step and month."""
+    return [dict(row) for row in queries.hours_by_month(connection, months=months)]

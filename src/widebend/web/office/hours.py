@@ -1,0 +1,117 @@
+"""Hours and log of a job: the clock of each step by one touch, forgotten clocks asked about, what was noted."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+from flask import Blueprint, make_response, redirect, render_template, request, url_for
+
+from ...core.errors import EditError, InputError
+from ...core.quoting import STEPS
+from ...store import hours, quotes
+from ..page.at_hand import AtHand, at_hand, transaction
+from ..page.edits import Said
+from ..page.figures import number
+from ..page.money import parse_money
+from ..page.people import remembered, who_is_here, who_says
+from ..page.progress import steps
+
+room = Blueprint("hours", __name__, url_prefix="/jobs/<int:job_id>/hours")
+
+FORGOTTEN_H = 5.0  # nobody works longer at one step without a break: common practice, no source
+
+
+@room.get("")
+def show(job_id: int) -> Any:
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+    return _page(here, Said())
+
+
+def _page(here: AtHand, said: Said, code: int = 200) -> Any:
+    who = who_is_here()
+    with transaction() as connection:
+        planned, clocks = hours.planned(connection, here.job.id), hours.clocks(connection, here.job.id)
+        mine = hours.running(connection, who) if who else None
+        log, currency = hours.log(connection, here.job.id), quotes.pricing(connection).currency
+    took: dict[str, float] = {}
+    for clock in clocks:
+        took[clock.step] = took.get(clock.step, 0.0) + clock.minutes
+    rows = [{"step": step, "planned": planned.get(step, 0.0), "took": took.get(step, 0.0),
+             "runs": [c.who for c in clocks if c.step == step and c.ended_at is None]} for step in STEPS]  # fmt: skip
+    forgotten = mine if mine and datetime.now(UTC) - mine["started_at"] > timedelta(hours=FORGOTTEN_H) else None
+    return render_template(
+        "office/hours.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends),
+        step="hours", said=said, rows=rows, who=who, mine=mine, forgotten=forgotten, clocks=clocks[:12], log=log,
+        currency=currency, causes=hours.CAUSES, kinds=hours.LOG_KINDS, took=sum(took.values()),
+        planned=sum(planned.values()), most=max([*planned.values(), *took.values(), 1.0]),
+    ), code  # fmt: skip
+
+
+def _edit(job_id: int, change: Any) -> Any:
+    said, who = Said(), who_says()
+    try:
+        with transaction() as connection:
+            at_hand(connection, job_id)
+            change(connection, who)
+    except (EditError, InputError) as exc:
+        said.errors = {getattr(exc, "field", ""): str(exc)}
+        said.typed = request.form.to_dict()
+        with transaction() as connection:
+            return _page(at_hand(connection, job_id), said, 422)
+    return remembered(make_response(redirect(url_for("hours.show", job_id=job_id), 303)), who)
+
+
+@room.post("/start")
+def start(job_id: int) -> Any:
+    """One touch: this step begins, what the same person worked at ends."""
+    return _edit(job_id, lambda connection, who: hours.start(connection, job_id, request.form.get("step", ""), who))
+
+
+@room.post("/stop")
+def stop(job_id: int) -> Any:
+    """What this person works at ends: now, or as long after its start as a forgotten clock should have run."""
+
+    def change(connection: Any, who: str) -> None:
+        mine, at = hours.running(connection, who), None
+        if mine and request.form.get("ran"):
+            ran = number(request.form.get("ran"), -1.0)
+            if not 0 < ran <= 24 * 60:
+                raise EditError("minutes, from 1 to a day's", "ran")
+            at = min(mine["started_at"] + timedelta(minutes=ran), datetime.now(UTC))
+        hours.stop(connection, who, at)
+
+    return _edit(job_id, change)
+
+
+@room.post("/drop")
+def drop(job_id: int) -> Any:
+    """A clock that was never meant."""
+    text = request.form.get("clock", "")
+    return _edit(job_id, lambda connection, _: hours.drop_clock(
+        connection, job_id, int(text) if text.isdecimal() and len(text) < 15 else 0))  # fmt: skip
+
+
+@room.post("/note")
+def note(job_id: int) -> Any:
+    """Something noted; a mistake with its cause and what it cost."""
+
+    def change(connection: Any, who: str) -> None:
+        kind = request.form.get("kind", "note")
+        if kind not in hours.LOG_KINDS:
+            raise EditError(f"one of {', '.join(hours.LOG_KINDS)}", "kind")
+        minutes, cost = number(request.form.get("minutes") or "0", -1.0), 0
+        if not 0 <= minutes <= 10_000:
+            raise EditError("minutes, from 0 to 10 000", "minutes")
+        try:
+            cost = parse_money(request.form.get("cost") or "0")
+        except ValueError as exc:
+            raise EditError(str(exc), "cost") from exc
+        words = request.form.get("words", "")
+        if len(words) > 2000:
+            raise EditError("at most 2000 letters", "words")
+        hours.note(connection, job_id, kind, words, who, cause=request.form.get("cause", ""), minutes=int(minutes),
+                   cost=cost)  # type: ignore[arg-type]  # fmt: skip
+
+    return _edit(job_id, change)

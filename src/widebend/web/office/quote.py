@@ -1,0 +1,214 @@
+"""The quote of a job: what it costs as designed, what a wish costs, what is offered; sent as a link, said yes to."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from flask import Blueprint, Response, g, redirect, render_template, request, url_for
+
+from ...core.errors import EditError, InputError
+from ...core.quoting import Offer, OfferLine
+from ...core.records import Pricing
+from ...core.wording import say
+from ...store import hours, jobs, quotes
+from ...store.database import Connection
+from ..page.at_hand import AtHand, at_hand, transaction
+from ..page.edits import Said, keep_design, run_edit
+from ..page.money import parse_money
+from ..page.people import who_is_here
+from ..page.progress import steps
+from .reckoned import Rates, Reckoned, as_designed, as_wished
+
+room = Blueprint("quote", __name__, url_prefix="/jobs/<int:job_id>/quote")
+
+MOST_OFFERS = 4
+
+
+@room.get("")
+def show(job_id: int) -> Any:
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+    return render(here, Said())
+
+
+def render(here: AtHand, said: Said, code: int = 200, token: str = "") -> Any:
+    """The page; `token` is of the link that was made just now, and shown this once."""
+    with transaction() as connection:
+        rates = Rates.of(connection)
+        sent = quotes.of_job(connection, here.job.id)
+        planned = hours.planned(connection, here.job.id)
+        plain, why, wished = None, "", []
+        try:
+            plain = as_designed(connection, here, rates)
+            if request.values.get("wishes") == "yes":
+                wished = list(as_wished(connection, here, rates))
+        except InputError as exc:
+            why = str(exc)
+    agreed = next((q for q in sent if q.answered), None)
+    return render_template(
+        "office/quote.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends),
+        step="quote", said=said, plain=plain, why=why, sent=sent, agreed=agreed, pricing=rates.pricing,
+        lacking=list(dict.fromkeys(ask for _, r in wished for ask in r.offer.unpriced)),
+        wished=[_wish_row(w.words, r, plain) for w, r in wished if plain], asked=request.values.get("wishes") == "yes",
+        link=url_for("link.show", token=token, _external=True) if token else "", rows=_rows(plain) if plain else [],
+        change=_change(plain, agreed), who=who_is_here(), planned=planned, jobs_known=len(rates.past),
+    ), code  # fmt: skip
+
+
+def _rows(one: Reckoned) -> list[dict[str, Any]]:
+    """The hours by step: estimated, as the shop's history has them."""
+    hours_now = one.offer.hours
+    return [{"step": step, "hours": much, "factor": hours_now.factors[step]}
+            for step, much in hours_now.by_step.items() if much > 0]  # fmt: skip
+
+
+def _wish_row(words: str, one: Reckoned, plain: Reckoned | None) -> dict[str, Any]:
+    assert plain is not None
+    return {"key": one.key, "words": words, "hours": one.offer.hours.hours - plain.offer.hours.hours,
+            "more": one.offer.totals.total - plain.offer.totals.total, "total": one.offer.totals.total,
+            "unpriced": one.offer.unpriced}  # fmt: skip
+
+
+def _change(plain: Reckoned | None, agreed: quotes.Quote | None) -> dict[str, Any] | None:
+    """What the job comes to now against what was agreed on, where that differs."""
+    if plain is None or agreed is None or not agreed.answered:
+        return None
+    was = agreed.content["offers"][int(agreed.answered["offer"])]
+    more = plain.offer.totals.total - int(was["totals"]["total"])
+    if not more:
+        return None
+    return {"was": int(was["totals"]["total"]), "now": plain.offer.totals.total, "more": more, "name": was["name"]}
+
+
+@room.post("/price")
+def price(job_id: int) -> Any:
+    """What things cost that had no price: of metal and what is used up for every job, of parts for this one."""
+    said = Said()
+
+    def keep(connection: Connection, here: AtHand) -> None:
+        pricing, told = quotes.pricing(connection, hold=True), dict[str, int]()
+        of_job = {line.ask for line in as_designed(connection, here, Rates.of(connection)).offer.lines if line.of_job}
+        for key, text in request.form.items():
+            if key.startswith("price:") and text.strip():
+                try:
+                    told[key.removeprefix("price:")[:120]] = parse_money(text)
+                except ValueError as exc:
+                    raise EditError(str(exc), key) from exc
+        if not told:
+            raise EditError("type what at least one of them costs")
+        own = {words: cost for words, cost in told.items() if words in of_job}
+        quotes.set_job_prices(connection, job_id, quotes.job_prices(connection, job_id) | own)
+        each = pricing.each | {words: cost for words, cost in told.items() if words not in own}
+        quotes.set_pricing(connection, Pricing.model_validate(pricing.model_dump() | {"each": each}))
+
+    asked = request.form.get("wishes") or None
+    return run_edit(job_id, said, keep, render, lambda: url_for("quote.show", job_id=job_id, wishes=asked))
+
+
+@room.post("/send")
+def send(job_id: int) -> Any:
+    """Freeze the quote as it is, with what is offered beside, and make its link."""
+    said = Said()
+    with transaction() as connection:
+        here = at_hand(connection, job_id, hold=True)
+        rates = Rates.of(connection)
+        wanted = request.form.getlist("offer")[:MOST_OFFERS]
+        try:
+            offers = [as_designed(connection, here, rates)]
+            offers += [r for _, r in as_wished(connection, here, rates) if r.key in wanted] if wanted else []
+            lacks = list(dict.fromkeys(ask for one in offers for ask in one.offer.unpriced))
+            if lacks:
+                raise EditError(f"no price yet: {', '.join(lacks)}")
+        except (InputError, EditError) as exc:
+            said.errors = {"": str(exc)}
+            return render(here, said, 422)
+        agreed = next((q for q in quotes.of_job(connection, job_id) if q.answered), None)
+        content = _frozen(here, offers, rates.pricing, request.form.get("words", "").strip()[:2000], agreed)
+        _, token = quotes.send(connection, job_id, content, here.number, rates.pricing.valid_days, who_is_here())
+        shop = jobs.shop_name(connection)
+    said.note = f"The quote of {shop} is ready: give the customer its link."
+    return render(here, said, 200, token)
+
+
+def _frozen(
+    here: AtHand, offers: list[Reckoned], pricing: Pricing, words: str, agreed: quotes.Quote | None
+) -> dict[str, Any]:  # fmt: skip
+    """A quote as it is kept: nothing in it changes when prices, rules or the design do."""
+    cautions = [say(f, here.design, g.unit) for f in here.found.findings if f.code in CAUTIONS]
+    if here.job.found_removed:
+        cautions.append(f"Found at intake: {here.job.found_removed}")
+    return {
+        "title": here.job.title, "vehicle": here.job.vehicle, "road_use": here.job.road_use, "words": words,
+        "currency": pricing.currency, "tax": pricing.tax, "deposit": pricing.deposit, "cautions": cautions,
+        "changes": agreed.id if agreed else None,
+        "offers": [_frozen_offer(one) for one in offers],
+    }  # fmt: skip
+
+
+CAUTIONS = ("emissions", "use-unsaid", "class", "side-exit", "ends-under", "blows")
+
+
+def _frozen_offer(one: Reckoned) -> dict[str, Any]:
+    offer: Offer = one.offer
+    return {
+        "name": offer.name, "key": one.key, "lines": [_line(line) for line in offer.lines],
+        "hours": {"best": offer.hours.hours, "low": offer.hours.low, "high": offer.hours.high, "jobs": offer.hours.jobs,
+                  "minutes": {step: h * 60 for step, h in offer.hours.by_step.items()},
+                  "estimated": {step: h * 60 / offer.hours.factors[step] for step, h in offer.hours.by_step.items()}},
+        "totals": {"net": offer.totals.net, "tax": offer.totals.tax, "total": offer.totals.total,
+                   "deposit": offer.totals.deposit},
+        "design": jobs.dump(one.design),
+    }  # fmt: skip
+
+
+def _line(line: OfferLine) -> dict[str, Any]:
+    return {"group": line.group, "words": line.words, "count": line.count, "unit": line.unit, "each": line.each,
+            "price": line.price}  # fmt: skip
+
+
+@room.post("/withdraw")
+def withdraw(job_id: int) -> Response:
+    """Take a quote back: its link opens no more."""
+    number = request.form.get("quote", "")
+    with transaction() as connection:
+        jobs.get(connection, job_id)
+        if number.isdecimal() and len(number) < 12:
+            quotes.withdraw(connection, job_id, int(number))
+    return redirect(url_for("quote.show", job_id=job_id), 303)  # type: ignore[return-value]
+
+
+@room.post("/take")
+def take(job_id: int) -> Any:
+    """Make what the customer said yes to the job's design."""
+    said = Said()
+
+    def keep(connection: Connection, here: AtHand) -> None:
+        agreed = next((q for q in quotes.of_job(connection, job_id) if q.answered), None)
+        if agreed is None or not agreed.answered:
+            raise EditError("the customer has not said yes yet")
+        offer: Mapping[str, Any] = agreed.content["offers"][int(agreed.answered["offer"])]
+        from ...core.records import Design
+
+        chosen = Design.model_validate(offer["design"])
+        keep_design(connection, here, chosen, f"as the customer wants it: {offer['name']}", base=here.number)
+        said.note = "The job is what the customer said yes to."
+
+    return run_edit(job_id, said, keep, render, lambda: url_for("quote.show", job_id=job_id))
+
+
+@room.get("/<int:quote_id>.pdf")
+def paper(job_id: int, quote_id: int) -> Response:
+    """A quote on paper, as it was sent."""
+    from ...formats.papers.quote import PAPERS, write_quote
+
+    size = request.args.get("paper", "a4")
+    with transaction() as connection:
+        jobs.get(connection, job_id)
+        one = next((q for q in quotes.of_job(connection, job_id) if q.id == quote_id), None)
+        shop = jobs.shop_name(connection)
+    if one is None or size not in PAPERS:
+        raise InputError("that quote is not of this job")
+    data = write_quote(shop, one.content, one.id, f"{one.sent_at:%Y-%m-%d}", f"{one.expires_at:%Y-%m-%d}", size)
+    return Response(data, mimetype="application/pdf",
+                    headers={"Content-Disposition": f'inline; filename="quote-{one.id}.pdf"'})  # fmt: skip

@@ -1,0 +1,83 @@
+"""What the shop asks: an hour, mark-up, tax, deposit, what one of each step takes, what things cost it."""
+
+from __future__ import annotations
+
+from typing import Any, get_args
+
+from flask import Blueprint, redirect, render_template, request, url_for
+
+from ...core.quoting import STEPS
+from ...core.records import USUAL_MINUTES, Pricing, Process
+from ...store import hours, quotes
+from ..page.at_hand import transaction
+from ..page.edits import Faults, Said
+from ..page.figures import typing_unit
+from ..page.money import money, parse_money
+from ..page.reader import Reader
+
+room = Blueprint("rates", __name__, url_prefix="/rates")
+
+PROCESSES = get_args(Process)
+SHARES = (("metal_markup", "on metal, in 100"), ("parts_markup", "on parts, in 100"), ("tax", "tax, in 100"),
+          ("deposit", "deposit, in 100"))  # fmt: skip
+COUNTED = {
+    "remove old": "a system", "cut": "a piece", "face": "a face", "fit up": "a joint; at the vehicle twice that",
+    "tack": "a joint", "weld": "a metre by TIG", "purge": "a joint", "hangers": "a hanger", "refits": "a trial fit",
+    "finish": "a joint", "test": "a system",
+}  # fmt: skip
+MONTHS = 12
+
+
+@room.get("")
+def show() -> Any:
+    return _page(Said())
+
+
+def _page(said: Said, code: int = 200) -> Any:
+    with transaction() as connection:
+        pricing, past = quotes.pricing(connection), hours.past(connection)
+        mistakes = hours.mistakes(connection, MONTHS)
+    shares = {key: f"{100 * getattr(pricing, key):g}" for key, _ in SHARES}
+    planned = {step: sum(job.estimated.get(step, 0.0) for job in past) / 60 for step in STEPS}
+    took = {step: sum(job.taken.get(step, 0.0) for job in past) / 60 for step in STEPS}
+    by_step = [{"step": step, "counted": COUNTED[step], "usual": USUAL_MINUTES[step], "planned": planned[step],
+                "took": took[step], "minutes": f"{pricing.minutes.get(step, 0.0):g}"} for step in STEPS]  # fmt: skip
+    most = max([*planned.values(), *took.values()])
+    return render_template("office/rates.html", pricing=pricing, said=said, shares=shares, share_words=SHARES,
+                           by_step=by_step, most=most, processes=PROCESSES, hour=money(pricing.hour), jobs=len(past),
+                           mistakes=mistakes, months=MONTHS), code  # fmt: skip
+
+
+@room.post("")
+def change() -> Any:
+    """Every rate of the shop at once."""
+    said, reader = Said(), Reader(request.form, typing_unit())
+    try:
+        values: dict[str, Any] = {"currency": request.form.get("currency", "").strip()[:4]}
+        try:
+            values["hour"] = parse_money(request.form.get("hour", ""))
+        except ValueError as exc:
+            reader.errors["hour"] = str(exc)
+        for key, _ in SHARES:
+            values[key] = reader.number(key, 0.0, 300.0 if "markup" in key else 100.0) / 100
+        values["valid_days"] = int(reader.number("valid_days", 1, 365))
+        values["process"] = reader.choice("process", PROCESSES, "TIG")
+        values["minutes"] = {step: reader.number(f"min-{step}", 0.0, 1000.0) for step in STEPS}
+        reader.finish()
+        with transaction() as connection:
+            kept = quotes.pricing(connection, hold=True)
+            quotes.set_pricing(connection, Pricing.model_validate(kept.model_dump() | values))
+    except Faults as faults:
+        said.errors, said.typed = faults.errors, request.form.to_dict()
+        return _page(said, 422)
+    return redirect(url_for("rates.show"), 303)
+
+
+@room.post("/forget")
+def forget() -> Any:
+    """A price that was typed is asked for again."""
+    with transaction() as connection:
+        kept = quotes.pricing(connection, hold=True)
+        each = {words: price for words, price in kept.each.items() if words != request.form.get("words")}
+        quotes.set_pricing(connection, kept.model_copy(update={"each": each}))
+    return redirect(url_for("rates.show"), 303)

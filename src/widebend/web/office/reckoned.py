@@ -1,0 +1,71 @@
+"""What a job costs as it is designed now, and as the customer may wish it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+from flask import g
+
+from ...core.errors import InputError
+from ...core.nesting import JOB_AIMS
+from ...core.quoting import Offer, PastJob, Wish, corrected, estimate, offer_of, wishes
+from ...core.records import Design, Pricing
+from ...core.review import review
+from ...store import hours, job_stock, quotes, stock
+from ...store.database import Connection
+from ..page.at_hand import AtHand, solved
+from ..page.job_nest import JobNest, as_taken, nested, on_shelf
+
+
+@dataclass(frozen=True)
+class Rates:
+    """What the shop asks, and what its past jobs took."""
+
+    pricing: Pricing
+    past: list[PastJob]
+
+    @classmethod
+    def of(cls, connection: Connection) -> Rates:
+        return cls(quotes.pricing(connection), hours.past(connection))
+
+
+@dataclass(frozen=True)
+class Reckoned:
+    """One way to make the job: its key (empty as it is designed), its design and its offer."""
+
+    key: str
+    design: Design
+    offer: Offer
+
+
+def as_designed(connection: Connection, here: AtHand, rates: Rates) -> Reckoned:
+    """The job as it is designed. Raises InputError where nothing is laid."""
+    if not any(run.pieces for run in here.found.system.runs):
+        raise InputError("there is no pipe yet to reckon with: close a run first")
+    shelf, was = stock.shelf(connection), job_stock.taken(connection, here.job.id)
+    job = (
+        as_taken(here, shelf, was, [])
+        if was and not was.beside and not was.led_by
+        else nested(here, shelf, JOB_AIMS[0])
+    )
+    prices = quotes.job_prices(connection, here.job.id)
+    return Reckoned("", here.design, _offer(here, "as designed", job, rates.pricing, rates.past, prices))
+
+
+def as_wished(connection: Connection, here: AtHand, rates: Rates) -> Iterator[tuple[Wish, Reckoned]]:
+    """Every wish with what it comes to."""
+    shelf, prices = stock.shelf(connection), quotes.job_prices(connection, here.job.id)
+    for wish in wishes(here.design, here.found.system, rates.pricing):
+        found = solved(wish.design, ("wished", g.sight.view), lambda w=wish: review(w.design, g.sight.view))  # type: ignore[misc]
+        other = replace(here, design=wish.design, found=found, bends={})
+        job = nested(other, shelf, JOB_AIMS[0])
+        yield wish, Reckoned(wish.key, wish.design, _offer(other, wish.words, job, wish.pricing, rates.past, prices))
+
+
+def _offer(
+    here: AtHand, name: str, job: JobNest, pricing: Pricing, past: list[PastJob], prices: dict[str, int]
+) -> Offer:  # fmt: skip
+    steps = estimate(here.design, job.lists, pricing)
+    hours_now = corrected(steps, past)
+    return offer_of(name, job.tubes, job.lines(here, "mm"), on_shelf(job.shelf), hours_now, pricing, prices)

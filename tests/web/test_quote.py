@@ -1,0 +1,113 @@
+"""Quote, link, yes, clock and log as the office, the customer and the floor meet them; and what is refused."""
+
+from __future__ import annotations
+
+import re
+from urllib.parse import urlsplit
+
+from .conftest import Visitor
+
+QUOTE, HOURS = "/jobs/101/quote", "/jobs/101/hours"
+TYPED = {"a metre of": "8.40", "bend of": "14"}
+
+
+def _sent(visitor: Visitor, *offers: str) -> str:
+    """A quote sent with what is offered beside; the path of its link."""
+    form = visitor.form(f"{QUOTE}?wishes=yes", f"{QUOTE}/send")
+    hidden = {i["name"]: i.get("value", "") for i in form.select("input[type=hidden]")}
+    answer = visitor.client.post(f"{QUOTE}/send", data={**hidden, "offer": list(offers), "words": "<b>hello</b>"})
+    assert answer.status_code == 200, answer.data[:400]
+    found = re.search(rb'class="big-link" href="([^"]+)"', answer.data)
+    assert found
+    return urlsplit(found[1].decode()).path
+
+
+def test_a_quote_says_where_every_figure_is_from(visitor: Visitor) -> None:
+    page = visitor.get(QUOTE)
+    cells = [row.select("td") for row in page.select(".quote-lines tbody tr")]
+    net = sum(round(100 * float(c[-1].get_text().replace(" ", ""))) for c in cells)
+    said = page.select_one(".quote-sum").get_text()
+    assert f"{net / 100:,.2f}".replace(",", " ") in said
+    assert "no job of ours was clocked yet" in re.sub(r"\s+", " ", page.get_text())
+    assert "there is no pipe yet" in visitor.get("/jobs/102/quote").get_text().lower()
+
+
+def test_what_has_no_price_is_asked_and_kept_for_this_job(visitor: Visitor) -> None:
+    twin = "/jobs/104/quote"
+    asked = [i["name"] for i in visitor.get(twin).select("input[name^='price:']")]
+    assert asked
+    wrong = visitor.post(twin, f"{twin}/price", code=422, **{asked[0]: "about ten"})
+    assert "an amount like 12.50" in wrong.get_text()
+    refused = visitor.post(twin, f"{twin}/send", code=422)
+    assert "no price yet" in refused.get_text()
+    visitor.post(twin, f"{twin}/price", **dict.fromkeys(asked, "10,5"))
+    assert not visitor.get(twin).select("input[name^='price:']")
+
+
+def test_a_wish_is_offered_and_said_yes_to_by_its_link(visitor: Visitor) -> None:
+    page = visitor.get(f"{QUOTE}?wishes=yes")
+    assert "no-resonator" in [i["value"] for i in page.select("input[name=offer]")]
+    path = _sent(visitor, "no-resonator")
+    assert len(path.rsplit("/", 1)[1]) >= 30  # 24 random bytes
+    assert path not in visitor.get(QUOTE).decode()  # shown once, and kept nowhere
+    seen = visitor.get(path)
+    assert [h.get_text().split("\n")[0].strip() for h in seen.select(".offer h2 label")] == [
+        "as designed", "without the resonator"]  # fmt: skip
+    assert "<b>hello</b>" in seen.get_text()
+    assert seen.select(".strips")
+    refused = visitor.post(path, f"{path}/yes", code=422, offer="1")
+    assert {"your name, as under a letter"} <= {e.get_text() for e in refused.select(".field-error")}
+    done = visitor.post(path, f"{path}/yes", code=200, offer="1", name="M. Quill", tips="yes", words="by Friday")
+    assert "The shop has your yes" in done.get_text()
+    again = visitor.client.post(f"{path}/yes", data={"name": "x"})
+    assert again.status_code in (400, 422)
+    office = visitor.get(QUOTE)
+    assert "yes to without the resonator, M. Quill" in re.sub(r"\s+", " ", office.get_text())
+    assert "The customer said yes to" in office.get_text()  # as designed it is something else
+    visitor.post(QUOTE, f"{QUOTE}/take")
+    assert "The customer said yes to without the resonator at" not in visitor.get(QUOTE).get_text()
+    assert "resonator" not in visitor.get("/jobs/101/cut/nest").get_text()
+    assert visitor.client.get(f"{QUOTE}/1.pdf?paper=letter").data.startswith(b"%PDF")
+    planned = visitor.get(HOURS).get_text()
+    assert "Nothing is planned" not in planned
+
+
+def test_links_run_dry(visitor: Visitor) -> None:
+    path = _sent(visitor)
+    visitor.post(QUOTE, f"{QUOTE}/withdraw", quote="1")
+    assert "opens nothing" in visitor.get(path, 404).get_text()
+    other = _sent(visitor)
+    for _ in range(20):
+        visitor.client.get("/q/nonsense")
+    assert "wait ten minutes" in visitor.get(other, 429).get_text()
+
+
+def test_the_clock_runs_for_one_step_a_person_and_a_mistake_has_a_cause(visitor: Visitor) -> None:
+    nobody = visitor.post(HOURS, f"{HOURS}/start", code=422, step="weld", who=" ")
+    assert "who works at it?" in nobody.get_text()
+    visitor.post(HOURS, f"{HOURS}/start", step="weld", who="Ada")
+    visitor.post(HOURS, f"{HOURS}/start", step="fit up", who="Bo")
+    visitor.post(HOURS, f"{HOURS}/start", step="tack", who="Ada")
+    runs = {b.b.get_text(): b.span.get_text() for b in visitor.get(HOURS).select(".clock-step.runs")}
+    assert {step: words.strip() for step, words in runs.items()} == {"fit up": "Bo at it", "tack": "Ada at it"}
+    visitor.post(HOURS, f"{HOURS}/stop")
+    assert len(visitor.get(HOURS).select(".clock-step.runs")) == 1
+    wrong = visitor.post(HOURS, f"{HOURS}/note", code=422, words="cut 20 short", kind="mistake")
+    assert "bent over" in wrong.get_text()
+    assert wrong.select_one("[name=words]").get_text() == "cut 20 short"
+    visitor.post(
+        HOURS, f"{HOURS}/note", words="cut 20 short", kind="mistake", cause="wrong part", minutes="25", cost="12"
+    )
+    log = visitor.get(HOURS).select_one(".log-line").get_text()
+    assert "wrong part" in log
+    assert "25 min" in log
+    assert "wrong part" in visitor.get("/rates").get_text()
+
+
+def test_rates_are_kept_whole_or_not_at_all(visitor: Visitor) -> None:
+    form = visitor.form("/rates", "/rates")
+    values = {i["name"]: i.get("value", "") for i in form.select("input")} | {"process": "MIG"}
+    visitor.post("/rates", "/rates", code=422, **{**values, "hour": "lots"})
+    visitor.post("/rates", "/rates", **{**values, "hour": "100", "tax": "19"})
+    assert "hours of" not in visitor.get(QUOTE).select_one(".quote-sum").get_text()
+    assert "100.00" in visitor.get(QUOTE).get_text()
