@@ -141,7 +141,8 @@ def test_a_control_character_is_refused_in_words(visitor: Visitor) -> None:
 def test_the_demo_is_put_away_and_a_new_shop_is_led_to_its_first_job(visitor: Visitor) -> None:
     """Nothing of the demo is lost: it stands among what was put away."""
     assert visitor.get("/").select_one("#own-shop")
-    visitor.post("/", "/demo/put-away")
+    given = visitor.post("/", "/demo/put-away", 200).select_one("code").text
+    visitor.post("/account", "/account/password", old=given, password="an own password", again="an own password")
     floor = visitor.get("/")
     assert "invented" not in floor.text
     assert "draw in" in floor.select_one(".first-job").text

@@ -6,7 +6,7 @@ May import core and store.
 from __future__ import annotations
 
 from ..core.records import Design, Equipment, Pricing, Rules
-from ..store import jobs, quotes, stock
+from ..store import jobs, people, quotes, stock
 from ..store.database import Connection, queries
 from .asked import ESTATE_PRICES, pricing
 from .equipment import equipment
@@ -15,9 +15,15 @@ from .hung import quad_hung, truck_hung, twin_hung
 from .shelf import DEMO_HAND, kits, shelf
 from .systems import low_truck, pie_downpipe, quad_rear, twin_x
 
-__all__ = ["SHOP", "fill", "put_away"]
+__all__ = ["LOGINS", "SHOP", "fill", "put_away"]
 
 SHOP = "Long Bend Exhausts"
+# anybody may be one of them: the sign-in page of the demo says so, on this machine only
+PEOPLE: dict[str, tuple[people.Role, str]] = {
+    "Rhea": ("owner", "long-bend-demo"), "Ada": ("fabricator", "purge-and-weld"),
+    "Jun": ("front desk", "quote-by-noon"),
+}  # fmt: skip
+LOGINS = {f"{name}, {role}": password for name, (role, password) in PEOPLE.items()}
 CUSTOMERS = {"Mara Quill", "Tomas Arbor", "Ines Halloran", "Ivo Larkin", "Nell Abara", "Otis Frane", "Pia Sorrel"}
 
 
@@ -63,6 +69,8 @@ def fill(connection: Connection) -> bool:
     for kit in kits():
         stock.add_kit(connection, kit)
     jobs.set_equipment(connection, equipment())
+    for name, (role, password) in PEOPLE.items():
+        people.add(connection, name, role, password, must_change=False)
     quotes.set_pricing(connection, pricing())
     quotes.set_job_prices(connection, first, ESTATE_PRICES)
     return True
@@ -77,6 +85,7 @@ def put_away(connection: Connection) -> int:
         jobs.set_state(connection, int(job["id"]), "put away")
     jobs.set_shop(connection, "Our shop", jobs.rules(connection))
     jobs.let_stand_ins(connection, False)
+    people.forget(connection, list(PEOPLE))
     stock.drop_untouched(connection, DEMO_HAND)
     for number, kit in stock.kits(connection):
         if kit in kits():

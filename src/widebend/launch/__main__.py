@@ -14,6 +14,7 @@ from pathlib import Path
 
 from ..store.database import Database, is_ours, migrate
 from .dumps import dumped
+from .lan import joined
 from .logs import log_to_file
 from .measuring_tools import MeasuringTools
 from .plain_user import hand_over, plain_user
@@ -73,11 +74,12 @@ def start(options: argparse.Namespace) -> int:
 
         user = plain_user()
         tools = MeasuringTools(user)
-
+        lan = joined(home()) if options.lan else None
         warm_up()
         url, cluster = starting.result()
     if user:
-        hand_over(user, log.parent, Path(os.environ.get("NUMBA_CACHE_DIR") or home() / "kernels"))
+        tls = [lan.certificate.parent] if lan else []
+        hand_over(user, log.parent, Path(os.environ.get("NUMBA_CACHE_DIR") or home() / "kernels"), *tls)
     elif os.geteuid() == 0:
         print("serving as root, since no other user can read this folder: better started by an ordinary user")
     worker, watch = None, None
@@ -89,11 +91,16 @@ def start(options: argparse.Namespace) -> int:
         if port != options.port:
             print(f"port {options.port} is taken: using {port}")
         held.say(port)
-        app = create_app(url, secret=_secret(), tools_at=tools.tools(), log_at=str(log))
-        print(f"Wide Bend is ready at http://127.0.0.1:{port}/  ({time.monotonic() - begun:.1f} s; Ctrl-C stops it)")
+        at = f"https://{lan.address}:{port}/" if lan else ""
+        app = create_app(url, secret=_secret(), tools_at=tools.tools(), log_at=str(log), join_at=at,
+                         names=lan.names if lan else ())  # fmt: skip
+        here = at or f"http://127.0.0.1:{port}/"
+        print(f"Wide Bend is ready at {here}  ({time.monotonic() - begun:.1f} s; Ctrl-C stops it)")
+        if lan:
+            print("the certificate is this machine's own: each tablet asks once whether to trust it")
         print(f"what goes wrong is written to {log}")
         sys.stdout.flush()
-        serve(app, port, user.pw_name if user else None)
+        serve(app, port, user.pw_name if user else None, lan)
         print("stopped")
     finally:
         tools.stop()
@@ -117,8 +124,9 @@ def work(_options: argparse.Namespace) -> int:
 
 def _begin_books(url: str, *, empty: bool) -> None:
     """Books that hold nothing yet are begun: with the demo shop, or with a bare one."""
-    from ..demo import fill
-    from ..store.jobs import open_shop
+    from ..demo import SHOP, fill
+    from ..store.jobs import open_shop, shop_name
+    from ..store.people import first_owner
 
     database = Database(url, most=1)
     database.open()
@@ -127,7 +135,11 @@ def _begin_books(url: str, *, empty: bool) -> None:
             if empty and open_shop(connection):
                 print("began the books of a new shop")
             elif fill(connection):
-                print("filled in the demo shop")
+                print("filled in the demo shop: on this machine it opens without signing in")
+            if shop_name(connection) != SHOP:
+                password = first_owner(connection)
+                if password:
+                    print(f"sign in once as “owner” with {password} and choose a password of your own")
     finally:
         database.close()
 
@@ -204,6 +216,7 @@ def main() -> int:
     commands = parser.add_subparsers(required=True)
     begin = commands.add_parser("start", help=start.__doc__)
     begin.add_argument("--port", type=int, default=int(os.environ.get("WIDEBEND_PORT", PORT)))
+    begin.add_argument("--lan", action="store_true", help="serve the shop's tablets too, over TLS")
     begin.add_argument("--empty", action="store_true", help="begin new books without the demo's customers and jobs")
     begin.set_defaults(run=start)
     commands.add_parser("work", help=work.__doc__).set_defaults(run=work)

@@ -13,6 +13,8 @@ from flask import Flask
 from gunicorn.app.base import BaseApplication
 from gunicorn.workers.gthread import ThreadWorker
 
+from .lan import Lan
+
 REST_OF_REQUEST_S = 3
 
 
@@ -39,10 +41,10 @@ class Server(BaseApplication):  # type: ignore[misc]
     other; the kernels release the lock, a shop has five people.
     """
 
-    def __init__(self, app: Flask, port: int, user: str | None) -> None:
+    def __init__(self, app: Flask, port: int, user: str | None, lan: Lan | None) -> None:
         self.app = app
         self.options = {
-            "bind": f"127.0.0.1:{port}",
+            "bind": f"{'0.0.0.0' if lan else '127.0.0.1'}:{port}",  # noqa: S104 - asked for by --lan
             "workers": 2,
             "threads": 12,
             "worker_class": Worker,
@@ -53,6 +55,8 @@ class Server(BaseApplication):  # type: ignore[misc]
             "timeout": 60,
             "post_worker_init": _open_pool,
         }
+        if lan:
+            self.options |= {"certfile": str(lan.certificate), "keyfile": str(lan.key)}
         if user:
             self.options |= {"user": user, "group": user_group(user)}
         super().__init__()
@@ -76,13 +80,13 @@ def user_group(user: str) -> int:
     return pwd.getpwnam(user).pw_gid
 
 
-def serve(app: Flask, port: int, user: str | None = None) -> None:
-    """Serve until stopped, the processes that answer as `user` where one is named. Returns only in the process that
-    called it.
+def serve(app: Flask, port: int, user: str | None = None, lan: Lan | None = None) -> None:
+    """Serve until stopped, the processes that answer as `user` where one is named, in the network over TLS where `lan`
+    is given. Returns only in the process that called it.
     """
     mother = os.getpid()
     try:
-        Server(app, port, user).run()
+        Server(app, port, user, lan).run()
     except SystemExit:
         if os.getpid() != mother:
             os._exit(0)  # a worker that ends must not run its mother's clean-up

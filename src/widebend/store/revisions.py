@@ -79,15 +79,16 @@ def append(
     why: str,
     tab: str = "",
     checked_against: int | None = None,
+    author: str = "",
 ) -> int:
     """Append an edit made on revision `base`; the new number. Raises StaleEdit."""
     current = _guarded(connection, document_id, base, tab)
     number = current.number + 1
-    _append(connection, document_id, number, content, why, tab, checked_against, current.number, None)
+    _append(connection, document_id, number, content, why, tab, checked_against, current.number, None, author)
     return number
 
 
-def undo(connection: Connection, document_id: int, base: int, tab: str = "") -> int:
+def undo(connection: Connection, document_id: int, base: int, tab: str = "", author: str = "") -> int:
     """Append the content before the last edit. Raises StaleEdit, or MissingError when there is nothing to undo."""
     current = _guarded(connection, document_id, base, tab)
     if current.back is None:
@@ -95,11 +96,11 @@ def undo(connection: Connection, document_id: int, base: int, tab: str = "") -> 
     target = Revision(**queries.revision(connection, document_id=document_id, number=current.back))
     number = current.number + 1
     why = f"undo: {current.why}"[:300]
-    _append(connection, document_id, number, target.content, why, tab, None, target.back, current.number)
+    _append(connection, document_id, number, target.content, why, tab, None, target.back, current.number, author)
     return number
 
 
-def redo(connection: Connection, document_id: int, base: int, tab: str = "") -> int:
+def redo(connection: Connection, document_id: int, base: int, tab: str = "", author: str = "") -> int:
     """Append what was undone last. Raises StaleEdit, or MissingError when there is nothing to redo."""
     current = _guarded(connection, document_id, base, tab)
     if current.forward is None:
@@ -107,7 +108,7 @@ def redo(connection: Connection, document_id: int, base: int, tab: str = "") -> 
     target = Revision(**queries.revision(connection, document_id=document_id, number=current.forward))
     number = current.number + 1
     why = f"redo: {target.why}"[:300]
-    _append(connection, document_id, number, target.content, why, tab, None, current.number, target.forward)
+    _append(connection, document_id, number, target.content, why, tab, None, current.number, target.forward, author)
     return number
 
 
@@ -134,6 +135,7 @@ def _append(
     checked_against: int | None,
     back: int | None,
     forward: int | None,
+    author: str = "",
 ) -> None:
     queries.append(
         connection,
@@ -142,7 +144,7 @@ def _append(
         content=Jsonb(content),
         checked_against=checked_against,
         why=why[:300],
-        author="",
+        author=author[:80],
         tab=tab[:64],
         back=back,
         forward=forward,

@@ -7,7 +7,7 @@ the trade here, in a template or in a script. The browser draws what the server 
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import timedelta
 
 from flask import Flask, Request, Response, g, request, session
@@ -18,8 +18,9 @@ from itsdangerous import BadSignature
 from ..core.errors import InputError
 from ..instruments.taking import Instrument, Tool
 from ..store.database import Database
-from . import cut, floor, hang, layout, office, route, stock, underbody
+from . import cut, floor, hang, layout, office, people, route, stock, underbody
 from .drawing.svg import svg
+from .page.access import guard
 from .page.at_hand import Kept
 from .page.figures import install_filters, page_tab, unit_of
 from .page.refusals import handle_errors
@@ -27,6 +28,8 @@ from .page.sight import sight_from
 from .page.uploads import allow_files
 
 MOST_POSTED_BYTES = 2_500_000
+ROOMS = {"floor": floor, "stock": stock, "underbody": underbody, "layout": layout, "route": route, "hang": hang,
+         "cut": cut, "office": office, "people": people}  # fmt: skip
 
 CONTENT_POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; "
@@ -49,10 +52,10 @@ class AgelessSessions(SecureCookieSessionInterface):
 
 def create_app(
     database_url: str, *, secret: str, testing: bool = False, tools_at: Mapping[Instrument, Tool] | None = None,
-    log_at: str = "the log",
+    log_at: str = "the log", join_at: str = "", names: Sequence[str] = (),
 ) -> Flask:  # fmt: skip
-    """The application; `tools_at` is where measuring tools answer, `log_at` where faults are written. The pool
-    is opened by the server process.
+    """The application; `tools_at` is where measuring tools answer, `log_at` where faults are written, `join_at` where
+    tablets join and by which `names`. The pool is opened by the server process.
     """
     app = Flask(__name__)
     app.config.update(
@@ -61,7 +64,9 @@ def create_app(
         MAX_FORM_MEMORY_SIZE=MOST_POSTED_BYTES,
         SESSION_COOKIE_SAMESITE="Strict",
         SESSION_COOKIE_HTTPONLY=True,
-        TRUSTED_HOSTS=["127.0.0.1", "localhost", "[::1]"],
+        TRUSTED_HOSTS=["127.0.0.1", "localhost", "[::1]", *names],
+        SESSION_COOKIE_SECURE=bool(join_at),
+        JOIN_AT=join_at,
         WTF_CSRF_TIME_LIMIT=None,  # a page may stay open under a vehicle for weeks
         PERMANENT_SESSION_LIFETIME=timedelta(days=400),  # the most a browser keeps
         TESTING=testing,
@@ -74,12 +79,12 @@ def create_app(
     CSRFProtect(app)
     install_filters(app)
     app.jinja_env.filters["svg"] = svg
-    for blueprint in (
-        b for room in (floor, stock, underbody, layout, route, hang, cut, office) for b in room.BLUEPRINTS
-    ):
+    blueprints = {b: name for name, room in ROOMS.items() for b in room.BLUEPRINTS}
+    for blueprint in blueprints:
         app.register_blueprint(blueprint)
     app.before_request(_read_preferences)
     app.before_request(_refuse_control_characters)
+    guard(app, {blueprint.name: room for blueprint, room in blueprints.items()})
     app.after_request(_secure)
     handle_errors(app, log_at)
     return app

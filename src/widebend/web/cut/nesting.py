@@ -41,13 +41,12 @@ from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said
 from ..page.figures import number, typing_unit
 from ..page.job_nest import JobNest, hanger_metal, job_nest, tried_kits
+from ..page.people import remembered, who_is_here, who_says
 from ..page.progress import steps
 from ..page.reader import Reader
 from ..page.window import USUAL_WIDTH_PX
 
 room = Blueprint("nesting", __name__)
-
-WHO_DAYS = 400
 
 
 @dataclass(frozen=True)
@@ -106,7 +105,7 @@ def _page(job_id: int, said: Said, code: int = 200) -> Any:
         sheet="nesting.show", tubes=tubes, metal=metal,
         bends=_draw_bends(job, names, width), aims=JOB_AIMS, wanted=wanted, names=names, width_px=width,
         kept=bool(job.shelf), parts=parts, was=was, changed=changed, said=said,
-        who=request.cookies.get("who", ""), others=others, beside=[one.here.job for one in job.beside],
+        who=who_is_here(), others=others, beside=[one.here.job for one in job.beside],
         worst=[(_title_of(names, one), one) for one in spares(job.tubes)], served=any(line.items for line in plain),
         watched=_watched(job_id, looked, wanted), longer=bool(job.open_asked) and not (looked and looked.goes_on),
         by_itself=looked is None or looked.state == "done",
@@ -259,7 +258,7 @@ def order(job_id: int) -> Any:
 
 def _booked(job_id: int, change: Callable[[Connection, str], None]) -> Any:
     """Carry out one booking by who says so; what is wrong stands on the page."""
-    who = " ".join(request.form.get("who", "").split())[:40]
+    who = who_says()
     if not who:
         return _page(job_id, Said(errors={"who": "who? a first name will do: the shelf's book has who and when"}), 422)
     try:
@@ -267,9 +266,7 @@ def _booked(job_id: int, change: Callable[[Connection, str], None]) -> Any:
             change(connection, who)
     except (EditError, MissingError) as exc:
         return _page(job_id, Said(errors={"": str(exc)}, typed={"who": who}), 422)
-    answer = redirect(url_for("nesting.show", job_id=job_id, **_wanted().again), 303)
-    answer.set_cookie("who", who, max_age=WHO_DAYS * 86_400, samesite="Strict", httponly=True)
-    return answer
+    return remembered(make_response(redirect(url_for("nesting.show", job_id=job_id, **_wanted().again), 303)), who)
 
 
 def _yields(here: AtHand) -> dict[str, Any]:

@@ -8,13 +8,13 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from flask import Blueprint, abort, current_app, make_response, redirect, render_template, request, url_for
+from flask import Blueprint, abort, current_app, make_response, redirect, render_template, request, session, url_for
 from werkzeug.wrappers import Response
 
 from ... import core, demo
 from ...core.nesting import plan_from_kept
 from ...core.records import Design, Survey
-from ...store import job_stock, jobs
+from ...store import job_stock, jobs, people
 from ...store.database import Connection
 from ...store.revisions import newest
 from ..page.at_hand import checked, transaction
@@ -50,7 +50,17 @@ def show() -> str:
         away=away,
         later=later,
         is_demo=shop == demo.SHOP,
+        join=_join(current_app.config["JOIN_AT"]),
     )
+
+
+def _join(at: str) -> dict[str, str] | None:
+    """Where tablets join, and that as a code to be photographed; None where only this machine is served."""
+    if not at:
+        return None
+    import segno
+
+    return {"at": at, "code": segno.make(at, error="m").svg_data_uri(scale=4, border=2)}
 
 
 LATER = NextAction("route", "Open it", "next action not worked out yet")
@@ -119,9 +129,16 @@ def set_state(job_id: int) -> Response:
 def put_demo_away() -> Response:
     """Begin a shop of one's own where the demo stands."""
     with transaction() as connection:
-        if jobs.shop_name(connection) == demo.SHOP:
-            demo.put_away(connection)
-    return redirect(url_for("floor.show"), 303)
+        if jobs.shop_name(connection) != demo.SHOP:
+            return redirect(url_for("floor.show"), 303)
+        demo.put_away(connection)
+        password = people.first_owner(connection)
+        if password:  # whoever does this is the owner: signed in at once, and asked for a password of their own
+            found = people.sign_in(connection, "owner", password)
+            assert isinstance(found, people.Person)
+            key = people.begin_session(connection, found.id, request.user_agent.string, request.remote_addr or "")
+            session["key"] = key
+    return make_response(render_template("people/first_owner.html", password=password))
 
 
 @room.get("/jobs/new")

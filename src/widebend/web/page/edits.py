@@ -18,6 +18,7 @@ from ...store.database import Connection
 from ...store.searches import Search
 from .at_hand import AtHand, at_hand, stored, transaction
 from .figures import is_htmx, number
+from .people import who_is_here
 
 
 @dataclass(frozen=True)
@@ -99,19 +100,21 @@ def keep_design(connection: Connection, here: AtHand, design: Design, why: str, 
     """Append a design, made on `base` where that is not the page's own revision. Raises revisions.StaleEdit."""
     made_on = base_revision() if base is None else base
     design = design.validated()
-    revisions.append(connection, here.job.design_id, made_on, stored(design), why, g.tab, here.survey_revision.number)
+    revisions.append(connection, here.job.design_id, made_on, stored(design), why, g.tab, here.survey_revision.number,
+                     who_is_here())  # fmt: skip
 
 
 def keep_survey(connection: Connection, here: AtHand, survey: Survey, why: str) -> None:
     """Append a survey. Raises revisions.StaleEdit."""
-    revisions.append(connection, here.job.survey_id, base_revision(), jobs.dump(survey), why, g.tab)
+    revisions.append(connection, here.job.survey_id, base_revision(), jobs.dump(survey), why, g.tab,
+                     author=who_is_here())  # fmt: skip
 
 
 def step_history(connection: Connection, document_id: int, which: str) -> str:
     """Undo or redo; what to say when there is nothing."""
     move: Callable[..., int] = revisions.undo if which == "undo" else revisions.redo
     try:
-        move(connection, document_id, base_revision(), g.tab)
+        move(connection, document_id, base_revision(), g.tab, who_is_here())
     except MissingError as exc:
         return f"There is {exc}."
     return ""

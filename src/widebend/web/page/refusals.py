@@ -56,11 +56,11 @@ def handle_errors(app: Flask, log_at: str) -> None:
 
     @app.errorhandler(MissingError)
     def _gone(exc: MissingError) -> Any:
-        return _page(404, "Not here", f"{exc}. The shop floor has every open job.")
+        return refusal(404, "Not here", f"{exc}. The shop floor has every open job.")
 
     @app.errorhandler(WideBendError)
     def _refused(exc: WideBendError) -> Any:
-        return _page(422, "Not possible", str(exc))
+        return refusal(422, "Not possible", str(exc))
 
     @app.errorhandler(SecurityError)
     def _host(_exc: Any) -> tuple[str, int]:
@@ -70,27 +70,27 @@ def handle_errors(app: Flask, log_at: str) -> None:
     @app.errorhandler(OSError)
     def _system(exc: OSError) -> Any:
         if exc.errno == errno.ENOSPC:
-            return _page(507, "No room", FULL)
+            return refusal(507, "No room", FULL)
         if exc.errno == errno.EAGAIN:
             if "gunicorn.socket" in request.environ:  # nobody waits for the rest a second time
                 request.environ["gunicorn.socket"].shutdown(socket.SHUT_RD)
-            return _page(408, "Half sent", "The request came in half: send it again.", entered=False)
+            return refusal(408, "Half sent", "The request came in half: send it again.", entered=False)
         raise exc
 
     @app.errorhandler(500)
     def _broken(_exc: Any) -> Any:
         words = f"The program failed on this one. What was kept before is safe. The fault is written to {log_at}."
-        return _page(500, "Our fault", words)
+        return refusal(500, "Our fault", words)
 
 
 def _always(code: int, title: str, words: str, exc: Exception) -> Any:
     if code in (503, 507):
         current_app.logger.warning("%s: %s", title, exc)
-    return _page(code, title, words, entered=not isinstance(exc, HTTPException) or isinstance(exc, CSRFError))
+    return refusal(code, title, words, entered=not isinstance(exc, HTTPException) or isinstance(exc, CSRFError))
 
 
-def _page(code: int, title: str, words: str, *, entered: bool = True) -> Any:
-    """`entered`: show what the form held; not where reading it is what failed."""
+def refusal(code: int, title: str, words: str, *, entered: bool = True) -> Any:
+    """A refusal as a page, or beside the work; `entered`: show what the form held, not where reading it failed."""
     said = {"title": title, "words": words, "entered": _entered() if entered else []}
     if "HX-Request" not in request.headers:
         return render_template("page/error.html", **said, back=_came_from()), code

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any, get_args
 
-from flask import Blueprint, Response, g, redirect, render_template, request, url_for
+from flask import Blueprint, g, make_response, redirect, render_template, request, url_for
 from pydantic import ValidationError
 
 from ...core.cutting import MATERIAL_NAMES
@@ -18,12 +18,12 @@ from ...store.database import Connection
 from ..page.at_hand import transaction
 from ..page.edits import Faults, Said
 from ..page.figures import typing_unit
+from ..page.people import remembered, who_is_here, who_says
 from ..page.reader import EXACT, Before, Reader
 
 room = Blueprint("stock", __name__, url_prefix="/stock")
 
 KINDS = get_args(StockKind)
-WHO_DAYS = 400
 LENGTHS = ("od_mm", "wall_mm", "length_mm", "clr_mm", "leg_mm", "measured_od_mm", "measured_clr_mm", "out_of_round_mm")
 
 
@@ -49,7 +49,7 @@ def _page(said: Said, code: int = 200, right: int | None = None) -> Any:
     rows.sort(key=lambda one: (not one.is_low, KINDS.index(one.item.kind), one.item.words()))
     return render_template(
         "stock/shelf.html", rows=rows, low=[one for one in shelf if one.is_low], lines=lines, said=said, kinds=KINDS,
-        find=find, who=request.cookies.get("who", ""), right=right, has=_shown(one.item, g.unit) if one else {},
+        find=find, who=who_is_here(), right=right, has=_shown(one.item, g.unit) if one else {},
         kits=kits, kit_example=EXAMPLE, materials=[("", "—"), *MATERIAL_NAMES.items()],
     ), code  # fmt: skip
 
@@ -158,7 +158,7 @@ def drop(item_id: int) -> Any:
 def _edit(change: Any, item_id: int | None = None, right: int | None = None) -> Any:
     """Carry out one booking; what is wrong stands at its field, with what was typed."""
     said = Said(piece=str(item_id) if item_id else None)
-    who = " ".join(request.form.get("who", "").split())[:40]
+    who = who_says()
     code = 200
     try:
         if not who:
@@ -174,9 +174,7 @@ def _edit(change: Any, item_id: int | None = None, right: int | None = None) -> 
     if code != 200:
         said.typed = {k: v for k, v in request.form.items() if k != "csrf_token"}
         return _page(said, code, right)
-    answer: Response = redirect(url_for("stock.show", done=said.note), 303)  # type: ignore[assignment]
-    answer.set_cookie("who", who, max_age=WHO_DAYS * 86_400, samesite="Strict")
-    return answer
+    return remembered(make_response(redirect(url_for("stock.show", done=said.note), 303)), who)
 
 
 def _shown(item: StockItem, unit: str) -> dict[str, str]:

@@ -1,0 +1,193 @@
+"""People of the shop: passwords (argon2id), roles, where they are signed in, what each of them did."""
+
+from __future__ import annotations
+
+import hashlib
+import secrets
+from dataclasses import dataclass
+from typing import Any, Literal, get_args
+
+from argon2 import PasswordHasher
+from argon2.exceptions import Argon2Error, InvalidHashError
+
+from ..core.errors import EditError
+from .database import Connection, queries
+
+Role = Literal["owner", "fabricator", "front desk"]
+ROLES: tuple[Role, ...] = get_args(Role)
+LEAST_LETTERS, MOST_LETTERS = 10, 200
+MOST_WRONG, LOCKED_MIN = 5, 15
+NOBODY = "$argon2id$v=19$m=65536,t=3,p=4$lbR8vbBpIDtrjUUVT5n00g$KdWF1p0+0AFedXtEpewpKbnPHu24Aas+P52o9vQc0Uw"
+WRONG = "that name and password do not go together"
+
+_hasher = PasswordHasher()  # the library's own defaults: RFC 9106's second recommendation
+
+
+@dataclass(frozen=True)
+class Person:
+    """Somebody who is signed in."""
+
+    id: int
+    name: str
+    role: Role
+    must_change: bool
+
+
+def _hash(token: str) -> str:
+    return hashlib.sha256(token.encode()).hexdigest()
+
+
+def one_time_password() -> str:
+    """A password to be changed at the first sign-in: easy to read out."""
+    letters = "abcdefghjkmnpqrstuvwxyz23456789"
+    return "-".join("".join(secrets.choice(letters) for _ in range(4)) for _ in range(3))
+
+
+def add(connection: Connection, name: str, role: str, password: str, *, must_change: bool = True) -> int:
+    """Somebody new. Raises EditError for a name that is taken, a role there is none of, a password too short."""
+    plain = " ".join(name.split())[:40]
+    if not plain:
+        raise EditError("what is their name?", "name")
+    if role not in ROLES:
+        raise EditError(f"one of {', '.join(ROLES)}", "role")
+    _long_enough(password)
+    made = queries.add_person(connection, name=plain, role=role, password_hash=_hasher.hash(password),
+                              must_change=must_change)  # fmt: skip
+    if made is None:
+        raise EditError(f"there is a {plain} already", "name")
+    return int(made)
+
+
+def _long_enough(password: str) -> None:
+    if not LEAST_LETTERS <= len(password) <= MOST_LETTERS:
+        raise EditError(f"a password of {LEAST_LETTERS} letters or more", "password")
+
+
+def sign_in(connection: Connection, name: str, password: str) -> Person | str:
+    """Who that is; or why not, in words. What was counted is to be kept either way."""
+    row = queries.person_by_name(connection, name=" ".join(name.split()))
+    if row is None:
+        _right(NOBODY, password)  # as long as for a name there is
+        return WRONG
+    if row["locked"]:
+        return f"too many wrong passwords: wait until {row['locked_until']:%H:%M}, or ask the owner for a new one"
+    if not _right(row["password_hash"], password[:MOST_LETTERS]):
+        queries.failed_sign_in(connection, person_id=row["id"], most=MOST_WRONG, minutes=LOCKED_MIN)
+        return WRONG
+    queries.signed_in(connection, person_id=row["id"])
+    if _hasher.check_needs_rehash(row["password_hash"]):
+        queries.set_password(connection, person_id=row["id"], password_hash=_hasher.hash(password),
+                             must_change=row["must_change"])  # fmt: skip
+    return Person(row["id"], row["name"], row["role"], row["must_change"])
+
+
+def _right(known: str, password: str) -> bool:
+    try:
+        return _hasher.verify(known, password)
+    except (Argon2Error, InvalidHashError):
+        return False
+
+
+def begin_session(connection: Connection, person_id: int, device: str, address: str) -> str:
+    """Sign a device in; its token, which is kept nowhere else."""
+    token = secrets.token_urlsafe(32)
+    queries.add_session(connection, token_hash=_hash(token), person_id=person_id, device=device[:200],
+                        address=address[:64])  # fmt: skip
+    return token
+
+
+def of_session(connection: Connection, token: str) -> Person | None:
+    """Who a device is signed in as."""
+    row = queries.session(connection, token_hash=_hash(token))
+    if row is None:
+        return None
+    queries.session_seen(connection, token_hash=_hash(token))
+    return Person(**row)
+
+
+def end_session(connection: Connection, token: str) -> None:
+    queries.end_session(connection, token_hash=_hash(token))
+
+
+def sessions(connection: Connection, person_id: int, token: str) -> list[dict[str, Any]]:
+    """Where somebody is signed in, by the start of each session's hash; `here` is the one with this token."""
+    mine = _hash(token)
+    return [{**row, "key": row["token_hash"][:16], "here": row["token_hash"] == mine}
+            for row in queries.sessions_of(connection, person_id=person_id)]  # fmt: skip
+
+
+def end_session_of(connection: Connection, person_id: int, key: str) -> None:
+    queries.end_session_of(connection, person_id=person_id, start=key)
+
+
+def change_password(connection: Connection, person_id: int, old: str, new: str, token: str) -> None:
+    """Another password for oneself; every other device is signed out. Raises EditError."""
+    row = queries.person_by_id(connection, person_id=person_id)
+    if row is None or not _right(row["password_hash"], old):
+        raise EditError("that is not the password until now", "old")
+    _long_enough(new)
+    if new == old:
+        raise EditError("another one than until now", "password")
+    queries.set_password(connection, person_id=person_id, password_hash=_hasher.hash(new), must_change=False)
+    queries.end_sessions_of(connection, person_id=person_id, but=_hash(token))
+
+
+def give_password(connection: Connection, person_id: int) -> str:
+    """A one-time password for somebody else, who is signed out everywhere."""
+    password = one_time_password()
+    queries.set_password(connection, person_id=person_id, password_hash=_hasher.hash(password), must_change=True)
+    queries.end_sessions_of(connection, person_id=person_id, but="")
+    return password
+
+
+def everybody(connection: Connection) -> list[dict[str, Any]]:
+    """Everybody who works here, then who did."""
+    return [dict(row) for row in queries.people(connection)]
+
+
+def set_role(connection: Connection, person_id: int, role: str) -> None:
+    """Another role. Raises EditError where no owner would be left."""
+    if role not in ROLES:
+        raise EditError(f"one of {', '.join(ROLES)}", "role")
+    _not_the_last_owner(connection, person_id, role)
+    queries.set_role(connection, person_id=person_id, role=role)
+
+
+def goes(connection: Connection, person_id: int) -> None:
+    """Somebody works here no more. Raises EditError for the last owner."""
+    _not_the_last_owner(connection, person_id, "gone")
+    queries.person_goes(connection, person_id=person_id)
+    queries.end_sessions_of(connection, person_id=person_id, but="")
+
+
+def forget(connection: Connection, names: list[str]) -> None:
+    """Take people away who never were: those of the demo."""
+    queries.forget_people(connection, names=names)
+
+
+def _not_the_last_owner(connection: Connection, person_id: int, becomes: str) -> None:
+    row = queries.person_by_id(connection, person_id=person_id)
+    if row and row["role"] == "owner" and becomes != "owner" and int(queries.owners(connection)) <= 1:
+        raise EditError("somebody must stay an owner: make another one first")
+
+
+def first_owner(connection: Connection) -> str | None:
+    """Make an owner where there is none; the one-time password, or None where there is one."""
+    if int(queries.owners(connection)):
+        return None
+    password = one_time_password()
+    add(connection, "owner", "owner", password)
+    return password
+
+
+def note(connection: Connection, who: str, what: str, job_id: int | None, address: str) -> None:
+    """Keep who did what."""
+    queries.note_audit(connection, who=who[:80], what=what[:200], job_id=job_id, address=address[:64])
+
+
+def audit(
+    connection: Connection, *, job_id: int | None = None, who: str | None = None, before: int | None = None,
+    most: int = 100,
+) -> list[dict[str, Any]]:  # fmt: skip
+    """What was done, the newest first."""
+    return [dict(row) for row in queries.audit_list(connection, job_id=job_id, who=who, before=before, most=most)]

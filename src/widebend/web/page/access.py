@@ -1,0 +1,121 @@
+"""Who may do what: signed in by role, the demo on this machine by anybody, a quote's link by whoever has it."""
+
+from __future__ import annotations
+
+from typing import Any
+from urllib.parse import urlsplit
+
+from flask import Flask, Response, abort, current_app, g, redirect, request, session, url_for
+
+from ... import demo
+from ...store import jobs, people
+from ...store.people import Person, Role
+from .at_hand import transaction
+from .figures import is_htmx
+from .refusals import refusal
+
+EVERYBODY: tuple[Role, ...] = people.ROLES
+BENCH: tuple[Role, ...] = ("owner", "fabricator")
+DESK: tuple[Role, ...] = ("owner", "front desk")
+OWNER: tuple[Role, ...] = ("owner",)
+OPEN = ("link", "signing")  # without sign-in: a customer's link, the sign-in itself
+# who may look, who may change, by blueprint; one that is not named here opens to nobody
+RIGHTS: dict[str, tuple[tuple[Role, ...], tuple[Role, ...]]] = {
+    **dict.fromkeys(("floor", "intake", "hours", "account", "customers"), (EVERYBODY, EVERYBODY)),
+    **dict.fromkeys(("rules", "equipment"), (EVERYBODY, BENCH)),
+    "quote": (EVERYBODY, DESK), "rates": (DESK, OWNER), "people": (OWNER, OWNER),
+}  # fmt: skip
+BENCH_ROOMS = ("underbody", "layout", "route", "hang", "cut", "stock")  # every blueprint of these rooms
+QUIET = ("floor.preferences",)  # nothing of the shop's changes by it
+
+DEMO = Person(0, "", "owner", must_change=False)
+
+
+def guard(app: Flask, rooms: dict[str, str]) -> None:
+    """Ask who it is before every request, keep what they changed after; `rooms` is each blueprint's room."""
+    app.extensions["rooms"] = rooms
+    app.before_request(_let_in)
+    app.after_request(_noted)
+    app.jinja_env.globals["may_change"] = may_change
+
+
+def rights_of(blueprint: str, rooms: dict[str, str]) -> tuple[tuple[Role, ...], tuple[Role, ...]] | None:
+    """Who may look at a blueprint's pages, and who may change there; None for one that nobody may."""
+    if blueprint in RIGHTS:
+        return RIGHTS[blueprint]
+    return (EVERYBODY, BENCH) if rooms.get(blueprint) in BENCH_ROOMS else None
+
+
+def may_change(blueprint: str) -> bool:
+    """Whether who is here may change something there."""
+    rights = rights_of(blueprint, current_app.extensions["rooms"])
+    return rights is not None and g.person is not None and g.person.role in rights[1]
+
+
+def _let_in() -> Any:
+    g.person = None
+    endpoint = request.endpoint or ""
+    if endpoint == "static" or not endpoint:
+        return None
+    blueprint = endpoint.partition(".")[0]
+    with transaction() as connection:
+        if "key" in session:
+            g.person = people.of_session(connection, session["key"])
+        if g.person is None and on_this_machine() and jobs.shop_name(connection) == demo.SHOP:
+            g.person = DEMO
+    if blueprint in OPEN:
+        return None
+    if g.person is None:
+        return _asked_to_sign_in()
+    if g.person.must_change and blueprint != "account":
+        return redirect(url_for("account.show"), 303)
+    rights = rights_of(blueprint, _rooms())
+    changes = request.method not in ("GET", "HEAD", "OPTIONS")
+    if rights is None or g.person.role not in rights[1 if changes else 0]:
+        return _refused(rights, changes=changes)
+    return None
+
+
+def _rooms() -> dict[str, str]:
+    found: dict[str, str] = current_app.extensions["rooms"]
+    return found
+
+
+def on_this_machine() -> bool:
+    """Whether the request came over loopback."""
+    return request.remote_addr in ("127.0.0.1", "::1")
+
+
+def _asked_to_sign_in() -> Any:
+    if is_htmx() or request.method != "GET":
+        # what was typed is still on the page it was typed on
+        words = "You are not signed in any more: sign in in another tab, then do it again here. Nothing was kept."
+        return refusal(401, "Sign in", words)
+    return redirect(url_for("signing.show", to=request.full_path.rstrip("?")), 303)
+
+
+def _refused(rights: tuple[tuple[Role, ...], tuple[Role, ...]] | None, *, changes: bool) -> Any:
+    if rights is None:
+        abort(404)
+    who = " or ".join(rights[1 if changes else 0])
+    return refusal(403, "Not yours", f"This is for the {who}: ask them, or sign in as one. Nothing was changed.")
+
+
+def _noted(response: Response) -> Response:
+    """Keep who changed what; what was refused changed nothing."""
+    person: Person | None = g.get("person")
+    if (person is None or request.method in ("GET", "HEAD", "OPTIONS") or response.status_code >= 400
+            or request.endpoint in QUIET):  # fmt: skip
+        return response
+    job = (request.view_args or {}).get("job_id")
+    what = (request.endpoint or "").replace(".", ": ").replace("_", " ")
+    with transaction() as connection:
+        people.note(connection, person.name or "demo", what, job, request.remote_addr or "")
+    return response
+
+
+def safe_path(text: str) -> str:
+    """A path of ours to go back to; the floor for anything else."""
+    split = urlsplit(text)
+    plain = text.isprintable() and "\\" not in text and text.startswith("/") and not text.startswith("//")
+    return text if plain and not split.netloc and not split.scheme else "/"

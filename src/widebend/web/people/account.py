@@ -1,0 +1,49 @@
+"""One's own account: another password, where one is signed in."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Blueprint, g, redirect, render_template, request, session, url_for
+
+from ...core.errors import EditError
+from ...store import people
+from ..page.at_hand import transaction
+from ..page.edits import Said
+
+room = Blueprint("account", __name__, url_prefix="/account")
+
+
+@room.get("")
+def show() -> Any:
+    return _page(Said())
+
+
+def _page(said: Said, code: int = 200) -> Any:
+    with transaction() as connection:
+        where = people.sessions(connection, g.person.id, session.get("key", ""))
+    return render_template("people/account.html", said=said, where=where, least=people.LEAST_LETTERS), code
+
+
+@room.post("/password")
+def password() -> Any:
+    """Another password; every other device is signed out."""
+    said = Said()
+    try:
+        if request.form.get("password") != request.form.get("again"):
+            raise EditError("not twice the same", "again")
+        with transaction() as connection:
+            people.change_password(connection, g.person.id, request.form.get("old", ""),
+                                   request.form.get("password", ""), session.get("key", ""))  # fmt: skip
+    except EditError as exc:
+        said.errors = {exc.field: str(exc)}
+        return _page(said, 422)
+    return redirect(url_for("floor.show"), 303)
+
+
+@room.post("/end")
+def end() -> Any:
+    """Sign one of one's devices out."""
+    with transaction() as connection:
+        people.end_session_of(connection, g.person.id, request.form.get("session", "")[:16])
+    return redirect(url_for("account.show"), 303)

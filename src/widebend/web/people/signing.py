@@ -1,0 +1,53 @@
+"""Signing in and out."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Blueprint, g, redirect, render_template, request, session, url_for
+
+from ... import demo
+from ...store import jobs, people
+from ..page.access import on_this_machine, safe_path
+from ..page.at_hand import transaction
+
+room = Blueprint("signing", __name__)
+
+
+@room.get("/sign-in")
+def show() -> Any:
+    return _page("")
+
+
+def _page(wrong: str, code: int = 200) -> Any:
+    with transaction() as connection:
+        shop = jobs.shop_name(connection)
+    logins = demo.LOGINS if shop == demo.SHOP and on_this_machine() else {}
+    name, to = request.form.get("name", "")[:40], safe_path(request.values.get("to", "/"))
+    return render_template("people/sign_in.html", wrong=wrong, shop=shop, logins=logins, name=name, to=to), code
+
+
+@room.post("/sign-in")
+def sign_in() -> Any:
+    address = request.remote_addr or ""
+    with transaction() as connection:
+        found = people.sign_in(connection, request.form.get("name", "")[:80], request.form.get("password", ""))
+        if isinstance(found, people.Person):
+            session.clear()  # a session from before must not become this one
+            session["key"] = people.begin_session(connection, found.id, request.user_agent.string, address)
+            people.note(connection, found.name, "signed in", None, address)
+        else:
+            people.note(connection, request.form.get("name", "")[:40], "was not let in", None, address)
+    if isinstance(found, str):
+        return _page(found, 422)
+    return redirect(safe_path(request.form.get("to", "/")), 303)
+
+
+@room.post("/sign-out")
+def sign_out() -> Any:
+    with transaction() as connection:
+        if "key" in session:
+            people.end_session(connection, session["key"])
+            people.note(connection, g.person.name if g.person else "", "signed out", None, request.remote_addr or "")
+    session.clear()
+    return redirect(url_for("signing.show"), 303)

@@ -1,0 +1,81 @@
+"""Who works here: roles, one-time passwords, who left; and the list of what was done."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Blueprint, redirect, render_template, request, url_for
+
+from ...core.errors import EditError
+from ...store import people
+from ...store.database import Connection
+from ..page.at_hand import transaction
+from ..page.edits import Said
+
+room = Blueprint("people", __name__, url_prefix="/people")
+
+
+@room.get("")
+def show() -> Any:
+    return _page(Said())
+
+
+def _page(said: Said, code: int = 200, told: tuple[str, str] | None = None) -> Any:
+    """The page; `told` is whose one-time password was made just now, and shown this once."""
+    with transaction() as connection:
+        found = people.everybody(connection)
+    return render_template("people/staff.html", said=said, people=found, roles=people.ROLES, told=told), code
+
+
+def _number(text: str) -> int:
+    return int(text) if text.isdecimal() and len(text) < 9 else 0
+
+
+@room.post("/add")
+def add() -> Any:
+    said, password = Said(typed=request.form.to_dict()), people.one_time_password()
+    name = " ".join(request.form.get("name", "").split())
+    try:
+        with transaction() as connection:
+            people.add(connection, name, request.form.get("role", ""), password)
+    except EditError as exc:
+        said.errors = {exc.field: str(exc)}
+        return _page(said, 422)
+    return _page(Said(), 200, (name, password))
+
+
+@room.post("/change")
+def change() -> Any:
+    """Another role, a new one-time password, or gone."""
+    said, person_id, what = Said(), _number(request.form.get("person", "")), request.form.get("what", "")
+    told = None
+    try:
+        with transaction() as connection:
+            told = _changed(connection, person_id, what)
+    except EditError as exc:
+        said.errors = {"": str(exc)}
+        return _page(said, 422)
+    return _page(said, 200, told) if told else redirect(url_for("people.show"), 303)
+
+
+def _changed(connection: Connection, person_id: int, what: str) -> tuple[str, str] | None:
+    if what == "password":
+        name = next((p["name"] for p in people.everybody(connection) if p["id"] == person_id and not p["gone"]), "")
+        if not name:
+            raise EditError("they are not here any more")
+        return name, people.give_password(connection, person_id)
+    if what == "gone":
+        people.goes(connection, person_id)
+    else:
+        people.set_role(connection, person_id, what)
+    return None
+
+
+@room.get("/audit")
+def audit() -> Any:
+    """What was done, the newest first, a hundred at a time."""
+    job, who, before = (request.args.get(key, "") for key in ("job", "who", "before"))
+    with transaction() as connection:
+        found = people.audit(connection, job_id=_number(job) or None, who=who[:80] or None,
+                             before=_number(before) or None)  # fmt: skip
+    return render_template("people/audit.html", found=found, job=_number(job) or "", who=who[:80])

@@ -1,0 +1,143 @@
+"""Signing in, roles on every route, and who did what."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+import pytest
+
+from widebend.demo import PEOPLE
+from widebend.web import create_app
+from widebend.web.page.access import OPEN, RIGHTS, rights_of
+
+from .conftest import Visitor
+
+FAR = {"REMOTE_ADDR": "192.0.2.7"}  # RFC 5737: an address for documentation
+
+
+@pytest.fixture
+def far(database_url: str) -> Iterator[Visitor]:
+    """A device elsewhere in the shop."""
+    app = create_app(database_url, secret="for tests only", testing=True)
+    app.config["PROPAGATE_EXCEPTIONS"] = False
+    app.extensions["database"].open()
+    client = app.test_client()
+    client.environ_base |= FAR
+    yield Visitor(client)
+    app.extensions["database"].close()
+
+
+def _sign_in(visitor: Visitor, name: str, code: int = 303, password: str = "") -> None:
+    visitor.post("/sign-in", "/sign-in", code, name=name, password=password or PEOPLE[name][1])
+
+
+def test_elsewhere_nothing_opens_without_signing_in(far: Visitor) -> None:
+    app = far.client.application
+    for rule in app.url_map.iter_rules():
+        blueprint = rule.endpoint.partition(".")[0]
+        if rule.endpoint == "static" or blueprint in OPEN:
+            continue
+        values = {name: 101 if "id" in name or name == "number" else "x" for name in rule.arguments}
+        with app.test_request_context():
+            url = app.url_map.bind("localhost").build(rule.endpoint, values, force_external=False)
+        if "GET" in rule.methods:
+            answer = far.client.get(url)
+            assert answer.status_code in (303, 308), f"{url}: {answer.status_code}"
+            assert "/sign-in" in answer.location or answer.status_code == 308
+        else:
+            assert far.client.post(url).status_code in (400, 401), url  # no token, or nobody
+
+
+def test_every_page_has_its_rights(far: Visitor) -> None:
+    app = far.client.application
+    rooms = app.extensions["rooms"]
+    for blueprint in app.blueprints:
+        assert blueprint in OPEN or rights_of(blueprint, rooms), blueprint
+    assert not set(RIGHTS) - {*app.blueprints, "customers"}
+
+
+@pytest.mark.parametrize(("name", "looks", "not_looks"), [
+    ("Rhea", ("/", "/rates", "/people", "/people/audit", "/jobs/101/hang"), ()),
+    ("Ada", ("/", "/jobs/101/hang", "/jobs/101/quote", "/stock"), ("/rates", "/people", "/people/audit")),
+    ("Jun", ("/", "/jobs/101/hang", "/jobs/101/quote", "/rates"), ("/people",)),
+])  # fmt: skip
+def test_a_role_opens_what_is_its_own(
+    far: Visitor, name: str, looks: tuple[str, ...], not_looks: tuple[str, ...]
+) -> None:
+    _sign_in(far, name)
+    for url in looks:
+        assert far.client.get(url, follow_redirects=True).status_code == 200, url
+    for url in not_looks:
+        assert "This is for the owner" in far.get(url, 403).get_text()
+
+
+def test_the_desk_looks_at_a_design_and_changes_nothing(far: Visitor) -> None:
+    _sign_in(far, "Jun")
+    refused = far.post("/jobs/104/hang?hanger=hanger-1", "/jobs/104/hang/remove", 403, hanger="hanger-1")
+    assert "owner or fabricator" in refused.get_text()
+    far.post("/jobs/104/hours", "/jobs/104/hours/start", step="weld")
+    assert "Jun at it" in far.get("/jobs/104/hours").get_text()
+
+
+def test_what_is_changed_says_by_whom(far: Visitor) -> None:
+    _sign_in(far, "Ada")
+    far.post("/jobs/104/hang?hanger=hanger-1", "/jobs/104/hang/remove", hanger="hanger-1")
+    database = far.client.application.extensions["database"]
+    with database.transaction() as connection:
+        rows = connection.execute("SELECT author FROM revisions ORDER BY made_at DESC LIMIT 1").fetchall()
+    assert rows[0]["author"] == "Ada"
+    far.post("/account", "/sign-out")
+    _sign_in(far, "Rhea")
+    listed = far.get("/people/audit?who=Ada").get_text()
+    assert "hang edits: remove" in listed
+    assert "104" in listed
+
+
+def test_five_wrong_passwords_lock_and_a_new_one_opens(far: Visitor) -> None:
+    for _ in range(5):
+        _sign_in(far, "Ada", 422, "not the password")
+    page = far.post("/sign-in", "/sign-in", 422, name="Ada", password=PEOPLE["Ada"][1])
+    assert "wait until" in page.get_text()
+    assert "do not go together" in far.post("/sign-in", "/sign-in", 422, name="nobody", password="x").get_text()
+    _sign_in(far, "Rhea")
+    with far.client.application.extensions["database"].transaction() as connection:
+        ada = connection.execute("SELECT id FROM people WHERE name = 'Ada'").fetchone()["id"]
+    told = far.post("/people", "/people/change", 200, person=str(ada), what="password")
+    password = told.select_one("code").get_text()
+    far.post("/account", "/sign-out")
+    _sign_in(far, "Ada", password=password)
+    assert far.client.get("/").location == "/account"  # a password of her own first
+    far.post("/account", "/account/password", 422, old=password, password="short", again="short")
+    far.post("/account", "/account/password", old=password, password="a longer one", again="a longer one")
+    assert far.client.get("/").status_code == 200
+
+
+def test_the_last_owner_stays(far: Visitor) -> None:
+    _sign_in(far, "Rhea")
+    with far.client.application.extensions["database"].transaction() as connection:
+        rhea = connection.execute("SELECT id FROM people WHERE name = 'Rhea'").fetchone()["id"]
+    for what in ("gone", "fabricator"):
+        page = far.post("/people", "/people/change", 422, person=str(rhea), what=what)
+        assert "somebody must stay an owner" in page.get_text()
+    made = far.post("/people", "/people/add", 200, name="Ivy", role="owner")
+    assert re.fullmatch(r"[a-z2-9]{4}(-[a-z2-9]{4}){2}", made.select_one("code").get_text())
+    far.post("/people", "/people/change", person=str(rhea), what="fabricator")
+    assert far.client.get("/people").status_code == 403
+
+
+def test_signing_in_goes_nowhere_else(far: Visitor) -> None:
+    for to in ("//evil.example", "https://evil.example/", "/\\evil.example"):
+        answer = far.client.get("/sign-in", query_string={"to": to})
+        assert b'name="to" value="/"' in answer.data
+
+
+def test_an_own_shop_begins_with_an_owner(visitor: Visitor) -> None:
+    shown = visitor.post("/", "/demo/put-away", 200)
+    password = shown.select_one("code").get_text()
+    assert visitor.client.get("/").location == "/account"
+    visitor.post("/account", "/account/password", old=password, password="an own password", again="an own password")
+    assert "The first job" in visitor.get("/").get_text()
+    visitor.post("/account", "/sign-out")
+    assert "/sign-in" in visitor.client.get("/").location
+    _sign_in(visitor, "Rhea", 422)  # the demo's people are gone with it
