@@ -13,6 +13,7 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from ..store.database import Database, is_ours, migrate
+from .backups import Daily, backup, restore
 from .dumps import dumped
 from .lan import joined
 from .logs import log_to_file
@@ -82,11 +83,12 @@ def start(options: argparse.Namespace) -> int:
         hand_over(user, log.parent, Path(os.environ.get("NUMBA_CACHE_DIR") or home() / "kernels"), *tls)
     elif os.geteuid() == 0:
         print("serving as root, since no other user can read this folder: better started by an ordinary user")
-    worker, watch = None, None
+    worker, watch, daily = None, None, None
     try:
         migrate(url)
         _begin_books(url, empty=options.empty)
         worker, watch = Worker(url, user), Watch(cluster) if cluster else None
+        daily = Daily(url, home() / "backups", cluster)
         port = free_port(options.port)
         if port != options.port:
             print(f"port {options.port} is taken: using {port}")
@@ -104,6 +106,8 @@ def start(options: argparse.Namespace) -> int:
         print("stopped")
     finally:
         tools.stop()
+        if daily:
+            daily.stop()
         if worker:
             worker.stop()
         if watch:
@@ -160,6 +164,43 @@ def stop(_options: argparse.Namespace) -> int:
         time.sleep(0.1)
     print("still stopping; see again in a moment")
     return 1
+
+
+def make_backup(options: argparse.Namespace) -> int:
+    """Write everything into one file, and prove that it comes back."""
+    url, cluster = database_url()
+    try:
+        file = backup(url, Path(options.folder) if options.folder else home() / "backups", cluster)
+        print(f"backed up into {file}" + ("" if cluster else "; it was read back, not restored beside"))
+    finally:
+        if cluster and not serving_pid(home()):
+            cluster.stop()
+    return 0
+
+
+def restore_backup(options: argparse.Namespace) -> int:
+    """Put a backup in the place of all that is here, after asking; what was here is backed up first."""
+    if serving_pid(home()):
+        print("the program is serving: ./widebend stop it first")
+        return 1
+    if (
+        not options.yes
+        and input("This puts the backup in the place of all that is here. Type “restore” to go on: ") != "restore"
+    ):
+        print("nothing was changed")
+        return 1
+    url, cluster = database_url()
+    try:
+        migrate(url)
+        before = backup(url, home() / "backups", cluster)
+        print(f"what was here is kept in {before}")
+        found = restore(url, Path(options.file))
+        migrate(url)  # a backup of an older program is brought up to this one
+        print(f"restored {sum(count for count, _ in found.values())} rows of {len(found)} tables, each compared")
+    finally:
+        if cluster:
+            cluster.stop()
+    return 0
 
 
 def reset_demo(options: argparse.Namespace) -> int:
@@ -221,6 +262,13 @@ def main() -> int:
     begin.set_defaults(run=start)
     commands.add_parser("work", help=work.__doc__).set_defaults(run=work)
     commands.add_parser("stop", help=stop.__doc__).set_defaults(run=stop)
+    keep = commands.add_parser("backup", help=make_backup.__doc__)
+    keep.add_argument("folder", nargs="?", help="where to (else beside the program's other things)")
+    keep.set_defaults(run=make_backup)
+    back = commands.add_parser("restore", help=restore_backup.__doc__)
+    back.add_argument("file")
+    back.add_argument("--yes", action="store_true", help="do not ask")
+    back.set_defaults(run=restore_backup)
     reset = commands.add_parser("reset-demo", help=reset_demo.__doc__)
     reset.add_argument("--yes", action="store_true", help="do not ask")
     reset.set_defaults(run=reset_demo)

@@ -53,8 +53,9 @@ def _made(certificate: Path, key: Path, address: str, name: str) -> None:
         raise ServerTrouble("openssl is not here to make a certificate with: sudo apt-get install openssl")
     key.touch(mode=0o600)
     others = f"subjectAltName=IP:{address},IP:127.0.0.1,DNS:localhost,DNS:{name},DNS:{name}.local"
-    command = [tool, "req", "-x509", "-newkey", "ec", "-pkeyopt", "ec_paramgen_curve:prime256v1", "-nodes", "-days",
-               str(DAYS), "-subj", "/CN=Wide Bend", "-addext", others, "-keyout", str(key), "-out", str(certificate)]  # fmt: skip
+    kind = ["-newkey", "ec", "-pkeyopt", "ec_paramgen_curve:prime256v1", "-nodes", "-days", str(DAYS)]
+    named = ["-subj", "/CN=Wide Bend", "-addext", others]
+    command = [tool, "req", "-x509", *kind, *named, "-keyout", str(key), "-out", str(certificate)]
     done = subprocess.run(command, capture_output=True, check=False)  # noqa: S603 - Debian's own tool
     if done.returncode:
         raise ServerTrouble(f"no certificate could be made: {done.stderr.decode()[-300:]}")

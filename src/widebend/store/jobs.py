@@ -59,6 +59,7 @@ class OpenJob:
     figure: str | None
 
 
+LAST_VEHICLES = 40
 STATES = ("open", "done", "put away", "deleted")
 
 
@@ -159,9 +160,9 @@ def bays(connection: Connection) -> list[dict[str, Any]]:
     return list(queries.bays(connection))
 
 
-def vehicles(connection: Connection) -> list[dict[str, Any]]:
-    """Every vehicle that was here, with whose it is."""
-    return list(queries.vehicles(connection))
+def vehicles(connection: Connection, also: int = 0) -> list[dict[str, Any]]:
+    """The vehicles that were here last, with whose they are; and one by its number."""
+    return list(queries.vehicles(connection, also=also, most=LAST_VEHICLES))
 
 
 def survey_of_vehicle(connection: Connection, vehicle_id: int) -> Survey:

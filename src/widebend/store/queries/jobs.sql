@@ -83,9 +83,9 @@ SELECT id, name FROM bays ORDER BY position;
 SELECT id, name, phone FROM customers ORDER BY name;
 
 -- name: vehicles
--- Every vehicle with its owner, for choosing again.
-SELECT v.id, v.kind, v.plate, c.id AS customer_id, c.name AS customer
-FROM vehicles v JOIN customers c ON c.id = v.customer_id ORDER BY c.name, v.kind;
+-- The vehicles that were here last, with whose they are; one by its number is always among them.
+SELECT v.id, v.kind, v.plate, c.name AS customer FROM vehicles v JOIN customers c ON c.id = v.customer_id
+WHERE v.id = :also OR v.id IN (SELECT id FROM vehicles ORDER BY id DESC LIMIT :most) ORDER BY v.id = :also DESC, v.id DESC;
 
 -- name: card_marks
 -- The creeper card's ticks for one run, each with the shape of the piece as it was cut.

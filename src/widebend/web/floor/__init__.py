@@ -1,8 +1,9 @@
 """The shop floor: lifts and jobs, a new job and its intake, the shop's rule book and what it can do."""
 
-from . import equipment, floor, intake, rules
+from . import customers, equipment, floor, intake, rules
 
 BLUEPRINTS = (
+    customers.room,
     equipment.room,
     floor.room,
     intake.room,

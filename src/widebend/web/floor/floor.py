@@ -143,9 +143,14 @@ def put_demo_away() -> Response:
 
 @room.get("/jobs/new")
 def new() -> str:
+    chosen = request.args.get("vehicle", "")
     with transaction() as connection:
-        vehicles = jobs.vehicles(connection)
-    return render_template("floor/new_job.html", vehicles=vehicles, typed={}, errors={}, step="new")
+        vehicles = jobs.vehicles(connection, _number(chosen))
+    return render_template("floor/new_job.html", vehicles=vehicles, typed={"vehicle_id": chosen}, errors={}, step="new")
+
+
+def _number(text: str) -> int:
+    return int(text) if text.isdecimal() and len(text) < 9 else 0
 
 
 @room.post("/jobs/new")
@@ -155,7 +160,7 @@ def make() -> Any:
     given = {key: value for key, value in request.form.items() if value.strip() or key not in unsaid}
     typed, errors, intake = read_intake(unsaid | given)
     with transaction() as connection:
-        vehicles = jobs.vehicles(connection)
+        vehicles = jobs.vehicles(connection, _number(typed.get("vehicle_id", "")))
         vehicle_id = _known_vehicle(vehicles, typed.get("vehicle_id", ""))
         if vehicle_id is None:
             if not typed.get("vehicle", "").strip():

@@ -1,0 +1,165 @@
+"""Backups of a shop's books: one file, written from one moment, proven by restoring it beside and comparing every row.
+
+A backup is a zip of PostgreSQL's own dump and of a fingerprint: of every table its rows' count and the digest of their
+text in order. A restore that does not come out at the same fingerprint says so.
+"""
+
+from __future__ import annotations
+
+import json
+import logging
+import os
+import subprocess
+import tempfile
+import threading
+import zipfile
+from datetime import datetime, timedelta
+from pathlib import Path
+from typing import Any
+from urllib.parse import urlsplit
+
+import psycopg
+from psycopg import sql
+
+from .postgres import Cluster, ServerTrouble, find_binaries
+
+KEPT, EVERY_H, FIRST_S, LOOK_S = 14, 24, 90.0, 1800.0
+DUMP, PRINT = "shop.dump", "fingerprint.json"
+PROOF = "widebend_proof"
+
+Print = dict[str, list[Any]]
+
+
+def fingerprint(connection: psycopg.Connection[Any]) -> Print:
+    """Of every table how many rows it has, and the digest of their text in order."""
+    tables = [row[0] for row in connection.execute(
+        "SELECT tablename FROM pg_tables WHERE schemaname = 'public' ORDER BY tablename")]  # fmt: skip
+    found: Print = {}
+    for table in tables:
+        row = connection.execute(sql.SQL(
+            "SELECT count(*), coalesce(md5(string_agg(md5(t::text), '' ORDER BY md5(t::text))), '') FROM {} t"
+        ).format(sql.Identifier(table))).fetchone()  # fmt: skip
+        found[table] = list(row or (0, ""))
+    return found
+
+
+def backup(url: str, folder: Path, cluster: Cluster | None = None) -> Path:
+    """Write a backup and prove it; the file. Raises ServerTrouble where it cannot be written or does not come back."""
+    folder.mkdir(parents=True, exist_ok=True)
+    file = folder / f"shop-{datetime.now():%Y-%m-%d-%H%M%S}.widebend"
+    with tempfile.TemporaryDirectory(dir=folder) as work:
+        dump = Path(work) / DUMP
+        # one snapshot for the fingerprint and the dump: what is changed meanwhile is in neither
+        with psycopg.connect(url) as connection:
+            connection.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY")
+            snapshot = connection.execute("SELECT pg_export_snapshot()").fetchone()
+            seen = fingerprint(connection)
+            _run(
+                "pg_dump",
+                "--format=custom",
+                "--no-owner",
+                f"--snapshot={snapshot[0]}",  # type: ignore[index]
+                f"--file={dump}",
+                url=url,
+            )
+        if cluster is not None and _proof(cluster, dump) != seen:
+            raise ServerTrouble("the backup does not come back as what was backed up: it is not kept")
+        part = Path(work) / "whole"
+        with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED) as whole:
+            whole.write(dump, DUMP)
+            whole.writestr(PRINT, json.dumps(seen, indent=1))
+        part.chmod(0o600)
+        part.replace(file)
+    return file
+
+
+def _proof(cluster: Cluster, dump: Path) -> Print:
+    """The fingerprint of a dump restored beside, in a database that is thrown away again."""
+    server = cluster.server_url
+    name = sql.Identifier(PROOF)
+    with psycopg.connect(f"{server}/postgres", autocommit=True) as root:
+        root.execute(sql.SQL("DROP DATABASE IF EXISTS {}").format(name))
+        root.execute(sql.SQL("CREATE DATABASE {}").format(name))
+        try:
+            _run("pg_restore", "--no-owner", "--no-comments", "--exit-on-error", str(dump), url=f"{server}/{PROOF}")
+            with psycopg.connect(f"{server}/{PROOF}") as connection:
+                return fingerprint(connection)
+        finally:
+            root.execute(sql.SQL("DROP DATABASE IF EXISTS {}").format(name))
+
+
+def restore(url: str, file: Path) -> Print:
+    """Put a backup in the place of all that is there; its fingerprint. Raises ServerTrouble: what was there is then
+    as it was, or the words say what is not.
+    """
+    try:
+        with zipfile.ZipFile(file) as whole, tempfile.TemporaryDirectory() as work:
+            wanted: Print = json.loads(whole.read(PRINT))
+            dump = Path(work) / DUMP
+            dump.write_bytes(whole.read(DUMP))
+            _run("pg_restore", "--list", str(dump))  # it can be read before anything is thrown away
+            with psycopg.connect(url) as connection:
+                connection.execute("DROP SCHEMA public CASCADE")
+                connection.execute("CREATE SCHEMA public")
+            _run("pg_restore", "--no-owner", "--no-comments", "--exit-on-error", "--single-transaction",
+                 str(dump), url=url)  # fmt: skip
+    except (OSError, KeyError, ValueError, zipfile.BadZipFile) as exc:
+        raise ServerTrouble(f"{file} is no backup of this program: {exc}") from exc
+    with psycopg.connect(url) as connection:
+        found = fingerprint(connection)
+    if found != wanted:
+        different = sorted(table for table in {*found, *wanted} if found.get(table) != wanted.get(table))
+        raise ServerTrouble(f"what came back is not what was backed up: {', '.join(different)}")
+    return found
+
+
+def _run(tool: str, *arguments: str, url: str = "") -> None:
+    """One of PostgreSQL's tools, the password given where no list of processes shows it. Raises ServerTrouble."""
+    binaries = find_binaries()
+    if binaries is None:
+        raise ServerTrouble("PostgreSQL's own tools are not here: nothing was changed")
+    at = urlsplit(url)
+    where = [f"--dbname={at._replace(netloc=at.netloc.replace(f':{at.password}@', '@')).geturl()}"] if url else []
+    env = {**os.environ, "PGPASSWORD": at.password} if at.password else None
+    done = subprocess.run([str(binaries / tool), *where, *arguments], capture_output=True, check=False, env=env)  # noqa: S603 - Debian's
+    if done.returncode:
+        raise ServerTrouble(f"{tool} failed: {done.stderr.decode(errors='replace')[-300:]}")
+
+
+class Daily:
+    """A backup a day beside the server, the last of them kept."""
+
+    def __init__(self, url: str, folder: Path, cluster: Cluster | None) -> None:
+        self.url, self.folder, self.cluster = url, folder, cluster
+        self.stopping = threading.Event()
+        self.thread = threading.Thread(target=self._keep, daemon=True)
+        self.thread.start()
+
+    def stop(self) -> None:
+        """No more of them."""
+        self.stopping.set()
+        self.thread.join(60.0)
+
+    def _keep(self) -> None:
+        wait = FIRST_S
+        while not self.stopping.wait(wait):
+            wait = LOOK_S
+            if not due(self.folder, datetime.now()):
+                continue
+            try:
+                backup(self.url, self.folder, self.cluster)
+                for old in backups(self.folder)[KEPT:]:
+                    old.unlink()
+            except (ServerTrouble, OSError, psycopg.Error) as exc:
+                logging.getLogger("widebend").error("no backup was made today: %s", exc)
+
+
+def backups(folder: Path) -> list[Path]:
+    """The backups of a folder, the newest first."""
+    return sorted(folder.glob("shop-*.widebend"), reverse=True)
+
+
+def due(folder: Path, now: datetime) -> bool:
+    """Whether the newest backup is older than a day."""
+    newest = next(iter(backups(folder)), None)
+    return newest is None or now - datetime.fromtimestamp(newest.stat().st_mtime) > timedelta(hours=EVERY_H)

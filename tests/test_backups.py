@@ -1,0 +1,71 @@
+"""A backup comes back row for row; a broken one is refused before anything is thrown away; a certificate names us."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import zipfile
+from datetime import datetime, timedelta
+from pathlib import Path
+
+import psycopg
+import pytest
+
+from widebend.launch import lan
+from widebend.launch.backups import backup, due, fingerprint, restore
+from widebend.launch.postgres import Cluster, ServerTrouble
+
+
+def test_backup_wipe_restore_is_equal(cluster: Cluster, database_url: str, tmp_path: Path) -> None:
+    with psycopg.connect(database_url) as connection:
+        before = fingerprint(connection)
+    assert before["revisions"][0] > 5
+    file = backup(database_url, tmp_path, cluster)
+    assert oct(file.stat().st_mode)[-3:] == "600"
+    with psycopg.connect(database_url) as connection:
+        connection.execute("DELETE FROM jobs")
+        connection.execute("UPDATE customers SET name = 'x'")
+    restore(database_url, file)
+    with psycopg.connect(database_url) as connection:
+        assert fingerprint(connection) == before
+        connection.execute("INSERT INTO customers (name) VALUES ('next')")  # numbers go on where they were
+
+
+def test_what_is_no_backup_changes_nothing(database_url: str, tmp_path: Path) -> None:
+    with psycopg.connect(database_url) as connection:
+        before = fingerprint(connection)
+    text, empty, cut = tmp_path / "a.widebend", tmp_path / "b.widebend", tmp_path / "c.widebend"
+    text.write_text("no zip")
+    with zipfile.ZipFile(empty, "w") as whole:
+        whole.writestr("fingerprint.json", "{}")
+    with zipfile.ZipFile(cut, "w") as whole:
+        whole.writestr("fingerprint.json", "{}")
+        whole.writestr("shop.dump", b"PGDMP half of it")
+    for file in (text, empty, cut, tmp_path / "none"):
+        with pytest.raises(ServerTrouble):
+            restore(database_url, file)
+    with psycopg.connect(database_url) as connection:
+        assert fingerprint(connection) == before
+
+
+def test_a_backup_is_due_once_a_day(tmp_path: Path) -> None:
+    now = datetime.now()
+    assert due(tmp_path, now)
+    (tmp_path / "shop-2026-01-01-000000.widebend").write_text("")
+    assert not due(tmp_path, now)
+    assert due(tmp_path, now + timedelta(hours=25))
+
+
+def test_the_certificate_names_this_machine_and_is_made_anew_where_it_moves(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(lan, "own_address", lambda: "192.0.2.9")
+    first = lan.joined(tmp_path)
+    assert oct(os.stat(first.key).st_mode)[-3:] == "600"
+    said = subprocess.run(["openssl", "x509", "-in", str(first.certificate), "-noout", "-text"],
+                          capture_output=True, text=True, check=True).stdout  # fmt: skip
+    assert "IP Address:192.0.2.9" in said
+    text = first.certificate.read_text()
+    assert lan.joined(tmp_path).certificate.read_text() == text
+    monkeypatch.setattr(lan, "own_address", lambda: "192.0.2.10")
+    assert lan.joined(tmp_path).certificate.read_text() != text
