@@ -52,7 +52,7 @@ def test_a_customer_entered_twice_is_merged(visitor: Visitor) -> None:
 def test_a_person_is_exported_and_erased_and_the_books_stay_whole(visitor: Visitor) -> None:
     mara = _id_of(visitor, "Mara Quill")
     whole = json.loads(visitor.client.get(f"/customers/{mara}.json").data)
-    assert (whole["name"], whole["vehicles"][0]["plate"]) == ("Mara Quill", "WB 118")
+    assert (whole["name"], {v["plate"] for v in whole["vehicles"]}) == ("Mara Quill", {"WB 118", "WB 300"})
     page = visitor.post(f"/customers/{mara}", f"/customers/{mara}/erase", 422, sure="yes")
     assert "type “Mara Quill”" in page.get_text()
     visitor.post(f"/customers/{mara}", f"/customers/{mara}/erase", sure="Mara Quill")

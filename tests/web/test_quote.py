@@ -28,7 +28,7 @@ def test_a_quote_says_where_every_figure_is_from(visitor: Visitor) -> None:
     net = sum(round(100 * float(c[-1].get_text().replace(" ", ""))) for c in cells)
     said = page.select_one(".quote-sum").get_text()
     assert f"{net / 100:,.2f}".replace(",", " ") in said
-    assert "no job of ours was clocked yet" in re.sub(r"\s+", " ", page.get_text())
+    assert "as 12 jobs of ours took" in re.sub(r"\s+", " ", page.get_text())
     assert "there is no pipe yet" in visitor.get("/jobs/102/quote").get_text().lower()
 
 

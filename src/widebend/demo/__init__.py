@@ -11,6 +11,7 @@ from ..store.database import Connection, queries
 from .asked import ESTATE_PRICES, pricing
 from .equipment import equipment
 from .examples import cat_back, hatch_survey, new_settings
+from .history import DONE, past_year, promises
 from .hung import quad_hung, truck_hung, twin_hung
 from .shelf import DEMO_HAND, kits, shelf
 from .systems import low_truck, pie_downpipe, quad_rear, twin_x
@@ -24,7 +25,16 @@ PEOPLE: dict[str, tuple[people.Role, str]] = {
     "Jun": ("front desk", "quote-by-noon"),
 }  # fmt: skip
 LOGINS = {f"{name}, {role}": password for name, (role, password) in PEOPLE.items()}
-CUSTOMERS = {"Mara Quill", "Tomas Arbor", "Ines Halloran", "Ivo Larkin", "Nell Abara", "Otis Frane", "Pia Sorrel"}
+CUSTOMERS = {
+    "Mara Quill",
+    "Tomas Arbor",
+    "Ines Halloran",
+    "Ivo Larkin",
+    "Nell Abara",
+    "Otis Frane",
+    "Pia Sorrel",
+    *(name for name, *_ in DONE),
+}
 
 
 def fill(connection: Connection) -> bool:
@@ -32,6 +42,7 @@ def fill(connection: Connection) -> bool:
     if queries.shop(connection) is not None:
         return False
     jobs.set_shop(connection, SHOP, Rules())
+    queries.set_demo(connection, is_demo=True)
     queries.let_stand_ins(connection, let=True)
     bays = [
         int(queries.add_bay(connection, name=name, position=i)) for i, name in enumerate(("Lift 1", "Lift 2", "Floor"))
@@ -69,6 +80,8 @@ def fill(connection: Connection) -> bool:
     for kit in kits():
         stock.add_kit(connection, kit)
     jobs.set_equipment(connection, equipment())
+    past_year(connection)
+    promises(connection, first)
     for name, (role, password) in PEOPLE.items():
         people.add(connection, name, role, password, must_change=False)
     quotes.set_pricing(connection, pricing())
@@ -80,10 +93,11 @@ def put_away(connection: Connection) -> int:
     """Make the demo shop one's own: its jobs are put away, none deleted; its name, stand-ins, kits and the stock
     nobody booked go, its lifts and rules stay. How many jobs were put away.
     """
-    invented = [job for job in jobs.in_states(connection, "open") if job["customer"] in CUSTOMERS]
+    invented = [job for job in jobs.in_states(connection, "open", "done") if job["customer"] in CUSTOMERS]
     for job in invented:
         jobs.set_state(connection, int(job["id"]), "put away")
     jobs.set_shop(connection, "Our shop", jobs.rules(connection))
+    queries.set_demo(connection, is_demo=False)
     jobs.let_stand_ins(connection, False)
     people.forget(connection, list(PEOPLE))
     stock.drop_untouched(connection, DEMO_HAND)

@@ -128,8 +128,8 @@ def work(_options: argparse.Namespace) -> int:
 
 def _begin_books(url: str, *, empty: bool) -> None:
     """Books that hold nothing yet are begun: with the demo shop, or with a bare one."""
-    from ..demo import SHOP, fill
-    from ..store.jobs import open_shop, shop_name
+    from ..demo import fill
+    from ..store.jobs import is_demo, open_shop
     from ..store.people import first_owner
 
     database = Database(url, most=1)
@@ -140,7 +140,7 @@ def _begin_books(url: str, *, empty: bool) -> None:
                 print("began the books of a new shop")
             elif fill(connection):
                 print("filled in the demo shop: on this machine it opens without signing in")
-            if shop_name(connection) != SHOP:
+            if not is_demo(connection):
                 password = first_owner(connection)
                 if password:
                     print(f"sign in once as “owner” with {password} and choose a password of your own")

@@ -59,7 +59,7 @@ class OpenJob:
     figure: str | None
 
 
-LAST_VEHICLES = 40
+LAST_VEHICLES, MOST_LISTED = 40, 200
 STATES = ("open", "done", "put away", "deleted")
 
 
@@ -98,8 +98,13 @@ def set_state(connection: Connection, job_id: int, state: str) -> None:
 
 
 def in_states(connection: Connection, *states: str) -> list[dict[str, Any]]:
-    """Jobs in some states, newest first."""
-    return list(queries.jobs_in_state(connection, states=list(states)))
+    """Jobs in some states, the last of them, newest first."""
+    return list(queries.jobs_in_state(connection, states=list(states), most=MOST_LISTED))
+
+
+def count_in_states(connection: Connection, *states: str) -> int:
+    """How many jobs are in some states."""
+    return int(queries.count_in_state(connection, states=list(states)))
 
 
 def keep_summary(connection: Connection, job_id: int, made_from: str, step: str, words: str, figure: str) -> None:
@@ -177,6 +182,12 @@ def shop_name(connection: Connection) -> str:
     """What the shop is called; nothing before it has books."""
     row = queries.shop(connection)
     return str(row["name"]) if row else ""
+
+
+def is_demo(connection: Connection) -> bool:
+    """Whether these books are the demo's, whatever it is called now."""
+    row = queries.shop(connection)
+    return bool(row and row["is_demo"])
 
 
 def rules(connection: Connection) -> Rules:

@@ -9,7 +9,7 @@ from .design import Design, Engine, Prices, Rules, Settings, StockBend
 from .equipment import Bender, Die, Equipment, Process, TestBend
 from .hanging import BracketKind, Hanger, HangSchool, HangWay, Hold, Rubber, RubberShape
 from .hardware import Body, Item, Metal, Part, PartKind, Placed, Port, Surface
-from .pricing import USUAL_MINUTES, Pricing, WorkStep
+from .pricing import USUAL_MINUTES, Pricing, Wait, WorkStep
 from .runs import Attachment, Bend, Fitted, InLine, Joint, JointKind, Leg, Material, Mitre, Pie, Piece, Run, Tap, Tube
 from .shapes import Box, Capsule, Cylinder, Extrusion, HalfSpace, MeshShape, Outline, Shape, Sphere
 from .stock import Kit, KitLine, StockItem, StockKind
@@ -129,6 +129,7 @@ __all__ = [
     "Tube",
     "Turn",
     "Use",
+    "Wait",
     "Window",
     "WorkStep",
 ]  # fmt: skip

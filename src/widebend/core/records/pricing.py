@@ -11,6 +11,7 @@ from .equipment import Process
 
 WorkStep = Literal["remove old", "cut", "face", "fit up", "tack", "weld", "purge", "hangers", "refits", "finish",
                    "test"]  # fmt: skip
+Wait = Literal["", "part", "customer", "lift", "hands"]  # what a job waits for: nothing, it can be worked at
 Minor = Annotated[int, Field(ge=0, le=10**9)]
 Rate = Annotated[float, Field(ge=0, le=3)]
 Minutes = Annotated[float, Field(ge=0, le=1000)]
@@ -32,6 +33,7 @@ class Pricing(Record):
     parts_markup: Rate = 0.25
     tax: Rate = 0.0
     deposit: Rate = 0.30
+    day_hours: Annotated[float, Field(ge=1, le=16)] = 7.0
     valid_days: Annotated[int, Field(ge=1, le=365)] = 30
     currency: Annotated[str, Field(max_length=4)] = ""
     process: Process = "TIG"

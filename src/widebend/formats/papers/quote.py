@@ -19,12 +19,10 @@ PAPERS = {"a4": A4, "letter": LETTER}
 
 def write_quote(shop: str, content: Mapping[str, Any], number: int, sent: str, until: str, paper: str = "a4") -> bytes:
     """The quote as a PDF, from what was kept when it was sent. Raises KeyError for a paper that is not in PAPERS."""
-    print_fonts.register()
+    plain, bold = styles()
     out = io.BytesIO()
     sides = dict.fromkeys(("leftMargin", "rightMargin", "topMargin", "bottomMargin"), 15 * mm)
     document = SimpleDocTemplate(out, pagesize=PAPERS[paper], title=f"Quote {number}", invariant=1, **sides)
-    plain = ParagraphStyle("plain", fontName=print_fonts.PLAIN, fontSize=10, leading=13)
-    bold = ParagraphStyle("bold", parent=plain, fontName=print_fonts.BOLD, fontSize=13, leading=18)
     story: list[Any] = [
         Paragraph(escape(f"{shop}: quote {number}"), bold),
         Paragraph(escape(f"{content['vehicle']} · {content['title']} · {content['road_use']} use"), plain),
@@ -33,35 +31,47 @@ def write_quote(shop: str, content: Mapping[str, Any], number: int, sent: str, u
     if content.get("words"):
         story += [Paragraph(escape(content["words"]), plain), Spacer(1, 3 * mm)]
     for offer in content["offers"]:
-        story.append(KeepTogether([Paragraph(escape(offer["name"]), bold), _lines(offer, content, plain)]))
+        story.append(KeepTogether([Paragraph(escape(offer["name"]), bold), offer_table(offer, content, plain)]))
         story.append(Spacer(1, 4 * mm))
     story += [Paragraph(f"! {escape(words)}", plain) for words in content["cautions"]]
-    story += [
-        Spacer(1, 10 * mm),
-        Paragraph("Which offer, name, date, signature: ______________________________", plain),
-    ]
+    to_sign = "Which offer, name, date, signature: ______________________________"
+    story += [Spacer(1, 10 * mm), Paragraph(to_sign, plain)]
     document.build(story)
     return out.getvalue()
 
 
-def _lines(offer: Mapping[str, Any], content: Mapping[str, Any], plain: ParagraphStyle) -> Table:
+def styles() -> tuple[ParagraphStyle, ParagraphStyle]:
+    """Plain text and headings of the office's papers."""
+    print_fonts.register()
+    plain = ParagraphStyle("plain", fontName=print_fonts.PLAIN, fontSize=10, leading=13)
+    return plain, ParagraphStyle("bold", parent=plain, fontName=print_fonts.BOLD, fontSize=13, leading=18)
+
+
+def offer_table(offer: Mapping[str, Any], content: Mapping[str, Any], plain: ParagraphStyle) -> Table:
+    """An offer's lines and what they come to; a deposit where one is asked."""
     unit = content["currency"]
-    rows = [[Paragraph(escape(f"{line['count']:g} {line['unit']}".strip()), plain),
-             Paragraph(escape(line["words"]), plain), _money(line["price"])] for line in offer["lines"]]  # fmt: skip
+    rows: list[list[Any]] = []
+    for line in offer["lines"]:
+        count = Paragraph(escape(f"{line['count']:g} {line['unit']}".strip()), plain)
+        rows.append([count, Paragraph(escape(line["words"]), plain), money_words(line["price"])])
     sums = offer["totals"]
-    rows += [["", "net", _money(sums["net"])], ["", f"tax {100 * content['tax']:g} %", _money(sums["tax"])],
-             ["", f"to pay {unit}".strip(), _money(sums["total"])],
-             ["", f"of it before work begins, {100 * content['deposit']:g} %", _money(sums["deposit"])]]  # fmt: skip
+    rows += [["", "net", money_words(sums["net"])], ["", f"tax {100 * content['tax']:g} %", money_words(sums["tax"])],
+             ["", f"to pay {unit}".strip(), money_words(sums["total"])]]  # fmt: skip
+    if content["deposit"]:
+        share = f"of it before work begins, {100 * content['deposit']:g} %"
+        rows.append(["", share, money_words(sums["deposit"])])
+    last = len(rows) - len(offer["lines"])
     table = Table(rows, colWidths=[28 * mm, 112 * mm, 36 * mm], hAlign="LEFT")
     table.setStyle(TableStyle([
         ("FONT", (0, 0), (-1, -1), print_fonts.PLAIN, 10), ("ALIGN", (2, 0), (2, -1), "RIGHT"),
-        ("VALIGN", (0, 0), (-1, -1), "TOP"), ("LINEABOVE", (0, -4), (-1, -4), 0.5, "black"),
-        ("FONT", (1, -2), (2, -2), print_fonts.BOLD, 11), ("TOPPADDING", (0, 0), (-1, -1), 1),
+        ("VALIGN", (0, 0), (-1, -1), "TOP"), ("LINEABOVE", (0, -last), (-1, -last), 0.5, "black"),
+        ("FONT", (1, 2 - last), (2, 2 - last), print_fonts.BOLD, 11), ("TOPPADDING", (0, 0), (-1, -1), 1),
         ("BOTTOMPADDING", (0, 0), (-1, -1), 1),
     ]))  # fmt: skip
     return table
 
 
-def _money(minor: int) -> str:
+def money_words(minor: int) -> str:
+    """An amount with two decimals."""
     whole, cents = divmod(abs(minor), 100)
     return f"{'-' if minor < 0 else ''}{whole:,}.{cents:02d}".replace(",", " ")

@@ -1,4 +1,9 @@
 -- People of the shop, where they are signed in, and what each of them changed.
+
+-- The demo opens on its own machine without signing in, whatever it is called.
+ALTER TABLE shop ADD COLUMN is_demo boolean NOT NULL DEFAULT false;
+UPDATE shop SET is_demo = true WHERE name = 'Long Bend Exhausts';
+
 CREATE TABLE people (
     id integer GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
     name text NOT NULL CONSTRAINT person_name_length CHECK (char_length(name) BETWEEN 1 AND 40),

@@ -1,6 +1,6 @@
 -- name: shop^
 -- The shop's name and rule book, or nothing before the first start.
-SELECT name, rules, stand_ins FROM shop;
+SELECT name, rules, stand_ins, is_demo FROM shop;
 
 -- name: equipment_held^
 -- What the shop can do, kept from others until this transaction ends.
@@ -13,6 +13,10 @@ SELECT equipment FROM shop;
 -- name: set_equipment!
 -- Say what the shop can do.
 UPDATE shop SET equipment = :equipment;
+
+-- name: set_demo!
+-- Whether these books are the demo's.
+UPDATE shop SET is_demo = :is_demo;
 
 -- name: let_stand_ins!
 -- Whether stand-ins of measuring tools may answer.
@@ -39,6 +43,10 @@ INSERT INTO bays (name, position) VALUES (:name, :position) RETURNING id;
 -- A new job's id.
 INSERT INTO jobs (vehicle_id, title, wanted, hurts, road_use, found_removed)
 VALUES (:vehicle_id, :title, :wanted, :hurts, :road_use, :found_removed) RETURNING id;
+
+-- name: date_job!
+-- When a job came in: for books that are taken over.
+UPDATE jobs SET made_at = :made_at WHERE id = :job_id;
 
 -- name: change_job!
 -- What was said at intake.
@@ -127,7 +135,11 @@ ON CONFLICT (job_id) DO UPDATE
 SET made_from = excluded.made_from, step = excluded.step, words = excluded.words, figure = excluded.figure;
 
 -- name: jobs_in_state
--- Jobs in a state, newest first.
+-- Jobs in a state, newest first; no more of them than anybody reads.
 SELECT j.id, j.title, j.state, v.kind AS vehicle, c.name AS customer
 FROM jobs j JOIN vehicles v ON v.id = j.vehicle_id JOIN customers c ON c.id = v.customer_id
-WHERE j.state = ANY(:states) ORDER BY j.id DESC;
+WHERE j.state = ANY(:states) ORDER BY j.id DESC LIMIT :most;
+
+-- name: count_in_state$
+-- How many jobs are in a state.
+SELECT count(*) FROM jobs WHERE state = ANY(:states);

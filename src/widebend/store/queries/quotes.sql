@@ -82,6 +82,10 @@ SELECT id, job_id, step, who, started_at FROM clocks WHERE who = :who AND ended_
 SELECT c.id, c.job_id, c.step, c.who, c.started_at, j.title FROM clocks c JOIN jobs j ON j.id = c.job_id
 WHERE c.ended_at IS NULL ORDER BY c.started_at;
 
+-- name: add_clock!
+-- A stretch of work that was: for books that are taken over.
+INSERT INTO clocks (job_id, step, who, started_at, ended_at) VALUES (:job_id, :step, :who, :started_at, :ended_at);
+
 -- name: start_clock!
 -- Somebody begins a step; nothing where another clock of theirs runs.
 INSERT INTO clocks (job_id, step, who) VALUES (:job_id, :step, :who) ON CONFLICT DO NOTHING;

@@ -36,8 +36,8 @@ def show() -> str:
     with transaction() as connection:
         open_jobs = [(job, action) for job, action in _with_actions(connection)]
         bays = jobs.bays(connection)
-        shop = jobs.shop_name(connection)
-        away = len(jobs.in_states(connection, "done", "put away"))
+        shop, is_demo = jobs.shop_name(connection), jobs.is_demo(connection)
+        away = jobs.count_in_states(connection, "done", "put away")
     by_bay = {job.bay_id: (job, action) for job, action in open_jobs if job.bay_id}
     waiting = [(job, action) for job, action in open_jobs if not job.bay_id]
     later = sum(action.words == LATER.words for _, action in open_jobs)
@@ -49,7 +49,7 @@ def show() -> str:
         shop=shop,
         away=away,
         later=later,
-        is_demo=shop == demo.SHOP,
+        is_demo=is_demo,
         join=_join(current_app.config["JOIN_AT"]),
     )
 
@@ -129,7 +129,7 @@ def set_state(job_id: int) -> Response:
 def put_demo_away() -> Response:
     """Begin a shop of one's own where the demo stands."""
     with transaction() as connection:
-        if jobs.shop_name(connection) != demo.SHOP:
+        if not jobs.is_demo(connection):
             return redirect(url_for("floor.show"), 303)
         demo.put_away(connection)
         password = people.first_owner(connection)

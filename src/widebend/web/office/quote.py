@@ -142,14 +142,15 @@ def _frozen(
         "title": here.job.title, "vehicle": here.job.vehicle, "road_use": here.job.road_use, "words": words,
         "currency": pricing.currency, "tax": pricing.tax, "deposit": pricing.deposit, "cautions": cautions,
         "changes": agreed.id if agreed else None,
-        "offers": [_frozen_offer(one) for one in offers],
+        "offers": [frozen_offer(one) for one in offers],
     }  # fmt: skip
 
 
 CAUTIONS = ("emissions", "use-unsaid", "class", "side-exit", "ends-under", "blows")
 
 
-def _frozen_offer(one: Reckoned) -> dict[str, Any]:
+def frozen_offer(one: Reckoned) -> dict[str, Any]:
+    """An offer as it is kept, with its design."""
     offer: Offer = one.offer
     return {
         "name": offer.name, "key": one.key, "lines": [_line(line) for line in offer.lines],
@@ -164,7 +165,7 @@ def _frozen_offer(one: Reckoned) -> dict[str, Any]:
 
 def _line(line: OfferLine) -> dict[str, Any]:
     return {"group": line.group, "words": line.words, "count": line.count, "unit": line.unit, "each": line.each,
-            "price": line.price}  # fmt: skip
+            "price": line.price, "ask": line.ask}  # fmt: skip
 
 
 @room.post("/withdraw")

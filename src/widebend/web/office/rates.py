@@ -60,6 +60,7 @@ def change() -> Any:
             reader.errors["hour"] = str(exc)
         for key, _ in SHARES:
             values[key] = reader.number(key, 0.0, 300.0 if "markup" in key else 100.0) / 100
+        values["day_hours"] = reader.number("day_hours", 1.0, 16.0)
         values["valid_days"] = int(reader.number("valid_days", 1, 365))
         values["process"] = reader.choice("process", PROCESSES, "TIG")
         values["minutes"] = {step: reader.number(f"min-{step}", 0.0, 1000.0) for step in STEPS}

@@ -7,7 +7,6 @@ from urllib.parse import urlsplit
 
 from flask import Flask, Response, abort, current_app, g, redirect, request, session, url_for
 
-from ... import demo
 from ...store import jobs, people
 from ...store.people import Person, Role
 from .at_hand import transaction
@@ -21,7 +20,7 @@ OWNER: tuple[Role, ...] = ("owner",)
 OPEN = ("link", "signing")  # without sign-in: a customer's link, the sign-in itself
 # who may look, who may change, by blueprint; one that is not named here opens to nobody
 RIGHTS: dict[str, tuple[tuple[Role, ...], tuple[Role, ...]]] = {
-    **dict.fromkeys(("floor", "intake", "hours", "account", "customers"), (EVERYBODY, EVERYBODY)),
+    **dict.fromkeys(("floor", "intake", "hours", "account", "customers", "board", "handover"), (EVERYBODY, EVERYBODY)),
     **dict.fromkeys(("rules", "equipment"), (EVERYBODY, BENCH)),
     "quote": (EVERYBODY, DESK), "rates": (DESK, OWNER), "people": (OWNER, OWNER),
 }  # fmt: skip
@@ -61,7 +60,7 @@ def _let_in() -> Any:
     with transaction() as connection:
         if "key" in session:
             g.person = people.of_session(connection, session["key"])
-        if g.person is None and on_this_machine() and jobs.shop_name(connection) == demo.SHOP:
+        if g.person is None and on_this_machine() and jobs.is_demo(connection):
             g.person = DEMO
     if blueprint in OPEN:
         return None

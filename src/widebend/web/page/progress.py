@@ -8,7 +8,7 @@ from ...core.cutting import BendPlan, cut_lists
 from ...core.records import Design
 from ...core.review import CLOSES_DEG, CLOSES_MM, Review
 
-STEPS = ("intake", "underbody", "layout", "route", "hang", "cut", "quote", "hours")
+STEPS = ("intake", "underbody", "layout", "route", "hang", "cut", "quote", "hours", "handover")
 
 
 @dataclass(frozen=True)
@@ -57,6 +57,7 @@ def steps(design: Design, found: Review, use: str, bends: BendPlan) -> list[Step
         Step("cut", f"{pieces} pieces" if closed else "after the route", False),
         Step("quote", "its price", False),
         Step("hours", "the clock", False),
+        Step("handover", "checks, bill", False),
     ]
 
 

@@ -21,8 +21,8 @@ def show() -> Any:
 
 def _page(wrong: str, code: int = 200) -> Any:
     with transaction() as connection:
-        shop = jobs.shop_name(connection)
-    logins = demo.LOGINS if shop == demo.SHOP and on_this_machine() else {}
+        shop, is_demo = jobs.shop_name(connection), jobs.is_demo(connection)
+    logins = demo.LOGINS if is_demo and on_this_machine() else {}
     name, to = request.form.get("name", "")[:40], safe_path(request.values.get("to", "/"))
     return render_template("people/sign_in.html", wrong=wrong, shop=shop, logins=logins, name=name, to=to), code
 

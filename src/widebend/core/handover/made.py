@@ -1,0 +1,68 @@
+"""What was fitted, in lines a customer and the next mechanic can use."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+from ..laying import System
+from ..records import Bend, Design, InLine, JointKind
+from ..units import format_length
+
+# for dry steel threads of the usual sizes; the maker's own figure goes before. Common practice, no source
+TORQUE_NM: Mapping[JointKind, tuple[float, float]] = {
+    "v-band": (10.0, 15.0), "clamp": (45.0, 60.0), "slip": (45.0, 60.0), "flange": (25.0, 50.0),
+}  # fmt: skip
+JOINT_WORDS: Mapping[JointKind, str] = {"v-band": "V-band", "clamp": "band clamp", "slip": "slip joint",
+                                        "flange": "flange"}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Fitted:
+    """One line: what it is about, and words."""
+
+    what: str
+    words: str
+
+
+def fitted(design: Design, system: System, unit: str = "mm") -> Iterator[Fitted]:
+    """Pipe by run, parts with their metal, joints with their torque, tips by bank, what comes off first."""
+    for run in system.runs:
+        if run.pieces:
+            bends = sum(isinstance(p.piece, Bend) for p in run.pieces)
+            long = format_length(sum(p.length_mm for p in run.pieces if not isinstance(p.piece, InLine)), unit, 0)
+            tube = f"{format_length(run.run.tube.od_mm, unit)} x {format_length(run.run.tube.wall_mm, unit)}"
+            yield Fitted(run.run.name or run.run.id, f"{tube} {run.run.tube.material}, {long} of pipe, {bends} bends")
+    for part in design.parts:
+        metal = part.item.metal or ""
+        yield Fitted(part.name or part.item.kind, ", ".join(w for w in (part.item.kind, metal) if w))
+    counts = Counter(joint.kind for run in design.runs for joint in run.joints if joint.kind != "butt")
+    for kind, count in counts.items():
+        low, high = TORQUE_NM[kind]
+        yield Fitted(JOINT_WORDS[kind], f"{count}, {low:g} to {high:g} N m dry, unless its maker says otherwise")
+    yield from _tips(design)
+    yield from _off_first(design, system, unit)
+
+
+def _tips(design: Design) -> Iterator[Fitted]:
+    """Which run each tip ends."""
+    for part in design.parts:
+        if part.item.kind != "tip":
+            continue
+        feeds = [run.name or run.id for run in design.runs if run.aim and run.aim.partition(".")[0] == part.id]
+        if feeds:
+            yield Fitted(part.name or "tip", f"is the end of {' and '.join(feeds)}")
+
+
+def _off_first(design: Design, system: System, unit: str) -> Iterator[Fitted]:
+    """Joints that come apart, the rearmost first: in that order it comes off."""
+    places = []
+    for run in system.runs:
+        for joint in run.run.joints:
+            if joint.kind == "butt":
+                continue
+            at = next((p.outlet.point for p in run.pieces if p.piece.id == joint.after), run.start.point)
+            places.append((float(at[0]), JOINT_WORDS[joint.kind], run.run.name or run.run.id))
+    for number, (x, words, name) in enumerate(sorted(places, reverse=True), 1):
+        yield Fitted(f"comes off, {number}", f"{words} of {name}, {format_length(x, unit, 0)} behind the front axle")

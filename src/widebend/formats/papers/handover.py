@@ -1,0 +1,67 @@
+"""The pack a customer takes along: what was fitted, the checks, sound, aftercare, and the invoice with what changed."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+from xml.sax.saxutils import escape
+
+from reportlab.lib.units import mm
+from reportlab.platypus import PageBreak, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+
+from .quote import PAPERS, money_words, offer_table, styles
+
+
+@dataclass(frozen=True)
+class HandOverPack:
+    """What is in it: fitted lines and checks as (what, words), the invoice as (number, day, content)."""
+
+    shop: str
+    heading: str
+    fitted: Sequence[tuple[str, str]]
+    checks: Sequence[tuple[str, str]]
+    sound: str
+    words: str
+    aftercare: Sequence[str]
+    invoice: tuple[int, str, Mapping[str, Any]] | None
+
+
+def write_pack(pack: HandOverPack, paper: str = "a4") -> bytes:
+    """The pack as a PDF. Raises KeyError for a paper that is not in PAPERS."""
+    plain, bold = styles()
+    out = io.BytesIO()
+    sides = dict.fromkeys(("leftMargin", "rightMargin", "topMargin", "bottomMargin"), 15 * mm)
+    document = SimpleDocTemplate(out, pagesize=PAPERS[paper], title="Hand-over", invariant=1, **sides)
+    story: list[Any] = [Paragraph(escape(f"{pack.shop}: hand-over"), bold), Paragraph(escape(pack.heading), plain)]
+    if pack.words:
+        story += [Spacer(1, 3 * mm), Paragraph(escape(pack.words), plain)]
+    story += [Spacer(1, 4 * mm), Paragraph("What was fitted", bold), _pairs(pack.fitted, plain)]
+    story += [Spacer(1, 4 * mm), Paragraph("What was looked at", bold),
+              _pairs([(words, by or "NOT DONE") for words, by in pack.checks], plain)]  # fmt: skip
+    if pack.sound:
+        story += [Spacer(1, 4 * mm), Paragraph("Sound", bold), Paragraph(escape(pack.sound), plain)]
+    story += [Spacer(1, 4 * mm), Paragraph("From now on", bold)]
+    story += [Paragraph(escape(words), plain) for words in pack.aftercare]
+    if pack.invoice:
+        number, day, content = pack.invoice
+        about = f"{content['customer']} · {content['vehicle']} · {content['title']} · {day}"
+        story += [PageBreak(), Paragraph(escape(f"{pack.shop}: invoice {number}"), bold),
+                  Paragraph(escape(about), plain),
+                  Spacer(1, 3 * mm), offer_table(content["offers"][0], content, plain)]  # fmt: skip
+        if content["against"]:
+            story += [Spacer(1, 4 * mm), Paragraph("Against what was agreed on", bold)]
+            story.append(_pairs([(words, f"{money_words(was)} became {money_words(now)}")
+                                 for words, was, now in content["against"]], plain))  # fmt: skip
+    document.build(story)
+    return out.getvalue()
+
+
+def _pairs(pairs: Sequence[tuple[str, str]], plain: Any) -> Table:
+    cells = [[Paragraph(escape(a), plain), Paragraph(escape(b), plain)] for a, b in pairs] or [["", ""]]
+    table = Table(cells, colWidths=[80 * mm, 98 * mm], hAlign="LEFT")
+    every = (0, 0), (-1, -1)
+    table.setStyle(TableStyle([("VALIGN", *every, "TOP"), ("TOPPADDING", *every, 1), ("BOTTOMPADDING", *every, 1),
+                               ("LINEBELOW", *every, 0.25, "grey")]))  # fmt: skip
+    return table

@@ -1,0 +1,23 @@
+-- name: board
+-- Every open job with what it waits for, its promise, hours planned and taken, and its next action.
+SELECT j.id, j.title, v.kind AS vehicle, c.name AS customer, j.promised_on, j.waits_on, j.waits_until, j.waits_for, j.bay_id,
+    b.name AS bay, coalesce(p.minutes, 0) / 60.0 AS planned, coalesce(k.minutes, 0) / 60.0 AS taken, m.step, m.words, m.figure
+FROM jobs j
+JOIN vehicles v ON v.id = j.vehicle_id
+JOIN customers c ON c.id = v.customer_id
+LEFT JOIN bays b ON b.id = j.bay_id
+LEFT JOIN job_summaries m ON m.job_id = j.id
+LEFT JOIN LATERAL (SELECT sum(minutes) AS minutes FROM planned_minutes WHERE job_id = j.id) p ON true
+LEFT JOIN LATERAL (SELECT sum(extract(epoch FROM coalesce(ended_at, now()) - started_at) / 60.0) AS minutes
+    FROM clocks WHERE job_id = j.id) k ON true
+WHERE j.state = 'open' ORDER BY j.promised_on NULLS LAST, j.id;
+
+-- name: promise!
+-- What is promised, and what a job waits for.
+UPDATE jobs SET promised_on = :promised_on, waits_on = :waits_on, waits_until = :waits_until, waits_for = :waits_for
+WHERE id = :job_id;
+
+-- name: hours_today
+-- Minutes of each person today.
+SELECT who, sum(extract(epoch FROM coalesce(ended_at, now()) - started_at)) / 60.0 AS minutes FROM clocks
+WHERE started_at >= date_trunc('day', now()) GROUP BY who ORDER BY who;
