@@ -7,6 +7,7 @@ import time
 
 import numpy as np
 
+from bench.big_books import bench_books
 from bench.big_system import big_design
 from bench.cut_chains import bench_cuts
 from bench.edit_time import bench_edit
@@ -135,6 +136,7 @@ BENCHES = {
     "odd": bench_odd,
     "nests": bench_nests,
     "hangers": bench_hangers,
+    "books": bench_books,
 }
 
 

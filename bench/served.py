@@ -25,6 +25,7 @@ def served_demo() -> Iterator[Flask]:
     try:
         migrate(cluster.url)
         app = create_app(cluster.url, secret="for the bench only", testing=True)
+        app.config["DATABASE_URL"] = cluster.url
         app.config["PROPAGATE_EXCEPTIONS"] = False
         app.config["TESTING"] = False  # a page waits for a way no longer than it does when it is served
         warm_up()

@@ -5,8 +5,10 @@ May import core and store.
 
 from __future__ import annotations
 
+from ..core.cards import shape_of_system
+from ..core.laying import system_of
 from ..core.records import Design, Equipment, Pricing, Rules
-from ..store import jobs, people, quotes, stock
+from ..store import cards, jobs, people, quotes, stock
 from ..store.database import Connection, queries
 from .asked import ESTATE_PRICES, pricing
 from .equipment import equipment
@@ -81,12 +83,21 @@ def fill(connection: Connection) -> bool:
         stock.add_kit(connection, kit)
     jobs.set_equipment(connection, equipment())
     past_year(connection)
+    _keep_card(connection, first + 3, twin_hung(twin_x()))
     promises(connection, first)
     for name, (role, password) in PEOPLE.items():
         people.add(connection, name, role, password, must_change=False)
     quotes.set_pricing(connection, pricing())
     quotes.set_job_prices(connection, first, ESTATE_PRICES)
     return True
+
+
+def _keep_card(connection: Connection, job: int, design: Design) -> None:
+    """A card of the twin, for the next coupe."""
+    said = {"name": "twin cat-back with X", "engine": "V engine", "words": "tunnel bolts behind the X, two old rubbers",
+            "watch": "Drive shafts at droop: a millimetre to spare. Measure them first."}  # fmt: skip
+    shape = [float(v) for v in shape_of_system(system_of(design))]
+    cards.add(connection, job, "coupe, rear-drive, V engine", said, 2690, jobs.dump(design), {}, shape)
 
 
 def put_away(connection: Connection) -> int:
@@ -100,6 +111,8 @@ def put_away(connection: Connection) -> int:
     queries.set_demo(connection, is_demo=False)
     jobs.let_stand_ins(connection, False)
     people.forget(connection, list(PEOPLE))
+    for card in cards.find(connection, "", None):
+        cards.drop(connection, card["id"])
     stock.drop_untouched(connection, DEMO_HAND)
     for number, kit in stock.kits(connection):
         if kit in kits():

@@ -1,0 +1,185 @@
+"""Cards: kept from a finished job, found again, checked against the next vehicle by a few readings, taken over."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from flask import Blueprint, g, redirect, render_template, request, url_for
+
+from ...core.cards import Reading, chosen_readings, fitted_to, likeness, misfits, shape_of_system
+from ...core.cutting import cut_lists
+from ...core.errors import EditError, InputError, WideBendError
+from ...core.records import Design
+from ...core.review import Review, review
+from ...core.routing import propose, taken
+from ...core.units import format_length
+from ...store import cards, hours, jobs, revisions
+from ...store.cards import Card
+from ...store.database import Connection
+from ...store.files import with_meshes
+from ..drawing.strips import draw_strips
+from ..page.at_hand import at_hand, solved, stored, transaction
+from ..page.edits import Faults, Said
+from ..page.figures import number, typing_unit
+from ..page.people import who_is_here
+from ..page.reader import Reader
+from ..page.window import Window, extent_of
+
+room = Blueprint("cards", __name__)
+
+
+@room.get("/cards")
+def show() -> Any:
+    """Every card, by words and wheelbase; those that run like a job's pipe first, where one is named."""
+    words, job = request.args.get("q", ""), int(number(request.args.get("like"), 0))
+    wheelbase = int(number(request.args.get("wheelbase"), 0)) or None
+    with transaction() as connection:
+        found = cards.find(connection, words, wheelbase)
+        here = at_hand(connection, job) if job > 0 else None
+        open_jobs = [(one.id, one.title) for one in jobs.open_jobs(connection)]
+    mine = shape_of_system(here.found.system) if here else np.zeros(0)
+    for one in found:
+        one["like"] = likeness(one["shape"], mine) if len(mine) else None
+    if len(mine):
+        found.sort(key=lambda one: -one["like"])
+    return render_template("office/cards.html", found=found, words=words[:80], wheelbase=wheelbase or "", job=job,
+                           open_jobs=open_jobs)  # fmt: skip
+
+
+@room.post("/jobs/<int:job_id>/card")
+def keep(job_id: int) -> Any:
+    """Keep a job's system as a card."""
+    reader = Reader(request.form, typing_unit())
+    wheelbase = reader.optional("wheelbase", 1000.0)
+    try:
+        reader.finish()
+        with transaction() as connection:
+            here = at_hand(connection, job_id)
+            shape = shape_of_system(here.found.system)
+            if not len(shape):
+                raise EditError("there is no pipe to keep yet")
+            minutes: dict[str, float] = {}
+            for clock in hours.clocks(connection, job_id):
+                minutes[clock.step] = minutes.get(clock.step, 0.0) + clock.minutes
+            card = cards.add(connection, job_id, here.job.vehicle, request.form, int(wheelbase) if wheelbase else None,
+                             jobs.dump(here.design), minutes, [float(v) for v in shape])  # fmt: skip
+    except (EditError, Faults) as exc:
+        words = next(iter(exc.errors.values())) if isinstance(exc, Faults) else str(exc)
+        raise InputError(words) from exc
+    return redirect(url_for("cards.one", card_id=card), 303)
+
+
+@room.get("/cards/<int:card_id>")
+def one(card_id: int) -> Any:
+    """One card: its picture, what it takes, what to watch; and the readings that say whether it fits."""
+    with transaction() as connection:
+        return _page(connection, card_id, int(number(request.args.get("job"), 0)), Said(), {})
+
+
+def _page(
+    connection: Connection, card_id: int, job: int, said: Said, off: dict[str, float], code: int = 200
+) -> Any:  # fmt: skip
+    card = cards.get(connection, card_id)
+    design, found = _of(connection, card)
+    readings = chosen_readings(design, found)
+    runs = [run for run in found.system.runs if run.pieces]
+    lists = cut_lists(design, runs, {})
+    open_jobs = [(str(one.id), f"{one.id} {one.title}, {one.vehicle}") for one in jobs.open_jobs(connection)]
+    wrong = {reading.key: by for reading, by in misfits(readings, off)} if off else {}
+    picture = draw_strips(design, found, Window.fitting(extent_of(found.system, design.survey)), None)
+    return render_template(
+        "office/card.html", card=card, said=said, picture=picture, job=str(job or ""), open_jobs=open_jobs,
+        readings=[_row(r, off, wrong) for r in readings], asked=bool(off), wrong=wrong,
+        pieces=sum(len(cuts.pieces) for cuts in lists), hangers=len(design.hangers),
+        weld=sum(cuts.weld_mm for cuts in lists), total=sum(card.minutes.values()),
+        runs=[(laid.run.name or laid.run.id, len(cuts.pieces)) for laid, cuts in zip(runs, lists, strict=True)],
+    ), code  # fmt: skip
+
+
+def _of(connection: Connection, card: Card) -> tuple[Design, Review]:
+    """A card's design with its meshes, and its review."""
+    design = Design.model_validate(card.content)
+    whole = design.model_copy(update={"survey": with_meshes(connection, design.survey)})
+    return whole, solved(design, ("card",), lambda: review(whole))
+
+
+def _row(reading: Reading, off: dict[str, float], wrong: dict[str, float]) -> dict[str, Any]:
+    value = off.get(reading.key)
+    play = format_length(reading.play_mm, g.unit, 0)
+    way = "either way" if not reading.sense else "to the pipe"
+    return {
+        "key": reading.key, "words": reading.words, "axis": reading.axis,
+        "was": format_length(reading.value_mm, g.unit, 0), "play": f"{play} {way}",
+        "now": "" if value is None else format_length(value, g.unit, 1, suffix=False),
+        "state": "" if value is None else "no" if reading.key in wrong else "fits",
+        "by": format_length(wrong[reading.key], g.unit, 0) if reading.key in wrong else "",
+    }  # fmt: skip
+
+
+@room.post("/cards/<int:card_id>")
+def check(card_id: int) -> Any:
+    """Readings of the next vehicle: what fits and what does not; taken over, the job has the card's design on them."""
+    said, reader, off = Said(typed=request.form.to_dict()), Reader(request.form, typing_unit()), dict[str, float]()
+    job = int(number(request.form.get("job"), 0))
+    with transaction() as connection:
+        card = cards.get(connection, card_id)
+        design, found = _of(connection, card)
+        for reading in chosen_readings(design, found):
+            if reader.given(reading.key):
+                off[reading.key] = float(reader.length(reading.key, -5000.0, 20_000.0))
+        try:
+            reader.finish()
+            if request.form.get("take") != "yes":
+                return _page(connection, card_id, job, said, off or {"": 0.0})
+            if not job:
+                raise EditError("choose the job it is taken over into", "job")
+            _take_over(connection, job, card, fitted_to(design, chosen_readings(design, found), off))
+        except Faults as faults:
+            said.errors = faults.errors
+            return _page(connection, card_id, job, said, off, 422)
+        except EditError as exc:
+            said.errors = {exc.field: str(exc)}
+            return _page(connection, card_id, job, said, off, 422)
+    return redirect(url_for("route.show", job_id=job), 303)
+
+
+def _take_over(connection: Connection, job_id: int, card: Card, design: Design) -> None:
+    """The job's survey and design become the card's on the new readings; what no longer fits is solved anew where that
+    is possible, and is said on the Route step where not. Undo brings back what was there.
+    """
+    here = at_hand(connection, job_id, hold=True)
+    for run in design.runs:
+        design = _mended(design, run.id)
+    why, who = f"taken over from card {card.id}, {card.name}"[:300], who_is_here()
+    base = here.survey_revision.number
+    survey = revisions.append(connection, here.job.survey_id, base, jobs.dump(design.survey), why, author=who)
+    revisions.append(connection, here.job.design_id, here.design_revision.number, stored(design), why,
+                     checked_against=survey, author=who)  # fmt: skip
+
+
+def _mended(design: Design, run_id: str) -> Design:
+    """The design with a run that misses or touches laid anew: from its end, or all of it; as it was where neither does.
+    The Route step then says what is wrong, and has longer looks.
+    """
+
+    def bad(one: Design) -> int:
+        return sum(f.run == run_id and f.code in ("touches", "inside", "misses") for f in review(one).findings)
+
+    if not bad(design):
+        return design
+    tried = [design]
+    for keep in (None, 0):
+        try:
+            tried.append(taken(design, run_id, propose(design, run_id, keep), 0))
+        except WideBendError:
+            continue
+    return min(tried, key=bad)
+
+
+@room.post("/cards/<int:card_id>/drop")
+def drop(card_id: int) -> Any:
+    """A card is out of every list."""
+    with transaction() as connection:
+        cards.drop(connection, card_id)
+    return redirect(url_for("cards.show"), 303)
