@@ -48,7 +48,9 @@ def test_readings_say_what_fits_and_it_is_taken_over(visitor: Visitor) -> None:
     assert wrong.select_one(f"input[name={shaft}]")["value"] == "low"
     visitor.post(at, at, take="yes", job="102", **{"start-up": "262"})
     page = visitor.get("/jobs/102/route")
-    line = page.select_one(".work-line").get_text()  # the left start is 12 mm higher: its run was laid anew, and is clear
+    line = page.select_one(
+        ".work-line"
+    ).get_text()  # the left start is 12 mm higher: its run was laid anew, and is clear
     assert "clear" in line
     assert "4 hangers" in line
     visitor.get("/jobs/102/hang")

@@ -5,7 +5,8 @@ from __future__ import annotations
 import io
 import json
 import zipfile
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 
 from ..core.errors import DesignError, InputError
@@ -76,7 +77,9 @@ def _survey(data: bytes) -> Survey:
     return survey_from(document)
 
 
-def _unpacked(data: bytes) -> Bundle:
+@contextmanager
+def opened_zip(data: bytes) -> Iterator[zipfile.ZipFile]:
+    """A zip from outside, looked over before anything of it is unpacked. Raises DesignError."""
     try:
         packed = zipfile.ZipFile(io.BytesIO(data))
         entries = packed.infolist()
@@ -90,28 +93,31 @@ def _unpacked(data: bytes) -> Bundle:
             raise DesignError(
                 "", f"the zip unpacks to {total / 1e6:.0f} MB; at most {MOST_UNPACKED_BYTES / 1e6:.0f} MB"
             )
-        survey = _survey(_entry(packed, "survey.json", MOST_JSON_BYTES))
+        yield packed
+
+
+def _unpacked(data: bytes) -> Bundle:
+    with opened_zip(data) as packed:
+        survey = _survey(entry(packed, "survey.json", MOST_JSON_BYTES))
         names = set(packed.namelist())
         meshes, photos = {}, {}
         for name in mesh_names(survey):
             if f"meshes/{name}.triangles" in names:
-                meshes[name] = _mesh(
-                    _entry(packed, f"meshes/{name}.triangles", MOST_TRIANGLES * BYTES_A_TRIANGLE), name
-                )
+                meshes[name] = _mesh(entry(packed, f"meshes/{name}.triangles", MOST_TRIANGLES * BYTES_A_TRIANGLE), name)
         for photo in survey.photos:
             place = f"photos/{photo.sha256}.jpg"
             if place in names:
-                photos[photo.sha256] = _photo(_entry(packed, place, 15_000_000), photo.sha256)
+                photos[photo.sha256] = _photo(entry(packed, place, 15_000_000), photo.sha256)
     return Bundle(survey, meshes, photos)
 
 
-def _entry(packed: zipfile.ZipFile, name: str, most: int) -> bytes:
+def entry(packed: zipfile.ZipFile, name: str, most: int) -> bytes:
     """One file of a zip, never more than `most` bytes of it, whatever its header claims."""
     try:
         with packed.open(name) as entry:
             data = entry.read(most + 1)
     except KeyError as exc:
-        raise DesignError(name, "the zip has no such file: it is not a survey bundle") from exc
+        raise DesignError(name, "the zip has no such file: it is not such a bundle") from exc
     except (zipfile.BadZipFile, OSError, RuntimeError, NotImplementedError, EOFError, ValueError) as exc:
         raise DesignError(name, "this part of the zip is damaged or locked") from exc
     if len(data) > most:

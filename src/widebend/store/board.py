@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date
-from typing import get_args
+from typing import Any, get_args
 
 from ..core.errors import EditError
 from ..core.records import Wait
@@ -51,6 +51,11 @@ def promise(
         raise EditError("at most 200 letters", "waits_for")
     queries.promise(connection, job_id=job_id, promised_on=promised_on, waits_on=waits_on, waits_until=waits_until,
                     waits_for=waits_for.strip())  # fmt: skip
+
+
+def listed(connection: Connection, what: str) -> list[dict[str, Any]]:
+    """Every job, or every customer, as rows of a table."""
+    return list(queries.list_of_jobs(connection) if what == "jobs" else queries.list_of_customers(connection))
 
 
 def hours_today(connection: Connection) -> list[tuple[str, float]]:

@@ -12,6 +12,18 @@ LEFT JOIN LATERAL (SELECT sum(extract(epoch FROM coalesce(ended_at, now()) - sta
     FROM clocks WHERE job_id = j.id) k ON true
 WHERE j.state = 'open' ORDER BY j.promised_on NULLS LAST, j.id;
 
+-- name: list_of_jobs
+-- Every job, for a table.
+SELECT j.id, j.title, j.state, v.kind, v.plate, c.name, j.made_at::date, j.promised_on
+FROM jobs j JOIN vehicles v ON v.id = j.vehicle_id JOIN customers c ON c.id = v.customer_id
+WHERE j.state <> 'deleted' ORDER BY j.id;
+
+-- name: list_of_customers
+-- Every customer, for a table.
+SELECT c.name, c.phone, count(DISTINCT v.id) AS vehicles, count(j.id) AS jobs, max(j.made_at)::date AS last
+FROM customers c LEFT JOIN vehicles v ON v.customer_id = c.id LEFT JOIN jobs j ON j.vehicle_id = v.id AND j.state <> 'deleted'
+GROUP BY c.id, c.name, c.phone ORDER BY lower(c.name), c.id;
+
 -- name: promise!
 -- What is promised, and what a job waits for.
 UPDATE jobs SET promised_on = :promised_on, waits_on = :waits_on, waits_until = :waits_until, waits_for = :waits_for

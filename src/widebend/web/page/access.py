@@ -23,7 +23,7 @@ RIGHTS: dict[str, tuple[tuple[Role, ...], tuple[Role, ...]]] = {
     **dict.fromkeys(("floor", "intake", "hours", "account", "customers", "board", "handover", "cards"),
                     (EVERYBODY, EVERYBODY)),
     **dict.fromkeys(("rules", "equipment"), (EVERYBODY, BENCH)),
-    "quote": (EVERYBODY, DESK), "rates": (DESK, OWNER), "people": (OWNER, OWNER),
+    "quote": (EVERYBODY, DESK), "carrying": (EVERYBODY, EVERYBODY), "rates": (DESK, OWNER), "people": (OWNER, OWNER),
 }  # fmt: skip
 BENCH_ROOMS = ("underbody", "layout", "route", "hang", "cut", "stock")  # every blueprint of these rooms
 QUIET = ("floor.preferences",)  # nothing of the shop's changes by it
