@@ -69,3 +69,33 @@ def test_another_vehicle_and_a_job_on_it(visitor: Visitor) -> None:
     link = visitor.get(f"/customers/{mara}").select_one("a.button.main")["href"]
     chosen = visitor.get(link).select_one("#vehicle_id option[selected]").get_text()
     assert "trailer" in chosen
+
+
+def test_the_talk_at_the_vehicle_is_kept_signed_and_shown_on_the_way_round(visitor: Visitor) -> None:
+    url = "/jobs/101/intake"
+    visitor.post(url, f"{url}/said", sound="deeper", budget="1500", must_hold="inspection in May")
+    page = visitor.get(url)
+    assert page.select_one("[name=sound]")["value"] == "deeper"
+    long = visitor.post(url, f"{url}/said", 422, sound="x" * 400)
+    assert "at most 300 letters" in long.get_text()
+    assert long.select_one("[name=sound]")["value"] == "x" * 400
+    visitor.post(url, f"{url}/seen", 422, **{"at.x": "300", "at.y": "130"})
+    visitor.post(url, f"{url}/seen", 422, seen_words="oil leak")
+    visitor.post(url, f"{url}/seen", seen_words="oil leak", not_ours="yes", **{"at.x": "300", "at.y": "130"})
+    page = visitor.get(url)
+    assert page.select_one(".walk-mark.other")["cx"] == "300"
+    visitor.post(url, f"{url}/sign", 422, signed_name=" ")
+    visitor.post(url, f"{url}/sign", signed_name="Mara Quill")
+    assert "Mara Quill said on" in visitor.get(url).get_text().replace("\n", "")
+    visitor.post(url, f"{url}/said", sound="quieter")  # something else now: it is to be signed again
+    assert visitor.get(url).select_one("[name=signed_name]")
+    mark = page.select_one("button[name=mark]")["value"]
+    visitor.post(url, f"{url}/unseen", mark=mark)
+    assert not visitor.get(url).select(".walk-mark")
+
+
+def test_emissions_parts_found_missing_are_dated(visitor: Visitor) -> None:
+    url = "/jobs/105/intake"
+    visitor.post(url, f"{url}/said", sound="")
+    page = visitor.get(url).get_text()
+    assert "Found missing on 20" in page

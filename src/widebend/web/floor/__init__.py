@@ -1,6 +1,6 @@
 """The shop floor: lifts and jobs, a new job and its intake, the shop's rule book and what it can do."""
 
-from . import customers, equipment, floor, intake, rules
+from . import customers, equipment, floor, intake, rules, talk
 
 BLUEPRINTS = (
     customers.room,
@@ -8,4 +8,5 @@ BLUEPRINTS = (
     floor.room,
     intake.room,
     rules.room,
+    talk.room,
 )

@@ -7,7 +7,7 @@ from typing import Any
 
 from flask import Blueprint, redirect, render_template, request, url_for
 
-from ...store import jobs
+from ...store import intake, jobs
 from ..page.at_hand import at_hand, transaction
 from ..page.progress import steps
 
@@ -38,25 +38,30 @@ def read_intake(form: Mapping[str, str]) -> tuple[dict[str, str], dict[str, str]
 
 @room.get("/jobs/<int:job_id>/intake")
 def show(job_id: int) -> str:
-    return _page(job_id, None, {})
+    return intake_page(job_id, None, {})
 
 
-def _page(job_id: int, typed: dict[str, str] | None, errors: dict[str, str]) -> str:
+def intake_page(
+    job_id: int, typed: dict[str, str] | None, errors: dict[str, str], talked: dict[str, str] | None = None
+) -> str:  # fmt: skip
+    """The page; `typed` into the first words, `talked` into the rest, where something of it was refused."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
+        talk = intake.get(connection, job_id)
     values: dict[str, Any] = typed or {
         key: getattr(here.job, key) for key in ("title", "wanted", "hurts", "road_use", "found_removed", "waits_for")
     }
     line = steps(here.design, here.found, here.job.road_use, here.bends)
-    return render_template("floor/intake.html", here=here, line=line, step="intake", typed=values, errors=errors)
+    return render_template("floor/intake.html", here=here, line=line, step="intake", typed=values, errors=errors,
+                           talk=talk, asked=intake.ASKED, talked=talked or {})  # fmt: skip
 
 
 @room.post("/jobs/<int:job_id>/intake")
 def change(job_id: int) -> Any:
-    typed, errors, intake = read_intake(request.form)
-    if intake is None:
-        return _page(job_id, typed, errors), 422
+    typed, errors, taken = read_intake(request.form)
+    if taken is None:
+        return intake_page(job_id, typed, errors), 422
     with transaction() as connection:
         jobs.get(connection, job_id)
-        jobs.change(connection, job_id, intake, typed.get("waits_for", "").strip())
+        jobs.change(connection, job_id, taken, typed.get("waits_for", "").strip())
     return redirect(url_for("underbody.show", job_id=job_id), 303)

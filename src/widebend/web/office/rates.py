@@ -18,7 +18,7 @@ from ..page.reader import Reader
 room = Blueprint("rates", __name__, url_prefix="/rates")
 
 PROCESSES = get_args(Process)
-SHARES = (("metal_markup", "on metal, in 100"), ("parts_markup", "on parts, in 100"), ("tax", "tax, in 100"),
+SHARES = (("metal_markup", "mark-up on metal, in 100"), ("parts_markup", "on parts, in 100"), ("tax", "tax, in 100"),
           ("deposit", "deposit, in 100"))  # fmt: skip
 COUNTED = {
     "remove old": "a system", "cut": "a piece", "face": "a face", "fit up": "a joint; at the vehicle twice that",

@@ -20,7 +20,7 @@ OWNER: tuple[Role, ...] = ("owner",)
 OPEN = ("link", "signing")  # without sign-in: a customer's link, the sign-in itself
 # who may look, who may change, by blueprint; one that is not named here opens to nobody
 RIGHTS: dict[str, tuple[tuple[Role, ...], tuple[Role, ...]]] = {
-    **dict.fromkeys(("floor", "intake", "hours", "account", "customers", "board", "handover", "cards"),
+    **dict.fromkeys(("floor", "intake", "talk", "hours", "account", "customers", "board", "handover", "cards"),
                     (EVERYBODY, EVERYBODY)),
     **dict.fromkeys(("rules", "equipment"), (EVERYBODY, BENCH)),
     "quote": (EVERYBODY, DESK), "carrying": (EVERYBODY, EVERYBODY), "rates": (DESK, OWNER), "people": (OWNER, OWNER),
