@@ -111,3 +111,18 @@ def test_rates_are_kept_whole_or_not_at_all(visitor: Visitor) -> None:
     visitor.post("/rates", "/rates", **{**values, "hour": "100", "tax": "19"})
     assert "hours of" not in visitor.get(QUOTE).select_one(".quote-sum").get_text()
     assert "100.00" in visitor.get(QUOTE).get_text()
+
+
+def test_before_there_is_a_design_it_is_rough_and_says_so(visitor: Visitor) -> None:
+    url = "/jobs/102/quote"
+    page = visitor.get(url)
+    card = page.select_one("select[name=card] option[value='1']")
+    assert card is not None
+    rough = visitor.get(f"{url}?card=1")
+    assert "Rough: nothing is designed" in rough.get_text()
+    asked = [i["name"] for i in rough.select("input[name^='price:']")]
+    visitor.post(f"{url}?card=1", f"{url}/price", card="1", **dict.fromkeys(asked, "12"))
+    sent = visitor.post(f"{url}?card=1", f"{url}/send", 200, card="1")
+    path = urlsplit(sent.select_one(".big-link")["href"]).path
+    assert "Rough: reckoned by a system like it" in visitor.get(path).get_text()
+    assert "no such card" in visitor.get(f"{url}?card=77", 404).get_text()

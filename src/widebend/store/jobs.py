@@ -59,7 +59,7 @@ class OpenJob:
     figure: str | None
 
 
-LAST_VEHICLES, MOST_LISTED = 40, 200
+LAST_VEHICLES, MOST_LISTED, LATELY, MOST_COPIED = 40, 200, 400, 12
 STATES = ("open", "done", "put away", "deleted")
 
 
@@ -168,6 +168,13 @@ def bays(connection: Connection) -> list[dict[str, Any]]:
 def vehicles(connection: Connection, also: int = 0) -> list[dict[str, Any]]:
     """The vehicles that were here last, with whose they are; and one by its number."""
     return list(queries.vehicles(connection, also=also, most=LAST_VEHICLES))
+
+
+def surveyed_vehicles(connection: Connection, vehicle_id: int, kind: str) -> list[dict[str, Any]]:
+    """Other vehicles whose survey can be copied: those of the same kind first."""
+    return list(
+        queries.surveyed_vehicles(connection, vehicle_id=vehicle_id, kind=kind, lately=LATELY, most=MOST_COPIED)
+    )
 
 
 def survey_of_vehicle(connection: Connection, vehicle_id: int) -> Survey:

@@ -28,6 +28,8 @@ def write_quote(shop: str, content: Mapping[str, Any], number: int, sent: str, u
         Paragraph(escape(f"{content['vehicle']} · {content['title']} · {content['road_use']} use"), plain),
         Paragraph(escape(f"Of {sent}, holds until {until}."), plain), Spacer(1, 3 * mm),
     ]  # fmt: skip
+    if content.get("rough"):
+        story.append(Paragraph("Rough: reckoned by a system like it, before this one is designed.", plain))
     if content.get("words"):
         story += [Paragraph(escape(content["words"]), plain), Spacer(1, 3 * mm)]
     for offer in content["offers"]:

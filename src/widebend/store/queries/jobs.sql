@@ -95,6 +95,16 @@ SELECT id, name, phone FROM customers ORDER BY name;
 SELECT v.id, v.kind, v.plate, c.name AS customer FROM vehicles v JOIN customers c ON c.id = v.customer_id
 WHERE v.id = :also OR v.id IN (SELECT id FROM vehicles ORDER BY id DESC LIMIT :most) ORDER BY v.id = :also DESC, v.id DESC;
 
+-- name: surveyed_vehicles
+-- Other vehicles whose survey holds things: of the same kind, or of those that were here lately.
+SELECT v.id, v.kind, v.plate, c.name AS customer FROM vehicles v
+JOIN customers c ON c.id = v.customer_id
+JOIN documents d ON d.kind = 'survey' AND d.vehicle_id = v.id
+JOIN LATERAL (SELECT content FROM revisions WHERE document_id = d.id ORDER BY number DESC LIMIT 1) r ON true
+WHERE v.id <> :vehicle_id AND jsonb_array_length(coalesce(r.content -> 'things', '[]')) > 0
+    AND (v.kind = :kind OR v.id > (SELECT max(id) FROM vehicles) - :lately)
+ORDER BY v.kind <> :kind, v.kind, v.id DESC LIMIT :most;
+
 -- name: card_marks
 -- The creeper card's ticks for one run, each with the shape of the piece as it was cut.
 SELECT piece_id, outcome, note, shape, seconds FROM card_marks WHERE document_id = :document_id AND run_id = :run_id;

@@ -11,14 +11,15 @@ from ...core.errors import EditError, InputError
 from ...core.quoting import Offer, OfferLine
 from ...core.records import Pricing
 from ...core.wording import say
-from ...store import hours, jobs, quotes
+from ...store import cards, hours, jobs, quotes
 from ...store.database import Connection
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said, keep_design, run_edit
+from ..page.figures import number
 from ..page.money import parse_money
 from ..page.people import who_is_here
 from ..page.progress import steps
-from .reckoned import Rates, Reckoned, as_designed, as_wished
+from .reckoned import Rates, Reckoned, as_wished, reckoned
 
 room = Blueprint("quote", __name__, url_prefix="/jobs/<int:job_id>/quote")
 
@@ -40,11 +41,13 @@ def render(here: AtHand, said: Said, code: int = 200, token: str = "") -> Any:
         planned = hours.planned(connection, here.job.id)
         plain, why, wished = None, "", []
         try:
-            plain = as_designed(connection, here, rates)
+            plain = reckoned(connection, here, rates, _card())
             if request.values.get("wishes") == "yes":
                 wished = list(as_wished(connection, here, rates))
         except InputError as exc:
             why = str(exc)
+        known = cards.find(connection, "", None) if plain is None or plain.key else []
+    kept = [(str(one["id"]), f"{one['name']}, {one['vehicle']}") for one in known]
     agreed = next((q for q in sent if q.answered), None)
     return render_template(
         "office/quote.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends),
@@ -52,8 +55,14 @@ def render(here: AtHand, said: Said, code: int = 200, token: str = "") -> Any:
         lacking=list(dict.fromkeys(ask for _, r in wished for ask in r.offer.unpriced)),
         wished=[_wish_row(w.words, r, plain) for w, r in wished if plain], asked=request.values.get("wishes") == "yes",
         link=url_for("link.show", token=token, _external=True) if token else "", rows=_rows(plain) if plain else [],
-        change=_change(plain, agreed), who=who_is_here(), planned=planned, jobs_known=len(rates.past),
+        change=_change(plain, agreed), who=who_is_here(),
+        planned=planned, jobs_known=len(rates.past), cards=kept, card=_card(),
     ), code  # fmt: skip
+
+
+def _card() -> int:
+    """The card that a rough quote is made by, where one is named."""
+    return int(number(request.values.get("card"), 0))
 
 
 def _rows(one: Reckoned) -> list[dict[str, Any]]:
@@ -88,7 +97,8 @@ def price(job_id: int) -> Any:
 
     def keep(connection: Connection, here: AtHand) -> None:
         pricing, told = quotes.pricing(connection, hold=True), dict[str, int]()
-        of_job = {line.ask for line in as_designed(connection, here, Rates.of(connection)).offer.lines if line.of_job}
+        of_job = {line.ask for line in reckoned(connection, here, Rates.of(connection), _card()).offer.lines
+                  if line.of_job}  # fmt: skip
         for key, text in request.form.items():
             if key.startswith("price:") and text.strip():
                 try:
@@ -103,7 +113,8 @@ def price(job_id: int) -> Any:
         quotes.set_pricing(connection, Pricing.model_validate(pricing.model_dump() | {"each": each}))
 
     asked = request.form.get("wishes") or None
-    return run_edit(job_id, said, keep, render, lambda: url_for("quote.show", job_id=job_id, wishes=asked))
+    card = _card() or None
+    return run_edit(job_id, said, keep, render, lambda: url_for("quote.show", job_id=job_id, wishes=asked, card=card))
 
 
 @room.post("/send")
@@ -115,7 +126,7 @@ def send(job_id: int) -> Any:
         rates = Rates.of(connection)
         wanted = request.form.getlist("offer")[:MOST_OFFERS]
         try:
-            offers = [as_designed(connection, here, rates)]
+            offers = [reckoned(connection, here, rates, _card())]
             offers += [r for _, r in as_wished(connection, here, rates) if r.key in wanted] if wanted else []
             lacks = list(dict.fromkeys(ask for one in offers for ask in one.offer.unpriced))
             if lacks:
@@ -139,7 +150,8 @@ def _frozen(
     if here.job.found_removed:
         cautions.append(f"Found at intake: {here.job.found_removed}")
     return {
-        "title": here.job.title, "vehicle": here.job.vehicle, "road_use": here.job.road_use, "words": words,
+        "rough": bool(offers[0].key), "title": here.job.title, "vehicle": here.job.vehicle,
+        "road_use": here.job.road_use, "words": words,
         "currency": pricing.currency, "tax": pricing.tax, "deposit": pricing.deposit, "cautions": cautions,
         "changes": agreed.id if agreed else None,
         "offers": [frozen_offer(one) for one in offers],

@@ -12,10 +12,12 @@ from ...core.nesting import JOB_AIMS
 from ...core.quoting import Offer, PastJob, Wish, corrected, estimate, offer_of, wishes
 from ...core.records import Design, Pricing
 from ...core.review import review
-from ...store import hours, job_stock, quotes, stock
+from ...store import cards, hours, job_stock, quotes, stock
 from ...store.database import Connection
 from ..page.at_hand import AtHand, solved
 from ..page.job_nest import JobNest, as_taken, nested, on_shelf
+
+ROUGH = "card-"
 
 
 @dataclass(frozen=True)
@@ -51,6 +53,28 @@ def as_designed(connection: Connection, here: AtHand, rates: Rates) -> Reckoned:
     )
     prices = quotes.job_prices(connection, here.job.id)
     return Reckoned("", here.design, _offer(here, "as designed", job, rates.pricing, rates.past, prices))
+
+
+def like_card(connection: Connection, here: AtHand, rates: Rates, card_id: int) -> Reckoned:
+    """Before there is a design: what the system of a card would cost on this job. Its key says that it is rough."""
+    card = cards.get(connection, card_id)
+    design = Design.model_validate(card.content)
+    found = solved(design, ("card", g.sight.view), lambda: review(design, g.sight.view))
+    other = replace(here, design=design, found=found, bends={})
+    prices = quotes.job_prices(connection, here.job.id)
+    job = nested(other, stock.shelf(connection), JOB_AIMS[0])
+    name = f"like our card “{card.name}”"
+    return Reckoned(f"{ROUGH}{card_id}", design, _offer(other, name, job, rates.pricing, rates.past, prices))
+
+
+def reckoned(connection: Connection, here: AtHand, rates: Rates, card_id: int) -> Reckoned:
+    """The job as it is designed; while nothing is laid, like a card. Raises InputError where neither is there."""
+    try:
+        return as_designed(connection, here, rates)
+    except InputError:
+        if not card_id:
+            raise
+        return like_card(connection, here, rates, card_id)
 
 
 def as_wished(connection: Connection, here: AtHand, rates: Rates) -> Iterator[tuple[Wish, Reckoned]]:

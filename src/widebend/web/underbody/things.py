@@ -115,10 +115,9 @@ def _shapes(thing: Thing | None) -> dict[str, str]:
 
 
 def _others(here: AtHand) -> list[dict[str, Any]]:
-    """Vehicles whose survey can be copied: those of the same kind first."""
+    """Vehicles whose survey can be copied."""
     with transaction() as connection:
-        found = [v for v in jobs.vehicles(connection) if v["id"] != here.job.vehicle_id]
-    return sorted(found, key=lambda v: (v["kind"] != here.job.vehicle, v["kind"]))[:12]
+        return jobs.surveyed_vehicles(connection, here.job.vehicle_id, here.job.vehicle)
 
 
 def _row(thing: Thing, design: Design) -> dict[str, str]:
