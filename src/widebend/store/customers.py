@@ -107,5 +107,6 @@ def merge(connection: Connection, customer_id: int, into: int) -> None:
 def erase(connection: Connection, customer_id: int) -> None:
     """Take a person out of the books: name, phone, plates, what they said; jobs, hours and money stay."""
     get(connection, customer_id)
-    for query in (queries.erase_customer, queries.erase_plates, queries.erase_job_words, queries.erase_answers):
+    for query in (queries.erase_customer, queries.erase_plates, queries.erase_job_words, queries.erase_walk_rounds,
+                  queries.erase_answers):  # fmt: skip
         query(connection, customer_id=customer_id)

@@ -14,7 +14,7 @@ from .database import Connection, queries
 
 # what is asked beside the first words: key, words, hint, most letters
 ASKED: tuple[tuple[str, str, str, int], ...] = (
-    ("sound", "how it should sound", "deeper, no drone at 110, as quiet as it was", 300),
+    ("sound", "how it should sound", "deeper, no drone at speed, as quiet as it was", 300),
     ("look", "how it should look", "one tip on the right, nothing seen from behind", 300),
     ("bore", "bore", "as it is; one size up", 120), ("metal", "metal", "304, 409, mild", 120),
     ("budget", "what it may cost", "about 1500; not over 2000", 120),

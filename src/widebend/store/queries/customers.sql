@@ -76,7 +76,12 @@ UPDATE vehicles SET plate = '' WHERE customer_id = :customer_id;
 
 -- name: erase_job_words!
 -- And what they said.
-UPDATE jobs SET wanted = '', hurts = '' WHERE vehicle_id IN (SELECT id FROM vehicles WHERE customer_id = :customer_id);
+UPDATE jobs SET wanted = '', hurts = '', said = '{}', signed_name = '' WHERE vehicle_id IN (SELECT id FROM vehicles WHERE customer_id = :customer_id);
+
+-- name: erase_walk_rounds!
+-- And what was seen and photographed of their vehicles.
+DELETE FROM walk_round WHERE job_id IN (
+    SELECT j.id FROM jobs j JOIN vehicles v ON v.id = j.vehicle_id WHERE v.customer_id = :customer_id);
 
 -- name: erase_answers!
 -- And under what name they said yes.
