@@ -113,6 +113,18 @@ def test_five_wrong_passwords_lock_and_a_new_one_opens(far: Visitor) -> None:
     assert far.client.get("/").status_code == 200
 
 
+def test_a_form_from_before_signing_in_again_is_still_taken(far: Visitor) -> None:
+    """Ticks made without a connection wait on the device: with the mark of the page they were made on."""
+    _sign_in(far, "Ada")
+    form = far.form("/jobs/104/hours", "/jobs/104/hours/start")
+    hidden = {i["name"]: i.get("value", "") for i in form.select("input[type=hidden]")}
+    far.post("/account", "/sign-out")
+    assert far.client.post("/jobs/104/hours/start", data={**hidden, "step": "cut"}).status_code == 401
+    _sign_in(far, "Ada")
+    assert far.client.post("/jobs/104/hours/start", data={**hidden, "step": "cut"}).status_code == 303
+    assert "Ada at it" in far.get("/jobs/104/hours").get_text()
+
+
 def test_the_last_owner_stays(far: Visitor) -> None:
     _sign_in(far, "Rhea")
     with far.client.application.extensions["database"].transaction() as connection:

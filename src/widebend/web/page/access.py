@@ -68,6 +68,8 @@ def _let_in() -> Any:
     if g.person is None:
         return _asked_to_sign_in()
     if g.person.must_change and blueprint != "account":
+        if request.method != "GET":
+            return refusal(401, "Choose a password", "Choose a password of your own first. Nothing was kept.")
         return redirect(url_for("account.show"), 303)
     rights = rights_of(blueprint, _rooms())
     changes = request.method not in ("GET", "HEAD", "OPTIONS")

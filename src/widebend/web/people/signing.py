@@ -33,7 +33,7 @@ def sign_in() -> Any:
     with transaction() as connection:
         found = people.sign_in(connection, request.form.get("name", "")[:80], request.form.get("password", ""))
         if isinstance(found, people.Person):
-            session.clear()  # a session from before must not become this one
+            _begun_anew()
             session["key"] = people.begin_session(connection, found.id, request.user_agent.string, address)
             people.note(connection, found.name, "signed in", None, address)
         else:
@@ -49,5 +49,15 @@ def sign_out() -> Any:
         if "key" in session:
             people.end_session(connection, session["key"])
             people.note(connection, g.person.name if g.person else "", "signed out", None, request.remote_addr or "")
-    session.clear()
+    _begun_anew()
     return redirect(url_for("signing.show"), 303)
+
+
+def _begun_anew() -> None:
+    """Nothing of the session before stays but the mark its forms were signed by: ticks made without a connection wait
+    on the device with it, and are sent after signing in again.
+    """
+    mark = session.get("csrf_token")
+    session.clear()
+    if mark:
+        session["csrf_token"] = mark

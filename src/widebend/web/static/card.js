@@ -61,7 +61,8 @@ async function send() {
       } finally {
         clearTimeout(timer);
       }
-      if (response.status >= 500) return false; // the server will be right again: nothing is lost meanwhile
+      if (response.status === 401) say("Sign in again: what was ticked waits here and is sent then.");
+      if (response.status >= 500 || response.status === 401) return false; // nothing is lost meanwhile
       if (!response.ok) say(`${first.words} was not taken: the piece is not there any more, or the page is too old. Load it anew.`);
       keepWaiting(rest);
     }
@@ -82,7 +83,7 @@ async function sendPictures() {
       body.set("picture", one.picture, "picture");
       let response;
       try { response = await fetch(one.path, { method: "POST", body }); } catch { return false; }
-      if (response.status >= 500) return false;
+      if (response.status >= 500 || response.status === 401) return false;
       const trouble = new URL(response.url).searchParams.get("trouble");
       if (!response.ok || trouble) say(`${one.words} was not taken: ${trouble ?? "the piece is not there any more"}.`);
       await pictures("readwrite", (store) => store.delete(one.id));
