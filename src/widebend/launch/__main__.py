@@ -14,7 +14,6 @@ from pathlib import Path
 
 from ..store.database import Database, is_ours, migrate
 from .backups import Daily, backup, restore
-from .dumps import dumped
 from .lan import joined
 from .logs import log_to_file
 from .measuring_tools import MeasuringTools
@@ -204,7 +203,7 @@ def restore_backup(options: argparse.Namespace) -> int:
 
 
 def reset_demo(options: argparse.Namespace) -> int:
-    """Throw everything away and fill in the demo shop again, after asking; what was there is kept as a dump."""
+    """Throw everything away and fill in the demo shop again, after asking; what was there is backed up first."""
     if serving_pid(home()):
         print("the program is serving: ./widebend stop it first, so that nobody's work is taken from under them")
         return 1
@@ -221,7 +220,7 @@ def reset_demo(options: argparse.Namespace) -> int:
             if not is_ours(connection):
                 print("that database holds things that are not Wide Bend's: nothing was changed")
                 return 1
-        print(f"what was there is kept in {dumped(url, home() / 'dumps')}")
+        print(f"what was there is kept in {backup(url, home() / 'backups', cluster)}")
         with psycopg.connect(url) as connection:
             connection.execute("DROP SCHEMA public CASCADE")
             connection.execute("CREATE SCHEMA public")

@@ -107,8 +107,3 @@ def log(connection: Connection, job_id: int) -> list[dict[str, Any]]:
 def mistakes(connection: Connection, months: int) -> list[dict[str, Any]]:
     """Mistakes of the last months by cause, the dearest first."""
     return [dict(row) for row in queries.mistakes_since(connection, months=months)]
-
-
-def by_month(connection: Connection, months: int) -> list[dict[str, Any]]:
-    """Minutes taken by step and month."""
-    return [dict(row) for row in queries.hours_by_month(connection, months=months)]

@@ -107,9 +107,9 @@ def test_two_pipes_share_one_hanger() -> None:
     two = apart.carried[0].load_n + apart.carried[1].load_n
     point = held_places(first, system)[0][1], held_places(second, system)[0][1]
     between = float(np.linalg.norm(point[1] - point[0]))
-    if between > 400:
-        with pytest.raises(EditError, match="a bar across"):
-            _changed(design, first, also_run=second.run)
+    assert _changed(design, first, also_run=second.run).hangers[0].also_run == second.run
+    with pytest.raises(EditError, match="a bar across"):  # the other side's rear passes far out
+        _changed(design, design.hangers[2], also_run=second.run)
     near = first.model_copy(update={"also_run": second.run, "also_piece": second.piece,
                                     "also_along_mm": second.along_mm, "rubber": RUBBERS["two-hole-stiff"]})  # fmt: skip
     joined = design.model_copy(update={"hangers": (near, *design.hangers[2:])})

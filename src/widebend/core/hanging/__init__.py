@@ -9,7 +9,7 @@ from .brackets import Bracket, bend_allowance, bracket_of, bracket_template, tub
 from .faults import SPOILS, HangCode, HangFault, firing_hz, hang_faults
 from .frame import Frame, Hung, Member, Mode, Solved, Spring
 from .hardware_of import bracket_for, bracket_way, has_rod, old_rod_wants, rod_for, tie_for
-from .hung import SIDE_G, WET_KG_M, Carried, HungSystem, Strained, hang
+from .hung import WET_KG_M, Carried, HungSystem, Strained, hang
 from .model import How, bend_factor, held_places, model_of, pin_of, usual_kg
 from .parts import MetalNest, from_a_metre, hanging_metal, hanging_parts
 from .proposing import WEIGHS, HangAnswer, HangProposal, NewPoint, propose_hangers
@@ -21,7 +21,6 @@ from .states import HungState, goes_of, hung_states, lost_states
 
 __all__ = [
     "RUBBERS",
-    "SIDE_G",
     "SPOILS",
     "WEIGHS",
     "WET_KG_M",

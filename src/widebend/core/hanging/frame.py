@@ -262,6 +262,15 @@ def weight(frame: Frame, water: Vector | None = None, way: Vector = DOWN) -> Vec
     return loads
 
 
+def as_kg(load_n: float) -> float:
+    """A load as a mass [kg].
+
+    >>> as_kg(9.80665)
+    1.0
+    """
+    return load_n / (T_PER_KG * GRAVITY_MM_S2)
+
+
 def at_arm(stiffness: Vector, arm: Vector) -> Vector:
     """A stiffness (3, 3) at the end of a rigid arm (3,) from its node, as (6, 6) about the node."""
     moves = lever(arm)

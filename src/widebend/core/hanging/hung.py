@@ -12,7 +12,7 @@ import numpy as np
 from ..laying import System
 from ..records import Design, Hanger
 from ..space import Vector
-from .frame import GRAVITY_MM_S2, T_PER_KG, Mode, Solved, weight
+from .frame import GRAVITY_MM_S2, T_PER_KG, Mode, Solved, as_kg, weight
 from .model import Eye, How, Model, model_of, pre_load, pre_loads
 from .rubbers import RubberStiffness, rubber_of, stiffness_of
 
@@ -40,7 +40,7 @@ class Carried:
     @property
     def kg(self) -> float:
         """Its load as a mass."""
-        return self.load_n / (T_PER_KG * GRAVITY_MM_S2)
+        return as_kg(self.load_n)
 
 
 @dataclass(frozen=True)

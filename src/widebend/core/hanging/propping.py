@@ -14,7 +14,7 @@ import numpy as np
 from ..laying import System
 from ..records import Design, Hanger
 from ..space import Vector
-from .frame import lever, weight
+from .frame import as_kg, lever, weight
 from .model import Model, model_of
 from .proposing import loosely_held, places_to_hang
 
@@ -33,6 +33,11 @@ class Prop:
     part: str
     place: Vector
     load_n: float
+
+    @property
+    def kg(self) -> float:
+        """What stands on it as a mass."""
+        return as_kg(self.load_n)
 
 
 @dataclass(frozen=True)

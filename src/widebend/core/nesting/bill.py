@@ -41,6 +41,7 @@ class PartsLine:
     pack: int = 1
     lead_days: int | None = None
     items: tuple[tuple[str, int], ...] = ()  # items of the shelf that serve it, and how many of each
+    by_metre: bool = False  # a bar of which a job is charged what it uses
 
     @property
     def to_buy(self) -> float:
@@ -78,10 +79,10 @@ def _bars(one: TubeNest, shelf: Sequence[Stocked], unit: str) -> Iterator[PartsL
         words = f"{what} of {_tube(one.tube, unit)}, {format_length(length, unit, 0)}"
         if item is not None:
             note = f"bin {item.bin}" if item.bin else ""
-            yield PartsLine("tube", words, n, on_shelf=n, note=note, items=((bar, n),))
+            yield PartsLine("tube", words, n, on_shelf=n, note=note, items=((bar, n),), by_metre=True)
         else:
             cost = next((layout.bar.cost for layout in one.nest.layouts if layout.bar.id == bar), 0.0)
-            yield PartsLine("tube", words, n, each=cost or None, **_sold(source))
+            yield PartsLine("tube", words, n, each=cost or None, by_metre=True, **_sold(source))
 
 
 def _bends(plan: BendPlan, runs: Sequence[LaidRun], shelf: Sequence[Stocked], unit: str) -> Iterator[PartsLine]:

@@ -4,6 +4,17 @@ Glossary: a *task* is what is left of a job in hours, the day it may begin and t
 hours of one person at one task on one day; a *mend* is one change by which every promise holds again.
 """
 
+from .days import UNPLANNED_H, left_h, task_of
 from .week import Mend, Share, Task, Week, mends, planned_week
 
-__all__ = ["Mend", "Share", "Task", "Week", "mends", "planned_week"]
+__all__ = [
+    "UNPLANNED_H",
+    "Mend",
+    "Share",
+    "Task",
+    "Week",
+    "left_h",
+    "mends",
+    "planned_week",
+    "task_of",
+]

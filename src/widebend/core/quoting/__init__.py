@@ -7,7 +7,7 @@ what was estimated; an *offer* one way to make it with its price; a *wish* a cha
 from .history import Corrected, PastJob, corrected
 from .hours import STEPS, StepEstimate, estimate, estimated_h
 from .offers import Offer, OfferLine, offer_of
-from .sums import Totals, half_up, totals
+from .sums import Totals, changed_lines, half_up, money, totals
 from .wishing import WISHES, Wish, wishes
 
 __all__ = [
@@ -20,10 +20,12 @@ __all__ = [
     "StepEstimate",
     "Totals",
     "Wish",
+    "changed_lines",
     "corrected",
     "estimate",
     "estimated_h",
     "half_up",
+    "money",
     "offer_of",
     "totals",
     "wishes",

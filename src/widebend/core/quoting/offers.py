@@ -74,8 +74,8 @@ def _parts(
     parts: Sequence[PartsLine], pricing: Pricing, job_prices: Mapping[str, int]
 ) -> Iterator[OfferLine]:  # fmt: skip
     for line in parts:
-        if line.group == "tube" and line.words.startswith(("bar of", "offcut of")):
-            continue  # charged by the metre
+        if line.by_metre:
+            continue
         of_job = line.group == "joints and parts"
         known = (job_prices if of_job else pricing.each).get(line.words)
         cost = known if known is not None else half_up(exactly(line.each) * 100) if line.each is not None else None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from decimal import ROUND_HALF_UP, Decimal
 
@@ -29,6 +29,27 @@ def half_up(value: Decimal) -> int:
 def exactly(value: float) -> Decimal:
     """A figure as it is written, not as the machine holds it: 0.1 is a tenth."""
     return Decimal(repr(float(value)))
+
+
+def money(minor: float, currency: str = "") -> str:
+    """An amount in words.
+
+    >>> money(123456, "€"), money(-5)
+    ('€ 1 234.56', '-0.05')
+    """
+    whole, cents = divmod(abs(int(minor)), 100)
+    grouped = f"{whole:,}".replace(",", " ")
+    return f"{currency + ' ' if currency else ''}{'-' if minor < 0 else ''}{grouped}.{cents:02d}"
+
+
+def changed_lines(was: Mapping[str, int], now: Mapping[str, int]) -> list[tuple[str, int, int]]:
+    """Lines by their words that cost another amount than they did, or came, or went: then and now in minor units.
+
+    >>> changed_lines({"tip": 100, "weld": 5}, {"tip": 120, "flex": 7, "weld": 5})
+    [('tip', 100, 120), ('flex', 0, 7)]
+    """
+    return [(words, was.get(words, 0), now.get(words, 0)) for words in {**was, **now}
+            if was.get(words, 0) != now.get(words, 0)]  # fmt: skip
 
 
 def totals(lines: Iterable[int], tax: float, deposit: float) -> Totals:

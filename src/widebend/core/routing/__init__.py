@@ -6,6 +6,7 @@ its design; a *proposal* is an answer laid and checked; a *remedy* a change that
 """
 
 from .proposals import Proposal, Proposals, Side, goes_round, propose, ready, taken, with_change
+from .relaying import laid_anew
 from .remedy import remedies
 from .rerouting import improve, mend
 from .wayfinding import Tell, Told, seek, together
@@ -22,6 +23,7 @@ __all__ = [
     "Wish",
     "goes_round",
     "improve",
+    "laid_anew",
     "mend",
     "parts_of",
     "propose",

@@ -11,7 +11,8 @@ from xml.sax.saxutils import escape
 from reportlab.lib.units import mm
 from reportlab.platypus import PageBreak, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
-from .quote import PAPERS, money_words, offer_table, styles
+from ...core.quoting import money
+from .quote import PAPERS, offer_table, styles
 
 
 @dataclass(frozen=True)
@@ -52,7 +53,7 @@ def write_pack(pack: HandOverPack, paper: str = "a4") -> bytes:
                   Spacer(1, 3 * mm), offer_table(content["offers"][0], content, plain)]  # fmt: skip
         if content["against"]:
             story += [Spacer(1, 4 * mm), Paragraph("Against what was agreed on", bold)]
-            story.append(_pairs([(words, f"{money_words(was)} became {money_words(now)}")
+            story.append(_pairs([(words, f"{money(was)} became {money(now)}")
                                  for words, was, now in content["against"]], plain))  # fmt: skip
     document.build(story)
     return out.getvalue()

@@ -12,6 +12,7 @@ from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
 from reportlab.platypus import KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
+from ...core.quoting import money
 from . import print_fonts
 
 PAPERS = {"a4": A4, "letter": LETTER}
@@ -55,13 +56,13 @@ def offer_table(offer: Mapping[str, Any], content: Mapping[str, Any], plain: Par
     rows: list[list[Any]] = []
     for line in offer["lines"]:
         count = Paragraph(escape(f"{line['count']:g} {line['unit']}".strip()), plain)
-        rows.append([count, Paragraph(escape(line["words"]), plain), money_words(line["price"])])
+        rows.append([count, Paragraph(escape(line["words"]), plain), money(line["price"])])
     sums = offer["totals"]
-    rows += [["", "net", money_words(sums["net"])], ["", f"tax {100 * content['tax']:g} %", money_words(sums["tax"])],
-             ["", f"to pay {unit}".strip(), money_words(sums["total"])]]  # fmt: skip
+    rows += [["", "net", money(sums["net"])], ["", f"tax {100 * content['tax']:g} %", money(sums["tax"])],
+             ["", f"to pay {unit}".strip(), money(sums["total"])]]  # fmt: skip
     if content["deposit"]:
         share = f"of it before work begins, {100 * content['deposit']:g} %"
-        rows.append(["", share, money_words(sums["deposit"])])
+        rows.append(["", share, money(sums["deposit"])])
     last = len(rows) - len(offer["lines"])
     table = Table(rows, colWidths=[28 * mm, 112 * mm, 36 * mm], hAlign="LEFT")
     table.setStyle(TableStyle([
@@ -71,9 +72,3 @@ def offer_table(offer: Mapping[str, Any], content: Mapping[str, Any], plain: Par
         ("BOTTOMPADDING", (0, 0), (-1, -1), 1),
     ]))  # fmt: skip
     return table
-
-
-def money_words(minor: int) -> str:
-    """An amount with two decimals."""
-    whole, cents = divmod(abs(minor), 100)
-    return f"{'-' if minor < 0 else ''}{whole:,}.{cents:02d}".replace(",", " ")

@@ -117,10 +117,3 @@ SELECT id, kind, words, cause, minutes, cost, who, made_at FROM job_log WHERE jo
 -- Mistakes of the last months by cause: how many, minutes, cost.
 SELECT cause, count(*) AS times, sum(minutes) AS minutes, sum(cost) AS cost FROM job_log
 WHERE kind = 'mistake' AND made_at > now() - make_interval(months => :months) GROUP BY cause ORDER BY sum(minutes) DESC;
-
--- name: hours_by_month
--- Minutes taken by step in each of the last months.
-SELECT date_trunc('month', c.started_at)::date AS month, c.step,
-    extract(epoch FROM sum(c.ended_at - c.started_at)) / 60.0 AS taken
-FROM clocks c WHERE c.ended_at IS NOT NULL AND c.started_at > now() - make_interval(months => :months)
-GROUP BY 1, 2 ORDER BY 1, 2;

@@ -12,6 +12,7 @@ from ...core.errors import EditError, MissingError
 from ...store import customers
 from ..page.at_hand import transaction
 from ..page.edits import Said
+from ..page.figures import whole
 
 room = Blueprint("customers", __name__)
 
@@ -59,17 +60,16 @@ def change(customer_id: int) -> Any:
 @room.post("/customers/<int:customer_id>/vehicle")
 def vehicle(customer_id: int) -> Any:
     """A vehicle put right, or another one."""
-    text = request.form.get("vehicle", "")
+    number = whole(request.form.get("vehicle"))
     return _edit(customer_id, lambda connection: customers.change_vehicle(
-        connection, customer_id, int(text) if text.isdecimal() and len(text) < 9 else 0, request.form.get("kind", ""),
+        connection, customer_id, number, request.form.get("kind", ""),
         request.form.get("plate", "")))  # fmt: skip
 
 
 @room.post("/customers/<int:customer_id>/merge")
 def merge(customer_id: int) -> Any:
     """This one is another one, who keeps everything."""
-    text = request.form.get("into", "")
-    into = int(text) if text.isdecimal() and len(text) < 9 else 0
+    into = whole(request.form.get("into"))
     try:
         with transaction() as connection:
             customers.merge(connection, customer_id, into)

@@ -17,8 +17,9 @@ from ...core.records import Design, Survey
 from ...store import job_stock, jobs, people
 from ...store.database import Connection
 from ...store.revisions import newest
+from ..page.access import safe_path
 from ..page.at_hand import checked, transaction
-from ..page.figures import UNITS
+from ..page.figures import UNITS, whole
 from ..page.progress import NextAction, next_action
 from ..page.sight import HIDEABLE
 from .intake import read_intake
@@ -145,12 +146,8 @@ def put_demo_away() -> Response:
 def new() -> str:
     chosen = request.args.get("vehicle", "")
     with transaction() as connection:
-        vehicles = jobs.vehicles(connection, _number(chosen))
+        vehicles = jobs.vehicles(connection, whole(chosen))
     return render_template("floor/new_job.html", vehicles=vehicles, typed={"vehicle_id": chosen}, errors={}, step="new")
-
-
-def _number(text: str) -> int:
-    return int(text) if text.isdecimal() and len(text) < 9 else 0
 
 
 @room.post("/jobs/new")
@@ -160,7 +157,7 @@ def make() -> Any:
     given = {key: value for key, value in request.form.items() if value.strip() or key not in unsaid}
     typed, errors, intake = read_intake(unsaid | given)
     with transaction() as connection:
-        vehicles = jobs.vehicles(connection, _number(typed.get("vehicle_id", "")))
+        vehicles = jobs.vehicles(connection, whole(typed.get("vehicle_id", "")))
         vehicle_id = _known_vehicle(vehicles, typed.get("vehicle_id", ""))
         if vehicle_id is None:
             if not typed.get("vehicle", "").strip():
@@ -200,10 +197,7 @@ def put_in_bay(job_id: int) -> Response:
 @room.post("/preferences")
 def preferences() -> Response:
     """Units, which way round the strips are and what they show, remembered on this device."""
-    back = request.form.get("back", "/")
-    plain = back.isprintable() and "\\" not in back and not back.startswith("//")
-    safe = back if back.startswith("/") and plain else "/"
-    response = make_response(redirect(safe, 303))
+    response = make_response(redirect(safe_path(request.form.get("back", "/")), 303))
     if request.form.get("unit") in UNITS:
         response.set_cookie("unit", request.form["unit"], max_age=31_536_000, samesite="Strict", httponly=True)
     if request.form.get("lie") in ("turned", "plain"):

@@ -64,7 +64,7 @@ BOOK = (
         Rule("muffler_floor_gap_mm", "of a muffler, resonator or catalyst to the body"),
     )),
     Group("how the system moves", "swing", (
-        Rule("hanger_swing_mm", "swing of the hung system to each side"),
+        Rule("hanger_swing_mm", "swing to each side, until it hangs on hangers of its own"),
         Rule("hot_rise_k", "how much hotter than the shop its metal gets", "K", 0.0, 1000.0),
         Rule("sag_mm", "hung, it goes down by no more than"),
         Rule("span_mm", "from one hanger or held end to the next, along the pipe", most=6000.0),

@@ -12,7 +12,7 @@ from ...formats.photo_files import read_photo
 from ...store import files, intake, jobs
 from ...store.database import Connection
 from ..page.at_hand import transaction
-from ..page.figures import number
+from ..page.figures import number, whole
 from ..page.people import who_is_here
 from .intake import intake_page
 
@@ -66,9 +66,8 @@ def seen(job_id: int) -> Any:
 @room.post("/unseen")
 def unseen(job_id: int) -> Any:
     """It was nothing."""
-    text = request.form.get("mark", "")
-    return _edit(job_id, lambda connection: intake.unseen(
-        connection, job_id, int(text) if text.isdecimal() and len(text) < 15 else 0))  # fmt: skip
+    mark = whole(request.form.get("mark"))
+    return _edit(job_id, lambda connection: intake.unseen(connection, job_id, mark))
 
 
 @room.get("/seen/<sha256>.jpg")

@@ -269,7 +269,7 @@ def _mocked(design: Design, here: AtHand) -> dict[str, Any]:
                      for p in r.pieces if p.piece.id == prop.piece), None)  # fmt: skip
         under = (part.name or part.item.kind) if part else f"{(run.name or run.id) if run else ''}, piece " \
             f"{laid.index + 1 if laid else '?'}"  # fmt: skip
-        props.append((under, float(prop.place[0]), prop.load_n))
+        props.append((under, float(prop.place[0]), prop))
     run = design.run(found.at[0]) if found.at else None
     at = f"{run.name or run.id}, piece {found.at[1] + 1}" if run and found.at else ""
     return {"props": props, "tack_nm": found.tack_nm, "at": at, "down": found.down_mm,

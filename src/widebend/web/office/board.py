@@ -9,7 +9,7 @@ from typing import Any
 from flask import Blueprint, current_app, redirect, render_template, request, url_for
 
 from ...core.errors import EditError
-from ...core.planning import Mend, Task, Week, mends, planned_week
+from ...core.planning import Mend, Task, Week, left_h, mends, planned_week, task_of
 from ...store import board, hours, jobs, people, quotes
 from ...store.board import BoardJob
 from ..page.at_hand import Kept, transaction
@@ -18,8 +18,6 @@ from ..page.edits import Said
 room = Blueprint("board", __name__, url_prefix="/board")
 
 DAYS = 10
-UNPLANNED_H = 8.0  # of a job nobody has estimated: a day, to be seen at all
-TOGETHER = 2  # people at one vehicle at once
 COLUMNS = (("", "can be worked at"), ("part", "waits for a part"), ("customer", "waits for the customer"),
            ("lift", "waits for a lift"), ("hands", "waits for hands"))  # fmt: skip
 WIDE_PX, NAME_PX, ROW_PX, HEAD_PX = 1240.0, 90.0, 46.0, 26.0
@@ -81,19 +79,15 @@ def _task(job: BoardJob, days: list[date]) -> Task | None:
     """What is left of a job; None of one that waits for nobody knows how long."""
     if job.waits_on in ("part", "customer") and job.waits_until is None:
         return None
-    left = max(0.5, round(2 * ((job.planned or UNPLANNED_H) - job.taken)) / 2)
-    first = next((k for k, d in enumerate(days) if d >= job.waits_until), len(days)) if job.waits_until else 0
-    promised = None
-    if job.promised_on:
-        promised = max((k for k, d in enumerate(days) if d <= job.promised_on), default=0)
-        promised = None if job.promised_on > days[-1] else promised
-    return Task(str(job.id), left, min(first, len(days) - 1), promised, TOGETHER)
+    begins, promised = (day.toordinal() if day else None for day in (job.waits_until, job.promised_on))
+    numbers = [day.toordinal() for day in days]
+    return task_of(str(job.id), job.planned, job.taken, numbers, begins=begins, promised=promised)
 
 
 def _card(job: BoardJob, week: Week, days: list[date]) -> dict[str, Any]:
     on = week.done_on.get(str(job.id))
     return {"job": job, "done": days[on] if on is not None else None, "late": str(job.id) in week.late,
-            "left": max(0.0, job.planned - job.taken) if job.planned else None}  # fmt: skip
+            "left": left_h(job.planned, job.taken) if job.planned else None}  # fmt: skip
 
 
 def _say(mend: Mend, titles: dict[str, BoardJob], days: list[date]) -> str:

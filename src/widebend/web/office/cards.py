@@ -9,10 +9,10 @@ from flask import Blueprint, g, redirect, render_template, request, url_for
 
 from ...core.cards import Reading, chosen_readings, fitted_to, likeness, misfits, shape_of_system
 from ...core.cutting import cut_lists
-from ...core.errors import EditError, InputError, WideBendError
+from ...core.errors import EditError, InputError
 from ...core.records import Design
 from ...core.review import Review, review
-from ...core.routing import propose, taken
+from ...core.routing import laid_anew
 from ...core.units import format_length
 from ...store import cards, hours, jobs, revisions
 from ...store.cards import Card
@@ -150,31 +150,12 @@ def _take_over(connection: Connection, job_id: int, card: Card, design: Design) 
     """
     here = at_hand(connection, job_id, hold=True)
     for run in design.runs:
-        design = _mended(design, run.id)
+        design = laid_anew(design, run.id)
     why, who = f"taken over from card {card.id}, {card.name}"[:300], who_is_here()
     base = here.survey_revision.number
     survey = revisions.append(connection, here.job.survey_id, base, jobs.dump(design.survey), why, author=who)
     revisions.append(connection, here.job.design_id, here.design_revision.number, stored(design), why,
                      checked_against=survey, author=who)  # fmt: skip
-
-
-def _mended(design: Design, run_id: str) -> Design:
-    """The design with a run that misses or touches laid anew: from its end, or all of it; as it was where neither does.
-    The Route step then says what is wrong, and has longer looks.
-    """
-
-    def bad(one: Design) -> int:
-        return sum(f.run == run_id and f.code in ("touches", "inside", "misses") for f in review(one).findings)
-
-    if not bad(design):
-        return design
-    tried = [design]
-    for keep in (None, 0):
-        try:
-            tried.append(taken(design, run_id, propose(design, run_id, keep), 0))
-        except WideBendError:
-            continue
-    return min(tried, key=bad)
 
 
 @room.post("/cards/<int:card_id>/drop")

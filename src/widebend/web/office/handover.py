@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 
-from flask import Blueprint, Response, g, make_response, redirect, render_template, request, url_for
+from flask import Blueprint, Response, g, render_template, request, url_for
 
 from ...core.errors import EditError, InputError
 from ...core.handover import checks_for, fitted
+from ...core.quoting import changed_lines
 from ...store import handovers, jobs, quotes
 from ...store.database import Connection
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.edits import Faults, Said
+from ..page.edits import Said
 from ..page.figures import typing_unit
-from ..page.people import remembered, who_is_here, who_says
+from ..page.people import who_is_here
 from ..page.progress import steps
 from ..page.reader import Reader
+from .edits import office_edit
 from .quote import frozen_offer
 from .reckoned import Rates, as_designed
 
@@ -63,12 +65,11 @@ def _to_pay(connection: Connection, here: AtHand) -> tuple[dict[str, Any] | None
 
 
 def _changes(now: Mapping[str, Any] | None, agreed: Mapping[str, Any] | None) -> list[tuple[str, int, int]]:
-    """Lines that differ from what was agreed on: words, then and now in minor units."""
+    """Lines that differ from what was agreed on."""
     if now is None or agreed is None:
         return []
     was, is_now = ({line["words"]: int(line["price"]) for line in one["lines"]} for one in (agreed, now))
-    return [(words, was.get(words, 0), is_now.get(words, 0)) for words in {**was, **is_now}
-            if was.get(words, 0) != is_now.get(words, 0)]  # fmt: skip
+    return changed_lines(was, is_now)
 
 
 @room.post("/check")
@@ -130,20 +131,8 @@ def done(job_id: int) -> Any:
     return _edit(job_id, change)
 
 
-def _edit(job_id: int, change: Any) -> Any:
-    said, who = Said(), who_says()
-    try:
-        with transaction() as connection:
-            change(connection, at_hand(connection, job_id), who)
-    except Faults as faults:
-        said.errors = faults.errors
-    except EditError as exc:
-        said.errors = {exc.field: str(exc)}
-    if said.errors:
-        said.typed = request.form.to_dict()
-        with transaction() as connection:
-            return _page(at_hand(connection, job_id), said, 422)
-    return remembered(make_response(redirect(url_for("handover.show", job_id=job_id), 303)), who)
+def _edit(job_id: int, change: Callable[[Connection, AtHand, str], None]) -> Any:
+    return office_edit(job_id, change, _page, url_for("handover.show", job_id=job_id))
 
 
 @room.get("/pack.pdf")

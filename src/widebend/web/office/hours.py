@@ -2,20 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from flask import Blueprint, make_response, redirect, render_template, request, url_for
+from flask import Blueprint, render_template, request, url_for
 
-from ...core.errors import EditError, InputError
+from ...core.errors import EditError
 from ...core.quoting import STEPS
 from ...store import hours, quotes
+from ...store.database import Connection
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said
-from ..page.figures import number
+from ..page.figures import number, whole
 from ..page.money import parse_money
-from ..page.people import remembered, who_is_here, who_says
+from ..page.people import who_is_here
 from ..page.progress import steps
+from .edits import office_edit
 
 room = Blueprint("hours", __name__, url_prefix="/jobs/<int:job_id>/hours")
 
@@ -49,18 +52,9 @@ def _page(here: AtHand, said: Said, code: int = 200) -> Any:
     ), code  # fmt: skip
 
 
-def _edit(job_id: int, change: Any) -> Any:
-    said, who = Said(), who_says()
-    try:
-        with transaction() as connection:
-            at_hand(connection, job_id)
-            change(connection, who)
-    except (EditError, InputError) as exc:
-        said.errors = {getattr(exc, "field", ""): str(exc)}
-        said.typed = request.form.to_dict()
-        with transaction() as connection:
-            return _page(at_hand(connection, job_id), said, 422)
-    return remembered(make_response(redirect(url_for("hours.show", job_id=job_id), 303)), who)
+def _edit(job_id: int, change: Callable[[Connection, str], None]) -> Any:
+    back = url_for("hours.show", job_id=job_id)
+    return office_edit(job_id, lambda connection, _, who: change(connection, who), _page, back)
 
 
 @room.post("/start")
@@ -73,7 +67,7 @@ def start(job_id: int) -> Any:
 def stop(job_id: int) -> Any:
     """What this person works at ends: now, or as long after its start as a forgotten clock should have run."""
 
-    def change(connection: Any, who: str) -> None:
+    def change(connection: Connection, who: str) -> None:
         mine, at = hours.running(connection, who), None
         if mine and request.form.get("ran"):
             ran = number(request.form.get("ran"), -1.0)
@@ -88,16 +82,15 @@ def stop(job_id: int) -> Any:
 @room.post("/drop")
 def drop(job_id: int) -> Any:
     """A clock that was never meant."""
-    text = request.form.get("clock", "")
-    return _edit(job_id, lambda connection, _: hours.drop_clock(
-        connection, job_id, int(text) if text.isdecimal() and len(text) < 15 else 0))  # fmt: skip
+    clock = whole(request.form.get("clock"))
+    return _edit(job_id, lambda connection, _: hours.drop_clock(connection, job_id, clock))
 
 
 @room.post("/note")
 def note(job_id: int) -> Any:
     """Something noted; a mistake with its cause and what it cost."""
 
-    def change(connection: Any, who: str) -> None:
+    def change(connection: Connection, who: str) -> None:
         kind = request.form.get("kind", "note")
         if kind not in hours.LOG_KINDS:
             raise EditError(f"one of {', '.join(hours.LOG_KINDS)}", "kind")

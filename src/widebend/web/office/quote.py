@@ -9,13 +9,13 @@ from flask import Blueprint, Response, g, redirect, render_template, request, ur
 
 from ...core.errors import EditError, InputError
 from ...core.quoting import Offer, OfferLine
-from ...core.records import Pricing
+from ...core.records import Design, Pricing
 from ...core.wording import say
 from ...store import cards, hours, jobs, quotes
 from ...store.database import Connection
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said, keep_design, run_edit
-from ..page.figures import number
+from ..page.figures import number, whole
 from ..page.money import parse_money
 from ..page.people import who_is_here
 from ..page.progress import steps
@@ -183,11 +183,9 @@ def _line(line: OfferLine) -> dict[str, Any]:
 @room.post("/withdraw")
 def withdraw(job_id: int) -> Response:
     """Take a quote back: its link opens no more."""
-    number = request.form.get("quote", "")
     with transaction() as connection:
         jobs.get(connection, job_id)
-        if number.isdecimal() and len(number) < 12:
-            quotes.withdraw(connection, job_id, int(number))
+        quotes.withdraw(connection, job_id, whole(request.form.get("quote")))
     return redirect(url_for("quote.show", job_id=job_id), 303)  # type: ignore[return-value]
 
 
@@ -201,8 +199,6 @@ def take(job_id: int) -> Any:
         if agreed is None or not agreed.answered:
             raise EditError("the customer has not said yes yet")
         offer: Mapping[str, Any] = agreed.content["offers"][int(agreed.answered["offer"])]
-        from ...core.records import Design
-
         chosen = Design.model_validate(offer["design"])
         keep_design(connection, here, chosen, f"as the customer wants it: {offer['name']}", base=here.number)
         said.note = "The job is what the customer said yes to."

@@ -6,13 +6,13 @@ from typing import Any, get_args
 
 from flask import Blueprint, redirect, render_template, request, url_for
 
-from ...core.quoting import STEPS
+from ...core.quoting import STEPS, money
 from ...core.records import USUAL_MINUTES, Pricing, Process
 from ...store import hours, quotes
 from ..page.at_hand import transaction
 from ..page.edits import Faults, Said
 from ..page.figures import typing_unit
-from ..page.money import money, parse_money
+from ..page.money import parse_money
 from ..page.reader import Reader
 
 room = Blueprint("rates", __name__, url_prefix="/rates")

@@ -8,8 +8,8 @@ import secrets
 
 from flask import Flask, g, request
 
+from ...core.quoting import money
 from ...core.units import format_angle, format_clock, format_length
-from .money import money
 
 UNITS = {"mm": "mm", "in": "inches", "in16": "inches, sixteenths", "in32": "inches, thirty-seconds"}
 
@@ -47,6 +47,11 @@ def install_filters(app: Flask) -> None:
     app.jinja_env.filters["clock"] = format_clock
     app.jinja_env.globals["units"] = UNITS
     app.jinja_env.globals["unit_name"] = lambda: "mm" if g.unit == "mm" else "in"
+
+
+def whole(text: str | None) -> int:
+    """A number of a thing of ours from a form; 0, which nothing has, for what is none."""
+    return int(text) if text and text.isascii() and text.isdecimal() and len(text) < 10 else 0
 
 
 def number(text: str | None, otherwise: float) -> float:

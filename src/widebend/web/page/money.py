@@ -1,22 +1,10 @@
-"""Money as it is shown and typed: whole minor units inside, two decimals outside."""
+"""Money as it is typed: two decimals outside, whole minor units inside."""
 
 from __future__ import annotations
 
 from decimal import Decimal, InvalidOperation
 
 MOST = 10_000_000
-
-
-def money(minor: float, currency: str = "") -> str:
-    """An amount in words.
-
-    >>> money(123456, "€"), money(-5)
-    ('€ 1 234.56', '-0.05')
-    """
-    whole, cents = divmod(abs(int(minor)), 100)
-    sign = "-" if minor < 0 else ""
-    grouped = f"{whole:,}".replace(",", "\N{NARROW NO-BREAK SPACE}").replace("\N{NARROW NO-BREAK SPACE}", " ")
-    return f"{currency + ' ' if currency else ''}{sign}{grouped}.{cents:02d}"
 
 
 def parse_money(text: str) -> int:

@@ -11,6 +11,7 @@ from ...store import people
 from ...store.database import Connection
 from ..page.at_hand import transaction
 from ..page.edits import Said
+from ..page.figures import whole
 
 room = Blueprint("people", __name__, url_prefix="/people")
 
@@ -25,10 +26,6 @@ def _page(said: Said, code: int = 200, told: tuple[str, str] | None = None) -> A
     with transaction() as connection:
         found = people.everybody(connection)
     return render_template("people/staff.html", said=said, people=found, roles=people.ROLES, told=told), code
-
-
-def _number(text: str) -> int:
-    return int(text) if text.isdecimal() and len(text) < 9 else 0
 
 
 @room.post("/add")
@@ -47,7 +44,7 @@ def add() -> Any:
 @room.post("/change")
 def change() -> Any:
     """Another role, a new one-time password, or gone."""
-    said, person_id, what = Said(), _number(request.form.get("person", "")), request.form.get("what", "")
+    said, person_id, what = Said(), whole(request.form.get("person", "")), request.form.get("what", "")
     told = None
     try:
         with transaction() as connection:
@@ -76,6 +73,6 @@ def audit() -> Any:
     """What was done, the newest first, a hundred at a time."""
     job, who, before = (request.args.get(key, "") for key in ("job", "who", "before"))
     with transaction() as connection:
-        found = people.audit(connection, job_id=_number(job) or None, who=who[:80] or None,
-                             before=_number(before) or None)  # fmt: skip
-    return render_template("people/audit.html", found=found, job=_number(job) or "", who=who[:80])
+        found = people.audit(connection, job_id=whole(job) or None, who=who[:80] or None,
+                             before=whole(before) or None)  # fmt: skip
+    return render_template("people/audit.html", found=found, job=whole(job) or "", who=who[:80])
