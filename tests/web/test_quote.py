@@ -29,6 +29,8 @@ def test_a_quote_says_where_every_figure_is_from(visitor: Visitor) -> None:
     said = page.select_one(".quote-sum").get_text()
     assert f"{net / 100:,.2f}".replace(",", " ") in said
     assert "as 12 jobs of ours took" in re.sub(r"\s+", " ", page.get_text())
+    assert "still spoil the route" in page.get_text()  # the estate touches: that is said before it is priced
+    assert "still spoil the route" not in visitor.get("/jobs/104/quote").get_text()
     assert "there is no pipe yet" in visitor.get("/jobs/102/quote").get_text().lower()
 
 
