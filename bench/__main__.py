@@ -12,6 +12,7 @@ from bench.big_system import big_design
 from bench.cut_chains import bench_cuts
 from bench.edit_time import bench_edit
 from bench.hangers import bench_hangers
+from bench.many_people import bench_people
 from bench.mixed_scenes import bench_mixed
 from bench.nests import bench_nests
 from bench.odd_requests import bench_odd
@@ -137,6 +138,7 @@ BENCHES = {
     "nests": bench_nests,
     "hangers": bench_hangers,
     "books": bench_books,
+    "people": bench_people,
 }
 
 

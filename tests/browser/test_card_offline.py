@@ -29,12 +29,12 @@ def _hold_done(page: Page) -> None:
 def _ready(page: Page) -> None:
     """Until the service worker has the run's cards."""
     page.goto(f"{CARD}?at=1")
-    page.wait_for_function(
-        "navigator.serviceWorker.controller !== null || navigator.serviceWorker.ready.then(() => true)"
-    )
-    page.wait_for_function(
-        "caches.open('cards-1').then(c => c.keys()).then(k => k.filter(r => r.url.includes('at=3')).length > 0)"
-    )
+    kept = "caches.open('cards-1').then(c => c.keys()).then(k => k.some(r => r.url.includes('at=3')))"
+    for _ in range(300):  # wait_for_function takes a promise for a yes
+        if page.evaluate(kept):
+            return
+        page.wait_for_timeout(50)
+    raise AssertionError("the cards were never kept")
 
 
 def test_ticks_made_without_a_connection_are_kept_shown_and_sent_once(context: BrowserContext) -> None:

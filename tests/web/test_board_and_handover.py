@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from datetime import date, timedelta
+from decimal import Decimal
 
 from .conftest import Visitor
 
@@ -60,12 +61,45 @@ def test_the_invoice_is_numbered_and_stays(visitor: Visitor) -> None:
     visitor.post(
         HANDOVER, f"{HANDOVER}/say", sound_before="96", sound_after="88.5", sound_how="<b>3000</b>", words="mind it"
     )
+    wrong = visitor.post(HANDOVER, f"{HANDOVER}/pay", 422, who="Jun", amount="some")
+    assert "an amount like 12.50" in wrong.get_text()
+    visitor.post(HANDOVER, f"{HANDOVER}/pay", who="Jun", amount="478.45", paid_words="deposit <b>by card</b>")
     visitor.post(HANDOVER, f"{HANDOVER}/invoice", who="Jun")
     visitor.post(HANDOVER, f"{HANDOVER}/invoice", who="Jun")
     text = re.sub(r"\s+", " ", visitor.get(HANDOVER).get_text())
-    assert "Invoice 2," in text
-    assert "Invoice 1," in text
+    second, first = (int(n) for n in re.findall(r"Invoice (\d+),", text))
+    assert second == first + 1
+    whole, paid, left = (
+        Decimal(re.search(rf"{words} ?(\d[\d ]*\.\d\d)", text)[1].replace(" ", ""))
+        for words in ("invoice", "by card</b>", "left to pay")
+    )
+    assert whole - paid == left
+    assert paid == Decimal("478.45")
     assert visitor.client.get(f"{HANDOVER}/pack.pdf").data.startswith(b"%PDF")
     lacking = visitor.post("/jobs/104/handover", "/jobs/104/handover/invoice", 422, who="Jun")
     assert "no price yet" in lacking.get_text()
     assert "there is no pipe yet" in visitor.get("/jobs/102/handover").get_text().lower()
+
+
+def test_the_months_say_what_was_earned_an_hour(visitor: Visitor) -> None:
+    """One invoice of a month by hand: net less metal and parts at cost, by the hours clocked in it."""
+    page = visitor.get("/months")
+    rows = [[re.sub(r"\s+", " ", cell.get_text()).strip() for cell in row.select("td")]
+            for row in page.select("[aria-label='Month by month'] tbody tr")]  # fmt: skip
+    row = next(r for r in rows if r[1] != "–" and r[0].startswith(tuple("123456789")))
+    net, material, hour = (Decimal(r.replace(" ", "")) for r in row[1:4])
+    took = Decimal(re.search(r"· ([\d.]+) h", row[0])[1])
+    assert abs((net - material) / took - hour) < hour / 50  # hours are shown to a tenth
+    month = page.select("[aria-label='Month by month'] tbody a")[3]["href"]
+    assert "weld" in visitor.get(month).get_text()
+
+
+def test_a_promise_is_made_at_the_vehicle(visitor: Visitor) -> None:
+    intake = "/jobs/102/intake"
+    wrong = visitor.post(intake, f"{intake}/said", 422, promised_on="soon", budget="1500")
+    assert "a day like" in wrong.get_text()
+    assert wrong.select_one("[name=budget]")["value"] == "1500"
+    day = date.today() + timedelta(days=6)
+    visitor.post(intake, f"{intake}/said", promised_on=day.isoformat(), budget="1500")
+    assert visitor.get(intake).select_one("[name=promised_on]")["value"] == day.isoformat()
+    assert f"promised {day:%a %d %b}" in re.sub(r"\s+", " ", visitor.get("/board").get_text())

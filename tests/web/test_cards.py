@@ -26,6 +26,10 @@ def test_a_card_is_found_by_words_wheelbase_and_likeness(visitor: Visitor) -> No
     page = visitor.get(at)
     assert "25 pieces" in page.get_text()
     assert 5 <= len(page.select("input[inputmode=decimal]")) <= 8
+    sheet = page.select_one("a[href*='sheet.pdf']")["href"]
+    assert visitor.client.get(sheet).data.startswith(b"%PDF")
+    assert "kg on" in page.get_text()  # the hang card in short
+    assert visitor.client.get(f"{at}/sheet.pdf?run=none").status_code == 404
     refused = visitor.post("/jobs/103/handover", "/jobs/103/card", 422, name="nothing")
     assert "no pipe to keep" in refused.get_text()
     visitor.post(at, f"{at}/drop")

@@ -29,8 +29,11 @@ def test_a_vehicle_is_found_by_plate_or_kind(visitor: Visitor, typed: str) -> No
 def test_a_job_is_found_by_its_words_and_opened_by_its_number(visitor: Visitor) -> None:
     assert "twin cat-back" in visitor.get("/find?q=twin+catback").select_one("[aria-label=Jobs]").get_text()
     assert visitor.client.get("/find?q=104").location == "/jobs/104/intake"
+    assert "101 cat-back" in visitor.get("/find?q=mara+quill").select_one("[aria-label=Customers]").get_text()
+    assert "bend 63.5" in visitor.get("/find?q=bned+63.5").select_one("[aria-label='On the shelf']").get_text()
+    assert visitor.get("/find?q=coupe+engine").select_one("[aria-label=Cards]")
     assert "Nothing is like" in visitor.get("/find?q=zzzzqq").get_text()
-    assert "part of it will do" in visitor.get("/find").get_text()
+    assert "some of it will do" in visitor.get("/find").get_text()
     for odd in ("%", "_", "'; DROP TABLE jobs; --", "<script>", "\\", "9" * 40):
         assert visitor.client.get("/find", query_string={"q": odd}).status_code == 200, odd
 

@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import io
+import json
 import re
 from urllib.parse import urlsplit
+
+from PIL import Image
 
 from .conftest import Visitor
 
@@ -29,8 +33,8 @@ def test_a_quote_says_where_every_figure_is_from(visitor: Visitor) -> None:
     said = page.select_one(".quote-sum").get_text()
     assert f"{net / 100:,.2f}".replace(",", " ") in said
     assert "as 12 jobs of ours took" in re.sub(r"\s+", " ", page.get_text())
-    assert "still spoil the route" in page.get_text()  # the estate touches: that is said before it is priced
-    assert "still spoil the route" not in visitor.get("/jobs/104/quote").get_text()
+    assert "still spoils the route" in page.get_text()  # the estate touches: that is said before it is priced
+    assert "still spoil" not in visitor.get("/jobs/104/quote").get_text()
     assert "there is no pipe yet" in visitor.get("/jobs/102/quote").get_text().lower()
 
 
@@ -74,6 +78,25 @@ def test_a_wish_is_offered_and_said_yes_to_by_its_link(visitor: Visitor) -> None
     assert "Nothing is planned" not in planned
 
 
+def test_a_change_after_the_yes_is_a_change_order(visitor: Visitor) -> None:
+    path = _sent(visitor)
+    visitor.post(path, f"{path}/yes", code=200, offer="0", name="M. Quill", tips="yes")
+    assert "M. Quill" in visitor.get("/people/audit").get_text()
+    leg = visitor.get("/jobs/101/design.json")  # a straight made longer costs more tube
+    piece = next(p for p in json.loads(leg.get_text())["runs"][0]["pieces"] if p["kind"] == "leg")
+    route = f"/jobs/101/route?run=main&piece={piece['id']}"
+    visitor.post(route, "/jobs/101/route/set", field="length_mm", value=f"{piece['length_mm'] + 90:g}")
+    order = _sent(visitor, "revision-1")
+    seen = re.sub(r"\s+", " ", visitor.get(order).get_text())
+    assert "change order 2 to quote 1" in seen
+    assert "What changes" in seen
+    paper = visitor.client.get(f"{QUOTE}/2.pdf").data
+    assert paper.startswith(b"%PDF")
+    beside = visitor.get(f"{QUOTE}?wishes=yes&revision=1")
+    assert "as at revision 1" in beside.get_text()
+    assert "no revision 99" in visitor.get(f"{QUOTE}?wishes=yes&revision=99").get_text()
+
+
 def test_links_run_dry(visitor: Visitor) -> None:
     path = _sent(visitor)
     visitor.post(QUOTE, f"{QUOTE}/withdraw", quote="1")
@@ -82,6 +105,21 @@ def test_links_run_dry(visitor: Visitor) -> None:
     for _ in range(20):
         visitor.client.get("/q/nonsense")
     assert "wait ten minutes" in visitor.get(other, 429).get_text()
+
+
+def test_a_picture_goes_with_what_was_noted(visitor: Visitor) -> None:
+    shot = io.BytesIO()
+    Image.effect_noise((320, 240), 90.0).convert("RGB").save(shot, "PNG")
+    hidden = {i["name"]: i["value"] for i in visitor.form(HOURS, f"{HOURS}/note").select("input[type=hidden]")}
+    data = hidden | {"kind": "note", "words": "crack at the flange", "who": "Ada"}
+    answer = visitor.client.post(f"{HOURS}/note", data=data | {"picture": (io.BytesIO(shot.getvalue()), "a.png")})
+    assert answer.status_code == 303
+    at = visitor.get(HOURS).select_one(".log-picture")["src"]
+    assert visitor.client.get(at).mimetype == "image/jpeg"
+    assert visitor.client.get(at.replace("/101/", "/102/")).status_code == 404  # of another job
+    refused = visitor.client.post(f"{HOURS}/note", data=data | {"picture": (io.BytesIO(b"no"), "a.png")})
+    assert refused.status_code == 422
+    assert b"crack at the flange" in refused.data
 
 
 def test_the_clock_runs_for_one_step_a_person_and_a_mistake_has_a_cause(visitor: Visitor) -> None:

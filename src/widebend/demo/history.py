@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import random
 from datetime import UTC, datetime, timedelta
+from typing import Any
 
-from ..core.quoting import STEPS
-from ..core.records import USUAL_MINUTES, Design, Survey, WorkStep
-from ..store import board, customers, hours, jobs
+from ..core.quoting import STEPS, totals
+from ..core.records import USUAL_MINUTES, Design, Pricing, Survey, WorkStep
+from ..store import board, customers, handovers, hours, jobs
 from ..store.database import Connection, queries
 
 # customer, phone, vehicle, plate, the job, how big it is beside the usual one
@@ -54,6 +55,24 @@ def promises(connection: Connection, first: int) -> None:
         hours.plan(connection, job, {str(step): size * COUNTS[step] * USUAL_MINUTES[step] for step in STEPS})
 
 
+def _invoice(customer: str, kind: str, title: str, size: float, rng: random.Random) -> dict[str, Any]:
+    """What such a job came to: metal and parts by its size, hours as they were estimated."""
+    rates = Pricing()
+    hours_said = round(size * sum(COUNTS[step] * USUAL_MINUTES[step] for step in STEPS) / 60.0, 1)
+    lines = []
+    for group, cost, share in (("metal", 9000, rates.metal_markup), ("parts", 16_000, rates.parts_markup)):
+        spent = round(size * cost * rng.uniform(0.8, 1.2))
+        lines.append({"group": group, "words": group, "count": 1, "unit": "", "each": round(spent * (1 + share)),
+                      "price": round(spent * (1 + share)), "ask": "", "cost": spent})  # fmt: skip
+    lines.append({"group": "work", "words": "work", "count": hours_said, "unit": "h", "each": rates.hour,
+                  "price": round(hours_said * rates.hour), "ask": "", "cost": 0})  # fmt: skip
+    due = totals((int(str(line["price"])) for line in lines), rates.tax, 0.0)
+    sums = {"net": due.net, "tax": due.tax, "total": due.total, "deposit": 0}
+    return {"title": title, "vehicle": kind, "customer": customer, "road_use": "road", "words": "", "currency": "",
+            "tax": rates.tax, "deposit": 0.0, "cautions": [], "changes": None, "against": [], "revision": 1, "paid": 0,
+            "offers": [{"name": title, "key": "", "lines": lines, "totals": sums, "design": {}}]}  # fmt: skip
+
+
 def past_year(connection: Connection) -> None:
     """Every finished job, the oldest first, spread over the year that ends now."""
     rng, now = random.Random(3), datetime.now(UTC)  # noqa: S311 - no secret
@@ -77,6 +96,8 @@ def past_year(connection: Connection) -> None:
             took = timedelta(minutes=planned[step] * TAKES[step] * rng.lognormvariate(0.0, 0.15))
             queries.add_clock(connection, job_id=job, step=step, who=WHO[k % 2], started_at=at, ended_at=at + took)
             at += took + timedelta(minutes=12)
+        handovers.add_invoice(connection, job, _invoice(name, kind, title, size, rng), WHO[k % 2], at)
         if k % 4 == 1:
             words, cause, minutes, cost = MISTAKES[k // 4]
-            hours.note(connection, job, "mistake", words, WHO[k % 2], cause=cause, minutes=minutes, cost=cost)
+            hours.note(connection, job, "mistake", words, WHO[k % 2], cause=cause, minutes=minutes, cost=cost,
+                       made_at=at)  # fmt: skip

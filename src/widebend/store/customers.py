@@ -20,17 +20,21 @@ class Found:
     customers: list[dict[str, Any]]
     vehicles: list[dict[str, Any]]
     jobs: list[dict[str, Any]]
+    cards: list[dict[str, Any]]
+    stock: list[dict[str, Any]]
 
     @property
     def nothing(self) -> bool:
-        return not (self.customers or self.vehicles or self.jobs)
+        return not (self.customers or self.vehicles or self.jobs or self.cards or self.stock)
 
 
 def find(connection: Connection, text: str) -> Found:
-    """Customers, vehicles and jobs by name, phone, plate, kind, title or number, typing mistakes forgiven."""
+    """Customers with their latest jobs, vehicles, jobs, cards, things on the shelf: by name, phone, plate, kind, title
+    or number, typing mistakes forgiven.
+    """
     words = " ".join(text.split())[:80]
     if not words:
-        return Found([], [], [])
+        return Found([], [], [], [], [])
     digits = re.sub(r"\D", "", words)
     plate = re.sub(r"[^a-z0-9]", "", words.lower())
     queries.alike(connection, least=LEAST_ALIKE)
@@ -39,6 +43,8 @@ def find(connection: Connection, text: str) -> Found:
         list(queries.find_customers(connection, words=words, digits=digits if len(digits) >= 3 else "", most=MOST)),
         list(queries.find_vehicles(connection, words=words, plate=plate if len(plate) >= 3 else "", most=MOST)),
         list(queries.find_jobs(connection, words=words, number=number, most=MOST)),
+        list(queries.cards(connection, words=words, wheelbase=None, most=MOST)),
+        list(queries.find_stock(connection, words=words, most=MOST)),
     )
 
 

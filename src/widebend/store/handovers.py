@@ -1,4 +1,4 @@
-"""Hand-overs: checks, sound before and after, words; invoices, numbered without a gap."""
+"""Hand-overs: checks, sound before and after, words; invoices, numbered without a gap; what was paid; the months."""
 
 from __future__ import annotations
 
@@ -11,6 +11,8 @@ from psycopg.types.json import Jsonb
 
 from ..core.errors import EditError
 from .database import Connection, queries
+
+MOST_PAID = 10**9  # minor units
 
 
 @dataclass(frozen=True)
@@ -62,12 +64,66 @@ def check(connection: Connection, job_id: int, what: str, who: str, *, done: boo
         queries.uncheck_handover(connection, job_id=job_id, what=what[:40])
 
 
-def add_invoice(connection: Connection, job_id: int, content: Mapping[str, Any], who: str) -> int:
-    """The next invoice; its number."""
+def add_invoice(
+    connection: Connection, job_id: int, content: Mapping[str, Any], who: str, made_at: datetime | None = None
+) -> int:
+    """The next invoice, of now or, for books that are taken over, of an earlier time; its number."""
     queries.lock_invoices(connection)
-    return int(queries.add_invoice(connection, job_id=job_id, content=Jsonb(dict(content)), who=who))
+    return int(queries.add_invoice(connection, job_id=job_id, content=Jsonb(dict(content)), who=who, made_at=made_at))
 
 
 def invoices(connection: Connection, job_id: int) -> list[Invoice]:
     """A job's invoices, the newest first."""
     return [Invoice(**row) for row in queries.invoices_of(connection, job_id=job_id)]
+
+
+def pay(connection: Connection, job_id: int, amount: int, words: str, who: str) -> None:
+    """Keep what was paid in minor units, less than nothing where it was given back. Raises EditError."""
+    if not amount or abs(amount) > MOST_PAID:
+        raise EditError("an amount like 120.00; given back, -120.00", "amount")
+    if len(words) > 120:
+        raise EditError("at most 120 letters", "paid_words")
+    if not who:
+        raise EditError("who took it?", "who")
+    queries.add_payment(connection, job_id=job_id, amount=amount, words=words.strip(), who=who)
+
+
+def payments(connection: Connection, job_id: int) -> list[dict[str, Any]]:
+    """What was paid on a job, the oldest first."""
+    return [dict(row) for row in queries.payments_of(connection, job_id=job_id)]
+
+
+@dataclass(frozen=True)
+class Month:
+    """A month of the shop: what was invoiced and its metal and parts at our cost, in minor units; hours worked;
+    mistakes, with the hours and money they cost; minutes planned and taken of each step of the jobs that ended in it.
+    """
+
+    name: str
+    invoices: int
+    net: int
+    material: int
+    hours: float
+    mistakes: int
+    lost_h: float
+    cost: int
+    steps: Mapping[str, tuple[float, float]]
+
+    @property
+    def an_hour(self) -> float | None:
+        """What was earned an hour worked, in minor units."""
+        return (self.net - self.material) / self.hours if self.hours > 0 and self.invoices else None
+
+
+def months(connection: Connection, most: int = 12) -> list[Month]:
+    """The last months in which anything was done, the newest first."""
+    steps: dict[str, dict[str, tuple[float, float]]] = {}
+    for row in queries.month_steps(connection):
+        steps.setdefault(row["month"], {})[row["step"]] = (float(row["planned"]), float(row["taken"]))
+    return [
+        Month(
+            row["month"], int(row["invoices"]), int(row["net"]), int(row["material"]), float(row["minutes"]) / 60.0,
+            int(row["mistakes"]), float(row["lost"]) / 60.0, int(row["cost"]), steps.get(row["month"], {}),
+        )
+        for row in queries.months(connection, most=most)
+    ]  # fmt: skip

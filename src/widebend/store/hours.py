@@ -88,14 +88,17 @@ def drop_clock(connection: Connection, job_id: int, clock_id: int) -> None:
 
 def note(
     connection: Connection, job_id: int, kind: LogKind, words: str, who: str, *, cause: str = "", minutes: int = 0,
-    cost: int = 0,
+    cost: int = 0, sha256: str | None = None, made_at: datetime | None = None,
 ) -> None:  # fmt: skip
-    """Note something on a job; a mistake with its cause, and what it cost [min, minor units]. Raises EditError."""
+    """Note something on a job, now or, for books that are taken over, earlier; with a picture by its hash; a mistake
+    with its cause, and what it cost [min, minor units]. Raises EditError.
+    """
     if not words.strip():
         raise EditError("what happened?", "words")
     if kind == "mistake" and cause not in CAUSES:
         raise EditError(f"why: one of {', '.join(CAUSES)}", "cause")
     queries.add_log(connection, job_id=job_id, kind=kind, words=words.strip(), who=who, minutes=minutes, cost=cost,
+                    sha256=sha256, made_at=made_at,
                     cause=cause if kind == "mistake" else "")  # fmt: skip
 
 

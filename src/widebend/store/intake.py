@@ -25,22 +25,26 @@ ASKED: tuple[tuple[str, str, str, int], ...] = (
 
 @dataclass(frozen=True)
 class Talk:
-    """What was said, who signed it when; what was seen on the way round."""
+    """What was said, who signed it when; what was seen on the way round; by when it is promised."""
 
     said: Mapping[str, str]
     signed_name: str
     signed_at: datetime | None
     seen: list[dict[str, Any]]
+    promised_on: date | None
 
 
 def get(connection: Connection, job_id: int) -> Talk:
     row = queries.said(connection, job_id=job_id)
-    said, name, at = (row["said"], row["signed_name"], row["signed_at"]) if row else ({}, "", None)
-    return Talk(said, name, at, [dict(one) for one in queries.walk_round(connection, job_id=job_id)])
+    said, name, at, on = (row["said"], row["signed_name"], row["signed_at"], row["promised_on"]) if row else (
+        {}, "", None, None)  # fmt: skip
+    return Talk(said, name, at, [dict(one) for one in queries.walk_round(connection, job_id=job_id)], on)
 
 
-def say(connection: Connection, job_id: int, given: Mapping[str, str]) -> None:
-    """Keep what was said; emissions parts found missing get the day they were found. Raises EditError."""
+def say(connection: Connection, job_id: int, given: Mapping[str, str], promised_on: date | None) -> None:
+    """Keep what was said, by when it is promised; emissions parts found missing get the day they were found. Raises
+    EditError.
+    """
     row = queries.said(connection, job_id=job_id)
     said = {}
     for key, _, _, most in ASKED:
@@ -54,6 +58,7 @@ def say(connection: Connection, job_id: int, given: Mapping[str, str]) -> None:
         same = was.get("found_removed") == row["found_removed"]
         said["found_removed"] = row["found_removed"]
         said["found_removed_on"] = was["found_removed_on"] if same else date.today().isoformat()
+    queries.promise_day(connection, job_id=job_id, promised_on=promised_on)
     queries.set_said(connection, job_id=job_id, said=Jsonb(said))
 
 

@@ -66,6 +66,12 @@ def newest(connection: Connection, document_id: int) -> Revision:
     return Revision(**row)
 
 
+def numbered(connection: Connection, document_id: int, number: int) -> Revision | None:
+    """One revision of a document; None where there is none of that number."""
+    row = queries.revision(connection, document_id=document_id, number=number)
+    return Revision(**row) if row else None
+
+
 def first(connection: Connection, document_id: int, content: dict[str, Any], why: str) -> None:
     """The first revision of a new document."""
     _append(connection, document_id, 1, content, why, "", None, None, None)

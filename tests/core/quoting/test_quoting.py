@@ -21,7 +21,8 @@ from widebend.core.quoting import (
     totals,
     wishes,
 )
-from widebend.core.records import Design, Pricing, WorkStep
+from widebend.core.records import Bend, Design, Pricing, WorkStep
+from widebend.core.units import Length
 from widebend.demo.examples import cat_back
 
 
@@ -128,5 +129,20 @@ def test_a_wish_is_a_design_of_its_own() -> None:
     assert "by-MIG" in found
     assert {run.tube.material for run in found["metal-409"].design.runs} == {"409"}
     assert design.runs[0].tube.material == "304"
+    ends = system_of(design).runs[0].pieces[-1].outlet.point
     for wish in found.values():
         wish.design.validated()
+        assert system_of(wish.design).runs[0].pieces[-1].outlet.point == pytest.approx(ends, abs=0.05)
+    (tip,) = (p for p in found["tips-up"].design.parts if p.item.kind == "tip")
+    assert [float(port.od_mm) for port in tip.item.ports] == [63.5, 101.6]
+    wide = found["bore-up"].design
+    assert wide.runs[0].tube.od_mm == 76.2
+    assert {p.clr_mm for p in wide.runs[0].pieces if isinstance(p, Bend)} == {Length(114.3)}  # 1.5 diameters still
+    assert next(p for p in wide.parts if p.item.kind == "cat").item == next(
+        p for p in design.parts if p.item.kind == "cat").item  # fmt: skip
+    made = found["made"].design
+    assert not any(isinstance(p, Bend) for p in made.runs[0].pieces)
+    again = {w.key: w for w in wishes(made, system_of(made), Pricing())}["bought"].design
+    for was, now in zip(design.runs[0].pieces, again.runs[0].pieces, strict=True):
+        if isinstance(was, Bend) and isinstance(now, Bend):
+            assert (now.angle_deg, now.clr_mm) == pytest.approx((was.angle_deg, was.clr_mm), abs=0.01)

@@ -32,12 +32,13 @@ from .trims import (
     tilt_from_gap,
     tilt_from_offset,
 )
-from .tube import MATERIAL_NAMES, circumference
+from .tube import MATERIAL_NAMES, USUAL_OD_MM, circumference
 from .within_reach import out_of_reach
 
 __all__ = [
     "MATERIAL_NAMES",
     "USEFUL_DEG",
+    "USUAL_OD_MM",
     "WENT_WRONG",
     "WHOLE_DEG",
     "BendPlan",

@@ -45,6 +45,7 @@ from .placing import (
     without_run,
 )
 from .radius import with_radius
+from .slices import in_one, sliced
 
 __all__ = [
     "CARRY",
@@ -65,6 +66,7 @@ __all__ = [
     "drag_corner",
     "hang_on_part",
     "hang_on_pipe",
+    "in_one",
     "insert",
     "joined",
     "kept_pieces",
@@ -84,6 +86,7 @@ __all__ = [
     "set_locked",
     "set_piece",
     "set_tube",
+    "sliced",
     "slid_hanger",
     "snapped_part",
     "squared",

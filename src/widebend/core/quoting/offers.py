@@ -18,7 +18,8 @@ OfferGroup = Literal["metal", "parts", "work"]
 @dataclass(frozen=True)
 class OfferLine:
     """A line the customer sees: so many of what, each and together in minor units. `ask` is what its price is asked by,
-    where none is known; `of_job` says that it is this job's own, as of a muffler, and not the same in all.
+    where none is known; `of_job` says that it is this job's own, as of a muffler, and not the same in all. `cost` is
+    what it costs us, before mark-up: of work nothing.
     """
 
     group: OfferGroup
@@ -29,6 +30,7 @@ class OfferLine:
     price: int
     ask: str = ""
     of_job: bool = False
+    cost: int = 0
 
 
 @dataclass(frozen=True)
@@ -90,9 +92,9 @@ def _line(
     of_job: bool = False,
 ) -> OfferLine:  # fmt: skip
     each = half_up(cost * (1 + exactly(markup))) if cost is not None else 0
-    return OfferLine(
-        group, words, count, unit, each, half_up(exactly(count) * each), ask if cost is None else "", of_job
-    )
+    many = exactly(count)
+    return OfferLine(group, words, count, unit, each, half_up(many * each), ask if cost is None else "", of_job,
+                     half_up(many * (cost or 0)))  # fmt: skip
 
 
 def _work(hours: Corrected, pricing: Pricing) -> OfferLine:

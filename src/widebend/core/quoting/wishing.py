@@ -1,17 +1,15 @@
-"""What a customer may wish instead: another metal, another process, no resonator. Each is a design of its own."""
+"""What a customer may wish instead: another metal or process, tips or bore a size up, no resonator, bends made of
+slices or bought. Each is a design of its own.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
-import numpy as np
-
 from ..laying import System
-from ..records import Design, InLine, Leg, Material, Piece, Pricing, Process, Run
-from ..units import Length
-
-STRAIGHT_MM = 0.5  # a part whose ports are this near one line is replaced by straight pipe
+from ..records import Design, InLine, Material, Piece, Pricing, Process, Run
+from .otherwise import bends_bought, bends_of_slices, bore_up, tips_up, without_resonator
 
 
 @dataclass(frozen=True)
@@ -64,35 +62,19 @@ def _process(process: Process) -> Make:
     return make
 
 
-def _no_resonator(design: Design, system: System, pricing: Pricing) -> Wish | None:
-    """Straight pipe where a resonator is: only where its ports lie on one line."""
-    gone = {p.id for p in design.parts if p.item.kind == "resonator"}
-    places = {q.name: q.pose.point for q in system.ports}
-    ways = {q.name: q.pose.flow for q in system.ports}
-    runs, taken = [], set[str]()
-    for run in design.runs:
-        pieces: list[Piece] = []
-        for piece in run.pieces:
-            if isinstance(piece, InLine) and piece.part in gone:
-                a, b = (f"{piece.part}.{port}" for port in (piece.enter, piece.leave))
-                along = places[b] - places[a] if a in places and b in places else np.zeros(3)
-                way = ways.get(b, np.zeros(3))
-                if float(np.linalg.norm(along - (along @ way) * way)) < STRAIGHT_MM < float(np.linalg.norm(along)):
-                    taken.add(piece.part)
-                    long = Length(round(float(np.linalg.norm(along)), 2))
-                    pieces.append(Leg(id=piece.id, length_mm=long))
-                    continue
-            pieces.append(piece)
-        runs.append(run.model_copy(update={"pieces": tuple(pieces)}))
-    if not taken:
-        return None
-    parts = tuple(p for p in design.parts if p.id not in taken)
-    hangers = tuple(h for h in design.hangers if h.part not in taken)
-    without = design.model_copy(update={"runs": tuple(runs), "parts": parts, "hangers": hangers})
-    return Wish("no-resonator", "without the resonator", without, pricing)
+def _shaped(key: str, words: str, make: Callable[[Design, System], Design | None]) -> Make:
+    def wished(design: Design, system: System, pricing: Pricing) -> Wish | None:
+        other = make(design, system)
+        return None if other is None else Wish(key, words, other, pricing)
+
+    return wished
 
 
 WISHES: tuple[Make, ...] = (
     _metal("304", "in 304 stainless"), _metal("409", "in 409 stainless"), _metal("mild", "in mild steel"),
-    _process("TIG"), _process("MIG"), _no_resonator,
+    _process("TIG"), _process("MIG"),
+    _shaped("tips-up", "tips one size up", tips_up), _shaped("bore-up", "bore one size up", bore_up),
+    _shaped("no-resonator", "without the resonator", without_resonator),
+    _shaped("made", "bends made here of slices", bends_of_slices),
+    _shaped("bought", "bends bought, no slices", bends_bought),
 )  # fmt: skip

@@ -10,6 +10,7 @@ from functools import partial
 import numpy as np
 
 from ..closing import Answer, Change
+from ..cutting import USUAL_OD_MM
 from ..geometry import shifted_row, straight_row, swept_gap
 from ..laying import LaidPiece, LaidRun, Obstacle, spaced, tube_segments
 from ..pathfinding import find, pieces_of, solid_boxes
@@ -21,7 +22,6 @@ from .proposals import Proposal
 from .question import Asked
 from .wishes import VIA_MM, Wish, parts_of, vias_of
 
-USUAL_OD_MM = (38.1, 44.5, 50.8, 57.15, 63.5, 76.2, 88.9)  # common practice
 MOVES_MM = (10.0, 20.0, 35.0, 60.0)
 OVAL_SHARE = 0.7  # an oval this high of its round is still made in a shop's press; common practice, no source
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import itertools
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -11,7 +10,7 @@ import numpy as np
 
 from ..closing import Answer, Ways
 from ..cutting import price_of
-from ..editing import last_tube
+from ..editing import last_tube, sliced
 from ..errors import EditError
 from ..geometry import WIDTH, bar_points, capsule_row, least_between
 from ..laying import (
@@ -28,7 +27,7 @@ from ..laying import (
     tube_segments,
 )
 from ..pathfinding import Task, task_of
-from ..records import Bend, Design, InLine, Pie, Piece, Run, Tube
+from ..records import Bend, Design, InLine, Piece, Run, Tube
 from ..review import (
     BURIED_SIDES,
     CLOSES_DEG,
@@ -43,7 +42,6 @@ from ..review import (
     worst_over,
 )
 from ..space import Pose, Vector
-from ..units import Length
 from .names import how_it_goes, shut, sides_of
 from .proposals import Proposal, named, ready
 from .remedy import ways_of
@@ -111,7 +109,7 @@ class Asked:
         """An answer's pieces; bends of the slices' radius are made of slices."""
         turn = self.design.settings.rules.pie_turn_deg
         return tuple(
-            _sliced(p, turn) if self.pie_clr and isinstance(p, Bend) and p.clr_mm == self.pie_clr else p
+            sliced(p, turn) if self.pie_clr and isinstance(p, Bend) and p.clr_mm == self.pie_clr else p
             for p in answer.pieces()
         )
 
@@ -199,14 +197,6 @@ def own_spare(pieces: Sequence[LaidPiece], gap_mm: float, found: range | None = 
     gap, *_ = least_between(pipe.rows[some], pipe.starts[some], pipe.rows, pipe.starts, np.zeros((0, 4)), pipe.near_mm,
                             gap_mm)  # fmt: skip
     return min(0.0, float(gap) - gap_mm)
-
-
-def _sliced(bend: Bend, turn_deg: float) -> Pie:
-    """A bend made of slices that each turn at most so much, its ends where the bend has them."""
-    slices = int(np.ceil(bend.angle_deg / turn_deg - 1e-9))
-    turn = bend.angle_deg / slices
-    clr = Length(float(bend.clr_mm) * math.cos(math.radians(turn) / 2))  # whole wedges end at CLR / cos(turn / 2)
-    return Pie(id=bend.id, slices=slices, turn_each_deg=turn, clr_mm=clr, roll_deg=bend.roll_deg)
 
 
 # --- the system itself is in the way too ------------------------------------------------------------------------------

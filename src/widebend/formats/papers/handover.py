@@ -9,10 +9,9 @@ from typing import Any
 from xml.sax.saxutils import escape
 
 from reportlab.lib.units import mm
-from reportlab.platypus import PageBreak, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+from reportlab.platypus import PageBreak, Paragraph, SimpleDocTemplate, Spacer
 
-from ...core.quoting import money
-from .quote import PAPERS, offer_table, styles
+from .quote import PAPERS, changes_table, offer_table, pairs_table, styles
 
 
 @dataclass(frozen=True)
@@ -38,9 +37,9 @@ def write_pack(pack: HandOverPack, paper: str = "a4") -> bytes:
     story: list[Any] = [Paragraph(escape(f"{pack.shop}: hand-over"), bold), Paragraph(escape(pack.heading), plain)]
     if pack.words:
         story += [Spacer(1, 3 * mm), Paragraph(escape(pack.words), plain)]
-    story += [Spacer(1, 4 * mm), Paragraph("What was fitted", bold), _pairs(pack.fitted, plain)]
+    story += [Spacer(1, 4 * mm), Paragraph("What was fitted", bold), pairs_table(pack.fitted, plain)]
     story += [Spacer(1, 4 * mm), Paragraph("What was looked at", bold),
-              _pairs([(words, by or "NOT DONE") for words, by in pack.checks], plain)]  # fmt: skip
+              pairs_table([(words, by or "NOT DONE") for words, by in pack.checks], plain)]  # fmt: skip
     if pack.sound:
         story += [Spacer(1, 4 * mm), Paragraph("Sound", bold), Paragraph(escape(pack.sound), plain)]
     story += [Spacer(1, 4 * mm), Paragraph("From now on", bold)]
@@ -53,16 +52,6 @@ def write_pack(pack: HandOverPack, paper: str = "a4") -> bytes:
                   Spacer(1, 3 * mm), offer_table(content["offers"][0], content, plain)]  # fmt: skip
         if content["against"]:
             story += [Spacer(1, 4 * mm), Paragraph("Against what was agreed on", bold)]
-            story.append(_pairs([(words, f"{money(was)} became {money(now)}")
-                                 for words, was, now in content["against"]], plain))  # fmt: skip
+            story.append(changes_table(content["against"], plain))
     document.build(story)
     return out.getvalue()
-
-
-def _pairs(pairs: Sequence[tuple[str, str]], plain: Any) -> Table:
-    cells = [[Paragraph(escape(a), plain), Paragraph(escape(b), plain)] for a, b in pairs] or [["", ""]]
-    table = Table(cells, colWidths=[80 * mm, 98 * mm], hAlign="LEFT")
-    every = (0, 0), (-1, -1)
-    table.setStyle(TableStyle([("VALIGN", *every, "TOP"), ("TOPPADDING", *every, 1), ("BOTTOMPADDING", *every, 1),
-                               ("LINEBELOW", *every, 0.25, "grey")]))  # fmt: skip
-    return table

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 from xml.sax.saxutils import escape
 
@@ -25,7 +25,7 @@ def write_quote(shop: str, content: Mapping[str, Any], number: int, sent: str, u
     sides = dict.fromkeys(("leftMargin", "rightMargin", "topMargin", "bottomMargin"), 15 * mm)
     document = SimpleDocTemplate(out, pagesize=PAPERS[paper], title=f"Quote {number}", invariant=1, **sides)
     story: list[Any] = [
-        Paragraph(escape(f"{shop}: quote {number}"), bold),
+        Paragraph(escape(f"{shop}: {_called(content, number)}"), bold),
         Paragraph(escape(f"{content['vehicle']} · {content['title']} · {content['road_use']} use"), plain),
         Paragraph(escape(f"Of {sent}, holds until {until}."), plain), Spacer(1, 3 * mm),
     ]  # fmt: skip
@@ -36,11 +36,34 @@ def write_quote(shop: str, content: Mapping[str, Any], number: int, sent: str, u
     for offer in content["offers"]:
         story.append(KeepTogether([Paragraph(escape(offer["name"]), bold), offer_table(offer, content, plain)]))
         story.append(Spacer(1, 4 * mm))
+    if content.get("against"):
+        story += [Paragraph("Changed against what was agreed on", bold), changes_table(content["against"], plain)]
+        story.append(Spacer(1, 4 * mm))
     story += [Paragraph(f"! {escape(words)}", plain) for words in content["cautions"]]
     to_sign = "Which offer, name, date, signature: ______________________________"
     story += [Spacer(1, 10 * mm), Paragraph(to_sign, plain)]
     document.build(story)
     return out.getvalue()
+
+
+def _called(content: Mapping[str, Any], number: int) -> str:
+    """What the paper is: a quote, or the order of a change to one that was agreed on."""
+    return f"change order {number}, to quote {content['changes']}" if content.get("changes") else f"quote {number}"
+
+
+def changes_table(changes: Sequence[tuple[str, int, int]], plain: ParagraphStyle) -> Table:
+    """Lines that cost another amount than was agreed on: then and now."""
+    return pairs_table([(words, f"{money(was)} became {money(now)}") for words, was, now in changes], plain)
+
+
+def pairs_table(pairs: Sequence[tuple[str, str]], plain: ParagraphStyle) -> Table:
+    """What, and what is said of it."""
+    cells = [[Paragraph(escape(a), plain), Paragraph(escape(b), plain)] for a, b in pairs] or [["", ""]]
+    table = Table(cells, colWidths=[80 * mm, 98 * mm], hAlign="LEFT")
+    every = (0, 0), (-1, -1)
+    table.setStyle(TableStyle([("VALIGN", *every, "TOP"), ("TOPPADDING", *every, 1), ("BOTTOMPADDING", *every, 1),
+                               ("LINEBELOW", *every, 0.25, "grey")]))  # fmt: skip
+    return table
 
 
 def styles() -> tuple[ParagraphStyle, ParagraphStyle]:
@@ -63,6 +86,9 @@ def offer_table(offer: Mapping[str, Any], content: Mapping[str, Any], plain: Par
     if content["deposit"]:
         share = f"of it before work begins, {100 * content['deposit']:g} %"
         rows.append(["", share, money(sums["deposit"])])
+    if content.get("paid"):
+        rows += [["", "paid already", money(content["paid"])],
+                 ["", f"left to pay {unit}".strip(), money(sums["total"] - content["paid"])]]  # fmt: skip
     last = len(rows) - len(offer["lines"])
     table = Table(rows, colWidths=[28 * mm, 112 * mm, 36 * mm], hAlign="LEFT")
     table.setStyle(TableStyle([

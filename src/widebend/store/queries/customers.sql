@@ -4,7 +4,9 @@ SELECT set_config('pg_trgm.word_similarity_threshold', :least::text, true);
 
 -- name: find_customers
 -- Customers by name or by the digits of their phone.
-SELECT c.id, c.name, c.phone, greatest(word_similarity(lower(:words), lower(c.name)),
+SELECT c.id, c.name, c.phone, ARRAY(SELECT j.id || ' ' || j.title FROM jobs j JOIN vehicles v ON v.id = j.vehicle_id
+        WHERE v.customer_id = c.id AND j.state <> 'deleted' ORDER BY j.id DESC LIMIT 3) AS jobs,
+    greatest(word_similarity(lower(:words), lower(c.name)),
     CASE WHEN :digits <> '' AND regexp_replace(c.phone, '\D', '', 'g') LIKE '%%' || :digits || '%%' THEN 1.0 ELSE 0 END) AS score
 FROM customers c
 WHERE c.erased_at IS NULL AND (lower(:words) <%% lower(c.name)
@@ -27,6 +29,15 @@ SELECT j.id, j.title, j.state, v.kind AS vehicle, c.name AS customer, c.id AS cu
 FROM jobs j JOIN vehicles v ON v.id = j.vehicle_id JOIN customers c ON c.id = v.customer_id
 WHERE j.state <> 'deleted' AND (j.id = :number OR lower(:words) <%% lower(j.title))
 ORDER BY score DESC, j.id DESC LIMIT :most;
+
+-- name: find_stock
+-- What is on the shelf, by what it is called: a tube or bend by its kind, size and metal.
+SELECT id, name, bin, counted, word_similarity(lower(:words), lower(name)) AS score
+FROM (SELECT id, counted, content->>'bin' AS bin,
+        concat_ws(' ', nullif(content->>'name', ''), content->>'kind', content->>'od_mm', (content->>'angle_deg') || '°',
+            content->>'material') AS name
+    FROM stock_items) named
+WHERE lower(:words) <%% lower(name) ORDER BY score DESC, id DESC LIMIT :most;
 
 -- name: customer^
 -- One customer.

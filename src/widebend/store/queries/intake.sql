@@ -1,12 +1,16 @@
 -- name: said^
 -- What was said at the vehicle, and who signed it.
-SELECT said, signed_name, signed_at, found_removed FROM jobs WHERE id = :job_id;
+SELECT said, signed_name, signed_at, found_removed, promised_on FROM jobs WHERE id = :job_id;
 
 -- name: set_said!
 -- Keep what was said; what was signed before was signed of something else.
 UPDATE jobs SET signed_name = CASE WHEN said = :said THEN signed_name ELSE '' END,
     signed_at = CASE WHEN said = :said THEN signed_at END, said = :said
 WHERE id = :job_id;
+
+-- name: promise_day!
+-- By when it is promised.
+UPDATE jobs SET promised_on = :promised_on WHERE id = :job_id;
 
 -- name: sign_intake!
 -- The customer says that it is so.

@@ -106,12 +106,12 @@ FROM clocks WHERE job_id = :job_id ORDER BY started_at DESC;
 
 -- name: add_log!
 -- Note something on a job.
-INSERT INTO job_log (job_id, kind, words, cause, minutes, cost, who)
-VALUES (:job_id, :kind, :words, :cause, :minutes, :cost, :who);
+INSERT INTO job_log (job_id, kind, words, cause, minutes, cost, who, sha256, made_at)
+VALUES (:job_id, :kind, :words, :cause, :minutes, :cost, :who, :sha256, coalesce(:made_at, now()));
 
 -- name: log_of_job
 -- What was noted on a job, the newest first.
-SELECT id, kind, words, cause, minutes, cost, who, made_at FROM job_log WHERE job_id = :job_id ORDER BY made_at DESC, id DESC;
+SELECT id, kind, words, cause, minutes, cost, who, sha256, made_at FROM job_log WHERE job_id = :job_id ORDER BY made_at DESC, id DESC;
 
 -- name: mistakes_since
 -- Mistakes of the last months by cause: how many, minutes, cost.

@@ -12,7 +12,7 @@ from ...formats.photo_files import read_photo
 from ...store import files, intake, jobs
 from ...store.database import Connection
 from ..page.at_hand import transaction
-from ..page.figures import number, whole
+from ..page.figures import day, number, whole
 from ..page.people import who_is_here
 from .intake import intake_page
 
@@ -35,7 +35,8 @@ def _edit(job_id: int, change: Callable[[Connection], None]) -> Any:
 @room.post("/said")
 def said(job_id: int) -> Any:
     """What is wanted by its parts, and the rules that must hold."""
-    return _edit(job_id, lambda connection: intake.say(connection, job_id, request.form))
+    return _edit(job_id, lambda connection: intake.say(
+        connection, job_id, request.form, day(request.form.get("promised_on"), "promised_on")))  # fmt: skip
 
 
 @room.post("/sign")

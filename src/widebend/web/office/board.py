@@ -14,6 +14,7 @@ from ...store import board, hours, jobs, people, quotes
 from ...store.board import BoardJob
 from ..page.at_hand import Kept, transaction
 from ..page.edits import Said
+from ..page.figures import day
 
 room = Blueprint("board", __name__, url_prefix="/board")
 
@@ -133,19 +134,10 @@ def promise(job_id: int) -> Any:
     try:
         with transaction() as connection:
             jobs.get(connection, job_id)
-            board.promise(connection, job_id, _day("promised_on"), request.form.get("waits_on", ""),
-                          _day("waits_until"), request.form.get("waits_for", ""))  # fmt: skip
+            promised, until = (day(request.form.get(key), key) for key in ("promised_on", "waits_until"))
+            board.promise(connection, job_id, promised, request.form.get("waits_on", ""), until,
+                          request.form.get("waits_for", ""))  # fmt: skip
     except EditError as exc:
         said.errors, said.typed = {exc.field: str(exc)}, request.form.to_dict()
         return _page(said, 422)
     return redirect(url_for("board.show"), 303)
-
-
-def _day(key: str) -> date | None:
-    text = request.form.get(key, "").strip()
-    if not text:
-        return None
-    try:
-        return date.fromisoformat(text)
-    except ValueError as exc:
-        raise EditError("a day like 2026-12-24", key) from exc

@@ -5,15 +5,17 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from flask import Blueprint, g, redirect, render_template, request, url_for
+from flask import Blueprint, Response, abort, g, redirect, render_template, request, url_for
 
 from ...core.cards import Reading, chosen_readings, fitted_to, likeness, misfits, shape_of_system
 from ...core.cutting import cut_lists
 from ...core.errors import EditError, InputError
+from ...core.hanging import How, hang, rubber_of
 from ...core.records import Design
 from ...core.review import Review, review
 from ...core.routing import laid_anew
 from ...core.units import format_length
+from ...core.wording import hanger_name
 from ...store import cards, hours, jobs, revisions
 from ...store.cards import Card
 from ...store.database import Connection
@@ -93,8 +95,40 @@ def _page(
         readings=[_row(r, off, wrong) for r in readings], asked=bool(off), wrong=wrong,
         pieces=sum(len(cuts.pieces) for cuts in lists), hangers=len(design.hangers),
         weld=sum(cuts.weld_mm for cuts in lists), total=sum(card.minutes.values()),
-        runs=[(laid.run.name or laid.run.id, len(cuts.pieces)) for laid, cuts in zip(runs, lists, strict=True)],
+        runs=[(laid.run.name or laid.run.id, laid.run.id, len(cuts.pieces))
+              for laid, cuts in zip(runs, lists, strict=True)],
+        hung=_hung(design, found), log=[one for one in hours.log(connection, card.job_id) if one["sha256"]]
+        if card.job_id else [],
     ), code  # fmt: skip
+
+
+def _hung(design: Design, found: Review) -> list[dict[str, Any]]:
+    """The hang card in short: hangers front first, where each is, what it carries on which rubber."""
+    carried = sorted(hang(design, found.system, How()).carried, key=lambda one: float(one.place[0]))
+    return [{"name": hanger_name(design, one.hanger.id), "back": format_length(float(one.place[0]), g.unit, 0),
+             "kg": f"{one.kg:.1f} kg",
+             "how": one.hanger.way if one.hanger.way == "solid" else rubber_of(one.hanger).name}
+            for one in carried]  # fmt: skip
+
+
+@room.get("/cards/<int:card_id>/sheet.pdf")
+def sheet(card_id: int) -> Response:
+    """The bench sheet of one run of a card: its cut list and bend cards, as it was built."""
+    from ...formats.papers.sheet_pdf import PAPERS, write_sheet
+
+    with transaction() as connection:
+        card = cards.get(connection, card_id)
+        design, found = _of(connection, card)
+    runs, paper = [run for run in found.system.runs if run.pieces], request.args.get("paper", "a4")
+    one = next((run for run in runs if run.run.id == request.args.get("run", run.run.id)), None)
+    if one is None or paper not in PAPERS:
+        abort(404)
+    (cuts,) = cut_lists(design, [one], {})
+    title, about = f"Card {card.id}: {card.name}", [f"{card.vehicle} {card.engine}".strip(), card.watch]
+    data = write_sheet(title, [line for line in about if line], design, found, cuts, run_id=one.run.id, paper=paper,
+                       unit=g.unit)  # fmt: skip
+    return Response(data, mimetype="application/pdf",
+                    headers={"Content-Disposition": f'inline; filename="card-{card_id}-{paper}.pdf"'})  # fmt: skip
 
 
 def _of(connection: Connection, card: Card) -> tuple[Design, Review]:

@@ -9,17 +9,17 @@ from flask import Blueprint, Response, g, render_template, request, url_for
 
 from ...core.errors import EditError, InputError
 from ...core.handover import checks_for, fitted
-from ...core.quoting import changed_lines
 from ...store import handovers, jobs, quotes
 from ...store.database import Connection
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said
 from ..page.figures import typing_unit
+from ..page.money import parse_money
 from ..page.people import who_is_here
 from ..page.progress import steps
 from ..page.reader import Reader
 from .edits import office_edit
-from .quote import frozen_offer
+from .quote import against, agreed_on, frozen_offer
 from .reckoned import Rates, as_designed
 
 room = Blueprint("handover", __name__, url_prefix="/jobs/<int:job_id>/handover")
@@ -43,12 +43,13 @@ def _page(here: AtHand, said: Said, code: int = 200) -> Any:
         over = handovers.get(connection, here.job.id)
         bills = handovers.invoices(connection, here.job.id)
         offer, agreed, why = _to_pay(connection, here)
-        currency = quotes.pricing(connection).currency
+        currency, paid = quotes.pricing(connection).currency, handovers.payments(connection, here.job.id)
     checks = [(key, words, over.checks.get(key)) for key, words in checks_for(here.design)]
     return render_template(
         "office/handover.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends),
         step="handover", said=said, over=over, checks=checks, bills=bills, who=who_is_here(), offer=offer,
-        changes=_changes(offer, agreed), why=why, currency=currency, aftercare=AFTERCARE,
+        changes=against(offer, agreed), why=why, currency=currency, aftercare=AFTERCARE,
+        paid=paid, paid_in_all=sum(one["amount"] for one in paid),
         open_checks=sum(done is None for _, _, done in checks),
         lines=list(fitted(here.design, here.found.system, g.unit)),
     ), code  # fmt: skip
@@ -56,20 +57,11 @@ def _page(here: AtHand, said: Said, code: int = 200) -> Any:
 
 def _to_pay(connection: Connection, here: AtHand) -> tuple[dict[str, Any] | None, Mapping[str, Any] | None, str]:
     """What is to pay now, what was agreed on, or why it cannot be said."""
-    answered = next((q for q in quotes.of_job(connection, here.job.id) if q.answered), None)
-    agreed = answered.content["offers"][int(answered.answered["offer"])] if answered and answered.answered else None
+    agreed = agreed_on(next((q for q in quotes.of_job(connection, here.job.id) if q.answered), None))
     try:
         return frozen_offer(as_designed(connection, here, Rates.of(connection))), agreed, ""
     except InputError as exc:
         return None, agreed, str(exc)
-
-
-def _changes(now: Mapping[str, Any] | None, agreed: Mapping[str, Any] | None) -> list[tuple[str, int, int]]:
-    """Lines that differ from what was agreed on."""
-    if now is None or agreed is None:
-        return []
-    was, is_now = ({line["words"]: int(line["price"]) for line in one["lines"]} for one in (agreed, now))
-    return changed_lines(was, is_now)
 
 
 @room.post("/check")
@@ -108,8 +100,25 @@ def invoice(job_id: int) -> Any:
         content = {"title": here.job.title, "vehicle": here.job.vehicle, "customer": here.job.customer,
                    "road_use": here.job.road_use, "words": "", "currency": pricing.currency, "tax": pricing.tax,
                    "deposit": 0.0, "cautions": [], "changes": None, "offers": [offer | {"design": {}}],
-                   "against": _changes(offer, agreed), "revision": here.number}  # fmt: skip
+                   "against": against(offer, agreed), "revision": here.number,
+                   "paid": sum(one["amount"] for one in handovers.payments(connection, job_id))}  # fmt: skip
         handovers.add_invoice(connection, job_id, content, who or "the shop")
+
+    return _edit(job_id, change)
+
+
+@room.post("/pay")
+def pay(job_id: int) -> Any:
+    """Something was paid, before work began or after; given back, with a minus."""
+
+    def change(connection: Connection, _here: AtHand, who: str) -> None:
+        text = request.form.get("amount", "").strip()
+        try:
+            amount = parse_money(text.removeprefix("-"))
+        except ValueError as exc:
+            raise EditError(str(exc), "amount") from exc
+        sign = -1 if text.startswith("-") else 1
+        handovers.pay(connection, job_id, sign * amount, request.form.get("paid_words", ""), who)
 
     return _edit(job_id, change)
 

@@ -6,11 +6,12 @@ from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from flask import Blueprint, render_template, request, url_for
+from flask import Blueprint, Response, abort, render_template, request, url_for
 
 from ...core.errors import EditError
 from ...core.quoting import STEPS
-from ...store import hours, quotes
+from ...formats.photo_files import read_photo
+from ...store import files, hours, quotes
 from ...store.database import Connection
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said
@@ -104,7 +105,20 @@ def note(job_id: int) -> Any:
         words = request.form.get("words", "")
         if len(words) > 2000:
             raise EditError("at most 2000 letters", "words")
-        hours.note(connection, job_id, kind, words, who, cause=request.form.get("cause", ""), minutes=int(minutes),
-                   cost=cost)  # type: ignore[arg-type]  # fmt: skip
+        sent = request.files.get("picture")
+        sha256 = files.keep(connection, "photo", read_photo(sent.read()).jpeg) if sent and sent.filename else None
+        hours.note(connection, job_id, kind, words, who, sha256=sha256, cause=request.form.get("cause", ""),
+                   minutes=int(minutes), cost=cost)  # type: ignore[arg-type]  # fmt: skip
 
     return _edit(job_id, change)
+
+
+@room.get("/picture/<sha256>.jpg")
+def picture(job_id: int, sha256: str) -> Response:
+    """A picture of the log."""
+    with transaction() as connection:
+        known = any(one["sha256"] == sha256 for one in hours.log(connection, job_id))
+        found = files.find(connection, "photo", sha256) if known else None
+    if found is None:
+        abort(404)
+    return Response(found, mimetype="image/jpeg")

@@ -9,7 +9,7 @@ from flask import Blueprint, g, render_template, request
 from ...core.errors import EditError
 from ...core.records import Design
 from ...core.review import Review, review, tips_seen
-from ...store import hours, jobs, quotes
+from ...store import hours, jobs, people, quotes
 from ...store.database import Connection
 from ...store.files import with_meshes
 from ..drawing.from_behind import HEIGHT_PX, WIDTH_PX, draw_from_behind
@@ -86,6 +86,7 @@ def yes(token: str) -> Any:
         kept = {"name": name, "offer": chosen, "revision": quote.design_revision, "words":
                 request.form.get("words", "").strip()[:1000]}  # fmt: skip
         if quotes.answer(connection, quote.id, kept):
+            people.note(connection, name, f"said yes to quote {quote.id}", quote.job_id, _address())
             hours.plan(connection, quote.job_id, offers[chosen]["hours"]["estimated"])
             said.note = "Thank you. The shop has your yes."
         return _page(connection, token, said)

@@ -8,10 +8,10 @@ from typing import Any
 from flask import Blueprint, Response, g, redirect, render_template, request, url_for
 
 from ...core.errors import EditError, InputError
-from ...core.quoting import Offer, OfferLine
+from ...core.quoting import Offer, OfferLine, changed_lines
 from ...core.records import Design, Pricing
 from ...core.wording import say
-from ...store import cards, hours, jobs, quotes
+from ...store import cards, handovers, hours, jobs, quotes, revisions
 from ...store.database import Connection
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said, keep_design, run_edit
@@ -19,11 +19,12 @@ from ..page.figures import number, whole
 from ..page.money import parse_money
 from ..page.people import who_is_here
 from ..page.progress import steps
-from .reckoned import Rates, Reckoned, as_wished, reckoned
+from .reckoned import Rates, Reckoned, as_revision, as_wished, reckoned
 
 room = Blueprint("quote", __name__, url_prefix="/jobs/<int:job_id>/quote")
 
 MOST_OFFERS = 4
+MOST_DRAWN = 40  # earlier revisions to choose from
 
 
 @room.get("")
@@ -37,27 +38,37 @@ def render(here: AtHand, said: Said, code: int = 200, token: str = "") -> Any:
     """The page; `token` is of the link that was made just now, and shown this once."""
     with transaction() as connection:
         rates = Rates.of(connection)
-        sent = quotes.of_job(connection, here.job.id)
+        sent, paid = quotes.of_job(connection, here.job.id), handovers.payments(connection, here.job.id)
         planned = hours.planned(connection, here.job.id)
         plain, why, wished = None, "", []
         try:
             plain = reckoned(connection, here, rates, _card())
             if request.values.get("wishes") == "yes":
-                wished = list(as_wished(connection, here, rates))
+                wished = _asked_for(connection, here, rates)
         except InputError as exc:
-            why = str(exc)
+            why, said.errors = ("", {"": str(exc)}) if plain else (str(exc), said.errors)
         known = cards.find(connection, "", None) if plain is None or plain.key else []
+        drawn = [(str(one.number), f"{one.number}: {one.why}") for one in reversed(
+            revisions.since(connection, here.job.design_id, 0)) if one.number != here.number]  # fmt: skip
     kept = [(str(one["id"]), f"{one['name']}, {one['vehicle']}") for one in known]
     agreed = next((q for q in sent if q.answered), None)
     return render_template(
         "office/quote.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends),
         step="quote", said=said, plain=plain, why=why, sent=sent, agreed=agreed, pricing=rates.pricing,
-        lacking=list(dict.fromkeys(ask for _, r in wished for ask in r.offer.unpriced)),
-        wished=[_wish_row(w.words, r, plain) for w, r in wished if plain], asked=request.values.get("wishes") == "yes",
+        lacking=list(dict.fromkeys(ask for r in wished for ask in r.offer.unpriced)),
+        wished=[_wish_row(r, plain) for r in wished if plain], drawn=drawn[:MOST_DRAWN],
+        asked=request.values.get("wishes") == "yes",
         link=url_for("link.show", token=token, _external=True) if token else "", rows=_rows(plain) if plain else [],
         change=_change(plain, agreed), who=who_is_here(),
-        planned=planned, jobs_known=len(rates.past), cards=kept, card=_card(),
+        paid=sum(one["amount"] for one in paid), planned=planned, jobs_known=len(rates.past), cards=kept, card=_card(),
     ), code  # fmt: skip
+
+
+def _asked_for(connection: Connection, here: AtHand, rates: Rates) -> list[Reckoned]:
+    """What is wished instead, and an earlier revision that was asked for beside."""
+    number_asked = whole(request.values.get("revision"))
+    beside = [as_revision(connection, here, rates, number_asked)] if number_asked > 0 else []
+    return [*beside, *(r for _, r in as_wished(connection, here, rates))]
 
 
 def _card() -> int:
@@ -72,18 +83,34 @@ def _rows(one: Reckoned) -> list[dict[str, Any]]:
             for step, much in hours_now.by_step.items() if much > 0]  # fmt: skip
 
 
-def _wish_row(words: str, one: Reckoned, plain: Reckoned | None) -> dict[str, Any]:
-    assert plain is not None
-    return {"key": one.key, "words": words, "hours": one.offer.hours.hours - plain.offer.hours.hours,
+def _wish_row(one: Reckoned, plain: Reckoned) -> dict[str, Any]:
+    return {"key": one.key, "words": one.offer.name, "spoils": one.spoils,
+            "hours": one.offer.hours.hours - plain.offer.hours.hours,
             "more": one.offer.totals.total - plain.offer.totals.total, "total": one.offer.totals.total,
             "unpriced": one.offer.unpriced}  # fmt: skip
 
 
+def against(now: Mapping[str, Any] | None, agreed: Mapping[str, Any] | None) -> list[tuple[str, int, int]]:
+    """Lines of an offer that differ from what was agreed on."""
+    if now is None or agreed is None:
+        return []
+    was, is_now = ({line["words"]: int(line["price"]) for line in one["lines"]} for one in (agreed, now))
+    return changed_lines(was, is_now)
+
+
+def agreed_on(quote: quotes.Quote | None) -> Mapping[str, Any] | None:
+    """The offer of a quote that the customer said yes to."""
+    if quote is None or not quote.answered:
+        return None
+    found: Mapping[str, Any] = quote.content["offers"][int(quote.answered["offer"])]
+    return found
+
+
 def _change(plain: Reckoned | None, agreed: quotes.Quote | None) -> dict[str, Any] | None:
     """What the job comes to now against what was agreed on, where that differs."""
-    if plain is None or agreed is None or not agreed.answered:
+    was = agreed_on(agreed)
+    if plain is None or was is None:
         return None
-    was = agreed.content["offers"][int(agreed.answered["offer"])]
     more = plain.offer.totals.total - int(was["totals"]["total"])
     if not more:
         return None
@@ -127,7 +154,7 @@ def send(job_id: int) -> Any:
         wanted = request.form.getlist("offer")[:MOST_OFFERS]
         try:
             offers = [reckoned(connection, here, rates, _card())]
-            offers += [r for _, r in as_wished(connection, here, rates) if r.key in wanted] if wanted else []
+            offers += [r for r in _asked_for(connection, here, rates) if r.key in wanted] if wanted else []
             lacks = list(dict.fromkeys(ask for one in offers for ask in one.offer.unpriced))
             if lacks:
                 raise EditError(f"no price yet: {', '.join(lacks)}")
@@ -149,12 +176,13 @@ def _frozen(
     cautions = [say(f, here.design, g.unit) for f in here.found.findings if f.code in CAUTIONS]
     if here.job.found_removed:
         cautions.append(f"Found at intake: {here.job.found_removed}")
+    was, frozen = agreed_on(agreed), [frozen_offer(one) for one in offers]
     return {
         "rough": bool(offers[0].key), "title": here.job.title, "vehicle": here.job.vehicle,
         "road_use": here.job.road_use, "words": words,
         "currency": pricing.currency, "tax": pricing.tax, "deposit": pricing.deposit, "cautions": cautions,
-        "changes": agreed.id if agreed else None,
-        "offers": [frozen_offer(one) for one in offers],
+        "changes": agreed.id if agreed else None, "was": int(was["totals"]["total"]) if was else None,
+        "against": against(frozen[0], was), "offers": frozen,
     }  # fmt: skip
 
 
@@ -177,7 +205,7 @@ def frozen_offer(one: Reckoned) -> dict[str, Any]:
 
 def _line(line: OfferLine) -> dict[str, Any]:
     return {"group": line.group, "words": line.words, "count": line.count, "unit": line.unit, "each": line.each,
-            "price": line.price, "ask": line.ask}  # fmt: skip
+            "price": line.price, "ask": line.ask, "cost": line.cost}  # fmt: skip
 
 
 @room.post("/withdraw")
@@ -196,9 +224,9 @@ def take(job_id: int) -> Any:
 
     def keep(connection: Connection, here: AtHand) -> None:
         agreed = next((q for q in quotes.of_job(connection, job_id) if q.answered), None)
-        if agreed is None or not agreed.answered:
+        offer = agreed_on(agreed)
+        if offer is None:
             raise EditError("the customer has not said yes yet")
-        offer: Mapping[str, Any] = agreed.content["offers"][int(agreed.answered["offer"])]
         chosen = Design.model_validate(offer["design"])
         keep_design(connection, here, chosen, f"as the customer wants it: {offer['name']}", base=here.number)
         said.note = "The job is what the customer said yes to."

@@ -12,12 +12,12 @@ from ...core.nesting import JOB_AIMS
 from ...core.quoting import Offer, PastJob, Wish, corrected, estimate, offer_of, wishes
 from ...core.records import Design, Pricing
 from ...core.review import review
-from ...store import cards, hours, job_stock, quotes, stock
+from ...store import cards, hours, job_stock, quotes, revisions, stock
 from ...store.database import Connection
-from ..page.at_hand import AtHand, solved
+from ..page.at_hand import AtHand, checked, solved
 from ..page.job_nest import JobNest, as_taken, nested, on_shelf
 
-ROUGH = "card-"
+ROUGH, REVISION = "card-", "revision-"
 
 
 @dataclass(frozen=True)
@@ -34,11 +34,12 @@ class Rates:
 
 @dataclass(frozen=True)
 class Reckoned:
-    """One way to make the job: its key (empty as it is designed), its design and its offer."""
+    """One way to make the job: its key (empty as it is designed), its design, its offer, how many findings spoil it."""
 
     key: str
     design: Design
     offer: Offer
+    spoils: int = 0
 
 
 def as_designed(connection: Connection, here: AtHand, rates: Rates) -> Reckoned:
@@ -61,10 +62,7 @@ def like_card(connection: Connection, here: AtHand, rates: Rates, card_id: int) 
     design = Design.model_validate(card.content)
     found = solved(design, ("card", g.sight.view), lambda: review(design, g.sight.view))
     other = replace(here, design=design, found=found, bends={})
-    prices = quotes.job_prices(connection, here.job.id)
-    job = nested(other, stock.shelf(connection), JOB_AIMS[0])
-    name = f"like our card “{card.name}”"
-    return Reckoned(f"{ROUGH}{card_id}", design, _offer(other, name, job, rates.pricing, rates.past, prices))
+    return _reckoned(connection, other, rates, f"{ROUGH}{card_id}", f"like our card “{card.name}”")
 
 
 def reckoned(connection: Connection, here: AtHand, rates: Rates, card_id: int) -> Reckoned:
@@ -77,14 +75,35 @@ def reckoned(connection: Connection, here: AtHand, rates: Rates, card_id: int) -
         return like_card(connection, here, rates, card_id)
 
 
+def as_revision(connection: Connection, here: AtHand, rates: Rates, number: int) -> Reckoned:
+    """The job as it was designed at another revision, under the vehicle as it is measured now: single beside twin,
+    where both were drawn. Raises InputError where there is no such revision, or nothing was laid.
+    """
+    was = revisions.numbered(connection, here.job.design_id, number)
+    if was is None:
+        raise InputError(f"the design has no revision {number}")
+    design, found = checked(connection, was, here.survey_revision, here.job.title, here.job.road_use)
+    other = replace(here, design=design, found=found, bends={})
+    name = f"as at revision {number}: {was.why or 'the beginning'}"[:80]
+    return _reckoned(connection, other, rates, f"{REVISION}{number}", name)
+
+
 def as_wished(connection: Connection, here: AtHand, rates: Rates) -> Iterator[tuple[Wish, Reckoned]]:
     """Every wish with what it comes to."""
-    shelf, prices = stock.shelf(connection), quotes.job_prices(connection, here.job.id)
     for wish in wishes(here.design, here.found.system, rates.pricing):
         found = solved(wish.design, ("wished", g.sight.view), lambda w=wish: review(w.design, g.sight.view))  # type: ignore[misc]
         other = replace(here, design=wish.design, found=found, bends={})
-        job = nested(other, shelf, JOB_AIMS[0])
-        yield wish, Reckoned(wish.key, wish.design, _offer(other, wish.words, job, wish.pricing, rates.past, prices))
+        yield wish, _reckoned(connection, other, replace(rates, pricing=wish.pricing), wish.key, wish.words)
+
+
+def _reckoned(connection: Connection, here: AtHand, rates: Rates, key: str, name: str) -> Reckoned:
+    """Another design of the job, its metal nested anew. Raises InputError where nothing is laid."""
+    if not any(run.pieces for run in here.found.system.runs):
+        raise InputError("there is no pipe to reckon with")
+    job = nested(here, stock.shelf(connection), JOB_AIMS[0])
+    prices = quotes.job_prices(connection, here.job.id)
+    offer = _offer(here, name, job, rates.pricing, rates.past, prices)
+    return Reckoned(key, here.design, offer, sum(f.spoils for f in here.found.findings))
 
 
 def _offer(

@@ -23,7 +23,8 @@ RIGHTS: dict[str, tuple[tuple[Role, ...], tuple[Role, ...]]] = {
     **dict.fromkeys(("floor", "intake", "talk", "hours", "account", "customers", "board", "handover", "cards"),
                     (EVERYBODY, EVERYBODY)),
     **dict.fromkeys(("rules", "equipment"), (EVERYBODY, BENCH)),
-    "quote": (EVERYBODY, DESK), "carrying": (EVERYBODY, EVERYBODY), "rates": (DESK, OWNER), "people": (OWNER, OWNER),
+    "quote": (EVERYBODY, DESK), "carrying": (EVERYBODY, EVERYBODY), "rates": (DESK, OWNER),
+    "months": (DESK, DESK), "people": (OWNER, OWNER),
 }  # fmt: skip
 BENCH_ROOMS = ("underbody", "layout", "route", "hang", "cut", "stock")  # every blueprint of these rooms
 QUIET = ("floor.preferences",)  # nothing of the shop's changes by it

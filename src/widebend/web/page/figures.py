@@ -5,9 +5,11 @@ from __future__ import annotations
 import math
 import re
 import secrets
+from datetime import date
 
 from flask import Flask, g, request
 
+from ...core.errors import EditError
 from ...core.quoting import money
 from ...core.units import format_angle, format_clock, format_length
 
@@ -52,6 +54,14 @@ def install_filters(app: Flask) -> None:
 def whole(text: str | None) -> int:
     """A number of a thing of ours from a form; 0, which nothing has, for what is none."""
     return int(text) if text and text.isascii() and text.isdecimal() and len(text) < 10 else 0
+
+
+def day(text: str | None, key: str) -> date | None:
+    """A day from a form; none where nothing is typed. Raises EditError at `key`."""
+    try:
+        return date.fromisoformat(text.strip()) if text and text.strip() else None
+    except ValueError as exc:
+        raise EditError("a day like 2026-12-24", key) from exc
 
 
 def number(text: str | None, otherwise: float) -> float:

@@ -26,7 +26,7 @@ async function fetched(request) {
 }
 
 async function keep(address, response) {
-  if (response.ok && !response.redirected) (await caches.open(KEPT)).put(plain(address), response.clone());
+  if (response.ok && !response.redirected) await (await caches.open(KEPT)).put(plain(address), response.clone());
   return response;
 }
 
@@ -45,9 +45,12 @@ self.addEventListener("fetch", (event) => {
   if (CARD.test(url.pathname) || url.pathname.startsWith("/static/")) event.respondWith(answer(event.request));
 });
 
-// the run's other cards, so that the next one is there when the connection is not
-self.addEventListener("message", (event) => {
-  event.waitUntil(Promise.all(event.data.map(async (address) => {
-    try { await keep(address, await fetch(address, { credentials: "same-origin" })); } catch { /* later, then */ }
-  })));
-});
+// The run's other cards, so that the next one is there when the connection is not: in the order they come, so that a card
+// that is kept has its scripts and the cards before it.
+async function keepAll(addresses) {
+  for (const address of addresses) {
+    try { await keep(address, await fetch(address, { credentials: "same-origin" })); } catch { return; /* later, then */ }
+  }
+}
+
+self.addEventListener("message", (event) => event.waitUntil(keepAll(event.data)));

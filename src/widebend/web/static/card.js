@@ -233,7 +233,7 @@ if ("serviceWorker" in navigator) {
     const cards = Array.from({ length: Number(card.dataset.count) }, (_, k) =>
       `${location.origin}${location.pathname}?run=${encodeURIComponent(card.dataset.run)}&at=${k + 1}`);
     const parts = performance.getEntriesByType("resource").map((entry) => entry.name).filter((name) => name.includes("/static/"));
-    ready.active.postMessage([location.href, ...cards, ...parts]);
+    ready.active.postMessage([...parts, location.href, ...cards]);
   }).catch(() => { /* no worker: the card works with a connection only */ });
 }
 
