@@ -11,27 +11,27 @@ from pathlib import Path
 
 import requests
 
-PEOPLE, JOBS, SECONDS, PORT = 20, 10, 90, 8747
+PEOPLE, JOBS, SECONDS, PORT = 20, 10, 150, 8747
 ROOT = Path(__file__).resolve().parent.parent
 TWIN = 104  # the demo's job that is copied
 
 
 def bench_people() -> None:
     """What locust measures of twenty people; that no change of theirs was lost."""
-    host = f"http://127.0.0.1:{PORT}"
-    env = os.environ | {"WIDEBEND_HOME": tempfile.mkdtemp(prefix="wb-people-"), "WIDEBEND_LOAD_HOST": host}
+    host, home = f"http://127.0.0.1:{PORT}", Path(tempfile.mkdtemp(prefix="wb-people-"))
+    home.chmod(0o755)
+    env = os.environ | {"WIDEBEND_HOME": str(home), "WIDEBEND_LOAD_HOST": host}
     start = [sys.executable, "-m", "widebend.launch", "start", "--port", str(PORT)]
     server = subprocess.Popen(start, cwd=ROOT, env=env, stdout=subprocess.PIPE, text=True)
     try:
         assert server.stdout
-        for line in server.stdout:
-            if "is ready" in line:
-                break
+        if not any("is ready" in line for line in server.stdout):
+            sys.exit("the program did not start")
         env["WIDEBEND_LOAD_JOBS"] = ",".join(_copied(host) for _ in range(JOBS))
         subprocess.run(
             [sys.executable, "-m", "locust", "-f", "bench/people_at_work.py", "--headless", "--only-summary", "--users",
-             str(PEOPLE), "--spawn-rate", "4", "--run-time", f"{SECONDS}s", "--reset-stats", "--host", host],
-            cwd=ROOT, env=env, check=True)  # fmt: skip
+             str(PEOPLE), "--spawn-rate", "1", "--run-time", f"{SECONDS}s", "--reset-stats", "--loglevel", "WARNING",
+             "--host", host], cwd=ROOT, env=env, check=True)  # fmt: skip
     finally:
         subprocess.run([sys.executable, "-m", "widebend.launch", "stop"], cwd=ROOT, env=env, check=False)
         server.wait(30)

@@ -28,8 +28,14 @@ def hidden(page: str, name: str) -> str:
 def straights(job: str) -> list[tuple[str, str, float]]:
     """The long straights of a job by its design file: run, piece, length."""
     design = requests.get(f"{HOST}/jobs/{job}/design.json", timeout=30).json()
-    return [(run["id"], piece["id"], float(piece["length_mm"])) for run in design["runs"] for piece in run["pieces"]
-            if piece["kind"] == "leg" and piece["length_mm"] > LONG_MM]  # fmt: skip
+    legs = [(run["id"], piece["id"], millimetres(piece["length_mm"])) for run in design["runs"]
+            for piece in run["pieces"] if piece["kind"] == "leg"]  # fmt: skip
+    return [leg for leg in legs if leg[2] > LONG_MM]
+
+
+def millimetres(length: float | dict[str, float]) -> float:
+    """A length of the design file: bare, or with what was typed."""
+    return float(length["mm"] if isinstance(length, dict) else length)
 
 
 def newest(job: str) -> int:
@@ -40,7 +46,7 @@ def newest(job: str) -> int:
 class Fabricator(HttpUser):
     """Changes a straight, looks again, finds a customer; where the other came first, does it again on the new page."""
 
-    wait_time = between(2.0, 6.0)
+    wait_time = between(5.0, 15.0)  # what an edit did is looked at before the next
 
     def on_start(self) -> None:
         number = next(_turn)

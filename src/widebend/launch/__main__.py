@@ -96,12 +96,15 @@ def start(options: argparse.Namespace) -> int:
         app = create_app(url, secret=_secret(), tools_at=tools.tools(), log_at=str(log), join_at=at,
                          names=lan.names if lan else ())  # fmt: skip
         here = at or f"http://127.0.0.1:{port}/"
-        print(f"Wide Bend is ready at {here}  ({time.monotonic() - begun:.1f} s; Ctrl-C stops it)")
-        if lan:
-            print("the certificate is this machine's own: each tablet asks once whether to trust it")
-        print(f"what goes wrong is written to {log}")
-        sys.stdout.flush()
-        serve(app, port, user.pw_name if user else None, lan)
+
+        def ready() -> None:
+            print(f"Wide Bend is ready at {here}  ({time.monotonic() - begun:.1f} s; Ctrl-C stops it)")
+            if lan:
+                print("the certificate is this machine's own: each tablet asks once whether to trust it")
+            print(f"what goes wrong is written to {log}")
+            sys.stdout.flush()
+
+        serve(app, port, ready, user.pw_name if user else None, lan)
         print("stopped")
     finally:
         tools.stop()

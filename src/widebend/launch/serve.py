@@ -7,6 +7,7 @@ import pwd
 import socket
 import struct
 import threading
+from collections.abc import Callable
 from typing import Any
 
 from flask import Flask
@@ -41,7 +42,9 @@ class Server(BaseApplication):  # type: ignore[misc]
     other; the kernels release the lock, a shop has five people.
     """
 
-    def __init__(self, app: Flask, port: int, user: str | None, lan: Lan | None) -> None:
+    def __init__(
+        self, app: Flask, port: int, user: str | None, lan: Lan | None, ready: Callable[[], None]
+    ) -> None:  # fmt: skip
         self.app = app
         self.options = {
             "bind": f"{'0.0.0.0' if lan else '127.0.0.1'}:{port}",  # noqa: S104 - asked for by --lan
@@ -53,6 +56,7 @@ class Server(BaseApplication):  # type: ignore[misc]
             "loglevel": "warning",
             "graceful_timeout": 5,
             "timeout": 60,
+            "when_ready": lambda _: ready(),
             "post_worker_init": _open_pool,
         }
         if lan:
@@ -80,13 +84,15 @@ def user_group(user: str) -> int:
     return pwd.getpwnam(user).pw_gid
 
 
-def serve(app: Flask, port: int, user: str | None = None, lan: Lan | None = None) -> None:
+def serve(
+    app: Flask, port: int, ready: Callable[[], None], user: str | None = None, lan: Lan | None = None
+) -> None:  # fmt: skip
     """Serve until stopped, the processes that answer as `user` where one is named, in the network over TLS where `lan`
-    is given. Returns only in the process that called it.
+    is given; `ready` is called when it listens. Returns only in the process that called it.
     """
     mother = os.getpid()
     try:
-        Server(app, port, user, lan).run()
+        Server(app, port, user, lan, ready).run()
     except SystemExit:
         if os.getpid() != mother:
             os._exit(0)  # a worker that ends must not run its mother's clean-up

@@ -5,7 +5,7 @@ distance of two bodies, minus the depth where they clash; a *mesh* is triangles 
 a mitred end has beyond its square end. Kernels are compiled and read rows by number; nobody else should.
 """
 
-from . import clearance, mesh_gap
+from . import clearance, mesh_gap, moved
 from .clearance import ARC, HEEL, centre, first_hit, free_steps, point_distances, swept_gap, tube_gap
 from .kernels import leaf
 from .mesh import (
@@ -96,6 +96,7 @@ __all__ = [
     "length_of",
     "mesh_gap",
     "motion_of",
+    "moved",
     "moved_solids",
     "name_of",
     "nearest_within",

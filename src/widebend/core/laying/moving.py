@@ -253,21 +253,27 @@ def _product(moved: list[Position], hot: Position) -> list[Position]:
 
 
 @dataclass(frozen=True)
-class Reaches:
-    """All positions of a mover stacked: how far each moves what is within a ball, in one go."""
+class Stacked:
+    """All positions (k) of a mover, as the kernels take them: turn (k, 3, 3), shift (k, 3), scale and stretch (k,)."""
 
-    matrix: Vector
+    turn: Vector
     shift: Vector
+    scale: Vector
     stretch: Vector
 
     @classmethod
-    def of(cls, positions: Sequence[Position]) -> Reaches:
-        matrix = np.array([p.scale * p.turn - np.eye(3) for p in positions])
-        return cls(matrix, np.array([p.shift for p in positions]), np.array([p.stretch for p in positions]))
+    def of(cls, positions: Sequence[Position]) -> Stacked:
+        return cls(np.array([p.turn for p in positions]).reshape(-1, 3, 3),
+                   np.array([p.shift for p in positions], dtype=float).reshape(-1, 3),
+                   np.array([p.scale for p in positions]), np.array([p.stretch for p in positions]))  # fmt: skip
+
+    @property
+    def arrays(self) -> tuple[Vector, Vector, Vector, Vector]:
+        return self.turn, self.shift, self.scale, self.stretch
 
     def ball(self, middle: Vector, reach: float) -> Vector:
         """At most how far (k,) [mm] each of k positions moves anything within `reach` of a point."""
-        off = self.matrix @ middle + self.shift
+        off = self.scale[:, None] * (self.turn @ middle) + self.shift - middle
         return np.asarray(np.sqrt(np.einsum("ij,ij->i", off, off)) + self.stretch * reach)
 
 

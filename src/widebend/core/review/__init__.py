@@ -7,7 +7,7 @@ comes out in one between joints that come apart.
 
 from .emissions import fate_of
 from .findings import Finding
-from .gaps import Around, distances, nearest_margins, packed, point_gaps, tube_gaps, worst_margin
+from .gaps import Around, distances, nearest_margins, packed, point_gaps, tube_gaps, worst_margin, worst_margins
 from .hung_gaps import hung_findings, rod_faults, with_free_rods
 from .nearest import Worst, against, worst_over
 from .own_gaps import pipe_of, segments_apart, solid_of
@@ -49,5 +49,6 @@ __all__ = [
     "tube_gaps",
     "with_free_rods",
     "worst_margin",
+    "worst_margins",
     "worst_over",
 ]

@@ -8,12 +8,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..geometry import WIDTH, clearance, mesh_gap, straight_row
-from ..laying import Obstacle, PartBody, PlacedMesh
+from ..geometry import WIDTH, clearance, mesh_gap, moved, straight_row
+from ..laying import Obstacle, PartBody, PlacedMesh, Position, Stacked, farthest
 from ..space import Vector
 
 
@@ -28,6 +29,11 @@ class Around:
     rows: Vector
     owner: Vector
     needed: Vector
+
+    @cached_property
+    def meshed(self) -> NDArray[np.intp]:
+        """Which of the things are triangles."""
+        return np.flatnonzero([o.mesh is not None for o in self.obstacles])
 
     def only(self, which: NDArray[np.intp]) -> Around:
         """Some of the things, by their index."""
@@ -68,10 +74,10 @@ def tube_gaps(segments: Vector, around: Around, extra_mm: float) -> tuple[Vector
 
 
 def _to_mesh(segments: Vector, placed: PlacedMesh, cull: float) -> tuple[Vector, Vector]:
-    mesh, moved = placed.mesh, segments.copy()
-    moved[:, 3:6] = (segments[:, 3:6] - placed.shift) @ placed.turn
-    moved[:, 6:9], moved[:, 9:12] = segments[:, 6:9] @ placed.turn, segments[:, 9:12] @ placed.turn
-    return mesh_gap.mesh_gaps(moved, mesh.rows, mesh.low, mesh.high, mesh.closed, cull)  # type: ignore[no-any-return]
+    mesh, own = placed.mesh, segments.copy()
+    own[:, 3:6] = (segments[:, 3:6] - placed.shift) @ placed.turn
+    own[:, 6:9], own[:, 9:12] = segments[:, 6:9] @ placed.turn, segments[:, 9:12] @ placed.turn
+    return mesh_gap.mesh_gaps(own, mesh.rows, mesh.low, mesh.high, mesh.closed, cull)  # type: ignore[no-any-return]
 
 
 def worst_margin(segments: Vector, around: Around, extra_mm: float) -> tuple[float, int]:
@@ -125,8 +131,32 @@ def point_gaps(points: Vector, around: Around) -> Vector:
 def nearest_margins(points: Vector, radius: Vector, around: Around, needed: Vector) -> tuple[Vector, Vector]:
     """Least of signed distance less radius less needed at centre-line points (n, 3): (margins (n,), which thing (n,)).
 
-    For drawing a ribbon and a slice: no end discs.
+    For drawing a slice: no end discs.
     """
     each = point_gaps(points, around) - radius[:, None] - needed[None, :]
     which = each.argmin(axis=1)
     return each[np.arange(len(points)), which], which
+
+
+def worst_margins(
+    points: Vector, radius: Vector, around: Around, positions: Sequence[Position], ceiling_mm: float
+) -> Vector:
+    """Least of signed distance less radius less needed at centre-line points (n, 3) over all positions, at rest first:
+    (n,) [mm]. Positions other than rest are tried against what they can bring under `ceiling_mm`. For drawing a ribbon.
+    """
+    each = point_gaps(points, around) - radius[:, None] - around.needed[None, :]
+    least, others = each.min(axis=1), positions[1:]
+    if not others:
+        return np.asarray(least)
+    brought = moved.least_margins_moved(
+        points, radius, *Stacked.of(others).arrays, around.rows, around.owner, around.needed, each.min(axis=0),
+        ceiling_mm)  # fmt: skip
+    least = np.where(brought < ceiling_mm, np.minimum(least, brought), least)
+    meshes = around.only(around.meshed)
+    for position in others if len(around.meshed) else ():
+        reach = farthest(points, np.zeros(len(points)), position)
+        near = meshes.only(np.flatnonzero(each[:, around.meshed].min(axis=0) - reach < ceiling_mm))
+        if near.obstacles:
+            margins, _ = nearest_margins(position.points(points), radius * position.scale, near, near.needed)
+            least = np.minimum(least, margins)
+    return np.asarray(least)

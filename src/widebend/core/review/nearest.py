@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..geometry import clearance
+from ..geometry import clearance, moved
 from ..laying import (
     ENGINE,
     ENGINE_GROUP,
@@ -18,8 +18,8 @@ from ..laying import (
     Obstacle,
     PartBody,
     Position,
-    Reaches,
     Segments,
+    Stacked,
     System,
     body_reach,
     farthest,
@@ -146,13 +146,29 @@ def _tube(run: LaidRun, segments: Segments, around: Around, positions: Sequence[
     yield from _found(run, segments.rows, segments.piece, around, at_rest, along, "")
     least = at_rest.min(axis=1) - around.needed
     worst = max(0.0, float(least.min()))
-    for position in positions[1:]:
+    others = positions[1:]
+    if not others:
+        return
+    gaps, where = moved.chain_gaps_moved(segments.rows, *Stacked.of(others).arrays, around.rows, around.owner,
+                                         around.needed, least, worst, NOT_WORTH_SAYING_MM)  # fmt: skip
+    for p in np.flatnonzero((where >= 0.0).any(axis=(1, 2))).tolist():
+        rows = others[p].rows(segments.rows)
+        yield from _found(run, rows, segments.piece, around, gaps[p], where[p], others[p].name)
+    if len(around.meshed):
+        yield from _to_meshes(run, segments, around.only(around.meshed), least[around.meshed], worst, others)
+
+
+def _to_meshes(
+    run: LaidRun, segments: Segments, meshes: Around, least: Vector, worst: float, others: Sequence[Position]
+) -> Iterator[Gap]:  # fmt: skip
+    """The same where a thing is triangles, position by position."""
+    for position in others:
         reach = farthest(segments.starts, segments.lengths_mm + segments.radii_mm, position)
         near = least - reach < worst if worst + reach < NOT_WORTH_SAYING_MM else least < np.inf
         if near.any():
-            some, moved = around.only(np.flatnonzero(near)), position.rows(segments.rows)
-            gaps, where = tube_gaps(moved, some, worst)
-            yield from _found(run, moved, segments.piece, some, gaps, where, position.name)
+            some, rows = meshes.only(np.flatnonzero(near)), position.rows(segments.rows)
+            gaps, where = tube_gaps(rows, some, worst)
+            yield from _found(run, rows, segments.piece, some, gaps, where, position.name)
 
 
 def _found(
@@ -169,7 +185,7 @@ def _parts(bodies: Sequence[PartBody], around: Around, positions: Sequence[Posit
     """Nothing is drawn along a part: only what comes nearer than needed is looked for."""
     if not around.obstacles:
         return
-    reaches = Reaches.of(positions)
+    reaches = Stacked.of(positions)
     balls = [body_reach(body) for body in bodies]
     gaps = point_gaps(np.array([middle for middle, _ in balls]), around) - around.needed
     for body, (middle, reach), spare in zip(bodies, balls, gaps, strict=True):

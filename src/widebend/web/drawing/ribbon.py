@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 
 import numpy as np
 
-from ...core.laying import HUNG, REST, LaidPiece, Position, centre_line, farthest
+from ...core.laying import HUNG, REST, LaidPiece, centre_line
 from ...core.records import InLine
-from ...core.review import Around, Review, against, nearest_margins, point_gaps
+from ...core.review import Review, against, worst_margins
 from ..page.window import Window
 from .marks import Mark, Scale
 
@@ -56,7 +55,7 @@ def margins_by_column(found: Review, window: Window, column_px: int = 4) -> dict
         around = against(found.obstacles, mover).apart
         if not around.obstacles or not len(at):
             continue
-        margins = _least_margins(at, radius, around, found.positions.get(mover, (REST,)))
+        margins = worst_margins(at, radius, around, found.positions.get(mover, (REST,)), RIBBON_HIGH_MM)
         columns = np.floor(across.px(at[:, :2])[:, 0] / column_px).astype(int) * column_px
         for px, margin in zip(columns.tolist(), margins.tolist(), strict=True):
             worst[px] = min(worst.get(px, math.inf), margin)
@@ -70,19 +69,6 @@ def _by_mover(found: Review) -> dict[str, list[LaidPiece]]:
             if not isinstance(piece.piece, InLine):
                 out.setdefault(found.moves.pieces.get((run.run.id, piece.index), HUNG), []).append(piece)
     return out
-
-
-def _least_margins(at: np.ndarray, radius: np.ndarray, around: Around, positions: Sequence[Position]) -> np.ndarray:
-    """Margins (n,) of centre-line points at rest, made worse by every other position that can."""
-    each = point_gaps(at, around) - radius[:, None] - around.needed[None, :]
-    least = each.min(axis=1)
-    for position in positions[1:]:
-        reach = farthest(at, np.zeros(len(at)), position)
-        near = around.only(np.flatnonzero(each.min(axis=0) - reach < RIBBON_HIGH_MM))
-        if near.obstacles:
-            margins, _ = nearest_margins(position.points(at), radius * position.scale, near, near.needed)
-            least = np.minimum(least, margins)
-    return np.asarray(least)
 
 
 def _dense(points: np.ndarray, step: float) -> np.ndarray:

@@ -18,7 +18,7 @@ from ...store import job_stock, jobs, people
 from ...store.database import Connection
 from ...store.revisions import newest
 from ..page.access import safe_path
-from ..page.at_hand import checked, transaction
+from ..page.at_hand import opened, transaction
 from ..page.figures import UNITS, whole
 from ..page.progress import NextAction, next_action
 from ..page.sight import HIDEABLE
@@ -88,8 +88,8 @@ def _worked_out(connection: Connection, job: jobs.OpenJob, made_from: str) -> Ne
     try:
         design, survey = newest(connection, job.design_id), newest(connection, job.survey_id)
         was = job_stock.taken(connection, job.id)
-        found = checked(connection, design, survey, job.title, job.road_use, view="coming")
-        action = next_action(*found, plan_from_kept(was.nest) if was else {})
+        whole, look = opened(connection, design, survey, job.title, job.road_use, view="coming")
+        action = next_action(whole, look(), plan_from_kept(was.nest) if was else {})
     except Exception:
         current_app.logger.exception("job %s cannot be checked", job.id)
         action = BROKEN

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from functools import partial
 
 from flask import g
 
@@ -14,7 +15,7 @@ from ...core.records import Design, Pricing
 from ...core.review import review
 from ...store import cards, hours, job_stock, quotes, revisions, stock
 from ...store.database import Connection
-from ..page.at_hand import AtHand, checked, solved
+from ..page.at_hand import AtHand, opened, solved
 from ..page.job_nest import JobNest, as_taken, nested, on_shelf
 
 ROUGH, REVISION = "card-", "revision-"
@@ -61,7 +62,7 @@ def like_card(connection: Connection, here: AtHand, rates: Rates, card_id: int) 
     card = cards.get(connection, card_id)
     design = Design.model_validate(card.content)
     found = solved(design, ("card", g.sight.view), lambda: review(design, g.sight.view))
-    other = replace(here, design=design, found=found, bends={})
+    other = replace(here, design=design, look=lambda: found, bends={})
     return _reckoned(connection, other, rates, f"{ROUGH}{card_id}", f"like our card “{card.name}”")
 
 
@@ -82,8 +83,8 @@ def as_revision(connection: Connection, here: AtHand, rates: Rates, number: int)
     was = revisions.numbered(connection, here.job.design_id, number)
     if was is None:
         raise InputError(f"the design has no revision {number}")
-    design, found = checked(connection, was, here.survey_revision, here.job.title, here.job.road_use)
-    other = replace(here, design=design, found=found, bends={})
+    design, look = opened(connection, was, here.survey_revision, here.job.title, here.job.road_use)
+    other = replace(here, design=design, look=look, bends={})
     name = f"as at revision {number}: {was.why or 'the beginning'}"[:80]
     return _reckoned(connection, other, rates, f"{REVISION}{number}", name)
 
@@ -91,8 +92,8 @@ def as_revision(connection: Connection, here: AtHand, rates: Rates, number: int)
 def as_wished(connection: Connection, here: AtHand, rates: Rates) -> Iterator[tuple[Wish, Reckoned]]:
     """Every wish with what it comes to."""
     for wish in wishes(here.design, here.found.system, rates.pricing):
-        found = solved(wish.design, ("wished", g.sight.view), lambda w=wish: review(w.design, g.sight.view))  # type: ignore[misc]
-        other = replace(here, design=wish.design, found=found, bends={})
+        look = partial(solved, wish.design, ("wished", g.sight.view), partial(review, wish.design, g.sight.view))
+        other = replace(here, design=wish.design, look=look, bends={})
         yield wish, _reckoned(connection, other, replace(rates, pricing=wish.pricing), wish.key, wish.words)
 
 

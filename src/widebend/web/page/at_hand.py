@@ -6,6 +6,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
+from functools import cached_property
 from threading import Lock
 from typing import Any, TypeVar
 
@@ -50,14 +51,20 @@ def transaction() -> Iterator[Connection]:
 
 @dataclass(frozen=True)
 class AtHand:
-    """A job with its newest design, the survey and the shop's rules put in, and its review."""
+    """A job with its newest design, the survey and the shop's rules put in, and its review once that is looked at: most
+    edits change a design without asking what was wrong with it.
+    """
 
     job: jobs.Job
     design: Design
     design_revision: Revision
     survey_revision: Revision
-    found: Review
+    look: Callable[[], Review]
     bends: BendPlan = field(default_factory=dict)  # where they come from, once they were taken from the shelf
+
+    @cached_property
+    def found(self) -> Review:
+        return self.look()
 
     @property
     def number(self) -> int:
@@ -72,23 +79,24 @@ def at_hand(connection: Connection, job_id: int, *, hold: bool = False) -> AtHan
     if hold:
         jobs.hold(connection, job)
     design_revision, survey_revision = newest(connection, job.design_id), newest(connection, job.survey_id)
-    design, found = checked(connection, design_revision, survey_revision, job.title, job.road_use)
+    design, look = opened(connection, design_revision, survey_revision, job.title, job.road_use)
     was = job_stock.taken(connection, job_id)
     bends = plan_from_kept(was.nest) if was else {}
-    return AtHand(job, design, design_revision, survey_revision, found, bends)
+    return AtHand(job, design, design_revision, survey_revision, look, bends)
 
 
-def checked(
+def opened(
     connection: Connection, design: Revision, survey: Revision, title: str, use: str, view: View | None = None
-) -> tuple[Design, Review]:
-    """A revision of a design with one of its survey and the shop's rules, and its review; unasked, as this device looks
-    at it.
+) -> tuple[Design, Callable[[], Review]]:  # fmt: skip
+    """A revision of a design with one of its survey and the shop's rules, and what looks at it; unasked, as this device
+    looks at it. Both are kept.
     """
     book, seen = jobs.rules(connection), view or g.sight.view
-    key = (_named(design), _named(survey), book.model_dump_json(), seen, title, use)
     kept: Kept = current_app.extensions["kept"]
-    found: tuple[Design, Review] = kept.get(key, lambda: _checked(connection, design, survey, book, title, use, seen))
-    return found
+    key = (_named(design), _named(survey), book.model_dump_json(), title, use)
+    record = kept.get(_named(survey), lambda: with_meshes(connection, survey_from(survey.content)))
+    together: Design = kept.get(key, lambda: _put_together(design.content, record, book, title, use))
+    return together, lambda: kept.get((*key, seen), lambda: review(together, seen))
 
 
 def _named(revision: Revision) -> tuple[int, int, float]:
@@ -96,19 +104,10 @@ def _named(revision: Revision) -> tuple[int, int, float]:
     return revision.document_id, revision.number, revision.made_at.timestamp()
 
 
-def _checked(
-    connection: Connection, design: Revision, survey: Revision, book: Rules, title: str, use: str, view: View
-) -> tuple[Design, Review]:
-    kept: Kept = current_app.extensions["kept"]
-    record = kept.get(_named(survey), lambda: with_meshes(connection, survey_from(survey.content)))
-    whole = _put_together(design.content, record, book, title, use)
-    return whole, review(whole, view)
-
-
 class Kept:
     """The last few things that were worked out from what never changes, by its name: most edits need the one before."""
 
-    def __init__(self, most: int = 48) -> None:
+    def __init__(self, most: int = 96) -> None:
         self.most = most
         self._held: OrderedDict[Any, Any] = OrderedDict()
         self._lock = Lock()
