@@ -16,6 +16,7 @@ from bench.many_people import bench_people
 from bench.mixed_scenes import bench_mixed
 from bench.nests import bench_nests
 from bench.odd_requests import bench_odd
+from bench.photos import bench_photos
 from bench.random_edits import bench_edits
 from bench.routes import bench_random_routes, bench_routes
 from bench.timing import median_ms
@@ -139,6 +140,7 @@ BENCHES = {
     "hangers": bench_hangers,
     "books": bench_books,
     "people": bench_people,
+    "photos": bench_photos,
 }
 
 

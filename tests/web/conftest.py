@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import gc
+import warnings
 from collections.abc import Iterator
 
 import pytest
@@ -45,3 +47,12 @@ def visitor(database_url: str) -> Iterator[Visitor]:
     database.open()
     yield Visitor(app.test_client())
     database.close()
+
+
+@pytest.fixture
+def large_posts() -> Iterator[None]:
+    """The test client leaves the spooled body of a large post to the garbage collector: it is called here, quietly."""
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore", ResourceWarning)
+        yield
+        gc.collect()

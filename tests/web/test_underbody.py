@@ -1,10 +1,8 @@
 """The underbody's sheets: what is entered is kept, what is wrong is said at its field, what is measured lands."""
 
-import gc
 import io
 import json
 import threading
-import warnings
 import zipfile
 from collections.abc import Iterator
 
@@ -398,15 +396,6 @@ def test_a_picture_is_kept_shown_and_goes_with_the_bundle(visitor: Visitor) -> N
     assert _survey(visitor) == Survey()
     _upload(visitor, "survey", bundle, 303, "bundle.zip")
     assert _survey(visitor) == before
-
-
-@pytest.fixture
-def large_posts() -> Iterator[None]:
-    """The test client leaves the spooled body of a large post to the garbage collector: it is called here, quietly."""
-    with warnings.catch_warnings():
-        warnings.simplefilter("ignore", ResourceWarning)
-        yield
-        gc.collect()
 
 
 @pytest.mark.usefixtures("large_posts")

@@ -1,11 +1,12 @@
 """The Underbody step: what is there, measured, drawn, listed, brought in from files."""
 
-from . import by_hand, files, measuring, things, tools
+from . import by_hand, camera, files, measuring, things, tools
 
 BLUEPRINTS = (
     things.room,
     by_hand.room,
     measuring.room,
     files.room,
+    camera.room,
     tools.room,
 )

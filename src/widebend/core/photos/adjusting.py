@@ -1,0 +1,213 @@
+"""One adjustment of all photos, lenses and tags: robust least squares with exact derivatives, and its covariance.
+
+Gauss-Newton after Levenberg and Marquardt on the normal equations of all unknowns; what is far off for its photo's
+sharpness counts little (Geman and McClure's weight) until it is left out for good. Triggs and others 2000, "Bundle
+adjustment - a modern synthesis".
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.linalg import cho_factor, cho_solve
+
+from ..space import Vector
+from .lens import FIGURES
+from .sighted import Some, Table
+from .square import skew
+from .standing import Places, Standing, left_over, stepped
+from .tags import job_of
+
+ROUNDS, LITTLE_BETTER, ALL_BUT_STILL = 40, 1e-4, 1e-6
+# how far a lens's figures may be from where they start (one deviation): common practice, no source
+FOCAL_SHARE, MIDDLE_SHARE, BENT = 0.15, 0.01, 0.3
+KNOWN_FOCAL_SHARE = 0.05
+SCALE_DOUBT = 0.02  # of a printer nobody measured
+RADIUS_DOUBT_MM = 40.0
+LEAST_PX = 0.03  # no photo is sharper than this
+OUTLIER = 3.5  # of its photo's deviations: a sighting farther off is left out
+
+
+@dataclass(frozen=True)
+class Taped:
+    """A length taped between the places of two tags [mm], and its deviation."""
+
+    first: int
+    second: int
+    length_mm: float
+    doubt_mm: float
+
+
+@dataclass(frozen=True)
+class Adjusted:
+    """What the adjustment found: the standing, which sightings it believes (n,), each photo's sharpness [pixels], the
+    normal matrix of all unknowns and their places, what tapes are off [mm].
+    """
+
+    at: Standing
+    believed: Some
+    sharpness: Vector
+    normal: Vector
+    places: Places
+    tape_off: tuple[float, ...]
+
+
+Tell = Callable[[str, float], None]
+
+
+def adjusted(table: Table, start: Standing, scale: tuple[float, float], tapes: Sequence[Taped], tell: Tell) -> Adjusted:
+    """Adjust everything that `start` has placed; `scale` is what the printed bar says, and its deviation."""
+    places, prior = Places.of(table), _priors(table, start, scale)
+    sharp = np.full(len(table.photos), 2.0)
+    at, believed = start, np.ones(len(table.photo), dtype=bool)
+    for stage, gate in enumerate((8.0, 4.0, OUTLIER)):
+        tell("all photos and tags at once", 0.3 + 0.2 * stage)
+        at = _settled(table, at, places, prior, tapes, sharp, gate)
+        sharp = _sharpness(table, at, gate)
+    for _ in range(2):  # what is not believed is left out, and the rest decides
+        believed = _off(table, at, sharp) < OUTLIER
+        at = _settled(table.only(believed), at, places, prior, tapes, sharp, np.inf)
+        sharp = _sharpness(table.only(believed), at, np.inf, len(prior))
+    normal, *_ = _normal(table.only(believed), at, places, prior, tapes, sharp, np.inf)
+    return Adjusted(at, believed, sharp, normal, places, tuple(_tape(at, table, t)[0] for t in tapes))
+
+
+def _priors(table: Table, start: Standing, scale: tuple[float, float]) -> Vector:
+    """Where lenses, scale and radii are held to, and how fast: rows of (place, value, 1 / deviation)."""
+    rows = []
+    for k, name in enumerate(table.lenses):
+        photo = next(p for p in table.photos if p.lens == name)
+        first, focal = photo.first_lens, KNOWN_FOCAL_SHARE if photo.focal_px else FOCAL_SHARE
+        off = (focal * first[0], MIDDLE_SHARE * photo.width, MIDDLE_SHARE * photo.width, BENT, BENT)
+        rows += [(FIGURES * k + i, first[i], 1.0 / off[i]) for i in range(FIGURES)]
+    places = Places.of(table)
+    rows.append((places.scale, scale[0], 1.0 / scale[1]))
+    rows += [(places.radius[k], start.radius[k], 1.0 / RADIUS_DOUBT_MM) for k in np.flatnonzero(table.cuff)]
+    return np.array(rows)
+
+
+def _values(at: Standing, table: Table) -> Vector:
+    """Lenses, scale and radii in their places."""
+    return np.concatenate([at.lens.ravel(), [at.scale], at.radius[table.cuff]])
+
+
+def _off(table: Table, at: Standing, sharp: Vector) -> Vector:
+    """How far off each sighting is (n,), in its photo's deviations."""
+    left, _ = left_over(at, table)
+    return np.asarray(np.sqrt((left**2).mean(axis=1)) / sharp[table.photo])
+
+
+def _sharpness(table: Table, at: Standing, gate: float, unknowns: int = 0) -> Vector:
+    """Each photo's deviation [pixels]: the middle one of what is left, or once the rest is left out the mean square,
+    with what the unknowns have taken up.
+    """
+    left, _ = left_over(at, table)
+    square = (left**2).mean(axis=1)
+    count = 8.0 * len(square)
+    free = max(0.2, 1.0 - (unknowns + 6.0 * (len(set(table.photo.tolist())) + len(set(table.body.tolist())))) / count)
+    whole = float(np.sqrt(np.median(square) if np.isfinite(gate) else square.mean() / free))
+    out = np.full(len(table.photos), max(LEAST_PX, whole))
+    for k in set(table.photo.tolist()):
+        mine = square[table.photo == k]
+        if len(mine) >= 3:
+            one = np.median(mine) if np.isfinite(gate) else mine.mean() / free
+            share = len(mine) / (len(mine) + 4.0)  # a photo of few tags is as sharp as the others, mostly
+            out[k] = max(LEAST_PX, float(np.sqrt(share * one + (1 - share) * whole**2)))
+    return out
+
+
+def roughly(table: Table, at: Standing) -> Standing:
+    """A few rounds for what stands so far, no tape and no printed bar known; what has no sighting stays."""
+    places, sharp = Places.of(table), np.full(len(table.photos), 3.0)
+    return _settled(table, at, places, _priors(table, at, (at.scale, 1e-4)), (), sharp, 8.0, rounds=6)
+
+
+def _settled(
+    table: Table, at: Standing, places: Places, prior: Vector, tapes: Sequence[Taped], sharp: Vector, gate: float,
+    rounds: int = ROUNDS,
+) -> Standing:  # fmt: skip
+    damp, (normal, slope, cost) = 1e-4, _normal(table, at, places, prior, tapes, sharp, gate)
+    for _ in range(rounds):
+        diagonal = np.diag(normal)
+        try:
+            factor = cho_factor(normal + np.diag(damp * diagonal + 1e-9 * diagonal.max()), check_finite=False)
+            step = -cho_solve(factor, slope, check_finite=False)
+        except np.linalg.LinAlgError:
+            damp *= 10.0
+            continue
+        trial = stepped(at, step, places, table)
+        found = _normal(table, trial, places, prior, tapes, sharp, gate)
+        if found[2] < cost:
+            better = cost - found[2]
+            at, (normal, slope, cost), damp = trial, found, max(damp * 0.2, 1e-9)
+            if better < (LITTLE_BETTER if np.isfinite(gate) else ALL_BUT_STILL) * cost:
+                break
+        else:
+            damp *= 8.0
+            if damp > 1e6:
+                break
+    return at
+
+
+def _normal(
+    table: Table, at: Standing, places: Places, prior: Vector, tapes: Sequence[Taped], sharp: Vector, gate: float
+) -> tuple[Vector, Vector, float]:  # fmt: skip
+    """The normal matrix, the slope and the cost at a standing."""
+    left, by = left_over(at, table)
+    off = np.sqrt((left**2).mean(axis=1)) / sharp[table.photo]
+    share = (off / gate) ** 2 if np.isfinite(gate) else np.zeros(len(off))
+    weight = 1.0 / (1.0 + share) ** 2 / sharp[table.photo] ** 2
+    cost = float((8.0 * off**2 / (1.0 + share)).sum())
+    rows = places.rows(table)
+    normal, slope = np.zeros((places.count, places.count)), np.zeros(places.count)
+    weighted = by * weight[:, None, None]
+    np.add.at(normal, (rows[:, :, None], rows[:, None, :]), weighted.transpose(0, 2, 1) @ by)
+    np.add.at(slope, rows, (weighted.transpose(0, 2, 1) @ left[..., None])[..., 0])
+    held = prior[:, 0].astype(int)
+    away = (_values(at, table)[held] - prior[:, 1]) * prior[:, 2]
+    normal[held, held] += prior[:, 2] ** 2
+    slope[held] += away * prior[:, 2]
+    cost += float(away @ away)
+    for tape in tapes:
+        miss, by_tape = _tape(at, table, tape, places)
+        if by_tape is not None:
+            normal += np.outer(by_tape, by_tape) / tape.doubt_mm**2
+            slope += by_tape * miss / tape.doubt_mm**2
+            cost += (miss / tape.doubt_mm) ** 2
+    return normal, slope, cost
+
+
+def place_of(at: Standing, table: Table, number: int, places: Places | None = None) -> tuple[Vector, Vector]:
+    """Where the place of a flat tag is (3,) [mm], and its derivative (3, unknowns) where they are given."""
+    k = table.bodies.index(number)
+    job = job_of(number)
+    own = np.array(job.place if job else (0.0, 0.0, 0.0))
+    turn = at.body_turn[k]
+    where = at.body_place[k] + turn @ (own * at.scale)
+    by = np.zeros((3, places.count if places else 0))
+    if places:
+        by[:, places.of_body(k)] = np.hstack([-skew(turn @ (own * at.scale)), np.eye(3)])
+        by[:, places.scale] = turn @ own
+    return where, by
+
+
+def _tape(
+    at: Standing, table: Table, tape: Taped, places: Places | None = None
+) -> tuple[float, Vector | None]:  # fmt: skip
+    """How much longer what was taped stands than it was taped [mm], and the derivative; 0 where a tag was not seen."""
+    if tape.first not in table.bodies or tape.second not in table.bodies:
+        return 0.0, None
+    (a, by_a), (b, by_b) = (place_of(at, table, number, places) for number in (tape.first, tape.second))
+    long = float(np.linalg.norm(b - a))
+    way = (b - a) / max(long, 1e-9)
+    return long - tape.length_mm, way @ (by_b - by_a) if places else None
+
+
+def covariance(normal: Vector, held: Vector) -> Vector:
+    """Of all unknowns, where `held` (6, unknowns) says what fixes the whole in space: (unknowns, unknowns)."""
+    row = held / np.linalg.norm(held, axis=1, keepdims=True)
+    whole = normal + (row.T @ row) * float(np.diag(normal).max())
+    ridge = 1e-12 * np.diag(np.diag(whole)) if len(whole) else whole
+    return np.asarray(cho_solve(cho_factor(whole + ridge), np.eye(len(whole))))

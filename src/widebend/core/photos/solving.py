@@ -1,0 +1,275 @@
+"""From photos to where every tag is under the vehicle, each with its own doubt; what was left out, and why."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from ..errors import InputError
+from ..space import Vector
+from .adjusting import Adjusted, Taped, Tell, adjusted, covariance
+from .gauge import Gauge, Known, gauged, holds_of
+from .sighted import Photo, Some, Table, table_of, twice
+from .square import skew
+from .standing import POSE, Places, Standing
+from .starting import USUAL_RADIUS_MM, started
+from .tags import BAR_MM, is_cuff, job_of, size_mm
+
+SURE = 1.96  # deviations that hold 95 of 100
+LEAST_BASE_DEG = 25.0  # the two farthest sights of a tag should be this far apart
+ABSURD, MOST_OFF_MM = 3.0, 10.0  # deviations, and how much holds may be off, before it is said
+WRONG_SIZE = 0.06  # a tag that is this much off its printed size is of another sheet
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What is known beside the photos: the printed bar as measured [mm] with its deviation, none where nobody did;
+    tapes; what fixes the whole; what pipes and shafts measure outside where cuffs are round them (strip -> mm).
+    """
+
+    bar_mm: tuple[float, float] | None = None
+    tapes: tuple[Taped, ...] = ()
+    known: Known = field(default_factory=lambda: Known({}))
+    round_mm: Mapping[int, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class FoundTag:
+    """A tag, or a cuff by its strip's first number: its turn (3, 3), middle (3,) and place (3,) in the vehicle's frame
+    [mm]; the covariance of a small turn, the middle (6, 6) and of its place (3, 3); of a cuff its diameter and doubt.
+    """
+
+    number: int
+    turn: Vector
+    middle: Vector
+    place: Vector
+    spread: Vector
+    place_spread: Vector
+    photos: int
+    base_deg: float
+    diameter_mm: tuple[float, float] | None = None
+
+    @property
+    def plus_minus_mm(self) -> float:
+        """How far its place may be off in the worst direction, 95 of 100 [mm]."""
+        return SURE * float(np.sqrt(np.linalg.eigvalsh(self.place_spread)[-1]))
+
+    @property
+    def tilt_deg(self) -> float:
+        """How far its face may be tilted, 95 of 100 [degrees]."""
+        own = self.turn.T @ self.spread[:3, :3] @ self.turn
+        return SURE * float(np.degrees(np.sqrt(np.linalg.eigvalsh(own[:2, :2])[-1])))
+
+
+@dataclass(frozen=True)
+class LeftOut:
+    """Something that is not believed or not placed: which tag, in which photo (empty for all), and why."""
+
+    number: int
+    photo: str
+    why: str
+
+
+@dataclass(frozen=True)
+class PlacedPhoto:
+    """A photo that has its place: world to lens, turn (3, 3) and shift (3,), its lens's figures (5,), its sharpness."""
+
+    name: str
+    turn: Vector
+    shift: Vector
+    lens: Vector
+    sharp_px: float
+
+    @property
+    def eye(self) -> Vector:
+        """Where it was taken from (3,)."""
+        return -self.turn.T @ self.shift
+
+
+@dataclass(frozen=True)
+class Solved:
+    """All that the photos gave. `disagree` is what was measured and does not go together, in words; `lacking` says why
+    nothing has its place under the vehicle, where that is so: the tags then stand as the first photo sees them.
+    """
+
+    tags: tuple[FoundTag, ...]
+    photos: tuple[PlacedPhoto, ...]
+    left_out: tuple[LeftOut, ...]
+    scale: tuple[float, float]
+    hangs_on: tuple[str, ...]
+    off: tuple[tuple[str, float], ...]
+    tape_off: tuple[float, ...]
+    lacking: str = ""
+    disagree: tuple[str, ...] = ()
+
+    def tag(self, number: int) -> FoundTag | None:
+        return next((tag for tag in self.tags if tag.number == number), None)
+
+
+def _silent(_words: str, _share: float) -> None:
+    return None
+
+
+def solve(photos: Sequence[Photo], asked: Asked, tell: Tell = _silent) -> Solved:
+    """Adjust all photos at once and put the whole under the vehicle. Raises InputError where no two photos share
+    tags.
+    """
+    table = table_of(photos)
+    bar, doubt = asked.bar_mm or (BAR_MM, 0.02 * BAR_MM)
+    scale = bar / BAR_MM, doubt / BAR_MM
+    radius = np.array([asked.round_mm.get(body, 2 * USUAL_RADIUS_MM) / 2 for body in table.bodies])
+    tell("which photos see the same", 0.1)
+    start, with_photo, with_body = started(table, scale[0], radius)
+    if with_photo.sum() < 2:
+        raise InputError(
+            "no two photos show the same tags from different sides: take more, each with four tags of the last"
+        )
+    placed, at = _placed(table, start, with_photo, with_body)
+    found = adjusted(placed, at, scale, asked.tapes, tell)
+    tell("where it lies under the vehicle", 0.9)
+    flat = [n for n in placed.bodies if not is_cuff(n)]
+    holds, lacking = holds_of(flat, asked.known)
+    if lacking:
+        gauge = Gauge(found.at, _first_photo(found.places), (), ())
+    else:
+        gauge = gauged(found.at, placed, found.places, holds)
+    spread = covariance(_turned_normal(found, gauge), gauge.held)
+    left_out = [*_why_not(table, photos, with_photo, with_body, placed), *_not_believed(placed, found)]
+    scale_doubt = SURE * float(np.sqrt(spread[found.places.scale, found.places.scale]))
+    return Solved(
+        tuple(_tags(placed, found, gauge.at, spread)), tuple(_photos(placed, found, gauge.at)), tuple(left_out),
+        (found.at.scale, scale_doubt), gauge.words, gauge.off, found.tape_off, lacking,
+        tuple(_disagree(found, scale, asked.tapes, gauge)),
+    )  # fmt: skip
+
+
+def _disagree(
+    found: Adjusted, scale: tuple[float, float], tapes: Sequence[Taped], gauge: Gauge
+) -> Iterator[str]:  # fmt: skip
+    off = found.at.scale / scale[0] - 1.0
+    if abs(off) * scale[0] > ABSURD * scale[1]:
+        yield (f"by the tapes the tags are {abs(100 * off):.1f} % {'larger' if off > 0 else 'smaller'} than they were "
+               "printed: a tape or the bar is misread, or the sheet was scaled")  # fmt: skip
+    for tape, miss in zip(tapes, found.tape_off, strict=True):
+        if abs(miss) > ABSURD * tape.doubt_mm:
+            yield f"the tape from tag {tape.first} to tag {tape.second} is {abs(miss):.1f} mm off what the photos say"
+    for what, miss in gauge.off:
+        if miss > MOST_OFF_MM:
+            yield f"{what} do not go together: {miss:.0f} mm off"
+
+
+def _placed(table: Table, start: Standing, photos: Some, bodies: Some) -> tuple[Table, Standing]:
+    """The table and standing of what has its place only."""
+    keep = photos[table.photo] & bodies[table.body]
+    some = table.only(keep)
+    photo_at, body_at = np.cumsum(photos) - 1, np.cumsum(bodies) - 1
+    chosen = tuple(photo for photo, there in zip(table.photos, photos, strict=True) if there)
+    lenses = tuple(dict.fromkeys(photo.lens for photo in chosen))
+    lens_at = np.array([lenses.index(name) if name in lenses else -1 for name in table.lenses])
+    cut = replace(
+        some, photos=chosen, bodies=tuple(n for n, there in zip(table.bodies, bodies, strict=True) if there),
+        lenses=lenses, photo=photo_at[some.photo], body=body_at[some.body], lens=lens_at[some.lens],
+        cuff=table.cuff[bodies], )  # fmt: skip
+    lens = np.array([start.lens[table.lenses.index(name)] for name in lenses])
+    return cut, Standing(start.photo_turn[photos], start.photo_shift[photos], start.body_turn[bodies],
+                         start.body_place[bodies], lens, start.scale, start.radius[bodies])  # fmt: skip
+
+
+def _first_photo(places: Places) -> Vector:
+    """Held by the first photo where nothing else holds."""
+    held = np.zeros((POSE, places.count))
+    held[:, places.of_photo(0)] = np.eye(POSE)
+    return held
+
+
+def _turned_normal(found: Adjusted, gauge: Gauge) -> Vector:
+    """The normal matrix in the vehicle's frame: bodies turn and shift with it, photos turn about their own lenses."""
+    turn = gauge.at.body_turn[0] @ found.at.body_turn[0].T
+    places, whole = found.places, np.eye(found.places.count)
+    for k in range(len(found.at.body_turn)):
+        at = places.body + POSE * k
+        whole[at : at + 3, at : at + 3] = whole[at + 3 : at + 6, at + 3 : at + 6] = turn
+    return np.asarray(whole @ found.normal @ whole.T)
+
+
+def _tags(table: Table, found: Adjusted, at: Standing, spread: Vector) -> list[FoundTag]:
+    eyes = -np.einsum("pji,pj->pi", at.photo_turn, at.photo_shift)
+    out = []
+    for k, number in enumerate(table.bodies):
+        seen = sorted(set(table.photo[(table.body == k) & found.believed].tolist()))
+        if len(seen) < 2:
+            continue
+        rows = np.r_[found.places.of_body(k), found.places.scale]
+        mine = spread[np.ix_(rows, rows)]
+        job = job_of(number)
+        own = at.body_turn[k] @ np.array(job.place if job else (0.0, 0.0, 0.0))
+        by = np.hstack([-skew(own * at.scale), np.eye(3), own[:, None]])
+        diameter = None
+        if table.cuff[k]:
+            r = found.places.radius[k]
+            diameter = 2.0 * float(at.radius[k]), 2.0 * SURE * float(np.sqrt(spread[r, r]))
+        out.append(FoundTag(
+            number, at.body_turn[k], at.body_place[k], at.body_place[k] + own * at.scale, mine[:POSE, :POSE],
+            by @ mine @ by.T, len(seen), _base(eyes[seen] - at.body_place[k]), diameter,
+        ))  # fmt: skip
+    return out
+
+
+def _base(sights: Vector) -> float:
+    """How far apart the two farthest sights of a place are [degrees]."""
+    ways = sights / np.linalg.norm(sights, axis=1, keepdims=True)
+    return float(np.degrees(np.arccos(np.clip((ways @ ways.T).min(), -1.0, 1.0))))
+
+
+def _photos(table: Table, found: Adjusted, at: Standing) -> list[PlacedPhoto]:
+    lens = {name: k for k, name in enumerate(table.lenses)}
+    return [PlacedPhoto(photo.name, at.photo_turn[k], at.photo_shift[k], at.lens[lens[photo.lens]],
+                        float(found.sharpness[k])) for k, photo in enumerate(table.photos)]  # fmt: skip
+
+
+def _why_not(
+    table: Table, photos: Sequence[Photo], with_photo: Some, with_body: Some, placed: Table
+) -> list[LeftOut]:  # fmt: skip
+    out = [LeftOut(number, photo.name, "it is there twice: one of them is on the wrong thing, or is a copy")
+           for photo in photos for number in sorted(twice(photo))]  # fmt: skip
+    for photo, there in zip(table.photos, with_photo, strict=True):
+        if not there:
+            out.append(LeftOut(-1, photo.name, "it shares too few tags with the other photos"))
+    for number, there in zip(table.bodies, with_body, strict=True):
+        if not there:
+            count = len(set(table.photo[table.body == table.bodies.index(number)].tolist()))
+            why = "seen in one photo only" if count < 2 else "its photos do not agree: is it on something that moved?"
+            out.append(LeftOut(number, "", why))
+    return out
+
+
+def _not_believed(table: Table, found: Adjusted) -> list[LeftOut]:
+    out = []
+    for number in sorted({int(n) for n in table.number}):
+        mine = table.number == number
+        doubted = mine & ~found.believed
+        if doubted.sum() > 0.4 * mine.sum() and mine.sum() > 2:
+            out.append(LeftOut(number, "", _bad_tag(table, found, number)))
+        else:
+            out += [LeftOut(number, table.photos[k].name, "its corners do not fit: half covered, bent or blurred")
+                    for k in table.photo[doubted]]  # fmt: skip
+    return out
+
+
+def _bad_tag(table: Table, found: Adjusted, number: int) -> str:
+    """Why most sightings of a tag disagree: it is too large or too small throughout, or it does not lie flat or
+    still.
+    """
+    mine = np.flatnonzero(table.number == number)
+    body = table.body[mine[0]]
+    sides = np.linalg.norm(table.pixels[mine] - np.roll(table.pixels[mine], 1, axis=1), axis=2).mean(axis=1)
+    at = found.at
+    deep = (at.photo_turn[table.photo[mine]] @ at.body_place[body] + at.photo_shift[table.photo[mine]])[:, 2]
+    focal = at.lens[table.lens[mine], 0]
+    size = float(np.median(sides * deep / focal))
+    meant = size_mm(number) * at.scale
+    if size > meant * (1 + 2 * WRONG_SIZE):
+        return f"it looks {size:.0f} mm wide, not {meant:.0f}: a sheet printed at another scale, or stuck twice"
+    return "its sightings do not agree: bent, half covered, stuck twice, or on something that moved"

@@ -1,0 +1,186 @@
+"""A simulated phone: photographs printed tags and plain surfaces with a lens, light, blur and noise of its own.
+
+It knows nothing of what the photos are for. Every pixel of a tag is looked up along its own ray, nine to a pixel, so
+that edges fall where a real lens would put them.
+"""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cache
+from typing import Any
+
+import numpy as np
+from PIL import Image
+
+from ..core.photos import cells_of, is_cuff, seen_at, size_mm, undistorted
+from ..core.space import Vector
+
+FINE = 3  # rays across a pixel
+CELL_PX = 16  # of the tag's own picture: ten cells with its white border's share
+PAPER = 1.34  # the white round a tag, of its side
+WHITE, BLACK = 225.0, 28.0
+
+
+@dataclass(frozen=True)
+class Stuck:
+    """A tag on the vehicle: its number; its own frame to the vehicle's, turn (3, 3) and middle (3,) [mm]; what it was
+    printed at of what was meant; of a cuff's tag the cuff's frame instead, the radius and the angle it sits at [rad].
+    """
+
+    number: int
+    turn: Vector
+    middle: Vector
+    scale: float = 1.0
+    radius_mm: float = 0.0
+    angle: float = 0.0
+
+
+@dataclass(frozen=True)
+class Surface:
+    """A plain convex surface of the vehicle (n, 3) [mm], and how bright it is (0 to 255)."""
+
+    corners: Vector
+    shade: float
+
+
+@dataclass(frozen=True)
+class Phone:
+    """A phone: its picture's size [pixels], lens (5,), 35 mm equivalent as it is written, blur and noise."""
+
+    width: int
+    height: int
+    lens: Vector
+    equivalent_mm: float
+    blur_px: float = 0.6
+    noise: float = 2.0
+
+    @classmethod
+    def of(
+        cls, equivalent_mm: float, width: int = 4000, height: int = 3000, bent: float = -0.04, **how: float
+    ) -> Phone:
+        """A phone of so much 35 mm equivalent; what it writes is rounded, its lens bends a little."""
+        lens = np.array([equivalent_mm / 36.0 * width * 1.01, width / 2 + 11.0, height / 2 - 7.0, bent, 0.01])
+        return cls(width, height, lens, round(equivalent_mm), **how)
+
+
+def shoot(
+    phone: Phone, turn: Vector, eye: Vector, stuck: Sequence[Stuck], surfaces: Sequence[Surface], rng:
+    np.random.Generator ) -> bytes:  # fmt: skip
+    """A JPEG of what is there, seen from `eye` (3,) with the vehicle's axes turned to the lens's by `turn` (3, 3)."""
+    import cv2
+
+    picture = np.full((phone.height, phone.width), 70.0, dtype=np.float32)
+    things: list[tuple[float, Stuck | Surface]] = [
+        *((_deep(s.corners, turn, eye), s) for s in surfaces),
+        *((_deep(s.middle[None], turn, eye) - 5.0, s) for s in stuck),
+    ]
+    for _, thing in sorted(things, key=lambda one: -one[0]):
+        if isinstance(thing, Surface):
+            _fill(picture, phone, turn, eye, thing)
+        else:
+            _stick(picture, phone, turn, eye, thing)
+    across = np.linspace(0.75, 1.1, phone.width, dtype=np.float32)
+    picture *= across[None, :]
+    blurred: Any = cv2.GaussianBlur(picture, (0, 0), phone.blur_px) if phone.blur_px > 0 else picture
+    blurred += rng.normal(0.0, phone.noise, picture.shape).astype(np.float32)
+    return _jpeg(blurred, phone)
+
+
+def _deep(points: Vector, turn: Vector, eye: Vector) -> float:
+    return float(((points - eye) @ turn.T)[:, 2].mean())
+
+
+def _fill(picture: Any, phone: Phone, turn: Vector, eye: Vector, surface: Surface) -> None:
+    import cv2
+
+    before = (surface.corners - eye) @ turn.T
+    if (before[:, 2] < 50.0).any():
+        return
+    pixels = seen_at(before, phone.lens)
+    cv2.fillConvexPoly(picture, np.round(pixels).astype(np.int32), float(surface.shade))
+
+
+@cache
+def _paper(number: int) -> Any:
+    """A tag's picture with white round it."""
+    tag = np.kron(np.where(cells_of(number), BLACK, WHITE), np.ones((CELL_PX, CELL_PX))).astype(np.float32)
+    edge = round(len(tag) * (PAPER - 1) / 2)
+    return np.pad(tag, edge, constant_values=WHITE)
+
+
+def _stick(picture: Any, phone: Phone, turn: Vector, eye: Vector, tag: Stuck) -> None:
+    """Look every fine pixel round the tag up on its paper."""
+    import cv2
+
+    half = size_mm(tag.number) * tag.scale * PAPER / 2
+    outline = _on_tag(
+        tag, np.array([(-half, half), (half, half), (half, -half), (-half, -half), (0, half), (0, -half)])
+    )
+    before = (outline - eye) @ turn.T
+    out = _out(tag)
+    if (before[:, 2] < 100.0).any() or float((outline.mean(axis=0) - eye) @ out) > 0:
+        return
+    pixels = seen_at(before, phone.lens)
+    low = np.floor(pixels.min(axis=0)).astype(int) - 2
+    low = np.maximum(low, 0)
+    high = np.minimum(np.ceil(pixels.max(axis=0)).astype(int) + 3, (phone.width, phone.height))
+    if (high - low < 4).any():
+        return
+    steps = (np.arange(FINE) + 0.5) / FINE - 0.5
+    u = (np.arange(low[0], high[0])[:, None] + steps).ravel()
+    v = (np.arange(low[1], high[1])[:, None] + steps).ravel()
+    rays = undistorted(np.stack(np.meshgrid(u, v), axis=-1), phone.lens)
+    ways = np.concatenate([rays, np.ones((*rays.shape[:-1], 1))], axis=-1) @ turn
+    right, up, there = _met(tag, eye, ways)
+    paper = _paper(tag.number)
+    scale = (paper.shape[0] - 1) / (2 * half)
+    x, y = ((right + half) * scale).astype(np.float32), ((half - up) * scale).astype(np.float32)
+    values = cv2.remap(paper, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    inside = (there & (np.abs(right) <= half) & (np.abs(up) <= half)).astype(np.float32)
+    size = (int(high[0] - low[0]), int(high[1] - low[1]))
+    share, sum_ = (cv2.resize(one, size, interpolation=cv2.INTER_AREA) for one in (inside, inside * values))
+    part = picture[low[1] : high[1], low[0] : high[0]]
+    part[:] = part * (1.0 - share) + sum_
+
+
+def _out(tag: Stuck) -> Vector:
+    """The way a tag faces in the vehicle's frame."""
+    own = np.array([np.cos(tag.angle), np.sin(tag.angle), 0.0]) if is_cuff(tag.number) else np.array([0.0, 0.0, 1.0])
+    return np.asarray(tag.turn @ own)
+
+
+def _on_tag(tag: Stuck, paper: Vector) -> Vector:
+    """Places on a tag's paper (n, 2) in the vehicle's frame (n, 3)."""
+    if not is_cuff(tag.number):
+        return np.asarray(np.column_stack([paper, np.zeros(len(paper))]) @ tag.turn.T + tag.middle)
+    angle = tag.angle + paper[:, 0] / tag.radius_mm
+    own = np.column_stack([tag.radius_mm * np.cos(angle), tag.radius_mm * np.sin(angle), paper[:, 1]])
+    return np.asarray(own @ tag.turn.T + tag.middle)
+
+
+def _met(tag: Stuck, eye: Vector, ways: Vector) -> tuple[Vector, Vector, Any]:
+    """Where rays (..., 3) from the eye meet a tag's paper: right and up on it (...) [mm], and whether they do."""
+    own, start = ways @ tag.turn, (eye - tag.middle) @ tag.turn
+    if not is_cuff(tag.number):
+        along = -start[2] / own[..., 2]
+        return start[0] + along * own[..., 0], start[1] + along * own[..., 1], along > 0
+    a = own[..., 0] ** 2 + own[..., 1] ** 2
+    b = start[0] * own[..., 0] + start[1] * own[..., 1]
+    c = start[0] ** 2 + start[1] ** 2 - tag.radius_mm**2
+    under = b * b - a * c
+    along = (-b - np.sqrt(np.maximum(under, 0.0))) / a
+    x, y = start[0] + along * own[..., 0], start[1] + along * own[..., 1]
+    off = (np.arctan2(y, x) - tag.angle + np.pi) % (2 * np.pi) - np.pi
+    return off * tag.radius_mm, start[2] + along * own[..., 2], (under > 0) & (along > 0)
+
+
+def _jpeg(picture: Any, phone: Phone) -> bytes:
+    made = Image.fromarray(np.clip(picture, 0, 255).astype(np.uint8)).convert("RGB")
+    notes = made.getexif()
+    notes.get_ifd(0x8769)[0xA405] = int(phone.equivalent_mm)
+    out = io.BytesIO()
+    made.save(out, "JPEG", quality=92, exif=notes)
+    return out.getvalue()

@@ -1,0 +1,26 @@
+-- name: add_tag_photo$
+-- A photo of tags; nothing where the job has it already.
+INSERT INTO tag_photos (job_id, sha256, content, width, height, focal_px, lens, seen, trouble, who)
+VALUES (:job_id, :sha256, :content, :width, :height, :focal_px, :lens, :seen, :trouble, :who)
+ON CONFLICT (job_id, sha256) DO NOTHING RETURNING id;
+
+-- name: tag_photos
+-- A job's photos of tags, the oldest first, without their pixels.
+SELECT id, width, height, focal_px, lens, seen, trouble, who, made_at, octet_length(content) AS bytes FROM tag_photos
+WHERE job_id = :job_id ORDER BY id;
+
+-- name: tag_photo^
+-- A photo's pixels.
+SELECT content FROM tag_photos WHERE job_id = :job_id AND id = :photo_id;
+
+-- name: drop_tag_photo!
+-- The person lets a photo go.
+DELETE FROM tag_photos WHERE job_id = :job_id AND id = :photo_id;
+
+-- name: tag_known^
+-- What is known beside the photos.
+SELECT tag_known FROM jobs WHERE id = :job_id;
+
+-- name: set_tag_known!
+-- Say what is known beside the photos.
+UPDATE jobs SET tag_known = :known WHERE id = :job_id;

@@ -1,0 +1,100 @@
+"""Photos of printed tags, what each saw, and what is known beside them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+
+import numpy as np
+from psycopg.types.json import Jsonb
+
+from ..core.errors import EditError
+from ..core.photos import Photo, Sighting
+from ..formats.tag_photos import TagPhoto
+from .database import Connection, queries
+
+MOST_PHOTOS = 200
+
+
+@dataclass(frozen=True)
+class KeptPhoto:
+    """A photo as it is kept, without its pixels; what it saw is in `photo`."""
+
+    id: int
+    photo: Photo
+    trouble: str
+    who: str
+    made_at: datetime
+    bytes: int
+
+
+@dataclass(frozen=True)
+class TagKnown:
+    """What the person says beside the photos [mm]: the printed bar as measured; lengths taped between the places of two
+    tags; typed places of tags; the rails' underside at the front and rear tags, at ride; what tags are called;
+    whether the floor's tags lie where the wheels stand.
+    """
+
+    bar_mm: float | None = None
+    tapes: tuple[tuple[int, int, float], ...] = ()
+    places: Mapping[int, tuple[float, float, float]] = field(default_factory=dict)
+    rail_heights_mm: tuple[float, float] | None = None
+    names: Mapping[int, str] = field(default_factory=dict)
+    on_wheels: bool = True
+
+
+def add(
+    connection: Connection, job_id: int, photo: TagPhoto, seen: tuple[Sighting, ...], trouble: str, who: str
+) -> bool:
+    """Keep a photo with what it saw; False where it is there already. Raises EditError where there are too many."""
+    if len(of_job(connection, job_id)) >= MOST_PHOTOS:
+        raise EditError(f"at most {MOST_PHOTOS} photos a job: let some go first", "photos")
+    data = [[one.number, np.round(one.corners, 4).tolist()] for one in seen]
+    return queries.add_tag_photo(
+        connection, job_id=job_id, sha256=photo.sha256, content=photo.jpeg, width=photo.width, height=photo.height,
+        focal_px=photo.focal_px, lens=photo.lens, seen=Jsonb(data), trouble=trouble, who=who,
+    ) is not None  # fmt: skip
+
+
+def of_job(connection: Connection, job_id: int) -> list[KeptPhoto]:
+    """A job's photos, the oldest first."""
+    return [_kept(row) for row in queries.tag_photos(connection, job_id=job_id)]
+
+
+def _kept(row: Mapping[str, Any]) -> KeptPhoto:
+    seen = tuple(Sighting(int(number), np.array(corners, dtype=float)) for number, corners in row["seen"])
+    photo = Photo(str(row["id"]), row["width"], row["height"], row["focal_px"], row["lens"], seen)
+    return KeptPhoto(row["id"], photo, row["trouble"], row["who"], row["made_at"], row["bytes"])
+
+
+def pixels(connection: Connection, job_id: int, photo_id: int) -> bytes | None:
+    """A photo's JPEG, or None."""
+    row = queries.tag_photo(connection, job_id=job_id, photo_id=photo_id)
+    return bytes(row["content"]) if row else None
+
+
+def let_go(connection: Connection, job_id: int, photo_id: int) -> None:
+    queries.drop_tag_photo(connection, job_id=job_id, photo_id=photo_id)
+
+
+def known(connection: Connection, job_id: int) -> TagKnown:
+    """What is known beside a job's photos."""
+    row = queries.tag_known(connection, job_id=job_id)
+    data = row["tag_known"] if row else {}
+    heights = data.get("rail_heights_mm")
+    return TagKnown(
+        data.get("bar_mm"), tuple((int(a), int(b), float(mm)) for a, b, mm in data.get("tapes", ())),
+        {int(n): (float(x), float(y), float(z)) for n, (x, y, z) in data.get("places", {}).items()},
+        (float(heights[0]), float(heights[1])) if heights else None,
+        {int(n): str(name) for n, name in data.get("names", {}).items()}, bool(data.get("on_wheels", True)),
+    )  # fmt: skip
+
+
+def set_known(connection: Connection, job_id: int, said: TagKnown) -> None:
+    data = {"bar_mm": said.bar_mm, "tapes": [list(tape) for tape in said.tapes],
+            "places": {str(n): list(place) for n, place in said.places.items()},
+            "rail_heights_mm": list(said.rail_heights_mm) if said.rail_heights_mm else None,
+            "names": {str(n): name for n, name in said.names.items()}, "on_wheels": said.on_wheels}  # fmt: skip
+    queries.set_tag_known(connection, job_id=job_id, known=Jsonb(data))

@@ -1,0 +1,309 @@
+"""Surveying with a camera: sheets of tags to print, photos in, what each saw, all placed at once, proposals to take."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from flask import Blueprint, Response, abort, current_app, g, redirect, render_template, request, url_for
+
+from ...core.errors import EditError, InputError
+from ...core.photos import (
+    CUFF_TAGS,
+    JOBS,
+    Asked,
+    Job,
+    Known,
+    Proposal,
+    Solved,
+    Taped,
+    called,
+    job_of,
+    proposals,
+    solve,
+)
+from ...core.units import format_length, parse_length
+from ...formats.tag_photos import read_tag_photo
+from ...instruments.tag_finder import look
+from ...store import tag_photos
+from ...store.database import Connection
+from ...store.tag_photos import KeptPhoto, TagKnown
+from ..drawing.tags_from_below import NARROW_DEG, draw_tags
+from ..page.at_hand import AtHand, Kept, at_hand, transaction
+from ..page.edits import Said, keep_survey, run_edit
+from ..page.figures import typing_unit, whole
+from ..page.people import who_is_here
+from ..page.progress import steps
+
+room = Blueprint("camera", __name__, url_prefix="/jobs/<int:job_id>/underbody/camera")
+
+PLUS_MINUS_TAPE_MM = 1.0  # a tape read to the millimetre, one deviation half of it: common practice
+BAR_DOUBT_MM = 0.2
+AT_ONCE = 60  # photos that a page waits for
+SHEET_OF = 4  # rows of flat tags beyond which nobody prints at once
+LINE = re.compile(r"^\s*(\d+)\s*[:=,]?\s*(.+?)\s*$")
+
+
+@room.get("")
+def show(job_id: int) -> Any:
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+    return _page(here, Said())
+
+
+def _page(here: AtHand, said: Said, code: int = 200) -> Any:
+    with transaction() as connection:
+        photos, known = tag_photos.of_job(connection, here.job.id), tag_photos.known(connection, here.job.id)
+    solved, why = _solved(photos, known) if len(photos) > 1 else (None, "")
+    offered = proposals(solved, known.names) if solved else []
+    return render_template(
+        "underbody/camera.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends),
+        step="underbody", said=said, photos=[_photo_row(one) for one in photos], known=_typed(known), why=why,
+        solved=solved, below=draw_tags(solved) if solved and solved.tags else None, jobs=JOBS,
+        rows=[_tag_row(solved, tag.number, known) for tag in solved.tags] if solved else [],
+        left_out=[_left_row(one.number, one.photo, one.why, known) for one in solved.left_out] if solved else [],
+        scale=f"{100 * solved.scale[0]:.2f} ± {100 * solved.scale[1]:.2f} %" if solved else "",
+        off=[f"{what}, {format_length(mm, g.unit, 1)}" for what, mm in solved.off] if solved else [],
+        tape_off=[format_length(mm, g.unit, 1) for mm in solved.tape_off] if solved else [],
+        offered=[_offer_row(one, here) for one in offered], space=sum(one.bytes for one in photos) / 1e6,
+        revision=here.survey_revision.number,
+    ), code  # fmt: skip
+
+
+def _solved(photos: list[KeptPhoto], known: TagKnown) -> tuple[Solved | None, str]:
+    """All photos placed at once, kept by what went in; why not, where they cannot be."""
+    kept: Kept = current_app.extensions["solved"]
+    asked = Asked(
+        (known.bar_mm, BAR_DOUBT_MM) if known.bar_mm else None,
+        tuple(Taped(a, b, mm, PLUS_MINUS_TAPE_MM / 2) for a, b, mm in known.tapes),
+        Known(known.places, known.rail_heights_mm, known.on_wheels),
+    )
+    key = ("tags", tuple(one.id for one in photos), repr(asked))
+    try:
+        return kept.get(key, lambda: solve([one.photo for one in photos[:AT_ONCE]], asked)), ""
+    except InputError as exc:
+        return None, str(exc)
+
+
+def _photo_row(one: KeptPhoto) -> dict[str, Any]:
+    numbers = sorted(seen.number for seen in one.photo.seen)
+    return {"id": one.id, "seen": len(numbers), "numbers": ", ".join(map(str, numbers)), "trouble": one.trouble,
+            "size": f"{one.bytes / 1e6:.1f} MB", "who": one.who, "lens": one.photo.focal_px is not None}  # fmt: skip
+
+
+def _tag_row(solved: Solved, number: int, known: TagKnown) -> dict[str, Any]:
+    tag = solved.tag(number)
+    assert tag is not None
+    job = job_of(number)
+    return {
+        "number": number, "job": job.job if job else "", "name": known.names.get(number, ""),
+        "at": [format_length(float(v), g.unit, 1, suffix=False) for v in tag.place],
+        "doubt": format_length(tag.plus_minus_mm, g.unit, 1), "tilt": f"{tag.tilt_deg:.2f}°", "photos": tag.photos,
+        "narrow": tag.base_deg < NARROW_DEG, "base": f"{tag.base_deg:.0f}°",
+        "wide": format_length(tag.diameter_mm[0], g.unit, 1) if tag.diameter_mm else "",
+    }  # fmt: skip
+
+
+def _left_row(number: int, photo: str, why: str, known: TagKnown) -> str:
+    what = called(number, known.names) if number >= 0 else ""
+    where = f"photo {photo}" if photo else ""
+    return f"{', '.join(part for part in (what, where) if part)}: {why}"
+
+
+def _offer_row(one: Proposal, here: AtHand) -> dict[str, Any]:
+    survey = here.design.survey
+    there = {t.id for t in survey.things} | {h.id for h in survey.hang_points} | {m.id for m in survey.marks}
+    there |= {part.id for part in survey.old_parts}
+    return {"key": one.key, "words": one.words, "doubt": format_length(one.plus_minus_mm, g.unit, 1),
+            "at": ", ".join(format_length(float(v), g.unit, 0, suffix=False) for v in one.at),
+            "again": one.key.removeprefix("mark-") in there or one.key in there}  # fmt: skip
+
+
+# --- what is known beside the photos ----------------------------------------------------------------------------------
+
+
+def _typed(known: TagKnown) -> dict[str, str]:
+    """What is known, as it is typed: a line for each."""
+
+    def bare(mm: float) -> str:
+        return format_length(mm, g.unit, 1, suffix=False)
+
+    return {
+        "bar": bare(known.bar_mm) if known.bar_mm else "",
+        "tapes": "\n".join(f"{a} {b} {bare(mm)}" for a, b, mm in known.tapes),
+        "places": "\n".join(f"{n} {' '.join(map(bare, place))}" for n, place in known.places.items()),
+        "heights": " ".join(map(bare, known.rail_heights_mm)) if known.rail_heights_mm else "",
+        "names": "\n".join(f"{n} {name}" for n, name in known.names.items()),
+        "on_wheels": "yes" if known.on_wheels else "",
+    }  # fmt: skip
+
+
+@room.post("/known")
+def say(job_id: int) -> Any:
+    """The bar, tapes, typed places, rails' heights, names."""
+
+    def change(connection: Connection) -> None:
+        tag_photos.set_known(connection, job_id, _read_known(request.form))
+
+    return _edit(job_id, change)
+
+
+def _read_known(form: Mapping[str, str]) -> TagKnown:
+    bar = _lengths(form, "bar", 1, least=80.0, most=120.0)
+    heights = _lengths(form, "heights", 2, least=50.0, most=3000.0)
+    tapes = tuple((int(a), int(b), mm) for (a, b), (mm,) in _rows(form, "tapes", 2, 1))
+    places = {number: (at[0], at[1], at[2]) for (number,), at in _rows(form, "places", 1, 3)}
+    return TagKnown(bar[0] if bar else None, tapes, places, (heights[0], heights[1]) if heights else None,
+                    _names(form), form.get("on_wheels") == "yes")  # fmt: skip
+
+
+def _names(form: Mapping[str, str]) -> dict[int, str]:
+    names = {}
+    for line in form.get("names", "").splitlines():
+        found = LINE.match(line)
+        if line.strip() and (found is None or job_of(int(found[1][:6])) is None):
+            raise EditError(f"“{line.strip()[:40]}”: a tag's number, then what it is on", "names")
+        if found and line.strip():
+            names[int(found[1])] = found[2][:80]
+    return names
+
+
+def _lengths(form: Mapping[str, str], key: str, count: int, least: float, most: float) -> list[float]:
+    """So many lengths in one field, or none. Raises EditError."""
+    parts = form.get(key, "").split()
+    if parts and len(parts) != count:
+        raise EditError(f"{count} length{'s' if count > 1 else ''}, or nothing", key)
+    try:
+        return [float(parse_length(part, typing_unit(), least=least, most=most)) for part in parts]
+    except ValueError as exc:
+        raise EditError(str(exc), key) from exc
+
+
+def _rows(form: Mapping[str, str], key: str, tags: int, lengths: int) -> list[tuple[list[int], list[float]]]:
+    """Lines of tags' numbers, then lengths. Raises EditError naming the line."""
+    rows = []
+    for line in form.get(key, "").splitlines():
+        parts = line.replace(",", " ").split()
+        if not parts:
+            continue
+        numbers = [int(part) for part in parts[:tags] if part.isdecimal() and len(part) < 5]
+        if len(parts) != tags + lengths or len(numbers) != tags or any(job_of(n) is None for n in numbers):
+            wanted = f"{tags} tag number{'s' if tags > 1 else ''}, then {lengths} length{'s' if lengths > 1 else ''}"
+            raise EditError(f"“{line.strip()[:40]}”: {wanted}", key)
+        try:
+            rows.append((numbers, [float(parse_length(part, typing_unit(), least=-20_000.0, most=20_000.0))
+                                   for part in parts[tags:]]))  # fmt: skip
+        except ValueError as exc:
+            raise EditError(f"“{line.strip()[:40]}”: {exc}", key) from exc
+    return rows
+
+
+def _edit(job_id: int, change: Callable[[Connection], None]) -> Any:
+    said = Said()
+    try:
+        with transaction() as connection:
+            at_hand(connection, job_id)
+            change(connection)
+    except (EditError, InputError) as exc:
+        said.errors, said.typed = {getattr(exc, "field", "") or "photos": str(exc)}, request.form.to_dict()
+        with transaction() as connection:
+            return _page(at_hand(connection, job_id), said, 422)
+    return redirect(url_for("camera.show", job_id=job_id), 303)
+
+
+# --- photos -----------------------------------------------------------------------------------------------------------
+
+
+@room.post("/photos")
+def photos_in(job_id: int) -> Any:
+    """Photos, many at once: each is looked at by itself, and one that cannot be read stops none of the others."""
+    sent = [one for one in request.files.getlist("photos") if one.filename]
+    refused = []
+
+    def change(connection: Connection) -> None:
+        if not sent:
+            raise EditError("choose photos first", "photos")
+        for one in sent:
+            try:
+                with one.stream as stream:
+                    photo = read_tag_photo(stream.read())
+                seen = look(photo.jpeg)
+            except InputError as exc:
+                refused.append(f"{(one.filename or '')[:60]}: {exc}")
+                continue
+            tag_photos.add(connection, job_id, photo, seen.seen, seen.trouble, who_is_here())
+
+    answer = _edit(job_id, change)
+    if not refused:
+        return answer
+    with transaction() as connection:
+        return _page(at_hand(connection, job_id), Said(errors={"photos": "; ".join(refused)}), 422)
+
+
+@room.post("/let-go")
+def let_go(job_id: int) -> Any:
+    """The person lets a photo go."""
+    photo = whole(request.form.get("photo"))
+    return _edit(job_id, lambda connection: tag_photos.let_go(connection, job_id, photo))
+
+
+@room.get("/photo/<int:photo_id>.jpg")
+def photo_shown(job_id: int, photo_id: int) -> Response:
+    with transaction() as connection:
+        found = tag_photos.pixels(connection, job_id, photo_id)
+    if found is None:
+        abort(404)
+    return Response(found, mimetype="image/jpeg", headers={"Cache-Control": "private, max-age=86400"})
+
+
+# --- what it becomes --------------------------------------------------------------------------------------------------
+
+
+@room.post("/take")
+def take(job_id: int) -> Any:
+    """Take proposals into the survey."""
+    said, wanted = Said(), set(request.form.getlist("take"))
+
+    def keep(connection: Connection, here: AtHand) -> None:
+        known = tag_photos.known(connection, job_id)
+        solved, why = _solved(tag_photos.of_job(connection, job_id), known)
+        if solved is None:
+            raise EditError(why or "take two photos first", "take")
+        chosen = [one for one in proposals(solved, known.names) if one.key in wanted]
+        if not chosen:
+            raise EditError("choose what to take", "take")
+        survey = here.design.survey
+        for one in chosen:
+            survey = one.put_in(survey)
+        keep_survey(connection, here, survey, f"took {len(chosen)} from photos: {chosen[0].words}"[:300])
+        said.note = f"Taken: {len(chosen)}."
+
+    return run_edit(job_id, said, keep, _page, lambda: url_for("camera.show", job_id=job_id))
+
+
+# --- sheets -----------------------------------------------------------------------------------------------------------
+
+
+@room.get("/tags.pdf")
+def sheets(job_id: int) -> Response:
+    """Sheets of tags of one job, from a number on."""
+    from ...formats.papers.tag_sheets import PAPERS, write_tag_sheets
+
+    with transaction() as connection:
+        at_hand(connection, job_id)
+    job = next((one for one in JOBS if one.job == request.args.get("job")), None)
+    paper = request.args.get("paper", "a4")
+    if job is None or paper not in PAPERS:
+        abort(404)
+    data = write_tag_sheets(_numbers(job, whole(request.args.get("first"))), paper)
+    return Response(data, mimetype="application/pdf",
+                    headers={"Content-Disposition": 'inline; filename="tags.pdf"'})  # fmt: skip
+
+
+def _numbers(job: Job, first: int) -> list[int]:
+    """A sheet's numbers: four, or six strips, from one on."""
+    step, count = (CUFF_TAGS, 6) if job.job == "cuff" else (1, SHEET_OF)
+    start = first if job.first <= first <= job.last else job.first
+    start = job.first + (start - job.first) // step * step
+    return [n for n in range(start, start + step * count, step) if n <= job.last]

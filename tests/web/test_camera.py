@@ -1,0 +1,116 @@
+"""Surveying with a camera as pages: tags printed, photos in, placed, taken into the survey."""
+
+from __future__ import annotations
+
+import io
+import subprocess
+from pathlib import Path
+
+import cv2
+import numpy as np
+import pytest
+
+from tests.photo_scenes import Tags, facing, pictures
+from widebend.instruments.simulated_phone import Phone
+from widebend.instruments.tag_finder import look
+
+from .conftest import Visitor
+
+CAMERA = "/jobs/102/underbody/camera"
+
+
+def _scene() -> Tags:
+    """A short underside whose hubs, rails, bolt and tank are tagged."""
+    tags: Tags = {n: (facing((0, 0, -1), (1, 0, 0)), np.array([0.0, y, 330.0])) for n, y in ((310, -380), (311, 380))}
+    for k, (x, y) in enumerate(((150, -300), (150, 300), (800, -300), (800, 300))):
+        tags[270 + k] = facing((0, 0, -1), (0, -np.sign(y), 0)), np.array([float(x), float(y), 340.0])
+    tags[200] = facing((0, 0.1, -1)), np.array([450.0, 30.0, 400.0])
+    tags[100] = facing((0, 0, -1)), np.array([350.0, -150.0, 380.0])
+    tags[101] = facing((0.1, 0, -1)), np.array([650.0, 120.0, 370.0])
+    tags[0] = facing((-0.1, 0.1, -1)), np.array([550.0, -80.0, 390.0])
+    return tags
+
+
+@pytest.fixture(scope="module")
+def photos() -> list[bytes]:
+    return pictures(np.random.default_rng(8), _scene(), 8, Phone.of(24, 1800, 1350), 900.0)
+
+
+def _sent(visitor: Visitor, files: list[tuple[bytes, str]], code: int = 303) -> bytes:
+    form = visitor.form(CAMERA, f"{CAMERA}/photos")
+    token = {i["name"]: i["value"] for i in form.select("input[type=hidden]")}
+    data = {**token, "photos": [(io.BytesIO(one), name) for one, name in files]}
+    answer = visitor.client.post(f"{CAMERA}/photos", data=data)
+    assert answer.status_code == code, answer.data[:500]
+    return answer.data
+
+
+@pytest.mark.usefixtures("large_posts")
+def test_photos_become_a_survey(visitor: Visitor, photos: list[bytes]) -> None:
+    _sent(visitor, [(one, f"{k}.jpg") for k, one in enumerate(photos)])
+    page = visitor.get(CAMERA)
+    assert len(page.select("[aria-label=Photos] tbody tr")) == len(photos)
+    assert "how high" in page.get_text()
+    visitor.post(
+        CAMERA, f"{CAMERA}/known", heights="340 340", tapes="270 273 832.4", names="100 tank\n101 tank\n200 bolt"
+    )
+    page = visitor.get(CAMERA)
+    taken = {i["value"] for i in page.select("input[name=take]")}
+    assert {"tag-200", "box-100", "rails"} <= taken
+    assert page.select(".tags-below rect")
+    form = visitor.form(CAMERA, f"{CAMERA}/take")
+    hidden = {i["name"]: i.get("value", "") for i in form.select("input[type=hidden]")}
+    answer = visitor.client.post(f"{CAMERA}/take", data={**hidden, "take": ["tag-200", "box-100", "rails"]})
+    assert answer.status_code == 303
+    survey = visitor.client.get("/jobs/102/design.json").json["survey"]
+    (bolt,) = (h for h in survey["hang_points"] if h["id"] == "tag-200")
+    turn, middle = _scene()[200]
+    assert bolt["point"] == pytest.approx(middle + turn @ np.array([0, -48.0, 0]), abs=3.0)
+    assert 0 < bolt["plus_minus_mm"] < 4.0
+    tank = next(t for t in survey["things"] if t["name"] == "tank")
+    assert tank["how_measured"] == "by photo"
+    assert "there already" in visitor.get(CAMERA).get_text()
+    visitor.post(CAMERA, f"{CAMERA}/known", heights="340 340", tapes="270 273 885")
+    assert "than they were printed" in visitor.get(CAMERA).get_text()
+
+
+@pytest.mark.usefixtures("large_posts")
+def test_one_that_cannot_be_read_stops_none_of_the_others(visitor: Visitor, photos: list[bytes]) -> None:
+    text = _sent(visitor, [(photos[0], "a.jpg"), (b"\x00\x00\x00\x18ftypheicxxxx", "b.heic")], 422).decode()
+    assert "b.heic: this is a HEIC picture" in text
+    page = visitor.get(CAMERA)
+    assert len(page.select("[aria-label=Photos] tbody tr")) == 1
+    _sent(visitor, [(photos[0], "again.jpg")])
+    assert len(visitor.get(CAMERA).select("[aria-label=Photos] tbody tr")) == 1  # the same is kept once
+    shown = page.select_one("[aria-label=Photos] tbody a")["href"]
+    assert visitor.client.get(shown).data[:2] == b"\xff\xd8"
+    visitor.post(CAMERA, f"{CAMERA}/let-go", photo=shown.rsplit("/", 1)[1].split(".")[0])
+    assert visitor.client.get(shown).status_code == 404
+
+
+@pytest.mark.parametrize(("field", "typed", "words"), [
+    ("tapes", "270 273", "2 tag numbers, then 1 length"), ("tapes", "1 2 far", "1 2 far"), ("names", "9999 x", "a tag"),
+    ("heights", "340", "2 lengths"), ("bar", "9", "80"), ("places", "1 2 3", "1 tag number, then 3 lengths"),
+])  # fmt: skip
+def test_what_is_typed_wrong_is_said_at_its_place_and_kept(
+    visitor: Visitor, field: str, typed: str, words: str
+) -> None:
+    page = visitor.post(CAMERA, f"{CAMERA}/known", 422, **{field: typed})
+    assert words in page.select_one(".field-error").get_text()
+    there = page.select_one(f"[name={field}]")
+    assert (there.get("value") or there.get_text()) == typed
+
+
+@pytest.mark.parametrize("job", ["face", "corner", "bolt", "flange disc", "rail", "cuff"])
+def test_a_printed_tag_is_found_and_is_as_large_as_it_says(visitor: Visitor, tmp_path: Path, job: str) -> None:
+    """Rendered at 150 to the inch: the detector finds the numbers, their sides measure 60 mm (22 on a cuff)."""
+    (tmp_path / "tags.pdf").write_bytes(visitor.client.get(f"{CAMERA}/tags.pdf?job={job}").data)
+    subprocess.run(["pdftoppm", "-r", "150", "-png", tmp_path / "tags.pdf", tmp_path / "page"], check=True)
+    page = cv2.imread(str(next(iter(sorted(tmp_path.glob("page*.png"))))))
+    jpeg = cv2.imencode(".jpg", page)[1].tobytes()
+    found = look(jpeg).seen
+    assert len(found) >= 4
+    side = 22.0 if job == "cuff" else 60.0
+    for one in found:
+        long = np.linalg.norm(one.corners - np.roll(one.corners, 1, axis=0), axis=1) / 150 * 25.4
+        assert long == pytest.approx(np.full(4, side), abs=0.4)
