@@ -21,8 +21,8 @@ SPOILED = 0.1
 
 @dataclass(frozen=True)
 class Found:
-    """One scene: what each tag is off [mm], its face [degrees], whether its doubts hold, seconds for finding a photo and
-    for solving, tags that were seen from wide enough apart and not placed.
+    """One scene: what each tag is off [mm], its face [degrees], whether its doubts hold, seconds for finding a photo
+    and for solving, tags that were seen from wide enough apart and not placed.
     """
 
     off: Vector
@@ -85,15 +85,15 @@ def bench_photos() -> None:
     for words in (one for one in all_found if isinstance(one, str)):
         print(f"not placed: {words}")
     found = [one for one in all_found if isinstance(one, Found)]
-    off, tilt, spoiled = (
-        np.concatenate([getattr(one, key) for one in found]) for key in ("off", "tilt", "spoiled_off")
-    )
-    inside = np.concatenate([one.inside for one in found])
-    print(f"{len(off)} tags of {len(found)} scenes: median {np.median(off):.2f} mm, 95 % {np.percentile(off, 95):.2f} mm, "
-          f"faces 95 % {np.percentile(tilt, 95):.3f}°; seen often and not placed {sum(one.missed for one in found)}")  # fmt: skip
-    print(f"stated 95 % holds {100 * inside.mean():.1f} %")
-    print(
-        f"a tenth of the sightings spoiled: median {np.median(spoiled):.2f} mm, 95 % {np.percentile(spoiled, 95):.2f} mm"
-    )
-    print(f"finding {np.mean([one.finding_s for one in found]):.2f} s a photo of 12 million pixels, solving "
-          f"{np.median([one.solving_s for one in found]):.2f} s, worst {max(one.solving_s for one in found):.2f} s")  # fmt: skip
+    off, tilt, worse = (np.concatenate([getattr(one, key) for one in found]) for key in ("off", "tilt", "spoiled_off"))
+    inside, missed = np.concatenate([one.inside for one in found]), sum(one.missed for one in found)
+    print(f"{len(off)} tags of {len(found)} scenes: {_spread(off)}, faces 95 % {np.percentile(tilt, 95):.3f}°; "
+          f"seen often and not placed {missed}; stated 95 % holds {100 * inside.mean():.1f} %")  # fmt: skip
+    print(f"a tenth of the sightings spoiled: {_spread(worse)}")
+    solving = [one.solving_s for one in found]
+    print(f"finding {np.mean([one.finding_s for one in found]):.2f} s a photo of 12 million pixels, "
+          f"solving {np.median(solving):.2f} s, worst {max(solving):.2f} s")  # fmt: skip
+
+
+def _spread(off: Vector) -> str:
+    return f"median {np.median(off):.2f} mm, 95 % {np.percentile(off, 95):.2f} mm"

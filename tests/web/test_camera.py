@@ -70,6 +70,9 @@ def test_photos_become_a_survey(visitor: Visitor, photos: list[bytes]) -> None:
     tank = next(t for t in survey["things"] if t["name"] == "tank")
     assert tank["how_measured"] == "by photo"
     assert "there already" in visitor.get(CAMERA).get_text()
+    assert "no place under the vehicle" in visitor.get(f"{CAMERA}/over/999", 422).get_text()
+    over = visitor.get(page.select_one("a[href*='/over/']")["href"])
+    assert "No planned pipe lies before this photo" in over.get_text()  # nothing is designed in this job yet
     visitor.post(CAMERA, f"{CAMERA}/known", heights="340 340", tapes="270 273 885")
     assert "than they were printed" in visitor.get(CAMERA).get_text()
 

@@ -27,6 +27,7 @@ KNOWN_FOCAL_SHARE = 0.05
 SCALE_DOUBT = 0.02  # of a printer nobody measured
 RADIUS_DOUBT_MM = 40.0
 LEAST_PX = 0.03  # no photo is sharper than this
+NOTHING, LOOSE, HOLD = 1e-18, 1e-10, 1e3  # of a matrix whose diagonal is one
 OUTLIER = 3.5  # of its photo's deviations: a sighting farther off is left out
 
 
@@ -206,8 +207,13 @@ def _tape(
 
 
 def covariance(normal: Vector, held: Vector) -> Vector:
-    """Of all unknowns, where `held` (6, unknowns) says what fixes the whole in space: (unknowns, unknowns)."""
-    row = held / np.linalg.norm(held, axis=1, keepdims=True)
-    whole = normal + (row.T @ row) * float(np.diag(normal).max())
-    ridge = 1e-12 * np.diag(np.diag(whole)) if len(whole) else whole
-    return np.asarray(cho_solve(cho_factor(whole + ridge), np.eye(len(whole))))
+    """Of all unknowns, where `held` (6, unknowns) says what fixes the whole in space: (unknowns, unknowns). What no
+    sighting holds is as good as nowhere, not an error: its doubt is very large.
+    """
+    diagonal = np.diag(normal)
+    by = 1.0 / np.sqrt(np.where(diagonal > NOTHING * diagonal.max(), diagonal, 1.0))
+    even = normal * by[:, None] * by[None, :]
+    rows = held * by[None, :]
+    rows = rows / np.linalg.norm(rows, axis=1, keepdims=True)
+    even = (even + even.T) / 2 + HOLD * (rows.T @ rows) + LOOSE * np.eye(len(even))
+    return np.asarray(cho_solve(cho_factor(even), np.eye(len(even))) * by[:, None] * by[None, :])

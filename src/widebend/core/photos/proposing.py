@@ -22,6 +22,7 @@ HOW = "by photo"
 LEAST_BOX_MM = 8.0  # corners nearer than this along an axis say nothing of the box's size there
 BOX_MM = 100.0  # what a box is given where its corners say nothing
 RAIL_APART_MM = 100.0
+SURE_ROUND_MM = 3.0  # a pipe whose diameter is less sure was seen from one side only, and is not proposed
 
 
 @dataclass(frozen=True)
@@ -128,7 +129,10 @@ def _boxes(tags: Sequence[FoundTag], names: Mapping[int, str]) -> Iterator[Propo
 
 
 def _pipes(tags: Sequence[FoundTag], names: Mapping[int, str]) -> Iterator[Proposal]:
-    """Two cuffs of one name are one straight pipe or shaft from the one to the other; one by itself a short one."""
+    """Two cuffs of one name are one straight pipe or shaft from the one to the other; one by itself a short one.
+    What was seen too little to say how thick it is becomes nothing.
+    """
+    tags = [tag for tag in tags if tag.diameter_mm and tag.diameter_mm[1] < SURE_ROUND_MM]
     groups = _named(tags, names)
     alone = [tag for tag in tags if len(groups.get(names.get(tag.number, ""), [])) != 2]
     pairs = [(name, cuffs) for name, cuffs in groups.items() if len(cuffs) == 2]

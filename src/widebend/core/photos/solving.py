@@ -225,8 +225,9 @@ def _base(sights: Vector) -> float:
 
 def _photos(table: Table, found: Adjusted, at: Standing) -> list[PlacedPhoto]:
     lens = {name: k for k, name in enumerate(table.lenses)}
+    held = set(table.photo[found.believed].tolist())
     return [PlacedPhoto(photo.name, at.photo_turn[k], at.photo_shift[k], at.lens[lens[photo.lens]],
-                        float(found.sharpness[k])) for k, photo in enumerate(table.photos)]  # fmt: skip
+                        float(found.sharpness[k])) for k, photo in enumerate(table.photos) if k in held]  # fmt: skip
 
 
 def _why_not(

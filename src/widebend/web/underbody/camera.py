@@ -29,6 +29,7 @@ from ...instruments.tag_finder import look
 from ...store import tag_photos
 from ...store.database import Connection
 from ...store.tag_photos import KeptPhoto, TagKnown
+from ..drawing.in_photo import draw_in_photo
 from ..drawing.tags_from_below import NARROW_DEG, draw_tags
 from ..page.at_hand import AtHand, Kept, at_hand, transaction
 from ..page.edits import Said, keep_survey, run_edit
@@ -58,8 +59,9 @@ def _page(here: AtHand, said: Said, code: int = 200) -> Any:
     solved, why = _solved(photos, known) if len(photos) > 1 else (None, "")
     offered = proposals(solved, known.names) if solved else []
     return render_template(
-        "underbody/camera.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends),
-        step="underbody", said=said, photos=[_photo_row(one) for one in photos], known=_typed(known), why=why,
+        "underbody/camera.html", here=here, placed=_with_place(solved), step="underbody", said=said,
+        line=steps(here.design, here.found, here.job.road_use, here.bends), known=_typed(known), why=why,
+        photos=[_photo_row(one) for one in photos],
         solved=solved, below=draw_tags(solved) if solved and solved.tags else None, jobs=JOBS,
         rows=[_tag_row(solved, tag.number, known) for tag in solved.tags] if solved else [],
         left_out=[_left_row(one.number, one.photo, one.why, known) for one in solved.left_out] if solved else [],
@@ -86,6 +88,11 @@ def _solved(photos: list[KeptPhoto], known: TagKnown) -> tuple[Solved | None, st
         return None, str(exc)
 
 
+def _with_place(solved: Solved | None) -> set[str]:
+    """The photos that the planned pipe can be drawn into."""
+    return {photo.name for photo in solved.photos} if solved and not solved.lacking else set()
+
+
 def _photo_row(one: KeptPhoto) -> dict[str, Any]:
     numbers = sorted(seen.number for seen in one.photo.seen)
     return {"id": one.id, "seen": len(numbers), "numbers": ", ".join(map(str, numbers)), "trouble": one.trouble,
@@ -101,7 +108,7 @@ def _tag_row(solved: Solved, number: int, known: TagKnown) -> dict[str, Any]:
         "at": [format_length(float(v), g.unit, 1, suffix=False) for v in tag.place],
         "doubt": format_length(tag.plus_minus_mm, g.unit, 1), "tilt": f"{tag.tilt_deg:.2f}°", "photos": tag.photos,
         "narrow": tag.base_deg < NARROW_DEG, "base": f"{tag.base_deg:.0f}°",
-        "wide": format_length(tag.diameter_mm[0], g.unit, 1) if tag.diameter_mm else "",
+        "wide": " ± ".join(format_length(mm, g.unit, 1) for mm in tag.diameter_mm) if tag.diameter_mm else "",
     }  # fmt: skip
 
 
@@ -239,6 +246,24 @@ def photos_in(job_id: int) -> Any:
         return answer
     with transaction() as connection:
         return _page(at_hand(connection, job_id), Said(errors={"photos": "; ".join(refused)}), 422)
+
+
+@room.get("/over/<int:photo_id>")
+def over(job_id: int, photo_id: int) -> Any:
+    """The planned pipe over a photo, before there is metal."""
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+        photos, known = tag_photos.of_job(connection, job_id), tag_photos.known(connection, job_id)
+    solved, _ = _solved(photos, known) if len(photos) > 1 else (None, "")
+    placed = next((p for p in solved.photos if p.name == str(photo_id)), None) if solved else None
+    if solved is None or solved.lacking or placed is None:
+        raise InputError("that photo has no place under the vehicle yet")
+    photo = next(one.photo for one in photos if one.id == photo_id)
+    return render_template(
+        "underbody/in_photo.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends),
+        step="underbody", photo=placed, pipes=draw_in_photo(here.found.system, placed), wide=photo.width,
+        high=photo.height,
+    )  # fmt: skip
 
 
 @room.post("/let-go")
