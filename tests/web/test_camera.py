@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 import subprocess
 from pathlib import Path
 
@@ -71,10 +72,34 @@ def test_photos_become_a_survey(visitor: Visitor, photos: list[bytes]) -> None:
     assert tank["how_measured"] == "by photo"
     assert "there already" in visitor.get(CAMERA).get_text()
     assert "no place under the vehicle" in visitor.get(f"{CAMERA}/over/999", 422).get_text()
-    over = visitor.get(page.select_one("a[href*='/over/']")["href"])
+    first = page.select_one("a[href*='/over/']")["href"]
+    over = visitor.get(first)
     assert "No planned pipe lies before this photo" in over.get_text()  # nothing is designed in this job yet
+    _point(visitor, photos)
     visitor.post(CAMERA, f"{CAMERA}/known", heights="340 340", tapes="270 273 885")
     assert "than they were printed" in visitor.get(CAMERA).get_text()
+
+
+def _point(visitor: Visitor, photos: list[bytes]) -> None:
+    """The middle of tag 0 as if it were a bare spot: tapped where it is seen, it has the tag's place."""
+    page = visitor.get(CAMERA)
+    ids = [row["href"].rsplit("/", 1)[1].split(".")[0] for row in page.select("[aria-label=Photos] tbody th a")]
+    seen = [
+        (number, {s.number: s.corners for s in look(photo).seen}) for number, photo in zip(ids, photos, strict=True)
+    ]
+    with_it = [(number, corners[0].mean(axis=0)) for number, corners in seen if 0 in corners]
+    for k, (number, at) in enumerate((with_it[0], with_it[-1])):
+        url = f"{CAMERA}/over/{number}"
+        x, y = (round(float(v) * 1200 / 1800) for v in at)
+        visitor.post(url, f"{CAMERA}/point/{number}", **{"name": "a rivet", "at.x": str(x), "at.y": str(y)})
+        text = visitor.get(url).get_text()
+        assert ("point at it in a second photo" in text) == (k == 0)
+    assert visitor.get(f"{CAMERA}/over/{with_it[1][0]}").select(".sight-line")
+    row = next(o for o in visitor.get(CAMERA).select("input[name=take]") if o["value"] == "spot-a-rivet")
+    numbers = [float(v) for v in re.findall(r"-?\d+", row.find_parent("label").get_text().split(" at ")[1])[:3]]
+    assert numbers == pytest.approx(_scene()[0][1], abs=4.0)
+    visitor.post(f"{CAMERA}/over/{with_it[0][0]}", f"{CAMERA}/forget", name="a rivet")
+    assert "a rivet" not in visitor.get(CAMERA).get_text()
 
 
 @pytest.mark.usefixtures("large_posts")

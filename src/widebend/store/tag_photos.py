@@ -34,7 +34,8 @@ class KeptPhoto:
 class TagKnown:
     """What the person says beside the photos [mm]: the printed bar as measured; lengths taped between the places of two
     tags; typed places of tags; the rails' underside at the front and rear tags, at ride; what tags are called;
-    whether the floor's tags lie where the wheels stand.
+    whether the floor's tags lie where the wheels stand; spots by their names, where each was pointed at in which
+    photo [pixels].
     """
 
     bar_mm: float | None = None
@@ -43,6 +44,7 @@ class TagKnown:
     rail_heights_mm: tuple[float, float] | None = None
     names: Mapping[int, str] = field(default_factory=dict)
     on_wheels: bool = True
+    spots: Mapping[str, Mapping[int, tuple[float, float]]] = field(default_factory=dict)
 
 
 def add(
@@ -89,6 +91,8 @@ def known(connection: Connection, job_id: int) -> TagKnown:
         {int(n): (float(x), float(y), float(z)) for n, (x, y, z) in data.get("places", {}).items()},
         (float(heights[0]), float(heights[1])) if heights else None,
         {int(n): str(name) for n, name in data.get("names", {}).items()}, bool(data.get("on_wheels", True)),
+        {str(name): {int(photo): (float(x), float(y)) for photo, (x, y) in sights.items()}
+         for name, sights in data.get("spots", {}).items()},
     )  # fmt: skip
 
 
@@ -96,5 +100,7 @@ def set_known(connection: Connection, job_id: int, said: TagKnown) -> None:
     data = {"bar_mm": said.bar_mm, "tapes": [list(tape) for tape in said.tapes],
             "places": {str(n): list(place) for n, place in said.places.items()},
             "rail_heights_mm": list(said.rail_heights_mm) if said.rail_heights_mm else None,
-            "names": {str(n): name for n, name in said.names.items()}, "on_wheels": said.on_wheels}  # fmt: skip
+            "names": {str(n): name for n, name in said.names.items()}, "on_wheels": said.on_wheels,
+            "spots": {name: {str(photo): list(at) for photo, at in sights.items()}
+                      for name, sights in said.spots.items()}}  # fmt: skip
     queries.set_tag_known(connection, job_id=job_id, known=Jsonb(data))

@@ -10,9 +10,10 @@ from .adjusting import Taped
 from .gauge import Known
 from .lens import seen_at, undistorted
 from .pattern import CELLS, cells_of
-from .proposing import Proposal, called, proposals
+from .proposing import Proposal, called, proposals, spot_proposal
 from .sighted import Photo, Sighting
 from .solving import Asked, FoundTag, LeftOut, PlacedPhoto, Solved, solve
+from .spots import Sight, Spot, line_of_sight, spot
 from .tags import (
     BAR_MM,
     CUFF_PITCH_MM,
@@ -45,8 +46,10 @@ __all__ = [
     "Photo",
     "PlacedPhoto",
     "Proposal",
+    "Sight",
     "Sighting",
     "Solved",
+    "Spot",
     "TagJob",
     "Taped",
     "body_of",
@@ -55,9 +58,12 @@ __all__ = [
     "flat_corners",
     "is_cuff",
     "job_of",
+    "line_of_sight",
     "proposals",
     "seen_at",
     "size_mm",
     "solve",
+    "spot",
+    "spot_proposal",
     "undistorted",
 ]

@@ -4,6 +4,7 @@ doubt.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import TypeVar
@@ -15,6 +16,7 @@ from ..records.base import Point
 from ..space import Vector
 from ..units import Length
 from .solving import FoundTag, Solved
+from .spots import Spot
 from .tags import CUFF_MM, is_left, job_of
 
 T = TypeVar("T", HangPoint, MarkPoint, OldPart, Thing)
@@ -99,6 +101,15 @@ def _marks(tags: Sequence[FoundTag], names: Mapping[int, str]) -> Iterator[Propo
         yield Proposal(f"mark-{tag.number}", f"mark {mark.name}", tag.place, tag.plus_minus_mm,
                        lambda survey, new=mark: survey.model_copy(update={  # type: ignore[misc]
                            "marks": _with(survey.marks, new)}))  # fmt: skip
+
+
+def spot_proposal(name: str, there: Spot) -> Proposal:
+    """A spot that was pointed at as a mark."""
+    key = "spot-" + re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:30]
+    mark = MarkPoint(id=key, name=name, point=_point(there.place), plus_minus_mm=_doubt(there.plus_minus_mm),
+                     how_measured="pointed at in photos")  # fmt: skip
+    return Proposal(key, f"mark {name}", there.place, there.plus_minus_mm,
+                    lambda survey: survey.model_copy(update={"marks": _with(survey.marks, mark)}))  # fmt: skip
 
 
 def _named(tags: Sequence[FoundTag], names: Mapping[int, str]) -> dict[str, list[FoundTag]]:

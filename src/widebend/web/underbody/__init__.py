@@ -1,6 +1,6 @@
 """The Underbody step: what is there, measured, drawn, listed, brought in from files."""
 
-from . import by_hand, camera, files, measuring, things, tools
+from . import by_hand, camera, files, measuring, pointing, things, tools
 
 BLUEPRINTS = (
     things.room,
@@ -8,5 +8,6 @@ BLUEPRINTS = (
     measuring.room,
     files.room,
     camera.room,
+    pointing.room,
     tools.room,
 )

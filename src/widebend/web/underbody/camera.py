@@ -2,48 +2,40 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
-from flask import Blueprint, Response, abort, current_app, g, redirect, render_template, request, url_for
+from flask import Blueprint, Response, abort, g, redirect, render_template, request, url_for
 
 from ...core.errors import EditError, InputError
 from ...core.photos import (
     CUFF_TAGS,
     JOBS,
-    Asked,
     Job,
-    Known,
     Proposal,
     Solved,
-    Taped,
     called,
     job_of,
-    proposals,
-    solve,
 )
-from ...core.units import format_length, parse_length
+from ...core.units import format_length
 from ...formats.tag_photos import read_tag_photo
 from ...instruments.tag_finder import look
 from ...store import tag_photos
 from ...store.database import Connection
 from ...store.tag_photos import KeptPhoto, TagKnown
-from ..drawing.in_photo import draw_in_photo
 from ..drawing.tags_from_below import NARROW_DEG, draw_tags
-from ..page.at_hand import AtHand, Kept, at_hand, transaction
+from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said, keep_survey, run_edit
-from ..page.figures import typing_unit, whole
+from ..page.figures import whole
 from ..page.people import who_is_here
 from ..page.progress import steps
+from .camera_form import read_known, typed
+from .placed_tags import AT_ONCE, offered, solved_of
 
 room = Blueprint("camera", __name__, url_prefix="/jobs/<int:job_id>/underbody/camera")
 
-PLUS_MINUS_TAPE_MM = 1.0  # a tape read to the millimetre, one deviation half of it: common practice
-BAR_DOUBT_MM = 0.2
-AT_ONCE = 60  # photos that a page waits for
 SHEET_OF = 4  # rows of flat tags beyond which nobody prints at once
-LINE = re.compile(r"^\s*(\d+)\s*[:=,]?\s*(.+?)\s*$")
 
 
 @room.get("")
@@ -56,11 +48,11 @@ def show(job_id: int) -> Any:
 def _page(here: AtHand, said: Said, code: int = 200) -> Any:
     with transaction() as connection:
         photos, known = tag_photos.of_job(connection, here.job.id), tag_photos.known(connection, here.job.id)
-    solved, why = _solved(photos, known) if len(photos) > 1 else (None, "")
-    offered = proposals(solved, known.names) if solved else []
+    solved, why = solved_of(photos, known) if len(photos) > 1 else (None, "")
+    becomes = offered(solved, known) if solved else []
     return render_template(
         "underbody/camera.html", here=here, placed=_with_place(solved), step="underbody", said=said,
-        line=steps(here.design, here.found, here.job.road_use, here.bends), known=_typed(known), why=why,
+        line=steps(here.design, here.found, here.job.road_use, here.bends), known=typed(known), why=why,
         photos=[_photo_row(one) for one in photos],
         solved=solved, below=draw_tags(solved) if solved and solved.tags else None, jobs=JOBS,
         rows=[_tag_row(solved, tag.number, known) for tag in solved.tags] if solved else [],
@@ -68,24 +60,9 @@ def _page(here: AtHand, said: Said, code: int = 200) -> Any:
         scale=f"{100 * solved.scale[0]:.2f} ± {100 * solved.scale[1]:.2f} %" if solved else "",
         off=[f"{what}, {format_length(mm, g.unit, 1)}" for what, mm in solved.off] if solved else [],
         tape_off=[format_length(mm, g.unit, 1) for mm in solved.tape_off] if solved else [],
-        offered=[_offer_row(one, here) for one in offered], space=sum(one.bytes for one in photos) / 1e6,
-        revision=here.survey_revision.number,
+        offered=[_offer_row(one, here) for one in becomes], space=sum(one.bytes for one in photos) / 1e6,
+        revision=here.survey_revision.number, not_reckoned=max(0, len(photos) - AT_ONCE),
     ), code  # fmt: skip
-
-
-def _solved(photos: list[KeptPhoto], known: TagKnown) -> tuple[Solved | None, str]:
-    """All photos placed at once, kept by what went in; why not, where they cannot be."""
-    kept: Kept = current_app.extensions["solved"]
-    asked = Asked(
-        (known.bar_mm, BAR_DOUBT_MM) if known.bar_mm else None,
-        tuple(Taped(a, b, mm, PLUS_MINUS_TAPE_MM / 2) for a, b, mm in known.tapes),
-        Known(known.places, known.rail_heights_mm, known.on_wheels),
-    )
-    key = ("tags", tuple(one.id for one in photos), repr(asked))
-    try:
-        return kept.get(key, lambda: solve([one.photo for one in photos[:AT_ONCE]], asked)), ""
-    except InputError as exc:
-        return None, str(exc)
 
 
 def _with_place(solved: Solved | None) -> set[str]:
@@ -130,80 +107,15 @@ def _offer_row(one: Proposal, here: AtHand) -> dict[str, Any]:
 # --- what is known beside the photos ----------------------------------------------------------------------------------
 
 
-def _typed(known: TagKnown) -> dict[str, str]:
-    """What is known, as it is typed: a line for each."""
-
-    def bare(mm: float) -> str:
-        return format_length(mm, g.unit, 1, suffix=False)
-
-    return {
-        "bar": bare(known.bar_mm) if known.bar_mm else "",
-        "tapes": "\n".join(f"{a} {b} {bare(mm)}" for a, b, mm in known.tapes),
-        "places": "\n".join(f"{n} {' '.join(map(bare, place))}" for n, place in known.places.items()),
-        "heights": " ".join(map(bare, known.rail_heights_mm)) if known.rail_heights_mm else "",
-        "names": "\n".join(f"{n} {name}" for n, name in known.names.items()),
-        "on_wheels": "yes" if known.on_wheels else "",
-    }  # fmt: skip
-
-
 @room.post("/known")
 def say(job_id: int) -> Any:
     """The bar, tapes, typed places, rails' heights, names."""
 
     def change(connection: Connection) -> None:
-        tag_photos.set_known(connection, job_id, _read_known(request.form))
+        spots = tag_photos.known(connection, job_id).spots
+        tag_photos.set_known(connection, job_id, replace(read_known(request.form), spots=spots))
 
     return _edit(job_id, change)
-
-
-def _read_known(form: Mapping[str, str]) -> TagKnown:
-    bar = _lengths(form, "bar", 1, least=80.0, most=120.0)
-    heights = _lengths(form, "heights", 2, least=50.0, most=3000.0)
-    tapes = tuple((int(a), int(b), mm) for (a, b), (mm,) in _rows(form, "tapes", 2, 1))
-    places = {number: (at[0], at[1], at[2]) for (number,), at in _rows(form, "places", 1, 3)}
-    return TagKnown(bar[0] if bar else None, tapes, places, (heights[0], heights[1]) if heights else None,
-                    _names(form), form.get("on_wheels") == "yes")  # fmt: skip
-
-
-def _names(form: Mapping[str, str]) -> dict[int, str]:
-    names = {}
-    for line in form.get("names", "").splitlines():
-        found = LINE.match(line)
-        if line.strip() and (found is None or job_of(int(found[1][:6])) is None):
-            raise EditError(f"“{line.strip()[:40]}”: a tag's number, then what it is on", "names")
-        if found and line.strip():
-            names[int(found[1])] = found[2][:80]
-    return names
-
-
-def _lengths(form: Mapping[str, str], key: str, count: int, least: float, most: float) -> list[float]:
-    """So many lengths in one field, or none. Raises EditError."""
-    parts = form.get(key, "").split()
-    if parts and len(parts) != count:
-        raise EditError(f"{count} length{'s' if count > 1 else ''}, or nothing", key)
-    try:
-        return [float(parse_length(part, typing_unit(), least=least, most=most)) for part in parts]
-    except ValueError as exc:
-        raise EditError(str(exc), key) from exc
-
-
-def _rows(form: Mapping[str, str], key: str, tags: int, lengths: int) -> list[tuple[list[int], list[float]]]:
-    """Lines of tags' numbers, then lengths. Raises EditError naming the line."""
-    rows = []
-    for line in form.get(key, "").splitlines():
-        parts = line.replace(",", " ").split()
-        if not parts:
-            continue
-        numbers = [int(part) for part in parts[:tags] if part.isdecimal() and len(part) < 5]
-        if len(parts) != tags + lengths or len(numbers) != tags or any(job_of(n) is None for n in numbers):
-            wanted = f"{tags} tag number{'s' if tags > 1 else ''}, then {lengths} length{'s' if lengths > 1 else ''}"
-            raise EditError(f"“{line.strip()[:40]}”: {wanted}", key)
-        try:
-            rows.append((numbers, [float(parse_length(part, typing_unit(), least=-20_000.0, most=20_000.0))
-                                   for part in parts[tags:]]))  # fmt: skip
-        except ValueError as exc:
-            raise EditError(f"“{line.strip()[:40]}”: {exc}", key) from exc
-    return rows
 
 
 def _edit(job_id: int, change: Callable[[Connection], None]) -> Any:
@@ -248,24 +160,6 @@ def photos_in(job_id: int) -> Any:
         return _page(at_hand(connection, job_id), Said(errors={"photos": "; ".join(refused)}), 422)
 
 
-@room.get("/over/<int:photo_id>")
-def over(job_id: int, photo_id: int) -> Any:
-    """The planned pipe over a photo, before there is metal."""
-    with transaction() as connection:
-        here = at_hand(connection, job_id)
-        photos, known = tag_photos.of_job(connection, job_id), tag_photos.known(connection, job_id)
-    solved, _ = _solved(photos, known) if len(photos) > 1 else (None, "")
-    placed = next((p for p in solved.photos if p.name == str(photo_id)), None) if solved else None
-    if solved is None or solved.lacking or placed is None:
-        raise InputError("that photo has no place under the vehicle yet")
-    photo = next(one.photo for one in photos if one.id == photo_id)
-    return render_template(
-        "underbody/in_photo.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends),
-        step="underbody", photo=placed, pipes=draw_in_photo(here.found.system, placed), wide=photo.width,
-        high=photo.height,
-    )  # fmt: skip
-
-
 @room.post("/let-go")
 def let_go(job_id: int) -> Any:
     """The person lets a photo go."""
@@ -292,10 +186,10 @@ def take(job_id: int) -> Any:
 
     def keep(connection: Connection, here: AtHand) -> None:
         known = tag_photos.known(connection, job_id)
-        solved, why = _solved(tag_photos.of_job(connection, job_id), known)
+        solved, why = solved_of(tag_photos.of_job(connection, job_id), known)
         if solved is None:
             raise EditError(why or "take two photos first", "take")
-        chosen = [one for one in proposals(solved, known.names) if one.key in wanted]
+        chosen = [one for one in offered(solved, known) if one.key in wanted]
         if not chosen:
             raise EditError("choose what to take", "take")
         survey = here.design.survey

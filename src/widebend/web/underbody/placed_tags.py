@@ -1,0 +1,47 @@
+"""A job's photos of tags placed all at once, kept by what went in; and what they become."""
+
+from __future__ import annotations
+
+import contextlib
+from collections.abc import Mapping
+
+from flask import current_app
+
+from ...core.errors import InputError
+from ...core.photos import Asked, Known, Proposal, Sight, Solved, Taped, proposals, solve, spot, spot_proposal
+from ...store.tag_photos import KeptPhoto, TagKnown
+from ..page.at_hand import Kept
+
+PLUS_MINUS_TAPE_MM = 1.0  # a tape read to the millimetre, one deviation half of it: common practice
+BAR_DOUBT_MM = 0.2
+AT_ONCE = 60  # photos that a page waits for
+
+
+def solved_of(photos: list[KeptPhoto], known: TagKnown) -> tuple[Solved | None, str]:
+    """All photos placed at once, kept by what went in; why not, where they cannot be."""
+    kept: Kept = current_app.extensions["solved"]
+    asked = Asked(
+        (known.bar_mm, BAR_DOUBT_MM) if known.bar_mm else None,
+        tuple(Taped(a, b, mm, PLUS_MINUS_TAPE_MM / 2) for a, b, mm in known.tapes),
+        Known(known.places, known.rail_heights_mm, known.on_wheels),
+    )
+    key = ("tags", tuple(one.id for one in photos), repr(asked))
+    try:
+        return kept.get(key, lambda: solve([one.photo for one in photos[:AT_ONCE]], asked)), ""
+    except InputError as exc:
+        return None, str(exc)
+
+
+def offered(solved: Solved, known: TagKnown) -> list[Proposal]:
+    """What tags become, and spots that were pointed at in two photos."""
+    found = proposals(solved, known.names)
+    for name, sights in known.spots.items() if not solved.lacking else ():
+        with contextlib.suppress(InputError):
+            found.append(spot_proposal(name, spot(sights_of(solved, sights))))
+    return found
+
+
+def sights_of(solved: Solved, sights: Mapping[int, tuple[float, float]]) -> list[Sight]:
+    """Where a spot was pointed at, in photos that have their place."""
+    placed = {photo.name: photo for photo in solved.photos}
+    return [(placed[str(number)], at) for number, at in sights.items() if str(number) in placed]
