@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from scipy.spatial.transform import Rotation
 
+from ..errors import InputError
 from ..space import Vector, unit
 from .adjusting import place_of
 from .sighted import Table
@@ -20,6 +21,7 @@ from .tags import is_left, job_of
 
 FLOOR_MM, HUB_MM, RAIL_MM, TYPED_MM = 2.0, 1.0, 3.0, 1.0  # how well each is held: common practice, no source
 ROUNDS = 30
+LEVER_MM, WEAKEST = 1000.0, 0.02  # holds weaker than this in some way are none
 
 
 @dataclass(frozen=True)
@@ -114,7 +116,7 @@ def _lacking(holds: Sequence[Hold], there: set[int]) -> str:
 
 
 def gauged(at: Standing, table: Table, places: Places, holds: Sequence[Hold]) -> Gauge:
-    """The standing in the vehicle's frame, by its holds."""
+    """The standing in the vehicle's frame, by its holds. Raises InputError where they leave a way open."""
     numbers = sorted({n for hold in holds for n, _, _ in hold.shares})
     own = {n: place_of(at, table, n, places) for n in numbers}
     turn, shift = _roughly(at, table, holds, {n: where for n, (where, _) in own.items()})
@@ -127,6 +129,10 @@ def gauged(at: Standing, table: Table, places: Places, holds: Sequence[Hold]) ->
             break
     moved = _carried(at, turn, shift)
     left, by = _left(holds, {n: turn @ where + shift for n, (where, _) in own.items()})
+    if np.linalg.svd(by / np.array([LEVER_MM] * 3 + [1.0] * 3), compute_uv=False)[-1] < WEAKEST:
+        raise InputError(
+            "what is known leaves a way open: the tags it is known of lie nearly in one line, type one more"
+        )
     rows = np.zeros((len(holds), places.count))
     now = {n: place_of(moved, table, n, places)[1] for n in numbers}
     for k, hold in enumerate(holds):
@@ -161,14 +167,28 @@ def _roughly(at: Standing, table: Table, holds: Sequence[Hold], own: Mapping[int
             typed[hold.shares[0][0]][hold.shares[0][1]] = hold.value
     if len(typed) >= 3:
         a, b = (np.array([source[n] for n in typed]) for source in (own, typed))
-        turn = Rotation.align_vectors(b - b.mean(axis=0), a - a.mean(axis=0))[0].as_matrix()
+        u, _, vt = np.linalg.svd((a - a.mean(axis=0)).T @ (b - b.mean(axis=0)))  # Kabsch 1976
+        turn = vt.T @ np.diag([1.0, 1.0, np.sign(np.linalg.det(vt.T @ u.T))]) @ u.T
         return turn, b.mean(axis=0) - turn @ a.mean(axis=0)
     up = _upward(at, table)
+    if len(typed) == 2 and not all(_sides(own)):
+        return _by_two(up, *((own[n], typed[n]) for n in typed))
     left, right = (np.mean([own[n] for n in own if n in side], axis=0) for side in _sides(own))
     across = right - left
     across = unit(across - (across @ up) * up)
     turn = np.array([np.cross(across, up), across, up])
     return turn, -turn @ ((left + right) / 2)
+
+
+def _by_two(up: Vector, first: tuple[Vector, Vector], second: tuple[Vector, Vector]) -> tuple[Vector, Vector]:
+    """By what is up and two places, each as it stands and as it is typed."""
+    ways = [second[k] - first[k] for k in (0, 1)]
+    frames = []
+    for way, above in zip(ways, (up, np.array([0.0, 0.0, 1.0])), strict=True):
+        along = unit(way - (way @ above) * above)
+        frames.append(np.column_stack([along, np.cross(above, along), above]))
+    turn = frames[1] @ frames[0].T
+    return turn, first[1] - turn @ first[0]
 
 
 def _sides(own: Mapping[int, Vector]) -> tuple[set[int], set[int]]:

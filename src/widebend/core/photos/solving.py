@@ -131,10 +131,12 @@ def solve(photos: Sequence[Photo], asked: Asked, tell: Tell = _silent) -> Solved
     tell("where it lies under the vehicle", 0.9)
     flat = [n for n in placed.bodies if not is_cuff(n)]
     holds, lacking = holds_of(flat, asked.known)
-    if lacking:
-        gauge = Gauge(found.at, _first_photo(found.places), (), ())
-    else:
-        gauge = gauged(found.at, placed, found.places, holds)
+    gauge = Gauge(found.at, _first_photo(found.places), (), ())
+    if not lacking:
+        try:
+            gauge = gauged(found.at, placed, found.places, holds)
+        except InputError as exc:
+            lacking = str(exc)
     spread = covariance(_turned_normal(found, gauge), gauge.held)
     left_out = [*_why_not(table, photos, with_photo, with_body, placed), *_not_believed(placed, found)]
     scale_doubt = SURE * float(np.sqrt(spread[found.places.scale, found.places.scale]))
