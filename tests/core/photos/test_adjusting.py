@@ -4,6 +4,8 @@ truth.
 
 from __future__ import annotations
 
+import re
+
 import cv2
 import numpy as np
 import pytest
@@ -152,3 +154,18 @@ def test_what_cannot_be_placed_is_said() -> None:
     copied = Sighting(double.number, double.corners + 300.0)
     twice = Photo("p3", 4000, 3000, 3000.0, "one", (*photos[3].seen, copied))
     assert any("twice" in one.why for one in solve([*photos[:3], twice, *photos[4:]], Asked()).left_out)
+
+
+def test_a_tag_of_another_sheet_is_left_out_and_measured() -> None:
+    """One tag printed at nine tenths: never believed, and the words say what it measures."""
+    rng = np.random.default_rng(1)
+    tags = underside(rng)
+    photos = []
+    for photo in sighted(rng, tags, 20):
+        seen = tuple(Sighting(s.number, s.corners.mean(axis=0) + 0.9 * (s.corners - s.corners.mean(axis=0)))
+                     if s.number == 7 else s for s in photo.seen)  # fmt: skip
+        photos.append(Photo(photo.name, photo.width, photo.height, photo.focal_px, photo.lens, seen))
+    found = solve(photos, Asked(known=Known({n: tuple(place(tags, n)) for n in (270, 271, 272, 273)})))
+    assert found.tag(7) is None
+    (why,) = (one.why for one in found.left_out if one.number == 7)
+    assert re.search(r"it measures 5[345]\.\d mm, not (59|60)\.\d", why)

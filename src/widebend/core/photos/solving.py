@@ -11,6 +11,7 @@ from ..errors import InputError
 from ..space import Vector
 from .adjusting import Adjusted, Taped, Tell, adjusted, covariance
 from .gauge import Gauge, Known, gauged, holds_of
+from .rays import meeting, ways_of
 from .sighted import Photo, Some, Table, table_of, twice
 from .square import skew
 from .standing import POSE, Places, Standing
@@ -20,7 +21,8 @@ from .tags import BAR_MM, is_cuff, job_of, size_mm
 SURE = 1.96  # deviations that hold 95 of 100
 LEAST_BASE_DEG = 25.0  # the two farthest sights of a tag should be this far apart
 ABSURD, MOST_OFF_MM = 3.0, 10.0  # deviations, and how much holds may be off, before it is said
-WRONG_SIZE = 0.06  # a tag that is this much off its printed size is of another sheet
+MEETS_MM, BENT_MM = 2.0, 0.8  # corners seen by several photos meet so near, and lie so flat
+WRONG_SIZE = 0.012  # a tag that is this much off its printed size is of another sheet
 
 
 @dataclass(frozen=True)
@@ -262,17 +264,22 @@ def _not_believed(table: Table, found: Adjusted) -> list[LeftOut]:
 
 
 def _bad_tag(table: Table, found: Adjusted, number: int) -> str:
-    """Why most sightings of a tag disagree: it is too large or too small throughout, or it does not lie flat or
-    still.
-    """
-    mine = np.flatnonzero(table.number == number)
-    body = table.body[mine[0]]
-    sides = np.linalg.norm(table.pixels[mine] - np.roll(table.pixels[mine], 1, axis=1), axis=2).mean(axis=1)
-    at = found.at
-    deep = (at.photo_turn[table.photo[mine]] @ at.body_place[body] + at.photo_shift[table.photo[mine]])[:, 2]
-    focal = at.lens[table.lens[mine], 0]
-    size = float(np.median(sides * deep / focal))
-    meant = size_mm(number) * at.scale
-    if size > meant * (1 + 2 * WRONG_SIZE):
-        return f"it looks {size:.0f} mm wide, not {meant:.0f}: a sheet printed at another scale, or stuck twice"
-    return "its sightings do not agree: bent, half covered, stuck twice, or on something that moved"
+    """Why most sightings of a tag disagree, by where its corners' own rays meet, its printed size aside."""
+    mine, at = np.flatnonzero(table.number == number), found.at
+    turns = at.photo_turn[table.photo[mine]]
+    eyes = -(turns.transpose(0, 2, 1) @ at.photo_shift[table.photo[mine]][..., None])[..., 0]
+    seen = zip(table.pixels[mine], table.lens[mine], turns, strict=True)
+    ways = np.array([ways_of(pixels, at.lens[lens], turn) for pixels, lens, turn in seen])
+    met = [meeting(eyes, ways[:, k]) for k in range(4)]
+    corners = np.array([place for place, _ in met])
+    if max(off for _, off in met) > MEETS_MM:
+        return "its sightings do not agree: stuck twice, or on something that moved"
+    size, meant = (
+        float(np.linalg.norm(corners - np.roll(corners, 1, axis=0), axis=1).mean()),
+        size_mm(number) * at.scale,
+    )
+    if abs(size / meant - 1.0) > WRONG_SIZE:
+        return f"it measures {size:.1f} mm, not {meant:.1f}: from a sheet that was printed at another scale"
+    normal = np.cross(corners[2] - corners[0], corners[3] - corners[1])
+    bent = abs(float((corners[1] - corners[0]) @ normal)) / float(np.linalg.norm(normal))
+    return f"it does not lie flat: bent by {bent:.1f} mm" if bent > BENT_MM else "half covered or blurred"

@@ -9,7 +9,8 @@ import numpy as np
 
 from ..errors import InputError
 from ..space import Vector
-from .lens import projected, seen_at, undistorted
+from .lens import projected, seen_at
+from .rays import meeting, ways_of
 from .solving import SURE, PlacedPhoto
 
 POINTED_PX = 4.0  # how near a finger puts it, in a photo of 4000 pixels: common practice, no source
@@ -41,12 +42,11 @@ def spot(sights: Sequence[Sight]) -> Spot:
     """
     if len({photo.name for photo, _ in sights}) < 2:
         raise InputError("point at it in a second photo, taken from another side")
-    ways = np.array([_way(photo, at) for photo, at in sights])
+    ways = np.array([ways_of(np.array(at, dtype=float), photo.lens, photo.turn) for photo, at in sights])
     if np.degrees(np.arccos(np.clip((ways @ ways.T).min(), -1.0, 1.0))) < LEAST_DEG:
         raise InputError("these photos were taken from nearly the same place: point at it in one from another side")
     eyes = np.array([photo.eye for photo, _ in sights])
-    across = np.eye(3) - ways[:, :, None] * ways[:, None, :]
-    place = np.linalg.solve(across.sum(axis=0), (across @ eyes[..., None]).sum(axis=0)[:, 0])
+    place, _ = meeting(eyes, ways)
     seen = np.array([at for _, at in sights])
     for _ in range(ROUNDS):
         left, by = _left(sights, place, seen)
@@ -57,13 +57,6 @@ def spot(sights: Sequence[Sight]) -> Spot:
     if off > 6.0 * pointed:
         raise InputError(f"these do not point at one place: {off:.0f} pixels off; let one of them go")
     return Spot(place, np.asarray(np.linalg.inv(by.T @ by) * max(pointed, off) ** 2), off)
-
-
-def _way(photo: PlacedPhoto, at: tuple[float, float]) -> Vector:
-    """The way from a photo's lens to what is at a pixel (3,)."""
-    x, y = undistorted(np.array(at, dtype=float), photo.lens)
-    way = photo.turn.T @ np.array([x, y, 1.0])
-    return np.asarray(way / np.linalg.norm(way))
 
 
 def _left(sights: Sequence[Sight], place: Vector, seen: Vector) -> tuple[Vector, Vector]:
@@ -78,6 +71,6 @@ def _left(sights: Sequence[Sight], place: Vector, seen: Vector) -> tuple[Vector,
 def line_of_sight(photo: PlacedPhoto, at: tuple[float, float], other: PlacedPhoto) -> Vector:
     """Where what is at a pixel of one photo can be in another (n, 2) [pixels], the nearest first."""
     along = np.geomspace(NEAR_MM, FAR_MM, STEPS)
-    world = photo.eye + along[:, None] * _way(photo, at)
+    world = photo.eye + along[:, None] * ways_of(np.array(at, dtype=float), photo.lens, photo.turn)
     before = world @ other.turn.T + other.shift
     return seen_at(before[before[:, 2] > NEAR_MM], other.lens)
