@@ -68,6 +68,9 @@ def served(template: str, cluster: Cluster, tmp_path_factory: pytest.TempPathFac
     # each test worker looks from a place of its own, or two could find the same port free
     port = free_port(18_640 + 100 * int(os.environ.get("PYTEST_XDIST_WORKER", "gw0")[2:]))
     home = tmp_path_factory.mktemp("home")
+    # a backup of today is there: one made between two tests would hold the tables that are put back
+    (home / "backups").mkdir()
+    (home / "backups" / "shop-0.widebend").touch()
     env = {**os.environ, "WIDEBEND_DATABASE_URL": f"{base}/served", "WIDEBEND_HOME": str(home)}
     log = (home / "server.log").open("w")
     command = [sys.executable, "-m", "widebend.launch", "start", "--port", str(port)]

@@ -24,6 +24,7 @@ from psycopg import sql
 from .postgres import Cluster, ServerTrouble, find_binaries
 
 KEPT, EVERY_H, FIRST_S, LOOK_S = 14, 24, 90.0, 1800.0
+LOCK_MS = 5000
 DUMP, PRINT = "shop.dump", "fingerprint.json"
 PROOF = "widebend_proof"
 
@@ -58,6 +59,7 @@ def backup(url: str, folder: Path, cluster: Cluster | None = None) -> Path:
                 "pg_dump",
                 "--format=custom",
                 "--no-owner",
+                f"--lock-wait-timeout={LOCK_MS}",  # what waits for us must not be what we wait for
                 f"--snapshot={snapshot[0]}",  # type: ignore[index]
                 f"--file={dump}",
                 url=url,
