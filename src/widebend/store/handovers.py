@@ -10,6 +10,7 @@ from typing import Any
 from psycopg.types.json import Jsonb
 
 from ..core.errors import EditError
+from ..core.quoting import earned_an_hour
 from .database import Connection, queries
 
 MOST_PAID = 10**9  # minor units
@@ -112,7 +113,7 @@ class Month:
     @property
     def an_hour(self) -> float | None:
         """What was earned an hour worked, in minor units."""
-        return (self.net - self.material) / self.hours if self.hours > 0 and self.invoices else None
+        return earned_an_hour(self.net, self.material, self.hours) if self.invoices else None
 
 
 def months(connection: Connection, most: int = 12) -> list[Month]:

@@ -7,6 +7,7 @@ in the vehicle's frame, the *gauge* all of them.
 """
 
 from .adjusting import Taped
+from .coaching import is_narrow, next_photo
 from .gauge import Known
 from .lens import seen_at, undistorted
 from .pattern import CELLS, cells_of
@@ -18,7 +19,6 @@ from .tags import (
     BAR_MM,
     CUFF_PITCH_MM,
     CUFF_TAGS,
-    HUBS,
     JOBS,
     STICKER_MM,
     Job,
@@ -35,7 +35,6 @@ __all__ = [
     "CELLS",
     "CUFF_PITCH_MM",
     "CUFF_TAGS",
-    "HUBS",
     "JOBS",
     "STICKER_MM",
     "Asked",
@@ -57,8 +56,10 @@ __all__ = [
     "cells_of",
     "flat_corners",
     "is_cuff",
+    "is_narrow",
     "job_of",
     "line_of_sight",
+    "next_photo",
     "proposals",
     "seen_at",
     "size_mm",

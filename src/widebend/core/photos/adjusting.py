@@ -26,6 +26,7 @@ FOCAL_SHARE, MIDDLE_SHARE, BENT = 0.15, 0.01, 0.3
 KNOWN_FOCAL_SHARE = 0.05
 SCALE_DOUBT = 0.02  # of a printer nobody measured
 RADIUS_DOUBT_MM = 40.0
+TAPE_DOUBT_MM = 0.5  # of a tape read to the millimetre, one deviation
 LEAST_PX = 0.03  # no photo is sharper than this
 NOTHING, LOOSE, HOLD = 1e-18, 1e-10, 1e3  # of a matrix whose diagonal is one
 OUTLIER = 3.5  # of its photo's deviations: a sighting farther off is left out
@@ -38,7 +39,7 @@ class Taped:
     first: int
     second: int
     length_mm: float
-    doubt_mm: float
+    doubt_mm: float = TAPE_DOUBT_MM
 
 
 @dataclass(frozen=True)

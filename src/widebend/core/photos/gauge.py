@@ -6,7 +6,7 @@ shifted until all hold as well as they can; where they hold more than they must,
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -17,7 +17,7 @@ from ..space import Vector, unit
 from .adjusting import place_of
 from .sighted import Table
 from .standing import Places, Standing
-from .tags import is_left, job_of
+from .tags import TagJob, is_left, job_of
 
 FLOOR_MM, HUB_MM, RAIL_MM, TYPED_MM = 2.0, 1.0, 3.0, 1.0  # how well each is held: common practice, no source
 ROUNDS = 30
@@ -32,6 +32,7 @@ class Hold:
     shares: tuple[tuple[int, int, float], ...]  # number, axis, share
     value: float
     doubt: float
+    typed: bool = False  # one axis of a place that the person typed
 
 
 @dataclass(frozen=True)
@@ -68,11 +69,11 @@ def _typed(there: set[int], known: Known) -> Iterator[Hold]:
     for number, place in known.places.items():
         if number in there:
             for axis in range(3):
-                yield Hold(f"tag {number} as typed", ((number, axis, 1.0),), place[axis], TYPED_MM)
+                yield Hold(f"tag {number} as typed", ((number, axis, 1.0),), place[axis], TYPED_MM, typed=True)
 
 
 def _heights(there: set[int], known: Known) -> Iterator[Hold]:
-    floor = sorted(n for n in there if 290 <= n <= 309)
+    floor = _of("floor", there)
     if known.on_wheels:
         for number in floor:
             yield Hold("the floor", ((number, 2, 1.0),), 0.0, FLOOR_MM)
@@ -84,13 +85,13 @@ def _heights(there: set[int], known: Known) -> Iterator[Hold]:
 def _rail_heights(there: set[int], heights: tuple[float, float]) -> Iterator[tuple[int, float]]:
     """The lowest number of each rail is its front tag, the next its rear one."""
     for side in (True, False):
-        mine = sorted(n for n in there if 270 <= n <= 289 and is_left(n) == side)
+        mine = _rail(there, left=side)
         yield from zip(mine[:2], heights, strict=False)
 
 
 def _ways(there: set[int]) -> Iterator[Hold]:
     """Along and across: by the front hubs, else by the rails."""
-    rails = [sorted(n for n in there if 270 <= n <= 289 and is_left(n) == side) for side in (True, False)]
+    rails = [_rail(there, left=side) for side in (True, False)]
     if {310, 311} <= there:
         for number in (310, 311):
             yield Hold("the front hubs", ((number, 0, 1.0),), 0.0, HUB_MM)
@@ -101,6 +102,16 @@ def _ways(there: set[int]) -> Iterator[Hold]:
         for rail in rails:
             yield Hold("the rails", ((rail[0], 1, 1.0), (rail[-1], 1, -1.0)), 0.0, RAIL_MM)
         yield Hold("the rails", ((rails[0][0], 1, 0.5), (rails[1][0], 1, 0.5)), 0.0, RAIL_MM)
+
+
+def _of(job: TagJob, numbers: Iterable[int]) -> list[int]:
+    """The tags of one job, in order."""
+    return sorted(n for n in numbers if (its := job_of(n)) and its.job == job)
+
+
+def _rail(numbers: Iterable[int], *, left: bool) -> list[int]:
+    """The tags of one rail, in order."""
+    return [n for n in _of("rail", numbers) if is_left(n) == left]
 
 
 def _lacking(holds: Sequence[Hold], there: set[int]) -> str:
@@ -161,9 +172,9 @@ def _left(holds: Sequence[Hold], where: Mapping[int, Vector]) -> tuple[Vector, V
 
 def _roughly(at: Standing, table: Table, holds: Sequence[Hold], own: Mapping[int, Vector]) -> tuple[Vector, Vector]:
     """A first turn and shift: by three typed places, else by what faces down and what is left and right."""
-    typed = {hold.shares[0][0]: np.zeros(3) for hold in holds if hold.what.endswith("as typed")}
+    typed = {hold.shares[0][0]: np.zeros(3) for hold in holds if hold.typed}
     for hold in holds:
-        if hold.what.endswith("as typed"):
+        if hold.typed:
             typed[hold.shares[0][0]][hold.shares[0][1]] = hold.value
     if len(typed) >= 3:
         a, b = (np.array([source[n] for n in typed]) for source in (own, typed))
@@ -194,7 +205,7 @@ def _by_two(up: Vector, first: tuple[Vector, Vector], second: tuple[Vector, Vect
 def _sides(own: Mapping[int, Vector]) -> tuple[set[int], set[int]]:
     if {310, 311} <= set(own):
         return {310}, {311}
-    return {n for n in own if 270 <= n <= 289 and is_left(n)}, {n for n in own if 270 <= n <= 289 and not is_left(n)}
+    return set(_rail(own, left=True)), set(_rail(own, left=False))
 
 
 def _upward(at: Standing, table: Table) -> Vector:

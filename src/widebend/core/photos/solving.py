@@ -9,7 +9,7 @@ import numpy as np
 
 from ..errors import InputError
 from ..space import Vector
-from .adjusting import Adjusted, Taped, Tell, adjusted, covariance
+from .adjusting import SCALE_DOUBT, Adjusted, Taped, Tell, adjusted, covariance
 from .gauge import Gauge, Known, gauged, holds_of
 from .rays import meeting, ways_of
 from .sighted import Photo, Some, Table, table_of, twice
@@ -19,19 +19,19 @@ from .starting import USUAL_RADIUS_MM, started
 from .tags import BAR_MM, is_cuff, job_of, size_mm
 
 SURE = 1.96  # deviations that hold 95 of 100
-LEAST_BASE_DEG = 25.0  # the two farthest sights of a tag should be this far apart
 ABSURD, MOST_OFF_MM = 3.0, 10.0  # deviations, and how much holds may be off, before it is said
+BAR_DOUBT_MM = 0.2  # of the printed bar as a person measures it, one deviation
 MEETS_MM, BENT_MM = 2.0, 0.8  # corners seen by several photos meet so near, and lie so flat
 WRONG_SIZE = 0.012  # a tag that is this much off its printed size is of another sheet
 
 
 @dataclass(frozen=True)
 class Asked:
-    """What is known beside the photos: the printed bar as measured [mm] with its deviation, none where nobody did;
+    """What is known beside the photos: the printed bar as measured [mm], none where nobody did;
     tapes; what fixes the whole; what pipes and shafts measure outside where cuffs are round them (strip -> mm).
     """
 
-    bar_mm: tuple[float, float] | None = None
+    bar_mm: float | None = None
     tapes: tuple[Taped, ...] = ()
     known: Known = field(default_factory=lambda: Known({}))
     round_mm: Mapping[int, float] = field(default_factory=dict)
@@ -119,8 +119,7 @@ def solve(photos: Sequence[Photo], asked: Asked, tell: Tell = _silent) -> Solved
     tags.
     """
     table = table_of(photos)
-    bar, doubt = asked.bar_mm or (BAR_MM, 0.02 * BAR_MM)
-    scale = bar / BAR_MM, doubt / BAR_MM
+    scale = (asked.bar_mm / BAR_MM, BAR_DOUBT_MM / BAR_MM) if asked.bar_mm else (1.0, SCALE_DOUBT)
     radius = np.array([asked.round_mm.get(body, 2 * USUAL_RADIUS_MM) / 2 for body in table.bodies])
     tell("which photos see the same", 0.1)
     start, with_photo, with_body = started(table, scale[0], radius)

@@ -46,8 +46,6 @@ JOBS = (
     Job("low point", 318, 337, "the arrow's point at the lowest place", (0.0, -STICKER_MM / 2, 0.0)),
     Job("cuff", 340, 579, "the strip once round the pipe, its zero mark at the top"),
 )  # fmt: skip
-HUBS = {310: "front left", 311: "front right", 312: "rear left", 313: "rear right"}
-LAST = JOBS[-1].last
 
 
 def job_of(number: int) -> Job | None:

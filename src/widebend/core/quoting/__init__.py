@@ -7,7 +7,7 @@ what was estimated; an *offer* one way to make it with its price; a *wish* a cha
 from .history import Corrected, PastJob, corrected
 from .hours import STEPS, StepEstimate, estimate, estimated_h
 from .offers import Offer, OfferLine, offer_of
-from .sums import Totals, changed_lines, half_up, money, totals
+from .sums import Totals, changed_lines, earned_an_hour, half_up, money, totals
 from .wishing import WISHES, Wish, wishes
 
 __all__ = [
@@ -22,6 +22,7 @@ __all__ = [
     "Wish",
     "changed_lines",
     "corrected",
+    "earned_an_hour",
     "estimate",
     "estimated_h",
     "half_up",

@@ -52,6 +52,15 @@ def changed_lines(was: Mapping[str, int], now: Mapping[str, int]) -> list[tuple[
             if was.get(words, 0) != now.get(words, 0)]  # fmt: skip
 
 
+def earned_an_hour(net: int, material: int, hours: float) -> float | None:
+    """What an hour worked earned in minor units: invoiced less metal and parts at our cost; None without hours.
+
+    >>> earned_an_hour(142_000, 27_500, 12.5), earned_an_hour(100, 0, 0.0)
+    (9160.0, None)
+    """
+    return (net - material) / hours if hours > 0 else None
+
+
 def totals(lines: Iterable[int], tax: float, deposit: float) -> Totals:
     """What lines in minor units come to.
 

@@ -41,7 +41,7 @@ def write_tag_sheets(numbers: Sequence[int], paper: str = "a4") -> bytes:
     canvas = Canvas(out, pagesize=(wide * mm, high * mm), invariant=1)
     canvas.setTitle(f"Tags: {job.job}")
     canvas.setViewerPreference("PrintScaling", "None")
-    places = _strip_places(high) if job.job == "cuff" else _flat_places(wide, high)
+    places = _places(job, wide, high)
     for k, number in enumerate(numbers):
         if k % len(places) == 0:
             if k:
@@ -52,6 +52,15 @@ def write_tag_sheets(numbers: Sequence[int], paper: str = "a4") -> bytes:
     canvas.showPage()
     canvas.save()
     return out.getvalue()
+
+
+def on_a_sheet(job: Job, paper: str) -> int:
+    """How many tags, of cuffs strips, a sheet holds. Raises KeyError for a paper that is not in PAPERS."""
+    return len(_places(job, *PAPERS[paper]))
+
+
+def _places(job: Job, wide: float, high: float) -> list[tuple[float, float]]:
+    return _strip_places(high) if job.job == "cuff" else _flat_places(wide, high)
 
 
 def _flat_places(wide: float, high: float) -> list[tuple[float, float]]:

@@ -6,10 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ...core.photos import Solved
+from ...core.photos import Solved, is_narrow, next_photo
 
 WIDE_PX, MARGIN_PX, MOST_TALL_PX = 900.0, 36.0, 420.0
-NARROW_DEG = 25.0  # sights less far apart say less well how deep a place is than how wide
 
 
 @dataclass(frozen=True)
@@ -46,17 +45,10 @@ def draw_tags(solved: Solved) -> TagPicture:
     def px(at: np.ndarray) -> tuple[float, float]:
         return MARGIN_PX + float(at[0] - low[0]) * scale, MARGIN_PX + float(high[1] - at[1]) * scale
 
-    tags = tuple(Spot(str(tag.number), *px(tag.place), "narrow" if tag.base_deg < NARROW_DEG else "fine")
+    tags = tuple(Spot(str(tag.number), *px(tag.place), "narrow" if is_narrow(tag) else "fine")
                  for tag in solved.tags)  # fmt: skip
     photos = tuple(Spot(photo.name, *px(photo.eye), "photo") for photo in solved.photos)
-    worst = min(solved.tags, key=lambda tag: tag.base_deg)
-    next_at, words = None, ""
-    if worst.base_deg < NARROW_DEG:
-        over = np.array([worst.place[:2] - (eye[:2] - worst.place[:2]) for eye in eyes[_nearest(eyes, worst.place)]])
-        next_at = px(np.clip(over.mean(axis=0), low, high))
-        words = f"Tag {worst.number} is seen from one side only: photograph it from about here."
+    wanted = next_photo(solved)
+    next_at = px(np.clip(wanted[1], low, high)) if wanted else None
+    words = f"Tag {wanted[0].number} is seen from one side only: photograph it from about here." if wanted else ""
     return TagPicture(WIDE_PX, float(span[1]) * scale + 2 * MARGIN_PX, tags, photos, next_at, words)
-
-
-def _nearest(eyes: np.ndarray, place: np.ndarray) -> np.ndarray:
-    return np.asarray(np.argsort(np.linalg.norm(eyes[:, :2] - place[:2], axis=1))[:3])

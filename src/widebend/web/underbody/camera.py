@@ -16,6 +16,7 @@ from ...core.photos import (
     Proposal,
     Solved,
     called,
+    is_narrow,
     job_of,
 )
 from ...core.units import format_length
@@ -24,7 +25,7 @@ from ...instruments.tag_finder import look
 from ...store import tag_photos
 from ...store.database import Connection
 from ...store.tag_photos import KeptPhoto, TagKnown
-from ..drawing.tags_from_below import NARROW_DEG, draw_tags
+from ..drawing.tags_from_below import draw_tags
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said, keep_survey, run_edit
 from ..page.figures import whole
@@ -35,7 +36,7 @@ from .placed_tags import AT_ONCE, offered, solved_of
 
 room = Blueprint("camera", __name__, url_prefix="/jobs/<int:job_id>/underbody/camera")
 
-SHEET_OF = 4  # rows of flat tags beyond which nobody prints at once
+SHEETS = 4  # of a job, offered one by one
 
 
 @room.get("")
@@ -54,7 +55,8 @@ def _page(here: AtHand, said: Said, code: int = 200) -> Any:
         "underbody/camera.html", here=here, placed=_with_place(solved), step="underbody", said=said,
         line=steps(here.design, here.found, here.job.road_use, here.bends), known=typed(known), why=why,
         photos=[_photo_row(one) for one in photos],
-        solved=solved, below=draw_tags(solved) if solved and solved.tags else None, jobs=JOBS,
+        solved=solved, below=draw_tags(solved) if solved and solved.tags else None,
+        jobs=[(job, _sheets(job)) for job in JOBS],
         rows=[_tag_row(solved, tag.number, known) for tag in solved.tags] if solved else [],
         left_out=[_left_row(one.number, one.photo, one.why, known) for one in solved.left_out] if solved else [],
         scale=f"{100 * solved.scale[0]:.2f} ± {100 * solved.scale[1]:.2f} %" if solved else "",
@@ -84,7 +86,7 @@ def _tag_row(solved: Solved, number: int, known: TagKnown) -> dict[str, Any]:
         "number": number, "job": job.job if job else "", "name": known.names.get(number, ""),
         "at": [format_length(float(v), g.unit, 1, suffix=False) for v in tag.place],
         "doubt": format_length(tag.plus_minus_mm, g.unit, 1), "tilt": f"{tag.tilt_deg:.2f}°", "photos": tag.photos,
-        "narrow": tag.base_deg < NARROW_DEG, "base": f"{tag.base_deg:.0f}°",
+        "narrow": is_narrow(tag), "base": f"{tag.base_deg:.0f}°",
         "wide": " ± ".join(format_length(mm, g.unit, 1) for mm in tag.diameter_mm) if tag.diameter_mm else "",
     }  # fmt: skip
 
@@ -206,7 +208,7 @@ def take(job_id: int) -> Any:
 
 @room.get("/tags.pdf")
 def sheets(job_id: int) -> Response:
-    """Sheets of tags of one job, from a number on."""
+    """One sheet of tags of one job."""
     from ...formats.papers.tag_sheets import PAPERS, write_tag_sheets
 
     with transaction() as connection:
@@ -215,14 +217,23 @@ def sheets(job_id: int) -> Response:
     paper = request.args.get("paper", "a4")
     if job is None or paper not in PAPERS:
         abort(404)
-    data = write_tag_sheets(_numbers(job, whole(request.args.get("first"))), paper)
+    numbers = _numbers(job, whole(request.args.get("sheet")), paper)
+    if not numbers:
+        abort(404)
+    data = write_tag_sheets(numbers, paper)
     return Response(data, mimetype="application/pdf",
                     headers={"Content-Disposition": 'inline; filename="tags.pdf"'})  # fmt: skip
 
 
-def _numbers(job: Job, first: int) -> list[int]:
-    """A sheet's numbers: four, or six strips, from one on."""
-    step, count = (CUFF_TAGS, 6) if job.job == "cuff" else (1, SHEET_OF)
-    start = first if job.first <= first <= job.last else job.first
-    start = job.first + (start - job.first) // step * step
-    return [n for n in range(start, start + step * count, step) if n <= job.last]
+def _sheets(job: Job) -> list[int]:
+    """The sheets of a job that are offered."""
+    return [sheet for sheet in range(SHEETS) if _numbers(job, sheet, "a4")]
+
+
+def _numbers(job: Job, sheet: int, paper: str) -> list[int]:
+    """The numbers of one sheet of a job, the first sheet 0."""
+    from ...formats.papers.tag_sheets import on_a_sheet
+
+    step, many = CUFF_TAGS if job.job == "cuff" else 1, on_a_sheet(job, paper)
+    start = job.first + sheet * many * step
+    return [n for n in range(start, start + many * step, step) if n <= job.last]

@@ -12,8 +12,6 @@ from ...core.photos import Asked, Known, Proposal, Sight, Solved, Taped, proposa
 from ...store.tag_photos import KeptPhoto, TagKnown
 from ..page.at_hand import Kept
 
-PLUS_MINUS_TAPE_MM = 1.0  # a tape read to the millimetre, one deviation half of it: common practice
-BAR_DOUBT_MM = 0.2
 AT_ONCE = 60  # photos that a page waits for
 
 
@@ -21,8 +19,8 @@ def solved_of(photos: list[KeptPhoto], known: TagKnown) -> tuple[Solved | None, 
     """All photos placed at once, kept by what went in; why not, where they cannot be."""
     kept: Kept = current_app.extensions["solved"]
     asked = Asked(
-        (known.bar_mm, BAR_DOUBT_MM) if known.bar_mm else None,
-        tuple(Taped(a, b, mm, PLUS_MINUS_TAPE_MM / 2) for a, b, mm in known.tapes),
+        known.bar_mm or None,
+        tuple(Taped(a, b, mm) for a, b, mm in known.tapes),
         Known(known.places, known.rail_heights_mm, known.on_wheels),
     )
     key = ("tags", tuple(one.id for one in photos), repr(asked))

@@ -1,0 +1,28 @@
+"""Where the next photo would help most."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..space import Vector
+from .solving import FoundTag, Solved
+
+LEAST_BASE_DEG = 25.0  # sights less far apart say less well how deep a place is than how wide
+NEAR = 3  # so many of the nearest photos are gone round
+
+
+def is_narrow(tag: FoundTag) -> bool:
+    """Whether a tag was seen from one side only."""
+    return tag.base_deg < LEAST_BASE_DEG
+
+
+def next_photo(solved: Solved) -> tuple[FoundTag, Vector] | None:
+    """The tag that was seen from least far apart, and from where (2,) another photo of it would tell most: opposite
+    those that see it. None where nothing lacks.
+    """
+    worst = min(solved.tags, key=lambda tag: tag.base_deg, default=None)
+    if worst is None or not is_narrow(worst):
+        return None
+    eyes = np.array([photo.eye[:2] for photo in solved.photos])
+    near = np.argsort(np.linalg.norm(eyes - worst.place[:2], axis=1))[:NEAR]
+    return worst, 2.0 * worst.place[:2] - eyes[near].mean(axis=0)
