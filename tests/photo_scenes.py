@@ -4,12 +4,26 @@ phone.
 
 from __future__ import annotations
 
+from collections import Counter
+
 import numpy as np
 from numpy.typing import NDArray
 
-from widebend.core.photos import CUFF_PITCH_MM, Photo, Sighting, flat_corners, is_cuff, job_of, seen_at
+from widebend.core.photos import (
+    CUFF_PITCH_MM,
+    Asked,
+    Known,
+    Photo,
+    Sighting,
+    Taped,
+    flat_corners,
+    is_cuff,
+    job_of,
+    seen_at,
+)
 from widebend.core.photos.standing import on_body
-from widebend.instruments.simulated_phone import Phone, Stuck, Surface, shoot
+from widebend.core.tagged import Stuck, Surface, Tagged, view
+from widebend.instruments.simulated_phone import Phone, shoot
 
 Vector = NDArray[np.float64]
 Tags = dict[int, tuple[Vector, Vector]]
@@ -103,3 +117,41 @@ def pictures(rng: np.random.Generator, tags: Tags, count: int, phone: Phone, lon
              for k, number in enumerate(range(body, body + (CUFF_SEEN if is_cuff(body) else 1)))]  # fmt: skip
     floor = np.array([(-300, -700, 520), (long_mm + 300, -700, 520), (long_mm + 300, 700, 520), (-300, 700, 520.0)])
     return [shoot(phone, turn, eye, stuck, [Surface(floor, 105.0)], rng) for turn, eye in views(rng, count, long_mm)]
+
+
+def walked(
+    rng: np.random.Generator, tagged: Tagged, count: int, *, noise_px: float = 0.2, focal_px: float = 3000.0
+) -> list[Photo]:  # fmt: skip
+    """Photos of a walk past what carries tags, as corners with noise: what faces the lens and lies in the picture."""
+    lens, photos = np.array([focal_px, 2014.0, 1490.0, -0.05, 0.02]), []
+    for k in range(count):
+        turn, eye = view(tagged, k, count)
+        seen = []
+        for tag in tagged.stuck:
+            own, *_ = on_body(flat_corners(tag.number)[None], 1.0, np.array([is_cuff(tag.number)]),
+                              np.array([max(tag.radius_mm, 1.0)]))  # fmt: skip
+            corners = own[0] @ tag.turn.T + tag.middle
+            if is_cuff(tag.number):
+                out = tag.turn @ np.array([np.cos(tag.angle), np.sin(tag.angle), 0.0])
+            else:
+                out = tag.turn[:, 2]
+            way = eye - corners.mean(axis=0)
+            before = (corners - eye) @ turn.T
+            if (before[:, 2] < 200).any() or way @ out < 0.35 * np.linalg.norm(way):
+                continue
+            pixels = seen_at(before, lens)
+            if (pixels < 10).any() or (pixels > (3990, 2990)).any():
+                continue
+            seen.append(Sighting(tag.number, pixels + rng.normal(0, noise_px, (4, 2))))
+        photos.append(Photo(f"p{k}", 4000, 3000, focal_px * (1 + rng.normal(0, 0.02)), "one", tuple(seen)))
+    return photos
+
+
+def asked_along(tagged: Tagged, photos: list[Photo], doubt_mm: float = 1.0) -> Asked:
+    """One tape between the two tags farthest apart that were seen often, and the rails' heights."""
+    counts = Counter(one.number for photo in photos for one in photo.seen)
+    often = [tag for tag in tagged.stuck if not is_cuff(tag.number) and counts[tag.number] > 2]
+    first, last = (pick(often, key=lambda tag: float(tag.place[0])) for pick in (min, max))
+    tape = Taped(first.number, last.number, float(np.linalg.norm(first.place - last.place)), doubt_mm)
+    heights = tuple(float(tag.place[2]) for tag in tagged.stuck if tag.number in (270, 272))
+    return Asked(100.0, (tape,), Known({}, heights))

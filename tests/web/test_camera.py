@@ -70,7 +70,7 @@ def test_photos_become_a_survey(visitor: Visitor, photos: list[bytes]) -> None:
     assert 0 < bolt["plus_minus_mm"] < 4.0
     tank = next(t for t in survey["things"] if t["name"] == "tank")
     assert tank["how_measured"] == "by photo"
-    assert "there already" in visitor.get(CAMERA).get_text()
+    assert "from what is there" in visitor.get(CAMERA).get_text()
     assert "no place under the vehicle" in visitor.get(f"{CAMERA}/over/999", 422).get_text()
     first = page.select_one("a[href*='/over/']")["href"]
     over = visitor.get(first)
@@ -95,7 +95,7 @@ def _point(visitor: Visitor, photos: list[bytes]) -> None:
         text = visitor.get(url).get_text()
         assert ("point at it in a second photo" in text) == (k == 0)
     assert visitor.get(f"{CAMERA}/over/{with_it[1][0]}").select(".sight-line")
-    row = next(o for o in visitor.get(CAMERA).select("input[name=take]") if o["value"] == "spot-a-rivet")
+    row = next(o for o in visitor.get(CAMERA).select("input[name=take]") if o["value"] == "mark-spot-a-rivet")
     numbers = [float(v) for v in re.findall(r"-?\d+", row.find_parent("label").get_text().split(" at ")[1])[:3]]
     assert numbers == pytest.approx(_scene()[0][1], abs=4.0)
     visitor.post(f"{CAMERA}/over/{with_it[0][0]}", f"{CAMERA}/forget", name="a rivet")

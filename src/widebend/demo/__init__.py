@@ -1,6 +1,6 @@
 """An invented shop, its customers, vehicles and jobs. No real person, make, brand or place.
 
-May import core and store.
+May import core, formats and store.
 """
 
 from __future__ import annotations
@@ -15,6 +15,7 @@ from .equipment import equipment
 from .examples import cat_back, hatch_survey, new_settings
 from .history import DONE, past_year, promises
 from .hung import quad_hung, truck_hung, twin_hung
+from .photographed import add_van
 from .shelf import DEMO_HAND, kits, shelf
 from .systems import low_truck, pie_downpipe, quad_rear, twin_x
 
@@ -35,6 +36,7 @@ CUSTOMERS = {
     "Nell Abara",
     "Otis Frane",
     "Pia Sorrel",
+    "Ruben Castell",
     *(name for name, *_ in DONE),
 }
 
@@ -89,6 +91,7 @@ def fill(connection: Connection) -> bool:
         people.add(connection, name, role, password, must_change=False)
     quotes.set_pricing(connection, pricing())
     quotes.set_job_prices(connection, first, ESTATE_PRICES)
+    add_van(connection)
     return True
 
 

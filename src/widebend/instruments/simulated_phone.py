@@ -17,38 +17,20 @@ from PIL import Image
 
 from ..core.photos import cells_of, is_cuff, seen_at, size_mm, undistorted
 from ..core.space import Vector
+from ..core.tagged import Stuck, Surface
 
 FINE = 3  # rays across a pixel
 CELL_PX = 16  # of the tag's own picture: ten cells with its white border's share
 PAPER = 1.34  # the white round a tag, of its side
 WHITE, BLACK = 225.0, 28.0
-
-
-@dataclass(frozen=True)
-class Stuck:
-    """A tag on the vehicle: its number; its own frame to the vehicle's, turn (3, 3) and middle (3,) [mm]; what it was
-    printed at of what was meant; of a cuff's tag the cuff's frame instead, the radius and the angle it sits at [rad].
-    """
-
-    number: int
-    turn: Vector
-    middle: Vector
-    scale: float = 1.0
-    radius_mm: float = 0.0
-    angle: float = 0.0
-
-
-@dataclass(frozen=True)
-class Surface:
-    """A plain convex surface of the vehicle (n, 3) [mm], and how bright it is (0 to 255)."""
-
-    corners: Vector
-    shade: float
+NEAREST_MM = 50.0
+ON_IT_MM = 3.0  # a tag this near to a surface is stuck on it
+ASIDE = np.array([(0, 0, 1), (1, 0, 1.2), (-1, 0, 1.2), (0, 1, 1.2), (0, -1, 1.2)])
 
 
 @dataclass(frozen=True)
 class Phone:
-    """A phone: its picture's size [pixels], lens (5,), 35 mm equivalent as it is written, blur and noise."""
+    """A phone: its picture's size [pixels], lens (5,), 35 mm equivalent as it is written, blur, noise, JPEG quality."""
 
     width: int
     height: int
@@ -56,11 +38,10 @@ class Phone:
     equivalent_mm: float
     blur_px: float = 0.6
     noise: float = 2.0
+    quality: int = 92
 
     @classmethod
-    def of(
-        cls, equivalent_mm: float, width: int = 4000, height: int = 3000, bent: float = -0.04, **how: float
-    ) -> Phone:
+    def of(cls, equivalent_mm: float, width: int = 4000, height: int = 3000, bent: float = -0.04, **how: Any) -> Phone:
         """A phone of so much 35 mm equivalent; what it writes is rounded, its lens bends a little."""
         lens = np.array([equivalent_mm / 36.0 * width * 1.01, width / 2 + 11.0, height / 2 - 7.0, bent, 0.01])
         return cls(width, height, lens, round(equivalent_mm), **how)
@@ -73,15 +54,13 @@ def shoot(
     import cv2
 
     picture = np.full((phone.height, phone.width), 70.0, dtype=np.float32)
-    things: list[tuple[float, Stuck | Surface]] = [
-        *((_deep(s.corners, turn, eye), s) for s in surfaces),
-        *((_deep(s.middle[None], turn, eye) - 5.0, s) for s in stuck),
-    ]
-    for _, thing in sorted(things, key=lambda one: -one[0]):
-        if isinstance(thing, Surface):
-            _fill(picture, phone, turn, eye, thing)
-        else:
-            _stick(picture, phone, turn, eye, thing)
+    for surface in sorted(surfaces, key=lambda one: -_farthest(one, turn, eye)):
+        _fill(picture, phone, turn, eye, surface)
+    for tag in sorted(stuck, key=lambda one: -float(((one.middle - eye) @ turn.T)[2])):
+        half = size_mm(tag.number) * tag.scale / 2
+        corners = _on_tag(tag, np.array([(-half, half), (half, half), (half, -half), (-half, -half)]))
+        if not any(_hides(surface.corners, eye, corners) for surface in surfaces):
+            _stick(picture, phone, turn, eye, tag)
     across = np.linspace(0.75, 1.1, phone.width, dtype=np.float32)
     picture *= across[None, :]
     blurred: Any = cv2.GaussianBlur(picture, (0, 0), phone.blur_px) if phone.blur_px > 0 else picture
@@ -89,18 +68,48 @@ def shoot(
     return _jpeg(blurred, phone)
 
 
-def _deep(points: Vector, turn: Vector, eye: Vector) -> float:
-    return float(((points - eye) @ turn.T)[:, 2].mean())
+def _farthest(surface: Surface, turn: Vector, eye: Vector) -> float:
+    return float(((surface.corners - eye) @ turn.T)[:, 2].max())
+
+
+def _hides(surface: Vector, eye: Vector, points: Vector) -> bool:
+    """Whether a convex surface stands before one of some points (n, 3)."""
+    normal = np.cross(surface[1] - surface[0], surface[2] - surface[0])
+    normal = normal / np.linalg.norm(normal)
+    toward = (points - eye) @ normal
+    with np.errstate(divide="ignore", invalid="ignore"):
+        share = (surface[0] - eye) @ normal / toward
+    ahead = (share > 0) & ((1.0 - share) * np.abs(toward) > ON_IT_MM)
+    if not ahead.any():
+        return False
+    met = eye + share[ahead, None] * (points[ahead] - eye)
+    sides = np.cross(np.roll(surface, -1, axis=0) - surface, met[:, None] - surface) @ normal
+    return bool(((sides > 0).all(axis=1) | (sides < 0).all(axis=1)).any())
 
 
 def _fill(picture: Any, phone: Phone, turn: Vector, eye: Vector, surface: Surface) -> None:
     import cv2
 
-    before = (surface.corners - eye) @ turn.T
-    if (before[:, 2] < 50.0).any():
+    before = _in_view((surface.corners - eye) @ turn.T)
+    if len(before) < 3:
         return
     pixels = seen_at(before, phone.lens)
     cv2.fillConvexPoly(picture, np.round(pixels).astype(np.int32), float(surface.shade))
+
+
+def _in_view(corners: Vector) -> Vector:
+    """What of a convex outline lies before the lens and not so far aside that its figures mean nothing (n, 3)."""
+    for plane in ASIDE:
+        side = corners @ plane - NEAREST_MM * plane[2]
+        kept = []
+        for k in range(len(corners)):
+            a, b = side[k - 1], side[k]
+            if (a < 0) != (b < 0):
+                kept.append(corners[k - 1] + (corners[k] - corners[k - 1]) * (a / (a - b)))
+            if b >= 0:
+                kept.append(corners[k])
+        corners = np.array(kept).reshape(-1, 3)
+    return corners
 
 
 @cache
@@ -136,8 +145,9 @@ def _stick(picture: Any, phone: Phone, turn: Vector, eye: Vector, tag: Stuck) ->
     ways = np.concatenate([rays, np.ones((*rays.shape[:-1], 1))], axis=-1) @ turn
     right, up, there = _met(tag, eye, ways)
     paper = _paper(tag.number)
-    scale = (paper.shape[0] - 1) / (2 * half)
-    x, y = ((right + half) * scale).astype(np.float32), ((half - up) * scale).astype(np.float32)
+    own = len(cells_of(tag.number)) * CELL_PX / (size_mm(tag.number) * tag.scale)
+    middle = (len(paper) - 1) / 2
+    x, y = (middle + right * own).astype(np.float32), (middle - up * own).astype(np.float32)
     values = cv2.remap(paper, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
     inside = (there & (np.abs(right) <= half) & (np.abs(up) <= half)).astype(np.float32)
     size = (int(high[0] - low[0]), int(high[1] - low[1]))
@@ -182,5 +192,5 @@ def _jpeg(picture: Any, phone: Phone) -> bytes:
     notes = made.getexif()
     notes.get_ifd(0x8769)[0xA405] = int(phone.equivalent_mm)
     out = io.BytesIO()
-    made.save(out, "JPEG", quality=92, exif=notes)
+    made.save(out, "JPEG", quality=phone.quality, exif=notes)
     return out.getvalue()

@@ -1,7 +1,7 @@
 """Stand-ins for an angle finder and a laser distance meter: they read what their panel was set to, as badly as asked.
 
-`python -m widebend.instruments.stand_in` serves them and a simulated bender on loopback, prints their ports and ends
-with its standard input.
+`python -m widebend.instruments.stand_in` serves them, a simulated bender and a simulated phone on loopback, prints
+their ports and ends with its standard input.
 Beside READ a stand-in knows SET (value, noise, drop, absurd) and SHOW, which a real tool has no need of.
 """
 
@@ -19,6 +19,7 @@ from typing import Any
 
 from ..core.errors import InputError
 from .simulated_bender import SimulatedBender
+from .stand_in_phone import StandInPhone
 from .taking import Address, Kind
 
 
@@ -111,7 +112,12 @@ def _ask(address: Address, words: str) -> str:
 
 def main() -> None:
     """Serve all stand-ins until standard input ends."""
-    tools: list[StandIn | SimulatedBender] = [StandIn("angle"), StandIn("distance"), SimulatedBender()]
+    tools: list[StandIn | SimulatedBender | StandInPhone] = [
+        StandIn("angle"),
+        StandIn("distance"),
+        SimulatedBender(),
+        StandInPhone(),
+    ]
     for tool in tools:
         threading.Thread(target=tool.serve_forever, daemon=True).start()
     print(json.dumps({tool.kind: tool.address[1] for tool in tools}), flush=True)

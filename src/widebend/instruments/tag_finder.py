@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
 from threading import Lock
@@ -10,9 +11,9 @@ from typing import Any
 import numpy as np
 
 from ..core.errors import InputError
-from ..core.photos import Sighting, job_of
+from ..core.photos import Sighting, is_cuff, job_of
+from .tag_edges import sharpened
 
-WINDOW_PX = 5  # corners are looked for to a part of a pixel within so much
 DARK, SOFT = 45.0, 0.26  # mean brightness of 255; how steep a tag's edges are, of their height a pixel
 LEAST_SIDE_PX = 24.0
 _one_at_a_time = Lock()  # a photo unfolds to a hundred megabytes
@@ -32,7 +33,6 @@ def _detector() -> Any:
 
     asked = cv2.aruco.DetectorParameters()
     asked.cornerRefinementMethod = cv2.aruco.CORNER_REFINE_SUBPIX
-    asked.cornerRefinementWinSize = WINDOW_PX
     asked.adaptiveThreshWinSizeMin, asked.adaptiveThreshWinSizeMax, asked.adaptiveThreshWinSizeStep = 15, 45, 30
     asked.minMarkerPerimeterRate = 0.015
     return cv2.aruco.ArucoDetector(cv2.aruco.getPredefinedDictionary(cv2.aruco.DICT_APRILTAG_36h11), asked)
@@ -48,9 +48,28 @@ def look(jpeg: bytes) -> Looked:
             raise InputError("the photo is damaged or cut off")
         corners, numbers, _ = _detector().detectMarkers(picture)
         found = [] if numbers is None else list(zip(numbers.ravel().tolist(), corners, strict=True))
-        seen = tuple(Sighting(int(number), np.asarray(at, dtype=float).reshape(4, 2)) for number, at in found
-                     if job_of(int(number)) and _side(at) >= LEAST_SIDE_PX)  # fmt: skip
-        return Looked(seen, _trouble(picture, seen))
+        rough = [Sighting(int(number), np.asarray(at, dtype=float).reshape(4, 2)) for number, at in found
+                 if job_of(int(number)) and _side(at) >= LEAST_SIDE_PX]  # fmt: skip
+        seen = tuple(one for one in (_sharpened(picture, one) for one in rough) if one)
+        vague = {one.number for one in rough if not is_cuff(one.number)} - {one.number for one in seen}
+        return Looked(seen, _trouble(picture, rough) or _covered(vague))
+
+
+def _sharpened(picture: Any, one: Sighting) -> Sighting | None:
+    """A tag with its corners by its edges, traced twice: the second time from nearly where they are."""
+    corners: Any = one.corners
+    for _ in range(2):
+        corners = sharpened(picture, corners, bent=is_cuff(one.number))
+        if corners is None:
+            return None
+    return Sighting(one.number, corners)
+
+
+def _covered(numbers: set[int]) -> str:
+    if not numbers:
+        return ""
+    tags = f"tag {min(numbers)}" if len(numbers) == 1 else f"tags {', '.join(map(str, sorted(numbers)))}"
+    return f"{tags} left out: an edge is covered, or out of the picture"
 
 
 def _side(corners: Any) -> float:
@@ -58,7 +77,7 @@ def _side(corners: Any) -> float:
     return float(np.linalg.norm(at - np.roll(at, 1, axis=0), axis=1).min())
 
 
-def _trouble(picture: Any, seen: tuple[Sighting, ...]) -> str:
+def _trouble(picture: Any, seen: Sequence[Sighting]) -> str:
     if float(picture[::8, ::8].mean()) < DARK:
         return "too dark: put a lamp beside the phone, not behind it"
     if not seen:

@@ -13,7 +13,7 @@ from typing import Literal
 from ..core.errors import InputError
 
 Kind = Literal["angle", "distance"]
-Instrument = Literal["angle", "distance", "bender"]
+Instrument = Literal["angle", "distance", "bender", "phone"]
 Address = tuple[str, int]
 
 ASKED, LEAST_GOOD = 7, 3

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from psycopg.types.json import Jsonb
+
 from ..core.errors import MissingError
 from .database import Connection, queries
 
@@ -33,6 +35,12 @@ class Search:
 def stop_search(connection: Connection, search_id: int) -> None:
     """Ask a search to stop; what it found so far stays."""
     queries.stop_search(connection, id=search_id)
+
+
+def newest_for(connection: Connection, design_id: int, wish: dict[str, Any]) -> Search | None:
+    """The newest search for the very same question; None where nobody asked it."""
+    row = queries.newest_search(connection, design_id=design_id, wish=Jsonb(wish))
+    return Search(**{k: row[k] for k in Search.__dataclass_fields__}) if row else None
 
 
 def search(connection: Connection, search_id: int) -> Search:

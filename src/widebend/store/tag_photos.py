@@ -11,7 +11,7 @@ import numpy as np
 from psycopg.types.json import Jsonb
 
 from ..core.errors import EditError
-from ..core.photos import Photo, Sighting
+from ..core.photos import Photo, SetName, Sighting
 from ..formats.tag_photos import TagPhoto
 from .database import Connection, queries
 
@@ -27,6 +27,7 @@ class KeptPhoto:
     trouble: str
     who: str
     made_at: datetime
+    in_set: SetName
     bytes: int
 
 
@@ -48,16 +49,21 @@ class TagKnown:
 
 
 def add(
-    connection: Connection, job_id: int, photo: TagPhoto, seen: tuple[Sighting, ...], trouble: str, who: str
-) -> bool:
-    """Keep a photo with what it saw; False where it is there already. Raises EditError where there are too many."""
+    connection: Connection, job_id: int, photo: TagPhoto, seen: tuple[Sighting, ...], trouble: str, who: str,
+    in_set: SetName = "ride",
+) -> int | None:  # fmt: skip
+    """Keep a photo with what it saw: its id; None where it is there already. Raises EditError where there are too
+    many.
+    """
     if len(of_job(connection, job_id)) >= MOST_PHOTOS:
         raise EditError(f"at most {MOST_PHOTOS} photos a job: let some go first", "photos")
     data = [[one.number, np.round(one.corners, 4).tolist()] for one in seen]
-    return queries.add_tag_photo(
+    added = queries.add_tag_photo(
         connection, job_id=job_id, sha256=photo.sha256, content=photo.jpeg, width=photo.width, height=photo.height,
         focal_px=photo.focal_px, lens=photo.lens, seen=Jsonb(data), trouble=trouble, who=who,
-    ) is not None  # fmt: skip
+        in_set=in_set,
+    )  # fmt: skip
+    return int(added) if added else None
 
 
 def of_job(connection: Connection, job_id: int) -> list[KeptPhoto]:
@@ -68,7 +74,7 @@ def of_job(connection: Connection, job_id: int) -> list[KeptPhoto]:
 def _kept(row: Mapping[str, Any]) -> KeptPhoto:
     seen = tuple(Sighting(int(number), np.array(corners, dtype=float)) for number, corners in row["seen"])
     photo = Photo(str(row["id"]), row["width"], row["height"], row["focal_px"], row["lens"], seen)
-    return KeptPhoto(row["id"], photo, row["trouble"], row["who"], row["made_at"], row["bytes"])
+    return KeptPhoto(row["id"], photo, row["trouble"], row["who"], row["made_at"], row["in_set"], row["bytes"])
 
 
 def pixels(connection: Connection, job_id: int, photo_id: int) -> bytes | None:
@@ -84,7 +90,11 @@ def let_go(connection: Connection, job_id: int, photo_id: int) -> None:
 def known(connection: Connection, job_id: int) -> TagKnown:
     """What is known beside a job's photos."""
     row = queries.tag_known(connection, job_id=job_id)
-    data = row["tag_known"] if row else {}
+    return known_from(row["tag_known"] if row else {})
+
+
+def known_from(data: Mapping[str, Any]) -> TagKnown:
+    """What is known from its data."""
     heights = data.get("rail_heights_mm")
     return TagKnown(
         data.get("bar_mm"), tuple((int(a), int(b), float(mm)) for a, b, mm in data.get("tapes", ())),
@@ -97,10 +107,15 @@ def known(connection: Connection, job_id: int) -> TagKnown:
 
 
 def set_known(connection: Connection, job_id: int, said: TagKnown) -> None:
-    data = {"bar_mm": said.bar_mm, "tapes": [list(tape) for tape in said.tapes],
+    """Say what is known."""
+    queries.set_tag_known(connection, job_id=job_id, known=Jsonb(known_data(said)))
+
+
+def known_data(said: TagKnown) -> dict[str, Any]:
+    """What is known as plain data."""
+    return {"bar_mm": said.bar_mm, "tapes": [list(tape) for tape in said.tapes],
             "places": {str(n): list(place) for n, place in said.places.items()},
             "rail_heights_mm": list(said.rail_heights_mm) if said.rail_heights_mm else None,
             "names": {str(n): name for n, name in said.names.items()}, "on_wheels": said.on_wheels,
             "spots": {name: {str(photo): list(at) for photo, at in sights.items()}
                       for name, sights in said.spots.items()}}  # fmt: skip
-    queries.set_tag_known(connection, job_id=job_id, known=Jsonb(data))

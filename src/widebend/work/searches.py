@@ -21,9 +21,11 @@ from ..formats.proposals_json import proposals_data, read_proposals
 from ..store.database import Connection, Database, queries
 from ..store.files import with_meshes
 from .nests import NestWish, look_longer
+from .photos import PhotoWish, place_many
 from .taking_out import OUT_KINDS, OutWish, take_out
 
 Report = Callable[[str, float, dict[str, Any] | None], None]  # words, share, the best so far as data
+Solve = Callable[[Design, dict[str, Any], Report], dict[str, Any]]
 
 QUEUE, TASK = "searches", "search"
 MOST_TRIES = 3  # a search that killed so many workers is given up
@@ -56,8 +58,8 @@ def read_wish(data: dict[str, Any]) -> Wish:
 
 
 def ask(
-    connection: Connection, design_id: int, revision: int, design: Design, run_id: str, wish: Wish | OutWish | NestWish,
-    so_far: Proposals | None = None,
+    connection: Connection, design_id: int, revision: int, design: Design, run_id: str,
+    wish: Wish | OutWish | NestWish | PhotoWish, so_far: Proposals | None = None,
 ) -> int:  # fmt: skip
     """Write down a search, with what is known already, and put it on the queue, as one: its id.
 
@@ -98,7 +100,12 @@ def do_search(database: Database, search_id: int) -> None:
     if row["tries"] > MOST_TRIES:
         return end("failed", "it broke off three times: ask for less of it, or simplify")
     kind = row["wish"]["kind"]
-    solve = _sections_out if kind in OUT_KINDS else _nests if kind == "nest" else _ways
+    solvers: dict[str, Solve] = {
+        "nest": _nests,
+        "photos": partial(_photos, database),
+        **dict.fromkeys(OUT_KINDS, _sections_out),
+    }
+    solve = solvers.get(kind, _ways)
     try:
         found = solve(design, row, partial(_tell, database, turn))
     except Stopped:
@@ -129,6 +136,10 @@ def _sections_out(design: Design, row: dict[str, Any], report: Report) -> dict[s
 
 def _nests(_design: Design, row: dict[str, Any], report: Report) -> dict[str, Any]:
     return look_longer(row["wish"], report)
+
+
+def _photos(database: Database, _design: Design, row: dict[str, Any], report: Report) -> dict[str, Any]:
+    return place_many(database, row["wish"], lambda words, share: report(words, share, None))
 
 
 def answer(design: Design, run_id: str, wish: Wish, tell: Tell) -> Proposals:

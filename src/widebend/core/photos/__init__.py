@@ -7,16 +7,19 @@ in the vehicle's frame, the *gauge* all of them.
 """
 
 from .adjusting import Taped
-from .coaching import is_narrow, next_photo
+from .coaching import edge_on, is_narrow, next_photo
 from .gauge import Known
 from .lens import seen_at, undistorted
 from .pattern import CELLS, cells_of
-from .proposing import Proposal, called, proposals, spot_proposal
-from .sighted import Photo, Sighting
-from .solving import Asked, FoundTag, LeftOut, PlacedPhoto, Solved, solve
+from .rays import meeting
+from .sets import Travelled, solve_beside, travelled
+from .sighted import Photo, SetName, Sighting
+from .solving import SURE, Asked, FoundTag, LeftOut, PlacedPhoto, Solved, solve
 from .spots import Sight, Spot, line_of_sight, spot
 from .tags import (
     BAR_MM,
+    BOLT_MM,
+    CUFF_MM,
     CUFF_PITCH_MM,
     CUFF_TAGS,
     JOBS,
@@ -26,17 +29,21 @@ from .tags import (
     body_of,
     flat_corners,
     is_cuff,
+    is_left,
     job_of,
     size_mm,
 )
 
 __all__ = [
     "BAR_MM",
+    "BOLT_MM",
     "CELLS",
+    "CUFF_MM",
     "CUFF_PITCH_MM",
     "CUFF_TAGS",
     "JOBS",
     "STICKER_MM",
+    "SURE",
     "Asked",
     "FoundTag",
     "Job",
@@ -44,27 +51,30 @@ __all__ = [
     "LeftOut",
     "Photo",
     "PlacedPhoto",
-    "Proposal",
+    "SetName",
     "Sight",
     "Sighting",
     "Solved",
     "Spot",
     "TagJob",
     "Taped",
+    "Travelled",
     "body_of",
-    "called",
     "cells_of",
+    "edge_on",
     "flat_corners",
     "is_cuff",
+    "is_left",
     "is_narrow",
     "job_of",
     "line_of_sight",
+    "meeting",
     "next_photo",
-    "proposals",
     "seen_at",
     "size_mm",
     "solve",
+    "solve_beside",
     "spot",
-    "spot_proposal",
+    "travelled",
     "undistorted",
 ]

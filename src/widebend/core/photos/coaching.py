@@ -1,13 +1,17 @@
-"""Where the next photo would help most."""
+"""What a photo shows badly, and where the next one would help most."""
 
 from __future__ import annotations
+
+from collections.abc import Sequence
 
 import numpy as np
 
 from ..space import Vector
+from .sighted import Sighting
 from .solving import FoundTag, Solved
 
 LEAST_BASE_DEG = 25.0  # sights less far apart say less well how deep a place is than how wide
+EDGE_ON = 0.35  # a tag looked at so flat, narrow over wide, is seen from 70 degrees off its face
 NEAR = 3  # so many of the nearest photos are gone round
 
 
@@ -26,3 +30,15 @@ def next_photo(solved: Solved) -> tuple[FoundTag, Vector] | None:
     eyes = np.array([photo.eye[:2] for photo in solved.photos])
     near = np.argsort(np.linalg.norm(eyes - worst.place[:2], axis=1))[:NEAR]
     return worst, 2.0 * worst.place[:2] - eyes[near].mean(axis=0)
+
+
+def edge_on(seen: Sequence[Sighting]) -> list[int]:
+    """The tags that a photo sees so nearly edge-on that they say little of how they stand."""
+    flat = []
+    for one in seen:
+        across, up = one.corners[1] - one.corners[3], one.corners[0] - one.corners[2]
+        # a square's diagonals seen aslant: the least over the greatest stretch of the square
+        stretch = np.linalg.svd(np.column_stack([across - up, across + up]), compute_uv=False)
+        if stretch[1] < EDGE_ON * stretch[0]:
+            flat.append(one.number)
+    return sorted(flat)

@@ -38,12 +38,14 @@ class Hold:
 @dataclass(frozen=True)
 class Known:
     """What the person says beside the tags: places of tags (number -> X, Y, Z), the rails' underside over the ground at
-    ride at the front and the rear tag, whether the floor's tags lie on the ground that the wheels stand on.
+    ride at the front and the rear tag, whether the floor's tags lie on the ground that the wheels stand on, and whether
+    hubs and rails say where they are by themselves.
     """
 
     places: Mapping[int, tuple[float, float, float]]
     rail_heights_mm: tuple[float, float] | None = None
     on_wheels: bool = True
+    by_tags: bool = True
 
 
 @dataclass(frozen=True)
@@ -61,7 +63,7 @@ class Gauge:
 def holds_of(numbers: Sequence[int], known: Known) -> tuple[list[Hold], str]:
     """What is known of some tags' places, and what is lacking where that does not hold the whole."""
     there = set(numbers)
-    holds = list(_typed(there, known)) + list(_heights(there, known)) + list(_ways(there))
+    holds = list(_typed(there, known)) + list(_heights(there, known)) + (list(_ways(there)) if known.by_tags else [])
     return holds, _lacking(holds, there)
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from ..space import Vector
 from .tags import body_of, flat_corners, is_cuff, job_of
 
+SetName = Literal["ride", "droop", "bump", "fitted"]
 Some = NDArray[Any]  # whole numbers or yes and no: places in lists, or which of them
 USUAL_F = 0.78  # of a photo's longer side: a phone of 28 mm equivalent, where the picture does not say
 

@@ -144,18 +144,21 @@ def solve(photos: Sequence[Photo], asked: Asked, tell: Tell = _silent) -> Solved
     return Solved(
         tuple(_tags(placed, found, gauge.at, spread)), tuple(_photos(placed, found, gauge.at)), tuple(left_out),
         (found.at.scale, scale_doubt), gauge.words, gauge.off, found.tape_off, lacking,
-        tuple(_disagree(found, scale, asked.tapes, gauge)),
+        tuple(_disagree(placed.bodies, found, scale, asked.tapes, gauge)),
     )  # fmt: skip
 
 
 def _disagree(
-    found: Adjusted, scale: tuple[float, float], tapes: Sequence[Taped], gauge: Gauge
+    placed: Sequence[int], found: Adjusted, scale: tuple[float, float], tapes: Sequence[Taped], gauge: Gauge
 ) -> Iterator[str]:  # fmt: skip
     off = found.at.scale / scale[0] - 1.0
     if abs(off) * scale[0] > ABSURD * scale[1]:
         yield (f"by the tapes the tags are {abs(100 * off):.1f} % {'larger' if off > 0 else 'smaller'} than they were "
                "printed: a tape or the bar is misread, or the sheet was scaled")  # fmt: skip
     for tape, miss in zip(tapes, found.tape_off, strict=True):
+        for number in (tape.first, tape.second):
+            if number not in placed:
+                yield f"the tape from tag {tape.first} to tag {tape.second} says nothing: tag {number} has no place"
         if abs(miss) > ABSURD * tape.doubt_mm:
             yield f"the tape from tag {tape.first} to tag {tape.second} is {abs(miss):.1f} mm off what the photos say"
     for what, miss in gauge.off:
@@ -277,8 +280,10 @@ def _bad_tag(table: Table, found: Adjusted, number: int) -> str:
         float(np.linalg.norm(corners - np.roll(corners, 1, axis=0), axis=1).mean()),
         size_mm(number) * at.scale,
     )
-    if abs(size / meant - 1.0) > WRONG_SIZE:
+    if abs(size / meant - 1.0) > WRONG_SIZE and not is_cuff(number):
         return f"it measures {size:.1f} mm, not {meant:.1f}: from a sheet that was printed at another scale"
+    if is_cuff(number):
+        return "half covered, or at the pipe's edge as it is seen"
     normal = np.cross(corners[2] - corners[0], corners[3] - corners[1])
     bent = abs(float((corners[1] - corners[0]) @ normal)) / float(np.linalg.norm(normal))
     return f"it does not lie flat: bent by {bent:.1f} mm" if bent > BENT_MM else "half covered or blurred"

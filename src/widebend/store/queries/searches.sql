@@ -34,12 +34,17 @@ UPDATE searches SET state = CASE WHEN state = 'waiting' THEN 'stopped' ELSE 'sto
 WHERE id = :id AND state IN ('waiting', 'working');
 
 -- name: stop_other_searches!
--- A newer question of a design takes the place of the older ones: nobody looks at those any more. A nest and a way are
--- looked at on different sheets: neither stops the other.
+-- A newer question of a design takes the place of the older ones: nobody looks at those any more. A nest, photos and a
+-- way are looked at on different sheets: none stops the other.
 UPDATE searches SET state = CASE WHEN state = 'waiting' THEN 'stopped' ELSE 'stopping' END,
     ended_at = CASE WHEN state = 'waiting' THEN now() END
 WHERE design_id = :design_id AND id <> :id AND state IN ('waiting', 'working')
-    AND (wish ->> 'kind' = 'nest') = (SELECT asked.wish ->> 'kind' = 'nest' FROM searches asked WHERE asked.id = :id);
+    AND search_sheet(wish) = (SELECT search_sheet(asked.wish) FROM searches asked WHERE asked.id = :id);
+
+-- name: newest_search^
+-- The newest one for the very same question, whatever it was asked of.
+SELECT id, design_id, revision, run, wish, state, said, share, found FROM searches
+WHERE design_id = :design_id AND wish = :wish ORDER BY id DESC LIMIT 1;
 
 -- name: same_search^
 -- One that goes on already for the very same question.

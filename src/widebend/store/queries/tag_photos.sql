@@ -1,12 +1,13 @@
 -- name: add_tag_photo$
 -- A photo of tags; nothing where the job has it already.
-INSERT INTO tag_photos (job_id, sha256, content, width, height, focal_px, lens, seen, trouble, who)
-VALUES (:job_id, :sha256, :content, :width, :height, :focal_px, :lens, :seen, :trouble, :who)
+INSERT INTO tag_photos (job_id, sha256, content, width, height, focal_px, lens, seen, trouble, who, in_set)
+VALUES (:job_id, :sha256, :content, :width, :height, :focal_px, :lens, :seen, :trouble, :who, :in_set)
 ON CONFLICT (job_id, sha256) DO NOTHING RETURNING id;
 
 -- name: tag_photos
 -- A job's photos of tags, the oldest first, without their pixels.
-SELECT id, width, height, focal_px, lens, seen, trouble, who, made_at, octet_length(content) AS bytes FROM tag_photos
+SELECT id, width, height, focal_px, lens, seen, trouble, who, made_at, in_set, octet_length(content) AS bytes
+FROM tag_photos
 WHERE job_id = :job_id ORDER BY id;
 
 -- name: tag_photo^

@@ -17,6 +17,7 @@ from ...core.records import Design, Survey
 from ...store import job_stock, jobs, people
 from ...store.database import Connection
 from ...store.revisions import newest
+from ..drawing.codes import code_of
 from ..page.access import safe_path
 from ..page.at_hand import opened, transaction
 from ..page.figures import UNITS, whole
@@ -59,9 +60,7 @@ def _join(at: str) -> dict[str, str] | None:
     """Where tablets join, and that as a code to be photographed; None where only this machine is served."""
     if not at:
         return None
-    import segno
-
-    return {"at": at, "code": segno.make(at, error="m").svg_data_uri(scale=4, border=2)}
+    return {"at": at, "code": code_of(at)}
 
 
 LATER = NextAction("route", "Open it", "next action not worked out yet")

@@ -1,6 +1,6 @@
 """The Underbody step: what is there, measured, drawn, listed, brought in from files."""
 
-from . import by_hand, camera, files, measuring, pointing, things, tools
+from . import by_hand, camera, files, measuring, pointing, sheets, shots, things, tools
 
 BLUEPRINTS = (
     things.room,
@@ -8,6 +8,8 @@ BLUEPRINTS = (
     measuring.room,
     files.room,
     camera.room,
+    shots.room,
+    sheets.room,
     pointing.room,
     tools.room,
 )

@@ -1,69 +1,71 @@
-"""Surveying with a camera: sheets of tags to print, photos in, what each saw, all placed at once, proposals to take."""
+"""Surveying with a camera: what each photo saw, all placed at once, what it hangs on, proposals to take."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
-from flask import Blueprint, Response, abort, g, redirect, render_template, request, url_for
+from flask import Blueprint, current_app, g, make_response, redirect, render_template, request, url_for
 
 from ...core.errors import EditError, InputError
-from ...core.photos import (
-    CUFF_TAGS,
-    JOBS,
-    Job,
-    Proposal,
-    Solved,
-    called,
-    is_narrow,
-    job_of,
-)
+from ...core.photos import Solved, edge_on, is_cuff, is_narrow, job_of, travelled
+from ...core.records import Survey
+from ...core.tagged import Fitted, Proposal, beside_plan, called
 from ...core.units import format_length
-from ...formats.tag_photos import read_tag_photo
-from ...instruments.tag_finder import look
 from ...store import tag_photos
 from ...store.database import Connection
+from ...store.searches import stop_search
 from ...store.tag_photos import KeptPhoto, TagKnown
+from ...work.photos import wish_for
+from ...work.searches import ask
+from ..drawing.codes import code_of
+from ..drawing.strip import Shadow
+from ..drawing.strips import draw_strips
 from ..drawing.tags_from_below import draw_tags
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.edits import Said, keep_survey, run_edit
-from ..page.figures import whole
-from ..page.people import who_is_here
+from ..page.edits import Said, keep_design, keep_survey, run_edit
+from ..page.figures import number
+from ..page.instruments import found_tool, stand_ins_answer
 from ..page.progress import steps
+from ..page.window import MEASURE_TALL_PX, extent_of_things, window_from_request
 from .camera_form import read_known, typed
-from .placed_tags import AT_ONCE, offered, solved_of
+from .placed_tags import SETS, Placing, offered, placing_of, wanted_set
+from .sheets import sheets_of
 
 room = Blueprint("camera", __name__, url_prefix="/jobs/<int:job_id>/underbody/camera")
-
-SHEETS = 4  # of a job, offered one by one
 
 
 @room.get("")
 def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    return _page(here, Said())
+    return page(here, Said())
 
 
-def _page(here: AtHand, said: Said, code: int = 200) -> Any:
+def page(here: AtHand, said: Said, code: int = 200) -> Any:
+    """The page of one set of photos."""
     with transaction() as connection:
-        photos, known = tag_photos.of_job(connection, here.job.id), tag_photos.known(connection, here.job.id)
-    solved, why = solved_of(photos, known) if len(photos) > 1 else (None, "")
-    becomes = offered(solved, known) if solved else []
+        placing = placing_of(connection, here, wanted_set())
+    solved, known = placing.solved, placing.known
+    becomes = offered(placing, here.design)
+    job_id, which = here.job.id, placing.which
+    watched = {"search": placing.search, "progress_url": url_for("camera.progress", job_id=job_id, set=which),
+               "stop_url": url_for("camera.stop", job_id=job_id, set=which)} if placing.search else {}  # fmt: skip
     return render_template(
-        "underbody/camera.html", here=here, placed=_with_place(solved), step="underbody", said=said,
-        line=steps(here.design, here.found, here.job.road_use, here.bends), known=typed(known), why=why,
-        photos=[_photo_row(one) for one in photos],
+        "underbody/camera.html", here=here, step="underbody", said=said, which=which,
+        sets=[(key, words, sum(one.in_set == key for one in placing.all_photos)) for key, words in SETS.items()],
+        placed=_with_place(solved), why=placing.why, to_ask=placing.to_ask, **watched,
+        line=steps(here.design, here.found, here.job.road_use, here.bends), known=typed(known),
+        photos=[_photo_row(one) for one in placing.photos], jobs=sheets_of(), join=_join(here, which),
         solved=solved, below=draw_tags(solved) if solved and solved.tags else None,
-        jobs=[(job, _sheets(job)) for job in JOBS],
         rows=[_tag_row(solved, tag.number, known) for tag in solved.tags] if solved else [],
         left_out=[_left_row(one.number, one.photo, one.why, known) for one in solved.left_out] if solved else [],
         scale=f"{100 * solved.scale[0]:.2f} ± {100 * solved.scale[1]:.2f} %" if solved else "",
         off=[f"{what}, {format_length(mm, g.unit, 1)}" for what, mm in solved.off] if solved else [],
         tape_off=[format_length(mm, g.unit, 1) for mm in solved.tape_off] if solved else [],
-        offered=[_offer_row(one, here) for one in becomes], space=sum(one.bytes for one in photos) / 1e6,
-        revision=here.survey_revision.number, not_reckoned=max(0, len(photos) - AT_ONCE),
+        offered=[_offer_row(one) for one in becomes], over=_picture(here, becomes) if becomes else None,
+        moved=_moved(placing), fitted=_fitted(here, placing), space=sum(one.bytes for one in placing.photos) / 1e6,
+        revision=here.survey_revision.number, design_rev=here.number, has_phone=_has_phone(),
     ), code  # fmt: skip
 
 
@@ -72,10 +74,23 @@ def _with_place(solved: Solved | None) -> set[str]:
     return {photo.name for photo in solved.photos} if solved and not solved.lacking else set()
 
 
+def _has_phone() -> bool:
+    return found_tool("phone") is not None and stand_ins_answer()
+
+
+def _join(here: AtHand, which: str) -> dict[str, str] | None:
+    """Where a phone joins this job's photos, and that as a code; None where only this machine is served."""
+    at = current_app.config["JOIN_AT"]
+    where = at.rstrip("/") + url_for("camera.show", job_id=here.job.id, set=which) if at else ""
+    return {"at": where, "code": code_of(where)} if where else None
+
+
 def _photo_row(one: KeptPhoto) -> dict[str, Any]:
     numbers = sorted(seen.number for seen in one.photo.seen)
+    flat = edge_on(one.photo.seen)
     return {"id": one.id, "seen": len(numbers), "numbers": ", ".join(map(str, numbers)), "trouble": one.trouble,
-            "size": f"{one.bytes / 1e6:.1f} MB", "who": one.who, "lens": one.photo.focal_px is not None}  # fmt: skip
+            "size": f"{one.bytes / 1e6:.1f} MB", "who": one.who, "lens": one.photo.focal_px is not None,
+            "flat": ", ".join(map(str, flat))}  # fmt: skip
 
 
 def _tag_row(solved: Solved, number: int, known: TagKnown) -> dict[str, Any]:
@@ -97,13 +112,58 @@ def _left_row(number: int, photo: str, why: str, known: TagKnown) -> str:
     return f"{', '.join(part for part in (what, where) if part)}: {why}"
 
 
-def _offer_row(one: Proposal, here: AtHand) -> dict[str, Any]:
-    survey = here.design.survey
-    there = {t.id for t in survey.things} | {h.id for h in survey.hang_points} | {m.id for m in survey.marks}
-    there |= {part.id for part in survey.old_parts}
+def _offer_row(one: Proposal) -> dict[str, Any]:
+    beside, words = one.beside, ""
+    if beside:
+        off = format_length(beside.off_mm, g.unit, 1)
+        allowed = format_length(beside.allowed_mm, g.unit, 1)
+        words = (f"{off} from what is there, more than the {allowed} that both doubts allow" if beside.disagrees
+                 else f"{off} from what is there, within both doubts")  # fmt: skip
     return {"key": one.key, "words": one.words, "doubt": format_length(one.plus_minus_mm, g.unit, 1),
             "at": ", ".join(format_length(float(v), g.unit, 0, suffix=False) for v in one.at),
-            "again": one.key.removeprefix("mark-") in there or one.key in there}  # fmt: skip
+            "beside": words, "disagrees": bool(beside and beside.disagrees),
+            "ticked": one.usual and not (beside and beside.disagrees)}  # fmt: skip
+
+
+def _picture(here: AtHand, becomes: list[Proposal]) -> Any:
+    """The strips with what is there, and what is offered drawn over it."""
+    shadows = [Shadow(one.line, one.width_mm, "proposed" + (" off" if one.beside and one.beside.disagrees else ""))
+               for one in becomes]  # fmt: skip
+    window = window_from_request(extent_of_things(here.design.survey), MEASURE_TALL_PX, "w")
+    return draw_strips(here.design, here.found, window, None, things_only=True, shadows=shadows)
+
+
+def _moved(placing: Placing) -> list[str]:
+    """What moved between the first set and this one."""
+    if placing.which == "ride" or not placing.solved or placing.solved.lacking or not placing.first:
+        return []
+    return [f"{called(one.number, placing.known.names)}: {format_length(float(one.shift[2]), g.unit, 1)} up, "
+            f"{format_length(float(one.shift[0]), g.unit, 1)} back, {format_length(float(one.shift[1]), g.unit, 1)} "
+            f"right, ± {format_length(one.plus_minus_mm, g.unit, 1)}"
+            for one in travelled(placing.first, placing.solved)]  # fmt: skip
+
+
+def _fitted(here: AtHand, placing: Placing) -> list[dict[str, str]]:
+    """Cuffs and discs on what was tacked in, beside plan."""
+    if placing.which != "fitted" or not placing.solved or placing.solved.lacking:
+        return []
+    things = {thing.name.lower() for thing in here.design.survey.things}
+    others = frozenset(n for n, name in placing.known.names.items() if is_cuff(n) and name.lower() in things)
+    return [_fitted_row(one, here) for one in beside_plan(placing.solved, here.found.system, others)]
+
+
+def _fitted_row(one: Fitted, here: AtHand) -> dict[str, str]:
+    run = here.design.run(one.run) if one.run else None
+    order = {piece.id: k for k, piece in enumerate(run.pieces, 1)} if run else {}
+    where = f"{run.name or run.id}, piece {order[one.piece]}" if run else one.port.partition(".")[0]
+    part = here.design.part(where)
+    way = ", ".join(f"{format_length(float(v), g.unit, 1)} {axis}" for v, axis in zip(one.off, ("back", "right", "up"),
+                    strict=True))  # fmt: skip
+    return {"tag": str(one.number), "where": (part.name or part.id) if part else where, "way": way,
+            "off": format_length(one.off_mm, g.unit, 1), "doubt": format_length(one.plus_minus_mm, g.unit, 1),
+            "tilt": f"{one.tilt_deg:.2f} ± {one.plus_minus_deg:.2f}°",
+            "clock": f"{one.clock_deg:.1f}°" if one.clock_deg is not None else "",
+            "wrong": "yes" if one.off_mm > one.plus_minus_mm else ""}  # fmt: skip
 
 
 # --- what is known beside the photos ----------------------------------------------------------------------------------
@@ -112,70 +172,61 @@ def _offer_row(one: Proposal, here: AtHand) -> dict[str, Any]:
 @room.post("/known")
 def say(job_id: int) -> Any:
     """The bar, tapes, typed places, rails' heights, names."""
-
-    def change(connection: Connection) -> None:
-        spots = tag_photos.known(connection, job_id).spots
-        tag_photos.set_known(connection, job_id, replace(read_known(request.form), spots=spots))
-
-    return _edit(job_id, change)
-
-
-def _edit(job_id: int, change: Callable[[Connection], None]) -> Any:
     said = Said()
     try:
         with transaction() as connection:
             at_hand(connection, job_id)
-            change(connection)
+            spots = tag_photos.known(connection, job_id).spots
+            tag_photos.set_known(connection, job_id, replace(read_known(request.form), spots=spots))
     except (EditError, InputError) as exc:
         said.errors, said.typed = {getattr(exc, "field", "") or "photos": str(exc)}, request.form.to_dict()
         with transaction() as connection:
-            return _page(at_hand(connection, job_id), said, 422)
-    return redirect(url_for("camera.show", job_id=job_id), 303)
+            here = at_hand(connection, job_id)
+        return page(here, said, 422)
+    return redirect(url_for("camera.show", job_id=job_id, set=wanted_set()), 303)
 
 
-# --- photos -----------------------------------------------------------------------------------------------------------
+# --- many photos: the queue places them -------------------------------------------------------------------------------
 
 
-@room.post("/photos")
-def photos_in(job_id: int) -> Any:
-    """Photos, many at once: each is looked at by itself, and one that cannot be read stops none of the others."""
-    sent = [one for one in request.files.getlist("photos") if one.filename]
-    refused = []
-
-    def change(connection: Connection) -> None:
-        if not sent:
-            raise EditError("choose photos first", "photos")
-        for one in sent:
-            try:
-                with one.stream as stream:
-                    photo = read_tag_photo(stream.read())
-                seen = look(photo.jpeg)
-            except InputError as exc:
-                refused.append(f"{(one.filename or '')[:60]}: {exc}")
-                continue
-            tag_photos.add(connection, job_id, photo, seen.seen, seen.trouble, who_is_here())
-
-    answer = _edit(job_id, change)
-    if not refused:
-        return answer
+@room.post("/place")
+def have_placed(job_id: int) -> Any:
+    """Have the queue place a set that is too large for a page to wait for."""
+    which = wanted_set()
     with transaction() as connection:
-        return _page(at_hand(connection, job_id), Said(errors={"photos": "; ".join(refused)}), 422)
+        here = at_hand(connection, job_id)
+        placing = placing_of(connection, here, which)
+        if placing.to_ask:
+            wish = wish_for(job_id, which, placing.all_photos, placing.known)
+            ask(connection, here.job.design_id, here.number, here.design, "", wish)
+    return redirect(url_for("camera.show", job_id=job_id, set=which), 303)
 
 
-@room.post("/let-go")
-def let_go(job_id: int) -> Any:
-    """The person lets a photo go."""
-    photo = whole(request.form.get("photo"))
-    return _edit(job_id, lambda connection: tag_photos.let_go(connection, job_id, photo))
-
-
-@room.get("/photo/<int:photo_id>.jpg")
-def photo_shown(job_id: int, photo_id: int) -> Response:
+@room.get("/progress")
+def progress(job_id: int) -> Any:
+    """How far the queue is; the whole page anew when it has ended."""
+    which = wanted_set()
     with transaction() as connection:
-        found = tag_photos.pixels(connection, job_id, photo_id)
-    if found is None:
-        abort(404)
-    return Response(found, mimetype="image/jpeg", headers={"Cache-Control": "private, max-age=86400"})
+        placing = placing_of(connection, at_hand(connection, job_id), which)
+    if placing.search:
+        return render_template(
+            "page/_progress.html", search=placing.search, progress_url=url_for(".progress", job_id=job_id, set=which),
+            stop_url=url_for(".stop", job_id=job_id, set=which),
+        )  # fmt: skip
+    answer = make_response("")
+    answer.headers["HX-Redirect"] = url_for("camera.show", job_id=job_id, set=which)
+    return answer
+
+
+@room.post("/stop")
+def stop(job_id: int) -> Any:
+    """Stop the queue's placing."""
+    which = wanted_set()
+    with transaction() as connection:
+        placing = placing_of(connection, at_hand(connection, job_id), which)
+        if placing.search:
+            stop_search(connection, placing.search.id)
+    return redirect(url_for("camera.show", job_id=job_id, set=which), 303)
 
 
 # --- what it becomes --------------------------------------------------------------------------------------------------
@@ -183,57 +234,24 @@ def photo_shown(job_id: int, photo_id: int) -> Response:
 
 @room.post("/take")
 def take(job_id: int) -> Any:
-    """Take proposals into the survey."""
-    said, wanted = Said(), set(request.form.getlist("take"))
+    """Take proposals into the survey, and into the design where they are parts of it."""
+    said, wanted, which = Said(), set(request.form.getlist("take")), wanted_set()
 
     def keep(connection: Connection, here: AtHand) -> None:
-        known = tag_photos.known(connection, job_id)
-        solved, why = solved_of(tag_photos.of_job(connection, job_id), known)
-        if solved is None:
-            raise EditError(why or "take two photos first", "take")
-        chosen = [one for one in offered(solved, known) if one.key in wanted]
+        placing = placing_of(connection, here, which)
+        if placing.solved is None:
+            raise EditError(placing.why or "take two photos first", "take")
+        chosen = [one for one in offered(placing, here.design) if one.key in wanted]
         if not chosen:
             raise EditError("choose what to take", "take")
-        survey = here.design.survey
+        design = here.design
         for one in chosen:
-            survey = one.put_in(survey)
-        keep_survey(connection, here, survey, f"took {len(chosen)} from photos: {chosen[0].words}"[:300])
+            design = one.put_in(design)
+        why = f"took {len(chosen)} from photos: {chosen[0].words}"[:300]
+        if design.survey != here.design.survey:
+            keep_survey(connection, here, Survey.model_validate(design.survey.model_dump()), why)
+        if (design.parts, design.runs) != (here.design.parts, here.design.runs):
+            keep_design(connection, here, design, why, int(number(request.form.get("design_rev"), 0)))
         said.note = f"Taken: {len(chosen)}."
 
-    return run_edit(job_id, said, keep, _page, lambda: url_for("camera.show", job_id=job_id))
-
-
-# --- sheets -----------------------------------------------------------------------------------------------------------
-
-
-@room.get("/tags.pdf")
-def sheets(job_id: int) -> Response:
-    """One sheet of tags of one job."""
-    from ...formats.papers.tag_sheets import PAPERS, write_tag_sheets
-
-    with transaction() as connection:
-        at_hand(connection, job_id)
-    job = next((one for one in JOBS if one.job == request.args.get("job")), None)
-    paper = request.args.get("paper", "a4")
-    if job is None or paper not in PAPERS:
-        abort(404)
-    numbers = _numbers(job, whole(request.args.get("sheet")), paper)
-    if not numbers:
-        abort(404)
-    data = write_tag_sheets(numbers, paper)
-    return Response(data, mimetype="application/pdf",
-                    headers={"Content-Disposition": 'inline; filename="tags.pdf"'})  # fmt: skip
-
-
-def _sheets(job: Job) -> list[int]:
-    """The sheets of a job that are offered."""
-    return [sheet for sheet in range(SHEETS) if _numbers(job, sheet, "a4")]
-
-
-def _numbers(job: Job, sheet: int, paper: str) -> list[int]:
-    """The numbers of one sheet of a job, the first sheet 0."""
-    from ...formats.papers.tag_sheets import on_a_sheet
-
-    step, many = CUFF_TAGS if job.job == "cuff" else 1, on_a_sheet(job, paper)
-    start = job.first + sheet * many * step
-    return [n for n in range(start, start + many * step, step) if n <= job.last]
+    return run_edit(job_id, said, keep, page, lambda: url_for("camera.show", job_id=job_id, set=which))

@@ -1,45 +1,117 @@
-"""A job's photos of tags placed all at once, kept by what went in; and what they become."""
+"""A set of a job's photos of tags as it is placed: at once where they are few, by the queue where they are many; and
+what they become.
+"""
 
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass
+from typing import get_args
 
-from flask import current_app
+from flask import current_app, request
 
 from ...core.errors import InputError
-from ...core.photos import Asked, Known, Proposal, Sight, Solved, Taped, proposals, solve, spot, spot_proposal
+from ...core.photos import PlacedPhoto, SetName, Sight, Solved, spot
+from ...core.records import Design
+from ...core.tagged import Proposal, proposals, spot_proposal, travels
+from ...formats.solved_json import read_solved
+from ...store import tag_photos
+from ...store.database import Connection
+from ...store.searches import Search, newest_for
 from ...store.tag_photos import KeptPhoto, TagKnown
-from ..page.at_hand import Kept
+from ...work.photos import place, wish_for
+from ..page.at_hand import AtHand, Kept
 
-AT_ONCE = 60  # photos that a page waits for
+AT_ONCE = 30  # photos that a page waits for; more are the queue's
+SETS: dict[SetName, str] = {
+    "ride": "as it stands", "droop": "axle down", "bump": "axle up", "fitted": "pipe tacked in",
+}  # fmt: skip
 
 
-def solved_of(photos: list[KeptPhoto], known: TagKnown) -> tuple[Solved | None, str]:
-    """All photos placed at once, kept by what went in; why not, where they cannot be."""
+@dataclass(frozen=True)
+class Placing:
+    """A set of photos and what came of it: all photos of the job, what is known, the answer or why there is none, and
+    the search that places it where the queue does; whether the queue has still to be asked.
+    """
+
+    which: SetName
+    all_photos: tuple[KeptPhoto, ...]
+    known: TagKnown
+    solved: Solved | None
+    first: Solved | None
+    why: str
+    search: Search | None = None
+    to_ask: bool = False
+
+    @property
+    def photos(self) -> list[KeptPhoto]:
+        """The photos of this set."""
+        return [one for one in self.all_photos if one.in_set == self.which]
+
+
+def wanted_set() -> SetName:
+    """The set that the address or the form names."""
+    said = request.values.get("set", "ride")
+    return next((one for one in get_args(SetName) if one == said), "ride")
+
+
+def placing_of(connection: Connection, here: AtHand, which: SetName) -> Placing:
+    """A set as it is placed now."""
+    photos = tuple(tag_photos.of_job(connection, here.job.id))
+    known = tag_photos.known(connection, here.job.id)
+    mine = [one for one in photos if one.in_set == which]
+    first: Solved | None = None
+    if which != "ride":
+        first, why = _placed(connection, here, "ride", photos, known)[:2]
+        if first is None:
+            return Placing(which, photos, known, None, None, why or "place the photos at ride first")
+    if len(mine) < 2:
+        return Placing(which, photos, known, None, first, "")
+    solved, why, search, to_ask = _placed(connection, here, which, photos, known)
+    return Placing(which, photos, known, solved, first or solved, why, search, to_ask)
+
+
+def _placed(
+    connection: Connection, here: AtHand, which: SetName, photos: Sequence[KeptPhoto], known: TagKnown
+) -> tuple[Solved | None, str, Search | None, bool]:  # fmt: skip
     kept: Kept = current_app.extensions["solved"]
-    asked = Asked(
-        known.bar_mm or None,
-        tuple(Taped(a, b, mm) for a, b, mm in known.tapes),
-        Known(known.places, known.rail_heights_mm, known.on_wheels),
-    )
-    key = ("tags", tuple(one.id for one in photos), repr(asked))
-    try:
-        return kept.get(key, lambda: solve([one.photo for one in photos[:AT_ONCE]], asked)), ""
-    except InputError as exc:
-        return None, str(exc)
+    wish = wish_for(here.job.id, which, photos, known)
+    if len(wish.photos) < 2:
+        return None, "", None, False
+    if len(wish.photos) <= AT_ONCE:
+        try:
+            return kept.get(("tags", repr(wish)), lambda: place(which, photos, known, _silent)), "", None, False
+        except InputError as exc:
+            return None, str(exc), None, False
+    search = newest_for(connection, here.job.design_id, asdict(wish))
+    if search and search.state == "done" and search.found:
+        found = search.found
+        return kept.get(("queued tags", search.id), lambda: read_solved(found)), "", None, False
+    why = search.said if search and search.state == "failed" else ""
+    return None, why, search if search and search.goes_on else None, not (search and search.goes_on)
 
 
-def offered(solved: Solved, known: TagKnown) -> list[Proposal]:
-    """What tags become, and spots that were pointed at in two photos."""
-    found = proposals(solved, known.names)
-    for name, sights in known.spots.items() if not solved.lacking else ():
+def _silent(_words: str, _share: float) -> None:
+    return None
+
+
+def offered(placing: Placing, design: Design) -> list[Proposal]:
+    """What tags become, and spots that were pointed at in two photos; of a second set, what travelled."""
+    solved, known = placing.solved, placing.known
+    if solved is None or solved.lacking:
+        return []
+    if placing.which != "ride":
+        assert placing.first is not None  # it holds the second set
+        return travels(placing.first, solved, placing.which, known.names, design)
+    found = proposals(solved, known.names, design)
+    for name, sights in known.spots.items():
         with contextlib.suppress(InputError):
-            found.append(spot_proposal(name, spot(sights_of(solved, sights))))
+            found.append(spot_proposal(name, spot(sights_of(solved, sights)), design))
     return found
 
 
 def sights_of(solved: Solved, sights: Mapping[int, tuple[float, float]]) -> list[Sight]:
     """Where a spot was pointed at, in photos that have their place."""
-    placed = {photo.name: photo for photo in solved.photos}
+    placed: dict[str, PlacedPhoto] = {photo.name: photo for photo in solved.photos}
     return [(placed[str(number)], at) for number, at in sights.items() if str(number) in placed]

@@ -18,7 +18,7 @@ from ..page.at_hand import at_hand, transaction
 from ..page.edits import Said
 from ..page.figures import number
 from ..page.progress import steps
-from .placed_tags import sights_of, solved_of
+from .placed_tags import placing_of, sights_of
 
 room = Blueprint("pointing", __name__, url_prefix="/jobs/<int:job_id>/underbody/camera")
 
@@ -30,17 +30,18 @@ def over(job_id: int, photo_id: int) -> Any:
     """The planned pipe over a photo, before there is metal."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
-        photos, known = tag_photos.of_job(connection, job_id), tag_photos.known(connection, job_id)
-    solved, _ = solved_of(photos, known) if len(photos) > 1 else (None, "")
+        photo = next((one for one in tag_photos.of_job(connection, job_id) if one.id == photo_id), None)
+        placing = placing_of(connection, here, photo.in_set if photo else "ride")
+    solved, known = placing.solved, placing.known
     placed = next((p for p in solved.photos if p.name == str(photo_id)), None) if solved else None
-    if solved is None or solved.lacking or placed is None:
+    if photo is None or solved is None or solved.lacking or placed is None:
         raise InputError("that photo has no place under the vehicle yet")
-    photo = next(one.photo for one in photos if one.id == photo_id)
     return render_template(
         "underbody/in_photo.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends),
-        step="underbody", photo=placed, pipes=draw_in_photo(here.found.system, placed), wide=photo.width,
-        high=photo.height, spots=[_spot_row(name, sights, solved, placed) for name, sights in known.spots.items()],
-        said=Said(), name=request.args.get("name", "")[:80], others=[p.name for p in solved.photos],
+        step="underbody", photo=placed, pipes=draw_in_photo(here.found.system, placed), wide=photo.photo.width,
+        high=photo.photo.height, which=photo.in_set, said=Said(), name=request.args.get("name", "")[:80],
+        others=[p.name for p in solved.photos],
+        spots=[_spot_row(name, sights, solved, placed) for name, sights in known.spots.items()],
     )  # fmt: skip
 
 

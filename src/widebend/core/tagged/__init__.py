@@ -1,0 +1,18 @@
+"""What placed tags become, and tags stuck on what is known.
+
+Glossary: a *proposal* is something that tags can become, *beside* how it lies to what is there already; what is
+*tacked* is pipe that hangs for the first time, with cuffs and discs on it; *stuck* is a tag on a vehicle that only the
+simulated phone sees, *tagged* all of them.
+"""
+
+from .points import spot_proposal
+from .proposal import Beside, Proposal, called
+from .proposing import proposals
+from .sticking import Stuck, Surface, Tagged, stick, stood, view
+from .tacked import Fitted, beside_plan
+from .travel import travels
+
+__all__ = [
+    "Beside", "Fitted", "Proposal", "Stuck", "Surface", "Tagged", "beside_plan", "called", "proposals", "spot_proposal",
+    "stick", "stood", "travels", "view",
+]  # fmt: skip

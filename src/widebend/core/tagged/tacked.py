@@ -1,0 +1,98 @@
+"""What was really tacked in: cuffs and flange discs on the pipe, each beside where the plan has it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..laying import LaidPiece, System
+from ..photos import SURE, FoundTag, Solved, is_cuff, job_of
+from ..records import Leg
+from ..space import Vector
+
+NEAR_MM, NEAR_DEG = 90.0, 20.0  # a cuff further from any planned straight is on something else
+PORT_NEAR_MM = 120.0
+
+
+@dataclass(frozen=True)
+class Fitted:
+    """A tag on what was fitted, beside plan: the tag; the run and piece, or the port, that it sits on; how far off (3,)
+    [mm], of a cuff across its pipe only; its tilt and, of a disc, its clock [degrees]; how far each may be off.
+    """
+
+    number: int
+    run: str
+    piece: str
+    port: str
+    off: Vector
+    tilt_deg: float
+    clock_deg: float | None
+    plus_minus_mm: float
+    plus_minus_deg: float
+
+    @property
+    def off_mm(self) -> float:
+        return float(np.linalg.norm(self.off))
+
+
+def beside_plan(solved: Solved, system: System, others: frozenset[int] = frozenset()) -> list[Fitted]:
+    """Every cuff and disc that sits on the planned system, those of `others` (on shafts and the like) left out."""
+    return [*_on_pipe(solved, system, others), *_on_ports(solved, system, others)]
+
+
+def _on_pipe(solved: Solved, system: System, others: frozenset[int]) -> Iterator[Fitted]:
+    straights = [(run.run.id, laid) for run in system.runs for laid in run.pieces if isinstance(laid.piece, Leg)]
+    for tag in solved.tags:
+        if not is_cuff(tag.number) or tag.number in others:
+            continue
+        near = [(float(np.linalg.norm(_across(tag, laid))), run, laid) for run, laid in straights if _beside(tag, laid)]
+        if not near:
+            continue
+        _, run_id, laid = min(near, key=lambda one: one[0])
+        tilt = _apart_deg(tag.turn[:, 2], laid.inlet.flow)
+        yield Fitted(tag.number, run_id, laid.piece.id, "", _across(tag, laid), min(tilt, 180.0 - tilt), None,
+                     tag.plus_minus_mm, _axis_doubt_deg(tag))  # fmt: skip
+
+
+def _beside(tag: FoundTag, laid: LaidPiece) -> bool:
+    """Whether a cuff may sit on a straight: beside its length, near it and about its way."""
+    along = float((tag.middle - laid.inlet.point) @ laid.inlet.flow)
+    if not -NEAR_MM < along < laid.length_mm + NEAR_MM or np.linalg.norm(_across(tag, laid)) > NEAR_MM:
+        return False
+    tilt = _apart_deg(tag.turn[:, 2], laid.inlet.flow)
+    return min(tilt, 180.0 - tilt) < NEAR_DEG
+
+
+def _across(tag: FoundTag, laid: LaidPiece) -> Vector:
+    """How far a cuff's middle lies from a straight's axis (3,)."""
+    off = tag.middle - laid.inlet.point
+    return np.asarray(off - (off @ laid.inlet.flow) * laid.inlet.flow)
+
+
+def _axis_doubt_deg(tag: FoundTag) -> float:
+    """How far a cuff's axis may be tilted, 95 of 100 [degrees]: turns about the axis itself aside."""
+    own = tag.turn.T @ tag.spread[:3, :3] @ tag.turn
+    return SURE * float(np.degrees(np.sqrt(np.linalg.eigvalsh(own[:2, :2])[-1])))
+
+
+def _on_ports(solved: Solved, system: System, others: frozenset[int]) -> Iterator[Fitted]:
+    for tag in solved.tags:
+        job = job_of(tag.number)
+        if job is None or job.job != "flange disc" or tag.number in others:
+            continue
+        near = [(float(np.linalg.norm(tag.place - port.pose.point)), port) for port in system.ports]
+        if not near or min(near, key=lambda one: one[0])[0] > PORT_NEAR_MM:
+            continue
+        _, port = min(near, key=lambda one: one[0])
+        at, z = port.pose, tag.turn[:, 2]
+        top = tag.turn[:, 1] - (tag.turn[:, 1] @ at.flow) * at.flow
+        clock = float(np.degrees(np.arctan2(top @ at.across, top @ at.reference)))
+        tilt = _apart_deg(z, at.flow)
+        yield Fitted(tag.number, "", "", port.name, tag.place - at.point, min(tilt, 180.0 - tilt), clock,
+                     tag.plus_minus_mm, tag.tilt_deg)  # fmt: skip
+
+
+def _apart_deg(a: Vector, b: Vector) -> float:
+    return float(np.degrees(np.arccos(np.clip(a @ b, -1.0, 1.0))))

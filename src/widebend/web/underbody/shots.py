@@ -1,0 +1,146 @@
+"""Photos in: from a phone or a file, one by one or many at once, or by the simulated phone; looked at and let go."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import replace
+from typing import Any
+
+from flask import Blueprint, Response, abort, redirect, render_template, request, url_for
+from werkzeug.datastructures import FileStorage
+
+from ...core.errors import EditError, InputError
+from ...core.photos import BAR_MM, edge_on, is_cuff
+from ...core.space import Vector
+from ...core.tagged import Stuck, Tagged, stick, stood, view
+from ...formats.tag_photos import read_tag_photo
+from ...instruments.stand_in_phone import photograph
+from ...instruments.tag_finder import look
+from ...store import tag_photos
+from ...store.database import Connection
+from ..page.at_hand import at_hand, transaction
+from ..page.edits import Said
+from ..page.figures import whole
+from ..page.instruments import tool_of
+from ..page.people import who_is_here
+from .camera import page
+from .placed_tags import placing_of, wanted_set
+
+room = Blueprint("shots", __name__, url_prefix="/jobs/<int:job_id>/underbody/camera")
+
+WALK = 24  # photos of the simulated phone's walk along the vehicle; it begins anew after them
+MOST_AT_ONCE = 6
+OFTEN = 3  # a tag seen so often will have its place
+
+
+@room.post("/photos")
+def photos_in(job_id: int) -> Any:
+    """Photos, many at once: each is looked at by itself, and one that cannot be read stops none of the others."""
+    sent = [one for one in request.files.getlist("photos") if one.filename]
+    if not sent:
+        return _refused(job_id, "choose photos first")
+    answers, refused = [], []
+    for one in sent:
+        try:
+            with one.stream as stream:
+                answers.append(_keep(job_id, stream.read()))
+        except (InputError, EditError) as exc:
+            refused.append(f"{_name(one)}: {exc}")
+    if request.form.get("one") == "yes":  # sent one by one: the answer is a line of the list
+        return render_template(
+            "underbody/_photo_answer.html", answers=answers, refused=refused
+        ), 422 if refused else 200
+    if refused:
+        return _refused(job_id, "; ".join(refused))
+    return redirect(url_for("camera.show", job_id=job_id, set=wanted_set()), 303)
+
+
+def _name(one: FileStorage) -> str:
+    return (one.filename or "")[:60]
+
+
+def _keep(job_id: int, content: bytes) -> str:
+    """One photo kept: what it saw, in words. Raises InputError or EditError."""
+    photo = read_tag_photo(content)
+    found = look(photo.jpeg)
+    with transaction() as connection:
+        at_hand(connection, job_id)
+        kept = tag_photos.add(connection, job_id, photo, found.seen, found.trouble, who_is_here(), wanted_set())
+    numbers = ", ".join(str(one.number) for one in sorted(found.seen, key=lambda one: one.number))
+    said = f"tags {numbers}" if numbers else "no tag"
+    flat = edge_on(found.seen)
+    more = f"; nearly edge-on: {', '.join(map(str, flat))}" if flat else ""
+    return f"{said}{more}{f'; {found.trouble}' if found.trouble else ''}{'' if kept else '; it was here already'}"
+
+
+def _refused(job_id: int, words: str) -> Any:
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+    return page(here, Said(errors={"photos": words}), 422)
+
+
+@room.post("/shoot")
+def shoot(job_id: int) -> Any:
+    """The simulated phone walks on: it photographs what this job has, with tags stuck on, and says what it taped."""
+    which, many = wanted_set(), min(MOST_AT_ONCE, max(1, whole(request.form.get("many"))))
+    try:
+        phone = tool_of("phone")
+        with transaction() as connection:
+            here = at_hand(connection, job_id)
+            taken = sum(one.in_set == which for one in tag_photos.of_job(connection, job_id))
+        tagged = stood(stick(here.design, fitted=which == "fitted"), here.design, which)
+        for k in range(taken, taken + many):
+            turn, eye = view(tagged, k % WALK, WALK, seed=1 + k // WALK)
+            _keep(job_id, photograph(phone.address, tagged, turn, eye, seed=k))
+        with transaction() as connection:
+            _tell(connection, job_id, tagged)
+    except (InputError, EditError) as exc:
+        return _refused(job_id, str(exc))
+    return redirect(url_for("camera.show", job_id=job_id, set=which), 303)
+
+
+def _tell(connection: Connection, job_id: int, tagged: Tagged) -> None:
+    """What goes with simulated photos, where nobody said it: the bar, a tape along what was seen often, the rails'
+    heights, what each tag is on.
+    """
+    was = tag_photos.known(connection, job_id)
+    seen = Counter(one.number for kept in tag_photos.of_job(connection, job_id) for one in kept.photo.seen)
+    often = [tag for tag in tagged.stuck if not is_cuff(tag.number) and seen[tag.number] >= OFTEN]
+    rails = [float(tag.place[2]) for tag in tagged.stuck if tag.number in (270, 272)]
+    first, last = (one(often, key=_back, default=None) for one in (min, max))
+    usable = [tape for tape in was.tapes if min(seen[tape[0]], seen[tape[1]]) >= OFTEN]
+    tapes = ((first.number, last.number, round(_apart(first.place, last.place), 1)),) if first and last else ()
+    tag_photos.set_known(connection, job_id, replace(
+        was, bar_mm=was.bar_mm or BAR_MM, tapes=was.tapes if usable else tapes, names={**tagged.names, **was.names},
+        rail_heights_mm=was.rail_heights_mm or ((rails[0], rails[1]) if len(rails) > 1 else None),
+    ))  # fmt: skip
+
+
+def _back(tag: Stuck) -> float:
+    return float(tag.place[0])
+
+
+def _apart(a: Vector, b: Vector) -> float:
+    return float(((a - b) ** 2).sum() ** 0.5)
+
+
+@room.post("/let-go")
+def let_go(job_id: int) -> Any:
+    """The person lets a photo go; or all of a set."""
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+        if request.form.get("photo") == "all":
+            for one in placing_of(connection, here, wanted_set()).photos:
+                tag_photos.let_go(connection, job_id, one.id)
+        else:
+            tag_photos.let_go(connection, job_id, whole(request.form.get("photo")))
+    return redirect(url_for("camera.show", job_id=job_id, set=wanted_set()), 303)
+
+
+@room.get("/photo/<int:photo_id>.jpg")
+def photo_shown(job_id: int, photo_id: int) -> Response:
+    with transaction() as connection:
+        found = tag_photos.pixels(connection, job_id, photo_id)
+    if found is None:
+        abort(404)
+    return Response(found, mimetype="image/jpeg", headers={"Cache-Control": "private, max-age=86400"})

@@ -1,0 +1,61 @@
+"""A job's photos of tags placed all at once: by a page while it waits, or on the queue where they are many."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from ..core.errors import InputError
+from ..core.photos import Asked, Known, SetName, Solved, Taped, solve, solve_beside
+from ..formats.solved_json import solved_data
+from ..store import tag_photos
+from ..store.database import Database
+from ..store.tag_photos import KeptPhoto, TagKnown
+
+Tell = Callable[[str, float], None]
+
+
+@dataclass(frozen=True)
+class PhotoWish:
+    """Which photos of which job are to be placed, in which set, with what is known beside them as data."""
+
+    job_id: int
+    which: SetName
+    photos: tuple[int, ...]
+    known: dict[str, Any]
+    kind: Literal["photos"] = "photos"
+
+
+def wish_for(job_id: int, which: SetName, photos: Sequence[KeptPhoto], known: TagKnown) -> PhotoWish:
+    """The wish to place a set; of another set than the first the first's photos count too."""
+    mine = tuple(one.id for one in photos if one.in_set in ("ride", which))
+    said = {key: value for key, value in tag_photos.known_data(known).items() if key not in ("names", "spots")}
+    return PhotoWish(job_id, which, mine, said)
+
+
+def place(which: SetName, photos: Sequence[KeptPhoto], known: TagKnown, tell: Tell) -> Solved:
+    """A set placed under the vehicle. Raises InputError where it cannot be."""
+    asked = asked_of(known)
+    first = solve([one.photo for one in photos if one.in_set == "ride"], asked, tell)
+    if which == "ride":
+        return first
+    if first.lacking:
+        raise InputError(f"the photos at ride have no place yet: {first.lacking}")
+    return solve_beside([one.photo for one in photos if one.in_set == which], asked, first)
+
+
+def asked_of(known: TagKnown) -> Asked:
+    """What is known, as the adjustment asks for it."""
+    return Asked(
+        known.bar_mm or None, tuple(Taped(a, b, mm) for a, b, mm in known.tapes),
+        Known(known.places, known.rail_heights_mm, known.on_wheels),
+    )  # fmt: skip
+
+
+def place_many(database: Database, wish: dict[str, Any], tell: Tell) -> dict[str, Any]:
+    """The queue's task: those photos placed, as data."""
+    with database.transaction() as connection:
+        photos = [one for one in tag_photos.of_job(connection, wish["job_id"]) if one.id in set(wish["photos"])]
+    known = tag_photos.known_from(wish["known"])
+    return solved_data(place(wish["which"], photos, known, tell))
