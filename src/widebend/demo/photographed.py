@@ -6,6 +6,7 @@ All of it is made by `assets/demo_photos.py` with the simulated phone; nothing i
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -44,7 +45,8 @@ def add_van(connection: Connection) -> int:
     survey = van_survey()
     job = jobs.add(connection, van, intake, survey, Design(settings=Settings(clr_mm=(Length(CLR_MM),))))
     for row in _made()["photos"]:
-        photo = read_tag_photo((PHOTOS / row["file"]).read_bytes())
+        stripped = read_tag_photo((PHOTOS / row["file"]).read_bytes())
+        photo = replace(stripped, focal_px=row["focal_px"], lens=row["lens"])
         seen = tuple(Sighting(number, np.array(corners)) for number, corners in row["seen"])
         tag_photos.add(connection, job, photo, seen, "", "Ada")
     tag_photos.set_known(connection, job, tag_photos.known_from(_made()["known"]))

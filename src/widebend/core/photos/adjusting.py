@@ -28,6 +28,7 @@ SCALE_DOUBT = 0.02  # of a printer nobody measured
 RADIUS_DOUBT_MM = 40.0
 TAPE_DOUBT_MM = 0.5  # of a tape read to the millimetre, one deviation
 LEAST_PX = 0.03  # no photo is sharper than this
+FIRST, LEAST_DAMP = 1e3, 1e-13
 NOTHING, LOOSE, HOLD = 1e-18, 1e-10, 1e3  # of a matrix whose diagonal is one
 OUTLIER = 3.5  # of its photo's deviations: a sighting farther off is left out
 
@@ -133,8 +134,12 @@ def _settled(
     damp, (normal, slope, cost) = 1e-4, _normal(table, at, places, prior, tapes, sharp, gate)
     for _ in range(rounds):
         diagonal = np.diag(normal)
+        # what no sighting says stays; the first photo stays, or all could float: but nothing else may be held back, a
+        # tape is weak beside a thousand corners and would never stretch them
+        held = damp * diagonal + np.where(diagonal > 0, 0.0, 1.0)
+        held[places.of_photo(0)] += FIRST * diagonal[places.of_photo(0)]
         try:
-            factor = cho_factor(normal + np.diag(damp * diagonal + 1e-9 * diagonal.max()), check_finite=False)
+            factor = cho_factor(normal + np.diag(held), check_finite=False)
             step = -cho_solve(factor, slope, check_finite=False)
         except np.linalg.LinAlgError:
             damp *= 10.0
@@ -143,7 +148,7 @@ def _settled(
         found = _normal(table, trial, places, prior, tapes, sharp, gate)
         if found[2] < cost:
             better = cost - found[2]
-            at, (normal, slope, cost), damp = trial, found, max(damp * 0.2, 1e-9)
+            at, (normal, slope, cost), damp = trial, found, max(damp * 0.1, LEAST_DAMP)
             if better < (LITTLE_BETTER if np.isfinite(gate) else ALL_BUT_STILL) * cost:
                 break
         else:

@@ -16,7 +16,7 @@ from .sighted import Photo, Some
 from .solving import SURE, Asked, Solved, solve
 from .tags import is_cuff
 
-LEAST_STEADY = 3
+LEAST_STEADY, LAID_OVER = 4, 3  # tags that must agree; so many laid over each other agree by chance
 STAYED_MM = 1.5  # beside both doubts: common practice, no source
 MOVED_MM = 4.0
 TRIES = 400
@@ -33,12 +33,12 @@ class Travelled:
 
 def solve_beside(photos: Sequence[Photo], asked: Asked, first: Solved) -> Solved:
     """Another set of photos, held by the tags that stayed where the first set has them. Raises InputError where fewer
-    than three did.
+    than four did.
     """
     free = solve(photos, replace(asked, tapes=(), known=Known({}, None, False, by_tags=False)))
     stayed = steady(first, free)
     if len(stayed) < LEAST_STEADY:
-        raise InputError("fewer than three tags lie to each other as they did: leave the body's tags where they are")
+        raise InputError("fewer than four tags lie to each other as they did: leave the body's tags where they are")
     places = {number: tuple(map(float, tag.place)) for number in stayed if (tag := first.tag(number))}
     return solve(photos, replace(asked, tapes=(), known=Known(places, None, False, by_tags=False)))  # type: ignore[arg-type]
 
@@ -52,7 +52,7 @@ def steady(first: Solved, second: Solved) -> list[int]:
     allowed = np.array([STAYED_MM + max(1.0, t.plus_minus_mm) for n in both if (t := first.tag(n))])
     rng, best = np.random.default_rng(len(both)), np.zeros(len(both), dtype=bool)
     for _ in range(TRIES):
-        some = rng.choice(len(both), LEAST_STEADY, replace=False)
+        some = rng.choice(len(both), LAID_OVER, replace=False)
         fits = _fits(a, b, some, allowed)
         best = fits if fits.sum() > best.sum() else best
     if best.sum() >= LEAST_STEADY:

@@ -15,7 +15,7 @@ from .tags import body_of, flat_corners, is_cuff, job_of
 
 SetName = Literal["ride", "droop", "bump", "fitted"]
 Some = NDArray[Any]  # whole numbers or yes and no: places in lists, or which of them
-USUAL_F = 0.78  # of a photo's longer side: a phone of 28 mm equivalent, where the picture does not say
+USUAL_F, GUESSES_F = 0.78, (0.78, 0.66, 0.92, 0.55, 1.1)  # of a photo's longer side: phones of 20 to 40 mm equivalent
 
 
 @dataclass(frozen=True)
@@ -36,11 +36,12 @@ class Photo:
     focal_px: float | None
     lens: str
     seen: tuple[Sighting, ...] = field(default=())
+    guessed_f: float = USUAL_F  # of its longer side, where the focal length is not said
 
     @property
     def first_lens(self) -> Vector:
         """The five figures of its lens to start from."""
-        focal = self.focal_px or USUAL_F * max(self.width, self.height)
+        focal = self.focal_px or self.guessed_f * max(self.width, self.height)
         return np.array([focal, (self.width - 1) / 2, (self.height - 1) / 2, 0.0, 0.0])
 
 

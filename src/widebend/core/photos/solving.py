@@ -15,7 +15,7 @@ from .rays import meeting, ways_of
 from .sighted import Photo, Some, Table, table_of, twice
 from .square import skew
 from .standing import POSE, Places, Standing
-from .starting import USUAL_RADIUS_MM, started
+from .starting import USUAL_RADIUS_MM, best_started
 from .tags import BAR_MM, is_cuff, job_of, size_mm
 
 SURE = 1.96  # deviations that hold 95 of 100
@@ -122,7 +122,7 @@ def solve(photos: Sequence[Photo], asked: Asked, tell: Tell = _silent) -> Solved
     scale = (asked.bar_mm / BAR_MM, BAR_DOUBT_MM / BAR_MM) if asked.bar_mm else (1.0, SCALE_DOUBT)
     radius = np.array([asked.round_mm.get(body, 2 * USUAL_RADIUS_MM) / 2 for body in table.bodies])
     tell("which photos see the same", 0.1)
-    start, with_photo, with_body = started(table, scale[0], radius)
+    table, start, with_photo, with_body = best_started(table, scale[0], radius)
     if with_photo.sum() < 2:
         raise InputError(
             "no two photos show the same tags from different sides: take more, each with four tags of the last"

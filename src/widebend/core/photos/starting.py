@@ -13,7 +13,7 @@ import numpy as np
 
 from ..space import Vector
 from .lens import projected, seen_at, undistorted
-from .sighted import Some, Table
+from .sighted import GUESSES_F, Some, Table
 from .square import both_ways, skew, turned
 from .standing import POSE, Standing, left_over, on_body
 from .tags import CUFF_PITCH_MM, is_cuff
@@ -21,6 +21,7 @@ from .tags import CUFF_PITCH_MM, is_cuff
 USUAL_RADIUS_MM = 31.75  # of a cuff until the adjustment has it: half of 63.5
 EVENED_AT = (4, 7, 11, 16, 24, 36, 60, 100, 150)  # photos placed when all is adjusted before the next
 ENOUGH = 0.7  # of what two photos share agrees: they are a start
+BRIDGES, BRIDGE_OF = 6, 3  # pairs that are tried, and tags that such two must agree on
 FIRST_PAIRS = 20  # pairs of photos that share most are tried to begin with
 LOST_PX = 60.0  # a corner farther off than this, in a photo of 4000 pixels, speaks for nothing
 AGREES_PX = 25.0
@@ -60,9 +61,26 @@ def started(table: Table, scale: float, radius: Vector) -> tuple[Standing, Some,
         grown = True
         while grown:
             grown = _next_bodies(table, start, turn, place) | _next_photo(table, start, turn, place)
+            grown = grown or _bridged(table, start, turn, place)
         if not _let_go(table, start):
             break
     return start.at, start.photos, start.bodies
+
+
+def best_started(table: Table, scale: float, radius: Vector) -> tuple[Table, Standing, Some, Some]:
+    """The start that most sightings agree with, of several focal lengths where the photos do not say theirs; with the
+    table that it was made from.
+    """
+    best: tuple[float, tuple[Table, Standing, Some, Some]] | None = None
+    for guess in GUESSES_F[:1] if all(photo.focal_px for photo in table.photos) else GUESSES_F:
+        guessed = replace(table, photos=tuple(replace(photo, guessed_f=guess) for photo in table.photos))
+        at, photos, bodies = started(guessed, scale, radius)
+        rows = np.flatnonzero(photos[table.photo] & bodies[table.body])
+        agree = float(np.maximum(0.0, 1.0 - _errors(at, guessed, rows) / AGREES_PX).sum()) if len(rows) else 0.0
+        if best is None or agree > best[0]:
+            best = agree, (guessed, at, photos, bodies)
+    assert best is not None  # there is a guess
+    return best[1]
 
 
 def evened(table: Table, start: _Start) -> Standing:
@@ -147,8 +165,9 @@ def _with_second(
         for other in (0, 1):
             k = int(theirs[0])
             shift_turn = turn[k, other] @ turn[row, way].T
-            at = _placed_photo(start.at, j, shift_turn, place[k, other] - shift_turn @ place[row, way])
-            trial = _Start(at, start.photos.copy(), start.bodies.copy())
+            shift = place[k, other] - shift_turn @ place[row, way]
+            turn_j, shift_j = shift_turn @ start.at.photo_turn[i], shift_turn @ start.at.photo_shift[i] + shift
+            trial = _Start(_placed_photo(start.at, j, turn_j, shift_j), start.photos.copy(), start.bodies.copy())
             trial.photos[j] = True
             _next_bodies(table, trial, turn, place)
             angle = np.degrees(np.arccos(np.clip((np.trace(shift_turn) - 1) / 2, -1, 1)))
@@ -156,6 +175,27 @@ def _with_second(
             if trial.bodies.sum() and (best is None or score > best[0]):
                 best = score, trial
     return best
+
+
+def _bridged(table: Table, start: _Start, turn: Vector, place: Vector) -> bool:
+    """Place a photo that shares with one placed photo only what that alone has seen: as the first two were."""
+    seen = [set(table.body[table.photo == k].tolist()) for k in range(len(table.photos))]
+    waiting = set(np.flatnonzero(~start.bodies).tolist())
+    there, lacking = (np.flatnonzero(some).tolist() for some in (start.photos, ~start.photos))
+    pairs = [(len(seen[i] & seen[j] & waiting), i, j) for i in there for j in lacking]
+    for shared, i, j in sorted(pairs, reverse=True)[:BRIDGES]:
+        if shared < BRIDGE_OF:
+            return False
+        best: tuple[float, _Start] | None = None
+        for body in sorted(seen[i] & seen[j] & waiting):
+            row = int(np.flatnonzero((table.photo == i) & (table.body == body))[0])
+            trial = _with_second(table, start, turn, place, i, j, row)
+            best = trial if trial and (best is None or trial[0] > best[0]) else best
+        if best and best[1].bodies.sum() - start.bodies.sum() >= max(BRIDGE_OF, ENOUGH * shared):
+            start.at, start.photos, start.bodies = best[1].at, best[1].photos, best[1].bodies
+            start.at = evened(table, start)
+            return True
+    return False
 
 
 def _placed_photo(at: Standing, k: int, turn: Vector, shift: Vector) -> Standing:

@@ -17,7 +17,7 @@ from ..space import Vector, unit
 from ..survey import OldBend, copy_pipe
 from ..units import Length
 from .proposal import Names, Proposal, named, point
-from .shapes import SURE_ROUND_MM, in_line
+from .shapes import SURE_ROUND_MM, in_line, outside_mm
 
 SAME_DEG = 5.0  # tags whose axes lie this near to the line between them are on one straight
 WALL_MM = Length(1.5)  # of an old pipe nobody measured: common practice, no source
@@ -51,10 +51,9 @@ def chain_of(tags: Sequence[FoundTag]) -> Chain:
         corners.append(place)
         misses.append(off)
     corners.append(_end(order[-1], 1.0))
-    wide = [tag.diameter_mm[0] for tag in order if tag.diameter_mm]
-    if not wide:
+    if not any(tag.diameter_mm for tag in order):
         raise InputError("no cuff says how wide it is")
-    return Chain(np.array(corners), max(misses), float(np.mean(wide)))
+    return Chain(np.array(corners), max(misses), outside_mm(order))
 
 
 def _one_straight(a: FoundTag, b: FoundTag) -> bool:

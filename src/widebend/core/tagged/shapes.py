@@ -71,7 +71,7 @@ def pipes(tags: Sequence[FoundTag], names: Names, design: Design) -> Iterator[Pr
         middle = middles.mean(axis=0)
         steps = (middles - middle) @ along
         ends = [middle + (steps.min() - 2 * CUFF_MM) * along, middle + (steps.max() + 2 * CUFF_MM) * along]
-        diameter = float(np.mean([tag.diameter_mm[0] for tag in cuffs if tag.diameter_mm]))
+        diameter = outside_mm(cuffs)
         key = f"cuff-{cuffs[0].number}"
         there = under_name(design.survey.things, name, key)
         kind: type[Cylinder | Capsule] = Cylinder
@@ -88,6 +88,12 @@ def in_line(cuffs: Sequence[FoundTag]) -> bool:
     ways = np.array([tag.turn[:, 2] for tag in cuffs])
     apart = np.degrees(np.arccos(np.clip(np.abs(ways @ ways.T).min(), 0.0, 1.0)))
     return bool(apart < STRAIGHT_DEG)
+
+
+def outside_mm(cuffs: Sequence[FoundTag]) -> float:
+    """How wide a pipe is outside by its cuffs [mm], each as sure as it is."""
+    wide = np.array([tag.diameter_mm for tag in cuffs if tag.diameter_mm])
+    return float(np.average(wide[:, 0], weights=1.0 / wide[:, 1] ** 2))
 
 
 def _way(cuffs: Sequence[FoundTag]) -> Vector:
