@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import re
 import subprocess
+import threading
 from pathlib import Path
 
 import cv2
@@ -13,7 +14,11 @@ import pytest
 
 from tests.photo_scenes import Tags, facing, pictures
 from widebend.instruments.simulated_phone import Phone
+from widebend.instruments.stand_in_phone import StandInPhone
 from widebend.instruments.tag_finder import look
+from widebend.instruments.taking import Tool
+from widebend.web.underbody import placed_tags
+from widebend.work.searches import do_search
 
 from .conftest import Visitor
 
@@ -142,3 +147,45 @@ def test_a_printed_tag_is_found_and_is_as_large_as_it_says(visitor: Visitor, tmp
     for one in found:
         long = np.linalg.norm(one.corners - np.roll(one.corners, 1, axis=0), axis=1) / 150 * 25.4
         assert long == pytest.approx(np.full(4, side), abs=0.4)
+
+
+VAN = "/jobs/120/underbody/camera"  # the demo's, photographed beforehand
+
+
+def test_many_photos_are_placed_on_the_queue(visitor: Visitor, monkeypatch: pytest.MonkeyPatch) -> None:
+    at_once = visitor.get(VAN).select(".tags-below rect")
+    monkeypatch.setattr(placed_tags, "AT_ONCE", 5)
+    assert visitor.get(VAN).select_one("#have-placed")
+    visitor.post(VAN, f"{VAN}/place")
+    page = visitor.get(VAN)
+    assert page.select_one("#progress") and not page.select_one("#have-placed")
+    database = visitor.client.application.extensions["database"]
+    with database.transaction() as connection:
+        (row,) = connection.execute("SELECT id FROM searches WHERE wish ->> 'kind' = 'photos'").fetchall()
+    do_search(database, row["id"])
+    answer = visitor.client.get(f"{VAN}/progress")
+    assert answer.headers["HX-Redirect"].endswith("set=ride")
+    page = visitor.get(VAN)
+    assert [str(one) for one in page.select(".tags-below rect")] == [str(one) for one in at_once]
+    visitor.post(VAN, f"{VAN}/known", heights="330 345", names="0 another name")  # another tape is another question
+    assert visitor.get(VAN).select_one("#have-placed")
+
+
+def test_all_photos_are_let_go(visitor: Visitor) -> None:
+    form = visitor.form(VAN, f"{VAN}/let-go")
+    hidden = {i["name"]: i.get("value", "") for i in form.select("input[type=hidden]")}
+    visitor.client.post(f"{VAN}/let-go", data={**hidden, "photo": "all"})
+    assert not visitor.get(VAN).select("[aria-label=Photos] tbody tr")
+    assert visitor.get("/jobs/120/underbody").select("table, li")  # what became of them stays
+
+
+def test_the_simulated_phone_takes_photos(visitor: Visitor) -> None:
+    with StandInPhone() as server:
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        visitor.client.application.extensions["tools"]["phone"] = Tool(server.address, stand_in=True)
+        visitor.post(CAMERA, f"{CAMERA}/shoot", many="2")
+        server.shutdown()
+    page = visitor.get(CAMERA)
+    assert len(page.select("[aria-label=Photos] tbody tr")) == 2
+    known = {one["name"]: one.get_text() or one.get("value", "") for one in page.select("[name=names], [name=bar]")}
+    assert "engine block" in known["names"] and known["bar"] == "100"

@@ -10,6 +10,7 @@ from flask import Blueprint, current_app, g, make_response, redirect, render_tem
 from ...core.errors import EditError, InputError
 from ...core.photos import Solved, edge_on, is_cuff, is_narrow, job_of, travelled
 from ...core.records import Survey
+from ...core.space import Vector
 from ...core.tagged import Fitted, Proposal, beside_plan, called
 from ...core.units import format_length
 from ...store import tag_photos
@@ -32,6 +33,7 @@ from .camera_form import read_known, typed
 from .placed_tags import SETS, Placing, offered, placing_of, wanted_set
 from .sheets import sheets_of
 
+LEAST_SAID_MM = 0.05
 room = Blueprint("camera", __name__, url_prefix="/jobs/<int:job_id>/underbody/camera")
 
 
@@ -61,12 +63,21 @@ def page(here: AtHand, said: Said, code: int = 200) -> Any:
         rows=[_tag_row(solved, tag.number, known) for tag in solved.tags] if solved else [],
         left_out=[_left_row(one.number, one.photo, one.why, known) for one in solved.left_out] if solved else [],
         scale=f"{100 * solved.scale[0]:.2f} ± {100 * solved.scale[1]:.2f} %" if solved else "",
-        off=[f"{what}, {format_length(mm, g.unit, 1)}" for what, mm in solved.off] if solved else [],
+        off=_hangs_on(placing),
         tape_off=[format_length(mm, g.unit, 1) for mm in solved.tape_off] if solved else [],
         offered=[_offer_row(one) for one in becomes], over=_picture(here, becomes) if becomes else None,
         moved=_moved(placing), fitted=_fitted(here, placing), space=sum(one.bytes for one in placing.photos) / 1e6,
         revision=here.survey_revision.number, design_rev=here.number, has_phone=_has_phone(),
     ), code  # fmt: skip
+
+
+def _hangs_on(placing: Placing) -> list[str]:
+    """What fixes the whole, and how far it is off; of a second set, how many tags stayed."""
+    off = placing.solved.off if placing.solved else ()
+    if placing.which == "ride" or not off:
+        return [f"{what}, {format_length(mm, g.unit, 1)}" for what, mm in off]
+    most = format_length(max(mm for _, mm in off), g.unit, 1)
+    return [f"{len(off)} tags that stayed where they were at ride, {most} at most"]
 
 
 def _with_place(solved: Solved | None) -> set[str]:
@@ -137,10 +148,17 @@ def _moved(placing: Placing) -> list[str]:
     """What moved between the first set and this one."""
     if placing.which == "ride" or not placing.solved or placing.solved.lacking or not placing.first:
         return []
-    return [f"{called(one.number, placing.known.names)}: {format_length(float(one.shift[2]), g.unit, 1)} up, "
-            f"{format_length(float(one.shift[0]), g.unit, 1)} back, {format_length(float(one.shift[1]), g.unit, 1)} "
-            f"right, ± {format_length(one.plus_minus_mm, g.unit, 1)}"
+    return [f"{called(one.number, placing.known.names)}: {_ways(one.shift)}, ± "
+            f"{format_length(one.plus_minus_mm, g.unit, 1)}"
             for one in travelled(placing.first, placing.solved)]  # fmt: skip
+
+
+def _ways(shift: Vector) -> str:
+    """A shift in words: what is next to nothing is not said."""
+    names = (("back", "forward"), ("right", "left"), ("up", "down"))
+    said = [f"{format_length(abs(float(mm)), g.unit, 1)} {pair[0] if mm > 0 else pair[1]}"
+            for mm, pair in zip(shift, names, strict=True) if abs(mm) >= LEAST_SAID_MM]  # fmt: skip
+    return ", ".join(said) or "nothing"
 
 
 def _fitted(here: AtHand, placing: Placing) -> list[dict[str, str]]:
@@ -157,9 +175,7 @@ def _fitted_row(one: Fitted, here: AtHand) -> dict[str, str]:
     order = {piece.id: k for k, piece in enumerate(run.pieces, 1)} if run else {}
     where = f"{run.name or run.id}, piece {order[one.piece]}" if run else one.port.partition(".")[0]
     part = here.design.part(where)
-    way = ", ".join(f"{format_length(float(v), g.unit, 1)} {axis}" for v, axis in zip(one.off, ("back", "right", "up"),
-                    strict=True))  # fmt: skip
-    return {"tag": str(one.number), "where": (part.name or part.id) if part else where, "way": way,
+    return {"tag": str(one.number), "where": (part.name or part.id) if part else where, "way": _ways(one.off),
             "off": format_length(one.off_mm, g.unit, 1), "doubt": format_length(one.plus_minus_mm, g.unit, 1),
             "tilt": f"{one.tilt_deg:.2f} ± {one.plus_minus_deg:.2f}°",
             "clock": f"{one.clock_deg:.1f}°" if one.clock_deg is not None else "",

@@ -23,7 +23,7 @@ from ...store.tag_photos import KeptPhoto, TagKnown
 from ...work.photos import place, wish_for
 from ..page.at_hand import AtHand, Kept
 
-AT_ONCE = 30  # photos that a page waits for; more are the queue's
+AT_ONCE = 80  # photos that a page waits for; more are the queue's
 SETS: dict[SetName, str] = {
     "ride": "as it stands", "droop": "axle down", "bump": "axle up", "fitted": "pipe tacked in",
 }  # fmt: skip

@@ -43,7 +43,7 @@ def photos_in(job_id: int) -> Any:
     for one in sent:
         try:
             with one.stream as stream:
-                answers.append(_keep(job_id, stream.read()))
+                answers.append(_keep(job_id, stream.read())[0])
         except (InputError, EditError) as exc:
             refused.append(f"{_name(one)}: {exc}")
     if request.form.get("one") == "yes":  # sent one by one: the answer is a line of the list
@@ -59,8 +59,8 @@ def _name(one: FileStorage) -> str:
     return (one.filename or "")[:60]
 
 
-def _keep(job_id: int, content: bytes) -> str:
-    """One photo kept: what it saw, in words. Raises InputError or EditError."""
+def _keep(job_id: int, content: bytes) -> tuple[str, bool]:
+    """One photo kept: what it saw, in words, and whether it is new. Raises InputError or EditError."""
     photo = read_tag_photo(content)
     found = look(photo.jpeg)
     with transaction() as connection:
@@ -70,7 +70,8 @@ def _keep(job_id: int, content: bytes) -> str:
     said = f"tags {numbers}" if numbers else "no tag"
     flat = edge_on(found.seen)
     more = f"; nearly edge-on: {', '.join(map(str, flat))}" if flat else ""
-    return f"{said}{more}{f'; {found.trouble}' if found.trouble else ''}{'' if kept else '; it was here already'}"
+    words = f"{said}{more}{f'; {found.trouble}' if found.trouble else ''}{'' if kept else '; it was here already'}"
+    return words, kept is not None
 
 
 def _refused(job_id: int, words: str) -> Any:
@@ -89,9 +90,11 @@ def shoot(job_id: int) -> Any:
             here = at_hand(connection, job_id)
             taken = sum(one.in_set == which for one in tag_photos.of_job(connection, job_id))
         tagged = stood(stick(here.design, fitted=which == "fitted"), here.design, which)
-        for k in range(taken, taken + many):
+        k = taken
+        while many and k < tag_photos.MOST_PHOTOS:
             turn, eye = view(tagged, k % WALK, WALK, seed=1 + k // WALK)
-            _keep(job_id, photograph(phone.address, tagged, turn, eye, seed=k))
+            many -= _keep(job_id, photograph(phone.address, tagged, turn, eye, seed=k))[1]
+            k += 1
         with transaction() as connection:
             _tell(connection, job_id, tagged)
     except (InputError, EditError) as exc:
@@ -100,18 +103,19 @@ def shoot(job_id: int) -> Any:
 
 
 def _tell(connection: Connection, job_id: int, tagged: Tagged) -> None:
-    """What goes with simulated photos, where nobody said it: the bar, a tape along what was seen often, the rails'
-    heights, what each tag is on.
+    """What goes with simulated photos, where nobody said it: the bar, a tape as long as what was seen often allows, the
+    rails' heights, what each tag is on.
     """
     was = tag_photos.known(connection, job_id)
     seen = Counter(one.number for kept in tag_photos.of_job(connection, job_id) for one in kept.photo.seen)
     often = [tag for tag in tagged.stuck if not is_cuff(tag.number) and seen[tag.number] >= OFTEN]
     rails = [float(tag.place[2]) for tag in tagged.stuck if tag.number in (270, 272)]
     first, last = (one(often, key=_back, default=None) for one in (min, max))
-    usable = [tape for tape in was.tapes if min(seen[tape[0]], seen[tape[1]]) >= OFTEN]
     tapes = ((first.number, last.number, round(_apart(first.place, last.place), 1)),) if first and last else ()
+    places = {tag.number: tag.place for tag in tagged.stuck}
+    ours = all(a in places and b in places and abs(_apart(places[a], places[b]) - mm) < 0.1 for a, b, mm in was.tapes)
     tag_photos.set_known(connection, job_id, replace(
-        was, bar_mm=was.bar_mm or BAR_MM, tapes=was.tapes if usable else tapes, names={**tagged.names, **was.names},
+        was, bar_mm=was.bar_mm or BAR_MM, tapes=tapes if ours else was.tapes, names={**tagged.names, **was.names},
         rail_heights_mm=was.rail_heights_mm or ((rails[0], rails[1]) if len(rails) > 1 else None),
     ))  # fmt: skip
 
