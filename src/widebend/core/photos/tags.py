@@ -15,6 +15,7 @@ from ..space import Vector
 
 TagJob = Literal["face", "corner", "edge", "bolt", "flange disc", "rail", "floor", "hub", "low point", "cuff"]
 FLAT_MM, CUFF_MM, CUFF_PITCH_MM, CUFF_TAGS = 60.0, 22.0, 30.0, 8
+STRIP_TAGS = 6  # of a cuff's that are printed: 180 mm, once round a pipe of 57
 STICKER_MM = 80.0  # a flat tag with its white border, cut out
 BOLT_MM = 48.0  # from a tag's middle down to the middle of the hole over a bolt's head
 BAR_MM = 100.0  # the printed bar on every sheet

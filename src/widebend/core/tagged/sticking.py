@@ -12,7 +12,18 @@ import numpy as np
 
 from ..geometry import motion_of, rotation_from_rpy
 from ..laying import ENDS, LaidRun, positions, system_of
-from ..photos import BOLT_MM, CUFF_PITCH_MM, CUFF_TAGS, JOBS, STICKER_MM, SetName, TagJob, body_of, job_of
+from ..photos import (
+    BOLT_MM,
+    CUFF_PITCH_MM,
+    CUFF_TAGS,
+    JOBS,
+    STICKER_MM,
+    STRIP_TAGS,
+    SetName,
+    TagJob,
+    body_of,
+    job_of,
+)
 from ..records import Box, Capsule, Cylinder, Design, HalfSpace, Survey, Thing
 from ..space import Pose, Vector, unit
 
@@ -85,7 +96,7 @@ class Tagged:
         up = np.array([0.0, 0.0, 1.0]) if abs(along[2]) < 0.9 else np.array([-1.0, 0.0, 0.0])
         out = unit(up - (up @ along) * along)
         turn = np.column_stack([out, np.cross(along, out), along])
-        many = min(CUFF_TAGS, int(2 * math.pi * radius_mm / CUFF_PITCH_MM))
+        many = min(STRIP_TAGS, int(2 * math.pi * radius_mm / CUFF_PITCH_MM))
         self.names[first] = name
         for k in range(many):
             self.stuck.append(Stuck(first + k, turn, middle, 1.0, radius_mm, k * CUFF_PITCH_MM / radius_mm))

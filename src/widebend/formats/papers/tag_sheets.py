@@ -13,6 +13,7 @@ from ...core.photos import (
     CELLS,
     CUFF_PITCH_MM,
     STICKER_MM,
+    STRIP_TAGS,
     Job,
     cells_of,
     job_of,
@@ -20,10 +21,10 @@ from ...core.photos import (
 )
 from . import print_fonts
 
-PAPERS = {"a4": (210.0, 297.0), "letter": (215.9, 279.4)}
+PAPERS = {"a4": (210.0, 297.0), "letter": (215.9, 279.4), "label": (110.0, 160.0)}  # the last a label printer's
 MARGIN_MM, HEAD_MM, TALL_MM = 12.0, 24.0, 104.0  # of a flat tag with its words; a bolt's has room for its hole
 STRIP_MM, STRIPS = 34.0, 6
-STRIP_TAGS = 6  # as many as a page is wide: 180 mm, once round a pipe of 57
+BELOW_HEAD_MM = 8.0  # so that a disc stays clear of the bar
 BOLT_HOLE_MM, DISC_MM = 22.0, 94.0  # a disc's corners stay clear of its edge
 
 
@@ -46,7 +47,7 @@ def write_tag_sheets(numbers: Sequence[int], paper: str = "a4") -> bytes:
         if k % len(places) == 0:
             if k:
                 canvas.showPage()
-            _head(canvas, job, high)
+            _head(canvas, job, wide, high)
         x, y = places[k % len(places)]
         (_strip if job.job == "cuff" else _flat)(canvas, number, job, x, y)
     canvas.showPage()
@@ -60,32 +61,39 @@ def on_a_sheet(job: Job, paper: str) -> int:
 
 
 def _places(job: Job, wide: float, high: float) -> list[tuple[float, float]]:
-    return _strip_places(high) if job.job == "cuff" else _flat_places(wide, high)
+    """Where they are on the paper; nowhere where it is too narrow for a strip."""
+    return _strip_places(wide, high) if job.job == "cuff" else _flat_places(wide, high)
 
 
 def _flat_places(wide: float, high: float) -> list[tuple[float, float]]:
     """Lower left corners of the stickers (x, y) [mm]."""
     across = int((wide - 2 * MARGIN_MM) // STICKER_MM)
-    down = int((high - HEAD_MM - MARGIN_MM) // TALL_MM)
+    down = int((high - HEAD_MM - BELOW_HEAD_MM + TALL_MM - STICKER_MM) // TALL_MM)
     gap = (wide - across * STICKER_MM) / (across + 1)
-    return [(gap + k * (STICKER_MM + gap), high - HEAD_MM - (row + 1) * TALL_MM + TALL_MM - STICKER_MM)
+    return [(gap + k * (STICKER_MM + gap), high - HEAD_MM - BELOW_HEAD_MM - row * TALL_MM - STICKER_MM)
             for row in range(down) for k in range(across)]  # fmt: skip
 
 
-def _strip_places(high: float) -> list[tuple[float, float]]:
+def _strip_places(wide: float, high: float) -> list[tuple[float, float]]:
+    if wide < MARGIN_MM + STRIP_TAGS * CUFF_PITCH_MM:
+        return []
     return [(MARGIN_MM, high - HEAD_MM - (row + 1) * (STRIP_MM + 6.0)) for row in range(STRIPS)]
 
 
-def _head(canvas: Canvas, job: Job, high: float) -> None:
-    canvas.setFont(print_fonts.BOLD, 13)
-    canvas.drawString(MARGIN_MM * mm, (high - 11) * mm, f"{job.job}: {job.words}")
+def _head(canvas: Canvas, job: Job, wide: float, high: float) -> None:
+    left = min(MARGIN_MM, (wide - BAR_MM) / 2)
+    words = f"{job.job}: {job.words}"
+    size = min(13.0, 13.0 * (wide - 2 * left) * mm / canvas.stringWidth(words, print_fonts.BOLD, 13))
+    canvas.setFont(print_fonts.BOLD, size)
+    canvas.drawString(left * mm, (high - 11) * mm, words)
     canvas.setFont(print_fonts.PLAIN, 9)
     words = "this bar is 100 mm: measure it, type what it is"
-    canvas.drawString((MARGIN_MM + BAR_MM + 4) * mm, (high - 19) * mm, words)
+    beside = wide > MARGIN_MM + BAR_MM + 80.0
+    canvas.drawString((MARGIN_MM + BAR_MM + 4 if beside else left) * mm, (high - (19 if beside else 24)) * mm, words)
     canvas.setLineWidth(0.6)
     y = (high - 18) * mm
-    canvas.line(MARGIN_MM * mm, y, (MARGIN_MM + BAR_MM) * mm, y)
-    for x in (MARGIN_MM, MARGIN_MM + BAR_MM):
+    canvas.line(left * mm, y, (left + BAR_MM) * mm, y)
+    for x in (left, left + BAR_MM):
         canvas.line(x * mm, y - 2 * mm, x * mm, y + 2 * mm)
 
 
@@ -101,9 +109,13 @@ def _flat(canvas: Canvas, number: int, job: Job, x: float, y: float) -> None:
     canvas.setDash()
     _cells(canvas, number, middle_x, middle_y)
     canvas.setFont(print_fonts.BOLD, 11)
-    canvas.drawString((x + 3) * mm, (y + STICKER_MM - 7) * mm, f"{number}")
-    canvas.setFont(print_fonts.PLAIN, 7)
-    canvas.drawRightString((x + STICKER_MM - 3) * mm, (y + STICKER_MM - 6.5) * mm, f"{job.job}, this side up")
+    above = (y + STICKER_MM - 7) * mm
+    if job.job in ("flange disc", "hub"):  # within its circle
+        canvas.drawCentredString(middle_x * mm, above, f"{number}  up")
+    else:
+        canvas.drawString((x + 3) * mm, above, f"{number}")
+        canvas.setFont(print_fonts.PLAIN, 7)
+        canvas.drawRightString((x + STICKER_MM - 3) * mm, above, f"{job.job}, this side up")
     canvas.setLineWidth(0.9)
     at = middle_x + job.place[0], middle_y + job.place[1]
     if job.job in ("corner", "low point", "edge", "rail"):

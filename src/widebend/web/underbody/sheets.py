@@ -44,5 +44,7 @@ def _numbers(job: Job, sheet: int, paper: str) -> list[int]:
     from ...formats.papers.tag_sheets import on_a_sheet
 
     step, many = CUFF_TAGS if job.job == "cuff" else 1, on_a_sheet(job, paper)
+    if not many:
+        return []
     start = job.first + sheet * many * step
     return [n for n in range(start, start + many * step, step) if n <= job.last]
