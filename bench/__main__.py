@@ -11,6 +11,7 @@ from bench.big_books import bench_books
 from bench.big_system import big_design
 from bench.cut_chains import bench_cuts
 from bench.edit_time import bench_edit
+from bench.fitting import bench_fitting
 from bench.hangers import bench_hangers
 from bench.many_people import bench_people
 from bench.mixed_scenes import bench_mixed
@@ -141,6 +142,7 @@ BENCHES = {
     "books": bench_books,
     "people": bench_people,
     "photos": bench_photos,
+    "fitting": bench_fitting,
 }
 
 

@@ -34,7 +34,7 @@ def read_solved(data: dict[str, Any]) -> Solved:
         tuple(PlacedPhoto(**_arrays(row)) for row in data["photos"]),
         tuple(LeftOut(**row) for row in data["left_out"]), (data["scale"][0], data["scale"][1]),
         tuple(data["hangs_on"]), tuple((str(what), float(mm)) for what, mm in data["off"]), tuple(data["tape_off"]),
-        data["lacking"], tuple(data["disagree"]),
+        data["lacking"], tuple(data["disagree"]), float(data["whole_mm"]),
     )  # fmt: skip
 
 

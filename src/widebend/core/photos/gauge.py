@@ -7,7 +7,7 @@ shifted until all hold as well as they can; where they hold more than they must,
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from scipy.spatial.transform import Rotation
@@ -16,6 +16,7 @@ from ..errors import InputError
 from ..space import Vector, unit
 from .adjusting import place_of
 from .sighted import Table
+from .square import skew
 from .standing import Places, Standing
 from .tags import TagJob, is_left, job_of
 
@@ -51,13 +52,19 @@ class Known:
 @dataclass(frozen=True)
 class Gauge:
     """The whole in the vehicle's frame; which rows hold it there (6, unknowns); in words what it hangs on; what its
-    holds are off [mm], by their words.
+    holds are off [mm], by their words; the covariance of a turn and a shift of the whole by its holds' doubts (6, 6).
     """
 
     at: Standing
     held: Vector
     words: tuple[str, ...]
     off: tuple[tuple[str, float], ...]
+    whole: Vector = field(default_factory=lambda: np.zeros((6, 6)))
+
+    def whole_mm(self, places: Vector) -> float:
+        """How far the whole may be off by its holds' own doubts, one deviation at the worst of some places (n, 3)."""
+        rows = [np.hstack([-skew(place), np.eye(3)]) for place in places]
+        return float(np.sqrt(max(np.linalg.eigvalsh(row @ self.whole @ row.T)[-1] for row in rows)))
 
 
 def holds_of(numbers: Sequence[int], known: Known) -> tuple[list[Hold], str]:
@@ -154,7 +161,7 @@ def gauged(at: Standing, table: Table, places: Places, holds: Sequence[Hold]) ->
     off: dict[str, float] = {}
     for hold, miss in zip(holds, left, strict=True):
         off[hold.what] = max(off.get(hold.what, 0.0), abs(float(miss)) * hold.doubt)
-    return Gauge(moved, by.T @ rows, tuple(off), tuple(off.items()))
+    return Gauge(moved, by.T @ rows, tuple(off), tuple(off.items()), np.asarray(np.linalg.inv(by.T @ by)))
 
 
 def _left(holds: Sequence[Hold], where: Mapping[int, Vector]) -> tuple[Vector, Vector]:

@@ -93,7 +93,9 @@ class PlacedPhoto:
 @dataclass(frozen=True)
 class Solved:
     """All that the photos gave. `disagree` is what was measured and does not go together, in words; `lacking` says why
-    nothing has its place under the vehicle, where that is so: the tags then stand as the first photo sees them.
+    nothing has its place under the vehicle, where that is so: the tags then stand as the first photo sees them. The
+    whole together may be off by `whole_mm`, 95 of 100, by the doubts of what it hangs on; each tag's own doubt is
+    besides.
     """
 
     tags: tuple[FoundTag, ...]
@@ -105,6 +107,7 @@ class Solved:
     tape_off: tuple[float, ...]
     lacking: str = ""
     disagree: tuple[str, ...] = ()
+    whole_mm: float = 0.0
 
     def tag(self, number: int) -> FoundTag | None:
         return next((tag for tag in self.tags if tag.number == number), None)
@@ -145,6 +148,7 @@ def solve(photos: Sequence[Photo], asked: Asked, tell: Tell = _silent) -> Solved
         tuple(_tags(placed, found, gauge.at, spread)), tuple(_photos(placed, found, gauge.at)), tuple(left_out),
         (found.at.scale, scale_doubt), gauge.words, gauge.off, found.tape_off, lacking,
         tuple(_disagree(placed.bodies, found, scale, asked.tapes, gauge)),
+        SURE * gauge.whole_mm(gauge.at.body_place),
     )  # fmt: skip
 
 

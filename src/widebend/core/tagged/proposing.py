@@ -4,6 +4,9 @@ pipe; each proposed by itself, with its doubt, beside what is there.
 
 from __future__ import annotations
 
+import math
+from dataclasses import replace
+
 from ..photos import FoundTag, Solved, TagJob, job_of
 from ..records import Design
 from .lines import low_line, rails, stance
@@ -28,9 +31,17 @@ def proposals(solved: Solved, names: Names, design: Design) -> list[Proposal]:
     # a plain tag that nobody named only ties photos together; what a whole thing is made of is no mark by itself
     single = [tag for tag in (*of("corner", "edge"), *(tag for tag in of("face") if tag.number in names))
               if tag.number not in whole]  # fmt: skip
-    return [
+    found = [
         *hang_points(of("bolt"), names, design), *flanges(of("flange disc"), names, design), *shapes,
         *pipes(of("cuff"), names, design), *old_pipes(of("cuff", "flange disc"), names, design),
         *rails(of("rail"), design), *low_line(of("low point"), design), *stance(of("rail"), of("floor")),
         *marks(single, names, design),
     ]  # fmt: skip
+    return [_beside_whole(one, solved.whole_mm) for one in found]
+
+
+def _beside_whole(one: Proposal, whole_mm: float) -> Proposal:
+    """What is there was measured from the vehicle: the doubt of where the whole lies counts too."""
+    if one.beside is None:
+        return one
+    return replace(one, beside=replace(one.beside, allowed_mm=math.hypot(one.beside.allowed_mm, whole_mm)))

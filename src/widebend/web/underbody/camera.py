@@ -75,7 +75,9 @@ def _hangs_on(placing: Placing) -> list[str]:
     """What fixes the whole, and how far it is off; of a second set, how many tags stayed."""
     off = placing.solved.off if placing.solved else ()
     if placing.which == "ride" or not off:
-        return [f"{what}, {format_length(mm, g.unit, 1)}" for what, mm in off]
+        held = [f"{what}, {format_length(mm, g.unit, 1)} off" for what, mm in off]
+        whole = placing.solved.whole_mm if placing.solved else 0.0
+        return [*held, f"which hold the whole to ± {format_length(whole, g.unit, 1)}"] if held else []
     most = format_length(max(mm for _, mm in off), g.unit, 1)
     return [f"{len(off)} tags that stayed where they were at ride, {most} at most"]
 
