@@ -23,7 +23,8 @@ RAD = np.pi / 180.0
 @dataclass(frozen=True)
 class Chain:
     """A run's plan as steps: where it starts (3, 4), its steps (n, 4), rigid parts (k, 3, 4), which piece each step is
-    of (n,), the tube's outside at each [mm] (n,).
+    of (n,), the tube's outside at each [mm] (n,), and how far the joint ahead of each is tilted on purpose by a trimmed
+    face, about the reference and across it [deg] (n, 2).
     """
 
     start: Vector
@@ -31,6 +32,7 @@ class Chain:
     rigid: Vector
     piece: tuple[int, ...]
     od_mm: Vector
+    trims: Vector
 
     def step_of(self, piece: int) -> int:
         """The last step of a piece, counted from 0."""
@@ -42,15 +44,16 @@ def chain_of(design: Design, run: LaidRun) -> Chain:
     pieces = [laid.piece for laid in run.pieces]
     steps, rigid, counts = chain_steps(pieces, design)
     piece = tuple(k for k, count in enumerate(counts) for _ in range(count))
-    return Chain(run.start.matrix(), steps, rigid, piece, np.array([float(run.pieces[k].tube.od_mm) for k in piece]))
+    od = np.array([float(run.pieces[k].tube.od_mm) for k in piece])
+    return Chain(run.start.matrix(), steps, rigid, piece, od, np.zeros((len(piece), 2)))
 
 
 def built(plan: Chain, errors: Vector) -> Vector:
     """Every frame of the run as built (n + 1, 3, 4), `errors` (n, 5) in their units; exact."""
     frames, frame = [plan.start], plan.start
-    for step, error in zip(plan.steps, errors, strict=True):
-        frame = _turned(frame, 1, error[3])
-        frame = _turned(frame, 2, error[4])
+    for step, error, trim in zip(plan.steps, errors, plan.trims, strict=True):
+        frame = _turned(frame, 1, error[3] + trim[0])
+        frame = _turned(frame, 2, error[4] + trim[1])
         real = step.copy()
         real[1] += error[0] if step[0] != chain.RIGID else 0.0
         real[2] += error[1] if step[0] == chain.BEND else 0.0
