@@ -1,0 +1,35 @@
+"""Welding a joint of thin tube: current, tungsten, filler, shade, heat, purge; facts to be checked against the current
+text of the standard they are from, and never in place of the shop's own written procedure or local codes.
+
+Glossary: a *shade* is a filter lens's number, least by the standard and for comfort; *purge* is argon inside the pipe,
+in *volumes* of what is purged; *heat input* energy a length of weld.
+"""
+
+from .figures import (
+    Shade,
+    argon_that_lowers,
+    current_a,
+    filler,
+    heat_input_kj_mm,
+    hours_at,
+    shade,
+    torque_nm,
+    tungsten_mm,
+)
+from .purge import Purge, inside_l, purge_for, volumes_to
+
+__all__ = [
+    "Purge",
+    "Shade",
+    "argon_that_lowers",
+    "current_a",
+    "filler",
+    "heat_input_kj_mm",
+    "hours_at",
+    "inside_l",
+    "purge_for",
+    "shade",
+    "torque_nm",
+    "tungsten_mm",
+    "volumes_to",
+]

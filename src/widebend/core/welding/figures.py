@@ -1,0 +1,96 @@
+"""Current, tungsten, filler, shade, heat input, noise, torque: tables and rules with their sources."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from ..errors import InputError
+from ..records import Process
+from ..records.hardware import Metal
+
+AMPS_A_MM = 1.0 / 0.0254  # an ampere a thousandth of an inch of wall: workshop rule of thumb
+THICKEST_MM = 3.2  # that the rule holds to
+# 2 % lanthanated or thoriated on direct current: AWS A5.12 and C5.5, from memory
+TUNGSTENS = ((1.0, 15.0, 80.0), (1.6, 70.0, 150.0), (2.4, 150.0, 250.0))
+EFFICIENCY: dict[Process, float] = {"TIG": 0.6, "MIG": 0.8, "stick": 0.8, "gas": 1.0}  # EN 1011-1, from memory
+# to amperes, least and comfortable: AWS and ANSI Z49.1, 29 CFR 1910.133, from memory
+SHADES: dict[Process, tuple[tuple[float, int, int | None], ...]] = {
+    "TIG": ((50, 8, 10), (150, 8, 12), (500, 10, 14)),
+    "MIG": ((60, 7, None), (160, 10, 11), (250, 10, 12), (500, 10, 14)),
+    "stick": ((60, 7, None), (160, 8, 10), (250, 10, 12), (550, 11, 14)),
+    "gas": ((math.inf, 4, 5),),
+}
+# AWS A5.9, A5.16, A5.18 and EN ISO 14343 practice, from memory; what is likely rather than sure says so in sources.md
+FILLERS: dict[frozenset[str], str] = {
+    frozenset({"304"}): "ER308L", frozenset({"304", "mild"}): "ER309L", frozenset({"304", "409"}): "ER309L",
+    frozenset({"304", "aluminised"}): "ER309L", frozenset({"409"}): "ER409Nb or ER430LNb",
+    frozenset({"409", "mild"}): "ER309L", frozenset({"mild"}): "ER70S-6", frozenset({"titanium"}): "ERTi-2",
+    frozenset({"aluminised"}): "ER70S-6 or ERCuSi-A", frozenset({"aluminised", "mild"}): "ER70S-6",
+    frozenset({"409", "aluminised"}): "ER309L",
+}  # fmt: skip
+OXYGEN, LOW_OXYGEN = 20.95, 19.5  # of air by volume, and where it is deficient: 29 CFR 1910.146
+# class 8.8 by friction 0.10, 0.12, 0.14 [N m]: VDI 2230, from memory; not for hot studs, which gall or run greased
+TORQUES_NM = {6: (9.0, 10.1, 11.3), 8: (21.6, 24.6, 27.3), 10: (43.0, 48.0, 54.0), 12: (73.0, 84.0, 93.0)}
+FRICTIONS = (0.10, 0.12, 0.14)
+
+
+@dataclass(frozen=True)
+class Shade:
+    """A filter lens: the least by the standard, and a comfortable one where the standard names it."""
+
+    least: int
+    comfort: int | None
+
+
+def current_a(wall_mm: float) -> float:
+    """The current for the thinner wall of a joint [A], about; stainless often a tenth to a fifth less."""
+    return min(wall_mm, THICKEST_MM) * AMPS_A_MM
+
+
+def tungsten_mm(amps: float) -> float:
+    """The thinnest tungsten that carries a current [mm]. Raises InputError beyond all of them."""
+    for size, _, most in TUNGSTENS:
+        if amps <= most:
+            return size
+    raise InputError(f"{amps:.0f} A is more than a tungsten of {TUNGSTENS[-1][0]:g} mm carries")
+
+
+def filler(first: Metal, second: Metal) -> str | None:
+    """The rod or wire for two metals; None where they are not welded to each other."""
+    return FILLERS.get(frozenset({first, second}))
+
+
+def shade(process: Process, amps: float) -> Shade:
+    """The filter lens for a process at a current. Raises InputError beyond the table."""
+    for most, least, comfort in SHADES[process]:
+        if amps < most or most == SHADES[process][-1][0] >= amps:
+            return Shade(least, comfort)
+    raise InputError(f"{amps:.0f} A is beyond the table of shades")
+
+
+def heat_input_kj_mm(process: Process, volts: float, amps: float, mm_a_minute: float) -> tuple[float, float]:
+    """Heat a length of weld [kJ/mm]: 60 V I / (1000 v), and that by the process's efficiency."""
+    raw = 60.0 * volts * amps / (1000.0 * mm_a_minute)
+    return raw, raw * EFFICIENCY[process]
+
+
+def hours_at(dba: float) -> tuple[float, float]:
+    """How long a day at a sound level without hearing protection [h]: by OSHA's rule (29 CFR 1910.95), by NIOSH's."""
+    return 8.0 / 2.0 ** ((dba - 90.0) / 5.0), 8.0 / 2.0 ** ((dba - 85.0) / 3.0)
+
+
+def argon_that_lowers(room_m3: float) -> float:
+    """How much argon in a closed room, well mixed, lowers its oxygen to where it is deficient [m3]."""
+    return room_m3 * math.log(OXYGEN / LOW_OXYGEN)
+
+
+def torque_nm(thread_mm: int, friction: float) -> float:
+    """The tightening torque of a class 8.8 bolt, cold and as its friction is [N m]. Raises InputError for a size that
+    is not in the table.
+    """
+    if thread_mm not in TORQUES_NM:
+        raise InputError(f"no torque is known for M{thread_mm}: see its maker")
+    row = TORQUES_NM[thread_mm]
+    nearest = min(range(len(FRICTIONS)), key=lambda k: abs(FRICTIONS[k] - friction))
+    return row[nearest]
