@@ -18,6 +18,8 @@ from widebend.instruments.stand_in_phone import StandInPhone
 from widebend.instruments.tag_finder import look
 from widebend.instruments.taking import Tool
 from widebend.web.underbody import placed_tags
+from widebend.work import photos as photos_work
+from widebend.work import searches
 from widebend.work.searches import do_search
 
 from .conftest import Visitor
@@ -162,7 +164,13 @@ def test_many_photos_are_placed_on_the_queue(visitor: Visitor, monkeypatch: pyte
     database = visitor.client.application.extensions["database"]
     with database.transaction() as connection:
         (row,) = connection.execute("SELECT id FROM searches WHERE wish ->> 'kind' = 'photos'").fetchall()
+    drawn = []
+    monkeypatch.setattr(photos_work, "FIRST_FEW", 10)
+    tell = searches._tell
+    monkeypatch.setattr(searches, "_tell", lambda *args: (tell(*args), drawn.append(visitor.get(VAN))))
     do_search(database, row["id"])
+    assert 5 < len(drawn[0].select(".tags-below rect")) < len(at_once)  # the first few, before all are placed
+    assert "the first 10 photos" in drawn[0].select_one("#progress").get_text()
     answer = visitor.client.get(f"{VAN}/progress")
     assert answer.headers["HX-Redirect"].endswith("set=ride")
     page = visitor.get(VAN)

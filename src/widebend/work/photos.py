@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
@@ -14,6 +15,7 @@ from ..store.database import Database
 from ..store.tag_photos import KeptPhoto, TagKnown
 
 Tell = Callable[[str, float], None]
+FIRST_FEW = 24  # photos that are drawn while the others are placed
 
 
 @dataclass(frozen=True)
@@ -53,9 +55,16 @@ def asked_of(known: TagKnown) -> Asked:
     )  # fmt: skip
 
 
-def place_many(database: Database, wish: dict[str, Any], tell: Tell) -> dict[str, Any]:
-    """The queue's task: those photos placed, as data."""
+def place_many(
+    database: Database, wish: dict[str, Any], report: Callable[[str, float, dict[str, Any] | None], None]
+) -> dict[str, Any]:  # fmt: skip
+    """The queue's task: those photos placed, as data; the first few by themselves are told of before all are."""
     with database.transaction() as connection:
         photos = [one for one in tag_photos.of_job(connection, wish["job_id"]) if one.id in set(wish["photos"])]
-    known = tag_photos.known_from(wish["known"])
-    return solved_data(place(wish["which"], photos, known, tell))
+    known, which = tag_photos.known_from(wish["known"]), wish["which"]
+    few = [one for one in photos if one.in_set == "ride"][:FIRST_FEW]
+    if which == "ride" and len(few) < len(photos):
+        with contextlib.suppress(InputError):  # the others may say what these lack
+            some = solved_data(place(which, few, known, lambda *_: None))
+            report(f"the first {len(few)} photos, the others are being placed", 0.05, some)
+    return solved_data(place(which, photos, known, lambda words, share: report(words, share, None)))

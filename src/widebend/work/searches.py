@@ -139,7 +139,7 @@ def _nests(_design: Design, row: dict[str, Any], report: Report) -> dict[str, An
 
 
 def _photos(database: Database, _design: Design, row: dict[str, Any], report: Report) -> dict[str, Any]:
-    return place_many(database, row["wish"], lambda words, share: report(words, share, None))
+    return place_many(database, row["wish"], report)
 
 
 def answer(design: Design, run_id: str, wish: Wish, tell: Tell) -> Proposals:

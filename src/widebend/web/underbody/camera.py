@@ -51,12 +51,10 @@ def page(here: AtHand, said: Said, code: int = 200) -> Any:
     solved, known = placing.solved, placing.known
     becomes = offered(placing, here.design)
     job_id, which = here.job.id, placing.which
-    watched = {"search": placing.search, "progress_url": url_for("camera.progress", job_id=job_id, set=which),
-               "stop_url": url_for("camera.stop", job_id=job_id, set=which)} if placing.search else {}  # fmt: skip
     return render_template(
         "underbody/camera.html", here=here, step="underbody", said=said, which=which,
         sets=[(key, words, sum(one.in_set == key for one in placing.all_photos)) for key, words in SETS.items()],
-        placed=_with_place(solved), why=placing.why, to_ask=placing.to_ask, **watched,
+        placed=_with_place(solved), why=placing.why, to_ask=placing.to_ask, **_watched(job_id, placing),
         line=steps(here.design, here.found, here.job.road_use, here.bends), known=typed(known),
         photos=[_photo_row(one) for one in placing.photos], jobs=sheets_of(), join=_join(here, which),
         solved=solved, below=draw_tags(solved) if solved and solved.tags else None,
@@ -69,6 +67,15 @@ def page(here: AtHand, said: Said, code: int = 200) -> Any:
         moved=_moved(placing), fitted=_fitted(here, placing), space=sum(one.bytes for one in placing.photos) / 1e6,
         revision=here.survey_revision.number, design_rev=here.number, has_phone=_has_phone(),
     ), code  # fmt: skip
+
+
+def _watched(job_id: int, placing: Placing) -> dict[str, Any]:
+    """What the line that tells of the queue needs, while it goes on; it knows whether the first few are drawn."""
+    if placing.search is None:
+        return {}
+    drawn = "yes" if placing.solved else None
+    return {"search": placing.search, "stop_url": url_for("camera.stop", job_id=job_id, set=placing.which),
+            "progress_url": url_for("camera.progress", job_id=job_id, set=placing.which, drawn=drawn)}  # fmt: skip
 
 
 def _hangs_on(placing: Placing) -> list[str]:
@@ -222,15 +229,12 @@ def have_placed(job_id: int) -> Any:
 
 @room.get("/progress")
 def progress(job_id: int) -> Any:
-    """How far the queue is; the whole page anew when it has ended."""
+    """How far the queue is; the whole page anew when there is more to draw, or it has ended."""
     which = wanted_set()
     with transaction() as connection:
         placing = placing_of(connection, at_hand(connection, job_id), which)
-    if placing.search:
-        return render_template(
-            "page/_progress.html", search=placing.search, progress_url=url_for(".progress", job_id=job_id, set=which),
-            stop_url=url_for(".stop", job_id=job_id, set=which),
-        )  # fmt: skip
+    if placing.search and not (placing.solved and not request.args.get("drawn")):
+        return render_template("page/_progress.html", **_watched(job_id, placing))
     answer = make_response("")
     answer.headers["HX-Redirect"] = url_for("camera.show", job_id=job_id, set=which)
     return answer

@@ -89,7 +89,8 @@ def _placed(
         found = search.found
         return kept.get(("queued tags", search.id), lambda: read_solved(found)), "", None, False
     why = search.said if search and search.state == "failed" else ""
-    return None, why, search if search and search.goes_on else None, not (search and search.goes_on)
+    so_far = read_solved(search.found) if search and search.goes_on and search.found else None
+    return so_far, why, search if search and search.goes_on else None, not (search and search.goes_on)
 
 
 def _silent(_words: str, _share: float) -> None:
