@@ -12,7 +12,7 @@ from pathlib import Path
 import numpy as np
 
 from widebend.core.hardware import start_flange
-from widebend.core.photos import Photo, body_of, is_cuff, solve
+from widebend.core.photos import Photo, solve
 from widebend.core.records import (
     Bend,
     Cylinder,
@@ -31,7 +31,7 @@ from widebend.core.records import (
     Thing,
     Tube,
 )
-from widebend.core.tagged import Stuck, Tagged, proposals, stick, view
+from widebend.core.tagged import Tagged, long_tape, proposals, stick, view
 from widebend.core.units import Length
 from widebend.demo.examples import block, roof
 from widebend.formats.tag_photos import read_tag_photo
@@ -136,21 +136,10 @@ def main() -> None:
 
 def said(tagged: Tagged, photos: list[Photo]) -> TagKnown:
     """A tape between the two tags farthest apart that were seen often, the bar, the rails' heights."""
-    seen = [n for photo in photos for n in {one.number for one in photo.seen}]
-    often = [tag for tag in tagged.stuck if not is_cuff(tag.number) and seen.count(tag.number) > 2]
-    first, last = min(often, key=back), max(often, key=back)
-    long = round(float(np.linalg.norm(first.place - last.place)), 1)
-    return TagKnown(
-        100.0,
-        ((first.number, last.number, long),),
-        {},
-        (330.0, 345.0),
-        {body_of(n): name for n, name in tagged.names.items()},
-    )
-
-
-def back(tag: Stuck) -> float:
-    return float(tag.place[0])
+    tape = long_tape(tagged, photos)
+    assert tape is not None  # most tags are seen often
+    tapes = ((tape.first, tape.second, tape.length_mm),)
+    return TagKnown(100.0, tapes, {}, (330.0, 345.0), tagged.names)
 
 
 if __name__ == "__main__":

@@ -4,7 +4,7 @@ phone.
 
 from __future__ import annotations
 
-from collections import Counter
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,14 +15,13 @@ from widebend.core.photos import (
     Known,
     Photo,
     Sighting,
-    Taped,
     flat_corners,
     is_cuff,
     job_of,
     seen_at,
 )
 from widebend.core.photos.standing import on_body
-from widebend.core.tagged import Stuck, Surface, Tagged, view
+from widebend.core.tagged import Stuck, Surface, Tagged, long_tape, view
 from widebend.instruments.simulated_phone import Phone, shoot
 
 Vector = NDArray[np.float64]
@@ -149,9 +148,6 @@ def walked(
 
 def asked_along(tagged: Tagged, photos: list[Photo], doubt_mm: float = 1.0) -> Asked:
     """One tape between the two tags farthest apart that were seen often, and the rails' heights."""
-    counts = Counter(one.number for photo in photos for one in photo.seen)
-    often = [tag for tag in tagged.stuck if not is_cuff(tag.number) and counts[tag.number] > 2]
-    first, last = (pick(often, key=lambda tag: float(tag.place[0])) for pick in (min, max))
-    tape = Taped(first.number, last.number, float(np.linalg.norm(first.place - last.place)), doubt_mm)
+    tape = long_tape(tagged, photos)
     heights = tuple(float(tag.place[2]) for tag in tagged.stuck if tag.number in (270, 272))
-    return Asked(100.0, (tape,), Known({}, heights))
+    return Asked(100.0, (replace(tape, doubt_mm=doubt_mm),), Known({}, heights))

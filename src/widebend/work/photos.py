@@ -36,7 +36,7 @@ def wish_for(job_id: int, which: SetName, photos: Sequence[KeptPhoto], known: Ta
     return PhotoWish(job_id, which, mine, said)
 
 
-def place(which: SetName, photos: Sequence[KeptPhoto], known: TagKnown, tell: Tell) -> Solved:
+def place(which: SetName, photos: Sequence[KeptPhoto], known: TagKnown, tell: Tell = lambda *_: None) -> Solved:
     """A set placed under the vehicle. Raises InputError where it cannot be."""
     asked = asked_of(known)
     first = solve([one.photo for one in photos if one.in_set == "ride"], asked, tell)
@@ -65,6 +65,6 @@ def place_many(
     few = [one for one in photos if one.in_set == "ride"][:FIRST_FEW]
     if which == "ride" and len(few) < len(photos):
         with contextlib.suppress(InputError):  # the others may say what these lack
-            some = solved_data(place(which, few, known, lambda *_: None))
+            some = solved_data(place(which, few, known))
             report(f"the first {len(few)} photos, the others are being placed", 0.05, some)
     return solved_data(place(which, photos, known, lambda words, share: report(words, share, None)))

@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 
 from tests.photo_scenes import asked_along, facing, walked
+from widebend.core.errors import InputError
 from widebend.core.hardware import start_flange
 from widebend.core.laying import system_of
 from widebend.core.photos import FoundTag, Solved, is_cuff, solve, solve_beside
@@ -205,7 +206,7 @@ def test_a_second_set_of_other_tags_is_refused() -> None:
     photos = walked(rng, tagged, 10)
     first = solve(photos, asked_along(tagged, photos))
     shifted = [Stuck(t.number, t.turn, t.middle + rng.normal(0, 60, 3)) for t in tagged.stuck if not is_cuff(t.number)]
-    with pytest.raises(Exception, match="as they did"):
+    with pytest.raises(InputError, match="as they did"):
         solve_beside(walked(rng, Tagged(shifted), 10), asked_along(tagged, photos), first)
 
 
@@ -221,7 +222,7 @@ def test_a_fitted_piece_is_found_to_a_millimetre_and_a_fifth_of_a_degree(seed: i
                      for t in tagged.stuck], [], tagged.names)  # fmt: skip
     photos = walked(rng, tacked, 24)
     solved = solve(photos, asked_along(tacked, photos))
-    found = [one for one in beside_plan(solved, system) if one.number in on_pipe]
+    found = [one for one in beside_plan(solved, system, tacked.names, design.survey) if one.number in on_pipe]
     assert len(found) >= 5
     flows = {laid.piece.id: laid.inlet.flow for run in system.runs for laid in run.pieces}
     wrong = []
@@ -242,6 +243,10 @@ def test_a_group_that_had_no_such_position_gets_it() -> None:
     (found,) = (one for one in travels(first, second, "droop", tagged.names, bare_design)
                 if one.key == "droop-rear-axle")  # fmt: skip
     assert "110 mm down" in found.words
+    group = found.put_in(bare_design).survey.group("rear-axle")
+    assert group is not None
+    (droop,) = (one for one in group.states if one.name == "droop")
+    assert np.array(droop.shift) == pytest.approx([0.0, 0.0, -110.0], abs=0.1)
 
 
 def test_a_box_stands_as_its_papers_lie() -> None:

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..geometry import rotation_about
 from ..laying import LaidRun, chain_steps
 from ..records import Design
 from ..space import Vector, chain
@@ -65,11 +66,8 @@ def built(plan: Chain, errors: Vector) -> Vector:
 
 def _turned(frame: Vector, column: int, deg: float) -> Vector:
     """A frame turned about one of its own axes, where it stands."""
-    axis, angle = frame[:, column], deg * RAD
-    cross = np.array([[0, -axis[2], axis[1]], [axis[2], 0, -axis[0]], [-axis[1], axis[0], 0]])
-    turn = np.eye(3) + np.sin(angle) * cross + (1 - np.cos(angle)) * cross @ cross
     out = frame.copy()
-    out[:, :3] = turn @ frame[:, :3]
+    out[:, :3] = rotation_about(frame[:, column], deg) @ frame[:, :3]
     return out
 
 

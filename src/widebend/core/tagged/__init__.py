@@ -8,11 +8,25 @@ simulated phone sees, *tagged* all of them.
 from .points import spot_proposal
 from .proposal import Beside, Proposal, called
 from .proposing import proposals
-from .sticking import Stuck, Surface, Tagged, stick, stood, view
+from .sticking import Stuck, Surface, Tagged, long_tape, stick, stood, taped_mm, view
 from .tacked import Fitted, beside_plan
 from .travel import travels
 
 __all__ = [
-    "Beside", "Fitted", "Proposal", "Stuck", "Surface", "Tagged", "beside_plan", "called", "proposals", "spot_proposal",
-    "stick", "stood", "travels", "view",
+    "Beside",
+    "Fitted",
+    "Proposal",
+    "Stuck",
+    "Surface",
+    "Tagged",
+    "beside_plan",
+    "called",
+    "long_tape",
+    "proposals",
+    "spot_proposal",
+    "stick",
+    "stood",
+    "taped_mm",
+    "travels",
+    "view",
 ]  # fmt: skip

@@ -12,7 +12,7 @@ from ..records import Design, LowLine, Rails, Stance
 from ..space import Vector
 from ..survey import line_through
 from ..units import Length
-from .proposal import Proposal, beside, sign
+from .proposal import Proposal, beside, sign, surveyed
 
 RAIL_APART_MM = 100.0
 LIFTED_MM = 50.0  # a floor this far below where the wheels stand is a lift's
@@ -46,7 +46,7 @@ def rails(tags: Sequence[FoundTag], design: Design) -> Iterator[Proposal]:
     off = max(abs(there.left_y_mm - new.left_y_mm), abs(there.right_y_mm - new.right_y_mm)) if there else 0.0
     yield Proposal(
         "rails", f"rails {new.left_y_mm:.0f} and {new.right_y_mm:.0f} mm off the middle", middle, mm,
-        lambda design: _surveyed(design, rails=new), _rail_lines(new),
+        lambda design: surveyed(design, rails=new), _rail_lines(new),
         beside=beside(off, mm) if there else None,
     )  # fmt: skip
 
@@ -72,7 +72,7 @@ def low_line(tags: Sequence[FoundTag], design: Design) -> Iterator[Proposal]:
     mm = max(tag.plus_minus_mm for tag in tags)
     yield Proposal(
         "low-line", f"low line by {len(tags)} low point{'s' if len(tags) > 1 else ''}, {how}", places.mean(axis=0), mm,
-        lambda design: _surveyed(design, low_line=line), np.concatenate([sign(place) for place in places]),
+        lambda design: surveyed(design, low_line=line), np.concatenate([sign(place) for place in places]),
         beside=beside(abs(float(there.d) - float(line.d)), mm) if there else None, usual=there is None,
     )  # fmt: skip
 
@@ -95,8 +95,4 @@ def stance(rail_tags: Sequence[FoundTag], floor: Sequence[FoundTag]) -> Iterator
                  front_rail_now_mm=Length(round(front, 1)), rear_rail_now_mm=Length(round(rear, 1)))  # fmt: skip
     mm = max(tag.plus_minus_mm for tag in (*rail_tags, *floor))
     yield Proposal("stance", f"on the lift, rails {front:.0f} and {rear:.0f} mm over the floor", places.mean(axis=0),
-                   mm, lambda design: _surveyed(design, stance=new), np.vstack([places, places[:1]]))  # fmt: skip
-
-
-def _surveyed(design: Design, **changed: object) -> Design:
-    return design.model_copy(update={"survey": design.survey.model_copy(update=changed)})
+                   mm, lambda design: surveyed(design, stance=new), np.vstack([places, places[:1]]))  # fmt: skip

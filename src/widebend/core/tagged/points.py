@@ -11,7 +11,7 @@ from ..laying import part_frames
 from ..photos import FoundTag, Spot
 from ..records import Design, HangPoint, MarkPoint, OldPart, Part, Placed
 from ..space import Pose, Vector
-from .proposal import HOW, Beside, Names, Proposal, beside, called, doubt, point, put, sign, under_name
+from .proposal import HOW, Beside, Names, Proposal, beside, called, doubt, point, put, sign, surveyed, under_name
 
 DISC_MM = 50.0  # half of the disc as it is drawn
 
@@ -26,7 +26,7 @@ def hang_points(tags: Sequence[FoundTag], names: Names, design: Design) -> Itera
         )
 
         def keep(design: Design, new: HangPoint = new) -> Design:
-            return _surveyed(design, hang_points=put(design.survey.hang_points, new))
+            return surveyed(design, hang_points=put(design.survey.hang_points, new))
 
         yield Proposal(key, f"hang point {name}", tag.place, tag.plus_minus_mm, keep, sign(tag.place),
                        beside=_beside(there, tag.place, tag.plus_minus_mm))  # fmt: skip
@@ -49,7 +49,7 @@ def _mark(key: str, name: str, at: Vector, mm: float, how: str, design: Design) 
     new = MarkPoint(id=there.id if there else key, name=name, point=point(at), plus_minus_mm=doubt(mm),
                     how_measured=how)  # fmt: skip
     return Proposal(f"mark-{key}", f"mark {name}", at, mm,
-                    lambda design: _surveyed(design, marks=put(design.survey.marks, new)), sign(at),
+                    lambda design: surveyed(design, marks=put(design.survey.marks, new)), sign(at),
                     beside=_beside(there, at, mm))  # fmt: skip
 
 
@@ -67,7 +67,7 @@ def flanges(tags: Sequence[FoundTag], names: Names, design: Design) -> Iterator[
         )
 
         def keep(design: Design, new: OldPart = new) -> Design:
-            return _surveyed(design, old_parts=put(design.survey.old_parts, new))
+            return surveyed(design, old_parts=put(design.survey.old_parts, new))
 
         yield Proposal(key, f"flange {name}", tag.place, tag.plus_minus_mm, keep, disc(tag),
                        beside=_beside(there, tag.place, tag.plus_minus_mm))  # fmt: skip
@@ -107,10 +107,6 @@ def placed_by_port(part: Part, port_id: str, tag: FoundTag) -> Placed:
     at = Pose(tag.place - turn @ np.array(port.point, dtype=float), turn[:, 0], turn[:, 2])
     flow, reference = (tuple(round(float(v), 6) for v in way) for way in (at.flow, at.reference))
     return Placed(point=point(at.point), axis=flow, reference=reference)  # type: ignore[arg-type]
-
-
-def _surveyed(design: Design, **changed: object) -> Design:
-    return design.model_copy(update={"survey": design.survey.model_copy(update=changed)})
 
 
 def _beside(there: HangPoint | MarkPoint | OldPart | None, at: Vector, mm: float) -> Beside | None:

@@ -102,3 +102,8 @@ def put(there: tuple[T, ...], new: T) -> tuple[T, ...]:
     if any(one.id == new.id for one in there):
         return tuple(new if one.id == new.id else one for one in there)
     return (*there, new)
+
+
+def surveyed(design: Design, **changed: object) -> Design:
+    """The design with parts of its survey changed."""
+    return design.model_copy(update={"survey": design.survey.model_copy(update=changed)})

@@ -14,7 +14,7 @@ from ..records import Box, Capsule, Cylinder, Design, Thing, Window
 from ..space import Vector, unit
 from ..survey import bounds
 from ..units import Length
-from .proposal import HOW, Beside, Names, Proposal, beside, called, doubt, named, point, put, under_name
+from .proposal import HOW, Beside, Names, Proposal, beside, called, doubt, named, point, put, surveyed, under_name
 
 LEAST_BOX_MM = 8.0  # corners nearer than this along an axis say nothing of the box's size there
 BOX_MM = 100.0  # what a box is given where its corners say nothing
@@ -120,8 +120,7 @@ def windows(tags: Sequence[FoundTag], names: Names, design: Design) -> Iterator[
         new = Window.model_validate({**(there.model_dump() if there else {"id": key, "name": name}), **seen})
 
         def keep(design: Design, new: Window = new) -> Design:
-            survey = design.survey.model_copy(update={"windows": put(design.survey.windows, new)})
-            return design.model_copy(update={"survey": survey})
+            return surveyed(design, windows=put(design.survey.windows, new))
 
         across = np.cross(up, axis)
         line = middle + np.array([*outline, outline[0]]) @ np.array([across, up])
@@ -175,8 +174,7 @@ def _thing(
         raise InputError(f"{name}: {exc}") from exc
 
     def keep(design: Design) -> Design:
-        survey = design.survey.model_copy(update={"things": put(design.survey.things, new)})
-        return design.model_copy(update={"survey": survey})
+        return surveyed(design, things=put(design.survey.things, new))
 
     line = _drawn(shape)
     return Proposal(key, f"{shape.type} {name}{more}", line.mean(axis=0), mm, keep, line,

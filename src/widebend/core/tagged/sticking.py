@@ -5,7 +5,8 @@ that photographs can be tried, shown and tested without a camera.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections import Counter
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -19,9 +20,12 @@ from ..photos import (
     JOBS,
     STICKER_MM,
     STRIP_TAGS,
+    Photo,
     SetName,
     TagJob,
+    Taped,
     body_of,
+    is_cuff,
     job_of,
 )
 from ..records import Box, Capsule, Cylinder, Design, HalfSpace, Survey, Thing
@@ -35,6 +39,7 @@ ROOF_MM = 2500.0
 AIMS_MM = (-250.0, 250.0, 0.0, 250.0, -250.0)  # across, one photo after the other
 INSIDE_MM = 150.0  # of both ends that a photo aims at: past them there is nothing to see
 EVERY_MM, BETWEEN_MM, BETWEEN_UP_MM = 210.0, (-330.0, 330.0, 60.0, -520.0, 520.0), 300.0
+OFTEN = 3  # a tag seen so often will have its place
 SHADES = (96.0, 118.0, 84.0, 132.0, 108.0)
 
 
@@ -245,6 +250,23 @@ def view(tagged: Tagged, k: int, of: int, seed: int = 1) -> tuple[Vector, Vector
     ahead, roll = unit(to - eye), rng.choice([0.0, math.pi / 2, math.pi]) + rng.normal(0, 0.2)
     across = unit(np.cross(ahead, [math.cos(roll), math.sin(roll), 0.05]))
     return np.array([across, np.cross(ahead, across), ahead]), eye
+
+
+def long_tape(tagged: Tagged, photos: Sequence[Photo]) -> Taped | None:
+    """What a tape would read between the two flat tags farthest apart along the vehicle of those that were seen often;
+    None while fewer than two were.
+    """
+    seen = Counter(one.number for photo in photos for one in photo.seen)
+    often = [tag for tag in tagged.stuck if not is_cuff(tag.number) and seen[tag.number] >= OFTEN]
+    if len(often) < 2:
+        return None
+    first, last = (pick(often, key=lambda tag: float(tag.place[0])) for pick in (min, max))
+    return Taped(first.number, last.number, taped_mm(first, last))
+
+
+def taped_mm(first: Stuck, last: Stuck) -> float:
+    """What a tape reads from one tag's place to another's [mm]."""
+    return round(float(np.linalg.norm(first.place - last.place)), 1)
 
 
 def stood(tagged: Tagged, design: Design, which: SetName) -> Tagged:

@@ -7,10 +7,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..laying import LaidPiece, System
-from ..photos import SURE, FoundTag, Solved, is_cuff, job_of
-from ..records import Leg
+from ..laying import LaidPiece, System, angle_between
+from ..photos import FoundTag, Solved, is_cuff, job_of
+from ..records import Leg, Survey
 from ..space import Vector
+from .proposal import Names
 
 NEAR_MM, NEAR_DEG = 90.0, 20.0  # a cuff further from any planned straight is on something else
 PORT_NEAR_MM = 120.0
@@ -36,9 +37,16 @@ class Fitted:
     def off_mm(self) -> float:
         return float(np.linalg.norm(self.off))
 
+    @property
+    def is_off(self) -> bool:
+        """Whether it is farther off than its doubt."""
+        return self.off_mm > self.plus_minus_mm
 
-def beside_plan(solved: Solved, system: System, others: frozenset[int] = frozenset()) -> list[Fitted]:
-    """Every cuff and disc that sits on the planned system, those of `others` (on shafts and the like) left out."""
+
+def beside_plan(solved: Solved, system: System, names: Names, survey: Survey) -> list[Fitted]:
+    """Every cuff and disc that sits on the planned system; what bears the name of a thing of the survey is on that."""
+    things = {thing.name.lower() for thing in survey.things}
+    others = frozenset(number for number, name in names.items() if name.lower() in things)
     return [*_on_pipe(solved, system, others), *_on_ports(solved, system, others)]
 
 
@@ -51,9 +59,9 @@ def _on_pipe(solved: Solved, system: System, others: frozenset[int]) -> Iterator
         if not near:
             continue
         _, run_id, laid = min(near, key=lambda one: one[0])
-        tilt = _apart_deg(tag.turn[:, 2], laid.inlet.flow)
+        tilt = angle_between(tag.turn[:, 2], laid.inlet.flow)
         yield Fitted(tag.number, run_id, laid.piece.id, "", _across(tag, laid), min(tilt, 180.0 - tilt), None,
-                     tag.plus_minus_mm, _axis_doubt_deg(tag))  # fmt: skip
+                     tag.plus_minus_mm, tag.tilt_deg)  # fmt: skip
 
 
 def _beside(tag: FoundTag, laid: LaidPiece) -> bool:
@@ -61,7 +69,7 @@ def _beside(tag: FoundTag, laid: LaidPiece) -> bool:
     along = float((tag.middle - laid.inlet.point) @ laid.inlet.flow)
     if not -NEAR_MM < along < laid.length_mm + NEAR_MM or np.linalg.norm(_across(tag, laid)) > NEAR_MM:
         return False
-    tilt = _apart_deg(tag.turn[:, 2], laid.inlet.flow)
+    tilt = angle_between(tag.turn[:, 2], laid.inlet.flow)
     return min(tilt, 180.0 - tilt) < NEAR_DEG
 
 
@@ -69,12 +77,6 @@ def _across(tag: FoundTag, laid: LaidPiece) -> Vector:
     """How far a cuff's middle lies from a straight's axis (3,)."""
     off = tag.middle - laid.inlet.point
     return np.asarray(off - (off @ laid.inlet.flow) * laid.inlet.flow)
-
-
-def _axis_doubt_deg(tag: FoundTag) -> float:
-    """How far a cuff's axis may be tilted, 95 of 100 [degrees]: turns about the axis itself aside."""
-    own = tag.turn.T @ tag.spread[:3, :3] @ tag.turn
-    return SURE * float(np.degrees(np.sqrt(np.linalg.eigvalsh(own[:2, :2])[-1])))
 
 
 def _on_ports(solved: Solved, system: System, others: frozenset[int]) -> Iterator[Fitted]:
@@ -89,10 +91,6 @@ def _on_ports(solved: Solved, system: System, others: frozenset[int]) -> Iterato
         at, z = port.pose, tag.turn[:, 2]
         top = tag.turn[:, 1] - (tag.turn[:, 1] @ at.flow) * at.flow
         clock = float(np.degrees(np.arctan2(top @ at.across, top @ at.reference)))
-        tilt = _apart_deg(z, at.flow)
+        tilt = angle_between(z, at.flow)
         yield Fitted(tag.number, "", "", port.name, tag.place - at.point, min(tilt, 180.0 - tilt), clock,
                      tag.plus_minus_mm, tag.tilt_deg)  # fmt: skip
-
-
-def _apart_deg(a: Vector, b: Vector) -> float:
-    return float(np.degrees(np.arccos(np.clip(a @ b, -1.0, 1.0))))

@@ -10,7 +10,7 @@ from ..photos import FoundTag, SetName, Solved, Travelled, travelled
 from ..records import AxleTravel, Design, Group, GroupState
 from ..space import Vector
 from ..units import Length
-from .proposal import Names, Proposal, named, point
+from .proposal import Names, Proposal, named, point, surveyed
 
 
 def travels(first: Solved, second: Solved, which: SetName, names: Names, design: Design) -> list[Proposal]:
@@ -35,7 +35,7 @@ def _travel(group: Group, which: str, moved: Sequence[Travelled], tags: Sequence
 
     def keep(design: Design) -> Design:
         groups = tuple(new if one.id == group.id else one for one in design.survey.groups)
-        return design.model_copy(update={"survey": design.survey.model_copy(update={"groups": groups})})
+        return surveyed(design, groups=groups)
 
     at = np.mean([tag.middle for tag in tags], axis=0)
     words = f"{group.name or group.id} at {which}: {abs(shift[2]):.0f} mm {'down' if shift[2] < 0 else 'up'}"

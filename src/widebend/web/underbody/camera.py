@@ -8,7 +8,7 @@ from typing import Any
 from flask import Blueprint, current_app, g, make_response, redirect, render_template, request, url_for
 
 from ...core.errors import EditError, InputError
-from ...core.photos import Solved, edge_on, is_cuff, is_narrow, job_of, travelled
+from ...core.photos import Solved, edge_on, is_narrow, job_of, travelled
 from ...core.records import Survey
 from ...core.space import Vector
 from ...core.tagged import Fitted, Proposal, beside_plan, called
@@ -174,9 +174,8 @@ def _fitted(here: AtHand, placing: Placing) -> list[dict[str, str]]:
     """Cuffs and discs on what was tacked in, beside plan."""
     if placing.which != "fitted" or not placing.solved or placing.solved.lacking:
         return []
-    things = {thing.name.lower() for thing in here.design.survey.things}
-    others = frozenset(n for n, name in placing.known.names.items() if is_cuff(n) and name.lower() in things)
-    return [_fitted_row(one, here) for one in beside_plan(placing.solved, here.found.system, others)]
+    found = beside_plan(placing.solved, here.found.system, placing.known.names, here.design.survey)
+    return [_fitted_row(one, here) for one in found]
 
 
 def _fitted_row(one: Fitted, here: AtHand) -> dict[str, str]:
@@ -188,7 +187,7 @@ def _fitted_row(one: Fitted, here: AtHand) -> dict[str, str]:
             "off": format_length(one.off_mm, g.unit, 1), "doubt": format_length(one.plus_minus_mm, g.unit, 1),
             "tilt": f"{one.tilt_deg:.2f} ± {one.plus_minus_deg:.2f}°",
             "clock": f"{one.clock_deg:.1f}°" if one.clock_deg is not None else "",
-            "wrong": "yes" if one.off_mm > one.plus_minus_mm else ""}  # fmt: skip
+            "wrong": "yes" if one.is_off else ""}  # fmt: skip
 
 
 # --- what is known beside the photos ----------------------------------------------------------------------------------

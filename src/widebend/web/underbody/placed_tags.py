@@ -81,7 +81,7 @@ def _placed(
         return None, "", None, False
     if len(wish.photos) <= AT_ONCE:
         try:
-            return kept.get(("tags", repr(wish)), lambda: place(which, photos, known, _silent)), "", None, False
+            return kept.get(("tags", repr(wish)), lambda: place(which, photos, known)), "", None, False
         except InputError as exc:
             return None, str(exc), None, False
     search = newest_for(connection, here.job.design_id, asdict(wish))
@@ -91,10 +91,6 @@ def _placed(
     why = search.said if search and search.state == "failed" else ""
     so_far = read_solved(search.found) if search and search.goes_on and search.found else None
     return so_far, why, search if search and search.goes_on else None, not (search and search.goes_on)
-
-
-def _silent(_words: str, _share: float) -> None:
-    return None
 
 
 def offered(placing: Placing, design: Design) -> list[Proposal]:

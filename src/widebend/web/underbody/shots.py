@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from dataclasses import replace
 from typing import Any
 
@@ -10,9 +9,8 @@ from flask import Blueprint, Response, abort, redirect, render_template, request
 from werkzeug.datastructures import FileStorage
 
 from ...core.errors import EditError, InputError
-from ...core.photos import BAR_MM, edge_on, is_cuff
-from ...core.space import Vector
-from ...core.tagged import Stuck, Tagged, stick, stood, view
+from ...core.photos import BAR_MM, edge_on
+from ...core.tagged import Tagged, long_tape, stick, stood, taped_mm, view
 from ...formats.tag_photos import read_tag_photo
 from ...instruments.stand_in_phone import photograph
 from ...instruments.tag_finder import look
@@ -30,7 +28,6 @@ room = Blueprint("shots", __name__, url_prefix="/jobs/<int:job_id>/underbody/cam
 
 WALK = 24  # photos of the simulated phone's walk along the vehicle; it begins anew after them
 MOST_AT_ONCE = 6
-OFTEN = 3  # a tag seen so often will have its place
 
 
 @room.post("/photos")
@@ -107,25 +104,15 @@ def _tell(connection: Connection, job_id: int, tagged: Tagged) -> None:
     rails' heights, what each tag is on.
     """
     was = tag_photos.known(connection, job_id)
-    seen = Counter(one.number for kept in tag_photos.of_job(connection, job_id) for one in kept.photo.seen)
-    often = [tag for tag in tagged.stuck if not is_cuff(tag.number) and seen[tag.number] >= OFTEN]
-    rails = [float(tag.place[2]) for tag in tagged.stuck if tag.number in (270, 272)]
-    first, last = (one(often, key=_back, default=None) for one in (min, max))
-    tapes = ((first.number, last.number, round(_apart(first.place, last.place), 1)),) if first and last else ()
-    places = {tag.number: tag.place for tag in tagged.stuck}
-    ours = all(a in places and b in places and abs(_apart(places[a], places[b]) - mm) < 0.1 for a, b, mm in was.tapes)
+    tape = long_tape(tagged, [kept.photo for kept in tag_photos.of_job(connection, job_id)])
+    tapes = ((tape.first, tape.second, tape.length_mm),) if tape else ()
+    stuck = {tag.number: tag for tag in tagged.stuck}
+    ours = all(a in stuck and b in stuck and taped_mm(stuck[a], stuck[b]) == mm for a, b, mm in was.tapes)
+    rails = [float(stuck[number].place[2]) for number in (270, 272) if number in stuck]
     tag_photos.set_known(connection, job_id, replace(
         was, bar_mm=was.bar_mm or BAR_MM, tapes=tapes if ours else was.tapes, names={**tagged.names, **was.names},
         rail_heights_mm=was.rail_heights_mm or ((rails[0], rails[1]) if len(rails) > 1 else None),
     ))  # fmt: skip
-
-
-def _back(tag: Stuck) -> float:
-    return float(tag.place[0])
-
-
-def _apart(a: Vector, b: Vector) -> float:
-    return float(((a - b) ** 2).sum() ** 0.5)
 
 
 @room.post("/let-go")
