@@ -21,7 +21,7 @@ from widebend.core.fitting import (
     tells_most,
     twists,
 )
-from widebend.core.laying import system_of
+from widebend.core.laying import run_start
 from widebend.core.records import Design
 from widebend.demo.examples import cat_back
 from widebend.demo.systems import low_truck, pie_downpipe, quad_rear, twin_x
@@ -30,14 +30,17 @@ SYSTEMS = {"estate": cat_back, "twin": twin_x, "truck": low_truck, "quad": quad_
 
 
 def _plan(design: Design, run: int = 0) -> Chain:
-    return chain_of(design, system_of(design).runs[run])
+    one = design.runs[run]
+    start = run_start(design, one)
+    assert start is not None
+    return chain_of(design, start, one.pieces, one.tube)
 
 
 @pytest.mark.parametrize("name", SYSTEMS)
 def test_what_an_error_moves_is_what_a_small_one_moves(name: str) -> None:
     plan = _plan(SYSTEMS[name]())
     none = np.zeros((len(plan.steps), 5))
-    frames, by = built(plan, none), twists(plan, built(plan, none))
+    frames, by = built(plan, none), twists(plan, none)
     used = spreads_of(plan, Spreads()) > 0
     for k, j in np.argwhere(used):
         little = none.copy()
@@ -71,7 +74,7 @@ def _readings(rng: np.random.Generator, plan: Chain, frames: np.ndarray, pieces:
                 Reading(piece, "angle finder", 0, 0.2), Reading(piece, "tape", 0, 1.0, (1450.0, -380.0, 330.0)),
                 Reading(piece, "tape", 0, 1.0, (2620.0, 60.0, 410.0))]  # fmt: skip
         for one in some:
-            value = read(one, frames[step + 1], float(plan.od_mm[step])) + rng.normal(0, one.doubt)
+            value = read(one, frames[step + 1], float(plan.od_mm[step]), frames[step]) + rng.normal(0, one.doubt)
             out.append(replace(one, value=value))
     return out
 
@@ -135,6 +138,8 @@ def test_the_reading_that_tells_most_is_the_one_that_tightens_most() -> None:
     assert (order[0][0].piece, order[0][0].kind) == (8, "height")
     assert order[0][1] > order[1][1] >= 0.0
     step = plan.step_of(8)
-    after = find(plan, spreads, [replace(some[0], value=read(some[0], found.frames[step + 1], 63.5))])
+    after = find(
+        plan, spreads, [replace(some[0], value=read(some[0], found.frames[step + 1], 63.5, found.frames[step]))]
+    )
     before = np.sqrt(np.trace(found.place_spread(step)))
     assert 1 - np.sqrt(np.trace(after.place_spread(step))) / before == pytest.approx(order[0][1], abs=0.01)

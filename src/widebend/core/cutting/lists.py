@@ -13,7 +13,7 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from ..laying import LaidPiece, LaidRun
+from ..laying import LaidPiece, LaidRun, as_drawn
 from ..records import Bend, Design, InLine, JointKind, Leg, Mitre, Pie, Rules, StockBend, Tap, Tube
 from ..space import wrapped
 from .bends_at_hand import WHOLE_DEG, BendPlan, BendsAtHand, Offcut, no_stock, same_tube
@@ -79,6 +79,15 @@ class CutPiece:
         return piece.turn_deg / 2 if isinstance(piece, Mitre) else _face(self)
 
     @property
+    def askew(self) -> tuple[float, float]:
+        """How far its front face is trimmed off square so that it meets what is on, and toward which side, clockwise
+        from the reference line against the flow: there most comes off [deg].
+        """
+        offset = self.laid.piece.offset
+        about, across = offset.turn_deg[:2] if offset else (0.0, 0.0)
+        return math.hypot(about, across), math.degrees(math.atan2(about, -across)) % 360.0
+
+    @property
     def count(self) -> int:
         """How many pieces of metal this line stands for: slices are one line."""
         if isinstance(self.laid.piece, Pie):
@@ -92,6 +101,8 @@ def shape_of(cut: CutPiece) -> str:
     To a tenth of a millimetre and of a degree: less no saw shows.
     """
     figures = [cut.length_mm, float(cut.tube.od_mm), float(cut.tube.wall_mm), cut.face_deg, cut.slip_mm, cut.count]
+    if cut.askew[0] > 0.05:
+        figures += cut.askew
     if cut.marks:
         m = cut.marks
         figures += [m.keep_before_mm, m.keep_after_mm, m.heel_mm, m.throat_mm, m.angle_deg]
@@ -184,6 +195,7 @@ def cut_with_rests(
 
 
 def _cut_run(design: Design, bench: BendsAtHand, laid: LaidRun, before: Counter[StockBend]) -> CutList:
+    laid = as_drawn(design, laid)  # what is on the vehicle was cut as it was drawn
     plan = _Plan.of(laid, design.settings.rules)
     bends = {i: _cut_bend(bench, plan, i) for i, p in enumerate(laid.pieces) if isinstance(p.piece, Bend)}
     cuts: list[CutPiece] = []

@@ -10,7 +10,7 @@ import math
 from collections.abc import Sequence
 
 from ..errors import EditError
-from ..laying import LaidRun
+from ..laying import LaidRun, fitted_of
 from ..records import Bend, Design, InLine, Leg, Pie, Piece, Run, Tube
 from ..units import Length, format_angle, format_length
 from .attached import resited, stays
@@ -63,6 +63,7 @@ def changed_pieces(
     `before` is the run as it lies now, where the caller has it already.
     """
     at = _index(run, piece_id)
+    _not_on(design, run, at)
     if run.pieces[at].locked:
         raise EditError(f"piece {at + 1} is locked: unlock it to change it")
     changed = run.pieces[at].model_copy(update=values)
@@ -71,6 +72,12 @@ def changed_pieces(
     if then == HOLD:
         pieces = hold_finish(design, run, pieces, at, before)
     return pieces
+
+
+def _not_on(design: Design, run: Run, at: int) -> None:
+    """Raises EditError where a piece is on the vehicle."""
+    if run.pieces[at].id in fitted_of(design, run.id):
+        raise EditError(f"piece {at + 1} is on the vehicle and stands as it was found: take it off on the Fit step")
 
 
 def _reasonable(piece: Piece, at: int) -> None:
@@ -101,6 +108,9 @@ def insert(design: Design, run_id: str, after: str | None, kind: str, then: str 
 
 
 def _put_in(design: Design, run: Run, at: int, new: Piece, then: str) -> tuple[Design, str]:
+    beside = [p.id in fitted_of(design, run.id) for p in run.pieces[max(0, at - 1) : at + 1]]
+    if beside and all(beside):
+        raise EditError("what is beside that place is on the vehicle: take it off on the Fit step first")
     pieces = [*run.pieces[:at], new, *run.pieces[at:]]
     if then == HOLD:
         pieces = hold_finish(design, run, pieces, at, sits_in=at - 1)
@@ -170,6 +180,7 @@ def take_out(design: Design, run_id: str, piece_id: str, then: str = CARRY) -> D
     """Take a piece out. Raises EditError for a locked one."""
     run = _run(design, run_id)
     at = _index(run, piece_id)
+    _not_on(design, run, at)
     if run.pieces[at].locked:
         raise EditError(f"piece {at + 1} is locked: unlock it to take it out")
     pieces = [*run.pieces[:at], *run.pieces[at + 1 :]]
@@ -182,6 +193,7 @@ def set_locked(design: Design, run_id: str, piece_id: str, locked: bool) -> Desi
     """Lock or unlock a piece: a locked one keeps its values whatever else is solved."""
     run = _run(design, run_id)
     at = _index(run, piece_id)
+    _not_on(design, run, at)
     piece = run.pieces[at].model_copy(update={"locked": locked})
     return with_pieces(design, run, [*run.pieces[:at], piece, *run.pieces[at + 1 :]])
 

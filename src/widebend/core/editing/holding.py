@@ -39,8 +39,8 @@ def hold_finish(
     ahead = [sits_in] if sits_in is not None and sits_in >= 0 else []
     if lack is not None and (given := _one_gives(design, pieces, [*ahead, *behind], lack)):
         return given
-    steps, rigid, counts = chain_steps(pieces, design)
-    first = np.concatenate([[0], np.cumsum(counts)])
+    steps, rigid, spans = chain_steps(pieces, design)
+    first = [span[0] for span in spans]
     arm = max(200.0, float(np.linalg.norm(target.point - before.start.point)) / 3)
     best = np.inf
     for count in range(5, min(len(free), MOST_FREE) + 1):
@@ -65,13 +65,12 @@ Lack = tuple[Vector, Vector]  # what the end lacks (3,) [mm], and the way each p
 
 def _lack(design: Design, start: Pose, pieces: Sequence[Piece], target: Pose) -> Lack | None:
     """How far the end is from where it was, where it only moved and did not turn; None where it turned."""
-    steps, rigid, counts = chain_steps(pieces, design)
+    steps, rigid, spans = chain_steps(pieces, design)
     frames = chain.lay_frames(start.matrix(), steps, rigid)
-    first = np.concatenate([[0], np.cumsum(counts)])
     end = pose_from_matrix(frames[-1])
     if angle_between(end.flow, target.flow) > 1e-6:
         return None
-    ways = np.array([pose_from_matrix(frames[first[i]]).flow for i in range(len(pieces))])
+    ways = np.array([pose_from_matrix(frames[spans[i][0]]).flow for i in range(len(pieces))])
     return target.point - end.point, ways
 
 
@@ -168,7 +167,7 @@ def _bounds(pieces: Sequence[Piece], free: list[tuple[int, int]], shortest: floa
     return np.array(low), np.array(high)
 
 
-def _read_back(pieces: Sequence[Piece], steps: np.ndarray, first: np.ndarray) -> list[Piece]:
+def _read_back(pieces: Sequence[Piece], steps: np.ndarray, first: Sequence[int]) -> list[Piece]:
     out: list[Piece] = []
     for i, piece in enumerate(pieces):
         step = steps[first[i]]

@@ -8,7 +8,7 @@ import numpy as np
 
 from ..errors import EditError
 from ..laying import angle_between, placed_port
-from ..records import Bend, Body, Design, InLine, Item, Leg, Mitre, Part, Pie, Piece, Placed, Port, Run
+from ..records import Bend, Body, Design, InLine, Item, Leg, Mitre, Offset, Part, Pie, Piece, Placed, Port, Run
 from ..records.base import Direction, Point
 from ..space import wrapped
 from ..units import Length, format_angle, format_length
@@ -49,6 +49,9 @@ def mirrored_pieces(pieces: Sequence[Piece], parts: dict[str, str]) -> tuple[Pie
     out: list[Piece] = []
     for piece in pieces:
         update: dict[str, object] = {}
+        if piece.offset:
+            (along, up, across), (a, b, c) = piece.offset.shift_mm, piece.offset.turn_deg
+            update["offset"] = Offset(shift_mm=(along, up, Length(-across)), turn_deg=(-a, b, -c))
         if isinstance(piece, Bend | Mitre | Pie | InLine):
             update["roll_deg"] = -piece.roll_deg + 0.0
         if isinstance(piece, Pie):

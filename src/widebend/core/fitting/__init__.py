@@ -5,9 +5,14 @@ Glossary: an *error* is how far one operation went off plan (a cut, an angle, a 
 is tacked, *found* what all readings together say, with its doubt.
 """
 
-from .built import ERRORS, Chain, built, chain_of, twists
-from .correcting import Change, Correction, corrections
+from .answering import Answer, answers, open_part
+from .built import ERRORS, Chain, built, chain_of, standing, tilts, twists
+from .closing_joint import ClosingPlace, between, closing_places, held_finish, tack_order, with_gap
+from .correcting import Change, Correction, corrections, rest_of, with_rest
 from .finding import Found, Odd, find, tells_most
+from .keeping import measure, noted, put_on, take_off, unmeasure, weld
+from .log import AsBuilt, as_built, as_found, extent, reading_of, spreads_by
+from .outlook import Outlook, outlook_of, to_come
 from .reading import KINDS, Reading, read
 from .spread import Spreads, spreads_of
 from .stacking import Stack, at_end, chance_within, sampled_ends
@@ -15,23 +20,51 @@ from .stacking import Stack, at_end, chance_within, sampled_ends
 __all__ = [
     "ERRORS",
     "KINDS",
+    "Answer",
+    "AsBuilt",
     "Chain",
     "Change",
+    "ClosingPlace",
     "Correction",
     "Found",
     "Odd",
+    "Outlook",
     "Reading",
     "Spreads",
     "Stack",
+    "answers",
+    "as_built",
+    "as_found",
     "at_end",
+    "between",
     "built",
     "chain_of",
     "chance_within",
+    "closing_places",
     "corrections",
+    "extent",
     "find",
+    "held_finish",
+    "measure",
+    "noted",
+    "open_part",
+    "outlook_of",
+    "put_on",
     "read",
+    "reading_of",
+    "rest_of",
     "sampled_ends",
+    "spreads_by",
     "spreads_of",
+    "standing",
+    "tack_order",
+    "take_off",
     "tells_most",
+    "tilts",
+    "to_come",
     "twists",
+    "unmeasure",
+    "weld",
+    "with_gap",
+    "with_rest",
 ]

@@ -6,17 +6,18 @@ cheap: a *twist* (6,), a small turn about the origin and a shift, [radians, mm] 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..geometry import rotation_about
-from ..laying import LaidRun, chain_steps
-from ..records import Design
-from ..space import Vector, chain
+from ..laying import chain_steps
+from ..records import Design, Piece, Tube
+from ..space import Pose, Vector, chain, cross
 
-# by column: a straight's length [mm] or a bend's angle [deg], its radius [mm], its clock [deg], and what the joint
-# ahead of it pulled, about the reference and across it [deg]
+# by column: a straight's length [mm] or a bend's angle [deg], its radius [mm], its clock (of a straight how far it
+# turned what is behind it round its own way) [deg], and what the joint ahead of it pulled, about the reference and
+# across it [deg]
 ERRORS = ("size", "radius", "clock", "pull", "pull across")
 RAD = np.pi / 180.0
 
@@ -37,63 +38,114 @@ class Chain:
 
     def step_of(self, piece: int) -> int:
         """The last step of a piece, counted from 0."""
-        return max(k for k, of in enumerate(self.piece) if of == piece)
+        return len(self.piece) - 1 - self.piece[::-1].index(piece)
+
+    def first_of(self, piece: int) -> int:
+        """The first step of a piece; of one behind the last, one past the last step."""
+        return self.piece.index(piece) if piece in self.piece else len(self.piece)
+
+    def whole(self, step: int) -> bool:
+        """Whether a step is all there is of its piece, and not a slice of a bend."""
+        return self.piece.count(self.piece[step]) == 1
 
 
-def chain_of(design: Design, run: LaidRun) -> Chain:
-    """A laid run as a chain."""
-    pieces = [laid.piece for laid in run.pieces]
-    steps, rigid, counts = chain_steps(pieces, design)
-    piece = tuple(k for k, count in enumerate(counts) for _ in range(count))
-    od = np.array([float(run.pieces[k].tube.od_mm) for k in piece])
-    return Chain(run.start.matrix(), steps, rigid, piece, od, np.zeros((len(piece), 2)))
+def chain_of(design: Design, start: Pose, pieces: Sequence[Piece], tube: Tube) -> Chain:
+    """Planned pieces, laid from a start, as a chain; how far a face is trimmed askew is kept beside the steps."""
+    plain = [piece.model_copy(update={"offset": None}) for piece in pieces]
+    steps, rigid, spans = chain_steps(plain, design)
+    piece = tuple(k for k, (first, past) in enumerate(spans) for _ in range(past - first))
+    od = np.array([float((pieces[k].tube or tube).od_mm) for k in piece])
+    trims = np.zeros((len(piece), 2))
+    for one, (first, past) in zip(pieces, spans, strict=True):
+        if one.offset and past > first:
+            trims[first] = one.offset.turn_deg[:2]
+    return Chain(start.matrix(), steps, rigid, piece, od, trims)
 
 
 def built(plan: Chain, errors: Vector) -> Vector:
     """Every frame of the run as built (n + 1, 3, 4), `errors` (n, 5) in their units; exact."""
-    frames, frame = [plan.start], plan.start
-    for step, error, trim in zip(plan.steps, errors, plan.trims, strict=True):
-        frame = _turned(frame, 1, error[3] + trim[0])
-        frame = _turned(frame, 2, error[4] + trim[1])
-        real = step.copy()
-        real[1] += error[0] if step[0] != chain.RIGID else 0.0
-        real[2] += error[1] if step[0] == chain.BEND else 0.0
-        real[3] += error[2]
-        frame = chain.step_frame(frame, real, plan.rigid)
-        frames.append(frame)
-    return np.array(frames)
+    return _every_frame(plan, _real_steps(plan, errors), errors)[::2]
 
 
-def _turned(frame: Vector, column: int, deg: float) -> Vector:
-    """A frame turned about one of its own axes, where it stands."""
-    out = frame.copy()
-    out[:, :3] = rotation_about(frame[:, column], deg) @ frame[:, :3]
+def _real_steps(plan: Chain, errors: Vector) -> Vector:
+    """The steps with their errors put in (n, 4)."""
+    kind = plan.steps[:, 0]
+    real = plan.steps.copy()
+    real[:, 1] += np.where(kind == chain.RIGID, 0.0, errors[:, 0])
+    real[:, 2] += np.where(kind == chain.BEND, errors[:, 1], 0.0)
+    real[:, 3] += errors[:, 2]
+    return real
+
+
+def _every_frame(plan: Chain, real: Vector, errors: Vector) -> Vector:
+    """The end of each step and how the next one's inlet stands on it (2 n + 1, 3, 4)."""
+    turned = np.where(plan.steps[:, 0] == chain.LEG, errors[:, 2], 0.0)
+    steps, rigid = with_tilts(replace(plan, steps=real, trims=plan.trims + errors[:, 3:]), turned)
+    return np.asarray(chain.lay_frames(np.ascontiguousarray(plan.start), steps, rigid))
+
+
+def with_tilts(plan: Chain, turned: Vector | None = None) -> tuple[Vector, Vector]:
+    """A chain's steps, each with how its face is tilted, and then how it is turned round its own way (n,) [deg], as a
+    rigid step ahead of it: (2 n, 4), and the rigid steps.
+    """
+    n = len(plan.steps)
+    steps = np.zeros((2 * n, 4))
+    steps[::2, 0], steps[::2, 1] = chain.RIGID, len(plan.rigid) + np.arange(n)
+    steps[1::2] = plan.steps
+    return steps, np.concatenate([plan.rigid, tilts(plan.trims, turned)])
+
+
+def tilts(turn_deg: Vector, turned: Vector | None = None) -> Vector:
+    """Faces turned about the reference, then about the new across (n, 2), then clocked about the new flow (n,) [deg],
+    as rigid steps (n, 3, 4).
+    """
+    (cr, ca), (sr, sa) = np.cos(turn_deg.T * RAD), np.sin(turn_deg.T * RAD)
+    out = np.zeros((len(turn_deg), 3, 4))
+    out[:, 0, 0], out[:, 0, 1], out[:, 0, 2] = cr * ca, cr * sa, -sr
+    out[:, 1, 0], out[:, 1, 1] = -sa, ca
+    out[:, 2, 0], out[:, 2, 1], out[:, 2, 2] = sr * ca, sr * sa, cr
+    if turned is not None:
+        c, s = np.cos(turned * RAD)[:, None], np.sin(turned * RAD)[:, None]
+        reference, across = out[:, :, 1].copy(), out[:, :, 2].copy()
+        out[:, :, 1], out[:, :, 2] = c * reference + s * across, c * across - s * reference
     return out
 
 
-def twists(plan: Chain, frames: Vector) -> Vector:
-    """What one unit of each error does to all frames behind its step, as twists (n, 5, 6)."""
-    out = np.zeros((len(plan.steps), len(ERRORS), 6))
-    for k, step in enumerate(plan.steps):
-        before, point = frames[k], frames[k][:, 3]
-        flow = before[:, 0]
-        roll = step[3] * RAD
+def standing(plan: Chain, errors: Vector, frames: Vector, step: int) -> Vector:
+    """The frame (3, 4) of a step's own inlet: how its face stands on the end ahead of it."""
+    tilt = tilts((plan.trims[step] + errors[step, 3:])[None])[0]
+    out: Vector = frames[step][:, :3] @ tilt
+    out[:, 3] += frames[step][:, 3]
+    return out
+
+
+def twists(plan: Chain, errors: Vector) -> Vector:
+    """What one unit more of each error does to all frames behind its step, as twists (n, 5, 6)."""
+    real = _real_steps(plan, errors)
+    frames = _every_frame(plan, real, errors)
+    out = np.zeros((len(real), len(ERRORS), 6))
+    for k, step in enumerate(real):
+        ahead, before, after = frames[2 * k], frames[2 * k + 1], frames[2 * k + 2]
+        flow, point, roll = before[:, 0], before[:, 3], step[3] * RAD
         side = np.cos(roll) * before[:, 1] + np.sin(roll) * before[:, 2]
         if step[0] == chain.LEG:
             out[k, 0, 3:] = flow
         elif step[0] != chain.RIGID:
-            centre = point + step[2] * side if step[0] == chain.BEND else frames[k + 1][:, 3]
-            out[k, 0] = _about(np.cross(flow, side), centre)
+            centre = point + step[2] * side if step[0] == chain.BEND else after[:, 3]
+            out[k, 0] = _about(cross(flow, side), centre)
         if step[0] == chain.BEND:
             angle = step[1] * RAD
             out[k, 1, 3:] = np.sin(angle) * flow + (1 - np.cos(angle)) * side
+        out[k, 2] = _about(-flow, point)
         if step[0] != chain.LEG:
-            out[k, 2] = _about(-flow, point) - (_about(-frames[k + 1][:, 0], frames[k + 1][:, 3]))
-        out[k, 3], out[k, 4] = _about(before[:, 1], point), _about(before[:, 2], point)
+            out[k, 2] -= _about(-after[:, 0], after[:, 3])
+        out[k, 3] = _about(ahead[:, 1], point)
+        turned = errors[k, 2] * RAD if step[0] == chain.LEG else 0.0
+        out[k, 4] = _about(np.cos(turned) * before[:, 2] + np.sin(turned) * before[:, 1], point)
     return out
 
 
 def _about(axis: Vector, point: Vector) -> Vector:
     """A turn of one degree about an axis through a point."""
     turn = axis * RAD
-    return np.concatenate([turn, -np.cross(turn, point)])
+    return np.concatenate([turn, -cross(turn, point)])

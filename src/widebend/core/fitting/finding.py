@@ -13,12 +13,14 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..space import Vector
-from .built import Chain, built, twists
+from .built import Chain, built, standing, twists
 from .reading import Reading, by_twist, read
 
 ROUNDS = 6
 ABSURD, CONTRADICTS = 6.0, 3.5  # deviations: common practice, no source
+CHECKED = 0.02
 TINY, STILL = 1e-9, 1e-4
+TURNS_INLET = np.array([0.0, 0.0, 0.0, 1.0, 1.0])  # of a piece's own errors what moves its inlet: the joint ahead
 
 
 @dataclass(frozen=True)
@@ -46,7 +48,7 @@ class Found:
 
     def moves(self, step: int) -> Vector:
         """What each error does to the frame behind a step, as twists (6, 5 n)."""
-        by = twists(self.plan, self.frames)
+        by = twists(self.plan, self.errors)
         by[step + 1 :] = 0.0
         return by.reshape(-1, 6).T
 
@@ -69,27 +71,32 @@ def find(plan: Chain, spreads: Vector, readings: Sequence[Reading]) -> Found:
     start = np.zeros_like(spreads)
     for k, (one, value, by) in enumerate(zip(readings, *_predicted(plan, start, readings), strict=True)):
         wide = float(np.sqrt((by**2 * spreads.ravel() ** 2).sum() + one.doubt**2))
-        if abs(value - one.value) > ABSURD * wide:
+        if not one.held and abs(value - one.value) > ABSURD * wide:
             odd.append(Odd(k, True, float(value)))
     while True:
         left = [k for k in range(len(readings)) if k not in {one.at for one in odd}]
         errors, spread = _solved(plan, spreads, [readings[k] for k in left])
         worst = _worst(plan, errors, spread, [readings[k] for k in left])
         if worst is None:
-            return Found(plan, errors, built(plan, errors), spread, tuple(odd))
+            should, _ = _predicted(plan, errors, readings)
+            named = tuple(replace(one, should_read=float(should[one.at])) for one in odd)
+            return Found(plan, errors, built(plan, errors), spread, named)
         odd.append(Odd(left[worst[0]], False, worst[1]))
 
 
 def _predicted(plan: Chain, errors: Vector, readings: Sequence[Reading]) -> tuple[Vector, Vector]:
     """What readings should be (m,), and how they change by every error (m, 5 n)."""
     frames = built(plan, errors)
-    moves = twists(plan, frames)
-    values, rows = np.zeros(len(readings)), np.zeros((len(readings), errors.size))
+    moves = twists(plan, errors)
+    values, rows, width = np.zeros(len(readings)), np.zeros((len(readings), errors.size)), errors.shape[1]
     for k, one in enumerate(readings):
-        step = plan.step_of(one.piece)
-        frame, od = frames[step + 1], float(plan.od_mm[step])
-        values[k] = read(one, frame, od)
-        rows[k, : (step + 1) * errors.shape[1]] = moves[: step + 1].reshape(-1, 6) @ by_twist(one, frame, od)
+        step = plan.first_of(one.piece) if one.inlet else plan.step_of(one.piece)
+        before, od = frames[step], float(plan.od_mm[step])
+        frame = standing(plan, errors, frames, step) if one.inlet else frames[step + 1]
+        values[k] = read(one, frame, od, before)
+        after, ahead = by_twist(one, frame, od, before)
+        rows[k, : step * width] = moves[:step].reshape(-1, 6) @ (after + ahead)
+        rows[k, step * width : (step + 1) * width] = (moves[step] @ after) * (TURNS_INLET if one.inlet else 1.0)
     return values, rows
 
 
@@ -118,7 +125,9 @@ def _worst(
     found = []
     for k, (one, value, by) in enumerate(zip(readings, *_predicted(plan, errors, readings), strict=True)):
         inner = float(by @ spread @ by) / one.doubt**2  # of what it says itself, its own share
-        free = max(TINY, 1.0 - inner)
+        free = 1.0 - inner
+        if one.held or free < CHECKED:  # nothing else speaks of it
+            continue
         found.append((abs(value - one.value) / (one.doubt * np.sqrt(free)), k, one.value + (value - one.value) / free))
     if not found or max(found)[0] < CONTRADICTS:
         return None

@@ -28,8 +28,9 @@ class Stack:
 
 def at_end(plan: Chain, spreads: Vector, errors: Vector | None = None, spread: Vector | None = None) -> Stack:
     """The linear answer, about the plan or about errors that were found with their covariance (5 n, 5 n)."""
-    frames = built(plan, np.zeros_like(spreads) if errors is None else errors)
-    by = twists(plan, frames).reshape(-1, 6).T
+    off = np.zeros_like(spreads) if errors is None else errors
+    frames = built(plan, off)
+    by = twists(plan, off).reshape(-1, 6).T
     wide = np.diag(spreads.ravel() ** 2) if spread is None else spread
     end = frames[-1]
     place = np.cross(by[:3].T, end[:, 3]).T + by[3:]

@@ -17,6 +17,7 @@ from .bodies import (
     system_of,
     tube_segments,
 )
+from .fitted import as_drawn, fitted_of, planned_pieces
 from .gas_path import ENDS, joins, open_ports, outlet_at, path, steps, tube_steps
 from .motion import positions
 from .moving import (
@@ -53,6 +54,7 @@ from .route import (
     NO_RIGID,
     LaidPiece,
     LaidRun,
+    aim_pose,
     along_piece,
     angle_between,
     centre_line,
@@ -65,6 +67,7 @@ from .route import (
     port_pose,
     run_start,
     spaced,
+    turned_frame,
 )
 from .surface import Surface, system_surfaces, thing_surface
 
@@ -91,8 +94,10 @@ __all__ = [
     "Surface",
     "System",
     "View",
+    "aim_pose",
     "along_piece",
     "angle_between",
+    "as_drawn",
     "behind",
     "biggest_tube",
     "body_reach",
@@ -101,6 +106,7 @@ __all__ = [
     "checks",
     "engine_positions",
     "farthest",
+    "fitted_of",
     "gap_rule",
     "goes_as",
     "hung_movement",
@@ -120,6 +126,7 @@ __all__ = [
     "part_frames",
     "path",
     "placed_port",
+    "planned_pieces",
     "port_pose",
     "positions",
     "run_start",
@@ -130,6 +137,7 @@ __all__ = [
     "thing_surface",
     "tube_segments",
     "tube_steps",
+    "turned_frame",
     "underside",
     "window_corners",
 ]

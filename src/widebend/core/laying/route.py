@@ -133,12 +133,28 @@ def _through(part: Part, piece: InLine) -> Vector:
     return np.column_stack([axes @ leave[:, :3], axes @ (leave[:, 3] - enter[:, 3])])
 
 
-def chain_steps(pieces: Iterable[Piece], design: Design) -> tuple[Vector, Vector, list[int]]:
-    """Pieces as kernel steps: (steps (n, 4), rigid (k, 3, 4), number of steps of each piece)."""
+def turned_frame(turn_deg: Sequence[float]) -> Vector:
+    """A frame's axes turned about its reference, its new across and its new flow [deg], in the axes of the frame that
+    is turned: (3, 3), columns flow, reference, across.
+    """
+    (cr, ca, cf), (sr, sa, sf) = np.cos(np.radians(turn_deg)), np.sin(np.radians(turn_deg))
+    about_reference = np.array([[cr, 0.0, -sr], [0.0, 1.0, 0.0], [sr, 0.0, cr]])
+    about_across = np.array([[ca, sa, 0.0], [-sa, ca, 0.0], [0.0, 0.0, 1.0]])
+    about_flow = np.array([[1.0, 0.0, 0.0], [0.0, cf, sf], [0.0, -sf, cf]])
+    return np.asarray(about_reference @ about_across @ about_flow)
+
+
+def chain_steps(pieces: Iterable[Piece], design: Design) -> tuple[Vector, Vector, list[tuple[int, int]]]:
+    """Pieces as kernel steps: (steps (n, 4), rigid (k, 3, 4), of each piece its first own step and one past its last);
+    a piece that stands off true has one step more ahead of its own.
+    """
     steps: list[tuple[float, float, float, float]] = []
     rigid: list[Vector] = []
-    counts: list[int] = []
+    spans: list[tuple[int, int]] = []
     for piece in pieces:
+        if piece.offset:
+            steps.append((chain.RIGID, float(len(rigid)), 0.0, 0.0))
+            rigid.append(np.column_stack([turned_frame(piece.offset.turn_deg), piece.offset.shift_mm]))
         before = len(steps)
         if isinstance(piece, Leg):
             steps.append((chain.LEG, float(piece.length_mm), 0.0, 0.0))
@@ -153,11 +169,11 @@ def chain_steps(pieces: Iterable[Piece], design: Design) -> tuple[Vector, Vector
             assert part is not None  # the record's own validation guarantees it
             steps.append((chain.RIGID, float(len(rigid)), 0.0, piece.roll_deg))
             rigid.append(_through(part, piece))
-        counts.append(len(steps) - before)
+        spans.append((before, len(steps)))
     return (
         np.array(steps, dtype=float).reshape(-1, 4),
         np.array(rigid, dtype=float).reshape(-1, 3, 4) if rigid else NO_RIGID,
-        counts,
+        spans,
     )
 
 
@@ -176,13 +192,12 @@ def lay_pieces(start: Pose, pieces: Sequence[Piece], design: Design, tube: Tube)
     """Pieces laid one after the other from `start`."""
     if not pieces:
         return ()
-    steps, rigid, counts = chain_steps(pieces, design)
+    steps, rigid, spans = chain_steps(pieces, design)
     frames = chain.lay_frames(start.matrix(), steps, rigid)
-    laid, at = [], 0
-    for index, (piece, count) in enumerate(zip(pieces, counts, strict=True)):
-        inlet, outlet = pose_from_matrix(frames[at]), pose_from_matrix(frames[at + count])
+    laid = []
+    for index, (piece, (first, past)) in enumerate(zip(pieces, spans, strict=True)):
+        inlet, outlet = pose_from_matrix(frames[first]), pose_from_matrix(frames[past])
         laid.append(LaidPiece(piece, index, inlet, outlet, piece.tube or tube))
-        at += count
     return tuple(laid)
 
 

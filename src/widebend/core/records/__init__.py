@@ -10,7 +10,25 @@ from .equipment import Bender, Die, Equipment, Process, TestBend
 from .hanging import BracketKind, Hanger, HangSchool, HangWay, Hold, Rubber, RubberShape
 from .hardware import Body, Item, Metal, Part, PartKind, Placed, Port, Surface
 from .pricing import USUAL_MINUTES, Pricing, Wait, WorkStep
-from .runs import Attachment, Bend, Fitted, InLine, Joint, JointKind, Leg, Material, Mitre, Pie, Piece, Run, Tap, Tube
+from .runs import (
+    Attachment,
+    Bend,
+    FitKind,
+    Fitted,
+    InLine,
+    Joint,
+    JointKind,
+    Leg,
+    Material,
+    Measured,
+    Mitre,
+    Offset,
+    Pie,
+    Piece,
+    Run,
+    Tap,
+    Tube,
+)
 from .shapes import Box, Capsule, Cylinder, Extrusion, HalfSpace, MeshShape, Outline, Shape, Sphere
 from .stock import Kit, KitLine, StockItem, StockKind
 from .survey import (
@@ -64,6 +82,7 @@ __all__ = [
     "Equipment",
     "Extrusion",
     "Fate",
+    "FitKind",
     "Fitted",
     "Group",
     "GroupState",
@@ -86,10 +105,12 @@ __all__ = [
     "LowLine",
     "MarkPoint",
     "Material",
+    "Measured",
     "MeshShape",
     "Metal",
     "Mitre",
     "Motion",
+    "Offset",
     "OldPart",
     "OldPartKind",
     "Outline",

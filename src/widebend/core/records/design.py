@@ -82,6 +82,15 @@ class Rules(Record):
     pie_clr_od: Annotated[float, Field(ge=0.55, le=5)] = 0.75
     pie_turn_deg: Annotated[float, Field(gt=0, le=45)] = 15.0
     trim_deg: Annotated[float, Field(ge=0, le=30)] = 10.0
+    cut_spread_mm: Positive = Length(0.5)
+    saw_spread_deg: Annotated[float, Field(gt=0, le=5)] = 0.15
+    bend_spread_deg: Annotated[float, Field(gt=0, le=5)] = 0.4
+    radius_spread: Annotated[float, Field(gt=0, le=0.1)] = 0.01
+    clock_spread_mm: Positive = Length(1.0)
+    tack_spread_deg: Annotated[float, Field(gt=0, le=5)] = 0.25
+    weld_spread_deg: Annotated[float, Field(gt=0, le=5)] = 0.2
+    fit_mm: Positive = Length(0.8)
+    fit_deg: Annotated[float, Field(gt=0, le=5)] = 0.5
     least_ring_mm: NotNegative = Length(20.0)
     least_slip_mm: NotNegative = Length(25.0)
     bar_mm: Positive = Length(6000.0)

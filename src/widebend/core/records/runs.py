@@ -7,7 +7,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from ..units import Length
-from .base import MOST_ITEMS, Degrees, Id, Name, NotNegative, PortName, Positive, Record, unique_ids
+from .base import MOST_ITEMS, Degrees, Id, Name, NotNegative, Point, PortName, Positive, Record, unique_ids
 from .hardware import Placed
 
 Material = Literal["mild", "aluminised", "409", "304", "titanium"]
@@ -25,10 +25,20 @@ class Tube(Record):
         return self
 
 
+class Offset(Record):
+    """How a piece's inlet really stands against the outlet ahead of it: shifted along the flow, the reference and
+    across [mm], then turned about the reference, the new across and the new flow [deg]. A face trimmed askew turns it.
+    """
+
+    shift_mm: tuple[Length, Length, Length] = (Length(0.0), Length(0.0), Length(0.0))
+    turn_deg: tuple[Degrees, Degrees, Degrees] = (0.0, 0.0, 0.0)
+
+
 class _Piece(Record):
     id: Id
     locked: bool = False
     tube: Tube | None = None
+    offset: Offset | None = None
 
 
 class Leg(_Piece):
@@ -149,13 +159,37 @@ class Attachment(Record):
     watches: Literal["", "ahead of the cat", "behind the cat", "wideband"] = ""
 
 
+FitKind = Literal[
+    "angle finder", "heading", "height", "left rail", "right rail", "tape", "clock", "back", "right", "up", "gap"
+]
+
+
+class Measured(Record):
+    """One measure taken at a fitted piece's outlet [mm or deg], its ± (two deviations), and where a tape goes to."""
+
+    kind: FitKind
+    value: Annotated[float, Field(ge=-20_000, le=20_000, allow_inf_nan=False)]
+    plus_minus: Annotated[float, Field(gt=0, le=200)]
+    to: Point | None = None
+    mark: Name = Field("", description="what a tape goes to")
+    by: Name = ""
+    when: Name = ""
+
+
 class Fitted(Record):
-    """What was really made: the measured end of a piece, and whether it is tacked."""
+    """A piece that is on the vehicle: as it was drawn when it went on, and what was measured there. The run's own piece
+    stands as it was found.
+    """
 
     run: Id
     piece: Id
-    measured: Placed | None = None
-    plus_minus_mm: NotNegative = Length(0.0)
-    tacked: bool = True
+    planned: Piece
+    state: Literal["tacked", "welded"] = "tacked"
+    measured: Annotated[tuple[Measured, ...], Field(max_length=24)] = ()
     by: Name = ""
     when: Name = ""
+    note: Annotated[str, Field(max_length=400)] = ""
+    photo: Annotated[str, Field(max_length=64, pattern=r"^[0-9a-f]*$")] = ""
+    finish: Placed | None = Field(
+        None, description="where a run that aims for nothing ended when its first piece went on"
+    )

@@ -5,6 +5,7 @@ system and a thing, *needed* what should; *worst* is over every position of pipe
 comes out in one between joints that come apart.
 """
 
+from .chances import GapChance, gap_chances
 from .emissions import fate_of
 from .findings import Finding
 from .gaps import Around, distances, nearest_margins, packed, point_gaps, tube_gaps, worst_margin, worst_margins
@@ -13,7 +14,7 @@ from .nearest import Worst, against, worst_over
 from .own_gaps import pipe_of, segments_apart, solid_of
 from .placement import BURIED_SIDES, seats, shut_sides
 from .rear_view import CLOCKS, TipSeen, sizes, tips_seen
-from .reviewed import CLOSES_DEG, CLOSES_MM, Review, review
+from .reviewed import CLOSES_DEG, CLOSES_MM, Review, closes, review
 from .section import Section, bodies_of, off_the_table, sections
 
 __all__ = [
@@ -23,14 +24,17 @@ __all__ = [
     "CLOSES_MM",
     "Around",
     "Finding",
+    "GapChance",
     "Review",
     "Section",
     "TipSeen",
     "Worst",
     "against",
     "bodies_of",
+    "closes",
     "distances",
     "fate_of",
+    "gap_chances",
     "hung_findings",
     "nearest_margins",
     "off_the_table",

@@ -6,6 +6,7 @@ figures. `words.say` puts it in the trade's words.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
@@ -22,6 +23,7 @@ from ..laying import (
     System,
     View,
     engine_positions,
+    fitted_of,
     hung_movement,
     movement,
     obstacles,
@@ -123,14 +125,30 @@ def _inside(system: System, around: list[Obstacle]) -> Iterator[Finding]:
                           state=obstacle.state, at=point(run.start.point))  # fmt: skip
 
 
+def closes(design: Design, run: LaidRun) -> bool:
+    """Whether a run meets its aim; where some of it is on the vehicle, as nearly as a joint takes up."""
+    if not run.aim:
+        return True
+    rules, on = design.settings.rules, bool(fitted_of(design, run.run.id))
+    most_mm, most_deg = (float(rules.fit_mm), rules.fit_deg) if on else (CLOSES_MM, CLOSES_DEG)
+    return run.miss_mm <= most_mm and run.miss_deg <= most_deg
+
+
 def _run_findings(design: Design, run: LaidRun) -> Iterator[Finding]:
     settings = design.settings
-    if run.aim and (run.miss_mm > CLOSES_MM or run.miss_deg > CLOSES_DEG):
+    fitted = fitted_of(design, run.run.id)
+    if not closes(design, run):
         at = point(run.end.point)
         yield Finding("misses", run.run.id, miss_mm=run.miss_mm, miss_deg=run.miss_deg, at=at)
     between_bends = False
     for piece in run.pieces:
         p = piece.piece
+        if p.offset and math.hypot(*p.offset.shift_mm) > settings.rules.fit_mm:
+            yield Finding("apart", run.run.id, piece.index, miss_mm=math.hypot(*p.offset.shift_mm),
+                          at=point(piece.inlet.point))  # fmt: skip
+        if p.id in fitted:  # it is on: what the drawing board asks of it is past
+            between_bends = isinstance(p, Bend | Mitre) or (between_bends and isinstance(p, InLine))
+            continue
         if isinstance(p, Leg) and between_bends and p.length_mm < settings.shortest_straight_mm - 1e-6:
             yield Finding("short", run.run.id, piece.index, gap_mm=float(p.length_mm),
                           needed_mm=float(settings.shortest_straight_mm), at=point(piece.middle))  # fmt: skip

@@ -4,13 +4,19 @@ Glossary: *said* is a finding as a sentence, with lengths in the person's unit.
 """
 
 from .findings import clock_words, piece_words, say, state_word
+from .fitted import ANGLE_KINDS, FIT_WORDS, USUAL_DOUBT, say_change, say_measure
 from .hung import hanger_name, say_hung
 
 __all__ = [
+    "ANGLE_KINDS",
+    "FIT_WORDS",
+    "USUAL_DOUBT",
     "clock_words",
     "hanger_name",
     "piece_words",
     "say",
+    "say_change",
     "say_hung",
+    "say_measure",
     "state_word",
 ]

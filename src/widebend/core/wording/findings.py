@@ -73,6 +73,7 @@ def say(finding: Finding, design: Design, unit: str = "mm") -> str:
         "inside": f"The run starts inside {thing}{when}: move the start, or correct the {finding.thing_name}.",
         "misses": f"The end misses its aim by {format_length(finding.miss_mm or 0, unit)} "
         f"and {format_angle(finding.miss_deg or 0)}.",
+        "apart": f"{who} does not meet what is ahead of it: {format_length(finding.miss_mm or 0, unit)} apart.",
         "short": f"{who} is {format_length(gap, unit)} long; "
         f"{format_length(finding.needed_mm or 0, unit)} of straight is wanted between bends.",
         "radius": f"{who} has a radius of {_figure(finding, 0, unit)}, which this job does not list.",
@@ -189,9 +190,9 @@ def _step_words(finding: Finding, who: str, unit: str) -> str:
 
 # what a tile has room for; the sentence stands in the findings
 TILE_WORDS = {
-    "touches": "touches", "inside": "touches", "no-mesh": "unchecked", "misses": "misses", "tight": "tight",
-    "own": "tight", "short": "short", "radius": "radius", "open": "open", "step": "step", "no-flex": "no flex",
-    "flex-late": "flex", "sensor-near": "sensor", "sensor-low": "sensor", "boss-lowest": "boss",
+    "touches": "touches", "inside": "touches", "no-mesh": "unchecked", "misses": "misses", "apart": "apart",
+    "tight": "tight", "own": "tight", "short": "short", "radius": "radius", "open": "open", "step": "step",
+    "no-flex": "no flex", "flex-late": "flex", "sensor-near": "sensor", "sensor-low": "sensor", "boss-lowest": "boss",
     "sensor-room": "sensor", "sensor-order": "sensor", "branch": "branch", "buried": "no room", "tip-uneven": "tip",
     "blows": "blows", "ends-under": "tip", "muffler-near": "hot", "no-weld": "metals", "rusted": "rust",
     "trapped": "trapped", "long-section": "long",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ...core.cutting import CutList, CutPiece, slice_heel_and_throat
+from ...core.cutting import CutList, CutPiece, roll_mark, slice_heel_and_throat, tilt_by_cut
 from ...core.laying import checks, underside
 from ...core.records import Design, InLine, Mitre, Pie, Rules
 from ...core.space import Pose, heading_deg, inclination_deg
@@ -49,6 +49,7 @@ def row(design: Design, cut: CutPiece, unit: str = "mm") -> CutRow:
 
     marks, roll, laid = cut.marks, cut.roll, cut.laid
     first, last = checks(design, laid)
+    made = cut.problem or _made_of(cut, unit) or _straight_note(cut, unit, design.settings.rules)
     return CutRow(
         number=cut.number,
         what=_what(design, cut, unit),
@@ -68,8 +69,19 @@ def row(design: Design, cut: CutPiece, unit: str = "mm") -> CutRow:
         heading=_heading(cut),
         rail=_rail(first.left_rail_gap_mm, first.right_rail_gap_mm, unit),
         now=_now(design, cut, unit),
-        note=cut.problem or _made_of(cut, unit) or _straight_note(cut, unit, design.settings.rules),
+        note="; ".join(note for note in (made, _askew_note(cut, unit)) if note),
     )
+
+
+def _askew_note(cut: CutPiece, unit: str) -> str:
+    """How its front face is trimmed to meet what was found on the vehicle."""
+    tilt, at = cut.askew
+    if tilt < 0.05:
+        return ""
+    od = float(cut.tube.od_mm)
+    off, mark = format_length(tilt_by_cut(od, tilt).most_mm, unit), roll_mark(od, at)
+    place = f"{format_length(mark.tape_mm, unit)} {mark.way} of the line" if mark.tape_mm else "on the line"
+    return f"front face trimmed {format_angle(tilt)}: {off} comes off {place}, nothing opposite"
 
 
 def _made_of(cut: CutPiece, unit: str) -> str:

@@ -35,6 +35,9 @@ class Ghost:
     misses: bool = False
 
 
+PLANNED = "planned"  # how a shadow is drawn that shows what was planned
+
+
 @dataclass(frozen=True)
 class Shadow:
     """Pipe or hardware drawn where it is not: on its way out, or in another position; a line (n, 3) and a width."""

@@ -36,7 +36,7 @@ from .labels import Labels
 from .marks import Mark, Scale, station_to_px
 from .pipes_on_strip import corner_mark, draw_ends, draw_ghost, draw_pipe, gas_arrow, shadow_mark, touch_marks
 from .ribbon import RIBBON_PX, ribbon
-from .strip import Ghost, Picture, Shadow, Strip
+from .strip import PLANNED, Ghost, Picture, Shadow, Strip
 from .things_on_strip import draw_bosses, draw_handles, draw_hardware, draw_places, draw_things, seen
 
 RULER_PX, TIES_PX = 22, 14
@@ -81,7 +81,9 @@ def draw_strips(
         shown = {"from the left": "from the right"}.get(name, name) if window.turned else name
         strip = _strip(shown, scale, axes, design, found, run_id, piece, ghosts, sight, things_only)
         draw_handles(strip, scale, axes, design, thing)
-        strip.marks += [shadow_mark(scale, axes, shadow) for shadow in shadows]
+        grey = [shadow_mark(scale, axes, shadow) for shadow in shadows if shadow.css == PLANNED]
+        strip.marks[:0] = grey  # what was planned lies behind what is there
+        strip.marks += [shadow_mark(scale, axes, shadow) for shadow in shadows if shadow.css != PLANNED]
         if with_corners:
             strip.marks += [corner_mark(scale, axes, run, at) for run in found.system.runs if run.run.id == run_id
                             for at in corners(run)]  # fmt: skip

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ...core.cutting import BendPlan, cut_lists
+from ...core.laying import LaidRun
 from ...core.records import Design
-from ...core.review import CLOSES_DEG, CLOSES_MM, Review
+from ...core.review import Review, closes
 
-STEPS = ("intake", "underbody", "layout", "route", "hang", "cut", "quote", "hours", "handover")
+STEPS = ("intake", "underbody", "layout", "route", "hang", "cut", "fit", "quote", "hours", "handover")
 
 
 @dataclass(frozen=True)
@@ -35,7 +37,7 @@ def steps(design: Design, found: Review, use: str, bends: BendPlan) -> list[Step
     runs = found.system.runs
     touching = sum(f.code in ("touches", "inside") for f in found.findings)
     tight = sum(f.code in ("tight", "own") for f in found.findings)
-    empty, missing = _not_laid(found), _not_closed(found)
+    empty, missing = _not_laid(found), _not_closed(design, found)
     if not runs or len(empty) == len(runs):
         route = "no pipe yet"
     elif touching:
@@ -55,10 +57,17 @@ def steps(design: Design, found: Review, use: str, bends: BendPlan) -> list[Step
         Step("route", route, closed and not touching),
         Step("hang", f"{hangers} hanger{'s' if hangers != 1 else ''}" if hangers else "on nothing yet", hangers > 0),
         Step("cut", f"{pieces} pieces" if closed else "after the route", False),
+        Step("fit", f"{len(design.fitted)} on" if design.fitted else "nothing on yet", _all_on(design, runs)),
         Step("quote", "its price", False),
         Step("hours", "the clock", False),
         Step("handover", "checks, bill", False),
     ]
+
+
+def _all_on(design: Design, runs: Sequence[LaidRun]) -> bool:
+    """Whether every piece of every run is on the vehicle."""
+    on = {(one.run, one.piece) for one in design.fitted}
+    return bool(on) and all((run.run.id, piece.piece.id) in on for run in runs for piece in run.pieces)
 
 
 def next_action(design: Design, found: Review, bends: BendPlan) -> NextAction:
@@ -68,7 +77,7 @@ def next_action(design: Design, found: Review, bends: BendPlan) -> NextAction:
         return NextAction("underbody", "Measure the underbody")
     if not any(r.aim for r in runs):
         return NextAction("layout", "Place the start and the finish")
-    empty, missing = _not_laid(found), _not_closed(found)
+    empty, missing = _not_laid(found), _not_closed(design, found)
     if len(empty) == len(runs):
         return NextAction("route", "Close the run")
     touching = [f for f in found.findings if f.code in ("touches", "inside")]
@@ -93,6 +102,6 @@ def _not_laid(found: Review) -> list[str]:
     return [r.run.id for r in found.system.runs if not r.pieces]
 
 
-def _not_closed(found: Review) -> list[str]:
+def _not_closed(design: Design, found: Review) -> list[str]:
     """Runs whose end is not on its aim; one that aims for nothing, a branch to the air, is as it is."""
-    return [r.run.id for r in found.system.runs if r.aim and (r.miss_mm > CLOSES_MM or r.miss_deg > CLOSES_DEG)]
+    return [r.run.id for r in found.system.runs if not closes(design, r)]

@@ -16,7 +16,7 @@ from ...core.editing import take_out as edit_take_out
 from ...core.errors import EditError, InputError
 from ...core.laying import LaidPiece, LaidRun
 from ...core.records import Bend, Design, InLine, Leg, Mitre, Pie, Piece, Run, Tube
-from ...core.review import CLOSES_DEG, CLOSES_MM, Review, review
+from ...core.review import Review, closes, review
 from ...core.routing import Proposal, Proposals, goes_round, propose, remedies, taken, with_change
 from ...core.space import clock_deg, roll_for_clock, wrapped
 from ...core.units import (
@@ -96,7 +96,7 @@ def _context(here: AtHand, said: Said) -> dict[str, Any]:
         "corner": _corner_words(laid, chosen) if laid and chosen else "",
         "editor": _editor(chosen) if chosen else None, "picture": picture, "cursor": cursor,
         "cursor_px": station_to_px(window, cursor), "slice": draw_slice(found, cursor, sight=g.sight), "said": said,
-        "findings": _finding_rows(found, design), "then": _then(laid), "revision": here.number,
+        "findings": _finding_rows(found, design), "then": _then(closed=_meets(design, laid)), "revision": here.number,
         "proposal_rows": _proposal_rows(said.proposals, design) if said.proposals else None,
         "drawn": proposal_row(0, said.proposals.drawn, design) if said.proposals and said.proposals.drawn else None,
         "asked": asked_words(said, run, design) if run and said.wish else None,
@@ -114,12 +114,15 @@ def _corner_words(laid: LaidRun, chosen: LaidPiece) -> str:
     return f"{x} back, {y} right, {z} up"
 
 
-def _then(laid: LaidRun | None = None) -> str:
+def _meets(design: Design, laid: LaidRun | None) -> bool:
+    return laid is not None and laid.aim is not None and closes(design, laid)
+
+
+def _then(*, closed: bool = False) -> str:
     """What the rest does: as chosen; unasked, an end that meets its aim is held."""
     asked = request.values.get("then")
     if asked in (HOLD, CARRY):
         return asked
-    closed = laid is not None and laid.aim is not None and laid.miss_mm < CLOSES_MM and laid.miss_deg < CLOSES_DEG
     return HOLD if closed else CARRY
 
 
