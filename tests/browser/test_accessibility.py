@@ -13,7 +13,8 @@ PAGES = (
     "/jobs/104/layout/driven", "/jobs/104/layout/rear", "/jobs/104/layout/shelf", "/jobs/104/layout/model",
     "/jobs/101/route?piece=p8", "/jobs/101/route/close?run=r1&keep=p8", "/jobs/104/cut", "/jobs/101/cut/card?at=2",
     "/jobs/101/cut/card?at=2&ask=wrong", "/jobs/104/hang?hanger=hanger-1", "/jobs/101/quote?wishes=yes", "/months",
-    "/jobs/120/underbody/camera",
+    "/jobs/120/underbody/camera", "/jobs/101/fit", "/jobs/101/fit/card", "/jobs/101/weld?joint=r1-6",
+    "/jobs/101/weld/refit",
     "/jobs/101/hours", "/jobs/101/handover", "/board", "/cards", "/cards/1", "/find?q=mara", "/customers/1", "/rates",
     "/take-in", "/people", "/people/audit", "/account", "/sign-in", "/jobs/101/cut/nest", "/stock",
 )  # fmt: skip

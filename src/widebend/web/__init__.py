@@ -18,7 +18,7 @@ from itsdangerous import BadSignature
 from ..core.errors import InputError
 from ..instruments.taking import Instrument, Tool
 from ..store.database import Database
-from . import cut, fit, floor, hang, layout, office, people, route, stock, underbody
+from . import cut, fit, floor, hang, layout, office, people, route, stock, underbody, weld
 from .drawing.svg import svg
 from .page.access import guard
 from .page.at_hand import Kept
@@ -29,7 +29,7 @@ from .page.uploads import allow_files
 
 MOST_POSTED_BYTES = 2_500_000
 ROOMS = {"floor": floor, "stock": stock, "underbody": underbody, "layout": layout, "route": route, "hang": hang,
-         "cut": cut, "fit": fit, "office": office, "people": people}  # fmt: skip
+         "cut": cut, "fit": fit, "weld": weld, "office": office, "people": people}  # fmt: skip
 
 CONTENT_POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; "

@@ -10,12 +10,14 @@ from .bends_at_hand import USEFUL_DEG, WHOLE_DEG, BendPlan, BendSource, Offcut, 
 from .elsewhere import CameOut, Fit, as_drawn_anew, came_out, fit
 from .joint_hardware import Fitting, fittings
 from .lists import (
+    LEAST_ASKEW_DEG,
     CutList,
     CutPiece,
     cut_list,
     cut_lists,
     cut_with_rests,
     roll_mark,
+    seams,
     shape_of,
     slice_heel_and_throat,
     tube_mass_per_metre,
@@ -33,10 +35,11 @@ from .trims import (
     tilt_from_gap,
     tilt_from_offset,
 )
-from .tube import MATERIAL_NAMES, USUAL_OD_MM, circumference
+from .tube import MATERIAL_NAMES, USUAL_OD_MM, circumference, slanted_circumference
 from .within_reach import out_of_reach
 
 __all__ = [
+    "LEAST_ASKEW_DEG",
     "MATERIAL_NAMES",
     "USEFUL_DEG",
     "USUAL_OD_MM",
@@ -67,7 +70,9 @@ __all__ = [
     "price_of",
     "rescue",
     "roll_mark",
+    "seams",
     "shape_of",
+    "slanted_circumference",
     "slice_bend",
     "slice_heel_and_throat",
     "stepped",

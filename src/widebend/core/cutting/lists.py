@@ -23,6 +23,7 @@ from .tube import DENSITY_KG_M3, mass_per_metre, round_the_tube, slanted_circumf
 SLIVER_MM = 0.05  # a straight shorter than this is not a piece: less than a saw blade wanders
 SHOWN_OFF_MM = 0.5  # an end that comes less off its place is filed to
 NO_PLAN: BendPlan = {}
+LEAST_ASKEW_DEG = 0.05  # a face trimmed by less is square
 WELDS: dict[JointKind, int] = {"butt": 1, "v-band": 2, "flange": 2, "slip": 0, "clamp": 0}
 
 
@@ -101,7 +102,7 @@ def shape_of(cut: CutPiece) -> str:
     To a tenth of a millimetre and of a degree: less no saw shows.
     """
     figures = [cut.length_mm, float(cut.tube.od_mm), float(cut.tube.wall_mm), cut.face_deg, cut.slip_mm, cut.count]
-    if cut.askew[0] > 0.05:
+    if cut.askew[0] > LEAST_ASKEW_DEG:
         figures += cut.askew
     if cut.marks:
         m = cut.marks

@@ -5,7 +5,7 @@ made of *pieces* in order (leg, bend, mitre, pie, part in line); *fitted* is wha
 """
 
 from .base import FORMAT, VERSION, Record
-from .design import Design, Engine, Prices, Rules, Settings, StockBend
+from .design import Design, Engine, Prices, Rules, Settings, StockBend, Welding
 from .equipment import Bender, Die, Equipment, Process, TestBend
 from .hanging import BracketKind, Hanger, HangSchool, HangWay, Hold, Rubber, RubberShape
 from .hardware import Body, Item, Metal, Part, PartKind, Placed, Port, Surface
@@ -151,6 +151,7 @@ __all__ = [
     "Turn",
     "Use",
     "Wait",
+    "Welding",
     "Window",
     "WorkStep",
 ]  # fmt: skip

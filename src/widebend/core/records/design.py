@@ -10,6 +10,7 @@ from pydantic import Field, ValidationError, model_validator
 from ..errors import EditError
 from ..units import Length
 from .base import FORMAT, MOST_ITEMS, Name, NotNegative, PortName, Positive, Record, unique_ids
+from .equipment import Process
 from .hanging import Hanger, HangSchool
 from .hardware import Part, Port
 from .runs import Attachment, Fitted, InLine, Material, Run, Tap
@@ -111,6 +112,15 @@ class Engine(Record):
     cruise_rpm: Annotated[float, Field(ge=500, le=12_000)] = 2400.0
 
 
+class Welding(Record):
+    """How this job is welded: the process, what guards the root, and in which order it is done."""
+
+    process: Process = "TIG"
+    root: Literal["purge", "back flux", "none"] = "purge"
+    order: Literal["tack all, then weld", "joint by joint"] = "tack all, then weld"
+    plug_mm: Positive = Field(Length(150.0), description="how far from a joint the purge plugs stand")
+
+
 class Settings(Record):
     """What this job may be made from."""
 
@@ -127,6 +137,7 @@ class Settings(Record):
     use: Literal["road", "closed course"] = "road"
     engine: Engine | None = Field(None, description="none: not said yet")
     hang_school: HangSchool = "as it comes"
+    welding: Welding = Welding()
     fixed_at: PortName | None = Field(None, description="where the hot system is held; none: where it starts")
 
 

@@ -10,9 +10,10 @@ from .emissions import fate_of
 from .findings import Finding
 from .gaps import Around, distances, nearest_margins, packed, point_gaps, tube_gaps, worst_margin, worst_margins
 from .hung_gaps import hung_findings, rod_faults, with_free_rods
+from .metals import COATED, FAMILY, MECHANICAL, METAL_NAMES, Meeting, Side, meetings
 from .nearest import Worst, against, worst_over
 from .own_gaps import pipe_of, segments_apart, solid_of
-from .placement import BURIED_SIDES, seats, shut_sides
+from .placement import BURIED_SIDES, seats, shut_sides, which_sides
 from .rear_view import CLOCKS, TipSeen, sizes, tips_seen
 from .reviewed import CLOSES_DEG, CLOSES_MM, Review, closes, review
 from .section import Section, bodies_of, off_the_table, sections
@@ -22,11 +23,17 @@ __all__ = [
     "CLOCKS",
     "CLOSES_DEG",
     "CLOSES_MM",
+    "COATED",
+    "FAMILY",
+    "MECHANICAL",
+    "METAL_NAMES",
     "Around",
     "Finding",
     "GapChance",
+    "Meeting",
     "Review",
     "Section",
+    "Side",
     "TipSeen",
     "Worst",
     "against",
@@ -36,6 +43,7 @@ __all__ = [
     "fate_of",
     "gap_chances",
     "hung_findings",
+    "meetings",
     "nearest_margins",
     "off_the_table",
     "packed",
@@ -51,6 +59,7 @@ __all__ = [
     "solid_of",
     "tips_seen",
     "tube_gaps",
+    "which_sides",
     "with_free_rods",
     "worst_margin",
     "worst_margins",

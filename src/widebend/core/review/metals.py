@@ -25,7 +25,7 @@ COATED = ("aluminised",)
 
 
 @dataclass(frozen=True)
-class _Side:
+class Side:
     """One side of a joint."""
 
     name: str
@@ -35,7 +35,7 @@ class _Side:
 
 
 @dataclass(frozen=True)
-class _Meeting:
+class Meeting:
     """Two sides that meet, and how."""
 
     run: str
@@ -43,13 +43,13 @@ class _Meeting:
     part: str
     kind: str
     at: Vector
-    sides: tuple[_Side, _Side]
+    sides: tuple[Side, Side]
 
 
 def metal_findings(design: Design, system: System) -> Iterator[Finding]:
     """For each joint that is welded: metals that do not weld, coatings, rust, thick against thin."""
     limit = design.settings.rules.thick_to_thin
-    for meeting in (m for run in system.runs for m in _meetings(design, run)):
+    for meeting in (m for run in system.runs for m in meetings(design, run)):
         if meeting.kind in MECHANICAL:
             continue
         a, b = meeting.sides
@@ -66,11 +66,11 @@ def metal_findings(design: Design, system: System) -> Iterator[Finding]:
             yield _say("thick-thin", meeting, thick.name, figures=(a.wall_mm, b.wall_mm))
 
 
-def _say(code: str, meeting: _Meeting, *names: str, figures: tuple[float, ...] = ()) -> Finding:
+def _say(code: str, meeting: Meeting, *names: str, figures: tuple[float, ...] = ()) -> Finding:
     return Finding(code, meeting.run, meeting.piece, meeting.part, names=names, figures=figures, at=point(meeting.at))
 
 
-def _meetings(design: Design, laid: LaidRun) -> Iterator[_Meeting]:
+def meetings(design: Design, laid: LaidRun) -> Iterator[Meeting]:
     """Every place where a run's pipe meets hardware, or pipe of another tube."""
     run = laid.run
     kinds = {j.after: j.kind for j in run.joints}
@@ -97,18 +97,18 @@ def _part(design: Design, end: object) -> Part | None:
 def _meeting(
     laid: LaidRun, piece: int, kind: str, at: Vector,
     before: tuple[Part | None, Tube | None], here: tuple[Part | None, Tube | None],
-) -> _Meeting | None:  # fmt: skip
+) -> Meeting | None:  # fmt: skip
     sides = _side(before, laid.run.tube), _side(here, laid.run.tube)
     if sides[0] is None or sides[1] is None or before == here:
         return None
     part = before[0] or here[0]
-    return _Meeting(laid.run.id, piece, part.id if part else "", kind, at, (sides[0], sides[1]))
+    return Meeting(laid.run.id, piece, part.id if part else "", kind, at, (sides[0], sides[1]))
 
 
-def _side(of: tuple[Part | None, Tube | None], usual: Tube) -> _Side | None:
+def _side(of: tuple[Part | None, Tube | None], usual: Tube) -> Side | None:
     part, tube = of
     if part:
         item: Item = part.item
         wall = float(item.wall_mm) if item.wall_mm else None
-        return _Side(part.name or item.kind, item.metal or usual.material, wall, item.surface)
-    return _Side("pipe", tube.material, float(tube.wall_mm), "bare") if tube else None
+        return Side(part.name or item.kind, item.metal or usual.material, wall, item.surface)
+    return Side("pipe", tube.material, float(tube.wall_mm), "bare") if tube else None

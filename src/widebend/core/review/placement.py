@@ -200,21 +200,29 @@ def _joints(design: Design, system: System, things: Around) -> Iterator[Finding]
 
 def shut_sides(at: Pose, radius: float, room: float, things: Around) -> tuple[int, int]:
     """From how many of twelve sides a hand and a torch cannot reach a joint, and the thing most in the way."""
+    shut, worst = which_sides(at, radius, room, things)
+    return sum(shut), worst
+
+
+def which_sides(at: Pose, radius: float, room: float, things: Around) -> tuple[tuple[bool, ...], int]:
+    """Which of twelve sides, clockwise from the pose's reference against the flow, a hand and a torch cannot reach a
+    joint from, and the thing most in the way.
+    """
     near = np.flatnonzero(
         tube_gaps(straight_row(at.point, at.flow, 1e-6, 1.0)[None], bare(things), radius + room)[1][:, 0] >= 0
     )
     if not len(near):
-        return 0, 0
+        return (False,) * ROUND, 0
     some = bare(things).only(near)
     blocked = np.zeros(len(near), dtype=int)
-    shut = 0
+    shut = []
     for k in range(ROUND):
         side = at.side(360.0 * k / ROUND)
         row = straight_row(at.point + side * (radius + TORCH_RADIUS_MM), side, room - TORCH_RADIUS_MM, TORCH_RADIUS_MM)
         hits = tube_gaps(row[None], some, 0.0)[0][:, 0] < 0
         blocked += hits
-        shut += bool(hits.any())
-    return shut, int(near[int(blocked.argmax())])
+        shut.append(bool(hits.any()))
+    return tuple(shut), int(near[int(blocked.argmax())])
 
 
 # --- silencers, catalysts and tips --------------------------------------------------------------------------------

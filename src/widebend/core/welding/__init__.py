@@ -6,6 +6,8 @@ in *volumes* of what is purged; *heat input* energy a length of weld.
 """
 
 from .figures import (
+    FRICTION,
+    THREADS,
     Shade,
     argon_that_lowers,
     current_a,
@@ -19,6 +21,8 @@ from .figures import (
 from .purge import Purge, inside_l, purge_for, volumes_to
 
 __all__ = [
+    "FRICTION",
+    "THREADS",
     "Purge",
     "Shade",
     "argon_that_lowers",

@@ -33,6 +33,8 @@ OXYGEN, LOW_OXYGEN = 20.95, 19.5  # of air by volume, and where it is deficient:
 # class 8.8 by friction 0.10, 0.12, 0.14 [N m]: VDI 2230, from memory; not for hot studs, which gall or run greased
 TORQUES_NM = {6: (9.0, 10.1, 11.3), 8: (21.6, 24.6, 27.3), 10: (43.0, 48.0, 54.0), 12: (73.0, 84.0, 93.0)}
 FRICTIONS = (0.10, 0.12, 0.14)
+FRICTION = 0.12  # of a dry, clean thread
+THREADS = tuple(TORQUES_NM)
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ...core.cutting import CutList, CutPiece, roll_mark, slice_heel_and_throat, tilt_by_cut
+from ...core.cutting import LEAST_ASKEW_DEG, CutList, CutPiece, roll_mark, slice_heel_and_throat, tilt_by_cut
 from ...core.laying import checks, underside
 from ...core.records import Design, InLine, Mitre, Pie, Rules
 from ...core.space import Pose, heading_deg, inclination_deg
@@ -76,7 +76,7 @@ def row(design: Design, cut: CutPiece, unit: str = "mm") -> CutRow:
 def _askew_note(cut: CutPiece, unit: str) -> str:
     """How its front face is trimmed to meet what was found on the vehicle."""
     tilt, at = cut.askew
-    if tilt < 0.05:
+    if tilt < LEAST_ASKEW_DEG:
         return ""
     od = float(cut.tube.od_mm)
     off, mark = format_length(tilt_by_cut(od, tilt).most_mm, unit), roll_mark(od, at)

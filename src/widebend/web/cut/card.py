@@ -10,7 +10,7 @@ from uuid import UUID, uuid4
 
 from flask import Blueprint, Response, abort, current_app, g, redirect, render_template, request, url_for
 
-from ...core.cutting import MATERIAL_NAMES, WENT_WRONG, CutPiece, rescue, shape_of
+from ...core.cutting import LEAST_ASKEW_DEG, MATERIAL_NAMES, WENT_WRONG, CutPiece, rescue, shape_of
 from ...core.errors import InputError, MissingError
 from ...core.records import Design, Rules
 from ...core.units import format_length, parse_length, parse_number
@@ -122,11 +122,14 @@ def _card(design: Design, cut: CutPiece, hand: str) -> Card:
             ),
             at_ends[0],
         ]
+        figures += _front_face(cut, words.note)
         line = f"{place} · {tube}, radius {format_length(cut.marks.stock.clr_mm, g.unit, 2)} · keep {words.keep}"
         word = "Cut on the waste side of the mark, through the bend's centre. Face it square, deburr inside."
         return Card(title, line, figures, drawing, word)
     line = f"{place} · {tube} {MATERIAL_NAMES[cut.tube.material]}"
     figures = [("cut length, both ends square", words.length, words.note), *at_ends]
+    if cut.kind != "straight":
+        figures += _front_face(cut, words.note)
     word = "Draw the reference line along the tube before it goes in: every roll is taped from it."
     if cut.kind == "part":
         figures = figures[1:]
@@ -139,6 +142,12 @@ def _card(design: Design, cut: CutPiece, hand: str) -> Card:
     if cut.problem:
         word = cut.problem
     return Card(words.what, line, figures, drawing, word)
+
+
+def _front_face(cut: CutPiece, note: str) -> list[tuple[str, str, str]]:
+    """How its front face is trimmed to meet what is on; nothing where it is square."""
+    said = note.rpartition("front face ")[2] if cut.askew[0] > LEAST_ASKEW_DEG else ""
+    return [("front face", said, "")] if said else []
 
 
 @room.post("/jobs/<int:job_id>/cut/card")

@@ -20,7 +20,7 @@ from ...store import files
 from ...store.database import Connection
 from ..page.at_hand import AtHand
 from ..page.edits import Said, keep_design, run_edit, step_history
-from ..page.figures import number, typing_unit
+from ..page.figures import is_htmx, number, typing_unit
 from ..page.people import who_is_here
 from ..page.reader import Reader
 from .card import render_card
@@ -44,8 +44,12 @@ def _edit(job_id: int, change: Change) -> Any:
         keep_design(connection, here, design, why)
 
     place = "fit_card.show" if on_card else "fit.show"
-    return run_edit(job_id, said, keep, render_card if on_card else render,
-                    lambda: url_for(place, job_id=job_id, run=run, piece=said.piece or None))  # fmt: skip
+    back = url_for(place, job_id=job_id, run=run, piece=said.piece or None)
+    if request.form.get("from") == "weld":
+        back = url_for("weld.show", job_id=job_id)
+    answer = run_edit(job_id, said, keep, render_card if on_card else render, lambda: back)
+    elsewhere = is_htmx() and request.form.get("from") == "weld" and not said.errors and said.refused is None
+    return ("", {"HX-Redirect": back}) if elsewhere else answer
 
 
 def _number(design: Design, run_id: str, piece_id: str) -> int:

@@ -10,7 +10,7 @@ from ...core.laying import LaidRun
 from ...core.records import Design
 from ...core.review import Review, closes
 
-STEPS = ("intake", "underbody", "layout", "route", "hang", "cut", "fit", "quote", "hours", "handover")
+STEPS = ("intake", "underbody", "layout", "route", "hang", "cut", "fit", "weld", "quote", "hours", "handover")
 
 
 @dataclass(frozen=True)
@@ -58,10 +58,18 @@ def steps(design: Design, found: Review, use: str, bends: BendPlan) -> list[Step
         Step("hang", f"{hangers} hanger{'s' if hangers != 1 else ''}" if hangers else "on nothing yet", hangers > 0),
         Step("cut", f"{pieces} pieces" if closed else "after the route", False),
         Step("fit", f"{len(design.fitted)} on" if design.fitted else "nothing on yet", _all_on(design, runs)),
+        Step("weld", _welded(design), bool(design.fitted) and all(one.state == "welded" for one in design.fitted)),
         Step("quote", "its price", False),
         Step("hours", "the clock", False),
         Step("handover", "checks, bill", False),
     ]
+
+
+def _welded(design: Design) -> str:
+    """How much of what is on is welded through."""
+    if not design.fitted:
+        return "plan, refit"
+    return f"{sum(one.state == 'welded' for one in design.fitted)} of {len(design.fitted)} welded"
 
 
 def _all_on(design: Design, runs: Sequence[LaidRun]) -> bool:

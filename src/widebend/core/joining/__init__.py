@@ -1,0 +1,42 @@
+"""How a system is put together: its joints, how each is welded, in which order, with what care, and how it is refitted.
+
+Glossary: a *joint* is where two pieces of metal meet; it is *welded*, or *comes apart*; its *sides* are the two metals;
+*shut* sides are those no torch reaches; the *root* is the weld's inside.
+"""
+
+from .cautions import STANDING, Caution, joint_cautions
+from .joints import ROUND, WeldJoint, joints_of
+from .refit import GASKETS, RefitStep, refit_steps, torques
+from .weld_plan import (
+    Figure,
+    WeldPlan,
+    plan_of,
+    pull_toward,
+    quarters_of,
+    refusal,
+    tack_clocks,
+    weld_order,
+    weld_totals,
+)
+
+__all__ = [
+    "GASKETS",
+    "ROUND",
+    "STANDING",
+    "Caution",
+    "Figure",
+    "RefitStep",
+    "WeldJoint",
+    "WeldPlan",
+    "joint_cautions",
+    "joints_of",
+    "plan_of",
+    "pull_toward",
+    "quarters_of",
+    "refit_steps",
+    "refusal",
+    "tack_clocks",
+    "torques",
+    "weld_order",
+    "weld_totals",
+]
