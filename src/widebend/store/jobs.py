@@ -160,6 +160,11 @@ def put_in_bay(connection: Connection, job_id: int, bay_id: int | None) -> None:
     queries.put_in_bay(connection, job_id=job_id, bay_id=bay_id)
 
 
+def with_something_fitted(connection: Connection, most: int) -> list[int]:
+    """Jobs with something on the vehicle, the newest first."""
+    return [row["id"] for row in queries.fitted_jobs(connection, most=most)]
+
+
 def bays(connection: Connection) -> list[dict[str, Any]]:
     """The shop's lifts, in their order."""
     return list(queries.bays(connection))

@@ -196,3 +196,47 @@ def test_what_is_behind_a_run_that_was_measured_goes_with_it() -> None:
     now = as_built(found, "r1")
     assert now is not None
     assert spreads_of(now.plan, spreads).shape == now.spreads.shape
+
+
+def test_a_shop_whose_bends_go_off_twice_as_far_learns_it_from_its_log() -> None:
+    """Twelve builds with bends of 0.8° for the 0.4 that is reckoned with, each piece measured."""
+    from widebend.core.fitting import learned_spreads
+
+    rng, every = np.random.default_rng(7), []
+    for _ in range(12):
+        design = cat_back()
+        run = design.runs[0]
+        plain = as_built(design, run.id)
+        assert plain is not None
+        errors = rng.normal(size=plain.spreads.shape) * plain.spreads
+        errors[:, 0] *= np.where(plain.plan.steps[:, 0] == 1, 2.0, 1.0)
+        real = built(plain.plan, errors)
+        on = put_on(design, run.id, run.pieces[13].id, "A", "now")
+        for piece in range(14):
+            step = plain.plan.step_of(piece)
+            taken = [Measured(kind=kind, plus_minus=0.1, value=rng.normal(0, 0.05) + read(
+                Reading(piece, kind, 0, 1), real[step + 1], float(plain.plan.od_mm[step]), real[step]))
+                for kind, _ in KINDS]  # fmt: skip
+            on = measure(on, run.id, run.pieces[piece].id, taken)
+        now = as_built(on, run.id)
+        assert now is not None
+        every.append(now)
+    own = {one.operation: one for one in learned_spreads(every)}
+    assert own["bend"].enough
+    assert own["bend"].deviation == pytest.approx(0.8, rel=0.25)
+    assert learned_spreads([]) == []
+
+
+def test_gaps_read_round_the_rim_say_how_long_the_last_piece_is() -> None:
+    """The rest is in but one straight: four gaps read at the rim are its length, whatever the plan said."""
+    design = cat_back()
+    run = design.runs[0]
+    front = put_on(design, run.id, run.pieces[11].id, "A", "now")
+    both = put_on(front, run.id, run.pieces[13].id, "A", "now", from_finish=True)
+    told = measure(both, run.id, run.pieces[13].id, [
+        Measured(kind="gap", value=203.0, plus_minus=0.5, clock_deg=clock) for clock in (0.0, 90.0, 180.0, 270.0)
+    ])  # fmt: skip
+    answer = answers(told, run.id)[-1]
+    leg = answer.design.runs[0].pieces[12]
+    assert float(leg.length_mm) == pytest.approx(203.0, abs=0.5)  # type: ignore[union-attr]
+    assert answer.correction.fits

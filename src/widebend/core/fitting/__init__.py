@@ -13,11 +13,13 @@ from .finding import Found, Odd, find, tells_most
 from .keeping import measure, noted, put_on, take_off, unmeasure, weld
 from .log import AsBuilt, as_built, as_found, extent, reading_of, spreads_by
 from .outlook import Outlook, outlook_of, to_come
+from .own_spreads import ENOUGH, OwnSpread, learned_spreads
 from .reading import KINDS, Reading, read
 from .spread import Spreads, spreads_of
 from .stacking import Stack, at_end, chance_within, sampled_ends
 
 __all__ = [
+    "ENOUGH",
     "ERRORS",
     "KINDS",
     "Answer",
@@ -29,6 +31,7 @@ __all__ = [
     "Found",
     "Odd",
     "Outlook",
+    "OwnSpread",
     "Reading",
     "Spreads",
     "Stack",
@@ -45,6 +48,7 @@ __all__ = [
     "extent",
     "find",
     "held_finish",
+    "learned_spreads",
     "measure",
     "noted",
     "open_part",

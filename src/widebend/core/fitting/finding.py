@@ -69,7 +69,7 @@ def find(plan: Chain, spreads: Vector, readings: Sequence[Reading]) -> Found:
     """
     odd: list[Odd] = []
     start = np.zeros_like(spreads)
-    for k, (one, value, by) in enumerate(zip(readings, *_predicted(plan, start, readings), strict=True)):
+    for k, (one, value, by) in enumerate(zip(readings, *predicted(plan, start, readings), strict=True)):
         wide = float(np.sqrt((by**2 * spreads.ravel() ** 2).sum() + one.doubt**2))
         if not one.held and abs(value - one.value) > ABSURD * wide:
             odd.append(Odd(k, True, float(value)))
@@ -78,13 +78,13 @@ def find(plan: Chain, spreads: Vector, readings: Sequence[Reading]) -> Found:
         errors, spread = _solved(plan, spreads, [readings[k] for k in left])
         worst = _worst(plan, errors, spread, [readings[k] for k in left])
         if worst is None:
-            should, _ = _predicted(plan, errors, readings)
+            should, _ = predicted(plan, errors, readings)
             named = tuple(replace(one, should_read=float(should[one.at])) for one in odd)
             return Found(plan, errors, built(plan, errors), spread, named)
         odd.append(Odd(left[worst[0]], False, worst[1]))
 
 
-def _predicted(plan: Chain, errors: Vector, readings: Sequence[Reading]) -> tuple[Vector, Vector]:
+def predicted(plan: Chain, errors: Vector, readings: Sequence[Reading]) -> tuple[Vector, Vector]:
     """What readings should be (m,), and how they change by every error (m, 5 n)."""
     frames = built(plan, errors)
     moves = twists(plan, errors)
@@ -106,7 +106,7 @@ def _solved(plan: Chain, spreads: Vector, readings: Sequence[Reading]) -> tuple[
     errors = np.zeros_like(spreads)
     gain_all = np.diag(prior)
     for _ in range(ROUNDS if readings else 0):
-        values, by = _predicted(plan, errors, readings)
+        values, by = predicted(plan, errors, readings)
         miss = np.array([one.value for one in readings]) - values
         noise = np.diag([one.doubt**2 for one in readings])
         wide = by @ (prior[:, None] * by.T) + noise
@@ -123,7 +123,7 @@ def _worst(
 ) -> tuple[int, float] | None:  # fmt: skip
     """The reading that the others speak against most, and what they say it should be: each against all the others."""
     found = []
-    for k, (one, value, by) in enumerate(zip(readings, *_predicted(plan, errors, readings), strict=True)):
+    for k, (one, value, by) in enumerate(zip(readings, *predicted(plan, errors, readings), strict=True)):
         inner = float(by @ spread @ by) / one.doubt**2  # of what it says itself, its own share
         free = 1.0 - inner
         if one.held or free < CHECKED:  # nothing else speaks of it
@@ -143,7 +143,7 @@ def tells_most(found: Found, piece: int, candidates: Sequence[Reading]) -> list[
     moves = at_point(found.moves(step), found.frames[step + 1][:, 3])
     before = float(np.trace(moves @ found.spread @ moves.T))
     out = []
-    for one, by in zip(candidates, _predicted(found.plan, found.errors, candidates)[1], strict=True):
+    for one, by in zip(candidates, predicted(found.plan, found.errors, candidates)[1], strict=True):
         gain = found.spread @ by
         after = found.spread - np.outer(gain, gain) / (by @ gain + one.doubt**2)
         left = float(np.trace(moves @ after @ moves.T))

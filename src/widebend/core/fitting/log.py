@@ -19,7 +19,7 @@ from ..space import Vector, pose
 from ..units import Length
 from .built import Chain, built, chain_of, standing
 from .closing_joint import held_finish, with_gap
-from .finding import Found, Odd, find
+from .finding import Found, Odd, find, predicted
 from .reading import Kind, Reading
 from .spread import Spreads, spreads_of
 
@@ -53,6 +53,11 @@ class AsBuilt:
         """Every frame as it was drawn (n + 1, 3, 4)."""
         return built(self.plan, np.zeros_like(self.spreads))
 
+    def expected(self, reading: Reading, *, planned: bool = False) -> float:
+        """What a reading should be, as it was drawn or as all of them together say [mm or deg]."""
+        errors = np.zeros_like(self.spreads) if planned else self.found.errors
+        return float(predicted(self.plan, errors, [reading])[0][0])
+
     @property
     def odd(self) -> dict[tuple[str, int], Odd]:
         """Measures that are not believed, by piece id and which of its measures; what holds a tail is no measure."""
@@ -83,7 +88,7 @@ def as_built(design: Design, run_id: str) -> AsBuilt | None:
     plan = chain_of(design, start, planned_pieces(design, run), run.tube)
     spreads = spreads_of(plan, spreads_by(design.settings.rules))
     front, tail = extent(design, run)
-    readings, owners = _readings(design, run)
+    readings, owners = _readings(design, run, front, tail)
     held: list[Reading] = []
     if front < tail < len(run.pieces):
         aim = aim_pose(design, run.aim) if run.aim else None
@@ -95,22 +100,29 @@ def as_built(design: Design, run_id: str) -> AsBuilt | None:
     return AsBuilt(run, plan, spreads, front, tail, tuple(readings), tuple(owners), found)
 
 
-def _readings(design: Design, run: Run) -> tuple[list[Reading], list[tuple[str, int]]]:
+def _readings(design: Design, run: Run, front: int, tail: int) -> tuple[list[Reading], list[tuple[str, int]]]:
+    """All measures as readings, with whose they are; a gap counts while just one piece is out ahead of the tail."""
     readings, owners, fitted = [], [], fitted_of(design, run.id)
     for k, piece in enumerate(run.pieces):
         for which, one in enumerate(fitted[piece.id].measured if piece.id in fitted else ()):
-            readings.append(reading_of(one, k, design.survey))
+            if one.kind == "gap" and not (k == tail == front + 1):
+                continue
+            readings.append(reading_of(one, k, design.survey, in_tail=k >= tail))
             owners.append((piece.id, which))
     return readings, owners
 
 
-def reading_of(one: Measured, piece: int, survey: Survey) -> Reading:
-    """A measure of the fit log as a reading; a ± is two deviations."""
+def reading_of(one: Measured, piece: int, survey: Survey, *, in_tail: bool = False) -> Reading:
+    """A measure of the fit log as a reading; a ± is two deviations. What is in the tail is measured at its front end,
+    and the gap ahead of it belongs to the piece that is out.
+    """
+    if one.kind == "gap":
+        return Reading(piece - 1, "gap", one.value, one.plus_minus / 2, (one.clock_deg, one.clock_deg, 0.0))
     kind: Kind = one.kind
     to = tuple(float(v) for v in one.to) if one.to else (0.0, 0.0, 0.0)
     if one.kind in ("left rail", "right rail") and survey.rails:
         to = (0.0, float(survey.rails.left_y_mm if one.kind == "left rail" else survey.rails.right_y_mm), 0.0)
-    return Reading(piece, kind, one.value, one.plus_minus / 2, (to[0], to[1], to[2]))
+    return Reading(piece, kind, one.value, one.plus_minus / 2, (to[0], to[1], to[2]), inlet=in_tail)
 
 
 def as_found(design: Design) -> Design:

@@ -165,13 +165,16 @@ FitKind = Literal[
 
 
 class Measured(Record):
-    """One measure taken at a fitted piece's outlet [mm or deg], its ± (two deviations), and where a tape goes to."""
+    """One measure taken at a fitted piece's end, of what hangs on the finish at its front end [mm or deg], its ± (two
+    deviations), and where a tape goes to. A gap is what is open ahead of it, rim to rim.
+    """
 
     kind: FitKind
     value: Annotated[float, Field(ge=-20_000, le=20_000, allow_inf_nan=False)]
     plus_minus: Annotated[float, Field(gt=0, le=200)]
     to: Point | None = None
     mark: Name = Field("", description="what a tape goes to")
+    clock_deg: Degrees = Field(0.0, description="where round the pipe a gap was measured, on the vehicle")
     by: Name = ""
     when: Name = ""
 

@@ -29,3 +29,10 @@ FROM revisions WHERE document_id = :document_id AND number > :number ORDER BY nu
 -- Append a revision.
 INSERT INTO revisions (document_id, number, content, checked_against, why, author, tab, back, forward)
 VALUES (:document_id, :number, :content, :checked_against, :why, :author, :tab, :back, :forward);
+
+-- name: fitted_jobs
+-- Jobs with something on the vehicle, the newest first.
+SELECT jobs.id FROM jobs
+WHERE jsonb_array_length(coalesce((SELECT content -> 'fitted' FROM revisions
+    WHERE document_id = jobs.design_id ORDER BY number DESC LIMIT 1), '[]'::jsonb)) > 0
+ORDER BY jobs.id DESC LIMIT :most;

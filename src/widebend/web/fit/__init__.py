@@ -1,5 +1,5 @@
 """The Fit step: what is on the vehicle as it was found, and what follows for the rest."""
 
-from . import card, edits, page
+from . import card, edits, page, spreads
 
-BLUEPRINTS = (page.room, edits.room, card.room)
+BLUEPRINTS = (page.room, edits.room, card.room, spreads.room)

@@ -131,8 +131,9 @@ def read_measures(here: AtHand, now: AsBuilt, piece_id: str) -> list[Measured]:
         if reader.errors:
             continue
         value += _as_it_rides(here, now, piece_id, kind)
-        taken.append(Measured(kind=kind, value=value, plus_minus=doubt, to=to, mark=mark, by=who_is_here(),
-                              when=_now()))  # fmt: skip
+        clock = 30.0 * number(request.form.get("gap_at"), 0.0) % 360.0 if kind == "gap" else 0.0
+        taken.append(Measured(kind=kind, value=value, plus_minus=doubt, to=to, mark=mark, clock_deg=clock,
+                              by=who_is_here(), when=_now()))  # fmt: skip
     reader.finish()
     if not taken:
         raise EditError("nothing was measured: fill in at least one", f"value-{request.form.get('asked', 'height')}")

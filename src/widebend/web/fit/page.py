@@ -18,7 +18,6 @@ from ...core.fitting import (
     as_built,
     closing_places,
     outlook_of,
-    read,
     reading_of,
     tack_order,
     tells_most,
@@ -134,6 +133,9 @@ def panel(here: AtHand, said: Said) -> dict[str, Any]:
         "order": _order(design, now), "kinds": [(k, FIT_WORDS[k]) for k in ASKED],
         "marks_named": [(key, name) for key, (name, _) in marks_of(here).items()],
         "usual": USUAL_DOUBT, "fitted": fitted_of(design, laid.run.id).get(chosen.id) if chosen else None,
+        "gap_here": chosen is not None and chosen.number - 1 == now.tail == now.front + 1,
+        "in_tail": chosen is not None and chosen.number > now.tail,
+        "touching": [say(f, design, g.unit) for f in here.found.findings if f.spoils and f.run == laid.run.id][:2],
         "any_on": bool(fitted_of(design, laid.run.id)), "has_tail": now.tail < len(laid.pieces),
     }  # fmt: skip
 
@@ -187,8 +189,10 @@ def _measures(here: AtHand, now: AsBuilt, chosen: PieceRow) -> list[MeasureRow]:
 
 
 def _measure_row(here: AtHand, now: AsBuilt, piece: int, piece_id: str, which: int, one: Measured) -> MeasureRow:
-    reading, odd = reading_of(one, piece, here.design.survey), now.odd.get((piece_id, which))
-    words = FIT_WORDS[one.kind] + (f", to {one.mark}" if one.mark else "")
+    reading = reading_of(one, piece, here.design.survey, in_tail=piece >= now.tail)
+    odd = now.odd.get((piece_id, which))
+    at = f" at {one.clock_deg / 30 or 12:g} o'clock" if one.kind == "gap" else ""
+    words = FIT_WORDS[one.kind] + (f", to {one.mark}" if one.mark else "") + at
     why = ""
     if odd:
         should = say_measure(one.kind, odd.should_read, g.unit)
@@ -196,16 +200,9 @@ def _measure_row(here: AtHand, now: AsBuilt, piece: int, piece_id: str, which: i
                f"the others speak against it: they say {should}")  # fmt: skip
     said = f"±{one.plus_minus:g}°" if one.kind in ANGLE_KINDS else f"±{format_length(one.plus_minus, g.unit)}"
     return MeasureRow(which, words, say_measure(one.kind, one.value, g.unit),
-                      say_measure(one.kind, expected(now, reading, planned=True), g.unit),
-                      say_measure(one.kind, expected(now, reading), g.unit), said, why,
+                      say_measure(one.kind, now.expected(reading, planned=True), g.unit),
+                      say_measure(one.kind, now.expected(reading), g.unit), said, why,
                       ", ".join(part for part in (one.by, one.when) if part))  # fmt: skip
-
-
-def expected(now: AsBuilt, reading: Reading, *, planned: bool = False) -> float:
-    """What a reading should be, by the plan or as all measures together say."""
-    step = now.plan.step_of(reading.piece)
-    frames = now.planned if planned else now.found.frames
-    return read(reading, frames[step + 1], float(now.plan.od_mm[step]), frames[step])
 
 
 def candidates(here: AtHand, now: AsBuilt, piece: int) -> list[tuple[FitKind, str, Reading]]:
@@ -216,13 +213,13 @@ def candidates(here: AtHand, now: AsBuilt, piece: int) -> list[tuple[FitKind, st
             continue
         for name, place in marks_of(here).values() if kind == "tape" else [("", None)]:
             one = Measured(kind=kind, value=0.0, plus_minus=USUAL_DOUBT[kind], to=place, mark=name[:80])
-            found.append((kind, name, reading_of(one, piece, here.design.survey)))
+            found.append((kind, name, reading_of(one, piece, here.design.survey, in_tail=piece >= now.tail)))
     return found
 
 
 def _telling(here: AtHand, now: AsBuilt, chosen: PieceRow) -> list[tuple[str, str, int]]:
-    """Which further measures here would tell most of where the end of the run is: words, what it should read, how much
-    of the doubt of this piece's end it takes away [%].
+    """Which further measures here would tell most of where this piece's end is: words, what each should read, how much
+    of the doubt it takes away [%].
     """
     every = candidates(here, now, chosen.number - 1)
     best = tells_most(now.found, chosen.number - 1, [reading for _, _, reading in every])
@@ -232,7 +229,7 @@ def _telling(here: AtHand, now: AsBuilt, chosen: PieceRow) -> list[tuple[str, st
         if any(words.startswith(FIT_WORDS[kind]) for words, _, _ in out) or share < 0.02:
             continue
         out.append((FIT_WORDS[kind] + (f", to {name}" if name else ""),
-                    say_measure(kind, expected(now, reading), g.unit), round(100 * share)))  # fmt: skip
+                    say_measure(kind, now.expected(reading), g.unit), round(100 * share)))  # fmt: skip
     return out[:MOST_TELLING]
 
 
