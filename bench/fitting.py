@@ -10,6 +10,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from widebend.core.fitting import (
+    CUT_LAST,
     Chain,
     Reading,
     Spreads,
@@ -114,7 +115,7 @@ def _close(rng: np.random.Generator, plan: Chain, spread: np.ndarray, errors: np
     taken = [*readings, *near, *_taken(rng, plan, real, gaps)]
     found = find(plan, with_gap(plan, spread, closing, closing + 1), [*taken, *held_finish(max(plan.piece), finish)])
     rest, target = between(found, closing, closing + 1)
-    cut = corrections(rest, target, SHORTEST_MM, closing=True, fits=(0.1, 0.05))[-1].rest
+    cut = corrections(rest, target, SHORTEST_MM, closing=True, fits=CUT_LAST)[-1].rest
     gap = plan.steps[k, 1] + errors[k, 0] - cut.steps[0, 1] + rng.normal(0, Spreads().length_mm)
     made = built(cut, np.zeros((len(cut.steps), 5)))
     body = standing(plan, errors, real, k + 1)

@@ -9,6 +9,7 @@ import pytest
 
 from tests.photo_scenes import asked_along, facing, walked
 from widebend.core.errors import InputError
+from widebend.core.fitting import measure, put_on
 from widebend.core.hardware import start_flange
 from widebend.core.laying import system_of
 from widebend.core.photos import FoundTag, Solved, is_cuff, solve, solve_beside
@@ -29,7 +30,7 @@ from widebend.core.records import (
     Window,
 )
 from widebend.core.review import review
-from widebend.core.tagged import Proposal, Stuck, Tagged, beside_plan, proposals, stick, stood, travels
+from widebend.core.tagged import Proposal, Stuck, Tagged, as_measures, beside_plan, proposals, stick, stood, travels
 from widebend.core.units import Length
 from widebend.demo.examples import cat_back
 
@@ -231,6 +232,15 @@ def test_a_fitted_piece_is_found_to_a_millimetre_and_a_fifth_of_a_degree(seed: i
         wrong.append(float(np.linalg.norm(one.off - (shift - (shift @ flow) * flow))))
         assert one.tilt_deg < max(0.5, one.plus_minus_deg)
     assert np.median(wrong) < 0.6 and max(wrong) < 1.6
+    # the fit log takes them: the run as found is where it was tacked
+    design = cat_back()
+    for (run, piece), taken in as_measures(found, system, "now", "A").items():
+        on = piece in {one.piece for one in design.fitted}
+        design = measure(design if on else put_on(design, run, piece, "A", "now"), run, piece, taken)
+    last = max((one for one in design.fitted if one.measured), key=lambda one: int(one.piece[1:]))
+    here, was = (next(p for r in system_of(d).runs for p in r.pieces if p.piece.id == last.piece).outlet.point
+                 for d in (design, cat_back()))  # fmt: skip
+    assert (here - was)[1:] == pytest.approx(shift[1:], abs=1.5)
 
 
 def test_a_group_that_had_no_such_position_gets_it() -> None:

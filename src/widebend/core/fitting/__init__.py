@@ -5,7 +5,7 @@ Glossary: an *error* is how far one operation went off plan (a cut, an angle, a 
 is tacked, *found* what all readings together say, with its doubt.
 """
 
-from .answering import Answer, answers, open_part
+from .answering import CUT_LAST, Answer, answers, open_part
 from .built import ERRORS, Chain, built, chain_of, standing, tilts, twists
 from .closing_joint import ClosingPlace, between, closing_places, held_finish, tack_order, with_gap
 from .correcting import Change, Correction, corrections, rest_of, with_rest
@@ -19,6 +19,7 @@ from .spread import Spreads, spreads_of
 from .stacking import Stack, at_end, chance_within, sampled_ends
 
 __all__ = [
+    "CUT_LAST",
     "ENOUGH",
     "ERRORS",
     "KINDS",

@@ -181,7 +181,9 @@ class Design(Record):
             self._check_place("attachment", attached.id, attached.run, attached.piece)
         self._check_hangers()
         for made in self.fitted:
-            self._check_place("what was fitted", made.piece, made.run, made.piece)
+            run_of = self.run(made.run)
+            if run_of is None or all(p.id != made.piece for p in run_of.pieces):
+                raise ValueError(f"a piece of run “{made.run}” is on the vehicle: take it off on the Fit step first")
         if self.settings.fixed_at and self.find_port(self.settings.fixed_at) is None:
             raise ValueError(f"the system is held at “{self.settings.fixed_at}”, a port that no part has")
         self._check_twins()

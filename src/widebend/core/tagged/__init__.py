@@ -9,7 +9,7 @@ from .points import spot_proposal
 from .proposal import Beside, Proposal, called
 from .proposing import proposals
 from .sticking import Stuck, Surface, Tagged, long_tape, stick, stood, taped_mm, view
-from .tacked import Fitted, beside_plan
+from .tacked import Fitted, as_measures, beside_plan
 from .travel import travels
 
 __all__ = [
@@ -19,6 +19,7 @@ __all__ = [
     "Stuck",
     "Surface",
     "Tagged",
+    "as_measures",
     "beside_plan",
     "called",
     "long_tape",

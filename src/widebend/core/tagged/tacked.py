@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
 
 from ..laying import LaidPiece, System, angle_between
 from ..photos import FoundTag, Solved, is_cuff, job_of
-from ..records import Leg, Survey
+from ..records import Leg, Measured, Survey
 from ..space import Vector
 from .proposal import Names
 
@@ -48,6 +48,27 @@ def beside_plan(solved: Solved, system: System, names: Names, survey: Survey) ->
     things = {thing.name.lower() for thing in survey.things}
     others = frozenset(number for number, name in names.items() if name.lower() in things)
     return [*_on_pipe(solved, system, others), *_on_ports(solved, system, others)]
+
+
+ALONG_MM = 3.0  # how far along its pipe a cuff says nothing of its piece's end
+
+
+def as_measures(found: Iterable[Fitted], system: System, when: str, by: str) -> dict[tuple[str, str], list[Measured]]:
+    """What cuffs say, as measures of the fit log by run and piece: where the middle of the piece's end is, right and
+    up. A cuff says nothing along its pipe, so that a steep one is doubted the more.
+    """
+    ends = {(run.run.id, laid.piece.id): laid.outlet for run in system.runs for laid in run.pieces}
+    out: dict[tuple[str, str], list[Measured]] = {}
+    for one in found:
+        end = ends.get((one.run, one.piece))
+        if end is None:
+            continue
+        for kind, axis in (("right", 1), ("up", 2)):
+            doubt = one.plus_minus_mm + ALONG_MM * abs(float(end.flow[axis]))
+            out.setdefault((one.run, one.piece), []).append(Measured.model_validate({
+                "kind": kind, "value": float(end.point[axis] + one.off[axis]), "plus_minus": max(0.1, doubt),
+                "mark": f"photo, tag {one.number}", "by": by, "when": when}))  # fmt: skip
+    return out
 
 
 def _on_pipe(solved: Solved, system: System, others: frozenset[int]) -> Iterator[Fitted]:

@@ -120,7 +120,7 @@ def panel(here: AtHand, said: Said) -> dict[str, Any]:
     now = solved(design, ("as built", laid.run.id), lambda: as_built(design, laid.run.id))
     assert now is not None  # it has pieces and lies
     found, refusal = _answers(here, now) if request.values.get("find") == "yes" else ([], "")
-    at = int(number(request.values.get("at"), len(found) - 1))
+    at = int(number(request.values.get("at"), _best(found)))
     shown = found[at] if 0 <= at < len(found) else None
     rows = _rows(here, laid, now)
     chosen = next((r for r in rows if r.id == said.piece), None) or _next_piece(rows, now)
@@ -129,6 +129,7 @@ def panel(here: AtHand, said: Said) -> dict[str, Any]:
         "telling": _telling(here, now, chosen) if chosen and chosen.state else [],
         "picture": _picture(here, laid, chosen, (_ghost(shown, laid),) if shown else ()),
         "found": [_answer_row(here, k, one) for k, one in enumerate(found)], "at": at, "refusal": refusal,
+        "none_fits": bool(found) and not any(one.correction.fits for one in found),
         "outlook": _outlook(design, now), "chances": _chances(here, now), "closing": _closing(design, now),
         "order": _order(design, now), "kinds": [(k, FIT_WORDS[k]) for k in ASKED],
         "marks_named": [(key, name) for key, (name, _) in marks_of(here).items()],
@@ -244,6 +245,13 @@ def _answers(here: AtHand, now: AsBuilt) -> tuple[list[Answer], str]:
 def found_answers(here: AtHand, run_id: str) -> list[Answer]:
     """The same, for an edit. Raises EditError."""
     return solved(here.design, ("fit answers", run_id), lambda: answers(here.design, run_id))
+
+
+def _best(found: list[Answer]) -> int:
+    """The answer that is shown where none was asked for: the last looked for where that fits, else the nearest."""
+    if not found or found[-1].correction.fits:
+        return len(found) - 1
+    return min(range(len(found)), key=lambda k: found[k].correction.miss_mm + found[k].correction.miss_deg)
 
 
 def _answer_row(here: AtHand, at: int, one: Answer) -> AnswerRow:

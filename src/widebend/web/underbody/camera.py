@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from datetime import datetime
 from typing import Any
 
 from flask import Blueprint, current_app, g, make_response, redirect, render_template, request, url_for
 
 from ...core.errors import EditError, InputError
+from ...core.fitting import measure, put_on
+from ...core.laying import fitted_of
 from ...core.photos import Solved, edge_on, is_narrow, job_of, travelled
 from ...core.records import Survey
 from ...core.space import Vector
-from ...core.tagged import Fitted, Proposal, beside_plan, called
+from ...core.tagged import Fitted, Proposal, as_measures, beside_plan, called
 from ...core.units import format_length
 from ...store import tag_photos
 from ...store.database import Connection
@@ -27,6 +30,7 @@ from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said, keep_design, keep_survey, run_edit
 from ..page.figures import number
 from ..page.instruments import found_tool, stand_ins_answer
+from ..page.people import who_is_here
 from ..page.progress import steps
 from ..page.window import MEASURE_TALL_PX, extent_of_things, window_from_request
 from .camera_form import read_known, typed
@@ -251,6 +255,31 @@ def stop(job_id: int) -> Any:
 
 
 # --- what it becomes --------------------------------------------------------------------------------------------------
+
+
+@room.post("/fit-log")
+def into_fit_log(job_id: int) -> Any:
+    """What cuffs on tacked pipe say goes into the fit log: each piece is on, and measured where its tag is."""
+    said, which = Said(), wanted_set()
+
+    def keep(connection: Connection, here: AtHand) -> None:
+        placing = placing_of(connection, here, which)
+        if placing.solved is None or which != "fitted":
+            raise EditError(placing.why or "take photos of what is tacked in first", "take")
+        found = beside_plan(placing.solved, here.found.system, placing.known.names, here.design.survey)
+        when = f"{datetime.now().astimezone():%Y-%m-%d %H:%M}"
+        every = as_measures(found, here.found.system, when, who_is_here())
+        if not every:
+            raise EditError("no cuff sits on the planned pipe", "take")
+        design = here.design
+        for (run, piece), taken in every.items():
+            if piece not in fitted_of(design, run):
+                design = put_on(design, run, piece, who_is_here(), when)
+            design = measure(design, run, piece, taken)
+        said.note = f"{len(every)} pieces measured in the fit log."
+        keep_design(connection, here, design, said.note, int(number(request.form.get("design_rev"), 0)))
+
+    return run_edit(job_id, said, keep, page, lambda: url_for("fit.show", job_id=job_id))
 
 
 @room.post("/take")
