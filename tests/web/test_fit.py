@@ -119,3 +119,20 @@ def test_a_piece_that_is_on_is_not_changed_on_the_route(visitor: Visitor) -> Non
     refused = visitor.client.post("/jobs/101/route/lock", data={**hidden, "locked": "no"})
     assert refused.status_code == 422
     assert b"stands as it was found" in refused.data
+
+
+def test_what_our_own_fit_logs_say_is_shown_and_taken(visitor: Visitor) -> None:
+    spreads = f"{FIT}/spreads"
+    assert "Nothing was measured" in visitor.get(spreads).get_text()
+    for piece in ("p1", "p2", "p3", "p5", "p7", "p8", "p9", "p10", "p11", "p12", "p13", "p14"):
+        visitor.post(f"{FIT}?run=r1&piece={piece}", f"{FIT}/on")
+        card = visitor.get(f"{CARD}?run=r1&piece={piece}")
+        read = {label["for"]: label.select_one(".soft").get_text().split()[1] for label in card.select(".thumb label")}
+        for name, kind in (("t-angle-finder", "angle finder"), ("t-height", "height"), ("t-right-rail", "right rail")):
+            visitor.post(f"{FIT}?run=r1&piece={piece}", f"{FIT}/measure",
+                         **{f"value-{kind}": read[name], f"doubt-{kind}": "0.1"})  # fmt: skip
+    rows = visitor.get(spreads).select("tbody tr")
+    assert rows
+    before = visitor.get("/rules").select_one("[name=tack_spread_deg]")["value"]
+    visitor.post(spreads, spreads)
+    assert visitor.get("/rules").select_one("[name=tack_spread_deg]")["value"] != before

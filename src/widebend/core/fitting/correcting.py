@@ -22,6 +22,8 @@ LITTLE_MM, LITTLE_DEG = 0.05, 0.02
 ARM_MM, DAMP = 300.0, 1e-6  # of a radian beside a millimetre
 ROUNDS, TRIM_ROUNDS = 120, 8
 MOST_TRIM_DEG, MM_A_DEG = 5.0, 8.0  # a face askew by so much still fits up; what it weighs against a cut's millimetre
+LEFT_OUT = (0.05, 0.15, 0.3)  # shares of the lever that is used most
+PIECE_MM = 15.0  # what one more piece to cut anew weighs: common practice, no source
 CLOCK_MM_A_DEG = 4.0  # what a degree of clock weighs: it is taped and marked anew
 SLIP_IN_MM = 15.0  # how much further a pipe goes into a socket before it stands at its bottom: common practice
 Way = Literal[
@@ -70,8 +72,7 @@ def corrections(rest: Chain, target: Vector, shortest_mm: float, slips: Mapping[
         if way == "trimmed faces":
             answers = [_trimmed(rest, target, shortest_mm, fits, closing=closing)]
         else:
-            bounds = [_bounded(rest, free, shortest_mm, slips or {}, way) for free in sets]
-            answers = [_closed(rest, target, way, one, fits) for one in bounds]
+            answers = [_fewest(rest, target, way, free, shortest_mm, slips or {}, fits) for free in sets]
         if answers:
             out.append(min(answers, key=_least))
         if out and out[-1].fits:
@@ -93,9 +94,15 @@ def with_rest(plan: Chain, rest: Chain, first: int) -> Chain:
                    trims=np.concatenate([plan.trims[:first], rest.trims, plan.trims[past:]]))  # fmt: skip
 
 
-def _least(one: Correction) -> tuple[bool, int, float]:
-    """Of answers that fit the one that changes least pieces, else the one that misses least."""
-    return not one.fits, len(one.changes) if one.fits else 0, one.miss_mm + one.miss_deg
+def _least(one: Correction) -> tuple[bool, float, float]:
+    """Of answers that fit the one that changes least, of those alike the first, else the one that misses least."""
+    return not one.fits, round(_weight(one), 1) if one.fits else 0.0, 0.0 if one.fits else one.miss_mm + one.miss_deg
+
+
+def _weight(one: Correction) -> float:
+    """How much an answer changes: a piece that is cut anew counts beside the millimetres it changes by."""
+    sizes = {"length": 1.0, "overlap": 1.0, "clock": CLOCK_MM_A_DEG, "angle": CLOCK_MM_A_DEG, "trim": MM_A_DEG}
+    return sum(PIECE_MM + sizes[change.what] * abs(change.now - change.was) for change in one.changes)
 
 
 def _ways(plan: Chain, slips: Mapping[int, float]) -> Iterator[tuple[Way, list[list[tuple[int, int]]]]]:
@@ -140,6 +147,37 @@ def _bounded(
     return np.array(free, dtype=np.intp).reshape(-1, 2), np.array(low), np.array(high)
 
 
+def _fewest(plan: Chain, target: Vector, way: Way, free: list[tuple[int, int]], shortest_mm: float,
+            slips: Mapping[int, float], fits: Fits) -> Correction:  # fmt: skip
+    """The answer with as few values changed as will do: what changes least is left as it was, one by one, while it
+    still fits and less is changed in all.
+    """
+    best = _closed(plan, target, way, _bounded(plan, free, shortest_mm, slips, way), fits)
+    if not best.fits or len(free) < 2:
+        return best
+    left = list(free)
+    for one in sorted(free, key=lambda one: _moved(plan, best.rest, one)):
+        fewer = [other for other in left if other != one]
+        if not fewer:
+            break
+        tried = _closed(plan, target, way, _bounded(plan, fewer, shortest_mm, slips, way), fits)
+        if _well_within(tried, fits) and _weight(tried) < _weight(best):
+            best, left = tried, fewer
+    return best
+
+
+def _well_within(one: Correction, fits: Fits) -> bool:
+    """Whether an answer leaves half of what a joint takes up to the hand that makes it."""
+    return one.miss_mm <= fits[0] / 2 and one.miss_deg <= fits[1] / 2
+
+
+def _moved(was: Chain, now: Chain, one: tuple[int, int]) -> float:
+    """How much one value changed [mm, or deg as millimetres]."""
+    step, column = one
+    scale = 1.0 if was.steps[step, 0] == chain.LEG else CLOCK_MM_A_DEG
+    return float(abs(now.steps[step, column] - was.steps[step, column])) * scale
+
+
 def _closed(plan: Chain, target: Vector, way: Way, bounded: Bounded, fits: Fits) -> Correction:
     """The free values moved until the end meets its target; faces that are trimmed stay so, as steps of their own."""
     free, low, high = bounded
@@ -156,31 +194,67 @@ def _trimmed(plan: Chain, target: Vector, shortest_mm: float, fits: Fits, *, clo
     """Straights as they go, clocks, and faces of joints cut askew: the least of all together (Gauss and Newton, least
     norm).
     """
-    new, n = plan, len(plan.steps)
+    n = len(plan.steps)
     joints = [k for k in range(n) if k == 0 or plan.piece[k] != plan.piece[k - 1]]
-    whole = [k for k in range(n) if plan.whole(k)]
-    legs = [k for k in whole if plan.steps[k, 0] == chain.LEG and not (closing and k == n - 1)]
-    bends = [k for k in whole if plan.steps[k, 0] == chain.BEND]
-    for _ in range(TRIM_ROUNDS):
-        frames = built(new, np.zeros((n, len(ERRORS))))
-        lack = np.concatenate([target[:, 3] - frames[-1][:, 3], (target[:, 0] - frames[-1][:, 0]) * ARM_MM])
-        if np.linalg.norm(lack) < LITTLE_MM / 10 or not joints + legs:
+    whole = [k for k in range(n) if plan.whole(k) and not (closing and k == n - 1)]
+    free = [Lever(k, 0, 1.0) for k in whole if plan.steps[k, 0] == chain.LEG]
+    free += [Lever(k, 2, CLOCK_MM_A_DEG) for k in whole if plan.steps[k, 0] == chain.BEND]
+    free += [Lever(k, column, MM_A_DEG) for k in joints for column in (3, 4)]
+    best = _levered(plan, target, shortest_mm, free)
+    answer = _answer(plan, target, "trimmed faces", best, fits)
+    if not answer.fits:
+        return answer
+    # what hardly helps is left as it was
+    used = [_used(plan, best, one) for one in free]
+    for share in LEFT_OUT:
+        fewer = [one for one, much in zip(free, used, strict=True) if much > share * max(used)]
+        tried = _answer(plan, target, "trimmed faces", _levered(plan, target, shortest_mm, fewer), fits)
+        if _well_within(tried, fits) and _weight(tried) < _weight(answer):
+            answer = tried
+    return answer
+
+
+@dataclass(frozen=True)
+class Lever:
+    """A value that may give: the step, its column of the errors, what a unit of it weighs [mm]."""
+
+    step: int
+    column: int
+    weight: float
+
+
+def _levered(plan: Chain, target: Vector, shortest_mm: float, free: list[Lever]) -> Chain:
+    """The chain with some values moved the least that takes its end to the target, each within its bounds."""
+    new, none = plan, np.zeros((len(plan.steps), len(ERRORS)))
+    for _ in range(TRIM_ROUNDS if free else 0):
+        end = built(new, none)[-1]
+        lack = np.concatenate([target[:, 3] - end[:, 3], (target[:, 0] - end[:, 0]) * ARM_MM])
+        if np.linalg.norm(lack) < LITTLE_MM / 10:
             break
-        moves = twists(new, np.zeros((n, len(ERRORS))))
-        free = np.concatenate([moves[legs, 0], moves[bends, 2] / CLOCK_MM_A_DEG, moves[joints, 3] / MM_A_DEG,
-                               moves[joints, 4] / MM_A_DEG]).T  # fmt: skip
-        end = frames[-1]
-        by = np.vstack([np.cross(free[:3].T, end[:, 3]).T + free[3:], np.cross(free[:3].T, end[:, 0]).T * ARM_MM])
+        moves = twists(new, none)
+        by = np.array([moves[one.step, one.column] / one.weight for one in free]).T
+        by = np.vstack([np.cross(by[:3].T, end[:, 3]).T + by[3:], np.cross(by[:3].T, end[:, 0]).T * ARM_MM])
         step = by.T @ np.linalg.solve(by @ by.T + DAMP * np.eye(6), lack)
         steps, trims = new.steps.copy(), new.trims.copy()
-        least = np.minimum(shortest_mm, plan.steps[legs, 1])
-        steps[legs, 1] = np.maximum(steps[legs, 1] + step[: len(legs)], least)
-        turned = steps[bends, 3] + step[len(legs) : len(legs) + len(bends)] / CLOCK_MM_A_DEG
-        steps[bends, 3] = np.clip(turned, plan.steps[bends, 3] - MOST_CLOCK_DEG, plan.steps[bends, 3] + MOST_CLOCK_DEG)
-        tilt = step[len(legs) + len(bends) :].reshape(2, -1).T / MM_A_DEG
-        trims[joints] = np.clip(trims[joints] + tilt, -MOST_TRIM_DEG, MOST_TRIM_DEG)
+        for one, much in zip(free, step, strict=True):
+            k, by_much, was = one.step, much / one.weight, plan.steps[one.step]
+            if one.column == 0:
+                steps[k, 1] = max(steps[k, 1] + by_much, min(shortest_mm, was[1]))
+            elif one.column == 2:
+                steps[k, 3] = np.clip(steps[k, 3] + by_much, was[3] - MOST_CLOCK_DEG, was[3] + MOST_CLOCK_DEG)
+            else:
+                column = one.column - 3
+                trims[k, column] = np.clip(trims[k, column] + by_much, -MOST_TRIM_DEG, MOST_TRIM_DEG)
         new = replace(new, steps=steps, trims=trims)
-    return _answer(plan, target, "trimmed faces", new, fits)
+    return new
+
+
+def _used(was: Chain, now: Chain, one: Lever) -> float:
+    """How much of a lever was used [mm]."""
+    if one.column >= 3:
+        return float(abs(now.trims[one.step, one.column - 3] - was.trims[one.step, one.column - 3])) * one.weight
+    column = 1 if one.column == 0 else 3
+    return float(abs(now.steps[one.step, column] - was.steps[one.step, column])) * one.weight
 
 
 def _answer(plan: Chain, target: Vector, way: Way, new: Chain, fits: Fits) -> Correction:

@@ -32,7 +32,8 @@ VALUES (:document_id, :number, :content, :checked_against, :why, :author, :tab, 
 
 -- name: fitted_jobs
 -- Jobs with something on the vehicle, the newest first.
-SELECT jobs.id FROM jobs
-WHERE jsonb_array_length(coalesce((SELECT content -> 'fitted' FROM revisions
-    WHERE document_id = jobs.design_id ORDER BY number DESC LIMIT 1), '[]'::jsonb)) > 0
-ORDER BY jobs.id DESC LIMIT :most;
+SELECT d.job_id AS id FROM documents d
+WHERE d.kind = 'design' AND d.job_id IS NOT NULL
+    AND jsonb_array_length(coalesce((SELECT content -> 'fitted' FROM revisions
+        WHERE document_id = d.id ORDER BY number DESC LIMIT 1), '[]'::jsonb)) > 0
+ORDER BY d.job_id DESC LIMIT :most;
