@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -74,3 +76,19 @@ def test_with_everything_tacked_only_what_is_missed_is_said() -> None:
     (*_, answer) = _answers(len(PLAN.steps), s9_0=1.0)
     assert not answer.changes
     assert answer.miss_mm > 0.8
+
+
+def test_what_is_cut_already_is_used_as_it_is_or_only_made_shorter() -> None:
+    """Piece 5 came 4 mm short: with piece 7 cut already, piece 11 that runs alike is cut longer instead; 4 mm too long,
+    and with all that run alike cut already, one of them is made shorter and that is said.
+    """
+    short, long = np.zeros((len(PLAN.steps), 5)), np.zeros((len(PLAN.steps), 5))
+    short[4, 0], long[4, 0] = -4.0, 4.0
+    first = PLAN.first_of(5)
+    rest = replace(rest_of(PLAN, built(PLAN, short)[first], first), made=frozenset({6}))
+    (change,) = corrections(rest, END, 10.0)[-1].changes
+    assert (change.piece, change.what, change.made) == (10, "length", False)
+    rest = replace(rest_of(PLAN, built(PLAN, long)[first], first), made=frozenset(range(15)))
+    answer = corrections(rest, END, 10.0)[-1]
+    assert all(one.now < one.was for one in answer.changes if one.what == "length")
+    assert any(one.made for one in answer.changes)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -30,14 +30,15 @@ class Answer:
     overlap_mm: float | None
 
 
-def answers(design: Design, run_id: str) -> list[Answer]:
-    """Ways to go on from what is fitted so that the run ends where it should, the least change first. Raises
-    EditError.
+def answers(design: Design, run_id: str, made: frozenset[str] = frozenset()) -> list[Answer]:
+    """Ways to go on from what is fitted so that the run ends where it should, the least change first; pieces that are
+    `made` (by id) are used as they are where that can be, and only get shorter. Raises EditError.
     """
     now = as_built(design, run_id)
     if now is None:
         raise EditError("the run has no start or no pipe yet")
     rest, target, closing = open_part(design, now)
+    rest = replace(rest, made=frozenset(k for k, piece in enumerate(now.run.pieces) if piece.id in made))
     rules = design.settings.rules
     slips = _slips(now.run, now.front, float(rules.least_slip_mm))
     shortest = min(float(design.settings.shortest_straight_mm), float(rules.least_ring_mm))

@@ -25,8 +25,8 @@ RAD = np.pi / 180.0
 @dataclass(frozen=True)
 class Chain:
     """A run's plan as steps: where it starts (3, 4), its steps (n, 4), rigid parts (k, 3, 4), which piece each step is
-    of (n,), the tube's outside at each [mm] (n,), and how far the joint ahead of each is tilted on purpose by a trimmed
-    face, about the reference and across it [deg] (n, 2).
+    of (n,), the tube's outside at each [mm] (n,), how far the joint ahead of each is tilted on purpose by a trimmed
+    face, about the reference and across it [deg] (n, 2), and the pieces that are cut already.
     """
 
     start: Vector
@@ -35,6 +35,7 @@ class Chain:
     piece: tuple[int, ...]
     od_mm: Vector
     trims: Vector
+    made: frozenset[int] = frozenset()
 
     def step_of(self, piece: int) -> int:
         """The last step of a piece, counted from 0."""

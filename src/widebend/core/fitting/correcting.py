@@ -23,6 +23,7 @@ ARM_MM, DAMP = 300.0, 1e-6  # of a radian beside a millimetre
 ROUNDS, TRIM_ROUNDS = 120, 8
 MOST_TRIM_DEG, MM_A_DEG = 5.0, 8.0  # a face askew by so much still fits up; what it weighs against a cut's millimetre
 LEFT_OUT = (0.05, 0.15, 0.3)  # shares of the lever that is used most
+MADE_MM = 40.0  # what it weighs that a piece that is cut already is cut again: the same
 PIECE_MM = 15.0  # what one more piece to cut anew weighs: common practice, no source
 CLOCK_MM_A_DEG = 4.0  # what a degree of clock weighs: it is taped and marked anew
 SLIP_IN_MM = 15.0  # how much further a pipe goes into a socket before it stands at its bottom: common practice
@@ -44,6 +45,7 @@ class Change:
     now: float
     round_mm: float = 0.0
     at_deg: float = 0.0
+    made: bool = False
 
 
 @dataclass(frozen=True)
@@ -102,7 +104,10 @@ def _least(one: Correction) -> tuple[bool, float, float]:
 def _weight(one: Correction) -> float:
     """How much an answer changes: a piece that is cut anew counts beside the millimetres it changes by."""
     sizes = {"length": 1.0, "overlap": 1.0, "clock": CLOCK_MM_A_DEG, "angle": CLOCK_MM_A_DEG, "trim": MM_A_DEG}
-    return sum(PIECE_MM + sizes[change.what] * abs(change.now - change.was) for change in one.changes)
+    again = {change.piece for change in one.changes if change.made and change.what in ("length", "angle")}
+    return MADE_MM * len(again) + sum(
+        PIECE_MM + sizes[change.what] * abs(change.now - change.was) for change in one.changes
+    )
 
 
 def _ways(plan: Chain, slips: Mapping[int, float]) -> Iterator[tuple[Way, list[list[tuple[int, int]]]]]:
@@ -137,10 +142,10 @@ def _bounded(
             high.append(value + slips[plan.piece[k]])
         elif plan.steps[k, 0] == chain.LEG:
             low.append(min(shortest_mm, value))
-            high.append(LONGEST_MM)
+            high.append(value if plan.piece[k] in plan.made else LONGEST_MM)  # what is cut only gets shorter
         elif column == 1:
             low.append(min(LEAST_ANGLE_DEG, value))
-            high.append(MOST_ANGLE_DEG if way == "another bend" else value)
+            high.append(MOST_ANGLE_DEG if way == "another bend" and plan.piece[k] not in plan.made else value)
         else:
             low.append(value - MOST_CLOCK_DEG)
             high.append(value + MOST_CLOCK_DEG)
@@ -239,7 +244,8 @@ def _levered(plan: Chain, target: Vector, shortest_mm: float, free: list[Lever])
         for one, much in zip(free, step, strict=True):
             k, by_much, was = one.step, much / one.weight, plan.steps[one.step]
             if one.column == 0:
-                steps[k, 1] = max(steps[k, 1] + by_much, min(shortest_mm, was[1]))
+                longest = was[1] if plan.piece[k] in plan.made else LONGEST_MM
+                steps[k, 1] = min(longest, max(steps[k, 1] + by_much, min(shortest_mm, was[1])))
             elif one.column == 2:
                 steps[k, 3] = np.clip(steps[k, 3] + by_much, was[3] - MOST_CLOCK_DEG, was[3] + MOST_CLOCK_DEG)
             else:
@@ -267,12 +273,12 @@ def _answer(plan: Chain, target: Vector, way: Way, new: Chain, fits: Fits) -> Co
 
 def _changes(was: Chain, now: Chain, way: Way) -> Iterator[Change]:
     for k in range(len(was.steps)):
-        old, new = was.steps[k], now.steps[k]
+        old, new, made = was.steps[k], now.steps[k], was.piece[k] in was.made
         if old[0] == chain.LEG and abs(new[1] - old[1]) > LITTLE_MM:
             what: Literal["overlap", "length"] = "overlap" if way == "a slip joint" else "length"
-            yield Change(was.piece[k], what, float(old[1]), float(new[1]))
+            yield Change(was.piece[k], what, float(old[1]), float(new[1]), made=made)
         if old[0] == chain.BEND and abs(new[1] - old[1]) > LITTLE_DEG:
-            yield Change(was.piece[k], "angle", float(old[1]), float(new[1]))
+            yield Change(was.piece[k], "angle", float(old[1]), float(new[1]), made=made)
         if old[0] == chain.BEND and abs(new[3] - old[3]) > LITTLE_DEG:
             round_mm = float(np.radians(new[3] - old[3]) * was.od_mm[k] / 2)
             yield Change(was.piece[k], "clock", float(old[3]), float(new[3]), round_mm)

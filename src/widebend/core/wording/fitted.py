@@ -26,7 +26,9 @@ def say_change(change: Change, unit: str) -> str:
     """One change at the bench: which piece, what it becomes instead of what."""
     piece = f"piece {change.piece + 1}"
     if change.what == "length":
-        return f"{piece}: {format_length(change.now, unit)} instead of {format_length(change.was, unit, suffix=False)}"
+        off = f", {format_length(change.was - change.now, unit)} off what is cut already" if change.made else ""
+        was = format_length(change.was, unit, suffix=False)
+        return f"{piece}: {format_length(change.now, unit)} instead of {was}{off}"
     if change.what == "overlap":
         by = change.now - change.was
         return f"{piece}: {format_length(abs(by), unit)} {'less' if by > 0 else 'further'} in its slip"

@@ -28,6 +28,7 @@ from ...core.records import Design, FitKind, InLine, Measured
 from ...core.review import GapChance, gap_chances, review
 from ...core.units import format_length
 from ...core.wording import ANGLE_KINDS, FIT_WORDS, USUAL_DOUBT, piece_words, say, say_change, say_measure
+from ...store import ticks
 from ..drawing.strip import PLANNED, Ghost, Shadow
 from ..drawing.strips import draw_strips
 from ..page.at_hand import AtHand, at_hand, solved, transaction
@@ -237,14 +238,17 @@ def _telling(here: AtHand, now: AsBuilt, chosen: PieceRow) -> list[tuple[str, st
 def _answers(here: AtHand, now: AsBuilt) -> tuple[list[Answer], str]:
     """The answers for what is not on yet; or why there are none."""
     try:
-        return solved(here.design, ("fit answers", now.run.id), lambda: answers(here.design, now.run.id)), ""
+        return found_answers(here, now.run.id), ""
     except EditError as exc:
         return [], str(exc)
 
 
 def found_answers(here: AtHand, run_id: str) -> list[Answer]:
-    """The same, for an edit. Raises EditError."""
-    return solved(here.design, ("fit answers", run_id), lambda: answers(here.design, run_id))
+    """The same, for an edit; what is ticked as cut is used as it is where that can be. Raises EditError."""
+    with transaction() as connection:
+        ticked = ticks.of_run(connection, here.job.design_id, run_id)
+    made = frozenset(piece for piece, mark in ticked.items() if mark["outcome"] == "done")
+    return solved(here.design, ("fit answers", run_id, made), lambda: answers(here.design, run_id, made))
 
 
 def _best(found: list[Answer]) -> int:
