@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import re
 
+import pytest
 from PIL import Image
 
 from .conftest import Visitor
@@ -136,3 +137,32 @@ def test_what_our_own_fit_logs_say_is_shown_and_taken(visitor: Visitor) -> None:
     before = visitor.get("/rules").select_one("[name=tack_spread_deg]")["value"]
     visitor.post(spreads, spreads)
     assert visitor.get("/rules").select_one("[name=tack_spread_deg]")["value"] != before
+
+
+def test_what_is_read_on_the_lift_is_taken_as_the_vehicle_rides(visitor: Visitor) -> None:
+    """On a lift that tilts the rail by a degree the card says what a tape shows there, and that reading is on plan."""
+    shown = visitor.get(f"{CARD}?run=r1&piece=p6").select("label[for=t-height] .soft")[0:1]
+    sheet = "/jobs/101/underbody?sheet=stance"
+    visitor.post(sheet, "/jobs/101/underbody/lines", on="lift", suspension="ride", pitch="1", left="-430", right="430", low_through="500, 0, 150\n2500, 0, 150", low="")  # fmt: skip
+    _on(visitor)
+    card = visitor.get(f"{CARD}?run=r1&piece=p6")
+    said = {label["for"]: label.select_one(".soft").get_text().split()[1] for label in card.select(".thumb label")}
+    assert abs(float(said["t-angle-finder"])) == pytest.approx(1.0, abs=0.2)  # level at ride
+    assert not shown  # before it was on nothing was asked
+    visitor.post(f"{CARD}?run=r1&piece=p6", f"{FIT}/measure",
+                 **{"value-height": said["t-height"], "value-angle finder": said["t-angle-finder"]})  # fmt: skip
+    rows = [[td.get_text(" ", strip=True) for td in tr.select("td")] for tr in
+            visitor.get(SIXTH).select(".beside table tbody tr")]  # fmt: skip
+    assert all(row[1] == row[2] for row in rows), rows
+
+
+def test_a_finished_job_is_kept_for_the_next_vehicle_as_it_was_drawn(visitor: Visitor) -> None:
+    before = visitor.get("/jobs/101/cut").select(".cut-table tbody tr")
+    _on(visitor)
+    _measured(visitor, angle_finder="0.4±0.3", height="225±1.5")
+    visitor.post(f"{SIXTH}&find=yes", f"{FIT}/take")
+    visitor.post("/jobs/101/handover", "/jobs/101/card", name="estate", engine="", wheelbase="", words="", watch="")
+    link = visitor.get("/cards?q=estate").select_one(".bay a")["href"]
+    page = visitor.get(str(link)).get_text(" ")
+    assert f"{len(before)} pieces" in page or "15 pieces" in page
+    assert "misses" not in page

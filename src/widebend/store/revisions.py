@@ -53,6 +53,12 @@ class StaleEdit(WideBendError):
         self.later = later
 
 
+def last_unfitted(connection: Connection, document_id: int) -> dict[str, Any] | None:
+    """A design as it was before anything of it went on the vehicle; None where there is no such revision."""
+    row = queries.last_unfitted(connection, document_id=document_id)
+    return dict(row["content"]) if row else None
+
+
 def since(connection: Connection, document_id: int, number: int) -> list[Later]:
     """What came after a revision, oldest first."""
     return [Later(**row) for row in queries.since(connection, document_id=document_id, number=number)]

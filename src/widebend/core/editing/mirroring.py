@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ..errors import EditError
-from ..laying import angle_between, placed_port
+from ..laying import angle_between, fitted_of, placed_port, planned_pieces
 from ..records import Bend, Body, Design, InLine, Item, Leg, Mitre, Offset, Part, Pie, Piece, Placed, Port, Run
 from ..records.base import Direction, Point
 from ..space import wrapped
@@ -118,7 +118,7 @@ def mirror_run(design: Design, run_id: str, line_y_mm: float = 0.0) -> Design:
             "name": _other_side(run.name or run.id),
             "start": ends[0],
             "aim": ends[1],
-            "pieces": mirrored_pieces(run.pieces, twins),
+            "pieces": mirrored_pieces(planned_pieces(design, run), twins),
             "twin_of": run.id,
             "twin_line_mm": Length(line_y_mm),
         }
@@ -224,16 +224,18 @@ def _side_of(design: Design, run: Run, end: int) -> str:
 
 
 def follow_twins(design: Design, run_id: str) -> Design:
-    """The design with every linked twin of a run made its mirror image again."""
+    """The design with every linked twin of a run made its mirror image again, as it was drawn: what was found on one
+    side is not so on the other. A twin with something on the vehicle stays as it is.
+    """
     run = design.run(run_id)
-    twins = [r for r in design.runs if run and r.twin_of == run_id and r.twin_linked]
+    twins = [r for r in design.runs if run and r.twin_of == run_id and r.twin_linked and not fitted_of(design, r.id)]
     if run is None or not twins:
         return design
     runs = list(design.runs)
     for twin in twins:
         carried = [p.part for p in run.pieces if isinstance(p, InLine)]
         theirs = [p.part for p in twin.pieces if isinstance(p, InLine)]
-        pieces = mirrored_pieces(run.pieces, dict(zip(carried, theirs, strict=False)))
+        pieces = mirrored_pieces(planned_pieces(design, run), dict(zip(carried, theirs, strict=False)))
         kept = {p.id for p in pieces} | {"start"}
         joints = tuple(j for j in run.joints if j.after in kept)
         runs[runs.index(twin)] = twin.model_copy(update={"pieces": pieces, "joints": joints, "tube": run.tube})

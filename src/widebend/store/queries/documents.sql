@@ -37,3 +37,9 @@ WHERE d.kind = 'design' AND d.job_id IS NOT NULL
     AND jsonb_array_length(coalesce((SELECT content -> 'fitted' FROM revisions
         WHERE document_id = d.id ORDER BY number DESC LIMIT 1), '[]'::jsonb)) > 0
 ORDER BY d.job_id DESC LIMIT :most;
+
+-- name: last_unfitted^
+-- The newest revision of a design with nothing on the vehicle.
+SELECT content FROM revisions
+WHERE document_id = :document_id AND jsonb_array_length(coalesce(content -> 'fitted', '[]'::jsonb)) = 0
+ORDER BY number DESC LIMIT 1;

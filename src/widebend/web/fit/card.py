@@ -12,7 +12,7 @@ from ...store import files
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said
 from ..page.figures import is_htmx
-from .page import candidates, panel
+from .page import as_it_rides, candidates, panel
 
 room = Blueprint("fit_card", __name__, url_prefix="/jobs/<int:job_id>/fit/card")
 
@@ -34,7 +34,8 @@ def render_card(here: AtHand, said: Said, code: int = 200) -> Any:
     if now is not None and chosen is not None:
         for kind, _, reading in candidates(here, now, chosen.number - 1):
             if kind in FIRST:
-                should, angle = now.expected(reading, planned=True), kind in ANGLE_KINDS
+                angle = kind in ANGLE_KINDS
+                should = now.expected(reading, planned=True) - as_it_rides(here, now, chosen.id, kind)
                 asked.append({"kind": kind, "words": FIT_WORDS[kind], "angle": angle,
                               "should": f"{should:.1f}" if angle else format_length(should, g.unit, suffix=False),
                               "doubt": f"{USUAL_DOUBT[kind]:g}" if angle

@@ -9,10 +9,8 @@ from typing import Any
 from flask import Blueprint, request, url_for
 
 from ...core.errors import EditError, InputError
-from ...core.fitting import AsBuilt, Reading, as_built, measure, noted, put_on, read, take_off, unmeasure, weld
-from ...core.records import Design, FitKind, Measured
-from ...core.space import pose_from_matrix
-from ...core.survey import stands
+from ...core.fitting import AsBuilt, as_built, measure, noted, put_on, take_off, unmeasure, weld
+from ...core.records import Design, Measured
 from ...core.units import Length
 from ...core.wording import ANGLE_KINDS, FIT_WORDS
 from ...formats.photo_files import read_photo
@@ -24,7 +22,7 @@ from ..page.figures import is_htmx, number, typing_unit
 from ..page.people import who_is_here
 from ..page.reader import Reader
 from .card import render_card
-from .page import found_answers, marks_of, render
+from .page import as_it_rides, found_answers, marks_of, render
 
 room = Blueprint("fit_edits", __name__, url_prefix="/jobs/<int:job_id>/fit")
 
@@ -130,7 +128,7 @@ def read_measures(here: AtHand, now: AsBuilt, piece_id: str) -> list[Measured]:
             doubt = float(reader.length(f"doubt-{kind}", 0.1, 200.0))
         if reader.errors:
             continue
-        value += _as_it_rides(here, now, piece_id, kind)
+        value += as_it_rides(here, now, piece_id, kind)
         clock = 30.0 * number(request.form.get("gap_at"), 0.0) % 360.0 if kind == "gap" else 0.0
         taken.append(Measured(kind=kind, value=value, plus_minus=doubt, to=to, mark=mark, clock_deg=clock,
                               by=who_is_here(), when=_now()))  # fmt: skip
@@ -148,19 +146,6 @@ def _taped_to(here: AtHand, reader: Reader) -> tuple[tuple[Length, Length, Lengt
         return None, ""
     name, (x, y, z) = found
     return (Length(x), Length(y), Length(z)), name[:80]
-
-
-def _as_it_rides(here: AtHand, now: AsBuilt, piece_id: str, kind: FitKind) -> float:
-    """What is added to a height or an angle that is read while the vehicle stands otherwise than it rides."""
-    standing = stands(here.design.survey)
-    index = next((k for k, p in enumerate(now.run.pieces) if p.id == piece_id), None)
-    if not standing.moved or kind not in ("height", "up", "angle finder") or index is None:
-        return 0.0
-    step = now.plan.step_of(index)
-    frame, od = now.found.frames[step + 1], float(now.plan.od_mm[step])
-    as_it_stands = standing.pose_now(pose_from_matrix(frame)).matrix()
-    reading = Reading(index, kind, 0.0, 1.0)
-    return read(reading, frame, od, frame) - read(reading, as_it_stands, od, frame)
 
 
 @room.post("/drop")

@@ -18,6 +18,7 @@ from ...core.fitting import (
     as_built,
     closing_places,
     outlook_of,
+    read,
     reading_of,
     tack_order,
     tells_most,
@@ -26,6 +27,8 @@ from ...core.fitting import (
 from ...core.laying import LaidRun, centre_line, fitted_of, lay_pieces, planned_pieces
 from ...core.records import Design, FitKind, InLine, Measured
 from ...core.review import GapChance, gap_chances, review
+from ...core.space import pose_from_matrix
+from ...core.survey import stands
 from ...core.units import format_length
 from ...core.wording import ANGLE_KINDS, FIT_WORDS, USUAL_DOUBT, piece_words, say, say_change, say_measure
 from ...store import ticks
@@ -143,11 +146,14 @@ def panel(here: AtHand, said: Said) -> dict[str, Any]:
 
 
 def marks_of(here: AtHand) -> dict[str, tuple[str, tuple[float, float, float]]]:
-    """What can be taped to: marks of the underbody, hang points and ports of what stands, by key: name and place."""
+    """What can be taped to: marks of the underbody, hang points, ports of parts that stand by themselves; by key, each
+    with its name and place. What a run carries goes with the run and is no mark.
+    """
     survey = here.design.survey
     found: list[tuple[str, str, Any]] = [(f"mark:{m.id}", m.name, m.point) for m in survey.marks]
     found += [(f"point:{p.id}", p.name, p.point) for p in survey.hang_points]
-    found += [(f"port:{p.name}", p.name.replace(".", ", "), p.pose.point) for p in here.found.system.ports]
+    found += [(f"port:{p.name}", p.name.replace(".", ", "), p.pose.point) for p in here.found.system.ports
+              if p.part.placed]  # fmt: skip
     return {key: (name, (float(p[0]), float(p[1]), float(p[2]))) for key, name, p in found}
 
 
@@ -205,6 +211,19 @@ def _measure_row(here: AtHand, now: AsBuilt, piece: int, piece_id: str, which: i
                       say_measure(one.kind, now.expected(reading, planned=True), g.unit),
                       say_measure(one.kind, now.expected(reading), g.unit), said, why,
                       ", ".join(part for part in (one.by, one.when) if part))  # fmt: skip
+
+
+def as_it_rides(here: AtHand, now: AsBuilt, piece_id: str, kind: FitKind) -> float:
+    """What is added to a height or an angle that is read while the vehicle stands otherwise than it rides."""
+    standing = stands(here.design.survey)
+    index = next((k for k, p in enumerate(now.run.pieces) if p.id == piece_id), None)
+    if not standing.moved or kind not in ("height", "up", "angle finder") or index is None:
+        return 0.0
+    step = now.plan.step_of(index)
+    frame, od = now.found.frames[step + 1], float(now.plan.od_mm[step])
+    as_it_stands = standing.pose_now(pose_from_matrix(frame)).matrix()
+    reading = Reading(index, kind, 0.0, 1.0)
+    return read(reading, frame, od, frame) - read(reading, as_it_stands, od, frame)
 
 
 def candidates(here: AtHand, now: AsBuilt, piece: int) -> list[tuple[FitKind, str, Reading]]:

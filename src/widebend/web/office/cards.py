@@ -11,17 +11,19 @@ from ...core.cards import Reading, chosen_readings, fitted_to, likeness, misfits
 from ...core.cutting import cut_lists
 from ...core.errors import EditError, InputError
 from ...core.hanging import How, hang, rubber_of
+from ...core.laying import planned_pieces
 from ...core.records import Design
 from ...core.review import Review, review
 from ...core.routing import laid_anew
 from ...core.units import format_length
 from ...core.wording import hanger_name
+from ...formats.design_json import design_from
 from ...store import cards, hours, jobs, revisions
 from ...store.cards import Card
 from ...store.database import Connection
 from ...store.files import with_meshes
 from ..drawing.strips import draw_strips
-from ..page.at_hand import at_hand, solved, stored, transaction
+from ..page.at_hand import AtHand, at_hand, solved, stored, transaction
 from ..page.edits import Faults, Said
 from ..page.figures import number, typing_unit
 from ..page.people import who_is_here
@@ -65,11 +67,27 @@ def keep(job_id: int) -> Any:
             for clock in hours.clocks(connection, job_id):
                 minutes[clock.step] = minutes.get(clock.step, 0.0) + clock.minutes
             card = cards.add(connection, job_id, here.job.vehicle, request.form, int(wheelbase) if wheelbase else None,
-                             jobs.dump(here.design), minutes, [float(v) for v in shape])  # fmt: skip
+                             jobs.dump(_as_drawn(connection, here)), minutes, [float(v) for v in shape])  # fmt: skip
     except (EditError, Faults) as exc:
         words = next(iter(exc.errors.values())) if isinstance(exc, Faults) else str(exc)
         raise InputError(words) from exc
     return redirect(url_for("cards.one", card_id=card), 303)
+
+
+def _as_drawn(connection: Connection, here: AtHand) -> Design:
+    """The design for the next vehicle: its runs as they were drawn before anything went on this one, for what was found
+    and corrected here is this vehicle's own.
+    """
+    if not here.design.fitted:
+        return here.design
+    kept = revisions.last_unfitted(connection, here.job.design_id)
+    planned = tuple(run.model_copy(update={"pieces": planned_pieces(here.design, run)}) for run in here.design.runs)
+    for runs in ([design_from(kept).runs] if kept else []) + [planned]:
+        try:
+            return here.design.model_copy(update={"runs": runs, "fitted": ()}).validated()
+        except EditError:  # parts or hangers changed since so that those runs do not go with them
+            continue
+    return here.design
 
 
 @room.get("/cards/<int:card_id>")
