@@ -143,7 +143,8 @@ def test_what_is_read_on_the_lift_is_taken_as_the_vehicle_rides(visitor: Visitor
     """On a lift that tilts the rail by a degree the card says what a tape shows there, and that reading is on plan."""
     shown = visitor.get(f"{CARD}?run=r1&piece=p6").select("label[for=t-height] .soft")[0:1]
     sheet = "/jobs/101/underbody?sheet=stance"
-    visitor.post(sheet, "/jobs/101/underbody/lines", on="lift", suspension="ride", pitch="1", left="-430", right="430", low_through="500, 0, 150\n2500, 0, 150", low="")  # fmt: skip
+    visitor.post(sheet, "/jobs/101/underbody/lines", on="lift", suspension="ride", pitch="1", left="-430",
+                 right="430", low_through="500, 0, 150\n2500, 0, 150", low="")  # fmt: skip
     _on(visitor)
     card = visitor.get(f"{CARD}?run=r1&piece=p6")
     said = {label["for"]: label.select_one(".soft").get_text().split()[1] for label in card.select(".thumb label")}
