@@ -1,0 +1,80 @@
+"""Loss coefficients of bends, mitres, slices, area changes and ends, each by the methods that practice knows: their
+spread is the range that is shown.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+
+# K of a 90 degree bend over the fully rough friction factor, by radius over bore: Crane TP-410M (2009)
+CRANE_BEND = (
+    (1, 20),
+    (1.5, 14),
+    (2, 12),
+    (3, 12),
+    (4, 14),
+    (6, 17),
+    (8, 24),
+    (10, 30),
+    (12, 34),
+    (14, 38),
+    (16, 42),
+    (20, 50),
+)
+# K of a mitre over the same, by its turn [deg]: Crane TP-410M (2009)
+CRANE_MITRE = ((0, 2), (15, 4), (30, 8), (45, 15), (60, 25), (75, 40), (90, 60))
+# K of a mitre by its turn [deg]: Blevins, Applied Fluid Dynamics Handbook (1984)
+BLEVINS_MITRE = ((0, 0.0), (10, 0.025), (20, 0.055), (30, 0.1), (40, 0.2), (50, 0.35), (60, 0.5), (70, 0.7), (80, 0.9),
+                 (90, 1.1), (120, 1.5))  # fmt: skip
+ENTRANCE_SHARP, ENTRANCE_PROJECTING, EXIT = 0.5, 0.78, 1.0  # Crane, Idelchik
+
+
+def _between(table: Sequence[tuple[float, float]], at: float) -> float:
+    return float(np.interp(at, [x for x, _ in table], [y for _, y in table]))
+
+
+def bend_crane(radius_by_bore: float, angle_deg: float, rough_factor: float) -> float:
+    """A mandrel bend by Crane: n f at 90 degrees; other turns by its rule of n quarter bends."""
+    whole = _between(CRANE_BEND, radius_by_bore) * rough_factor
+    n = angle_deg / 90.0
+    return (n - 1) * (0.25 * math.pi * rough_factor * radius_by_bore + 0.5 * whole) + whole
+
+
+def bend_idelchik(radius_by_bore: float, angle_deg: float, factor: float) -> float:
+    """A smooth bend by Idelchik's diagram 6-1, from memory: its turn's share of 0.21 / sqrt(R/D), and its friction."""
+    turn = math.radians(angle_deg)
+    share = 0.9 * math.sin(turn) if angle_deg <= 70 else (1.0 if angle_deg == 90 else 0.7 + 0.35 * angle_deg / 90.0)
+    return share * 0.21 / math.sqrt(radius_by_bore) + 0.0175 * radius_by_bore * angle_deg * factor
+
+
+def mitre_crane(turn_deg: float, rough_factor: float) -> float:
+    """A single mitre by Crane."""
+    return _between(CRANE_MITRE, turn_deg) * rough_factor
+
+
+def mitre_blevins(turn_deg: float) -> float:
+    """A single mitre by Blevins."""
+    return _between(BLEVINS_MITRE, turn_deg)
+
+
+def expansion_sharp(bore_mm: float, wider_mm: float) -> float:
+    """A sudden widening, on the smaller pipe's speed: Borda and Carnot's (1 - (d/D)^2)^2."""
+    return float((1.0 - (bore_mm / wider_mm) ** 2) ** 2)
+
+
+def expansion_gradual(bore_mm: float, wider_mm: float, angle_deg: float) -> float:
+    """A cone that widens by a whole angle up to 45 degrees, on the smaller pipe's speed: Crane, 2.6 sin(angle / 2)."""
+    return float(min(1.0, 2.6 * math.sin(math.radians(angle_deg) / 2)) * expansion_sharp(bore_mm, wider_mm))
+
+
+def contraction_sharp(wider_mm: float, bore_mm: float) -> float:
+    """A sudden narrowing, on the smaller pipe's speed: Crane, (1 - (d/D)^2) / 2."""
+    return float(0.5 * (1.0 - (bore_mm / wider_mm) ** 2))
+
+
+def contraction_gradual(wider_mm: float, bore_mm: float, angle_deg: float) -> float:
+    """A cone that narrows by a whole angle up to 45 degrees, on the smaller pipe's speed: Crane, 0.8 sin(angle / 2)."""
+    return float(0.8 * math.sin(math.radians(angle_deg) / 2) * (1.0 - (bore_mm / wider_mm) ** 2))

@@ -1,0 +1,145 @@
+"""Gas by section C of the reference the project was given: friction, losses, flow, the honeycomb, cooling."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+
+from widebend.core.gas import (
+    Monolith,
+    bend_crane,
+    bend_idelchik,
+    by_displacement,
+    by_power,
+    contraction_gradual,
+    contraction_sharp,
+    cooled,
+    expansion_gradual,
+    expansion_sharp,
+    fanno,
+    friction_factor,
+    loss_pa,
+    mitre_blevins,
+    mitre_crane,
+    nusselt_dittus_boelter,
+    nusselt_gnielinski,
+    reynolds_of,
+    speed_of,
+)
+
+HP_KW, LB_HPH_G_KWH, LB_H_KG_S = 0.7456998716, 608.277388, 0.45359237 / 3600
+
+
+@pytest.mark.parametrize(
+    ("reynolds", "roughness", "factor"),
+    [(1e5, 1e-4, 0.01851386608), (4000, 0, 0.03990701), (1e4, 0, 0.03088295), (1e4, 1e-3, 0.03238181),
+     (1e5, 1e-3, 0.02217454), (1e5, 1e-2, 0.03850354), (1e6, 0, 0.01164504), (1e6, 1e-3, 0.01994347),
+     (1e7, 1e-5, 0.00899571), (1e8, 1e-2, 0.03790432), (5e4, 7e-4, 0.02316918), (2e5, 7e-4, 0.01977836),
+     (1000, 0, 0.064)],
+)  # fmt: skip
+def test_friction_is_colebrooks(reynolds: float, roughness: float, factor: float) -> None:
+    """C001 to C016."""
+    assert friction_factor(reynolds, roughness) == pytest.approx(factor, rel=1e-6)
+
+
+def test_no_flow_has_no_friction_and_a_choked_pipe_is_a_point() -> None:
+    assert friction_factor(0.0, 1e-4) == 0.0
+    assert fanno(1.0, 1.4) == pytest.approx(0.0, abs=1e-12)
+    with pytest.raises(ValueError, match="not still"):
+        fanno(0.0, 1.4)
+
+
+@pytest.mark.parametrize(
+    ("mach", "long"), [(0.1, 66.9216), (0.2, 14.5333), (0.3, 5.2993), (0.4, 2.3085), (0.5, 1.0691), (0.6, 0.4908)]
+)
+def test_a_pipe_chokes_where_fanno_says(mach: float, long: float) -> None:
+    """C059 to C064."""
+    assert fanno(mach, 1.4) == pytest.approx(long, abs=1e-4)
+
+
+def test_bends_and_mitres_by_their_tables() -> None:
+    """C022 to C025, C033: Crane, Blevins, Idelchik; C036, C037 for mitres between the rows."""
+    for radius, n in ((1.0, 20), (1.5, 14), (3.0, 12), (20.0, 50)):
+        assert bend_crane(radius, 90.0, 0.019) == pytest.approx(n * 0.019)
+    half, whole = 0.25 * math.pi * 0.019 * 1.5, 14 * 0.019
+    assert bend_crane(1.5, 180.0, 0.019) == pytest.approx(half + 1.5 * whole)
+    assert [mitre_crane(deg, 1.0) for deg in (15, 45, 90)] == [4, 15, 60]
+    assert mitre_blevins(60) == 0.5
+    assert mitre_blevins(22.5) == pytest.approx(0.06625, abs=1e-4)
+    assert mitre_blevins(15) == pytest.approx(0.04, abs=1e-4)
+    for radius, k in ((1.0, 0.21), (1.5, 0.1715), (2.0, 0.1485), (3.0, 0.1212)):
+        assert bend_idelchik(radius, 90.0, 0.0) == pytest.approx(k, abs=1e-4)
+
+
+def test_area_changes_by_borda_and_crane() -> None:
+    """C044 to C046, C049 (Crane), C051 to C053 (Crane, to their five figures)."""
+    assert expansion_sharp(0.5, 1.0) == 0.5625
+    assert expansion_sharp(57.2, 63.5) == pytest.approx(0.03556319, abs=1e-7)
+    assert expansion_sharp(63.5, 101.6) == pytest.approx(0.37133789, abs=1e-7)
+    assert contraction_sharp(3.0, 2.0) == pytest.approx(0.2777777, abs=1e-6)
+    for bore, wider, angle, expands, narrows in ((50.8, 63.5, 20, 0.05851, 0.05001), (57.2, 63.5, 14, 0.01127, 0.01839),
+                                                 (63.5, 76.2, 30, 0.06283, 0.06327)):  # fmt: skip
+        assert expansion_gradual(bore, wider, angle) == pytest.approx(expands, abs=1e-5)
+        assert contraction_gradual(wider, bore, angle) == pytest.approx(narrows, abs=1e-5)
+
+
+@pytest.mark.parametrize(
+    ("kg_s", "bore", "bends", "density", "viscosity", "wanted"),
+    [(0.1, 60.2, 4, 0.456395, 3.65305e-05, (76.9797, 57897.2, 0.02281, 0.25558, 4271.85)),
+     (0.2, 73.0, 5, 0.404132, 3.9596e-05, (118.2417, 88096.1, 0.02112, 0.24456, 8731.68))],
+)  # fmt: skip
+def test_a_worked_run(kg_s: float, bore: float, bends: int, density: float, viscosity: float, wanted: tuple[float, ...]
+                      ) -> None:  # fmt: skip
+    """C057, C058: 3 m of pipe with bends of r/D 1.5 by Crane, and its exit; density and viscosity as given there."""
+    speed, reynolds = speed_of(kg_s, bore, density), reynolds_of(kg_s, bore, viscosity)
+    factor, rough = friction_factor(reynolds, 0.045 / bore), friction_factor(1e12, 0.045 / bore)
+    bend = bend_crane(1.5, 90.0, rough)
+    total = loss_pa(factor * 3000.0 / bore + bends * bend + 1.0, density, speed)
+    assert (speed, reynolds, factor, total) == pytest.approx((*wanted[:3], wanted[4]), rel=2e-3)
+    assert bend == pytest.approx(wanted[3], rel=4e-3)  # Crane's own rough factor is a little under Colebrook's limit
+
+
+def test_flow_by_power_and_by_displacement() -> None:
+    """C067 to C069."""
+    assert by_power(300 * HP_KW, 0.5 * LB_HPH_G_KWH, 12.5) == pytest.approx(0.25514571, rel=1e-6)
+    assert by_power(300 * HP_KW, 0.5 * LB_HPH_G_KWH, 12.5) / LB_H_KG_S == pytest.approx(2025, rel=1e-6)
+    assert by_power(150, 215, 22) == pytest.approx(0.20604167, rel=1e-6)
+    assert by_displacement(2.0, 6500, 0.95, 1.184, 12.8) == pytest.approx(0.1313731, rel=1e-6)
+
+
+@pytest.mark.parametrize(
+    ("cells", "wall", "wanted", "speed", "pressure"),
+    [(100, 0.432, (2.54, 2.108, 0.68877, 1.30696), 44.3124, 1123.54),
+     (200, 0.305, (1.79605, 1.49105, 0.6892, 1.84891), 44.2845, 2244.26),
+     (400, 0.165, (1.27, 1.105, 0.75704, 2.74041), 40.3164, 3720.18),
+     (600, 0.109, (1.03695, 0.92795, 0.80082, 3.45198), 38.1123, 4986.8)],
+)  # fmt: skip
+def test_a_honeycomb(cells: float, wall: float, wanted: tuple[float, ...], speed: float, pressure: float) -> None:
+    """C100 to C103: 101.6 mm across, 100 long, 0.1 kg/s of air at 600 C."""
+    one = Monolith.of(cells, wall)
+    assert (one.pitch_mm, one.bore_mm, one.open_share, one.surface_m2_l) == pytest.approx(wanted, rel=1e-3)
+    found = one.speed(0.1, 0.404132, 101.6)
+    assert found == pytest.approx(speed, rel=1e-3)
+    assert one.laminar_pa(found, 3.9596e-05, 100.0) == pytest.approx(pressure, rel=2e-3)
+
+
+@pytest.mark.parametrize(
+    ("kg_s", "cp", "od", "long", "u", "enters", "around", "wanted"),
+    [(0.1, 1150, 63.5, 3000, 30, 700, 25, (0.1561235, 602.43114, 11220.419)),
+     (0.05, 1120, 50.8, 4000, 25, 600, 20, (0.2849873, 456.17379, 8054.268)),
+     (0.2, 1160, 76.2, 2500, 40, 850, 30, (0.1031851, 769.60723, 18651.123))],
+)  # fmt: skip
+def test_gas_cools_along_a_pipe(
+    kg_s: float, cp: float, od: float, long: float, u: float, enters: float, around: float, wanted: tuple[float, ...]
+) -> None:
+    """C105 to C107."""
+    found = cooled(kg_s, cp, od, long, u, enters, around)
+    assert (found.units, found.leaves_c, found.heat_w) == pytest.approx(wanted, rel=1e-5)
+
+
+def test_the_film_inside() -> None:
+    """C108: a smooth pipe of 60.2 mm at Re 53,413.7."""
+    assert nusselt_dittus_boelter(53413.7, 0.72223) == pytest.approx(126.3142, rel=1e-3)
+    smooth = friction_factor(53413.7, 0.0)
+    assert nusselt_gnielinski(53413.7, 0.72223, smooth) == pytest.approx(111.4117, rel=1e-3)
