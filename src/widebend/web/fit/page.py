@@ -43,6 +43,7 @@ from ..page.window import LAYOUT_TALL_PX, extent_of, window_from_request
 room = Blueprint("fit", __name__, url_prefix="/jobs/<int:job_id>/fit")
 
 LEAST_CLOSING_MM = 40.0
+LEAST_SHARE = 0.01
 MOST_CHANCES, MOST_SHARES, MOST_TELLING = 5, 4, 3
 # what is not asked of an end by itself: a gap belongs to what is still out, and a clock is seen only where a line is
 ASKED: tuple[FitKind, ...] = ("angle finder", "heading", "height", "left rail", "right rail", "tape", "clock", "back",
@@ -134,7 +135,8 @@ def panel(here: AtHand, said: Said) -> dict[str, Any]:
         "picture": _picture(here, laid, chosen, (_ghost(shown, laid),) if shown else ()),
         "found": [_answer_row(here, k, one) for k, one in enumerate(found)], "at": at, "refusal": refusal,
         "none_fits": bool(found) and not any(one.correction.fits for one in found),
-        "outlook": _outlook(design, now), "chances": _chances(here, now), "closing": _closing(design, now),
+        "outlook": _outlook(design, now),
+        "tighten": _tightens(here, now), "chances": _chances(here, now), "closing": _closing(design, now),
         "order": _order(design, now), "kinds": [(k, FIT_WORDS[k]) for k in ASKED],
         "marks_named": [(key, name) for key, (name, _) in marks_of(here).items()],
         "usual": USUAL_DOUBT, "fitted": fitted_of(design, laid.run.id).get(chosen.id) if chosen else None,
@@ -314,6 +316,19 @@ def _outlook(design: Design, now: AsBuilt) -> dict[str, Any] | None:
     seen: Outlook = solved(design, ("outlook", now.run.id), lambda: outlook_of(design, now))
     return {"seen": seen, "shares": [(f"piece {p + 1}, its {what}", round(100 * share))
                                      for p, what, share in seen.shares[:MOST_SHARES]]}  # fmt: skip
+
+
+def _tightens(here: AtHand, now: AsBuilt) -> tuple[str, int] | None:
+    """The one measure, where it was tacked last, that would tighten the end of the run most: in words, and by how much
+    of the doubt [%].
+    """
+    if not 0 < now.front < len(now.run.pieces) or now.tail < len(now.run.pieces):
+        return None
+    every = candidates(here, now, now.front - 1)
+    best, share = tells_most(now.found, len(now.run.pieces) - 1, [reading for _, _, reading in every])[0]
+    kind, name = next((k, n) for k, n, r in every if (r.kind, r.to) == (best.kind, best.to))
+    words = FIT_WORDS[kind].partition(",")[0] + (f" to {name}" if name else "")
+    return (f"{words}, at piece {now.front}", round(100 * share)) if share >= LEAST_SHARE else None
 
 
 def _chances(here: AtHand, now: AsBuilt) -> list[tuple[str, GapChance]]:
