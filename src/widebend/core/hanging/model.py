@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from ..cutting import tube_mass_per_metre
-from ..laying import ENDS, LaidPiece, System, along_piece, part_axes
+from ..laying import ENDS, ON_ITS_WAY_MM, LaidPiece, System, along_piece, fitted_of, part_axes
 from ..records import Bend, Design, Hanger, InLine, Mitre, Part, Pie, Tap, Tube
 from ..space import Vector
 from .frame import Frame, Member, Spring, at_arm, lever
@@ -137,7 +137,8 @@ def model_of(design: Design, system: System, how: How | None = None) -> Model:
             if piece.piece.id in loose:
                 before = _loose(build, last, piece.outlet.point, piece.outlet.flow, piece.tube)
         aim = _port(build, run.run.aim) if run.run.aim else None
-        if run.pieces and before is not None and aim is not None and run.miss_mm < MEETS_MM:
+        meets = ON_ITS_WAY_MM if fitted_of(design, run.run.id) else MEETS_MM
+        if run.pieces and before is not None and aim is not None and run.miss_mm < meets:
             build.join(before, aim)
     for hanger in design.hangers:  # a bar across two pipes ties them, whether its rubber is there or not
         ends = [build.nodes.get(key) for key in (_on_key(*on_pipe) for on_pipe in _on_pipes(hanger))]

@@ -17,7 +17,7 @@ from .bodies import (
     system_of,
     tube_segments,
 )
-from .fitted import as_drawn, fitted_of, planned_pieces
+from .fitted import ON_ITS_WAY_MM, as_drawn, fitted_of, planned_pieces
 from .gas_path import ENDS, joins, open_ports, outlet_at, path, steps, tube_steps
 from .motion import positions
 from .moving import (
@@ -79,6 +79,7 @@ __all__ = [
     "LOW_LINES",
     "MEETS_MM",
     "NO_RIGID",
+    "ON_ITS_WAY_MM",
     "REST",
     "VIEWS",
     "LaidPiece",

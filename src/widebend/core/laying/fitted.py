@@ -7,6 +7,9 @@ from dataclasses import replace
 from ..records import Design, Fitted, Piece, Run
 from .route import LaidRun
 
+# a run that is being fitted and ends this near to its aim is on its way there: what is open will be cut to fit
+ON_ITS_WAY_MM = 100.0
+
 
 def fitted_of(design: Design, run_id: str) -> dict[str, Fitted]:
     """What is fitted of a run, by piece id."""
