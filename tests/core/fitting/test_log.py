@@ -256,3 +256,17 @@ def test_a_hung_run_that_is_being_fitted_does_not_drop_for_a_few_millimetres() -
             break
     assert laid.miss_mm > 5.0
     assert {f.code for f in review(found).findings if f.spoils} <= clean | {"misses"}
+
+
+def test_with_a_tail_on_what_is_to_come_is_reckoned_from_the_start() -> None:
+    """The gap has no spread of its own; the rest goes off as it would without the tail."""
+    from widebend.core.fitting import without_tail
+
+    front, _ = _fitted(cat_back(), 5)
+    both = put_on(front, "r1", front.runs[0].pieces[13].id, "A", "now", from_finish=True)
+    bare = without_tail(both, "r1")
+    alone, was = as_built(bare, "r1"), as_built(front, "r1")
+    assert alone is not None
+    assert was is not None
+    assert (alone.front, alone.tail) == (6, 15)
+    assert to_come(bare, alone) == pytest.approx(to_come(front, was), rel=1e-6, abs=1e-12)

@@ -11,7 +11,7 @@ from .closing_joint import ClosingPlace, between, closing_places, held_finish, t
 from .correcting import Change, Correction, corrections, rest_of, with_rest
 from .finding import Found, Odd, find, tells_most
 from .keeping import measure, noted, put_on, take_off, unmeasure, weld
-from .log import AsBuilt, as_built, as_found, extent, reading_of, spreads_by
+from .log import AsBuilt, as_built, as_found, extent, reading_of, spreads_by, without_tail
 from .outlook import Outlook, outlook_of, to_come
 from .own_spreads import ENOUGH, OwnSpread, learned_spreads
 from .reading import KINDS, Reading, read
@@ -72,4 +72,5 @@ __all__ = [
     "weld",
     "with_gap",
     "with_rest",
+    "without_tail",
 ]

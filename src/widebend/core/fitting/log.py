@@ -125,6 +125,20 @@ def reading_of(one: Measured, piece: int, survey: Survey, *, in_tail: bool = Fal
     return Reading(piece, kind, one.value, one.plus_minus / 2, (to[0], to[1], to[2]), inlet=in_tail)
 
 
+def without_tail(design: Design, run_id: str) -> Design:
+    """The design as if nothing of a run hung on its finish yet: what is to be expected of the rest as it is built from
+    the start.
+    """
+    run = design.run(run_id)
+    if run is None:
+        return design
+    _, tail = extent(design, run)
+    off = {piece.id for piece in run.pieces[tail:]}
+    kept = tuple(one for one in design.fitted if one.run != run_id or one.piece not in off)
+    bare = design.model_copy(update={"fitted": kept})
+    return _with_pieces(bare, run, [*run.pieces[:tail], *planned_pieces(design, run)[tail:]])
+
+
 def as_found(design: Design) -> Design:
     """The design with every fitted piece as it was found, and what comes behind it standing where that leaves it."""
     for _ in range(2):  # a run that starts on another is laid from where that one was found

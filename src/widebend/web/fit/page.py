@@ -23,6 +23,7 @@ from ...core.fitting import (
     tack_order,
     tells_most,
     to_come,
+    without_tail,
 )
 from ...core.laying import LaidRun, centre_line, fitted_of, lay_pieces, planned_pieces
 from ...core.records import Design, FitKind, InLine, Measured
@@ -142,6 +143,7 @@ def panel(here: AtHand, said: Said) -> dict[str, Any]:
         "usual": USUAL_DOUBT, "fitted": fitted_of(design, laid.run.id).get(chosen.id) if chosen else None,
         "gap_here": chosen is not None and chosen.number - 1 == now.tail == now.front + 1,
         "in_tail": chosen is not None and chosen.number > now.tail,
+        "lacks": _lacks(laid, now),
         "touching": [say(f, design, g.unit) for f in here.found.findings if f.spoils and f.run == laid.run.id][:2],
         "any_on": bool(fitted_of(design, laid.run.id)), "has_tail": now.tail < len(laid.pieces),
     }  # fmt: skip
@@ -309,6 +311,12 @@ def _planned(design: Design, laid: LaidRun) -> list[Shadow]:
     return [Shadow(centre_line(p), float(p.tube.od_mm), PLANNED) for p in drawn if not isinstance(p.piece, InLine)]
 
 
+def _lacks(laid: LaidRun, now: AsBuilt) -> float:
+    """How far what is out and the tail on the finish stand from each other [mm]."""
+    offset = laid.pieces[now.tail].piece.offset if now.tail < len(laid.pieces) else None
+    return float(np.linalg.norm(offset.shift_mm)) if offset else 0.0
+
+
 def _outlook(design: Design, now: AsBuilt) -> dict[str, Any] | None:
     """What is to be expected of the end; nothing while a tail hangs on the finish, for it ends there."""
     if now.tail < len(now.run.pieces):
@@ -332,17 +340,27 @@ def _tightens(here: AtHand, now: AsBuilt) -> tuple[str, int] | None:
 
 
 def _chances(here: AtHand, now: AsBuilt) -> list[tuple[str, GapChance]]:
-    """The gaps that are least sure to hold."""
-    design = here.design
-    every = solved(design, ("gap chances", now.run.id, g.sight.view),
-                   lambda: gap_chances(here.found.gaps, now, to_come(design, now)))  # fmt: skip
+    """The gaps that are least sure to hold, of what does not hang on the finish already."""
+    design, view = _from_the_start(here.design, now)
+    every = solved(here.design, ("gap chances", now.run.id, g.sight.view),
+                   lambda: gap_chances(here.found.gaps, view, to_come(design, view)))  # fmt: skip
+    every = [one for one in every if (one.gap.piece or 0) < now.tail]
     return [(f"piece {(one.gap.piece or 0) + 1} from {one.gap.obstacle.thing.name}", one)
             for one in every[:MOST_CHANCES] if one.holds < 0.995]  # fmt: skip
 
 
+def _from_the_start(design: Design, now: AsBuilt) -> tuple[Design, AsBuilt]:
+    """The design and the run without what hangs on its finish: the gap it leaves has no spread of its own."""
+    if now.tail == len(now.run.pieces):
+        return design, now
+    bare = without_tail(design, now.run.id)
+    return bare, as_built(bare, now.run.id) or now
+
+
 def _closing(design: Design, now: AsBuilt) -> list[Any]:
     """Where the closing joint belongs, among what is still out."""
-    places = closing_places(now.plan, to_come(design, now), LEAST_CLOSING_MM)
+    bare, view = _from_the_start(design, now)
+    places = closing_places(view.plan, to_come(bare, view), LEAST_CLOSING_MM)
     return [one for one in places if now.front <= one.piece < now.tail][:2]
 
 
