@@ -47,7 +47,7 @@ def test_three_pieces_fitted_the_fourth_corrected_the_sheet_anew_and_undone(page
     expect(page.locator(".notice.done")).to_contain_text("Corrected")
     assert _sheet(page) != before
     page.get_by_role("button", name="undo").click()
-    expect(page.locator("#find-answer")).to_be_visible()
+    expect(page.get_by_role("button", name="redo")).to_be_visible()  # it is undone, and not only asked for
     page.goto(f"{FIT}?run=r1&piece=p1")
     page.locator("#take-off").click()
     expect(page.locator(".notice.done")).to_contain_text("drawn as planned again")

@@ -35,10 +35,11 @@ def _circle(design: Design) -> dict:
     return {"runs": tuple(itself if r.id == run.id else r for r in design.runs)}
 
 
+LEG = Leg(id="p1", length_mm=9)
 BROKEN = {
     "in a circle": _circle,
     "which is not there": lambda d: {"hangers": (Hanger(id="h", run="r1", piece="nowhere", along_mm=0),)},
-    "what was fitted": lambda d: {"fitted": (Fitted(run="nobody", piece="p1"),)},
+    "take it off on the Fit step": lambda d: {"fitted": (Fitted(run="nobody", piece="p1", planned=LEG),)},
     "a port that no part has": lambda d: {"settings": d.settings.model_copy(update={"fixed_at": "no.where"})},
     "no other run": lambda d: {"runs": (d.runs[0].model_copy(update={"twin_of": "ghost"}), *d.runs[1:])},
 }
