@@ -50,20 +50,31 @@ def test_the_refit_card_is_ticked_with_what_was_read(visitor: Visitor) -> None:
     assert "30" in done.get_text()
     visitor.post(REFIT, REFIT, step="leak", what="undone")
     assert not visitor.get(REFIT).select_one("#leak.done")
-    assert visitor.post(REFIT, REFIT, step="nonsense", what="done") is not None
-    assert not visitor.get(REFIT).select("#nonsense")
+    token = visitor.get(REFIT).select_one("input[name=csrf_token]")["value"]
+    refused = visitor.client.post(REFIT, data={"csrf_token": token, "step": "nonsense", "what": "done"})
+    assert "no longer on it" in visitor.get(refused.location.partition("#")[0]).get_text()
 
 
 def test_what_was_moved_is_checked_by_somebody_before_it_moves(visitor: Visitor) -> None:
     visitor.post(REFIT, REFIT, what="moved", name="handbrake cable")
     page = visitor.get(REFIT)
     assert "handbrake cable: back, torque and lock" in page.get_text()
-    form = {"csrf_token": page.select_one("input[name=csrf_token]")["value"], "step": "moved-1", "what": "done"}
+    form = {
+        "csrf_token": page.select_one("input[name=csrf_token]")["value"],
+        "step": page.select_one("li[id^=moved-]")["id"],
+        "what": "done",
+    }
     answer = visitor.client.post(REFIT, data={**form, "reading": ""})
     assert "who+checked+it" in answer.location or "who%20checked" in answer.location
-    assert not visitor.get(REFIT).select_one("#moved-1.done")
+    assert not visitor.get(REFIT).select_one("li.done[id^=moved-]")
     visitor.client.post(REFIT, data={**form, "reading": "R. Vale"})
-    assert "R. Vale" in visitor.get(REFIT).select_one("#moved-1.done").get_text()
+    assert "R. Vale" in visitor.get(REFIT).select_one("li.done[id^=moved-]").get_text()
+    # forgotten, and something else moved: what was checked of the one is not checked of the other
+    part = visitor.get(REFIT).select_one("input[name=part]")["value"]
+    visitor.client.post(REFIT, data={**form, "what": "forget", "part": part})
+    visitor.client.post(REFIT, data={**form, "what": "moved", "name": "brake line"})
+    assert not visitor.get(REFIT).select_one("li.done[id^=moved-]")
+    visitor.client.post(REFIT, data={**form, "what": "moved", "name": "handbrake cable"})
     visitor.client.post(REFIT, data={**form, "what": "moved", "name": " "})
     assert "handbrake cable" in visitor.get(REFIT).get_text()
 

@@ -158,12 +158,14 @@ def test_cautions_bite_where_they_belong() -> None:
 def test_the_refit_goes_in_loose_and_is_tightened_twice_from_the_front_back() -> None:
     """Torques of M8 and M10 by reference F065, F066 at friction 0.12."""
     joints = [plan.joint for plan in _all(cat_back())]
-    steps = refit_steps(cat_back(), joints, ["front", "rear"], ["hanger 1"], ["brake line"])
+    steps = refit_steps(
+        cat_back(), joints, [("1", "front"), ("2", "rear")], [("h1", "hanger 1")], [("7", "brake line")]
+    )
     keys = [step.key for step in steps]
     first, full = ([k for k in keys if k.startswith(f"pass{n}")] for n in (1, 2))
     assert [k[5:] for k in first] == [k[5:] for k in full]
     assert keys.index("in-2") < keys.index(first[0]) < keys.index(full[0]) < keys.index("leak") < keys.index("again")
-    assert next(s for s in steps if s.key == "moved-1").head == "before it moves"
+    assert next(s for s in steps if s.key == "moved-7").head == "before it moves"
     assert torques(8) == (12.3, 24.6)
     assert torques(10) == (24.0, 48.0)
     assert len(set(keys)) == len(keys)

@@ -6,17 +6,17 @@ is tacked, *found* what all readings together say, with its doubt.
 """
 
 from .answering import CUT_LAST, Answer, answers, open_part
-from .built import ERRORS, Chain, built, chain_of, standing, tilts, twists
+from .built import ERRORS, Chain, at_point, built, chain_of, standing, tilts, twists
 from .closing_joint import ClosingPlace, between, closing_places, held_finish, tack_order, with_gap
 from .correcting import Change, Correction, corrections, rest_of, with_rest
 from .finding import Found, Odd, find, tells_most
 from .keeping import measure, noted, put_on, take_off, unmeasure, weld
-from .log import AsBuilt, as_built, as_found, extent, reading_of, spreads_by, without_tail
+from .log import AsBuilt, as_built, as_found, as_it_rides, extent, reading_of, spreads_by, without_tail
 from .outlook import Outlook, outlook_of, to_come
 from .own_spreads import ENOUGH, OwnSpread, learned_spreads
 from .reading import KINDS, Reading, read
 from .spread import Spreads, spreads_of
-from .stacking import Stack, at_end, chance_within, sampled_ends
+from .stacking import Stack, at_end, sampled_ends
 
 __all__ = [
     "CUT_LAST",
@@ -39,11 +39,12 @@ __all__ = [
     "answers",
     "as_built",
     "as_found",
+    "as_it_rides",
     "at_end",
+    "at_point",
     "between",
     "built",
     "chain_of",
-    "chance_within",
     "closing_places",
     "corrections",
     "extent",

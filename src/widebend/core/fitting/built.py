@@ -146,6 +146,11 @@ def twists(plan: Chain, errors: Vector) -> Vector:
     return out
 
 
+def at_point(moves: Vector, point: Vector) -> Vector:
+    """How a point is shifted by twists (6, m): (3, m)."""
+    return np.asarray(np.cross(moves[:3].T, point).T + moves[3:])
+
+
 def _about(axis: Vector, point: Vector) -> Vector:
     """A turn of one degree about an axis through a point."""
     turn = axis * RAD

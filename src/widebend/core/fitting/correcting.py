@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..space import Vector, chain
-from .built import ERRORS, Chain, built, twists, with_tilts
+from .built import ERRORS, Chain, at_point, built, twists, with_tilts
 
 LEAST_ANGLE_DEG, MOST_ANGLE_DEG, LONGEST_MM, MOST_CLOCK_DEG = 2.0, 180.0, 6000.0, 45.0
 LITTLE_MM, LITTLE_DEG = 0.05, 0.02
@@ -238,7 +238,7 @@ def _levered(plan: Chain, target: Vector, shortest_mm: float, free: list[Lever])
             break
         moves = twists(new, none)
         by = np.array([moves[one.step, one.column] / one.weight for one in free]).T
-        by = np.vstack([np.cross(by[:3].T, end[:, 3]).T + by[3:], np.cross(by[:3].T, end[:, 0]).T * ARM_MM])
+        by = np.vstack([at_point(by, end[:, 3]), np.cross(by[:3].T, end[:, 0]).T * ARM_MM])
         step = by.T @ np.linalg.solve(by @ by.T + DAMP * np.eye(6), lack)
         steps, trims = new.steps.copy(), new.trims.copy()
         for one, much in zip(free, step, strict=True):

@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..space import Vector
-from .built import Chain, built, standing, twists
+from .built import Chain, at_point, built, standing, twists
 from .reading import Reading, by_twist, read
 
 ROUNDS = 6
@@ -56,11 +56,6 @@ class Found:
         """The covariance of the point behind a step (3, 3) [mm]."""
         by = at_point(self.moves(step), self.frames[step + 1][:, 3])
         return np.asarray(by @ self.spread @ by.T)
-
-
-def at_point(moves: Vector, point: Vector) -> Vector:
-    """How a point is shifted by twists (6, m): (3, m)."""
-    return np.asarray(np.cross(moves[:3].T, point).T + moves[3:])
 
 
 def find(plan: Chain, spreads: Vector, readings: Sequence[Reading]) -> Found:

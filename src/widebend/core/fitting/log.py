@@ -14,13 +14,14 @@ import numpy as np
 
 from ..errors import EditError
 from ..laying import aim_pose, fitted_of, lay_pieces, planned_pieces, run_start
-from ..records import Bend, Design, Leg, Measured, Mitre, Offset, Pie, Piece, Rules, Run, Survey
-from ..space import Vector, pose
+from ..records import Bend, Design, FitKind, Leg, Measured, Mitre, Offset, Pie, Piece, Rules, Run, Survey
+from ..space import Vector, pose, pose_from_matrix
+from ..survey import stands
 from ..units import Length
 from .built import Chain, built, chain_of, standing
 from .closing_joint import held_finish, with_gap
 from .finding import Found, Odd, find, predicted
-from .reading import Kind, Reading
+from .reading import Kind, Reading, read
 from .spread import Spreads, spreads_of
 
 LITTLE_MM, LITTLE_DEG = 1e-6, 1e-7
@@ -123,6 +124,19 @@ def reading_of(one: Measured, piece: int, survey: Survey, *, in_tail: bool = Fal
     if one.kind in ("left rail", "right rail") and survey.rails:
         to = (0.0, float(survey.rails.left_y_mm if one.kind == "left rail" else survey.rails.right_y_mm), 0.0)
     return Reading(piece, kind, one.value, one.plus_minus / 2, (to[0], to[1], to[2]), inlet=in_tail)
+
+
+def as_it_rides(now: AsBuilt, survey: Survey, piece_id: str, kind: FitKind) -> float:
+    """What is added to a height or an angle that is read while the vehicle stands otherwise than it rides."""
+    standing_now = stands(survey)
+    index = next((k for k, p in enumerate(now.run.pieces) if p.id == piece_id), None)
+    if not standing_now.moved or kind not in ("height", "up", "angle finder") or index is None:
+        return 0.0
+    step = now.plan.step_of(index)
+    frame, od = now.found.frames[step + 1], float(now.plan.od_mm[step])
+    as_it_stands = standing_now.pose_now(pose_from_matrix(frame)).matrix()
+    reading = Reading(index, kind, 0.0, 1.0)
+    return read(reading, frame, od, frame) - read(reading, as_it_stands, od, frame)
 
 
 def without_tail(design: Design, run_id: str) -> Design:

@@ -11,7 +11,7 @@ import numpy as np
 from ..records import Design
 from ..space import Vector
 from .answering import target_of
-from .built import built
+from .built import at_point, built
 from .log import AsBuilt, spreads_by
 from .stacking import Stack, at_end
 
@@ -74,7 +74,7 @@ def _both(now: AsBuilt, wide: Vector, errors: Vector) -> Vector:
     """The covariance of the end's place and flow together (6, 6)."""
     moves = now.found.moves(len(now.plan.steps) - 1)
     end = built(now.plan, errors)[-1]
-    by = np.vstack([np.cross(moves[:3].T, end[:, 3]).T + moves[3:], np.cross(moves[:3].T, end[:, 0]).T])
+    by = np.vstack([at_point(moves, end[:, 3]), np.cross(moves[:3].T, end[:, 0]).T])
     return np.asarray(by @ wide @ by.T)
 
 

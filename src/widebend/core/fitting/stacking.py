@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..space import Vector
-from .built import Chain, built, twists
+from .built import Chain, at_point, built, twists
 
 
 @dataclass(frozen=True)
@@ -33,7 +33,7 @@ def at_end(plan: Chain, spreads: Vector, errors: Vector | None = None, spread: V
     by = twists(plan, off).reshape(-1, 6).T
     wide = np.diag(spreads.ravel() ** 2) if spread is None else spread
     end = frames[-1]
-    place = np.cross(by[:3].T, end[:, 3]).T + by[3:]
+    place = at_point(by, end[:, 3])
     flow = np.cross(by[:3].T, end[:, 0]).T
     each = (place**2).sum(axis=0) * np.diag(wide)
     return Stack(place @ wide @ place.T, flow @ wide @ flow.T, (each / max(each.sum(), 1e-12)).reshape(spreads.shape))
@@ -43,11 +43,3 @@ def sampled_ends(plan: Chain, spreads: Vector, count: int, seed: int = 1) -> Vec
     """The ends of so many builds with errors drawn at random (count, 3, 4)."""
     rng = np.random.default_rng(seed)
     return np.array([built(plan, rng.normal(0.0, 1.0, spreads.shape) * spreads)[-1] for _ in range(count)])
-
-
-def chance_within(stack: Stack, within_mm: float, count: int = 20_000, seed: int = 1) -> float:
-    """The chance that the end is not farther off than so much, by its covariance."""
-    rng = np.random.default_rng(seed)
-    values, ways = np.linalg.eigh(stack.place)
-    drawn = rng.normal(size=(count, 3)) * np.sqrt(np.maximum(values, 0.0)) @ ways.T
-    return float((np.linalg.norm(drawn, axis=1) <= within_mm).mean())

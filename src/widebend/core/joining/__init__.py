@@ -6,7 +6,7 @@ Glossary: a *joint* is where two pieces of metal meet; it is *welded*, or *comes
 
 from .cautions import STANDING, Caution, joint_cautions
 from .joints import ROUND, WeldJoint, joints_of
-from .refit import GASKETS, RefitStep, refit_steps, torques
+from .refit import GASKETS, Named, RefitStep, refit_steps, torques
 from .weld_plan import (
     Figure,
     WeldPlan,
@@ -25,6 +25,7 @@ __all__ = [
     "STANDING",
     "Caution",
     "Figure",
+    "Named",
     "RefitStep",
     "WeldJoint",
     "WeldPlan",

@@ -27,6 +27,9 @@ GASKETS = (
 )
 
 
+Named = tuple[str, str]  # what lasts of a thing when others come and go, and its name
+
+
 @dataclass(frozen=True)
 class RefitStep:
     """A step of the card: its key, under which head, what is done; what is written down beside its tick, if anything,
@@ -44,23 +47,23 @@ class RefitStep:
 def refit_steps(
     design: Design,
     joints: Sequence[WeldJoint],
-    sections_in: Sequence[str],
-    hangers: Sequence[str],
-    moved: Sequence[str],
+    sections_in: Sequence[Named],
+    hangers: Sequence[Named],
+    moved: Sequence[Named],
 ) -> list[RefitStep]:
     """The card's steps; `sections_in` are the sections by name in the order they go in, `hangers` and the parts `moved`
     to get in by name.
     """
     apart = [joint for joint in joints if joint.comes_apart]
     return [
-        *(RefitStep(f"in-{k}", "in", f"{name} in, on a jack or a prop") for k, name in enumerate(sections_in, 1)),
+        *(RefitStep(f"in-{k}", "in", f"{name} in, on a jack or a prop") for k, name in sections_in),
         *_joints_by_hand(apart),
         *(RefitStep(f"hang-{k}", "hang", f"{name} on its rubber; the jack stays until every rubber carries")
-          for k, name in enumerate(hangers, 1)),
+          for k, name in hangers),
         *_tightened(apart),
         *_sensors(design),
         *(RefitStep(f"moved-{k}", "before it moves", f"{name}: {MOVED_BACK}", "checked by", "name")
-          for k, name in enumerate(moved, 1)),
+          for k, name in moved),
         *_tried(),
     ]  # fmt: skip
 
@@ -97,8 +100,8 @@ def _tightened(apart: Sequence[WeldJoint]) -> Iterator[RefitStep]:
 def _sensors(design: Design) -> Iterator[RefitStep]:
     low, high = SENSOR_NM
     how = f"by hand first, then {low:.0f} to {high:.0f} N m for M18 × 1.5 unless its maker says otherwise; wire clear"
-    for k, boss in enumerate((a for a in design.attachments if a.kind == "boss"), 1):
-        yield RefitStep(f"sensor-{k}", "then full", f"{boss.name or 'sensor'}: {how}", "torque", "N m")
+    for boss in (a for a in design.attachments if a.kind == "boss"):
+        yield RefitStep(f"sensor-{boss.id}", "then full", f"{boss.name or 'sensor'}: {how}", "torque", "N m")
 
 
 def _tried() -> Iterator[RefitStep]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..fitting import AsBuilt
+from ..fitting import AsBuilt, at_point
 from ..space import Vector
 from .gaps import distances
 from .nearest import Gap
@@ -37,7 +37,7 @@ def gap_chances(gaps: tuple[Gap, ...], now: AsBuilt, wide: Vector) -> list[GapCh
             continue
         moves = now.found.moves(now.plan.step_of(gap.piece))
         away = _away(gap)
-        by = away @ (np.cross(moves[:3].T, gap.at).T + moves[3:])
+        by = away @ at_point(moves, gap.at)
         deviation = math.hypot(math.sqrt(max(0.0, float(by @ wide @ by))), gap.obstacle.plus_minus_mm / 2)
         out.append(GapChance(gap, deviation, _over(gap.gap_mm - gap.obstacle.needed_mm, deviation),
                              _over(gap.gap_mm, deviation)))  # fmt: skip

@@ -6,13 +6,14 @@ from typing import Any
 
 from flask import Blueprint, Response, abort, g, render_template, request
 
+from ...core.fitting import as_it_rides
 from ...core.units import format_length
 from ...core.wording import ANGLE_KINDS, FIT_WORDS, USUAL_DOUBT
 from ...store import files
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said
 from ..page.figures import is_htmx
-from .page import as_it_rides, candidates, panel
+from .page import candidates, panel
 
 room = Blueprint("fit_card", __name__, url_prefix="/jobs/<int:job_id>/fit/card")
 
@@ -35,7 +36,7 @@ def render_card(here: AtHand, said: Said, code: int = 200) -> Any:
         for kind, _, reading in candidates(here, now, chosen.number - 1):
             if kind in FIRST:
                 angle = kind in ANGLE_KINDS
-                should = now.expected(reading, planned=True) - as_it_rides(here, now, chosen.id, kind)
+                should = now.expected(reading, planned=True) - as_it_rides(now, here.design.survey, chosen.id, kind)
                 asked.append({"kind": kind, "words": FIT_WORDS[kind], "angle": angle,
                               "should": f"{should:.1f}" if angle else format_length(should, g.unit, suffix=False),
                               "doubt": f"{USUAL_DOUBT[kind]:g}" if angle

@@ -9,7 +9,7 @@ from typing import Any
 from flask import Blueprint, request, url_for
 
 from ...core.errors import EditError, InputError
-from ...core.fitting import AsBuilt, as_built, measure, noted, put_on, take_off, unmeasure, weld
+from ...core.fitting import AsBuilt, as_built, as_it_rides, measure, noted, put_on, take_off, unmeasure, weld
 from ...core.records import Design, Measured
 from ...core.units import Length
 from ...core.wording import ANGLE_KINDS, FIT_WORDS
@@ -22,7 +22,7 @@ from ..page.figures import is_htmx, number, typing_unit
 from ..page.people import who_is_here
 from ..page.reader import Reader
 from .card import render_card
-from .page import as_it_rides, found_answers, marks_of, render
+from .page import found_answers, marks_of, render
 
 room = Blueprint("fit_edits", __name__, url_prefix="/jobs/<int:job_id>/fit")
 
@@ -128,7 +128,7 @@ def read_measures(here: AtHand, now: AsBuilt, piece_id: str) -> list[Measured]:
             doubt = float(reader.length(f"doubt-{kind}", 0.1, 200.0))
         if reader.errors:
             continue
-        value += as_it_rides(here, now, piece_id, kind)
+        value += as_it_rides(now, here.design.survey, piece_id, kind)
         clock = 30.0 * number(request.form.get("gap_at"), 0.0) % 360.0 if kind == "gap" else 0.0
         taken.append(Measured(kind=kind, value=value, plus_minus=doubt, to=to, mark=mark, clock_deg=clock,
                               by=who_is_here(), when=_now()))  # fmt: skip

@@ -18,7 +18,6 @@ from ...core.fitting import (
     as_built,
     closing_places,
     outlook_of,
-    read,
     reading_of,
     tack_order,
     tells_most,
@@ -28,8 +27,6 @@ from ...core.fitting import (
 from ...core.laying import LaidRun, centre_line, fitted_of, lay_pieces, planned_pieces
 from ...core.records import Design, FitKind, InLine, Measured
 from ...core.review import GapChance, gap_chances, review
-from ...core.space import pose_from_matrix
-from ...core.survey import stands
 from ...core.units import format_length
 from ...core.wording import ANGLE_KINDS, FIT_WORDS, USUAL_DOUBT, piece_words, say, say_change, say_measure
 from ...store import ticks
@@ -215,19 +212,6 @@ def _measure_row(here: AtHand, now: AsBuilt, piece: int, piece_id: str, which: i
                       say_measure(one.kind, now.expected(reading, planned=True), g.unit),
                       say_measure(one.kind, now.expected(reading), g.unit), said, why,
                       ", ".join(part for part in (one.by, one.when) if part))  # fmt: skip
-
-
-def as_it_rides(here: AtHand, now: AsBuilt, piece_id: str, kind: FitKind) -> float:
-    """What is added to a height or an angle that is read while the vehicle stands otherwise than it rides."""
-    standing = stands(here.design.survey)
-    index = next((k for k, p in enumerate(now.run.pieces) if p.id == piece_id), None)
-    if not standing.moved or kind not in ("height", "up", "angle finder") or index is None:
-        return 0.0
-    step = now.plan.step_of(index)
-    frame, od = now.found.frames[step + 1], float(now.plan.od_mm[step])
-    as_it_stands = standing.pose_now(pose_from_matrix(frame)).matrix()
-    reading = Reading(index, kind, 0.0, 1.0)
-    return read(reading, frame, od, frame) - read(reading, as_it_stands, od, frame)
 
 
 def candidates(here: AtHand, now: AsBuilt, piece: int) -> list[tuple[FitKind, str, Reading]]:

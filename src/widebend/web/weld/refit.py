@@ -7,7 +7,7 @@ from typing import Any
 
 from flask import Blueprint, g, redirect, render_template, request, url_for
 
-from ...core.joining import GASKETS, STANDING, RefitStep, refit_steps, torques
+from ...core.joining import GASKETS, STANDING, Named, RefitStep, refit_steps, torques
 from ...core.review import Section, sections
 from ...core.welding import THREADS
 from ...core.wording import hanger_name
@@ -38,8 +38,8 @@ def _panel(connection: Connection, here: AtHand, error: str = "") -> dict[str, A
     design = here.design
     ticks, moved = refit.ticks_of(connection, here.job.design_id), refit.moved_parts(connection, here.job.design_id)
     ordered, tried = _order_in(connection, here)
-    names = [section_name(one, design) for one in ordered]
-    every = _steps(here, names, [part.name for part in moved])
+    names = [(_lasting(one), section_name(one, design)) for one in ordered]
+    every = _steps(here, names, [(str(part.id), part.name) for part in moved])
     left = next((step.key for step in every if step.key not in ticks), "")
     return {
         "here": here, "line": steps(design, here.found, here.job.road_use, here.bends), "step": "weld",
@@ -51,9 +51,14 @@ def _panel(connection: Connection, here: AtHand, error: str = "") -> dict[str, A
     }  # fmt: skip
 
 
-def _steps(here: AtHand, sections_in: list[str], moved: list[str]) -> list[RefitStep]:
+def _lasting(section: Section) -> str:
+    """What a section is known by: its first piece, or its part."""
+    return "-".join(str(one) for one in section.pieces[0]) if section.pieces else section.parts[0]
+
+
+def _steps(here: AtHand, sections_in: list[Named], moved: list[Named]) -> list[RefitStep]:
     design = here.design
-    hangers = [hanger_name(design, one.id) for one in design.hangers]
+    hangers = [(one.id, hanger_name(design, one.id)) for one in design.hangers]
     return refit_steps(design, joints_at_hand(here), sections_in, hangers, moved)
 
 
