@@ -84,6 +84,6 @@ def test_a_joint_is_welded_in_its_turn_and_the_refit_is_ticked(page: Page) -> No
     expect(page.locator("[aria-label='The joint'] h2")).to_contain_text("finish")
     page.get_by_role("link", name="refit card").click()
     page.get_by_role("button", name=re.compile("^done: pieces 1 to")).click()
-    expect(page.locator("#in-1")).to_have_class(re.compile("done"))
+    expect(page.locator("#in-r1-0")).to_have_class(re.compile("done"))
     page.set_viewport_size({"width": 390, "height": 800})
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
