@@ -10,7 +10,6 @@ from widebend.core.errors import EditError, InputError
 from widebend.core.hanging import (
     RUBBERS,
     How,
-    firing_hz,
     hang,
     hang_faults,
     propose_hangers,
@@ -124,7 +123,7 @@ def test_masses_nobody_said_are_named() -> None:
 
 def test_a_swing_near_the_firing_at_idle_is_said() -> None:
     """A four-stroke four fires twice a turn: 900 rpm is 30 Hz (elementary)."""
-    assert firing_hz(Engine(cylinders=4), 900.0) == pytest.approx(30.0)
+    assert Engine(cylinders=4).fires_hz(900.0) == pytest.approx(30.0)
     design = _twin()
     slow = hang(design, system_of(design)).modes[2].hz
     for cylinders, near in ((1, True), (12, False)):

@@ -12,7 +12,7 @@ from scipy.sparse.csgraph import dijkstra
 
 from ..errors import InputError
 from ..laying import ENGINE, HUNG, System, goes_as, movers, spaced
-from ..records import Bend, Design, Engine, InLine, Pie
+from ..records import Bend, Design, InLine, Pie
 from ..space import Vector
 from .hardware_of import bracket_for, has_rod, old_rod_wants, rod_for
 from .hung import Carried, HungSystem, Strained
@@ -45,15 +45,6 @@ class HangFault:
     other: float = 0.0
     names: tuple[str, ...] = ()
     at: Vector | None = None
-
-
-def firing_hz(engine: Engine, rpm: float) -> float:
-    """How often the engine fires [Hz]: each cylinder once in two turns, or once in one.
-
-    >>> firing_hz(Engine(cylinders=4, strokes=4), 900.0), firing_hz(Engine(cylinders=2, strokes=2), 900.0)
-    (30.0, 30.0)
-    """
-    return rpm / 60.0 * engine.cylinders / (engine.strokes / 2)
 
 
 def hang_faults(design: Design, system: System, hung: HungSystem) -> list[HangFault]:
@@ -211,7 +202,7 @@ def _idle(design: Design, hung: HungSystem) -> Iterator[HangFault]:
     if engine is None:
         yield HangFault("no-engine")
         return
-    fires, band = firing_hz(engine, engine.idle_rpm), design.settings.rules.idle_band
+    fires, band = engine.fires_hz(engine.idle_rpm), design.settings.rules.idle_band
     for mode in hung.modes:
         if abs(mode.hz - fires) < band * fires:
             yield HangFault("near-idle", figure=mode.hz, limit=fires, other=engine.idle_rpm)

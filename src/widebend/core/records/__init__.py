@@ -5,7 +5,8 @@ made of *pieces* in order (leg, bend, mitre, pie, part in line); *fitted* is wha
 """
 
 from .base import FORMAT, VERSION, Record
-from .design import Design, Engine, Prices, Rules, Settings, StockBend, Welding
+from .design import Design, Prices, Rules, Settings, StockBend, Welding
+from .engine import Aspiration, Engine, Firing, Fuel, Gearbox
 from .equipment import Bender, Die, Equipment, Process, TestBend
 from .hanging import BracketKind, Hanger, HangSchool, HangWay, Hold, Rubber, RubberShape
 from .hardware import Body, Item, Metal, Part, PartKind, Placed, Port, Surface
@@ -63,6 +64,7 @@ __all__ = [
     "FORMAT",
     "USUAL_MINUTES",
     "VERSION",
+    "Aspiration",
     "Attachment",
     "AxleTravel",
     "Bend",
@@ -82,8 +84,11 @@ __all__ = [
     "Equipment",
     "Extrusion",
     "Fate",
+    "Firing",
     "FitKind",
     "Fitted",
+    "Fuel",
+    "Gearbox",
     "Group",
     "GroupState",
     "HalfSpace",

@@ -10,6 +10,7 @@ from pydantic import Field, ValidationError, model_validator
 from ..errors import EditError
 from ..units import Length
 from .base import FORMAT, MOST_ITEMS, Name, NotNegative, PortName, Positive, Record, unique_ids
+from .engine import Engine
 from .equipment import Process
 from .hanging import Hanger, HangSchool
 from .hardware import Part, Port
@@ -69,6 +70,10 @@ class Rules(Record):
     tack_nm: Annotated[float, Field(gt=0, le=2000)] = 40.0
     bend_k: Annotated[float, Field(ge=0.2, le=0.6)] = 0.42
     idle_band: Annotated[float, Field(ge=0, le=0.9)] = 0.2
+    ambient_c: Annotated[float, Field(ge=-40, le=60)] = 25.0
+    roughness_mm: Annotated[float, Field(gt=0, le=2)] = 0.045
+    pulse_heat: Annotated[float, Field(ge=1, le=5)] = 1.6
+    air_under: Annotated[float, Field(ge=0, le=1)] = 0.3
     hot_rise_k: Annotated[float, Field(ge=0, le=1000)] = 400.0
     sensor_from_turbine_mm: NotNegative = Length(300.0)
     sensor_above_level_deg: Annotated[float, Field(ge=0, le=90)] = 10.0
@@ -101,15 +106,6 @@ class Rules(Record):
     filler_g_m: Annotated[float, Field(ge=0, le=1000)] = 25.0
     gas_l_m: Annotated[float, Field(ge=0, le=5000)] = 170.0
     cuts_a_disc: Annotated[float, Field(ge=1, le=1000)] = 40.0
-
-
-class Engine(Record):
-    """What fires into the system: how often it shakes it."""
-
-    cylinders: Annotated[int, Field(ge=1, le=16)] = 4
-    strokes: Literal[2, 4] = 4
-    idle_rpm: Annotated[float, Field(ge=200, le=3000)] = 800.0
-    cruise_rpm: Annotated[float, Field(ge=500, le=12_000)] = 2400.0
 
 
 class Welding(Record):

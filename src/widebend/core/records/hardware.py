@@ -52,6 +52,18 @@ class Slices(Record):
     clr_mm: Positive
 
 
+class BenchLoss(Record):
+    """What a part was measured to take: pressure [Pa] at a flow [kg/s] of air at a temperature [C]."""
+
+    pa: Annotated[float, Field(gt=0, le=2e5)]
+    kg_s: Annotated[float, Field(gt=0, le=5)]
+    air_c: Annotated[float, Field(ge=-20, le=60)] = 20.0
+    by: Name = Field("", description="whose figure it is")
+
+
+Inside = Literal["", "straight through", "chambered", "three passes"]
+
+
 class Item(Record):
     """Catalogue data of a part, embedded so that a design file stands alone."""
 
@@ -64,6 +76,9 @@ class Item(Record):
     side: Literal["", "male ahead", "female ahead"] = Field("", description="which half of a V-band is ahead")
     cells: Annotated[int, Field(ge=25, le=1200)] | None = Field(None, description="a catalyst's cells per square inch")
     slices: Slices | None = Field(None, description="what a pack of slices is made of")
+    inside: Inside = Field("", description="how a can is made inside; not said: straight through")
+    packed: bool = Field(True, description="a straight-through can holds packing round its perforated tube")
+    measured: BenchLoss | None = Field(None, description="its loss as somebody measured it")
     ports: Annotated[tuple[Port, ...], Field(min_length=1, max_length=12)]
     bodies: Annotated[tuple[Body, ...], Field(max_length=40)] = ()
 

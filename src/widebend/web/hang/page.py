@@ -22,7 +22,6 @@ from ...core.hanging import (
     HungSystem,
     NewPoint,
     bracket_for,
-    firing_hz,
     from_a_metre,
     hang,
     hang_faults,
@@ -290,7 +289,7 @@ def _modes(design: Design, hung: HungSystem | None) -> list[dict[str, Any]]:
 
 
 def _fires(engine: Engine | None) -> tuple[float, float] | None:
-    return (firing_hz(engine, engine.idle_rpm), firing_hz(engine, engine.cruise_rpm)) if engine else None
+    return (engine.fires_hz(engine.idle_rpm), engine.fires_hz(engine.cruise_rpm)) if engine else None
 
 
 def _strained(design: Design, hung: HungSystem | None) -> list[tuple[str, str]]:
