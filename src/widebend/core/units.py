@@ -174,6 +174,26 @@ def parse_number(text: str, what: str, least: float, most: float, unit: str = ""
     return value
 
 
+POWER_KW = {"kw": 1.0, "hp": 0.745699872, "bhp": 0.745699872, "ps": 0.73549875, "cv": 0.73549875}
+
+
+def parse_power(text: str, least: float, most: float) -> float:
+    """A power [kW], typed in kW, hp (mechanical) or PS (metric). Raises InputError.
+
+    >>> parse_power("220", 1, 999), round(parse_power("300 hp", 1, 999), 1)
+    (220.0, 223.7)
+    """
+    typed = text.strip().lower().replace(",", ".")
+    unit = next((u for u in ("kw", "bhp", "hp", "ps", "cv") if typed.endswith(u)), "")
+    try:
+        value = float(typed.removesuffix(unit).strip()) * POWER_KW[unit or "kw"]
+    except ValueError:
+        value = math.nan
+    if not least <= value <= most:
+        raise InputError(f"a power from {least:g} to {most:g} kW, or with hp or PS behind it: 300 hp")
+    return value
+
+
 def parse_angle(text: str, what: str = "angle", least: float = -360.0, most: float = 360.0) -> float:
     """Read an angle in degrees. Raises InputError."""
     return parse_number(text, what, least, most)
@@ -242,3 +262,32 @@ def _fraction(inches: float, finest: int) -> str:
 def format_angle(deg: float, digits: int = 1) -> str:
     """An angle for people, without needless zeros."""
     return _trim(f"{deg:.{digits}f}") + "°"
+
+
+PSI_PA, FEET_M = 6894.757293, 0.3048
+
+
+def format_pressure(pa: float, unit: str = "mm") -> str:
+    """A pressure for people: kPa, or psi where lengths are inches.
+
+    >>> format_pressure(7100.0), format_pressure(7100.0, "in16"), format_pressure(42.0)
+    ('7.1 kPa', '1.03 psi', '0.04 kPa')
+    """
+    value, digits, word = (pa / 1000, 1, "kPa") if unit == "mm" else (pa / PSI_PA, 2, "psi")
+    if abs(value) < 1:
+        digits = 2
+    return f"{_trim(f'{value:.{digits}f}')} {word}"
+
+
+def format_temperature(celsius: float, unit: str = "mm") -> str:
+    """A temperature for people, to the degree: °C, or °F where lengths are inches.
+
+    >>> format_temperature(500.0), format_temperature(500.0, "in")
+    ('500 °C', '932 °F')
+    """
+    return f"{celsius:.0f} °C" if unit == "mm" else f"{celsius * 1.8 + 32:.0f} °F"
+
+
+def format_speed(m_s: float, unit: str = "mm") -> str:
+    """A gas's speed: m/s, or ft/s where lengths are inches."""
+    return f"{m_s:.0f} m/s" if unit == "mm" else f"{m_s / FEET_M:.0f} ft/s"

@@ -14,6 +14,7 @@ from ..core.records import (
     Design,
     EmissionPart,
     Engine,
+    Gearbox,
     Group,
     HangPoint,
     InLine,
@@ -35,11 +36,17 @@ from ..core.routing import propose, taken
 from ..core.units import Length
 from .examples import axle_travel, bar, block, roof
 
+GEARS = (3.4, 2.1, 1.45, 1.0, 0.75)
 
-def _together(*radii_mm: float, cylinders: int = 8) -> Settings:
+
+def _together(*radii_mm: float, **engine: object) -> Settings:
     """A shop that cuts bends and welds them to each other without a straight between; and what fires into it."""
     radii = tuple(Length(r) for r in radii_mm)
-    return Settings(clr_mm=radii, shortest_straight_mm=Length(0.0), engine=Engine(cylinders=cylinders))
+    return Settings(clr_mm=radii, shortest_straight_mm=Length(0.0), engine=Engine.model_validate(engine))
+
+
+def _gears(final: float, rolling_mm: float = 2050.0) -> Gearbox:
+    return Gearbox(ratios=GEARS, final=final, rolling_mm=Length(rolling_mm))
 
 
 def _item(key: str, **values: float) -> Item:
@@ -149,7 +156,9 @@ def coupe_survey() -> Survey:
 def twin_x() -> Design:
     """A twin-bank cat-back with an X: flex, catalyst and pipe a bank, X, muffler and tip a side."""
     od = 63.5
-    design = Design(survey=coupe_survey(), settings=_together(95.25))
+    design = Design(survey=coupe_survey(), settings=_together(
+        95.25, cylinders=8, firing="each bank uneven", litres=5.4, power_kw=285.0, rated_rpm=6200.0, cruise_rpm=2250.0,
+        gearbox=_gears(3.45)))  # fmt: skip
     design, cross = _set(design, "crossover", "X-pipe", (1830, 0, 230), od=od, bend=45.0, off=18.0, leg=40.0,
                          mass_kg=2.4)  # fmt: skip
     for side, y in (("left", -1.0), ("right", 1.0)):
@@ -211,7 +220,9 @@ def truck_survey() -> Survey:
 def low_truck() -> Design:
     """Header-back on a lowered truck: mufflers across under the bed, each bank out on the other side."""
     od = 63.5
-    design = Design(survey=truck_survey(), settings=_together(95.25, 63.5))
+    design = Design(survey=truck_survey(), settings=_together(
+        95.25, 63.5, cylinders=8, firing="each bank uneven", litres=5.7, rated_rpm=5200.0, cruise_rpm=2100.0,
+        gearbox=_gears(3.7)))  # fmt: skip
     banks = (("left", -1.0, (2150.0, -150.0, 160.0), 80.0), ("right", 1.0, (2600.0, -60.0, 238.0), 64.0))
     for side, y, (back, inlet, z), high in banks:
         design, start = _set(design, "flange-3", f"{side} bank flange", (1000, 232 * y, z), od=od, mass_kg=0.7)
@@ -264,7 +275,9 @@ def quad_rear() -> Design:
     od = 57.15
     design = Design(
         survey=saloon_rear(),
-        settings=_together(85.7).model_copy(update={"angles_deg": (15.0, 30.0, 45.0, 60.0, 90.0)}),
+        settings=_together(85.7, cylinders=6, litres=3.0, power_kw=190.0, cruise_rpm=2200.0).model_copy(
+            update={"angles_deg": (15.0, 30.0, 45.0, 60.0, 90.0)}
+        ),
     )
     design, start = _set(design, "v-band", "mid-pipe V-band", (2180, 130, 235), od=63.5, ring=90.0, mass_kg=0.5)
     design, split = _on(design, "split", "split", f"{start}.out", od=od, deg=40.0, od_out=63.5, long=150.0, mass_kg=1.0)
@@ -310,7 +323,7 @@ def bay_survey() -> Survey:
 def pie_downpipe() -> Design:
     """A downpipe of slices out of a crowded bay, with a wastegate branch brought back into it."""
     od = 76.2
-    settings = _together(114.3, 76.2, cylinders=4)
+    settings = _together(114.3, 76.2, cylinders=4, litres=2.0, power_kw=210.0, aspiration="turbo", full_c=850.0)
     design = Design(survey=bay_survey(), settings=settings)
     design, start = _set(
         design, "flange-turbine", "turbine flange", (215, -150, 640), (0.95, -0.1, -0.3), od=od, mass_kg=0.9

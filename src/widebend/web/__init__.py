@@ -18,7 +18,7 @@ from itsdangerous import BadSignature
 from ..core.errors import InputError
 from ..instruments.taking import Instrument, Tool
 from ..store.database import Database
-from . import cut, fit, floor, hang, layout, office, people, route, stock, underbody, weld
+from . import cut, fit, floor, gas, hang, layout, office, people, route, stock, underbody, weld
 from .drawing.svg import svg
 from .page.access import guard
 from .page.at_hand import Kept
@@ -29,7 +29,7 @@ from .page.uploads import allow_files
 
 MOST_POSTED_BYTES = 2_500_000
 ROOMS = {"floor": floor, "stock": stock, "underbody": underbody, "layout": layout, "route": route, "hang": hang,
-         "cut": cut, "fit": fit, "weld": weld, "office": office, "people": people}  # fmt: skip
+         "cut": cut, "gas": gas, "fit": fit, "weld": weld, "office": office, "people": people}  # fmt: skip
 
 CONTENT_POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; "
@@ -93,6 +93,7 @@ def create_app(
 def warm_up() -> None:
     """Compile (or load from their cache) the kernels before the first person waits for them."""
     from ..core.closing import Ways
+    from ..core.gas import warmed
     from ..core.pathfinding import find, task_of
     from ..core.review import packed, review
     from ..core.routing import propose, taken
@@ -107,6 +108,7 @@ def warm_up() -> None:
     draw_strips(design, found, Window.fitting(extent_of(found.system, design.survey)), None)
     draw_slice(found, 2000.0)
     run = found.system.runs[0]
+    warmed()
     find(task_of(run.start, run.end, 63.5, Ways((95.25,), starts=4), packed(found.obstacles[:1])))
 
 

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from widebend.core.errors import InputError
-from widebend.core.gas import Breath, breathing, ways_of
+from widebend.core.gas import Breath, breath_of, ways_of
 from widebend.core.laying import system_of
 from widebend.core.records import Bend, Design, Engine, InLine
 from widebend.core.records.hardware import BenchLoss
@@ -22,7 +22,7 @@ def _with(design: Design, engine: Engine) -> Design:
 
 def _breath(design: Design, engine: Engine = V8) -> Breath:
     design = _with(design, engine)
-    return breathing(design, system_of(design), "full")
+    return breath_of(design, system_of(design), "full")
 
 
 @pytest.mark.parametrize("make", [twin_x, low_truck, quad_rear, pie_downpipe])
@@ -67,7 +67,7 @@ def test_a_wider_pipe_takes_less_and_a_bend_more_than_a_straight() -> None:
     wide = design.model_copy(update={"runs": tuple(
         r.model_copy(update={"tube": r.tube.model_copy(update={"od_mm": Length(r.tube.od_mm * 1.2)})})
         for r in design.runs)})  # fmt: skip
-    one, other = (breathing(d, system_of(d), "full") for d in (design, wide))
+    one, other = (breath_of(d, system_of(d), "full") for d in (design, wide))
     legs = [next(t.pa.usual for t in b.taken if t.stretch and t.stretch.key == "r1/p5") for b in (one, other)]
     assert legs[1] == pytest.approx(legs[0] / (88.44 / 73.2) ** 5, rel=0.1)  # friction: the fifth power of the bore
     each = {t.stretch.piece.piece.id: t for t in one.taken if t.stretch and t.stretch.piece}
@@ -83,8 +83,8 @@ def test_a_part_that_was_measured_has_its_figure() -> None:
     bench = BenchLoss(pa=4000.0, kg_s=0.2)
     parts = tuple(p.model_copy(update={"item": p.item.model_copy(update={"measured": bench})})
                   if p.item.kind == "muffler" else p for p in design.parts)  # fmt: skip
-    breath = breathing(design, system_of(design), "full")
-    measured = breathing(design.model_copy(update={"parts": parts}), system_of(
+    breath = breath_of(design, system_of(design), "full")
+    measured = breath_of(design.model_copy(update={"parts": parts}), system_of(
         design.model_copy(update={"parts": parts})), "full")  # fmt: skip
     before, after = (next(t for t in b.taken if t.stretch and t.stretch.key == "muffler-1") for b in (breath, measured))
     assert after.methods[0][0] == "measured"
@@ -103,10 +103,10 @@ def test_no_engine_and_no_pipe_are_words() -> None:
     design = pie_downpipe()
     silent = design.model_copy(update={"settings": design.settings.model_copy(update={"engine": None})})
     with pytest.raises(InputError, match="what engine"):
-        breathing(silent, system_of(silent), "full")
+        breath_of(silent, system_of(silent), "full")
     empty = _with(Design(), V8)
     with pytest.raises(InputError, match="leads anywhere"):
-        breathing(empty, system_of(empty), "full")
+        breath_of(empty, system_of(empty), "full")
 
 
 def test_the_ways_of_twin_banks_meet_once() -> None:

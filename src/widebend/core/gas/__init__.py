@@ -6,9 +6,9 @@ A *way* is pipe without a branch, a *meeting* where ways join or part; a *breath
 the engine; a *span* is a figure with its range.
 """
 
-from .breathing import ATMOSPHERE_PA, Breath, Profile, Taken, breathing, no_cover, warmed, wind_ms
+from .breathing import ATMOSPHERE_PA, Breath, Profile, Taken, breath_of, no_cover, warmed, wind_ms
 from .cooling import Cooled, cooled, nusselt_dittus_boelter, nusselt_gnielinski
-from .engine_gas import STATES, EngineGas, Span, State, gas_of, road_kmh, rpm_of
+from .engine_gas import STATES, EngineGas, Span, State, gas_of, rpm_of
 from .fittings import (
     ENTRANCE_PROJECTING,
     ENTRANCE_SHARP,
@@ -29,6 +29,7 @@ from .march import COLUMNS, cool, darcy, press
 from .mass_flow import by_displacement, by_power
 from .mixture import Gas, burnt, exhaust, mixed, stoichiometric
 from .monolith import Monolith
+from .road import road_kmh, rpm_at, tyre_rolling_mm
 from .rows import Covered
 from .ways import Meeting, Stretch, Way, Ways, ways_of
 
@@ -58,7 +59,7 @@ __all__ = [
     "bend_crane",
     "bend_idelchik",
     "bend_loss",
-    "breathing",
+    "breath_of",
     "burnt",
     "by_displacement",
     "by_power",
@@ -87,11 +88,13 @@ __all__ = [
     "press",
     "reynolds_of",
     "road_kmh",
+    "rpm_at",
     "rpm_of",
     "slices_loss",
     "speed_of",
     "step_loss",
     "stoichiometric",
+    "tyre_rolling_mm",
     "warmed",
     "ways_of",
     "wind_ms",

@@ -18,10 +18,11 @@ from ..errors import InputError
 from ..laying import System
 from ..records import Design, Port, Rules
 from ..space import Vector
-from .engine_gas import EngineGas, Span, State, gas_of, road_kmh
+from .engine_gas import EngineGas, Span, State, gas_of
 from .march import BORE, KELVIN, LAMINAR, LOSS, MACH, RUBS, SPEED, STATIC, STEP_LOSS, TOTAL, cool, press
 from .meeting import Met, met
 from .mixture import GRID_K, ZERO_C
+from .road import road_kmh
 from .rows import Covered, Rows, rows_of
 from .ways import STUB_MM, Meeting, Stretch, Ways, ways_of
 
@@ -52,13 +53,15 @@ class Taken:
 
 @dataclass(frozen=True)
 class Profile:
-    """Along one way: rows' middles in the vehicle (n, 3); gauge pressure there [Pa], gas and skin [C], speed [m/s],
-    heat given off [W].
+    """Along one way: rows' middles in the vehicle (n, 3); what a gauge in the wall reads there, the total pressure over
+    the air and that of bare straight pipe [Pa], gas and skin [C], speed [m/s], heat given off [W].
     """
 
     way: int
     middles: Vector
     gauge_pa: Vector
+    total_pa: Vector
+    bare_pa: Vector
     gas_c: Vector
     skin_c: Vector
     speed: Vector
@@ -114,7 +117,7 @@ def no_cover(_: Stretch) -> None:
     return None
 
 
-def breathing(
+def breath_of(
     design: Design, system: System, state: State, covered: Covered = no_cover, *, cutouts_open: bool = False
 ) -> Breath:  # fmt: skip
     """A design in a state of its engine. Raises InputError where the engine is not said, nothing leads from it, or what
@@ -192,7 +195,7 @@ def _breath(net: _Net, gas: EngineGas) -> Breath:
         for kind in (TOTAL, STATIC)
     )
     return Breath(
-        gas, net.ways, tuple(taken), tuple(_profile(net, i, usual) for i in range(len(net.rows))), starts, gauges,
+        gas, net.ways, tuple(taken), tuple(_profile(net, i, usual, bare) for i in range(len(net.rows))), starts, gauges,
         max(float(bare.inlet[i][0, TOTAL]) for i in net.ways.sources) - ATMOSPHERE_PA,
         {i: float(usual.outlet[i][-1, TOTAL]) - ATMOSPHERE_PA for i in net.ways.ends}, chokes,
     )  # fmt: skip
@@ -332,10 +335,12 @@ def _of_meeting(net: _Net, name: str, solved: Sequence[_Solved]) -> Taken:
                  float(last[MACH]), float(last[SPEED]), ((losses.method, most),))  # fmt: skip
 
 
-def _profile(net: _Net, way: int, solved: _Solved) -> Profile:
+def _profile(net: _Net, way: int, solved: _Solved, bare: _Solved) -> Profile:
     inlet, outlet, total = solved.inlet[way], solved.outlet[way], solved.total_k[way]
     return Profile(
         way, net.rows[way].middles, (inlet[:, STATIC] + outlet[:, STATIC]) / 2 - ATMOSPHERE_PA,
+        (inlet[:, TOTAL] + outlet[:, TOTAL]) / 2 - ATMOSPHERE_PA,
+        (bare.inlet[way][:, TOTAL] + bare.outlet[way][:, TOTAL]) / 2 - ATMOSPHERE_PA,
         (inlet[:, KELVIN] + outlet[:, KELVIN]) / 2 - ZERO_C, solved.skins[way] - ZERO_C,
         (inlet[:, SPEED] + outlet[:, SPEED]) / 2, solved.kg_s[way] * 1150.0 * (total[:-1] - total[1:]),
     )  # fmt: skip

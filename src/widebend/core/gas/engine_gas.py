@@ -127,12 +127,3 @@ def _litres(engine: Engine) -> tuple[float, bool]:
     share = FILLED_DIESEL[1] if engine.fuel == "diesel" else FILLED["full"][1]
     one = by_displacement(1.0, engine.rated_rpm, share * BOOSTED[engine.aspiration], AIR_KG_M3, ratio, engine.strokes)
     return full / one, False
-
-
-def road_kmh(engine: Engine, rpm: float, gear: int) -> float:
-    """How fast it drives at an engine speed in a gear (from 1) [km/h]. Raises InputError where no gearbox is said."""
-    if engine.gearbox is None:
-        raise InputError("say gear ratios, final drive and tyre: they turn engine speed into road speed")
-    box = engine.gearbox
-    wheel = rpm / 60.0 / (box.ratios[gear - 1] * box.final)
-    return wheel * box.rolling_mm / 1000.0 * 3.6

@@ -10,6 +10,7 @@ from ...core.laying import LaidPiece
 from ..page.window import (
     Window,
 )
+from .lines_ribbon import DrawnRibbon
 from .marks import Mark
 
 
@@ -60,4 +61,4 @@ class Picture:
     ribbon: list[Mark]
     ties: list[Mark]
     window: Window
-    text_rows: list[tuple[str, ...]] = field(default_factory=list)
+    lines: list[DrawnRibbon] = field(default_factory=list)

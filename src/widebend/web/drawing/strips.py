@@ -33,6 +33,7 @@ from ..page.window import (
     thing_corners,
 )
 from .labels import Labels
+from .lines_ribbon import LINES_PX, Lines, drawn
 from .marks import Mark, Scale, station_to_px
 from .pipes_on_strip import corner_mark, draw_ends, draw_ghost, draw_pipe, gas_arrow, shadow_mark, touch_marks
 from .ribbon import RIBBON_PX, ribbon
@@ -56,8 +57,11 @@ def draw_strips(
     thing: str = "",
     shadows: Sequence[Shadow] = (),
     with_corners: bool = False,
+    lines: Sequence[Lines] = (),
 ) -> Picture:
-    """The picture of a design in a window; `piece` of run `run_id` is the chosen one, and `thing` the chosen thing."""
+    """The picture of a design in a window; `piece` of run `run_id` is the chosen one, and `thing` the chosen thing;
+    `lines` are drawn as ribbons under the ruler.
+    """
     ways = [p.outlet.point for ghost in ghosts for p in ghost.laid]
     chosen = [float(p.outlet.point[1]) for ghost in ghosts if ghost.chosen for p in ghost.laid]
     survey, per_mm = design.survey, window.width_px / window.span
@@ -89,11 +93,12 @@ def draw_strips(
                             for at in corners(run)]  # fmt: skip
         strips.append(strip)
     ruler_top = below_px + left_px
-    ribbon_top = ruler_top + RULER_PX
+    ribbon_top = ruler_top + RULER_PX + len(lines) * LINES_PX
     margin = [] if things_only else ribbon(found, window, ribbon_top)
     ties = [] if things_only else _ties(found.system, window, run_id, ribbon_top + RIBBON_PX, piece)
     height = ribbon_top + (4 if things_only else RIBBON_PX + TIES_PX)
-    return Picture(window.width_px, height, strips, _ticks(window, design), ruler_top, ribbon_top, margin, ties, window)
+    return Picture(window.width_px, height, strips, _ticks(window, design), ruler_top, ribbon_top, margin, ties, window,
+                   drawn(lines, window, ruler_top + RULER_PX))  # fmt: skip
 
 
 def _across(design: Design, window: Window, thing_id: str, tall_px: float) -> float:

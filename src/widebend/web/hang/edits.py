@@ -232,7 +232,8 @@ def engine(job_id: int) -> Any:
             "idle_rpm": reader.number("idle_rpm", 200, 3000), "cruise_rpm": reader.number("cruise_rpm", 500, 12_000),
         }  # fmt: skip
         reader.finish()
-        settings = here.design.settings.model_copy(update={"engine": Engine.model_validate(made)})
+        was = here.design.settings.engine or Engine()  # what else is known of it stays
+        settings = here.design.settings.model_copy(update={"engine": Engine.model_validate(was.model_dump() | made)})
         return here.design.model_copy(update={"settings": settings}).validated(), "said what the engine is"
 
     return _edit(job_id, change)

@@ -7,6 +7,7 @@ from typing import Any
 
 from flask import g, render_template
 
+from ..drawing.lines_ribbon import Lines
 from ..drawing.strip import Shadow
 from ..drawing.strips import draw_strips
 from ..page.at_hand import AtHand
@@ -19,19 +20,21 @@ from ..page.window import LAYOUT_TALL_PX, extent_of, window_from_request
 SHEETS = (
     ("layout.show", "big pieces"), ("fixings.show", "joints and bosses"), ("crossings.show", "X, Y, H and faces"),
     ("apart.show", "in and out"), ("driven.show", "use and configurations"), ("rear.show", "rear view"),
-    ("own_shelf.show", "own shelf"), ("model.show", "in space"),
+    ("own_shelf.show", "own shelf"), ("model.show", "in space"), ("bore.show", "bore"),
 )  # fmt: skip
 
 
 def render_sheet(
     here: AtHand, said: Said, code: int, sheet: str, template: str, *, shadows: Sequence[Shadow] | None = None,
-    **panel: Any,
+    ribbons: Sequence[Lines] = (), **panel: Any,
 ) -> Any:  # fmt: skip
-    """A sheet; with `shadows` (which may be none) the strips stand above it."""
+    """A sheet; with `shadows` (which may be none) the strips stand above it, with `ribbons` under them; a template
+    `lead` stands above the strips.
+    """
     picture = None
     if shadows is not None:
         window = window_from_request(extent_of(here.found.system, here.design.survey), LAYOUT_TALL_PX, "w")
-        picture = draw_strips(here.design, here.found, window, None, sight=g.sight, shadows=shadows)
+        picture = draw_strips(here.design, here.found, window, None, sight=g.sight, shadows=shadows, lines=ribbons)
     context = {
         "here": here, "line": steps(here.design, here.found, here.job.road_use, here.bends),
         "step": "layout", "said": said,

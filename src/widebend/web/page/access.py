@@ -26,7 +26,17 @@ RIGHTS: dict[str, tuple[tuple[Role, ...], tuple[Role, ...]]] = {
     "quote": (EVERYBODY, DESK), "carrying": (EVERYBODY, EVERYBODY), "rates": (DESK, OWNER),
     "months": (DESK, DESK), "people": (OWNER, OWNER),
 }  # fmt: skip
-BENCH_ROOMS = ("underbody", "layout", "route", "hang", "cut", "fit", "weld", "stock")  # every blueprint of these rooms
+BENCH_ROOMS = (
+    "underbody",
+    "layout",
+    "route",
+    "hang",
+    "cut",
+    "gas",
+    "fit",
+    "weld",
+    "stock",
+)  # every blueprint of these rooms
 QUIET = ("floor.preferences",)  # nothing of the shop's changes by it
 
 DEMO = Person(0, "", "owner", must_change=False)

@@ -11,7 +11,14 @@ from flask import Flask, g, request
 
 from ...core.errors import EditError
 from ...core.quoting import money
-from ...core.units import format_angle, format_clock, format_length
+from ...core.units import (
+    format_angle,
+    format_clock,
+    format_length,
+    format_pressure,
+    format_speed,
+    format_temperature,
+)
 
 UNITS = {"mm": "mm", "in": "inches", "in16": "inches, sixteenths", "in32": "inches, thirty-seconds"}
 
@@ -44,6 +51,9 @@ def install_filters(app: Flask) -> None:
     app.jinja_env.filters["mm"] = lambda v, digits=1: format_length(v, g.unit, digits)
     app.jinja_env.filters["mm_bare"] = lambda v, digits=1: format_length(v, g.unit, digits, suffix=False)
     app.jinja_env.filters["named"] = lambda options: [(option, option) for option in options]  # named as they are
+    app.jinja_env.filters["kpa"] = lambda pa: format_pressure(pa, g.unit)
+    app.jinja_env.filters["celsius"] = lambda c: format_temperature(c, g.unit)
+    app.jinja_env.filters["speed"] = lambda m_s: format_speed(m_s, g.unit)
     app.jinja_env.filters["deg"] = format_angle
     app.jinja_env.filters["money"] = money
     app.jinja_env.filters["clock"] = format_clock

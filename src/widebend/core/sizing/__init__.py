@@ -1,0 +1,9 @@
+"""Which bore: the whole system with pipe of each size the shop has.
+
+Glossary: a system *as it lies* keeps its centre line, *laid anew* is closed again with what the tube is bent to; a size
+*tells* as long as the next one takes off more than the methods doubt.
+"""
+
+from .bores import Bore, main_tube, radii_for, resized, stops_telling, with_bore
+
+__all__ = ["Bore", "main_tube", "radii_for", "resized", "stops_telling", "with_bore"]

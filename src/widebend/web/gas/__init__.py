@@ -1,0 +1,5 @@
+"""Bore, heat and sound: what the gas does in the design as it is drawn. Sheets of the Layout step."""
+
+from . import bore, engine
+
+BLUEPRINTS = (bore.room, engine.room)

@@ -1,0 +1,199 @@
+"""The bore sheet: what the gas has to push against, by place and by piece, and the same for every tube of the shop."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import partial
+from typing import Any
+
+from flask import Blueprint, g, request
+
+from ...core.errors import WideBendError
+from ...core.gas import ATMOSPHERE_PA, Breath, State, Taken
+from ...core.records import Design, StockItem, Tube
+from ...core.sizing import Bore, main_tube, radii_for, stops_telling, with_bore
+from ...core.units import Length, format_length, format_speed, format_temperature
+from ...store import stock
+from ..layout.sheets import render_sheet
+from ..page.at_hand import AtHand, at_hand, solved, transaction
+from ..page.edits import Said
+from ..page.figures import number
+from .state import asked, context, name_of, pressure_lines, range_words
+
+room = Blueprint("bore", __name__, url_prefix="/jobs/<int:job_id>/layout/bore")
+
+# sizes that tube is commonly sold in [mm], beside what the shelf has: common practice
+USUAL_OD_MM = (44.45, 50.8, 57.15, 63.5, 69.85, 76.2, 88.9, 101.6)
+MOST_ROWS = 10
+
+
+@dataclass(frozen=True)
+class Row:
+    """A line of the table of losses, with what stands behind its figure."""
+
+    name: str
+    run: str
+    pa: float
+    range: str
+    share: float
+    gas_c: float
+    skin_c: float
+    speed: float
+    why: tuple[str, ...]
+
+
+@room.get("")
+def show(job_id: int) -> Any:
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+    return render(here, Said())
+
+
+def render(here: AtHand, said: Said, code: int = 200) -> Any:
+    """The sheet."""
+    now = asked(here)
+    rows = rows_of(here.design, now.breath) if now.breath else []
+    bores = _bores(here, now.state) if now.breath else []
+    return render_sheet(
+        here, said, code, "bore.show", "gas/_bore.html", shadows=[] if now.breath else None, lead="gas/_lead_bore.html",
+        ribbons=[pressure_lines(now.breath)] if now.breath else [], rows=rows, head=_head(here.design, now.breath),
+        bores=[_bore_row(b, here.design) for b in bores], told=_told(bores), **context(here, now, "bore"),
+    )  # fmt: skip
+
+
+def rows_of(design: Design, breath: Breath) -> list[Row]:
+    """What costs most first."""
+    whole = max(breath.most_pa.usual, 1.0)
+    made = [_row(design, t, whole) for t in breath.taken]
+    blown = sum(breath.ends_pa.values()) / max(1, len(breath.ends_pa))
+    words = "half the density times the speed squared where it leaves: nobody gets that back"
+    made.append(Row("blown out at the end", "", blown, "", blown / whole, 0.0, 0.0, 0.0, (words,)))
+    return sorted(made, key=lambda r: -r.pa)
+
+
+def _row(design: Design, taken: Taken, whole: float) -> Row:
+    return Row(name_of(design, taken), taken.stretch.run if taken.stretch else "", taken.pa.usual,
+               range_words(taken.pa), taken.pa.usual / whole, taken.gas_c.usual, taken.skin_c.usual, taken.speed,
+               why(taken))  # fmt: skip
+
+
+def why(taken: Taken) -> tuple[str, ...]:
+    """What a loss was reckoned from: its inputs, its methods, its range."""
+    flow = f"{taken.kg_s * 1000:.1f} g/s of gas at {format_temperature(taken.gas_c.usual, g.unit)}"
+    said = [f"{flow}, up to {format_speed(taken.speed, g.unit)} (Mach {taken.mach:.2f})"]
+    if taken.stretch is not None:
+        s = taken.stretch
+        said.append(f"bore {format_length(s.bore_mm, g.unit)}, {format_length(s.long_mm, g.unit, 0)} long: friction by "
+                    "Colebrook, p = (f L / D + K) ρ v² / 2, the gas cooling and growing denser along it")  # fmt: skip
+    said += [f"K {k:.3f} by {name}" if k > 0 else name for name, k in taken.methods]
+    if len(taken.methods) > 1:
+        said.append("the median counts; least and most are the range, with how sure the flow and its heat are")
+    return tuple(said)
+
+
+def _head(design: Design, breath: Breath | None) -> dict[str, Any] | None:
+    """The one sentence above: what is asked for, what is bare pipe, what takes most."""
+    if breath is None:
+        return None
+    worst = max(breath.taken, key=lambda t: t.pa.usual)
+    start = max(breath.starts_pa, key=lambda i: breath.starts_pa[i].usual)
+    return {
+        "pa": breath.most_pa.usual, "range": range_words(breath.most_pa), "bare": breath.bare_pa,
+        "share": breath.most_pa.usual / ATMOSPHERE_PA, "gauge": breath.gauges_pa[start].usual,
+        "worst": name_of(design, worst), "worst_pa": worst.pa.usual, "kg_s": breath.gas.kg_s,
+        "in_c": breath.gas.enters_c,
+        "because": breath.gas.because, "rpm": breath.gas.rpm, "loose": breath.ways.loose, "tapped": breath.ways.tapped,
+        "chokes": _choke_words(design, breath),
+    }  # fmt: skip
+
+
+def _choke_words(design: Design, breath: Breath) -> str:
+    if breath.chokes is None:
+        return ""
+    at = next(t for t in breath.taken if t.stretch is not None and t.stretch.key == breath.chokes.key)
+    return name_of(design, at)
+
+
+# --- which bore ---------------------------------------------------------------------------------------------------
+
+
+def _bores(here: AtHand, state: State) -> list[Bore]:
+    """Every size the shop stocks, the design's own among them; the one asked for laid anew."""
+    try:
+        own = main_tube(here.design)
+    except WideBendError:
+        return []
+    with transaction() as connection:
+        shelf = [one.item for one in stock.shelf(connection)]
+    radii, prices = _radii(shelf), _prices(shelf)
+    sizes = _sizes(own, shelf)
+    lay = number(request.values.get("lay"), 0.0)
+    found = []
+    for od in sizes:
+        tube = own if abs(od - own.od_mm) < 0.05 else own.model_copy(update={"od_mm": Length(od)})
+        anew = abs(od - lay) < 0.05 and tube != own
+        try:
+            found.append(
+                solved(
+                    here.design,
+                    ("bore", od, state, anew),
+                    partial(with_bore, here.design, tube, state, _price(prices, od), radii_for(tube, radii), anew=anew),
+                )
+            )  # type: ignore[arg-type]
+        except WideBendError:
+            continue
+    return found
+
+
+def _sizes(own: Tube, shelf: list[StockItem]) -> list[float]:
+    known = {float(i.od_mm) for i in shelf if i.kind == "straight" and i.od_mm} | {float(own.od_mm)}
+    near = [od for od in USUAL_OD_MM if all(abs(od - k) > 0.3 for k in known)]
+    near.sort(key=lambda od: abs(od - float(own.od_mm)))
+    return sorted([*known, *near[: max(0, 6 - len(known))]])[:MOST_ROWS]
+
+
+def _radii(shelf: list[StockItem]) -> Mapping[float, list[float]]:
+    out: dict[float, list[float]] = {}
+    for item in shelf:
+        if item.kind == "bend" and item.od_mm and item.clr_mm:
+            out.setdefault(float(item.od_mm), []).append(float(item.clr_mm))
+    return out
+
+
+def _prices(shelf: list[StockItem]) -> Mapping[float, float]:
+    """What a metre costs, where the shelf says so."""
+    return {float(i.od_mm): float(i.price) / float(i.length_mm) * 1000 for i in shelf
+            if i.kind == "straight" and i.od_mm and i.price and i.length_mm and not i.is_offcut}  # fmt: skip
+
+
+def _price(prices: Mapping[float, float], od: float) -> float | None:
+    return next((p for k, p in prices.items() if abs(k - od) < 0.05), None)
+
+
+def _bore_row(bore: Bore, design: Design) -> dict[str, Any]:
+    own = abs(bore.tube.od_mm - main_tube(design).od_mm) < 0.05
+    wrong = []
+    if bore.misses:
+        wrong.append(f"{bore.misses} run{'s' if bore.misses > 1 else ''} not closed")
+    if bore.touches:
+        wrong.append(f"{bore.touches} place{'s' if bore.touches > 1 else ''} touch{'' if bore.touches > 1 else 'es'}")
+    if bore.tight:
+        wrong.append(f"{bore.tight} tight")
+    return {
+        "od": float(bore.tube.od_mm), "own": own, "laid": bore.laid, "pa": bore.pa.usual, "range": range_words(bore.pa),
+        "share": bore.pa.usual / ATMOSPHERE_PA, "speed": bore.fastest, "kg": bore.mass_kg, "price": bore.price,
+        "low": bore.low_line_mm, "wrong": wrong, "chokes": bore.breath.chokes is not None,
+        "length": bore.length_m * 1000,
+    }  # fmt: skip
+
+
+def _told(bores: list[Bore]) -> str:
+    """Where bigger stops telling, in words."""
+    if len(bores) < 2:
+        return ""
+    last = stops_telling(bores)
+    if last is None:
+        return "Each of these sizes takes off more than half of what the methods doubt: bigger still tells."
+    return (f"Past {format_length(last.od_mm, g.unit)} the next size takes off less than half of what the methods "
+            "doubt: that is no longer told by any figure here.")  # fmt: skip

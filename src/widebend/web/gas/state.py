@@ -1,0 +1,104 @@
+"""What the sheets of the gas share: which state of the engine is looked at, and its reckoning, kept."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import partial
+from typing import Any
+
+import numpy as np
+from flask import g, request
+
+from ...core.errors import InputError
+from ...core.gas import STATES, Breath, Profile, Span, State, Taken, breath_of
+from ...core.records import Design
+from ...core.units import format_pressure, format_temperature
+from ...core.wording import piece_words
+from ..drawing.lines_ribbon import Lines
+from ..page.at_hand import AtHand, solved
+
+STATE_WORDS: dict[State, str] = {"idle": "at idle", "cruise": "at cruise", "full": "at full power"}
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What a sheet looks at: a state of the engine, whether cutouts are open; the reckoning, or why there is none."""
+
+    state: State
+    open: bool
+    breath: Breath | None
+    refusal: str
+
+    @property
+    def words(self) -> str:
+        return STATE_WORDS[self.state] + (", cutout open" if self.open else "")
+
+
+def asked(here: AtHand, usual: State = "full") -> Asked:
+    """The state that the address names."""
+    state: State = next((s for s in STATES if s == request.values.get("state")), usual)
+    is_open = request.values.get("cutout") == "open" and has_cutout(here.design)
+    try:
+        return Asked(state, is_open, kept_breath(here, state, is_open=is_open), "")
+    except InputError as exc:
+        return Asked(state, is_open, None, str(exc))
+
+
+def has_cutout(design: Design) -> bool:
+    return any(p.item.kind == "cutout" for p in design.parts)
+
+
+def kept_breath(here: AtHand, state: State, *, is_open: bool = False) -> Breath:
+    """The reckoning of a state, kept by the design's text. Raises InputError."""
+    return solved(here.design, ("breath", state, is_open),
+                  partial(breath_of, here.design, here.found.system, state, cutouts_open=is_open))  # fmt: skip
+
+
+def context(here: AtHand, now: Asked, sheet: str) -> dict[str, Any]:
+    """What every sheet shows above its own: the states to choose from and the engine."""
+    return {
+        "now": now, "states": [(s, STATE_WORDS[s]) for s in STATES], "has_cutout": has_cutout(here.design),
+        "engine": here.design.settings.engine, "gas_sheet": sheet, "breath": now.breath,
+    }  # fmt: skip
+
+
+def name_of(design: Design, taken: Taken) -> str:
+    """What a piece, part or meeting is called where losses are listed."""
+    if taken.meeting is not None:
+        return taken.meeting.part.name or taken.meeting.part.item.kind
+    stretch = taken.stretch
+    if stretch is None:
+        return ""
+    if stretch.part is not None:
+        return stretch.part.name or stretch.part.item.kind
+    assert stretch.piece is not None
+    run = design.run(stretch.run)
+    where = run.name or run.id if run else stretch.run
+    return f"{where}: piece {stretch.piece.index + 1}, {piece_words(stretch.piece.piece, g.unit)}"
+
+
+def range_words(span: Span) -> str:
+    """A pressure's range."""
+    return f"{format_pressure(span.low, g.unit)} to {format_pressure(span.high, g.unit)}"
+
+
+def pressure_lines(breath: Breath) -> Lines:
+    """The pressure that is still to be lost along the gas, over that of bare straight pipe."""
+    most = max((float(p.total_pa.max()) for p in breath.profiles), default=1.0)
+    lines = [(_line(p, p.bare_pa), "bare-limit") for p in breath.profiles]
+    lines += [(_line(p, p.total_pa), "gas-line") for p in breath.profiles]
+    return Lines("pressure over the air; thin: bare straight pipe", tuple(lines), max(most, 1.0), 0.0,
+                 format_pressure(most, g.unit), "0")  # fmt: skip
+
+
+def heat_lines(breath: Breath) -> Lines:
+    """Gas and skin temperature along the way."""
+    high = max(float(p.gas_c.max()) for p in breath.profiles)
+    lines = [(_line(p, p.skin_c), "skin-line") for p in breath.profiles]
+    lines += [(_line(p, p.gas_c), "gas-line") for p in breath.profiles]
+    return Lines("gas temperature; thin: skin", tuple(lines), high, 0.0, format_temperature(high, g.unit),
+                 format_temperature(0.0, g.unit))  # fmt: skip
+
+
+def _line(profile: Profile, values: np.ndarray) -> np.ndarray:
+    return np.column_stack([profile.middles[:, 0], values])
