@@ -323,7 +323,7 @@ def bay_survey() -> Survey:
 def pie_downpipe() -> Design:
     """A downpipe of slices out of a crowded bay, with a wastegate branch brought back into it."""
     od = 76.2
-    settings = _together(114.3, 76.2, cylinders=4, litres=2.0, power_kw=210.0, aspiration="turbo", full_c=850.0)
+    settings = _together(114.3, 76.2, cylinders=4, litres=2.0, power_kw=210.0, aspiration="turbo", full_c=740.0)
     design = Design(survey=bay_survey(), settings=settings)
     design, start = _set(
         design, "flange-turbine", "turbine flange", (215, -150, 640), (0.95, -0.1, -0.3), od=od, mass_kg=0.9

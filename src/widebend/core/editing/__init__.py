@@ -8,6 +8,7 @@ its other side changes, *holding the finish* lets the pieces near a change take 
 from .as_it_came import leave_as_it_came
 from .configurations import configured
 from .corner import Corner, corners, drag_corner
+from .covering import add_cover, without_cover
 from .edits import (
     CARRY,
     HOLD,
@@ -54,6 +55,7 @@ __all__ = [
     "Corner",
     "add_boss",
     "add_branch",
+    "add_cover",
     "add_part",
     "as_high_as",
     "carry",
@@ -96,6 +98,7 @@ __all__ = [
     "with_other_item",
     "with_pieces",
     "with_radius",
+    "without_cover",
     "without_fixing",
     "without_hanger",
     "without_part",

@@ -8,7 +8,7 @@ from typing import TypeVar
 
 from ..errors import EditError
 from ..laying import LaidPiece, lay_run
-from ..records import Attachment, Design, Hanger, InLine, Leg, Piece, Run, Tap
+from ..records import Attachment, Cover, Design, Hanger, InLine, Leg, Piece, Run, Tap
 from ..space import wrapped
 from ..units import Length
 
@@ -21,7 +21,7 @@ def resited(design: Design, before: Run, after: Run) -> Design:
     now at the same distance from the run's start. Raises EditError when no piece is left to sit on.
     """
     runs = tuple(after if r.id == after.id else r for r in design.runs)
-    changed = design.model_copy(update={"runs": runs})
+    changed = design.model_copy(update={"runs": runs, "covers": _covers(design, before, after)})
     left = {p.id for p in after.pieces}
     if not any(a.piece not in left for a in _sitting(design, before.id)):
         return changed
@@ -39,6 +39,25 @@ def resited(design: Design, before: Run, after: Run) -> Design:
         "hangers": tuple(moved(h) for h in design.hangers),
         "runs": tuple(r.model_copy(update={"start": moved(r.start)}) if isinstance(r.start, Tap) else r for r in runs),
     })  # fmt: skip
+
+
+def _covers(design: Design, before: Run, after: Run) -> tuple[Cover, ...]:
+    """The covers, those of the run from the next piece that is left to the last before that is; none for none."""
+    old, left = [p.id for p in before.pieces], {p.id for p in after.pieces}
+    out = []
+    for cover in design.covers:
+        if cover.run != before.id:
+            out.append(cover)
+            continue
+        first = old.index(cover.first) if cover.first in old else 0
+        last = old.index(cover.last) if cover.last in old else len(old) - 1
+        under = [p for p in old[first : last + 1] if p in left]
+        if cover.first is None and cover.last is None:
+            out.append(cover)
+        elif under:
+            ends = {"first": cover.first and under[0], "last": cover.last and under[-1]}
+            out.append(cover.model_copy(update=ends))
+    return tuple(out)
 
 
 def _sitting(design: Design, run_id: str) -> list[Attachment | Hanger | Tap]:

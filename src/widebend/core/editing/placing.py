@@ -198,6 +198,7 @@ def without_part(design: Design, part_id: str) -> Design:
     return design.model_copy(update={
         "parts": tuple(p for p in design.parts if p.id != part_id),
         "hangers": tuple(h for h in design.hangers if h.part != part_id),
+        "covers": tuple(c for c in design.covers if c.part != part_id),
     }).validated()  # fmt: skip
 
 
@@ -243,6 +244,7 @@ def without_run(design: Design, run_id: str) -> Design:
         r.model_copy(update={"twin_of": None}) if r.twin_of == run_id else r for r in design.runs if r.id != run_id
     )
     return design.model_copy(update={
+        "covers": tuple(c for c in design.covers if c.run != run_id),
         "runs": runs, "attachments": tuple(a for a in design.attachments if a.run != run_id),
         "hangers": tuple(h for h in design.hangers if h.run != run_id),
         "fitted": tuple(f for f in design.fitted if f.run != run_id),

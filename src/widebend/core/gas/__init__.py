@@ -6,7 +6,7 @@ A *way* is pipe without a branch, a *meeting* where ways join or part; a *breath
 the engine; a *span* is a figure with its range.
 """
 
-from .breathing import ATMOSPHERE_PA, Breath, Profile, Taken, breath_of, no_cover, warmed, wind_ms
+from .breathing import ATMOSPHERE_PA, Breath, Profile, Taken, breath_of, no_cover, skins_of, warmed, wind_ms
 from .cooling import Cooled, cooled, nusselt_dittus_boelter, nusselt_gnielinski
 from .engine_gas import STATES, EngineGas, Span, State, gas_of, rpm_of
 from .fittings import (
@@ -90,6 +90,7 @@ __all__ = [
     "road_kmh",
     "rpm_at",
     "rpm_of",
+    "skins_of",
     "slices_loss",
     "speed_of",
     "step_loss",

@@ -19,7 +19,24 @@ from ..laying import System
 from ..records import Design, Port, Rules
 from ..space import Vector
 from .engine_gas import EngineGas, Span, State, gas_of
-from .march import BORE, KELVIN, LAMINAR, LOSS, MACH, RUBS, SPEED, STATIC, STEP_LOSS, TOTAL, cool, press
+from .march import (
+    BLACK,
+    BORE,
+    KELVIN,
+    LAMINAR,
+    LONG,
+    LOSS,
+    MACH,
+    OUTSIDE,
+    RUBS,
+    SPEED,
+    STATIC,
+    STEP_LOSS,
+    TOTAL,
+    WRAP_MM,
+    cool,
+    press,
+)
 from .meeting import Met, met
 from .mixture import GRID_K, ZERO_C
 from .road import road_kmh
@@ -54,7 +71,8 @@ class Taken:
 @dataclass(frozen=True)
 class Profile:
     """Along one way: rows' middles in the vehicle (n, 3); what a gauge in the wall reads there, the total pressure over
-    the air and that of bare straight pipe [Pa], gas and skin [C], speed [m/s], heat given off [W].
+    the air and that of bare straight pipe [Pa], gas and skin [C], speed [m/s], heat given off [W];
+    each row's stretch, outside diameter [mm], length [m] and emissivity.
     """
 
     way: int
@@ -66,6 +84,10 @@ class Profile:
     skin_c: Vector
     speed: Vector
     watts: Vector
+    of: Vector
+    outside_mm: Vector
+    long_m: Vector
+    black: Vector
 
 
 @dataclass(frozen=True)
@@ -84,6 +106,7 @@ class Breath:
     gauges_pa: dict[int, Span]
     bare_pa: float
     ends_pa: dict[int, float]
+    around_c: float
     chokes: Stretch | None
 
     @property
@@ -97,6 +120,7 @@ class _Solved:
     kg_s: dict[int, float]
     total_k: dict[int, Vector]
     skins: dict[int, Vector]
+    walls: dict[int, Vector]
     inlet: dict[int, Vector]
     outlet: dict[int, Vector]
     needs: dict[int, float]  # total pressure that each way asks for at its inlet
@@ -130,8 +154,31 @@ def breath_of(
     ways = ways_of(design, system, cutouts_open=cutouts_open)
     if not ways.ways:
         raise InputError("no pipe leads anywhere yet: gas needs a start and a way")
-    net = _Net.of(ways, design.settings.rules, covered, wind_ms(design, state))
+    net = _Net.of(ways, design.settings.rules, covered, wind_ms(design, state), gas.gas.cp)
     return _breath(net, gas)
+
+
+def skins_of(design: Design, system: System, state: State, covered: Covered = no_cover) -> dict[object, float]:
+    """The wall of each piece (run id, index) and part (id) in a state [C], without ranges. Raises InputError as
+    `breath_of` does.
+    """
+    engine = design.settings.engine
+    if engine is None:
+        raise InputError("say what engine it is: its power or what it displaces")
+    gas = gas_of(engine, state)
+    net = _Net.of(ways_of(design, system), design.settings.rules, covered, wind_ms(design, state), gas.gas.cp)
+    case = _Case(1, gas.kg_s.usual, gas.enters_c.usual + ZERO_C)
+    shares = _shared(net.ways, {i: 1.0 / len(m.outs) for m in net.ways.meetings.values() for i, _ in m.outs})
+    solved = _solve(net, gas, case, shares)
+    out: dict[object, float] = {}
+    for i, way in enumerate(net.ways.ways):
+        for k, stretch in enumerate(way.stretches):
+            wall = float(solved.walls[i][net.rows[i].of == k].mean()) - ZERO_C
+            if stretch.piece is not None:
+                out[(stretch.run, stretch.piece.index)] = wall
+            elif stretch.part is not None:
+                out[stretch.part.id] = wall
+    return out
 
 
 def wind_ms(design: Design, state: State) -> float:
@@ -152,16 +199,17 @@ class _Net:
     mets: dict[str, Met]
     around_k: float
     wind: float
+    heat: Vector  # the gas's heat capacity over GRID_K
 
     @classmethod
-    def of(cls, ways: Ways, rules: Rules, covered: Covered, wind: float) -> _Net:
+    def of(cls, ways: Ways, rules: Rules, covered: Covered, wind: float, heat: Vector) -> _Net:
         rows = tuple(rows_of(w, rules, covered) for w in ways.ways)
         mets = {}
         for name, meeting in ways.meetings.items():
             bores = {i: float(rows[i].by_loss[1][-1, BORE]) * 1000 for i, _ in meeting.ins}
             bores |= {i: float(rows[i].by_loss[1][0, BORE]) * 1000 for i, _ in meeting.outs}
             mets[name] = met(meeting, bores)
-        return cls(ways, rows, mets, rules.ambient_c + ZERO_C, wind)
+        return cls(ways, rows, mets, rules.ambient_c + ZERO_C, wind, heat)
 
     def bare(self) -> _Net:
         """The same as straight pipe: friction alone."""
@@ -197,7 +245,8 @@ def _breath(net: _Net, gas: EngineGas) -> Breath:
     return Breath(
         gas, net.ways, tuple(taken), tuple(_profile(net, i, usual, bare) for i in range(len(net.rows))), starts, gauges,
         max(float(bare.inlet[i][0, TOTAL]) for i in net.ways.sources) - ATMOSPHERE_PA,
-        {i: float(usual.outlet[i][-1, TOTAL]) - ATMOSPHERE_PA for i in net.ways.ends}, chokes,
+        {i: float(usual.outlet[i][-1, TOTAL]) - ATMOSPHERE_PA for i in net.ways.ends},
+        net.around_k - ZERO_C, chokes,
     )  # fmt: skip
 
 
@@ -243,7 +292,7 @@ def _asks(net: _Net, solved: _Solved, meeting: Meeting, out: int) -> float:
 def _solve(net: _Net, gas: EngineGas, case: _Case, shares: dict[int, float]) -> _Solved:
     """One reckoning: forward for heat, back for pressure."""
     ways, table, constant = net.ways, gas.gas.table, gas.gas.constant
-    out = _Solved({i: case.kg_s * share for i, share in shares.items()}, {}, {}, {}, {}, {}, None)
+    out = _Solved({i: case.kg_s * share for i, share in shares.items()}, {}, {}, {}, {}, {}, {}, None)
     for i in range(len(ways.ways)):
         fed = ways.before(i)
         enters = case.enters_k
@@ -251,7 +300,9 @@ def _solve(net: _Net, gas: EngineGas, case: _Case, shares: dict[int, float]) -> 
             carries = [out.kg_s[k] * gas.gas.at(float(out.total_k[k][-1]))[0] for k in fed]
             enters = sum(c * out.total_k[k][-1] for c, k in zip(carries, fed, strict=True)) / sum(carries)
         rows = net.rows[i].by_loss[case.loss]
-        out.total_k[i], out.skins[i], _ = cool(out.kg_s[i], min(enters, HOTTEST_K), rows, table, net.around_k, net.wind)
+        out.total_k[i], out.skins[i], out.walls[i] = cool(
+            out.kg_s[i], min(enters, HOTTEST_K), rows, table, net.around_k, net.wind
+        )
     for i in reversed(range(len(ways.ways))):
         behind = ways.behind(i)
         ends = ATMOSPHERE_PA if not behind else _needed(net, out, case, i, behind)
@@ -337,12 +388,14 @@ def _of_meeting(net: _Net, name: str, solved: Sequence[_Solved]) -> Taken:
 
 def _profile(net: _Net, way: int, solved: _Solved, bare: _Solved) -> Profile:
     inlet, outlet, total = solved.inlet[way], solved.outlet[way], solved.total_k[way]
+    rows, heats = net.rows[way].by_loss[1], np.interp((total[:-1] + total[1:]) / 2, GRID_K, net.heat)
     return Profile(
         way, net.rows[way].middles, (inlet[:, STATIC] + outlet[:, STATIC]) / 2 - ATMOSPHERE_PA,
         (inlet[:, TOTAL] + outlet[:, TOTAL]) / 2 - ATMOSPHERE_PA,
         (bare.inlet[way][:, TOTAL] + bare.outlet[way][:, TOTAL]) / 2 - ATMOSPHERE_PA,
         (inlet[:, KELVIN] + outlet[:, KELVIN]) / 2 - ZERO_C, solved.skins[way] - ZERO_C,
-        (inlet[:, SPEED] + outlet[:, SPEED]) / 2, solved.kg_s[way] * 1150.0 * (total[:-1] - total[1:]),
+        (inlet[:, SPEED] + outlet[:, SPEED]) / 2, solved.kg_s[way] * heats * (total[:-1] - total[1:]), net.rows[way].of,
+        1000.0 * (rows[:, OUTSIDE] + 2 * rows[:, WRAP_MM]), rows[:, LONG], rows[:, BLACK],
     )  # fmt: skip
 
 

@@ -19,6 +19,7 @@ from .bodies import (
 )
 from .fitted import ON_ITS_WAY_MM, as_drawn, fitted_of, planned_pieces
 from .gas_path import ENDS, joins, open_ports, outlet_at, path, steps, tube_steps
+from .growth import NO_RISES, ROOM_C, Grown, Rises, grown
 from .motion import positions
 from .moving import (
     ENGINE,
@@ -79,9 +80,12 @@ __all__ = [
     "LOW_LINES",
     "MEETS_MM",
     "NO_RIGID",
+    "NO_RISES",
     "ON_ITS_WAY_MM",
     "REST",
+    "ROOM_C",
     "VIEWS",
+    "Grown",
     "LaidPiece",
     "LaidRun",
     "Movers",
@@ -90,6 +94,7 @@ __all__ = [
     "PlacedMesh",
     "PlacedPort",
     "Position",
+    "Rises",
     "Segments",
     "Stacked",
     "Surface",
@@ -110,6 +115,7 @@ __all__ = [
     "fitted_of",
     "gap_rule",
     "goes_as",
+    "grown",
     "hung_movement",
     "joins",
     "joint_segments",

@@ -16,7 +16,7 @@ import numpy as np
 from ..records import Design, InLine, Tap, Tube
 from ..space import Vector
 from .bodies import System
-from .route import LaidRun, along_piece, placed_port
+from .route import LaidPiece, LaidRun, along_piece, placed_port
 
 # Mean growth for each kelvin from 20 C up to a temperature [C]: (temperature, coefficient). docs/sources.md:
 # EN 10088-1 for 304 (1.4301) and 409 (1.4512) to 500 and 400 C, above that ASM and mill data; handbook values for the
@@ -32,6 +32,7 @@ MEAN_GROWTH: Mapping[str, tuple[tuple[float, float], ...]] = {
     "cast iron": ((100, 10.5e-6), (400, 12.5e-6)),
 }  # fmt: skip
 ROOM_C = 20.0
+NO_RISES: Mapping[object, float] = {}
 
 
 def mean_growth(metal: str, rise_k: float) -> float:
@@ -60,6 +61,10 @@ def about(share: float, point: Vector, gone: Vector) -> Grown:
     return Grown(share, (float(shift[0]), float(shift[1]), float(shift[2])))
 
 
+# how much hotter than the room each piece (run id, index) and part (id) is [K]; the mean for what is not in it
+Rises = Mapping[object, float]
+
+
 @dataclass
 class _Growth:
     """What is known while the system is followed."""
@@ -68,26 +73,33 @@ class _Growth:
     pieces: dict[tuple[str, int], Grown]
     parts: dict[str, Grown]
     metals: dict[str, str]
+    rises: Rises
 
-    def share(self, metal: str) -> float:
-        return self.rise * mean_growth(metal, self.rise)
+    def share(self, metal: str, key: object) -> float:
+        rise = self.rises.get(key, self.rise)
+        return rise * mean_growth(metal, rise)
+
+    def of_part(self, part: str) -> float:
+        return self.share(self.metals[part], part)
 
 
-def grown(design: Design, system: System, rise_k: float) -> tuple[dict[tuple[str, int], Grown], dict[str, Grown]]:
-    """Where each piece (run id, index) and each part (id) has gone at `rise_k` over room."""
-    known = _Growth(rise_k, {}, {}, _metals(system))
+def grown(
+    design: Design, system: System, rise_k: float, rises: Rises = NO_RISES
+) -> tuple[dict[tuple[str, int], Grown], dict[str, Grown]]:
+    """Where each piece (run id, index) and each part (id) has gone at `rise_k` over room, or by its own rise."""
+    known = _Growth(rise_k, {}, {}, _metals(system), rises)
     held = held_at(design, system)
-    if rise_k <= 0 or held is None:
+    if (rise_k <= 0 and not rises) or held is None:
         return {}, {}
     first, place = held
     if first:
-        known.parts[first] = about(known.share(known.metals[first]), place, np.zeros(3))
+        known.parts[first] = about(known.of_part(first), place, np.zeros(3))
     else:
         _along(known, system.runs[0], np.zeros(3))
     while _one_more(known, system):
         pass
     for part, at in system.parts:  # what hangs by nothing that is held grows where it is
-        known.parts.setdefault(part.id, about(known.share(known.metals[part.id]), at.point, np.zeros(3)))
+        known.parts.setdefault(part.id, about(known.of_part(part.id), at.point, np.zeros(3)))
     for run in system.runs:
         if run.pieces and (run.run.id, 0) not in known.pieces:
             _along(known, run, np.zeros(3))
@@ -154,7 +166,7 @@ def _run_on(known: _Growth, system: System, run: LaidRun) -> bool:
 
 def _part_on(known: _Growth, part: str, at: Vector, met: Grown) -> None:
     """A part that goes as far as what it meets there."""
-    known.parts[part] = about(known.share(known.metals[part]), at, met.goes(at))
+    known.parts[part] = about(known.of_part(part), at, met.goes(at))
 
 
 def _start_gone(known: _Growth, system: System, run: LaidRun) -> Vector | None:
@@ -169,18 +181,24 @@ def _start_gone(known: _Growth, system: System, run: LaidRun) -> Vector | None:
     if sits is None or carries is None:
         return None
     point, _, _ = along_piece(sits, min(1.0, float(start.along_mm) / max(sits.length_mm, 1e-9)))
-    return carries.goes(point) + known.share(sits.tube.material) * (run.start.point - point)
+    return carries.goes(point) + known.share(sits.tube.material, (start.run, sits.index)) * (run.start.point - point)
 
 
 def _along(known: _Growth, run: LaidRun, gone: Vector) -> None:
     """A run's pieces from its start on."""
     for piece in run.pieces:
-        metal = known.metals[piece.piece.part] if isinstance(piece.piece, InLine) else piece.tube.material
-        body = about(known.share(metal), piece.inlet.point, gone)
+        body = about(_share_of(known, run, piece), piece.inlet.point, gone)
         known.pieces[(run.run.id, piece.index)] = body
         if isinstance(piece.piece, InLine):
             known.parts.setdefault(piece.piece.part, body)
         gone = body.goes(piece.outlet.point)
+
+
+def _share_of(known: _Growth, run: LaidRun, piece: LaidPiece) -> float:
+    """The share that a piece of a run grows by."""
+    if isinstance(piece.piece, InLine):
+        return known.of_part(piece.piece.part)
+    return known.share(piece.tube.material, (run.run.id, piece.index))
 
 
 def _back_to_start(known: _Growth, run: LaidRun) -> Vector:
@@ -190,8 +208,7 @@ def _back_to_start(known: _Growth, run: LaidRun) -> Vector:
         in_line = piece.piece.part if isinstance(piece.piece, InLine) else ""
         if in_line in known.parts:
             return known.parts[in_line].goes(piece.inlet.point) - off
-        metal = known.metals[in_line] if in_line else piece.tube.material
-        off = off + known.share(metal) * (piece.outlet.point - piece.inlet.point)
+        off = off + _share_of(known, run, piece) * (piece.outlet.point - piece.inlet.point)
     aim = known.parts[str(run.run.aim).partition(".")[0]]
     return aim.goes(run.end.point) - off
 
@@ -203,6 +220,6 @@ def grown_behind(design: Design, system: System, rise_k: float, run: LaidRun, ke
     if kept:
         gone = pieces[(run.run.id, kept - 1)].goes(at) if (run.run.id, kept - 1) in pieces else np.zeros(3)
     else:
-        found = _start_gone(_Growth(rise_k, pieces, parts, _metals(system)), system, run)
+        found = _start_gone(_Growth(rise_k, pieces, parts, _metals(system), NO_RISES), system, run)
         gone = found if found is not None else np.zeros(3)
     return about(rise_k * mean_growth(tube.material, rise_k), at, gone)

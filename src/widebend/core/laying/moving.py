@@ -19,7 +19,7 @@ from ..geometry import motion_of
 from ..records import Design, InLine, Tap, Tube
 from ..space import Vector
 from .bodies import PartBody, Segments, System
-from .growth import Grown, grown, grown_behind
+from .growth import NO_RISES, Grown, Rises, grown, grown_behind
 from .motion import positions
 from .route import LaidRun
 
@@ -168,12 +168,12 @@ def _along(run: LaidRun, moves: Movers, system: System, reach: Callable[[str, st
         reach(run.run.aim.partition(".")[0], mover)
 
 
-def movement(design: Design, system: System) -> tuple[Movers, dict[str, tuple[Position, ...]]]:
+def movement(design: Design, system: System, rises: Rises = NO_RISES) -> tuple[Movers, dict[str, tuple[Position, ...]]]:
     """What each piece and part moves with, and every position of each mover, rest first: the product of how it is moved
-    with cold and hot.
+    with cold and hot; by how much hotter each piece is, where that is known.
     """
     moves, moved = movers(design, system), _moved(design)
-    pieces, parts = grown(design, system, float(design.settings.rules.hot_rise_k))
+    pieces, parts = grown(design, system, float(design.settings.rules.hot_rise_k), rises)
     names: dict[tuple[str, object], str] = {}
     places = {mover: tuple(_product(at, REST)) for mover, at in moved.items()}
 

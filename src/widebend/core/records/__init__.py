@@ -5,7 +5,7 @@ made of *pieces* in order (leg, bend, mitre, pie, part in line); *fitted* is wha
 """
 
 from .base import FORMAT, VERSION, Record
-from .design import Design, Prices, Rules, Settings, StockBend, Welding
+from .design import Design, HeatGaps, Prices, Rules, Settings, StockBend, Welding
 from .engine import Aspiration, Engine, Firing, Fuel, Gearbox
 from .equipment import Bender, Die, Equipment, Process, TestBend
 from .hanging import BracketKind, Hanger, HangSchool, HangWay, Hold, Rubber, RubberShape
@@ -14,6 +14,8 @@ from .pricing import USUAL_MINUTES, Pricing, Wait, WorkStep
 from .runs import (
     Attachment,
     Bend,
+    Cover,
+    CoverKind,
     FitKind,
     Fitted,
     InLine,
@@ -75,6 +77,8 @@ __all__ = [
     "Capsule",
     "ClassRule",
     "Configuration",
+    "Cover",
+    "CoverKind",
     "Cylinder",
     "Design",
     "Die",
@@ -97,6 +101,7 @@ __all__ = [
     "HangSchool",
     "HangWay",
     "Hanger",
+    "HeatGaps",
     "HeatShy",
     "Hold",
     "Holds",

@@ -10,11 +10,11 @@ from pydantic import Field, ValidationError, model_validator
 from ..errors import EditError
 from ..units import Length
 from .base import FORMAT, MOST_ITEMS, Name, NotNegative, PortName, Positive, Record, unique_ids
-from .engine import Engine
+from .engine import Celsius, Engine
 from .equipment import Process
 from .hanging import Hanger, HangSchool
 from .hardware import Part, Port
-from .runs import Attachment, Fitted, InLine, Material, Run, Tap
+from .runs import Attachment, Cover, Fitted, InLine, Material, Run, Tap
 from .survey import Survey
 from .use import Configuration, Use
 
@@ -74,6 +74,14 @@ class Rules(Record):
     roughness_mm: Annotated[float, Field(gt=0, le=2)] = 0.045
     pulse_heat: Annotated[float, Field(ge=1, le=5)] = 1.6
     air_under: Annotated[float, Field(ge=0, le=1)] = 0.3
+    fuel_line_c: Celsius = 100.0
+    fuel_tank_c: Celsius = 80.0
+    brake_hose_c: Celsius = 120.0
+    wiring_c: Celsius = 90.0
+    rubber_boot_c: Celsius = 100.0
+    plastic_c: Celsius = 80.0
+    heat_shy_c: Celsius = 80.0
+    soft_c: Celsius = 90.0
     hot_rise_k: Annotated[float, Field(ge=0, le=1000)] = 400.0
     sensor_from_turbine_mm: NotNegative = Length(300.0)
     sensor_above_level_deg: Annotated[float, Field(ge=0, le=90)] = 10.0
@@ -117,6 +125,9 @@ class Welding(Record):
     plug_mm: Positive = Field(Length(150.0), description="how far from a joint the purge plugs stand")
 
 
+HeatGaps = Literal["fixed", "at cruise", "at full power"]
+
+
 class Settings(Record):
     """What this job may be made from."""
 
@@ -134,6 +145,9 @@ class Settings(Record):
     engine: Engine | None = Field(None, description="none: not said yet")
     hang_school: HangSchool = "as it comes"
     welding: Welding = Welding()
+    heat_gaps: HeatGaps = Field(
+        "fixed", description="needed gaps to what heat harms: the shop's, or by the skin beside"
+    )
     fixed_at: PortName | None = Field(None, description="where the hot system is held; none: where it starts")
 
 
@@ -152,6 +166,7 @@ class Design(Record):
     runs: Annotated[tuple[Run, ...], Field(max_length=40)] = ()
     attachments: Annotated[tuple[Attachment, ...], Field(max_length=MOST_ITEMS)] = ()
     hangers: Annotated[tuple[Hanger, ...], Field(max_length=MOST_ITEMS)] = ()
+    covers: Annotated[tuple[Cover, ...], Field(max_length=60)] = ()
     fitted: Annotated[tuple[Fitted, ...], Field(max_length=MOST_ITEMS)] = ()
     use: Use = Use()
     configurations: Annotated[tuple[Configuration, ...], Field(max_length=12)] = ()
@@ -175,6 +190,7 @@ class Design(Record):
                 self._check_place("run", run.id, run.start.run, run.start.piece)
         for attached in self.attachments:
             self._check_place("attachment", attached.id, attached.run, attached.piece)
+        self._check_covers()
         self._check_hangers()
         for made in self.fitted:
             run_of = self.run(made.run)
@@ -185,6 +201,14 @@ class Design(Record):
         self._check_twins()
         self._check_carried()
         return self
+
+    def _check_covers(self) -> None:
+        unique_ids("cover", [c.id for c in self.covers])
+        for cover in self.covers:
+            if cover.run is None and self.part(cover.part or "") is None:
+                raise ValueError(f"cover “{cover.id}” is on part “{cover.part}”, which is not there")
+            if cover.run is not None and self.run(cover.run) is None:
+                raise ValueError(f"cover “{cover.id}” is on run “{cover.run}”, which is not there")
 
     def _check_hangers(self) -> None:
         unique_ids("hanger", [h.id for h in self.hangers])

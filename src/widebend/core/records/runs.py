@@ -159,6 +159,21 @@ class Attachment(Record):
     watches: Literal["", "ahead of the cat", "behind the cat", "wideband"] = ""
 
 
+CoverKind = Literal["wrap", "double skin", "coating"]
+
+
+class Cover(Record):
+    """What keeps heat in: over pieces of a run, from one to another, or over a part."""
+
+    id: Id
+    kind: CoverKind
+    run: Id | None = None
+    first: Id | None = Field(None, description="the first piece that it covers; none: from the run's start")
+    last: Id | None = Field(None, description="the last; none: to its end")
+    part: Id | None = None
+    thick_mm: Positive | None = Field(None, description="none: usual")
+
+
 FitKind = Literal[
     "angle finder", "heading", "height", "left rail", "right rail", "tape", "clock", "back", "right", "up", "gap"
 ]

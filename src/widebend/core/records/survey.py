@@ -34,6 +34,7 @@ class Thing(Record):
     needed_gap_mm: NotNegative | None = Field(None, description="own value; none means by the shop's rule")
     plus_minus_mm: NotNegative = Length(0.0)
     how_measured: Name = ""
+    shielded: bool = Field(False, description="a bright sheet stands between it and the pipe")
 
 
 class Turn(Record):

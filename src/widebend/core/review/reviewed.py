@@ -14,6 +14,7 @@ import numpy as np
 
 from ..errors import InputError
 from ..hanging import goes_of, hung_states
+from ..heat import obstacles_of, rises_of
 from ..laying import (
     VIEWS,
     LaidRun,
@@ -26,7 +27,6 @@ from ..laying import (
     fitted_of,
     hung_movement,
     movement,
-    obstacles,
     open_ports,
     opened,
     steps,
@@ -68,7 +68,7 @@ class Review:
 def review(design: Design, view: View = "coming") -> Review:
     """Check a whole design, with the things that a view reckons with."""
     system = system_of(design)
-    around = obstacles(design.survey, design.settings.rules, view)
+    around = obstacles_of(design, view, system)
     moves, positions = _movement(design, system)
     gaps = tuple(nearest(system, around, moves, positions))
     findings = [f for gap in gaps if (f := gap_finding(gap))]
@@ -87,7 +87,7 @@ def review(design: Design, view: View = "coming") -> Review:
 
 def _movement(design: Design, system: System) -> tuple[Movers, dict[str, tuple[Position, ...]]]:
     """How all of it moves: what hangs as its hangers let it, by the usual swing where it has none that hold it."""
-    moves, positions = movement(design, system)
+    moves, positions = movement(design, system, rises_of(design, system))
     if not design.hangers:
         return moves, positions
     try:

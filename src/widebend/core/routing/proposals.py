@@ -10,7 +10,8 @@ from ..cutting import circumference, tube_mass_per_metre
 from ..editing import kept_pieces, last_tube, take_answer
 from ..errors import EditError
 from ..gas import as_straight_mm
-from ..laying import LaidPiece, LaidRun, behind, lay_pieces, lay_run, obstacles, system_of, tube_segments
+from ..heat import obstacles_of
+from ..laying import LaidPiece, LaidRun, behind, lay_pieces, lay_run, system_of, tube_segments
 from ..records import Design, Leg, Part, Piece, Rules, Run, Tube
 from ..review import CLOSES_DEG, CLOSES_MM, Worst, worst_over
 from ..space import Pose, Vector
@@ -160,7 +161,7 @@ def ready(design: Design, run_id: str) -> tuple[Run, LaidRun]:
 
 def _ranked(design: Design, laid: LaidRun, kept: int, start: Pose, answers: list[Answer]) -> tuple[Proposal, ...]:
     """Checked, those that keep their gaps first, then gentlest; a few of each bend count."""
-    around, run = obstacles(design.survey, design.settings.rules), laid.run
+    around, run = obstacles_of(design), laid.run
     system = system_of(design)
     mover, positions = behind(design, system, laid, kept, last_tube(run, kept))
 

@@ -13,6 +13,7 @@ from ..cutting import price_of
 from ..editing import last_tube, sliced
 from ..errors import EditError
 from ..geometry import WIDTH, bar_points, capsule_row, least_between
+from ..heat import obstacles_of
 from ..laying import (
     LaidPiece,
     LaidRun,
@@ -21,7 +22,6 @@ from ..laying import (
     System,
     behind,
     lay_pieces,
-    obstacles,
     spaced,
     system_of,
     tube_segments,
@@ -176,7 +176,7 @@ def asked_of(design: Design, run_id: str, wish: Wish) -> Asked:
     system = system_of(design)
     tube = last_tube(run, first)
     mover, positions = behind(design, system, laid, first, tube)
-    around = tuple(obstacles(design.survey, design.settings.rules))
+    around = tuple(obstacles_of(design))
     others = _others(design, system, run)
     return Asked(design, run, laid, wish, first, last, start, aim, tube, ways_of(design.settings), mover,
                  positions, around, _own_solids(system, laid, others, (first, last)), others,

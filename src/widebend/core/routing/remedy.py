@@ -9,7 +9,8 @@ from itertools import islice, product
 from ..closing import Ways, close
 from ..editing import CARRY, HOLD, changed_pieces, kept_pieces, take_answer, with_pieces
 from ..errors import EditError
-from ..laying import LaidRun, lay_pieces, lay_run, obstacles, run_start, tube_segments
+from ..heat import obstacles_of
+from ..laying import LaidRun, lay_pieces, lay_run, run_start, tube_segments
 from ..records import Bend, Design, Leg, Piece, Run, Settings
 from ..review import Finding, Review, packed, review, worst_margin
 from ..space import Pose
@@ -80,7 +81,7 @@ def _mends(before: Review, changed: Design) -> bool:
 
 def _clear_of(design: Design, run: Run, finding: Finding) -> Callable[[Sequence[Piece]], bool]:
     """A quick look before everything is reviewed: whether pieces of the run keep their gap to the one thing."""
-    things = [o for o in obstacles(design.survey, design.settings.rules) if o.thing.id == finding.thing]
+    things = [o for o in obstacles_of(design) if o.thing.id == finding.thing]
     around = packed(things)
     start = run_start(design, run)
 

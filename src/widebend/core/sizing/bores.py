@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from ..cutting import tube_mass_per_metre
 from ..errors import EditError, WideBendError
 from ..gas import Breath, Span, State, breath_of
+from ..heat import covered
 from ..laying import system_of
 from ..records import Bend, Design, InLine, Item, Port, Run, Tube
 from ..review import Review, closes, review
@@ -112,7 +113,7 @@ def with_bore(
     if anew:
         made = _laid(made, radii_mm)
     found = review(made)
-    breath = breath_of(made, found.system, state)
+    breath = breath_of(made, found.system, state, covered(made))
     pieces = [p for r in found.system.runs for p in r.pieces if not isinstance(p.piece, InLine)]
     codes = Counter(f.code for f in found.findings)
     return Bore(

@@ -63,6 +63,19 @@ BOOK = (
         Rule("heat_shy_gap_mm", "to anything else that is heat-shy"),
         Rule("muffler_floor_gap_mm", "of a muffler, resonator or catalyst to the body"),
     )),
+    Group("what bears how much heat", "heat", (
+        Rule("fuel_line_c", "a fuel line", "°C", 0.0, 1200.0), Rule("fuel_tank_c", "a fuel tank", "°C", 0.0, 1200.0),
+        Rule("brake_hose_c", "a brake hose", "°C", 0.0, 1200.0), Rule("wiring_c", "wiring", "°C", 0.0, 1200.0),
+        Rule("rubber_boot_c", "a rubber boot", "°C", 0.0, 1200.0), Rule("plastic_c", "plastic", "°C", 0.0, 1200.0),
+        Rule("heat_shy_c", "anything else that is heat-shy", "°C", 0.0, 1200.0),
+        Rule("soft_c", "soft things: bumper, trim", "°C", 0.0, 1200.0),
+    )),
+    Group("gas and heat", "heat", (
+        Rule("ambient_c", "the air round the system", "°C", -40.0, 60.0),
+        Rule("roughness_mm", "the inside of used pipe is rough to", "mm", 0.0001, 2.0),
+        Rule("pulse_heat", "the gas's pulses give the wall so many times the heat of a steady flow", "times", 1.0, 5.0),
+        Rule("air_under", "air goes under the vehicle at this share of its speed", "", 0.0, 1.0),
+    )),
     Group("how the system moves", "swing", (
         Rule("hanger_swing_mm", "swing to each side, until it hangs on hangers of its own"),
         Rule("hot_rise_k", "how much hotter than the shop its metal gets", "K", 0.0, 1000.0),

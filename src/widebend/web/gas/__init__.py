@@ -1,5 +1,5 @@
 """Bore, heat and sound: what the gas does in the design as it is drawn. Sheets of the Layout step."""
 
-from . import bore, engine
+from . import bore, engine, heat
 
-BLUEPRINTS = (bore.room, engine.room)
+BLUEPRINTS = (bore.room, heat.room, engine.room)

@@ -11,6 +11,7 @@ from flask import g, request
 
 from ...core.errors import InputError
 from ...core.gas import STATES, Breath, Profile, Span, State, Taken, breath_of
+from ...core.heat import covered
 from ...core.records import Design
 from ...core.units import format_pressure, format_temperature
 from ...core.wording import piece_words
@@ -50,8 +51,9 @@ def has_cutout(design: Design) -> bool:
 
 def kept_breath(here: AtHand, state: State, *, is_open: bool = False) -> Breath:
     """The reckoning of a state, kept by the design's text. Raises InputError."""
-    return solved(here.design, ("breath", state, is_open),
-                  partial(breath_of, here.design, here.found.system, state, cutouts_open=is_open))  # fmt: skip
+    design = here.design
+    return solved(design, ("breath", state, is_open), partial(
+        breath_of, design, here.found.system, state, covered(design), cutouts_open=is_open))  # fmt: skip
 
 
 def context(here: AtHand, now: Asked, sheet: str) -> dict[str, Any]:

@@ -1,0 +1,20 @@
+"""The colours that a bare skin takes in air: what a fabricator reads heat by."""
+
+from __future__ import annotations
+
+# stainless 304 heated in air, by the hottest it has been [C]: British Stainless Steel Association's table, from memory;
+# carbon steel runs through the same colours about 60 degrees sooner
+TEMPER: tuple[tuple[float, str], ...] = (
+    (0.0, "bare steel"),
+    (290.0, "straw"),
+    (390.0, "bronze"),
+    (450.0, "purple"),
+    (540.0, "blue"),
+    (650.0, "grey"),
+)
+SOONER = {"mild": 60.0, "aluminised": 60.0}
+
+
+def temper_of(skin_c: float, metal: str = "304") -> int:
+    """Which colour of `TEMPER` a skin takes."""
+    return max(i for i, (from_c, _) in enumerate(TEMPER) if skin_c + SOONER.get(metal, 0.0) >= from_c or i == 0)

@@ -1,0 +1,221 @@
+"""The heat sheet: how hot gas, skin and what is near get by a state of the engine; what keeps it off; growth."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any, get_args
+
+import numpy as np
+from flask import Blueprint, g, request, url_for
+
+from ...core.editing import add_cover, without_cover
+from ...core.errors import EditError
+from ...core.gas import Breath
+from ...core.heat import TEMPER, Gone, Near, gone, heat_near, jet_c, reach_mm, temper_of
+from ...core.laying import needed_gap
+from ...core.records import CoverKind, Design, HeatGaps, InLine
+from ...core.units import format_length
+from ...store.database import Connection
+from ..drawing.strip import Shadow
+from ..layout.sheets import render_sheet
+from ..page.at_hand import AtHand, at_hand, transaction
+from ..page.edits import Said, keep_design, keep_survey, run_edit
+from ..page.figures import typing_unit
+from ..page.reader import Reader
+from .state import asked, context, heat_lines, name_of
+
+room = Blueprint("heat", __name__, url_prefix="/jobs/<int:job_id>/layout/heat")
+
+BEHIND_MM = (100.0, 300.0, 600.0)
+GRASS_C = 250.0  # dry grass and leaves take fire from about here: common practice; forest services say 200 to 300
+KEYED = 3  # parts of a run's key that say which piece
+
+
+@room.get("")
+def show(job_id: int) -> Any:
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+    return render(here, Said())
+
+
+def render(here: AtHand, said: Said, code: int = 200) -> Any:
+    """The sheet."""
+    now = asked(here)
+    design, breath = here.design, now.breath
+    near = heat_near(design, breath) if breath else []
+    return render_sheet(
+        here, said, code, "heat.show", "gas/_heat.html", lead="gas/_lead_heat.html",
+        shadows=_tints(breath) if breath else None, ribbons=[heat_lines(breath)] if breath else [],
+        near=[_near_row(n, design) for n in near], worst=_worst(near, design), skins=_skins(design, breath),
+        temper=[(i, words, from_c) for i, (from_c, words) in enumerate(TEMPER)], grown=_grown(here),
+        outlets=_outlets(design, breath) if breath else [], covers=[_cover_words(design, c.id) for c in design.covers],
+        kinds=list(get_args(CoverKind)), over=_over(design), gaps=design.settings.heat_gaps,
+        gap_ways=list(get_args(HeatGaps)), **context(here, now, "heat"),
+    )  # fmt: skip
+
+
+def _tints(breath: Breath) -> list[Shadow]:
+    """The pipe in the colour that its skin takes."""
+    out = []
+    for profile in breath.profiles:
+        way = breath.ways.ways[profile.way]
+        for k, stretch in enumerate(way.stretches):
+            here = profile.of == k
+            hottest = float(profile.skin_c[here].max())
+            width = float(profile.outside_mm[here].mean())
+            out.append(Shadow(stretch.points, width, f"temper t{temper_of(hottest, stretch.material)}"))
+    return out
+
+
+def _near_row(near: Near, design: Design) -> dict[str, Any]:
+    return {
+        "id": near.thing.id, "name": near.thing.name, "bears": near.bears_c, "gap": near.gap_mm,
+        "reaches": near.reaches_c,
+        "skin": near.skin_c, "bad": near.too_hot, "maybe": near.maybe, "needs": near.needs_mm,
+        "wrapped": near.wrapped_mm, "shielded": near.shielded_mm, "has_shield": near.thing.shielded,
+        "above": near.above,
+        "rule": needed_gap(near.thing, design.settings.rules), "where": _where(design, near.stretch),
+    }  # fmt: skip
+
+
+def _where(design: Design, key: str) -> str:
+    run_id, _, piece = key.partition("/")
+    part, run = design.part(key), design.run(run_id)
+    if part is not None:
+        return part.name or part.item.kind
+    ids = [p.id for p in run.pieces] if run else []
+    return f"{run.name or run.id} {ids.index(piece) + 1}" if run and piece in ids else key
+
+
+def _worst(near: list[Near], design: Design) -> dict[str, Any] | None:
+    bad = next((n for n in near if n.too_hot or n.maybe), None)
+    return _near_row(bad, design) if bad else None
+
+
+def _skins(design: Design, breath: Breath | None) -> list[dict[str, Any]]:
+    """Each piece's skin, hottest first."""
+    if breath is None:
+        return []
+    rows = [t for t in breath.taken if t.stretch is not None]
+    rows.sort(key=lambda t: -t.skin_c.usual)
+    return [{"name": name_of(design, t), "gas": t.gas_c, "skin": t.skin_c,
+             "temper": temper_of(t.skin_c.usual, t.stretch.material) if t.stretch else 0} for t in rows]  # fmt: skip
+
+
+def _grown(here: AtHand) -> list[dict[str, Any]]:
+    return [_gone_row(one) for one in gone(here.design, here.found.system)]
+
+
+def _gone_row(one: Gone) -> dict[str, Any]:
+    x, y, z = (float(v) for v in one.shift_mm)
+    words = [f"{format_length(abs(v), g.unit)} {way}" for v, way in (
+        (x, "back" if x > 0 else "forward"), (y, "right" if y > 0 else "left"), (z, "up" if z > 0 else "down"))
+        if abs(v) >= 0.3]  # fmt: skip
+    return {"name": one.name, "flex": one.is_flex, "mm": float(np.linalg.norm(one.shift_mm)),
+            "words": ", ".join(words) or "stays", "skin": one.skin_c}  # fmt: skip
+
+
+def _outlets(design: Design, breath: Breath) -> list[dict[str, Any]]:
+    """What blows out of each end, and how far behind it still sets dry grass on fire."""
+    air, out = breath.around_c, []
+    for i in breath.ways.ends:
+        way = breath.ways.ways[i]
+        last, profile = way.stretches[-1], next(p for p in breath.profiles if p.way == i)
+        gas = float(profile.gas_c[-1])
+        name = last.part.name or last.part.item.kind if last.part else _where(design, last.key)
+        out.append({"name": name, "gas": gas, "grass": reach_mm(gas, last.leaves_mm, GRASS_C, air),
+                    "at": [(mm, jet_c(gas, last.leaves_mm, mm, air)) for mm in BEHIND_MM]})  # fmt: skip
+    return out
+
+
+def _cover_words(design: Design, cover_id: str) -> tuple[str, str]:
+    cover = next(c for c in design.covers if c.id == cover_id)
+    part, run = design.part(cover.part or ""), design.run(cover.run or "")
+    if part is not None:
+        return cover.id, f"{cover.kind} over {part.name or part.item.kind}"
+    assert run is not None  # the record looked after that
+    ids = [p.id for p in run.pieces]
+    ends = [ids.index(p) + 1 if p in ids else usual for p, usual in ((cover.first, 1), (cover.last, len(ids)))]
+    return cover.id, f"{cover.kind} over {run.name or run.id}, pieces {ends[0]} to {ends[1]}"
+
+
+def _over(design: Design) -> list[tuple[str, str]]:
+    """What a cover can go over: whole runs, single pieces, cans."""
+    out = [(f"run/{r.id}", f"all of {r.name or r.id}") for r in design.runs if r.pieces]
+    out += [(f"piece/{r.id}/{p.id}", f"{r.name or r.id}, piece {i + 1}") for r in design.runs
+            for i, p in enumerate(r.pieces) if not isinstance(p, InLine)]  # fmt: skip
+    return out + [(f"part/{p.id}", p.name or p.item.kind) for p in design.parts if p.item.kind in ("cat", "muffler",
+                  "resonator", "flex")]  # fmt: skip
+
+
+Change = Callable[[Design, Reader], tuple[Design, str]]
+
+
+def _edit(job_id: int, change: Change) -> Any:
+    said = Said()
+
+    def keep(connection: Connection, here: AtHand) -> None:
+        reader = Reader(request.form, typing_unit())
+        design, why = change(here.design, reader)
+        said.note = f"{why[0].upper()}{why[1:]}."
+        keep_design(connection, here, design, why)
+
+    state = request.form.get("state") or None
+    return run_edit(job_id, said, keep, render, lambda: url_for("heat.show", job_id=job_id, state=state))
+
+
+@room.post("/cover")
+def cover(job_id: int) -> Any:
+    """Put a cover over pipe or a part."""
+
+    def change(design: Design, reader: Reader) -> tuple[Design, str]:
+        kind = reader.choice("kind", get_args(CoverKind), "wrap")
+        over = request.form.get("over", "").split("/")
+        thick = reader.length("thick", 0.05, 60.0) if reader.given("thick") else None
+        reader.finish()
+        if over[0] == "part":
+            return add_cover(design, kind, "", part=over[-1], thick_mm=thick), f"put a {kind} on"  # type: ignore[arg-type]
+        piece = over[2] if len(over) == KEYED else ""
+        made = add_cover(design, kind, over[1] if len(over) > 1 else "", piece, piece, thick_mm=thick)  # type: ignore[arg-type]
+        return made, f"put a {kind} on"
+
+    return _edit(job_id, change)
+
+
+@room.post("/uncover")
+def uncover(job_id: int) -> Any:
+    return _edit(job_id, lambda design, _: (without_cover(design, request.form.get("id", "")), "took the cover off"))
+
+
+@room.post("/gaps")
+def gaps(job_id: int) -> Any:
+    """What needed gaps to heat-shy things follow: the shop's rule, or the skin of the pipe beside."""
+
+    def change(design: Design, reader: Reader) -> tuple[Design, str]:
+        way = reader.choice("gaps", get_args(HeatGaps), "fixed")
+        reader.finish()
+        settings = design.settings.model_copy(update={"heat_gaps": way})
+        return design.model_copy(update={"settings": settings}), "gaps by the shop's rule" if way == "fixed" else (
+            f"gaps by the heat {way}")  # fmt: skip
+
+    return _edit(job_id, change)
+
+
+@room.post("/shield")
+def shield(job_id: int) -> Any:
+    """A bright sheet stands before a thing, or is taken away."""
+    said = Said()
+
+    def keep(connection: Connection, here: AtHand) -> None:
+        survey, thing_id = here.design.survey, request.form.get("thing", "")
+        thing = survey.thing(thing_id)
+        if thing is None:
+            raise EditError("that thing is no longer here")
+        now = not thing.shielded
+        things = tuple(t.model_copy(update={"shielded": now}) if t.id == thing_id else t for t in survey.things)
+        why = f"{'put a shield before' if now else 'took the shield from'} {thing.name}"
+        said.note = f"{why[0].upper()}{why[1:]}."
+        keep_survey(connection, here, survey.model_copy(update={"things": things}), why)
+
+    state = request.form.get("state") or None
+    return run_edit(job_id, said, keep, render, lambda: url_for("heat.show", job_id=job_id, state=state))
