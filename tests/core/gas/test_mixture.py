@@ -81,3 +81,14 @@ def test_road_speed_by_gear() -> None:
     """By hand: 2400 rpm in a gear of 1.0 and 3.2 of final drive is 750 turns a minute of 1.95 m."""
     engine = Engine(litres=2.0, gearbox=Gearbox(ratios=(3.6, 1.0), final=3.2, rolling_mm=Length(1950.0)))
     assert road_kmh(engine, 2400.0, 2) == pytest.approx(750 * 1.95 * 60 / 1000)
+
+
+def test_the_table_of_pure_gases_is_the_librarys() -> None:
+    """Against CoolProp, as it stands in the test requirements: a table that was edited or made anew otherwise shows."""
+    from assets.pure_gases import figures
+
+    from widebend.core.gas.pure_gases import PURE
+
+    for name, rows in PURE.items():
+        for ours, theirs in zip(rows, figures(name), strict=True):
+            assert ours == pytest.approx(theirs, rel=1e-5), name

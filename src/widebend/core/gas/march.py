@@ -16,13 +16,13 @@ import math
 import numpy as np
 from numba import njit
 
-from .mixture import LOW_K, STEP_K
-
 LONG, BORE, OUTSIDE, WALL_R, LOSS, ROUGH, RUBS, LAMINAR, STIRS, BLACK, WRAP_MM, WRAP_K, STEP_LOSS, STILL = range(14)
 # length; bore; outside diameter [m]; wall's resistance [m2 K/W]; loss coefficient along it; roughness [m]; friction as
 # so many times a pipe's; laminar loss [1/m, by viscosity and speed]; how the pulses stir the film; emissivity; a wrap's
 # thickness [m] and conductivity [W/m K]; loss at its inlet, on the faster side's speed; 1 where no wind gets at it
 COLUMNS = 14
+# the table of the gas's properties begins here and goes on by this [K]: here, since compiled code holds them
+LOW_K, STEP_K = 250.0, 50.0
 SIGMA = 5.670374419e-8
 MOST_MACH = 0.999
 # what a node is: static pressure, total pressure [Pa], static temperature [K], Mach number, speed [m/s]

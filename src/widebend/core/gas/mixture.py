@@ -1,7 +1,7 @@
 """What exhaust is made of, and its properties over temperature.
 
-Pure gases come from a kept library of equations of state; the mixture is ideal: heat capacities by mass, viscosity and
-conductivity by Wilke's rule (1950).
+Pure gases come from a kept library of equations of state (`pure_gases`); the mixture is ideal: heat capacities by
+mass, viscosity and conductivity by Wilke's rule (1950).
 """
 
 from __future__ import annotations
@@ -14,6 +14,8 @@ from scipy.optimize import brentq
 
 from ..records import Fuel
 from ..space import Vector
+from .march import LOW_K, STEP_K
+from .pure_gases import PURE
 
 GAS_CONSTANT, ZERO_C = 8.314462618, 273.15
 NITROGEN_BY_OXYGEN = 3.76  # dry air, argon counted as nitrogen
@@ -29,9 +31,8 @@ KG_MOL = {
     "Hydrogen": 0.00201588,
 }
 CARBON, HYDROGEN, OXYGEN, AIR = 0.0120107, 0.00100794, 0.0159994, 0.0289647
-LOW_K, HIGH_K, STEP_K = 250.0, 1600.0, 25.0
+HIGH_K = 1600.0
 GRID_K: Vector = np.arange(LOW_K, HIGH_K + STEP_K / 2, STEP_K)
-NO_CORRELATION = {"CarbonMonoxide": "Nitrogen"}  # as heavy and as like: what the library has no viscosity for
 
 
 @dataclass(frozen=True)
@@ -119,7 +120,7 @@ def mixed(shares: dict[str, float]) -> Gas:
     names = list(shares)
     x = np.array([shares[n] for n in names])
     mass = np.array([KG_MOL[n] for n in names])
-    cp, viscosity, conductivity = (np.array([_pure(n)[k] for n in names]) for k in range(3))
+    cp, viscosity, conductivity = (np.array([PURE[n][k] for n in names]) for k in range(3))
     whole = float(x @ mass)
     weights = x * mass / whole
     heavier, phi = mass[:, None] / mass[None], viscosity[:, None] / viscosity[None]
@@ -127,20 +128,3 @@ def mixed(shares: dict[str, float]) -> Gas:
     under = np.einsum("j,ijt->it", x, wilke)
     return Gas(whole, weights @ cp, np.sum(x[:, None] * viscosity / under, axis=0),
                np.sum(x[:, None] * conductivity / under, axis=0))  # fmt: skip
-
-
-@lru_cache(maxsize=16)
-def _pure(name: str) -> tuple[Vector, Vector, Vector]:
-    """Heat capacity, viscosity and conductivity of a pure thin gas over the grid."""
-    from CoolProp import CoolProp  # loads for a second: only where gas is asked for
-
-    heat = CoolProp.AbstractState("HEOS", name)
-    flow = CoolProp.AbstractState("HEOS", NO_CORRELATION.get(name, name))
-    rows = []
-    for kelvin in GRID_K:
-        for state in {id(heat): heat, id(flow): flow}.values():
-            state.specify_phase(CoolProp.iphase_gas)
-            state.update(CoolProp.DmassT_INPUTS, 1e-4, float(kelvin))
-        rows.append((heat.cp0mass(), flow.viscosity(), flow.conductivity()))
-    cp, viscosity, conductivity = np.array(rows).T
-    return cp, viscosity, conductivity
