@@ -1,4 +1,4 @@
-"""Stand-ins for an angle finder and a laser distance meter: they read what their panel was set to, as badly as asked.
+"""Stand-ins for an angle finder, a laser and a sound meter: they read what their panel was set to, as badly as asked.
 
 `python -m widebend.instruments.stand_in` serves them, a simulated bender and a simulated phone on loopback, prints
 their ports and ends with its standard input.
@@ -25,7 +25,7 @@ from .taking import Address, Kind
 
 @dataclass(frozen=True)
 class Panel:
-    """What a stand-in reads: value and noise in deg or mm, and how often (0 to 1) it drops or errs wildly."""
+    """What a stand-in reads: value and noise in deg, mm or dB, and how often (0 to 1) it drops or errs wildly."""
 
     value: float
     noise: float
@@ -33,7 +33,7 @@ class Panel:
     absurd: float = 0.1
 
 
-START = {"angle": Panel(-6.5, 0.1), "distance": Panel(1240.0, 0.8)}
+START = {"angle": Panel(-6.5, 0.1), "distance": Panel(1240.0, 0.8), "sound": Panel(91.0, 0.5)}
 
 
 class StandIn(socketserver.ThreadingTCPServer):
@@ -72,6 +72,8 @@ class StandIn(socketserver.ThreadingTCPServer):
         value = self.panel.value + self.chance.gauss(0.0, self.panel.noise)
         if self.chance.random() < self.panel.absurd:
             value = self.chance.choice((8888.0, -value + 50.0, 0.0, value * 10))
+        if self.kind == "sound":
+            return f"SOUND {value:.1f} dB"
         return f"ANGLE {value:.2f} deg" if self.kind == "angle" else f"DISTANCE {value / 1000:.4f} m"
 
 

@@ -12,18 +12,21 @@ from typing import Literal
 
 from ..core.errors import InputError
 
-Kind = Literal["angle", "distance"]
-Instrument = Literal["angle", "distance", "bender", "phone"]
+Kind = Literal["angle", "distance", "sound"]
+Instrument = Literal["angle", "distance", "sound", "bender", "phone"]
 Address = tuple[str, int]
 
 ASKED, LEAST_GOOD = 7, 3
 WAIT_S = 0.35  # a tool that says nothing for this long has dropped the reading
-# what a tool can read at all: an angle finder goes round once; a laser meter sees from its own end to across a hall
-RANGE = {"angle": (-180.0, 180.0), "distance": (20.0, 60_000.0)}
+NAMES: dict[Kind, str] = {"angle": "angle finder", "distance": "laser meter", "sound": "sound meter"}
+# what a tool can read at all: an angle finder goes round once; a laser meter sees from its own end to across a hall; a
+# sound meter from a quiet room to where it hurts
+RANGE = {"angle": (-180.0, 180.0), "distance": (20.0, 60_000.0), "sound": (25.0, 140.0)}
 # the least doubt a reading is given: the tools' own resolution, common practice
-RESOLUTION = {"angle": 0.1, "distance": 1.0}
+RESOLUTION = {"angle": 0.1, "distance": 1.0, "sound": 0.5}
 OUTLIER = 6.0  # a reading this many typical deviations from the middle one is a slip of the tool
-_LINE = re.compile(r"^(ANGLE|DISTANCE)\s+([+-]?\d+(?:\.\d+)?)\s+(deg|mm|m|in)$")
+_LINE = re.compile(r"^(ANGLE|DISTANCE|SOUND)\s+([+-]?\d+(?:\.\d+)?)\s+(deg|mm|m|in|dB)$")
+_UNITS: dict[Kind, tuple[str, ...]] = {"angle": ("deg",), "distance": ("mm", "m", "in"), "sound": ("dB",)}
 _TO_MM = {"mm": 1.0, "m": 1000.0, "in": 25.4}
 
 
@@ -37,7 +40,7 @@ class Tool:
 
 @dataclass(frozen=True)
 class Reading:
-    """What a tool read: value and doubt (deg, or mm), how many readings counted, were dropped, were absurd."""
+    """What a tool read: value and doubt (deg, mm or dB), how many readings counted, were dropped, were absurd."""
 
     kind: Kind
     value: float
@@ -50,7 +53,7 @@ class Reading:
     @property
     def taken_with(self) -> str:
         """The tool; a stand-in is called one wherever its reading goes."""
-        name = "angle finder" if self.kind == "angle" else "laser meter"
+        name = NAMES[self.kind]
         return f"stand-in {name}" if self.stand_in else name
 
     @property
@@ -61,8 +64,8 @@ class Reading:
 
 
 def take(at: Tool, kind: Kind) -> Reading:
-    """A reading in degrees or mm. Raises InputError, in the trade's words, when the tool gives none to trust."""
-    tool = "angle finder" if kind == "angle" else "laser meter"
+    """A reading in degrees, mm or dB. Raises InputError, in the trade's words, when the tool gives none to trust."""
+    tool = NAMES[kind]
     values: list[float] = []
     dropped = 0
     try:
@@ -104,7 +107,7 @@ def _one(line: socket.socket, kind: Kind) -> float | None:
     if not heard:
         return None
     match = _LINE.match(heard.decode("ascii", "replace").strip())
-    if not match or (match[1] == "ANGLE") != (kind == "angle") or (match[3] == "deg") != (kind == "angle"):
+    if not match or match[1] != kind.upper() or match[3] not in _UNITS[kind]:
         return math.nan
     return float(match[2]) * _TO_MM.get(match[3], 1.0)
 

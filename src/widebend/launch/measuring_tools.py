@@ -12,7 +12,8 @@ from ..instruments.taking import Instrument, Tool
 from .plain_user import as_user
 
 VARIABLES: dict[Instrument, str] = {
-    "angle": "WIDEBEND_ANGLE_FINDER", "distance": "WIDEBEND_LASER_METER", "bender": "WIDEBEND_BENDER",
+    "angle": "WIDEBEND_ANGLE_FINDER", "distance": "WIDEBEND_LASER_METER",
+    "sound": "WIDEBEND_SOUND_METER", "bender": "WIDEBEND_BENDER",
 }  # fmt: skip
 
 

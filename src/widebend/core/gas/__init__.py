@@ -31,7 +31,7 @@ from .mixture import Gas, burnt, exhaust, mixed, stoichiometric
 from .monolith import Monolith
 from .road import road_kmh, rpm_at, tyre_rolling_mm
 from .rows import Covered
-from .ways import Meeting, Stretch, Way, Ways, ways_of
+from .ways import Capped, Meeting, Stretch, Way, Ways, ways_of
 
 __all__ = [
     "ATMOSPHERE_PA",
@@ -41,6 +41,7 @@ __all__ = [
     "EXIT",
     "STATES",
     "Breath",
+    "Capped",
     "Cooled",
     "Covered",
     "EngineGas",

@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 from collections import deque
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -61,6 +61,16 @@ class Meeting:
 
 
 @dataclass(frozen=True)
+class Capped:
+    """A closed branch: on the side of which stretch, how far along it, how long and of what bore it is [mm]."""
+
+    stretch: str
+    along_mm: float
+    long_mm: float
+    bore_mm: float
+
+
+@dataclass(frozen=True)
 class Ways:
     """All ways, each after those that feed it; the meetings by node; ways that gas enters by, and that end in air; runs
     that are tapped on the side.
@@ -71,6 +81,7 @@ class Ways:
     sources: tuple[int, ...]
     ends: tuple[int, ...]
     tapped: tuple[str, ...] = ()
+    capped: tuple[Capped, ...] = ()
     loose: tuple[str, ...] = field(default=(), metadata={"about": "runs and parts that no gas reaches"})
 
     def before(self, index: int) -> list[int]:
@@ -101,7 +112,17 @@ def ways_of(design: Design, system: System, *, cutouts_open: bool = False) -> Wa
             links.append(_Link(a, b, [_of_part(part, ports[a], ports[b], "", walls)]))
     _named_by_meetings(links, system)
     links += list(_into_air(links, system, cutouts_open))
-    return _directed(links, system, _nodes(links, system, ports), ports)
+    found = _directed(links, system, _nodes(links, system, ports), ports)
+    return replace(found, capped=tuple(_capped(system)))
+
+
+def _capped(system: System) -> Iterator[Capped]:
+    for laid in system.runs:
+        start = laid.run.start
+        if isinstance(start, Tap) and laid.run.capped and laid.pieces:
+            tube = laid.run.tube
+            yield Capped(f"{start.run}/{start.piece}", float(start.along_mm), sum(p.length_mm for p in laid.pieces),
+                         float(tube.od_mm - 2 * tube.wall_mm))  # fmt: skip
 
 
 def _named_by_meetings(links: list[_Link], system: System) -> None:
@@ -267,7 +288,7 @@ def _in_order(
     reached = {s.run for w in ways for s in w.stretches}
     return Ways(ways, meetings, tuple(k for k, w in enumerate(ways) if w.head not in tails),
                 tuple(k for k, w in enumerate(ways) if w.tail not in heads), tapped,
-                tuple(r.run.id for r in system.runs if r.run.id not in reached | set(tapped)))  # fmt: skip
+                loose=tuple(r.run.id for r in system.runs if r.run.id not in reached | set(tapped)))  # fmt: skip
 
 
 def _port(part: Part, name: str) -> Port:

@@ -33,6 +33,7 @@ from .runs import (
     Tube,
 )
 from .shapes import Box, Capsule, Cylinder, Extrusion, HalfSpace, MeshShape, Outline, Shape, Sphere
+from .sound import SoundLimit, SoundReading, SoundTest
 from .stock import Kit, KitLine, StockItem, StockKind
 from .survey import (
     AxleTravel,
@@ -145,6 +146,9 @@ __all__ = [
     "Settings",
     "ShaftSweep",
     "Shape",
+    "SoundLimit",
+    "SoundReading",
+    "SoundTest",
     "Sphere",
     "Stance",
     "State",

@@ -15,6 +15,7 @@ from .equipment import Process
 from .hanging import Hanger, HangSchool
 from .hardware import Part, Port
 from .runs import Attachment, Cover, Fitted, InLine, Material, Run, Tap
+from .sound import SoundReading
 from .survey import Survey
 from .use import Configuration, Use
 
@@ -82,6 +83,9 @@ class Rules(Record):
     plastic_c: Celsius = 80.0
     heat_shy_c: Celsius = 80.0
     soft_c: Celsius = 90.0
+    cabin_low_hz: Annotated[float, Field(ge=16, le=400)] = 45.0
+    cabin_high_hz: Annotated[float, Field(ge=16, le=400)] = 140.0
+    drone_db: Annotated[float, Field(ge=1, le=30)] = 4.0
     hot_rise_k: Annotated[float, Field(ge=0, le=1000)] = 400.0
     sensor_from_turbine_mm: NotNegative = Length(300.0)
     sensor_above_level_deg: Annotated[float, Field(ge=0, le=90)] = 10.0
@@ -168,6 +172,7 @@ class Design(Record):
     hangers: Annotated[tuple[Hanger, ...], Field(max_length=MOST_ITEMS)] = ()
     covers: Annotated[tuple[Cover, ...], Field(max_length=60)] = ()
     fitted: Annotated[tuple[Fitted, ...], Field(max_length=MOST_ITEMS)] = ()
+    sounds: Annotated[tuple[SoundReading, ...], Field(max_length=60)] = ()
     use: Use = Use()
     configurations: Annotated[tuple[Configuration, ...], Field(max_length=12)] = ()
     notes: Annotated[str, Field(max_length=8000)] = ""
@@ -191,6 +196,7 @@ class Design(Record):
         for attached in self.attachments:
             self._check_place("attachment", attached.id, attached.run, attached.piece)
         self._check_covers()
+        unique_ids("sound reading", [s.id for s in self.sounds])
         self._check_hangers()
         for made in self.fitted:
             run_of = self.run(made.run)

@@ -9,6 +9,7 @@ from pydantic import Field
 from ..units import Length
 from .base import MOST_ITEMS, Id, Name, NotNegative, Positive, Record
 from .hanging import Rubber
+from .sound import SoundLimit
 
 Turn = Annotated[float, Field(gt=0, le=200)]
 Process = Literal["TIG", "MIG", "stick", "gas"]
@@ -65,3 +66,4 @@ class Equipment(Record):
     lift_mm: Positive | None = Field(None, description="room under the lift when it is up")
     benders: Annotated[tuple[Bender, ...], Field(max_length=12)] = ()
     rubbers: Annotated[tuple[Rubber, ...], Field(max_length=40)] = ()
+    sound_limits: Annotated[tuple[SoundLimit, ...], Field(max_length=40)] = ()

@@ -128,6 +128,7 @@ class Run(Record):
     tube: Tube
     pieces: Annotated[tuple[Piece, ...], Field(max_length=MOST_ITEMS)] = ()
     joints: Annotated[tuple[Joint, ...], Field(max_length=MOST_ITEMS)] = ()
+    capped: bool = Field(False, description="it ends in a cap: a closed branch that takes out a tone")
     twin_of: Id | None = Field(None, description="the run this one is the mirror image of")
     twin_line_mm: Length = Length(0.0)
     twin_linked: bool = Field(True, description="it follows the other; otherwise it may differ, and that is said")

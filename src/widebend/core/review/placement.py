@@ -175,7 +175,7 @@ def _before_run(design: Design, system: System, run: LaidRun, depth: int = 0) ->
 def _branches(design: Design) -> Iterator[Finding]:
     wanted = design.settings.rules.branch_deg
     for run in design.runs:
-        if isinstance(run.start, Tap) and run.start.angle_deg > wanted + BRANCH_OFF_DEG:
+        if isinstance(run.start, Tap) and not run.capped and run.start.angle_deg > wanted + BRANCH_OFF_DEG:
             yield Finding("branch", run.id, figures=(float(run.start.angle_deg), float(wanted)))
 
 

@@ -1,11 +1,28 @@
-"""How an exhaust sounds: plane waves through pipes, chambers and branches; levels as a meter shows them.
+"""How an exhaust sounds: plane waves through pipes, cans and branches; orders over speed; levels as a meter shows them.
 
 Glossary: a *line* is what lies one behind the other, as a transfer matrix of pressure and volume velocity; its
-*transmission loss* is what it holds back with no echo from either end; a *branch* hangs on its side and is closed.
+*transmission loss* is what it holds back with no echo from either end; a *branch* hangs on its side and is closed; an
+*order* is a tone by the engine's turns; a *drone* is an order that stands out where cabins boom, a *mend* what helps.
 """
 
+from .by_speed import BySpeed, Change, Drone, Rings, change, drones, levels_by_speed, rings_at, roads
+from .cans import Can, chambers, holes, honeycomb, packing, straight_through
+from .character import Character, character_of
 from .levels import a_weighting, added_db, c_weighting, overall_db
-from .lines import Medium, branch_impedance, in_line, pipe, side_branch, speed_of_sound, transmission_loss_db
+from .lines import (
+    Medium,
+    branch_impedance,
+    in_line,
+    pipe,
+    side_branch,
+    speed_of_sound,
+    transmission_loss_db,
+    wave_number,
+)
+from .log import Judged, corrected_by, free_id, judged, noted, over, struck
+from .network import AS_DRAWN, HZ, Ends, Heard, SideBranch, Tried, heard, mean_volume_m3_s, medium_of
+from .pulses import fires_at, orders_of, strengths
+from .radiation import end_impedance, level_db
 from .resonators import (
     FLANGED,
     PISTON,
@@ -15,26 +32,69 @@ from .resonators import (
     quarter_wave_mm,
 )
 from .stationary import STATIONARY, Stationary, stationary_rpm
+from .trying import Mend, branch_for, mends
 
 __all__ = [
+    "AS_DRAWN",
     "FLANGED",
+    "HZ",
     "PISTON",
     "STATIONARY",
     "UNFLANGED",
+    "BySpeed",
+    "Can",
+    "Change",
+    "Character",
+    "Drone",
+    "Ends",
+    "Heard",
+    "Judged",
     "Medium",
+    "Mend",
+    "Rings",
+    "SideBranch",
     "Stationary",
+    "Tried",
     "a_weighting",
     "added_db",
+    "branch_for",
     "branch_impedance",
     "c_weighting",
+    "chambers",
+    "change",
+    "character_of",
+    "corrected_by",
     "cut_on_hz",
+    "drones",
+    "end_impedance",
+    "fires_at",
+    "free_id",
+    "heard",
     "helmholtz_hz",
+    "holes",
+    "honeycomb",
     "in_line",
+    "judged",
+    "level_db",
+    "levels_by_speed",
+    "mean_volume_m3_s",
+    "medium_of",
+    "mends",
+    "noted",
+    "orders_of",
+    "over",
     "overall_db",
+    "packing",
     "pipe",
     "quarter_wave_mm",
+    "rings_at",
+    "roads",
     "side_branch",
     "speed_of_sound",
     "stationary_rpm",
+    "straight_through",
+    "strengths",
+    "struck",
     "transmission_loss_db",
+    "wave_number",
 ]

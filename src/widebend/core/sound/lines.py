@@ -1,8 +1,8 @@
 """Plane waves through what lies one behind the other: transfer matrices of pressure and volume velocity.
 
-Each matrix is (f, 2, 2), one a frequency; they multiply from the engine to the tip. Still gas, walls without loss: flow
-and packing are not in it yet. Munjal, Acoustics of Ducts and Mufflers, from memory; the tests hold it against the
-closed forms.
+Each matrix is (f, 2, 2), one a frequency; they multiply from the engine to the tip. A flow carries the waves along; the
+wall takes a little of them by its film (Kirchhoff) and by the flow's friction. Munjal, Acoustics of Ducts and Mufflers,
+from memory; the tests hold it against the closed forms.
 """
 
 from __future__ import annotations
@@ -21,14 +21,21 @@ GAS_CONSTANT = 8.314462618
 AIR_KG_MOL, AIR_GAMMA = 0.0289647, 1.4
 ATMOSPHERE_PA, ZERO_C = 101_325.0, 273.15
 Matrices = NDArray[np.complex128]
+# what film of air and heat at the wall adds: 1 + (gamma - 1) / root of Prandtl's number, of exhaust; Darcy's factor of
+# pipe as it is used
+FILM, FRICTION = 1.36, 0.022
 
 
 @dataclass(frozen=True)
 class Medium:
-    """The gas in a stretch: its speed of sound [m/s] and density [kg/m3]."""
+    """The gas in a stretch: its speed of sound [m/s] and density [kg/m3]; the Mach number of its flow, and its
+    kinematic viscosity [m2/s], nothing for walls without loss.
+    """
 
     speed: float
     density: float
+    mach: float = 0.0
+    viscosity: float = 0.0
 
     @classmethod
     def air(cls, temperature_c: float) -> Medium:
@@ -54,19 +61,28 @@ def _area(across_mm: float) -> float:
     return math.pi / 4 * (across_mm / 1000.0) ** 2
 
 
+def wave_number(hz: Vector, across_mm: float, gas: Medium) -> NDArray[Any]:
+    """The wave number in a pipe [1/m], with what its wall takes as the imaginary part."""
+    k = 2 * math.pi * np.asarray(hz) / gas.speed
+    radius = across_mm / 2000.0
+    film = np.sqrt(math.pi * np.asarray(hz) * gas.viscosity) * FILM / (radius * gas.speed)
+    return np.asarray(k + film - 1j * (film + FRICTION * gas.mach / (4 * radius)))
+
+
 def pipe(hz: Vector, long_mm: float, across_mm: float, gas: Medium) -> Matrices:
     """A straight stretch of pipe; an empty chamber is a wide one: pressure and volume velocity go on where it jumps."""
-    kl = 2 * math.pi * hz / gas.speed * long_mm / 1000.0
+    along = wave_number(hz, across_mm, gas) * long_mm / 1000.0 / (1 - gas.mach**2)
     z = gas.impedance(across_mm)
+    carried = np.exp(-1j * gas.mach * along)
     out = np.empty((len(hz), 2, 2), dtype=complex)
-    out[:, 0, 0] = out[:, 1, 1] = np.cos(kl)
-    out[:, 0, 1], out[:, 1, 0] = 1j * z * np.sin(kl), 1j / z * np.sin(kl)
+    out[:, 0, 0] = out[:, 1, 1] = carried * np.cos(along)
+    out[:, 0, 1], out[:, 1, 0] = carried * 1j * z * np.sin(along), carried * 1j / z * np.sin(along)
     return out
 
 
 def branch_impedance(hz: Vector, long_mm: float, across_mm: float, gas: Medium) -> NDArray[Any]:
     """What a closed side pipe of a length, any end correction in it, puts against the line: -j Z cot(k L)."""
-    kl = 2 * math.pi * hz / gas.speed * long_mm / 1000.0
+    kl = wave_number(hz, across_mm, gas) * long_mm / 1000.0
     with np.errstate(divide="ignore"):
         return np.asarray(-1j * gas.impedance(across_mm) / np.tan(kl))
 

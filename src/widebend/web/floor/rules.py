@@ -76,6 +76,10 @@ BOOK = (
         Rule("pulse_heat", "the gas's pulses give the wall so many times the heat of a steady flow", "times", 1.0, 5.0),
         Rule("air_under", "air goes under the vehicle at this share of its speed", "", 0.0, 1.0),
     )),
+    Group("sound", "heat", (
+        Rule("cabin_low_hz", "cabins boom from", "Hz", 16.0, 400.0), Rule("cabin_high_hz", "to", "Hz", 16.0, 400.0),
+        Rule("drone_db", "a drone stands out of its order by", "dB", 1.0, 30.0),
+    )),
     Group("how the system moves", "swing", (
         Rule("hanger_swing_mm", "swing to each side, until it hangs on hangers of its own"),
         Rule("hot_rise_k", "how much hotter than the shop its metal gets", "K", 0.0, 1000.0),

@@ -15,11 +15,11 @@ from ..page.at_hand import AtHand
 from ..page.edits import Said, keep_design, run_edit
 from ..page.figures import typing_unit
 from ..page.reader import Reader
-from . import bore, heat
+from . import bore, heat, sound
 
 room = Blueprint("engine", __name__, url_prefix="/jobs/<int:job_id>/engine")
 
-SHEETS = {"bore": ("bore.show", bore.render), "heat": ("heat.show", heat.render)}
+SHEETS = {"bore": ("bore.show", bore.render), "heat": ("heat.show", heat.render), "sound": ("sound.show", sound.render)}
 MOST_KW, MOST_LITRES = 2500.0, 30.0
 
 

@@ -21,7 +21,7 @@ SHEETS = (
     ("layout.show", "big pieces"), ("fixings.show", "joints and bosses"), ("crossings.show", "X, Y, H and faces"),
     ("apart.show", "in and out"), ("driven.show", "use and configurations"), ("rear.show", "rear view"),
     ("own_shelf.show", "own shelf"), ("model.show", "in space"), ("bore.show", "bore"),
-    ("heat.show", "heat"),
+    ("heat.show", "heat"), ("sound.show", "sound"),
 )  # fmt: skip
 
 

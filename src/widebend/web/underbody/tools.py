@@ -20,7 +20,7 @@ from ..page.reader import Reader
 
 room = Blueprint("tools", __name__, url_prefix="/tools")
 
-READ: tuple[Kind, ...] = ("angle", "distance")  # those that a reading is taken with
+READ: tuple[Kind, ...] = ("angle", "distance", "sound")  # those that a reading is taken with
 
 
 def taken_with(form: Mapping[str, str]) -> str:
@@ -34,7 +34,7 @@ def taken_with(form: Mapping[str, str]) -> str:
 def take_reading(kind: str) -> Any:
     """A reading as the field it goes into, with how it was taken; or the field as it was, with what went wrong."""
     name, field_id = request.args.get("name", "")[:40], request.args.get("id", "")[:60]
-    wanted: Kind = "angle" if kind == "angle" else "distance"
+    wanted = _kind(kind)
     typed, said, wrong, tool = request.args.get(name, "")[:40], "", "", ""
     try:
         reading = take(tool_of(wanted), wanted)
@@ -49,15 +49,20 @@ def take_reading(kind: str) -> Any:
 
 def _typed(reading: Reading) -> str:
     """A reading as a person would type it."""
-    if reading.kind == "angle":
+    if reading.kind != "distance":
         return f"{reading.value:.1f}"
     return format_length(reading.value, typing_unit(), 2 if g.unit != "mm" else 1, suffix=False)
 
 
 def _doubt(reading: Reading) -> str:
-    return (
-        f"± {reading.plus_minus:.1f}°" if reading.kind == "angle" else f"± {format_length(reading.plus_minus, g.unit)}"
-    )
+    if reading.kind == "distance":
+        return f"± {format_length(reading.plus_minus, g.unit)}"
+    return f"± {reading.plus_minus:.1f}{'°' if reading.kind == 'angle' else ' dB'}"
+
+
+def _kind(text: str | None) -> Kind:
+    """The kind of tool that an address or a form names."""
+    return next((kind for kind in READ if kind == text), "distance")
 
 
 @room.get("")
@@ -80,7 +85,7 @@ def _page(errors: dict[str, str], typed: dict[str, str], code: int) -> Any:
 def _shown(kind: Kind, panel: Panel | None) -> dict[str, str]:
     if panel is None:
         return {}
-    plain = kind == "angle"
+    plain = kind != "distance"
     value, noise = (
         f"{v:g}" if plain else format_length(v, g.unit, 2, suffix=False) for v in (panel.value, panel.noise)
     )
@@ -101,12 +106,14 @@ def let_stand_ins() -> Any:
 @room.post("")
 def set_stand_in() -> Any:
     """Set what a stand-in reads."""
-    kind: Kind = "angle" if request.form.get("kind") == "angle" else "distance"
+    kind = _kind(request.form.get("kind"))
     reader = Reader(request.form, typing_unit())
     values: dict[str, float] = {}
     if kind == "angle":
         values["value"] = reader.angle("value", "reading", -180, 180)
         values["noise"] = reader.angle("noise", "noise", 0, 20)
+    elif kind == "sound":
+        values["value"], values["noise"] = reader.number("value", 25, 140), reader.number("noise", 0, 20)
     else:
         values["value"] = float(reader.length("value", 0.0))
         values["noise"] = float(reader.length("noise", 0.0, 200.0))

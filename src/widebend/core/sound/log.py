@@ -1,0 +1,64 @@
+"""What a sound log says: one figure of several readings, whether they count, and how far a prediction was off."""
+
+from __future__ import annotations
+
+import statistics
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ..records import Design, SoundLimit, SoundReading
+from .stationary import STATIONARY
+
+
+@dataclass(frozen=True)
+class Judged:
+    """A test's figure, rounded as the standard has it [dB(A)], and what speaks against it in words."""
+
+    reading: SoundReading
+    db_a: int
+    faults: tuple[str, ...]
+
+
+def judged(reading: SoundReading) -> Judged:
+    """Readings of one test as one figure: their mean, rounded. ISO 5130, from memory: three within 2 dB, all else
+    10 dB quieter.
+    """
+    faults = []
+    if len(reading.readings) < STATIONARY.readings:
+        faults.append(f"{len(reading.readings)} of the {STATIONARY.readings} readings wanted")
+    spread = max(reading.readings) - min(reading.readings)
+    if spread > STATIONARY.within_db:
+        faults.append(f"they lie {spread:.1f} dB apart: within {STATIONARY.within_db:g} is wanted")
+    mean = statistics.fmean(reading.readings)
+    if reading.around_db is not None and mean - reading.around_db < STATIONARY.quieter_db:
+        faults.append(
+            f"it was only {mean - reading.around_db:.1f} dB quieter around: {STATIONARY.quieter_db:g} is wanted"
+        )
+    return Judged(reading, int(mean + 0.5), tuple(faults))
+
+
+def over(judged_: Judged, limits: Sequence[SoundLimit]) -> list[tuple[SoundLimit, float]]:
+    """Each limit of the same test with how far the figure is over it; under it is less than nothing."""
+    return [(limit, judged_.db_a - float(limit.db_a)) for limit in limits if limit.test == judged_.reading.test]
+
+
+def corrected_by(measured: Sequence[float], predicted: Sequence[float]) -> float | None:
+    """How much louder than reckoned it was [dB]: what the next prediction is corrected by; None without a reading."""
+    off = [m - p for m, p in zip(measured, predicted, strict=True)]
+    return statistics.fmean(off) if off else None
+
+
+def noted(design: Design, reading: SoundReading) -> Design:
+    """The design with a test in its log. Raises EditError."""
+    return design.model_copy(update={"sounds": (*design.sounds, reading)}).validated()
+
+
+def struck(design: Design, reading_id: str) -> Design:
+    """The design without a test. Raises EditError."""
+    return design.model_copy(update={"sounds": tuple(s for s in design.sounds if s.id != reading_id)}).validated()
+
+
+def free_id(design: Design) -> str:
+    """What the next test is called."""
+    taken = {s.id for s in design.sounds}
+    return next(f"s{n}" for n in range(1, 200) if f"s{n}" not in taken)

@@ -1,0 +1,278 @@
+"""The sound sheet: how loud over speed, where it drones and what mends that, what the cans hold back, the sound log."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import partial
+from typing import Any
+
+import numpy as np
+from flask import Blueprint, g, request
+
+from ...core.editing import configured
+from ...core.errors import EditError, WideBendError
+from ...core.gas import Breath, Stretch, breath_of
+from ...core.heat import covered
+from ...core.laying import system_of
+from ...core.quieting import BranchFit, fitted_branch
+from ...core.records import Design, Engine
+from ...core.sound import (
+    BySpeed,
+    Drone,
+    Heard,
+    Mend,
+    Tried,
+    character_of,
+    drones,
+    heard,
+    levels_by_speed,
+    mends,
+)
+from ...core.units import format_length
+from ..drawing.curves import Band, Curve, Plot, plot
+from ..layout.sheets import render_sheet
+from ..page.at_hand import AtHand, at_hand, solved, transaction
+from ..page.edits import Said
+from ..page.figures import whole
+from .sound_log import log_context
+from .state import Asked, asked, context
+
+room = Blueprint("sound", __name__, url_prefix="/jobs/<int:job_id>/layout/sound")
+
+CANS = ("muffler", "resonator")
+SHOWN_ORDERS = 3
+TABLE_STEP = 500.0
+FITTED_FOR = 3  # branches that are tried under the vehicle: the best by ear
+RASP = ("rasp", "hiss")
+CHARACTER_WORDS = {
+    "boom": "booms: much of it lies under 160 Hz, where cabins answer",
+    "body": "has body: most of it lies between 160 and 400 Hz",
+    "rasp": "rasps: much of it lies between 400 and 900 Hz, where a resonator or packing bites",
+    "hiss": "is harsh: much of it lies over 900 Hz, where packing bites",
+}
+
+
+@dataclass(frozen=True)
+class Other:
+    """What is laid over the design: its key and words."""
+
+    key: str
+    words: str
+
+
+@room.get("")
+def show(job_id: int) -> Any:
+    with transaction() as connection:
+        here = at_hand(connection, job_id)
+    return render(here, Said())
+
+
+def render(here: AtHand, said: Said, code: int = 200) -> Any:
+    """The sheet."""
+    now = asked(here, "cruise")
+    engine = here.design.settings.engine
+    shown = _shown(here, now, engine) if now.breath and engine else {}
+    return render_sheet(
+        here, said, code, "sound.show", "gas/_sound.html", lead="gas/_lead_sound.html", shadows=None,
+        **shown, **log_context(here, shown.get("levels")), **context(here, now, "sound"),
+    )  # fmt: skip
+
+
+def is_can(stretch: Stretch) -> bool:
+    """Whether a stretch is a can that quietens."""
+    return stretch.part is not None and stretch.part.item.kind in CANS
+
+
+def kept_sound(here: AtHand, now: Asked) -> Heard:
+    assert now.breath is not None  # asked before
+    return solved(here.design, ("heard", now.state, now.open), partial(heard, now.breath))
+
+
+def _shown(here: AtHand, now: Asked, engine: Engine) -> dict[str, Any]:
+    breath = now.breath
+    assert breath is not None  # asked before
+    design = here.design
+    levels = levels_by_speed(engine, breath, kept_sound(here, now))
+    found = drones(engine, breath, levels, design.settings.rules)
+    at = min(whole(request.values.get("drone")), len(found))
+    chosen = found[at - 1] if at else None
+    helps = _mends(here, now, engine, chosen) if chosen else []
+    fits = _fits(here, helps, now, chosen)
+    others = _others(design, helps)
+    over = next((o for o in others if o.key == request.values.get("over")), None)
+    laid_over = _laid_over(here, now, engine, over, helps) if over else None
+    bare = levels_by_speed(engine, breath, heard(breath, Tried(bare=is_can)))
+    made = character_of(levels)
+    return {
+        "levels": levels, "drones": [_drone_words(d) for d in found], "at": at, "others": others, "over": over,
+        "mends": [_mend_row(design, m, fits.get(k)) for k, m in enumerate(helps)], "chosen": chosen,
+        "plot": _speed_plot(engine, levels, laid_over, over, found, design), "holds": _holds_plot(levels, bare),
+        "rows": _rows(levels, laid_over), "made": [CHARACTER_WORDS[n] for n in made.names],
+        "shares": made.shares, "capped": breath.ways.capped,
+        "quieter": _quieter(levels, bare),
+    }  # fmt: skip
+
+
+def _mends(here: AtHand, now: Asked, engine: Engine, drone: Drone) -> list[Mend]:
+    assert now.breath is not None  # asked before
+    return solved(here.design, ("mends", now.state, now.open, drone.rpm, drone.order),
+                  partial(mends, engine, now.breath, drone))  # fmt: skip
+
+
+def _fits(here: AtHand, helps: list[Mend], now: Asked, drone: Drone | None) -> dict[int, BranchFit | None]:
+    """The best branches under the vehicle."""
+    if drone is None:
+        return {}
+    at = [k for k, m in enumerate(helps) if m.kind == "quarter wave"][:FITTED_FOR]
+    return {k: solved(here.design, ("branch", now.state, drone.rpm, drone.order, k),
+                      partial(fitted_branch, here.design, helps[k], here.found)) for k in at}  # fmt: skip
+
+
+def taken_branch(here: AtHand, now: Asked, drone_at: int, mend_at: int) -> BranchFit:
+    """The branch that was shown under a number. Raises EditError where it is there no more, or does not fit."""
+    engine = here.design.settings.engine
+    if now.breath is None or engine is None:
+        raise EditError(now.refusal or "say what engine it is first")
+    levels = levels_by_speed(engine, now.breath, kept_sound(here, now))
+    found = drones(engine, now.breath, levels, here.design.settings.rules)
+    if not 0 < drone_at <= len(found):
+        raise EditError("that drone is no longer there: the design has changed")
+    helps = _mends(here, now, engine, found[drone_at - 1])
+    fit = _fits(here, helps, now, found[drone_at - 1]).get(mend_at)
+    if fit is None:
+        raise EditError("that branch is no longer offered: the design has changed")
+    if not fit.fits:
+        raise EditError("that branch does not keep its gaps: choose one that fits")
+    return fit
+
+
+# --- laid over ----------------------------------------------------------------------------------------------------
+
+
+def _others(design: Design, helps: list[Mend]) -> list[Other]:
+    out = [Other("bare", "no muffler, no resonator")]
+    out += [Other(f"config-{c.id}", c.name) for c in design.configurations if c.without]
+    return out + [Other(f"mend-{k}", mend_words(design, m)) for k, m in enumerate(helps)]
+
+
+def _laid_over(here: AtHand, now: Asked, engine: Engine, over: Other, helps: list[Mend]) -> BySpeed | None:
+    breath = now.breath
+    assert breath is not None  # asked before
+    kind, _, which = over.key.partition("-")
+    if kind == "bare":
+        return levels_by_speed(engine, breath, heard(breath, Tried(bare=is_can)))
+    if kind == "mend":
+        return levels_by_speed(engine, breath, heard(breath, helps[int(which)].tried))
+    configuration = next(c for c in here.design.configurations if c.id == which)
+    try:
+        design = configured(here.design, configuration)
+        other: Breath = solved(design, ("breath", now.state, now.open), partial(
+            breath_of, design, system_of(design), now.state, covered(design), cutouts_open=now.open))  # fmt: skip
+        return levels_by_speed(engine, other, heard(other))
+    except WideBendError:
+        return None
+
+
+# --- words and plots ----------------------------------------------------------------------------------------------
+
+
+def _drone_words(drone: Drone) -> dict[str, Any]:
+    top = drone.roads[0] if drone.roads else None
+    return {
+        "rpm": drone.rpm, "order": f"{drone.order:g}", "hz": drone.hz, "out": drone.stands_out_db, "db": drone.level_db,
+        "gear": top[0] if top else 0, "kmh": _road(top[1]) if top else "",
+        "others": [(gear, _road(kmh)) for gear, kmh in drone.roads[1:]],
+        "rings": f"the pipe from {drone.rings.from_name} to {drone.rings.to_name}, "
+                 f"{format_length(drone.rings.long_mm, g.unit, 0)}, rings there as a {drone.rings.wave}"
+                 if drone.rings else "",
+    }  # fmt: skip
+
+
+def _road(kmh: float) -> str:
+    return f"{kmh:.0f} km/h" if g.unit == "mm" else f"{kmh / 1.609344:.0f} mph"
+
+
+def place_words(design: Design, key: str) -> str:
+    """A stretch by its run and number, or its part."""
+    run_id, _, piece = key.partition("/")
+    part, run = design.part(key), design.run(run_id)
+    if part is not None:
+        return part.name or part.item.kind
+    ids = [p.id for p in run.pieces] if run else []
+    return f"{run.name or run.id}, piece {ids.index(piece) + 1}" if run and piece in ids else key
+
+
+def mend_words(design: Design, mend: Mend) -> str:
+    """What a mend is, in one line."""
+    at, long = place_words(design, mend.stretch), format_length(abs(mend.long_mm), g.unit, 0)
+    bore = format_length(mend.across_mm, g.unit)
+    if mend.kind == "quarter wave":
+        return f"closed branch of {long}, bore {bore}, on {at}, {format_length(mend.along_mm, g.unit, 0)} along it"
+    if mend.kind == "resonator":
+        return f"resonator {long} long, {bore} wide, into {at}"
+    if mend.kind == "tailpipe":
+        return f"last pipe {long} {'longer' if mend.long_mm > 0 else 'shorter'}"
+    return f"{at} moved {long} {'back' if mend.long_mm > 0 else 'forward'}"
+
+
+def _mend_row(design: Design, mend: Mend, fit: BranchFit | None) -> dict[str, Any]:
+    return {
+        "kind": mend.kind, "words": mend_words(design, mend), "there": mend.change.there_db, "low": mend.change.low_db,
+        "high": mend.change.high_db, "around": mend.change.around_db, "fit": fit,
+        "fits": fit is not None and fit.fits, "trouble": _trouble(fit),
+        "room": format_length(fit.margin_mm, g.unit, 0) if fit else "", "by": fit.against if fit else "",
+    }  # fmt: skip
+
+
+def _trouble(fit: BranchFit | None) -> str:
+    return "" if fit is None else ", ".join(fit.trouble)
+
+
+def _speed_plot(
+    engine: Engine, levels: BySpeed, other: BySpeed | None, over: Other | None, found: list[Drone], design: Design
+) -> Plot:  # fmt: skip
+    """Levels over the engine's speed, the loudest orders with it, drones marked."""
+    curves = [Curve("all of it, dB(A)", "all", np.column_stack([levels.rpm, levels.all_a]))]
+    loud = np.argsort(-levels.by_order.mean(axis=1))[:SHOWN_ORDERS]
+    for n, i in enumerate(sorted(loud.tolist())):
+        curves.append(Curve(f"order {levels.orders[i]:g}, dB", f"order{n}",
+                            np.column_stack([levels.rpm, levels.by_order[i]])))  # fmt: skip
+    if other is not None and over is not None:
+        curves.append(Curve(f"all of it: {over.words}", "over", np.column_stack([other.rpm, other.all_a])))
+        if found:
+            i = int(np.argmin(np.abs(levels.orders - found[0].order)))
+            curves.append(Curve(f"order {levels.orders[i]:g}: {over.words}", "over-order",
+                                np.column_stack([other.rpm, other.by_order[i]])))  # fmt: skip
+    high = max(float(c.points[:, 1].max()) for c in curves)
+    rules, firing = design.settings.rules, engine.cylinders / (engine.strokes / 2)
+    bands = [Band(rules.cabin_low_hz * 60 / firing, rules.cabin_high_hz * 60 / firing,
+                  f"where order {firing:g} meets the cabin")]  # fmt: skip
+    signs = [(d.rpm, d.level_db, f"order {d.order:g}") for d in found]
+    return plot(curves, "engine speed, rpm", "level at half a metre, dB", bands=bands, signs=signs,
+                x_range=(float(levels.rpm[0]), float(levels.rpm[-1])), y_range=(high - 60.0, high + 6.0))  # fmt: skip
+
+
+def _quieter(levels: BySpeed, bare: BySpeed) -> float:
+    """How much quieter than bare pipe all of it is, over the speeds [dB(A)]."""
+    return float(np.mean(bare.all_a - levels.all_a))
+
+
+def _holds_plot(levels: BySpeed, bare: BySpeed) -> Plot:
+    """What the cans take from all of it over speed."""
+    points = np.column_stack([levels.rpm, bare.all_a - levels.all_a])
+    high = max(10.0, float(points[:, 1].max()) + 3.0)
+    return plot([Curve("quieter than bare pipe, dB(A)", "all", points)], "engine speed, rpm", "dB(A)",
+                x_range=(float(levels.rpm[0]), float(levels.rpm[-1])),
+                y_range=(min(-5.0, float(points[:, 1].min()) - 2.0), high))  # fmt: skip
+
+
+def _rows(levels: BySpeed, other: BySpeed | None) -> list[dict[str, Any]]:
+    """The figures of the plot, at whole steps of speed."""
+    out = []
+    for rpm in np.arange(np.ceil(levels.rpm[0] / TABLE_STEP) * TABLE_STEP, levels.rpm[-1] + 1, TABLE_STEP):
+        i = int(np.argmin(np.abs(levels.rpm - rpm)))
+        o = int(np.argmax(levels.by_order[:, i]))
+        out.append({"rpm": float(rpm), "all": float(levels.all_a[i]), "order": f"{levels.orders[o]:g}",
+                    "order_db": float(levels.by_order[o, i]), "hz": float(levels.orders[o] * rpm / 60),
+                    "other": float(other.all_a[i]) if other is not None else None})  # fmt: skip
+    return out

@@ -1,0 +1,120 @@
+"""What is done on the sound sheet: a branch taken, a test written down or struck, the shop's limits."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any, get_args
+
+from flask import Blueprint, redirect, request, url_for
+
+from ...core.errors import EditError
+from ...core.records import Design, Equipment, SoundLimit, SoundReading, SoundTest
+from ...core.sound import free_id, noted, struck
+from ...store import jobs
+from ...store.database import Connection
+from ..page.at_hand import AtHand, transaction
+from ..page.edits import Faults, Said, keep_design, run_edit
+from ..page.figures import typing_unit, whole
+from ..page.people import who_is_here
+from ..page.reader import Reader
+from ..page.refusals import refusal
+from .sound import render, taken_branch
+from .sound_log import now_words
+from .state import asked
+
+room = Blueprint("sound_edits", __name__, url_prefix="/jobs/<int:job_id>/layout/sound")
+
+MOST_READINGS = 12
+
+
+def _edit(job_id: int, change: Callable[[AtHand], tuple[Design, str]], **back: Any) -> Any:
+    said = Said()
+
+    def keep(connection: Connection, here: AtHand) -> None:
+        design, why = change(here)
+        said.note = f"{why[0].upper()}{why[1:]}."
+        keep_design(connection, here, design, why)
+
+    return run_edit(job_id, said, keep, render, lambda: url_for("sound.show", job_id=job_id, **back))
+
+
+@room.post("/branch")
+def branch(job_id: int) -> Any:
+    """Put a closed branch under the vehicle."""
+
+    def change(here: AtHand) -> tuple[Design, str]:
+        fit = taken_branch(
+            here, asked(here, "cruise"), whole(request.form.get("drone")), whole(request.form.get("mend"))
+        )
+        return fit.design, "put a closed branch on"
+
+    return _edit(job_id, change, state=request.form.get("state") or None)
+
+
+@room.post("/test")
+def test(job_id: int) -> Any:
+    """Write a test down."""
+
+    def change(here: AtHand) -> tuple[Design, str]:
+        reader = Reader(request.form, typing_unit())
+        numbers, tools = _numbers(reader)
+        rpm = reader.number("rpm", 200, 20_000)
+        kind = reader.choice("test", get_args(SoundTest), "stationary")
+        around = reader.number("around", 20, 150) if reader.given("around") else None
+        fitted = reader.words("fitted")
+        reader.finish()
+        reading = SoundReading.model_validate({
+            "id": free_id(here.design), "fitted": fitted, "test": kind, "rpm": rpm, "readings": tuple(numbers),
+            "around_db": around, "taken_with": tools, "by": who_is_here(), "when": now_words(),
+        })  # fmt: skip
+        return noted(here.design, reading), f"wrote down {fitted or 'a test'}, {kind}"
+
+    return _edit(job_id, change)
+
+
+def _numbers(reader: Reader) -> tuple[list[float], str]:
+    """The readings of a test, as typed or taken, and what took them."""
+    numbers, tools = [], set()
+    for n in range(1, MOST_READINGS + 1):
+        key = f"level{n}"
+        if reader.given(key):
+            numbers.append(reader.number(key, 20, 150))
+            typed, _, tool = request.form.get(f"taken-{key}", "").partition("|")
+            if tool and typed == request.form.get(key):
+                tools.add(tool[:40])
+    if not numbers:
+        reader.errors["level1"] = "what the meter showed, in dB(A): three readings, one after the other"
+    return numbers, ", ".join(sorted(tools))
+
+
+@room.post("/strike")
+def strike(job_id: int) -> Any:
+    """Strike a test."""
+    return _edit(job_id, lambda here: (struck(here.design, request.form.get("id", "")), "struck a test"))
+
+
+@room.post("/limit")
+def limit(job_id: int) -> Any:
+    """One of the shop's limits, or one fewer."""
+    reader = Reader(request.form, typing_unit())
+    gone = request.form.get("gone", "")
+    with transaction() as connection:
+        able = jobs.equipment(connection, hold=True)
+        if gone:
+            left = tuple(one for n, one in enumerate(able.sound_limits, 1) if n != whole(gone))
+        else:
+            place, written = reader.words("place"), reader.words("written")
+            db_a = reader.number("db_a", 20, 150)
+            kind = reader.choice("limit_test", get_args(SoundTest), "stationary")
+            if not place:
+                reader.errors["place"] = "where does it hold?"
+            try:
+                reader.finish()
+            except Faults as faults:
+                return refusal(422, "Not kept", f"{next(iter(faults.errors.values()))}. Go back: nothing is lost.")
+            new = SoundLimit.model_validate({"place": place, "test": kind, "db_a": db_a, "written": written})
+            left = (*able.sound_limits, new)
+        if len(left) > 40:
+            raise EditError("forty limits are enough: take one out first")
+        jobs.set_equipment(connection, Equipment.model_validate(able.model_dump() | {"sound_limits": left}))
+    return redirect(url_for("sound.show", job_id=job_id), 303)

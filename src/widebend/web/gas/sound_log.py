@@ -1,0 +1,86 @@
+"""The sound log: tests as heard, against the shop's limits and what was reckoned; where the meter stands."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any, get_args
+
+import numpy as np
+from flask import g
+
+from ...core.records import Design, SoundTest
+from ...core.sound import STATIONARY, BySpeed, Judged, corrected_by, judged, over, stationary_rpm
+from ...core.units import format_length
+from ...store import jobs
+from ..page.at_hand import AtHand, transaction
+
+FITTED = ("as it came", "bare", "with resonator", "with muffler", "with insert", "as built")
+FAR_OFF_DB = 8.0  # how far a prediction without any reading may be off: the pulses are only usual ones
+
+
+def now_words() -> str:
+    return f"{datetime.now().astimezone():%Y-%m-%d %H:%M}"
+
+
+def log_context(here: AtHand, levels: BySpeed | None) -> dict[str, Any]:
+    """Everything the log shows."""
+    with transaction() as connection:
+        limits = jobs.equipment(connection).sound_limits
+    design = here.design
+    engine = design.settings.engine
+    found = [judged(r) for r in design.sounds]
+    correction = _correction(design, levels)
+    asked = stationary_rpm(engine.rated_rpm) if engine else None
+    return {
+        "log": [_row(one, levels, limits) for one in found], "limits": limits, "tests": list(get_args(SoundTest)),
+        "fitted_usual": FITTED, "stationary": STATIONARY, "test_rpm": asked, "correction": correction,
+        "predicted": _predicted(levels, asked, correction), "outlets": _outlets(here),
+    }  # fmt: skip
+
+
+def _at(levels: BySpeed, rpm: float) -> float:
+    return float(np.interp(rpm, levels.rpm, levels.all_a))
+
+
+def _row(one: Judged, levels: BySpeed | None, limits: Any) -> dict[str, Any]:
+    reading = one.reading
+    outside = reading.test != "cruise in the cabin"
+    return {
+        "id": reading.id, "fitted": reading.fitted, "test": reading.test, "rpm": reading.rpm, "db": one.db_a,
+        "readings": reading.readings, "faults": one.faults, "with": reading.taken_with, "by": reading.by,
+        "when": reading.when, "over": [(limit, by) for limit, by in over(one, limits)],
+        "reckoned": _at(levels, reading.rpm) if levels is not None and outside else None,
+    }  # fmt: skip
+
+
+def _correction(design: Design, levels: BySpeed | None) -> tuple[float, int] | None:
+    """How much louder than reckoned the system was as built, and by how many tests; none before there is one."""
+    if levels is None:
+        return None
+    counts = [r for r in design.sounds if r.fitted == "as built" and r.test != "cruise in the cabin"]
+    by = corrected_by([judged(r).db_a for r in counts], [_at(levels, r.rpm) for r in counts])
+    return None if by is None else (by, len(counts))
+
+
+def _predicted(
+    levels: BySpeed | None, rpm: float | None, correction: tuple[float, int] | None
+) -> tuple[float, float, float] | None:
+    """What the stationary test is reckoned to give, with its range [dB(A)]."""
+    if levels is None or rpm is None:
+        return None
+    usual = _at(levels, rpm) + (correction[0] if correction else 0.0)
+    doubt = FAR_OFF_DB / (1 + (correction[1] if correction else 0)) ** 0.5
+    return usual - doubt, usual, usual + doubt
+
+
+def _outlets(here: AtHand) -> list[dict[str, Any]]:
+    """Where the meter stands at each outlet: as high as the outlet, no lower than the standard has it."""
+    out = []
+    for part, _ in here.found.system.parts:
+        if part.item.kind != "tip":
+            continue
+        for port in (p for p in here.found.system.ports if p.part.id == part.id and p.port.role == "out"):
+            high = float(port.pose.point[2])
+            stands = format_length(max(high, STATIONARY.least_high_mm), g.unit, 0)
+            out.append({"name": part.name or "tip", "high": format_length(high, g.unit, 0), "stands": stands})
+    return out

@@ -1,0 +1,165 @@
+"""Heat beside pipe: view factors, balances that close, plumes and jets, covers, gaps by heat, growth by piece."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+
+from widebend.core.editing import add_cover, take_out, without_cover, without_run
+from widebend.core.errors import EditError
+from widebend.core.gas import breath_of
+from widebend.core.heat import (
+    HotPipe,
+    Surroundings,
+    covered,
+    gone,
+    heat_gaps,
+    heat_near,
+    jet_c,
+    may_come_mm,
+    obstacles_of,
+    plume_rise_k,
+    reach_mm,
+    reaches_c,
+    rises_of,
+    temper_of,
+    view_factor,
+)
+from widebend.core.heat.growth import grown
+from widebend.core.laying import system_of
+from widebend.core.records import Design, Engine
+from widebend.core.review import review
+from widebend.demo.systems import pie_downpipe, twin_x
+
+SIGMA = 5.670374419e-8
+HOT = HotPipe(500.0, 31.75, 0.5)
+STILL = Surroundings(25.0)
+
+
+def test_what_a_face_sees_of_a_pipe_by_counting_rays() -> None:
+    """r / h of an endless cylinder (Howell's catalogue, from memory), against a million rays by Lambert's law."""
+    rng = np.random.default_rng(7)
+    r, h = 30.0, 75.0
+    u, turn = rng.random(1_000_000), rng.random(1_000_000) * 2 * math.pi
+    sin = np.sqrt(u)
+    way = np.stack([np.sqrt(1 - u), sin * np.cos(turn)])  # toward the axis, and across it; along it does not matter
+    miss = h * np.abs(way[1]) / np.linalg.norm(way, axis=0)
+    assert view_factor(r, h - r) == pytest.approx(float((miss < r).mean()), abs=0.002)
+
+
+def test_a_faces_heat_is_in_balance() -> None:
+    reached = reaches_c(HOT, 50.0, STILL)
+    takes = view_factor(31.75, 50.0) * 0.5 * 0.9 * SIGMA * (773.15**4 - 298.15**4)
+    gives = 8.0 * (reached - 25.0) + 0.9 * SIGMA * ((reached + 273.15) ** 4 - 298.15**4)
+    assert takes == pytest.approx(gives, rel=1e-6)
+
+
+def test_farther_cooler_shielded_and_wrapped_is_cooler_and_over_the_pipe_is_hotter() -> None:
+    gaps = [reaches_c(HOT, g, STILL) for g in (10.0, 30.0, 100.0, 300.0)]
+    assert gaps == sorted(gaps, reverse=True)
+    assert reaches_c(HOT, 30.0, Surroundings(25.0, shielded=True)) < 60.0
+    assert reaches_c(HOT, 30.0, Surroundings(25.0, above=True)) > reaches_c(HOT, 30.0, STILL)
+    assert reaches_c(HOT, 1.0, STILL) < HOT.skin_c
+
+
+def test_how_near_it_may_come_is_where_it_just_bears_it() -> None:
+    at = may_come_mm(HOT, 120.0, STILL)
+    assert at is not None
+    assert reaches_c(HOT, at, STILL) == pytest.approx(120.0, abs=0.1)
+    assert may_come_mm(HotPipe(900.0, 60.0, 0.8), 40.0, STILL) is None
+
+
+def test_a_plume_is_rouses() -> None:
+    """Rouse, Yih and Humphreys (1952), from memory: by hand for 500 W/m, 0.2 m up, at 20 C."""
+    buoyancy = 9.81 * 500 / (101_325 / (287.05 * 293.15) * 1006 * 293.15)
+    assert plume_rise_k(500.0, 200.0, 20.0) == pytest.approx(2.6 * buoyancy ** (2 / 3) / 0.2 * 293.15 / 9.81)
+
+
+def test_a_jet_keeps_its_heat_for_some_diameters_and_reaches_where_it_is_said_to() -> None:
+    assert jet_c(600.0, 60.0, 50.0, 20.0) == 600.0
+    far = reach_mm(600.0, 60.0, 250.0, 20.0)
+    assert jet_c(600.0, 60.0, far, 20.0) == pytest.approx(250.0)
+    assert reach_mm(200.0, 60.0, 250.0, 20.0) == 0.0
+
+
+@pytest.mark.parametrize(("at_c", "colour"), [(100, 0), (300, 1), (400, 2), (460, 3), (560, 4), (700, 5)])
+def test_temper_colours(at_c: float, colour: int) -> None:
+    """British Stainless Steel Association's table for 304, from memory: straw 290, bronze 390, purple 450, blue 540."""
+    assert temper_of(at_c) == colour
+    assert temper_of(240.0, "mild") == 1
+
+
+def _hot(state: str = "cruise") -> Design:
+    return twin_x()
+
+
+def test_a_wrap_cools_the_skin_heats_the_gas_behind_and_the_wall() -> None:
+    bare = twin_x()
+    wrapped = add_cover(bare, "wrap", "r2")
+    before, after = (breath_of(d, system_of(d), "full", covered(d)) for d in (bare, wrapped))
+    key = "r2/p1"
+    one, other = (next(t for t in b.taken if t.stretch and t.stretch.key == key) for b in (before, after))
+    assert other.skin_c.usual < one.skin_c.usual - 150
+    assert other.gas_c.usual > one.gas_c.usual
+    rises = [rises_of(d, system_of(d))[("r2", 0)] for d in (bare, wrapped)]
+    assert rises[1] > rises[0]
+
+
+def test_a_cover_stays_on_what_is_left_and_goes_with_its_run() -> None:
+    design = add_cover(twin_x(), "wrap", "r2", "p1", "p3")
+    without = take_out(design, "r2", "p1", "carry")
+    assert [(c.first, c.last) for c in without.covers] == [("p2", "p3")]
+    assert not without_cover(design, design.covers[0].id).covers
+    assert not without_run(design, "r2").covers
+    with pytest.raises(EditError, match="no longer here"):
+        without_cover(design, "k9")
+    with pytest.raises(EditError, match="what it goes over"):
+        add_cover(design, "wrap", "")
+
+
+def test_what_is_near_hot_pipe_is_found_and_a_shield_helps() -> None:
+    design = twin_x()
+    near = {n.thing.name: n for n in heat_near(design, breath_of(design, system_of(design), "full", covered(design)))}
+    tank = near["fuel tank"]
+    assert tank.too_hot and tank.above
+    assert tank.reaches_c.low < tank.reaches_c.usual < tank.reaches_c.high
+    assert tank.shielded_mm is not None and tank.shielded_mm < tank.gap_mm
+    assert tank.wrapped_mm is not None
+
+
+def test_gaps_by_heat_are_wanted_only_where_the_job_says_so() -> None:
+    design = twin_x()
+    assert heat_gaps(design, system_of(design)) == {}
+    fixed = {o.thing.id: o.needed_mm for o in obstacles_of(design)}
+    settings = design.settings.model_copy(update={"heat_gaps": "at cruise"})
+    by_heat = design.model_copy(update={"settings": settings})
+    wanted = {o.thing.id: o.needed_mm for o in obstacles_of(by_heat)}
+    assert fixed["tank"] == 50.0 and wanted["tank"] > 60.0
+    assert wanted["brace"] == fixed["brace"]
+    hot = design.model_copy(update={"settings": design.settings.model_copy(update={"heat_gaps": "at full power"})})
+    assert any(f.thing == "tank" and f.code == "tight" for f in review(hot).findings)
+
+
+def test_each_piece_grows_by_its_own_heat() -> None:
+    """By hand: a straight run of 304 at a mean rise, against the sum of its pieces' own."""
+    design = pie_downpipe()
+    system = system_of(design)
+    rises = rises_of(design, system)
+    leg = next(p for p in system.runs[0].pieces if p.piece.id == "p9")
+    pieces, _ = grown(design, system, 400.0, rises)
+    body = pieces[("r1", leg.index)]
+    stretched = np.linalg.norm(body.goes(leg.outlet.point) - body.goes(leg.inlet.point))
+    rise = rises[("r1", leg.index)]
+    assert stretched == pytest.approx(
+        leg.length_mm * rise * np.interp(20 + rise, (538, 649), (18.4e-6, 18.7e-6)), rel=0.01
+    )
+    assert 500 < rise < 760
+    assert gone(design, system)[0].is_flex
+
+
+def test_an_engine_that_says_too_little_leaves_the_shops_mean() -> None:
+    design = twin_x()
+    silent = design.model_copy(update={"settings": design.settings.model_copy(update={"engine": Engine(cylinders=8)})})
+    assert rises_of(silent, system_of(silent)) == {}
