@@ -162,7 +162,8 @@ def cat_back() -> Design:
         joints=(Joint(after="start", kind="flange"), Joint(after="p7", kind="v-band")),
     )  # fmt: skip
     settings = Settings(clr_mm=(Length(CLR), Length(OD)), shortest_straight_mm=Length(0),
-                        engine=Engine(cylinders=4, idle_rpm=900.0, litres=2.0, power_kw=110.0, cruise_rpm=2300.0,
+                        engine=Engine(cylinders=4, idle_rpm=900.0, litres=2.4, power_kw=150.0, aspiration="turbo",
+                                      cruise_rpm=2300.0,
                                       gearbox=Gearbox(ratios=(3.5, 2.0, 1.35, 0.98, 0.72), final=3.3)))  # fmt: skip
     open_design = Design(survey=estate_survey(), parts=parts, runs=(run,), settings=settings)
     proposals = propose(open_design, "r1")

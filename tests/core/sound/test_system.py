@@ -28,12 +28,15 @@ from widebend.core.sound import (
     end_impedance,
     fires_at,
     heard,
+    helmholtz_hz,
     honeycomb,
     in_line,
     judged,
     level_db,
     levels_by_speed,
+    medium_of,
     mends,
+    mouth_impedance,
     orders_of,
     over,
     pipe,
@@ -41,6 +44,7 @@ from widebend.core.sound import (
     straight_through,
     strengths,
     transmission_loss_db,
+    volume_for,
 )
 from widebend.demo.examples import cat_back
 from widebend.demo.systems import twin_x
@@ -123,9 +127,9 @@ def test_the_network_gives_a_branch_its_closed_form() -> None:
     tan = np.tan(2 * math.pi * hz / AIR.speed * 0.8)
     assert _loss(line, 60.0) == pytest.approx(10 * np.log10(1 + (2500 / 3600 / 2 * tan) ** 2), abs=0.1)
     breath = _breath(cat_back())
-    branch = SideBranch("r1/p7", 90.0, 700.0, 50.0, 1.0)
+    branch = SideBranch("r1/p7", 90.0, ((700.0, 50.0),), 1.0)
     with_it = heard(breath, Tried((branch,)), hz)
-    long = heard(breath, Tried((SideBranch("r1/p7", 90.0, 700.0 + 1e-9, 50.0, 1.0),)), hz)
+    long = heard(breath, Tried((SideBranch("r1/p7", 90.0, ((300.0, 50.0), (400.0, 50.0)), 1.0),)), hz)
     assert np.abs(with_it.through) == pytest.approx(np.abs(long.through), rel=1e-6)
     assert not np.allclose(np.abs(with_it.through), np.abs(heard(breath, Tried(), hz).through), rtol=0.01)
 
@@ -174,7 +178,7 @@ def test_a_branch_of_a_quarter_wave_takes_the_drone_out_and_only_where_it_is() -
     branch = branch_for(breath, best.stretch, drone.hz, 60.0, 50.0)
     longer = branch_for(breath, best.stretch, drone.hz / 2, 60.0, 50.0)
     assert longer.long_mm == pytest.approx(2 * branch.long_mm + FLANGED * 30.0, rel=1e-6)
-    wrong = change(engine, breath, drone, Tried((SideBranch(best.stretch, 90.0, best.long_mm / 2, 60.0),)))
+    wrong = change(engine, breath, drone, Tried((SideBranch(best.stretch, 90.0, ((best.long_mm / 2, 60.0),)),)))
     assert wrong.there_db > best.change.there_db + 8
 
 
@@ -205,3 +209,20 @@ def test_a_test_counts_by_the_standards_rules() -> None:
 def test_lines_multiply_from_the_engine_to_the_tip() -> None:
     whole = pipe(HZ, 700.0, 60.0, AIR)
     assert in_line([pipe(HZ, 300.0, 60.0, AIR), pipe(HZ, 400.0, 60.0, AIR)]) == pytest.approx(whole, abs=1e-9, rel=1e-9)
+
+
+def test_a_volume_behind_a_neck_is_helmholtzs_where_it_is_small() -> None:
+    """c / 2 pi sqrt(A / V l) with the neck's mouth corrected outside and a piston's inside: a body short against the
+    wave, within 4 in 100 of the closed form, whose own end corrections differ as much.
+    """
+    breath = _breath(cat_back())
+    found = volume_for(breath, "r1/p7", 110.0, 90.0)
+    assert found is not None
+    (neck, bore), (long, wide) = found.sections
+    way = next(i for i, w in enumerate(breath.ways.ways) if any(s.key == "r1/p7" for s in w.stretches))
+    k = next(k for k, s in enumerate(breath.ways.ways[way].stretches) if s.key == "r1/p7")
+    gas = medium_of(breath, next(p for p in breath.profiles if p.way == way), k, 0.8)
+    z = mouth_impedance(np.array([105.0, 110.0, 115.0]), found.sections, gas)
+    assert abs(z.imag[1]) < 0.05 * min(abs(z.imag[0]), abs(z.imag[2]))
+    litres = math.pi / 4 * wide**2 * long / 1e6
+    assert helmholtz_hz(litres, neck + FLANGED * bore / 2, bore, gas.speed) == pytest.approx(110.0, rel=0.12)

@@ -7,6 +7,7 @@ it is shut.
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections import deque
 from collections.abc import Iterator
@@ -62,12 +63,13 @@ class Meeting:
 
 @dataclass(frozen=True)
 class Capped:
-    """A closed branch: on the side of which stretch, how far along it, how long and of what bore it is [mm]."""
+    """A closed branch: on the side of which stretch, how far along it [mm], and its sections from the mouth to the cap:
+    how long, and of what bore [mm].
+    """
 
     stretch: str
     along_mm: float
-    long_mm: float
-    bore_mm: float
+    sections: tuple[tuple[float, float], ...]
 
 
 @dataclass(frozen=True)
@@ -120,9 +122,9 @@ def _capped(system: System) -> Iterator[Capped]:
     for laid in system.runs:
         start = laid.run.start
         if isinstance(start, Tap) and laid.run.capped and laid.pieces:
-            tube = laid.run.tube
-            yield Capped(f"{start.run}/{start.piece}", float(start.along_mm), sum(p.length_mm for p in laid.pieces),
-                         float(tube.od_mm - 2 * tube.wall_mm))  # fmt: skip
+            bores = itertools.groupby(laid.pieces, key=lambda p: float(p.tube.od_mm - 2 * p.tube.wall_mm))
+            sections = tuple((sum(p.length_mm for p in pieces), bore) for bore, pieces in bores)
+            yield Capped(f"{start.run}/{start.piece}", float(start.along_mm), sections)
 
 
 def _named_by_meetings(links: list[_Link], system: System) -> None:

@@ -16,7 +16,7 @@ import numpy as np
 from ..errors import WideBendError
 from ..laying import REST, LaidPiece, LaidRun, Position, lay_pieces, run_start, tube_segments
 from ..records import Bend, Design, InLine, Leg, Piece, Run, Tap, Tube
-from ..review import Review, review, worst_over
+from ..review import Finding, Review, review, worst_over
 from ..sound import Mend
 from ..space import Pose
 from ..units import Length
@@ -41,7 +41,7 @@ class BranchFit:
     run: str
     margin_mm: float
     against: str
-    trouble: tuple[str, ...]
+    trouble: tuple[Finding, ...]
 
     @property
     def fits(self) -> bool:
@@ -78,7 +78,7 @@ def fitted_branch(design: Design, mend: Mend, found: Review) -> BranchFit | None
             with_it = design.model_copy(update={"runs": (*design.runs, made)}).validated()
         except WideBendError:
             continue
-        trouble = tuple(sorted(_troubles(review(with_it)) - before))
+        trouble = tuple(f for key, f in _troubles(review(with_it)).items() if key not in before)
         fit = BranchFit(mend, with_it, made.id, margin, thing, trouble)
         if best is None or (len(fit.trouble), -fit.margin_mm) < (len(best.trouble), -best.margin_mm):
             best = fit
@@ -87,25 +87,30 @@ def fitted_branch(design: Design, mend: Mend, found: Review) -> BranchFit | None
     return best
 
 
-def _troubles(found: Review) -> set[str]:
-    return {" ".join(w for w in (f.code, f.thing_name, *f.names, f.run) if w) for f in found.findings if f.code in BAD}
+def _troubles(found: Review) -> dict[tuple[str, ...], Finding]:
+    """What spoils a design, by what it is about."""
+    return {(f.code, f.run, f.part, f.thing, *f.names): f for f in found.findings if f.code in BAD}
 
 
 def _ways(design: Design, main: Run, piece: LaidPiece, mend: Mend, name: str) -> Iterator[Run]:
     """Every way round and every shape."""
-    tube = Tube(od_mm=Length(mend.across_mm + 2 * float(main.tube.wall_mm)), wall_mm=main.tube.wall_mm,
-                material=main.tube.material)  # fmt: skip
-    radius = min((float(r) for r in design.settings.clr_mm), default=1.5 * float(tube.od_mm))
+    tubes = [Tube(od_mm=Length(bore + 2 * float(main.tube.wall_mm)), wall_mm=main.tube.wall_mm,
+                  material=main.tube.material) for _, bore in mend.sections]  # fmt: skip
+    tube, body = tubes[0], tubes[-1] if len(tubes) > 1 else None
+    listed = min((float(r) for r in design.settings.clr_mm), default=1.5 * float(tube.od_mm))
+    radius = listed if body is None else 1.5 * float(tube.od_mm)
     for clock in CLOCKS:
         tap = Tap(
             run=main.id, piece=piece.piece.id, along_mm=Length(mend.along_mm), roll_deg=float(clock), angle_deg=90.0
         )
-        bare = Run(id=name, name=f"branch for {mend.long_mm:.0f} mm", start=tap, tube=tube, capped=True)
+        bare = Run(id=name, name="closed branch", start=tap, tube=tube, capped=True)
         start = run_start(design, bare)
         if start is None:
             return
-        for pieces in _shapes(start, piece.inlet.flow, mend.long_mm, radius):
-            yield bare.model_copy(update={"pieces": pieces, "name": "closed branch"})
+        shapes = _shapes(start, piece.inlet.flow, mend.long_mm, radius) if body is None else _bottles(
+            start, piece.inlet.flow, mend.sections, radius, body)  # fmt: skip
+        for pieces in shapes:
+            yield bare.model_copy(update={"pieces": pieces})
 
 
 def _shapes(start: Pose, flow: np.ndarray, long_mm: float, radius: float) -> Iterator[tuple[Piece, ...]]:
@@ -124,6 +129,20 @@ def _shapes(start: Pose, flow: np.ndarray, long_mm: float, radius: float) -> Ite
                 for side in (90.0, 270.0):
                     back = Bend(id="b4", angle_deg=180.0, clr_mm=Length(radius), roll_deg=side)
                     yield (out, turn, Leg(id="b3", length_mm=Length(each)), back, Leg(id="b5", length_mm=Length(each)))
+
+
+def _bottles(
+    start: Pose, flow: np.ndarray, sections: tuple[tuple[float, float], ...], radius: float, body: Tube
+) -> Iterator[tuple[Piece, ...]]:
+    """A neck and its body: straight out, or the neck turned so that the body lies along the pipe, back or forward."""
+    (neck, _), (long, _) = sections
+    last = Leg(id="b3", length_mm=Length(long), tube=body)
+    yield Leg(id="b1", length_mm=Length(neck)), last
+    straight = neck - radius * math.pi / 2
+    if straight > OUT_MM:
+        for way in (1.0, -1.0):
+            turn = Bend(id="b2", angle_deg=90.0, clr_mm=Length(radius), roll_deg=start.roll_of(way * flow))
+            yield Leg(id="b1", length_mm=Length(straight)), turn, last
 
 
 def _laid(design: Design, run: Run) -> LaidRun | None:
@@ -168,7 +187,7 @@ def _own_gap(shape: LaidRun, found: Review) -> float:
     at = at[np.linalg.norm(at - shape.start.point, axis=1) > 1.5 * float(shape.run.tube.od_mm)]
     if not len(at):
         return math.inf
-    least, mine = math.inf, float(shape.run.tube.od_mm) / 2
+    least, mine = math.inf, max(float(p.tube.od_mm) for p in shape.pieces) / 2
     for run in found.system.runs:
         for p in run.pieces:
             if isinstance(p.piece, InLine):

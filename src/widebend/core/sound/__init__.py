@@ -20,7 +20,18 @@ from .lines import (
     wave_number,
 )
 from .log import Judged, corrected_by, free_id, judged, noted, over, struck
-from .network import AS_DRAWN, HZ, Ends, Heard, SideBranch, Tried, heard, mean_volume_m3_s, medium_of
+from .network import (
+    AS_DRAWN,
+    HZ,
+    Ends,
+    Heard,
+    SideBranch,
+    Tried,
+    heard,
+    mean_volume_m3_s,
+    medium_of,
+    mouth_impedance,
+)
 from .pulses import fires_at, orders_of, strengths
 from .radiation import end_impedance, level_db
 from .resonators import (
@@ -32,7 +43,7 @@ from .resonators import (
     quarter_wave_mm,
 )
 from .stationary import STATIONARY, Stationary, stationary_rpm
-from .trying import Mend, branch_for, mends
+from .trying import Mend, branch_for, mends, volume_for
 
 __all__ = [
     "AS_DRAWN",
@@ -80,6 +91,7 @@ __all__ = [
     "mean_volume_m3_s",
     "medium_of",
     "mends",
+    "mouth_impedance",
     "noted",
     "orders_of",
     "over",
@@ -96,5 +108,6 @@ __all__ = [
     "strengths",
     "struck",
     "transmission_loss_db",
+    "volume_for",
     "wave_number",
 ]

@@ -90,8 +90,9 @@ def drones(engine: Engine, breath: Breath, found: BySpeed, rules: Rules) -> list
         for k, prominence in zip(peaks, seen["prominences"], strict=True):
             hz = float(order * found.rpm[k] / 60.0)
             in_band = rules.cabin_low_hz <= hz <= rules.cabin_high_hz
-            if in_band and levels[k] > loudest[k] - LOUDEST_WITHIN_DB:
-                rpm = float(found.rpm[k])
+            rpm = float(found.rpm[k])
+            driven = engine.gearbox is None or roads(engine, rpm)
+            if in_band and driven and levels[k] > loudest[k] - LOUDEST_WITHIN_DB:
                 out.append(Drone(rpm, float(order), hz, float(prominence), float(levels[k]), roads(engine, rpm),
                                  rings_at(breath, hz)))  # fmt: skip
     return sorted(out, key=lambda d: -d.level_db)

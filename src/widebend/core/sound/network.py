@@ -9,8 +9,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..gas import Breath, Monolith, Profile, Stretch, can_across_mm, can_length_mm
 from ..space import Vector
@@ -27,15 +29,23 @@ Bare = Callable[[Stretch], bool]
 
 @dataclass(frozen=True)
 class SideBranch:
-    """A closed pipe on the side of a stretch: how far along it [mm], its length and bore [mm], and its gas's share of
-    the heat over the air: dead ends are cooler.
+    """A closed pipe on the side of a stretch: how far along it [mm], its sections from the mouth to the cap as length
+    and bore [mm], and its gas's share of the heat over the air: dead ends are cooler.
     """
 
     stretch: str
     along_mm: float
-    long_mm: float
-    bore_mm: float
+    sections: tuple[tuple[float, float], ...]
     warm: float = 0.8
+
+    @property
+    def long_mm(self) -> float:
+        return sum(long for long, _ in self.sections)
+
+    @property
+    def bore_mm(self) -> float:
+        """At its mouth."""
+        return self.sections[0][1]
 
 
 @dataclass(frozen=True)
@@ -124,7 +134,7 @@ def _chain(breath: Breath, profile: Profile, tried: Tried, hz: Vector) -> Matric
         gas = medium_of(breath, profile, k)
         if stretch.key in tried.longer:
             stretch = replace(stretch, long_mm=max(1.0, stretch.long_mm + tried.longer[stretch.key]))
-        own = [SideBranch(c.stretch, c.along_mm, c.long_mm, c.bore_mm) for c in breath.ways.capped]
+        own = [SideBranch(c.stretch, c.along_mm, c.sections) for c in breath.ways.capped]
         on_it = (b for b in (*own, *tried.branches) if b.stretch == stretch.key)
         here = sorted(on_it, key=lambda b: b.along_mm)
         if here:
@@ -155,8 +165,18 @@ def _with_branches(
 
 def _on_side(hz: Vector, branch: SideBranch, gas: Medium) -> Matrices:
     """A closed branch; its mouth in the pipe's wall counts as a flanged one."""
-    long = branch.long_mm + FLANGED * branch.bore_mm / 2
-    return side_branch(branch_impedance(hz, long, branch.bore_mm, replace(gas, mach=0.0)))
+    return side_branch(mouth_impedance(hz, branch.sections, replace(gas, mach=0.0)))
+
+
+def mouth_impedance(hz: Vector, sections: Sequence[tuple[float, float]], gas: Medium) -> NDArray[Any]:
+    """What a closed branch of several sections puts against the line, its mouth's end correction in the first."""
+    (first, bore), *rest = sections
+    lengths = [(first + FLANGED * bore / 2, bore), *rest]
+    z = branch_impedance(hz, *lengths[-1], gas)
+    for long, across in reversed(lengths[:-1]):
+        t = pipe(hz, long, across, gas)
+        z = (t[:, 0, 0] * z + t[:, 0, 1]) / (t[:, 1, 0] * z + t[:, 1, 1])
+    return np.asarray(z)
 
 
 def _stretch(stretch: Stretch, gas: Medium, hz: Vector, is_bare: bool, resists: float | None) -> Matrices:

@@ -8,19 +8,23 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+from scipy.optimize import brentq
 
 from ..gas import Breath, Stretch
 from ..records import Engine, Leg
 from .by_speed import Change, Drone, change
 from .cans import Can
-from .network import SideBranch, Tried, heard, medium_of
+from .lines import Medium
+from .network import SideBranch, Tried, heard, medium_of, mouth_impedance
 from .pulses import strengths
 from .resonators import FLANGED, quarter_wave_mm
 
-MendKind = Literal["quarter wave", "resonator", "tailpipe", "moved can"]
+MendKind = Literal["quarter wave", "volume", "resonator", "tailpipe", "moved can"]
 WARM = 0.8  # a dead end is cooler than its pipe: common practice, 0.6 to 0.9 of the heat over the air
 PLACES = (0.15, 0.5, 0.85)  # along a straight
 LEAST_LEG_MM, EDGE_MM = 120.0, 40.0
+# a neck that can be welded in and turned, and a body of tube as it is sold: length and bore [mm]; how long it may be
+NECK, BODY_BORE, BODY_MM = (150.0, 35.0), 98.6, (60.0, 900.0)
 BULLET = (300.0, 110.0)  # a resonator as it is sold: body long and wide [mm]
 TAIL_MM = (-150.0, 150.0, 300.0)
 MOVED_MM = (-200.0, 200.0)
@@ -31,7 +35,8 @@ MOST = 6
 @dataclass(frozen=True)
 class Mend:
     """One thing to do about a drone: its kind, on which stretch and where along it [mm], its length and bore or body
-    [mm], and what it changes.
+    [mm], and what it changes. A branch has its sections from mouth to cap, as length and bore [mm]; a volume is a neck
+    and a body behind it.
     """
 
     kind: MendKind
@@ -41,12 +46,13 @@ class Mend:
     across_mm: float
     tried: Tried
     change: Change
+    sections: tuple[tuple[float, float], ...] = ()
 
 
 def mends(engine: Engine, breath: Breath, drone: Drone) -> list[Mend]:
     """What helps at a drone, the most first."""
-    found = [*_branches(engine, breath, drone), *_resonators(engine, breath, drone), *_tails(engine, breath, drone),
-             *_moved(engine, breath, drone)]  # fmt: skip
+    ways = (_branches, _volumes, _resonators, _tails, _moved)
+    found = [mend for way in ways for mend in way(engine, breath, drone)]
     return sorted((m for m in found if m.change.there_db < QUIETER_DB), key=lambda m: max(
         m.change.there_db, m.change.around_db))  # fmt: skip
 
@@ -60,8 +66,28 @@ def branch_for(breath: Breath, stretch: str, hz: float, bore_mm: float, along_mm
             if one.key == stretch:
                 gas = medium_of(breath, profile, k, WARM)
                 long = quarter_wave_mm(hz, gas.speed, bore_mm, FLANGED)
-                return SideBranch(stretch, along_mm, long, bore_mm, WARM)
+                return SideBranch(stretch, along_mm, ((long, bore_mm),), WARM)
     raise KeyError(stretch)
+
+
+def volume_for(breath: Breath, stretch: str, hz: float, along_mm: float) -> SideBranch | None:
+    """A volume behind a neck for a frequency: the body as long as makes the mouth a hole to it there; None where no
+    body of that width is short enough to be one.
+    """
+    for profile in breath.profiles:
+        for k, one in enumerate(breath.ways.ways[profile.way].stretches):
+            if one.key == stretch:
+                gas = medium_of(breath, profile, k, WARM)
+                at = np.array([hz])
+
+                def off(long: float, gas: Medium = gas, at: np.ndarray = at) -> float:
+                    return float(mouth_impedance(at, (NECK, (long, BODY_BORE)), gas)[0].imag)
+
+                low, high = BODY_MM
+                if off(low) * off(high) > 0:
+                    return None
+                return SideBranch(stretch, along_mm, (NECK, (float(brentq(off, low, high)), BODY_BORE)), WARM)
+    return None
 
 
 def _legs(breath: Breath) -> list[Stretch]:
@@ -85,8 +111,16 @@ def _branches(engine: Engine, breath: Breath, drone: Drone) -> list[Mend]:
     for _, branch in rated[:MOST]:
         tried = Tried((branch,))
         out.append(Mend("quarter wave", branch.stretch, branch.along_mm, branch.long_mm, branch.bore_mm, tried,
-                        change(engine, breath, drone, tried)))  # fmt: skip
+                        change(engine, breath, drone, tried), branch.sections))  # fmt: skip
     return out
+
+
+def _volumes(engine: Engine, breath: Breath, drone: Drone) -> list[Mend]:
+    """A neck and a body in the middle of each straight, the best two."""
+    made = [v for leg in _legs(breath) if (v := volume_for(breath, leg.key, drone.hz, leg.long_mm / 2)) is not None]
+    out = [Mend("volume", v.stretch, v.along_mm, v.long_mm, v.bore_mm, Tried((v,)),
+                change(engine, breath, drone, Tried((v,))), v.sections) for v in made[:MOST]]  # fmt: skip
+    return sorted(out, key=lambda m: m.change.there_db)[:2]
 
 
 def _around(engine: Engine, breath: Breath, drone: Drone, tried: Tried, hz: np.ndarray) -> np.ndarray:

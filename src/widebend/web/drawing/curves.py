@@ -11,7 +11,7 @@ import numpy as np
 from .marks import Mark, pairs
 
 WIDE, TALL = 900, 300
-LEFT, RIGHT, TOP, BOTTOM = 52, 12, 12, 36
+LEFT, RIGHT, TOP, BOTTOM = 52, 26, 16, 38
 STEPS = (1, 2, 5, 10, 20, 25, 50, 100, 200, 250, 500, 1000, 2000)
 
 

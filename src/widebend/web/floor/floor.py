@@ -201,6 +201,8 @@ def preferences() -> Response:
         response.set_cookie("unit", request.form["unit"], max_age=31_536_000, samesite="Strict", httponly=True)
     if request.form.get("lie") in ("turned", "plain"):
         response.set_cookie("lie", request.form["lie"], max_age=31_536_000, samesite="Strict", httponly=True)
+    if request.form.get("gas") in ("on", "off"):
+        response.set_cookie("gas", request.form["gas"], max_age=31_536_000, samesite="Strict", httponly=True)
     if "show" in request.form:
         kinds = [k for k in request.form.getlist("hide") if k in HIDEABLE]
         shown = {"show": request.form["show"], "hide": ".".join(kinds), "view": request.form.get("view", "coming")}

@@ -15,11 +15,12 @@ from ...core.records import Design, StockItem, Tube
 from ...core.sizing import Bore, main_tube, radii_for, stops_telling, with_bore
 from ...core.units import Length, format_length, format_speed, format_temperature
 from ...store import stock
+from ..drawing.gas_lines import pressure_lines, speed_lines
 from ..layout.sheets import render_sheet
 from ..page.at_hand import AtHand, at_hand, solved, transaction
 from ..page.edits import Said
 from ..page.figures import number
-from .state import asked, context, name_of, pressure_lines, range_words
+from .state import asked, context, name_of, range_words
 
 room = Blueprint("bore", __name__, url_prefix="/jobs/<int:job_id>/layout/bore")
 
@@ -57,7 +58,8 @@ def render(here: AtHand, said: Said, code: int = 200) -> Any:
     bores = _bores(here, now.state) if now.breath else []
     return render_sheet(
         here, said, code, "bore.show", "gas/_bore.html", shadows=[] if now.breath else None, lead="gas/_lead_bore.html",
-        ribbons=[pressure_lines(now.breath)] if now.breath else [], rows=rows, head=_head(here.design, now.breath),
+        ribbons=[pressure_lines(now.breath, g.unit), speed_lines(now.breath, g.unit)] if now.breath else [],
+        rows=rows, head=_head(here.design, now.breath),
         bores=[_bore_row(b, here.design) for b in bores], told=_told(bores), **context(here, now, "bore"),
     )  # fmt: skip
 

@@ -16,13 +16,14 @@ from ...core.laying import needed_gap
 from ...core.records import CoverKind, Design, HeatGaps, InLine
 from ...core.units import format_length
 from ...store.database import Connection
+from ..drawing.gas_lines import heat_lines
 from ..drawing.strip import Shadow
 from ..layout.sheets import render_sheet
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said, keep_design, keep_survey, run_edit
 from ..page.figures import typing_unit
 from ..page.reader import Reader
-from .state import asked, context, heat_lines, name_of
+from .state import asked, context, name_of
 
 room = Blueprint("heat", __name__, url_prefix="/jobs/<int:job_id>/layout/heat")
 
@@ -45,7 +46,7 @@ def render(here: AtHand, said: Said, code: int = 200) -> Any:
     near = heat_near(design, breath) if breath else []
     return render_sheet(
         here, said, code, "heat.show", "gas/_heat.html", lead="gas/_lead_heat.html",
-        shadows=_tints(breath) if breath else None, ribbons=[heat_lines(breath)] if breath else [],
+        shadows=_tints(breath) if breath else None, ribbons=[heat_lines(breath, g.unit)] if breath else [],
         near=[_near_row(n, design) for n in near], worst=_worst(near, design), skins=_skins(design, breath),
         temper=[(i, words, from_c) for i, (from_c, words) in enumerate(TEMPER)], grown=_grown(here),
         outlets=_outlets(design, breath) if breath else [], covers=[_cover_words(design, c.id) for c in design.covers],

@@ -29,6 +29,7 @@ from ...core.sound import (
     mends,
 )
 from ...core.units import format_length
+from ...core.wording import say
 from ..drawing.curves import Band, Curve, Plot, plot
 from ..layout.sheets import render_sheet
 from ..page.at_hand import AtHand, at_hand, solved, transaction
@@ -124,6 +125,7 @@ def _fits(here: AtHand, helps: list[Mend], now: Asked, drone: Drone | None) -> d
     if drone is None:
         return {}
     at = [k for k, m in enumerate(helps) if m.kind == "quarter wave"][:FITTED_FOR]
+    at += [k for k, m in enumerate(helps) if m.kind == "volume"][:1]
     return {k: solved(here.design, ("branch", now.state, drone.rpm, drone.order, k),
                       partial(fitted_branch, here.design, helps[k], here.found)) for k in at}  # fmt: skip
 
@@ -152,7 +154,8 @@ def taken_branch(here: AtHand, now: Asked, drone_at: int, mend_at: int) -> Branc
 def _others(design: Design, helps: list[Mend]) -> list[Other]:
     out = [Other("bare", "no muffler, no resonator")]
     out += [Other(f"config-{c.id}", c.name) for c in design.configurations if c.without]
-    return out + [Other(f"mend-{k}", mend_words(design, m)) for k, m in enumerate(helps)]
+    shown = request.values.get("over", "")
+    return out + [Other(f"mend-{k}", mend_words(design, m)) for k, m in enumerate(helps) if shown == f"mend-{k}"]
 
 
 def _laid_over(here: AtHand, now: Asked, engine: Engine, over: Other, helps: list[Mend]) -> BySpeed | None:
@@ -208,6 +211,11 @@ def mend_words(design: Design, mend: Mend) -> str:
     bore = format_length(mend.across_mm, g.unit)
     if mend.kind == "quarter wave":
         return f"closed branch of {long}, bore {bore}, on {at}, {format_length(mend.along_mm, g.unit, 0)} along it"
+    if mend.kind == "volume":
+        (neck, inside), (body, wide) = mend.sections
+        litres = wide**2 * 3.1416 / 4 * body / 1e6
+        behind = f"behind a neck {format_length(neck, g.unit, 0)} long, bore {format_length(inside, g.unit)}, on {at}"
+        return f"{litres:.1f} l ({format_length(body, g.unit, 0)} of bore {format_length(wide, g.unit)}) {behind}"
     if mend.kind == "resonator":
         return f"resonator {long} long, {bore} wide, into {at}"
     if mend.kind == "tailpipe":
@@ -225,7 +233,7 @@ def _mend_row(design: Design, mend: Mend, fit: BranchFit | None) -> dict[str, An
 
 
 def _trouble(fit: BranchFit | None) -> str:
-    return "" if fit is None else ", ".join(fit.trouble)
+    return "" if fit is None else " ".join(say(f, fit.design, g.unit) for f in fit.trouble)
 
 
 def _speed_plot(

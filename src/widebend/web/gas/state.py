@@ -3,20 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import partial
 from typing import Any
 
-import numpy as np
 from flask import g, request
 
 from ...core.errors import InputError
-from ...core.gas import STATES, Breath, Profile, Span, State, Taken, breath_of
-from ...core.heat import covered
+from ...core.gas import STATES, Breath, Span, State, Taken
 from ...core.records import Design
-from ...core.units import format_pressure, format_temperature
+from ...core.units import format_pressure
 from ...core.wording import piece_words
-from ..drawing.lines_ribbon import Lines
-from ..page.at_hand import AtHand, solved
+from ..page.at_hand import AtHand
+from ..page.breaths import kept_breath
 
 STATE_WORDS: dict[State, str] = {"idle": "at idle", "cruise": "at cruise", "full": "at full power"}
 
@@ -49,13 +46,6 @@ def has_cutout(design: Design) -> bool:
     return any(p.item.kind == "cutout" for p in design.parts)
 
 
-def kept_breath(here: AtHand, state: State, *, is_open: bool = False) -> Breath:
-    """The reckoning of a state, kept by the design's text. Raises InputError."""
-    design = here.design
-    return solved(design, ("breath", state, is_open), partial(
-        breath_of, design, here.found.system, state, covered(design), cutouts_open=is_open))  # fmt: skip
-
-
 def context(here: AtHand, now: Asked, sheet: str) -> dict[str, Any]:
     """What every sheet shows above its own: the states to choose from and the engine."""
     return {
@@ -82,25 +72,3 @@ def name_of(design: Design, taken: Taken) -> str:
 def range_words(span: Span) -> str:
     """A pressure's range."""
     return f"{format_pressure(span.low, g.unit)} to {format_pressure(span.high, g.unit)}"
-
-
-def pressure_lines(breath: Breath) -> Lines:
-    """The pressure that is still to be lost along the gas, over that of bare straight pipe."""
-    most = max((float(p.total_pa.max()) for p in breath.profiles), default=1.0)
-    lines = [(_line(p, p.bare_pa), "bare-limit") for p in breath.profiles]
-    lines += [(_line(p, p.total_pa), "gas-line") for p in breath.profiles]
-    return Lines("pressure over the air; thin: bare straight pipe", tuple(lines), max(most, 1.0), 0.0,
-                 format_pressure(most, g.unit), "0")  # fmt: skip
-
-
-def heat_lines(breath: Breath) -> Lines:
-    """Gas and skin temperature along the way."""
-    high = max(float(p.gas_c.max()) for p in breath.profiles)
-    lines = [(_line(p, p.skin_c), "skin-line") for p in breath.profiles]
-    lines += [(_line(p, p.gas_c), "gas-line") for p in breath.profiles]
-    return Lines("gas temperature; thin: skin", tuple(lines), high, 0.0, format_temperature(high, g.unit),
-                 format_temperature(0.0, g.unit))  # fmt: skip
-
-
-def _line(profile: Profile, values: np.ndarray) -> np.ndarray:
-    return np.column_stack([profile.middles[:, 0], values])

@@ -10,11 +10,14 @@ from ...core.laying import VIEWS, View
 
 @dataclass(frozen=True)
 class Sight:
-    """What of the things is drawn, and which states are reckoned with. Hidden: natures, or "moving"."""
+    """What of the things is drawn, and which states are reckoned with. Hidden: natures, or "moving"; whether ribbons of
+    the gas are drawn on Route.
+    """
 
     near: bool = False
     hide: tuple[str, ...] = ()
     view: View = "coming"
+    gas: bool = False
 
 
 EVERYTHING = Sight()
@@ -27,4 +30,5 @@ def sight_from(cookies: Mapping[str, str]) -> Sight:
     """What this device was last told to show."""
     hide = tuple(kind for kind in HIDEABLE if kind in cookies.get("hide", "").split("."))
     view: View = cookies.get("view", "coming")  # type: ignore[assignment]
-    return Sight(cookies.get("show") == "near", hide, view if view in VIEWS else "coming")
+    return Sight(cookies.get("show") == "near", hide, view if view in VIEWS else "coming",
+                 cookies.get("gas") == "on")  # fmt: skip

@@ -33,6 +33,8 @@ from ...core.units import (
 from ...core.wording import clock_words, piece_words, say, state_word
 from ...store.database import Connection
 from ...store.revisions import Later, StaleEdit, since
+from ..drawing.gas_lines import heat_lines, pressure_lines
+from ..drawing.lines_ribbon import Lines
 from ..drawing.marks import station_to_px
 from ..drawing.pointing import drag_mm
 from ..drawing.shadows import position_shadows
@@ -41,6 +43,7 @@ from ..drawing.strip import Ghost
 from ..drawing.strips import draw_strips
 from ..layout.parts_panel import WAYS
 from ..page.at_hand import AtHand, at_hand, solved, transaction
+from ..page.breaths import breath_or_none
 from ..page.edits import Said, Unchanged, base_revision, keep_design, run_edit, step_history
 from ..page.figures import is_htmx, number, typing_unit
 from ..page.progress import steps
@@ -83,7 +86,7 @@ def _context(here: AtHand, said: Said) -> dict[str, Any]:
     shown = int(number(request.values.get("finding"), -1))
     shadows = position_shadows(found, found.findings[shown]) if 0 <= shown < len(found.findings) else []
     picture = draw_strips(design, found, window, run.id if run else None, index, ghosts, sight=g.sight,
-                          shadows=shadows, with_corners=True)  # fmt: skip
+                          shadows=shadows, with_corners=True, lines=_gas_lines(here))  # fmt: skip
     cursor = number(request.values.get("cursor"), float(chosen.middle[0]) if chosen else (window.low + window.high) / 2)
     if chosen is not None and request.values.get("moved") != "cursor":
         cursor = float(chosen.middle[0])
@@ -103,6 +106,12 @@ def _context(here: AtHand, said: Said) -> dict[str, Any]:
         "can_undo": here.design_revision.back is not None, "can_redo": here.design_revision.forward is not None,
         "survey_rev": here.survey_revision.number,
     }  # fmt: skip
+
+
+def _gas_lines(here: AtHand) -> list[Lines]:
+    """Pressure and heat along the pipe at full power, where this device was told to show them."""
+    breath = breath_or_none(here, "full") if g.sight.gas else None
+    return [] if breath is None else [pressure_lines(breath, g.unit), heat_lines(breath, g.unit)]
 
 
 def _corner_words(laid: LaidRun, chosen: LaidPiece) -> str:

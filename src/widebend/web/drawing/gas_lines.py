@@ -1,0 +1,38 @@
+"""What the gas does along the strips, as ribbons."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ...core.gas import Breath, Profile
+from ...core.units import format_pressure, format_speed, format_temperature
+from .lines_ribbon import Lines
+
+
+def pressure_lines(breath: Breath, unit: str) -> Lines:
+    """The pressure that is still to be lost along the gas, over that of bare straight pipe."""
+    most = max((float(p.total_pa.max()) for p in breath.profiles), default=1.0)
+    lines = [(_line(p, p.bare_pa), "bare-limit") for p in breath.profiles]
+    lines += [(_line(p, p.total_pa), "gas-line") for p in breath.profiles]
+    return Lines("pressure over the air; thin: bare straight pipe", tuple(lines), max(most, 1.0), 0.0,
+                 format_pressure(most, unit), "0")  # fmt: skip
+
+
+def heat_lines(breath: Breath, unit: str) -> Lines:
+    """Gas and skin temperature along the way."""
+    high = max(float(p.gas_c.max()) for p in breath.profiles)
+    lines = [(_line(p, p.skin_c), "skin-line") for p in breath.profiles]
+    lines += [(_line(p, p.gas_c), "gas-line") for p in breath.profiles]
+    return Lines("gas temperature; thin: skin", tuple(lines), high, 0.0, format_temperature(high, unit),
+                 format_temperature(0.0, unit))  # fmt: skip
+
+
+def speed_lines(breath: Breath, unit: str) -> Lines:
+    """How fast the gas goes."""
+    high = max(float(p.speed.max()) for p in breath.profiles)
+    lines = tuple((_line(p, p.speed), "gas-line") for p in breath.profiles)
+    return Lines("speed of the gas", lines, high, 0.0, format_speed(high, unit), format_speed(0.0, unit))
+
+
+def _line(profile: Profile, values: np.ndarray) -> np.ndarray:
+    return np.column_stack([profile.middles[:, 0], values])
