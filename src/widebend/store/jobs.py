@@ -165,6 +165,11 @@ def with_something_fitted(connection: Connection, most: int) -> list[int]:
     return [row["id"] for row in queries.fitted_jobs(connection, most=most)]
 
 
+def with_something_heard(connection: Connection, most: int) -> list[int]:
+    """Jobs with something in their sound log, the newest first."""
+    return [row["id"] for row in queries.sounded_jobs(connection, most=most)]
+
+
 def bays(connection: Connection) -> list[dict[str, Any]]:
     """The shop's lifts, in their order."""
     return list(queries.bays(connection))

@@ -23,7 +23,6 @@ from widebend.core.sound import (
     chambers,
     change,
     character_of,
-    corrected_by,
     drones,
     end_impedance,
     fires_at,
@@ -37,6 +36,7 @@ from widebend.core.sound import (
     medium_of,
     mends,
     mouth_impedance,
+    off_by,
     orders_of,
     over,
     pipe,
@@ -202,8 +202,9 @@ def test_a_test_counts_by_the_standards_rules() -> None:
     assert len(bad.faults) == 3
     limit = SoundLimit(place="the track", db_a=95.0)
     assert over(good, [limit, SoundLimit(place="idle", test="idle", db_a=80)]) == [(limit, -3.0)]
-    assert corrected_by([92.0, 94.0], [90.0, 91.0]) == pytest.approx(2.5)
-    assert corrected_by([], []) is None
+    built = SoundReading(id="s3", fitted="as built", rpm=3750, readings=(91.2, 91.9, 92.4), reckoned_db=89.0)
+    in_cabin = built.model_copy(update={"test": "cruise in the cabin"})
+    assert off_by([built, in_cabin, good.reading]) == [3.0]
 
 
 def test_lines_multiply_from_the_engine_to_the_tip() -> None:

@@ -6,7 +6,19 @@ A *way* is pipe without a branch, a *meeting* where ways join or part; a *breath
 the engine; a *span* is a figure with its range.
 """
 
-from .breathing import ATMOSPHERE_PA, Breath, Profile, Taken, breath_of, no_cover, skins_of, warmed, wind_ms
+from .breathing import (
+    AS_DRAWN,
+    ATMOSPHERE_PA,
+    Breath,
+    Otherwise,
+    Profile,
+    Taken,
+    breath_of,
+    no_cover,
+    skins_of,
+    warmed,
+    wind_ms,
+)
 from .cooling import Cooled, cooled, nusselt_dittus_boelter, nusselt_gnielinski
 from .engine_gas import STATES, EngineGas, Span, State, gas_of, rpm_of
 from .fittings import (
@@ -34,6 +46,7 @@ from .rows import Covered
 from .ways import Capped, Meeting, Stretch, Way, Ways, ways_of
 
 __all__ = [
+    "AS_DRAWN",
     "ATMOSPHERE_PA",
     "COLUMNS",
     "ENTRANCE_PROJECTING",
@@ -49,6 +62,7 @@ __all__ = [
     "Loss",
     "Meeting",
     "Monolith",
+    "Otherwise",
     "Profile",
     "Span",
     "State",

@@ -141,8 +141,22 @@ def no_cover(_: Stretch) -> None:
     return None
 
 
+@dataclass(frozen=True)
+class Otherwise:
+    """What is reckoned otherwise than drawn: bends pressed so that they lose a share of their bore's area, and so many
+    times the gas in every inlet (both banks down one pipe: twice).
+    """
+
+    lost_bore: float = 0.0
+    gas: float = 1.0
+
+
+AS_DRAWN = Otherwise()
+
+
 def breath_of(
-    design: Design, system: System, state: State, covered: Covered = no_cover, *, cutouts_open: bool = False
+    design: Design, system: System, state: State, covered: Covered = no_cover, *, cutouts_open: bool = False,
+    otherwise: Otherwise = AS_DRAWN,
 ) -> Breath:  # fmt: skip
     """A design in a state of its engine. Raises InputError where the engine is not said, nothing leads from it, or what
     is asked for is beyond what the figures hold for.
@@ -154,8 +168,8 @@ def breath_of(
     ways = ways_of(design, system, cutouts_open=cutouts_open)
     if not ways.ways:
         raise InputError("no pipe leads anywhere yet: gas needs a start and a way")
-    net = _Net.of(ways, design.settings.rules, covered, wind_ms(design, state), gas.gas.cp)
-    return _breath(net, gas)
+    net = _Net.of(ways, design.settings.rules, covered, wind_ms(design, state), gas.gas.cp, otherwise.lost_bore)
+    return _breath(net, replace(gas, kg_s=gas.kg_s.times(otherwise.gas)))
 
 
 def skins_of(design: Design, system: System, state: State, covered: Covered = no_cover) -> dict[object, float]:
@@ -202,8 +216,8 @@ class _Net:
     heat: Vector  # the gas's heat capacity over GRID_K
 
     @classmethod
-    def of(cls, ways: Ways, rules: Rules, covered: Covered, wind: float, heat: Vector) -> _Net:
-        rows = tuple(rows_of(w, rules, covered) for w in ways.ways)
+    def of(cls, ways: Ways, rules: Rules, covered: Covered, wind: float, heat: Vector, lost: float = 0.0) -> _Net:
+        rows = tuple(rows_of(w, rules, covered, lost) for w in ways.ways)
         mets = {}
         for name, meeting in ways.meetings.items():
             bores = {i: float(rows[i].by_loss[1][-1, BORE]) * 1000 for i, _ in meeting.ins}

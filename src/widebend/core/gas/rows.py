@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..records import Rules
+from ..records import Bend, Rules
 from ..space import Vector
 from .losses import Loss, can_across_mm, part_loss, piece_loss, step_loss
 from .march import (
@@ -56,9 +56,9 @@ class Rows:
     losses: tuple[Loss, ...]
 
 
-def rows_of(way: Way, rules: Rules, covered: Covered) -> Rows:
-    """A way's rows."""
-    made = [_stretch(s, rules, covered(s)) for s in way.stretches]
+def rows_of(way: Way, rules: Rules, covered: Covered, lost_bore: float = 0.0) -> Rows:
+    """A way's rows; its bends have lost a share of their bore's area."""
+    made = [_stretch(_pressed(s, lost_bore), rules, covered(s)) for s in way.stretches]
     of = np.concatenate([np.full(len(rows), i) for i, (rows, _, _) in enumerate(made)])
     middles = np.concatenate([at for _, at, _ in made])
     usual = np.concatenate([rows for rows, _, _ in made])
@@ -74,6 +74,14 @@ def rows_of(way: Way, rules: Rules, covered: Covered) -> Rows:
         rows[:, STEP_LOSS] *= (0.7, 1.0, 1.3)[k]  # a real cone or step: handbooks differ by about so much
         out.append(rows)
     return Rows((out[0], out[1], out[2]), of, middles, losses)
+
+
+def _pressed(s: Stretch, lost_bore: float) -> Stretch:
+    """A bend pressed flat: as round pipe of the area that is left."""
+    if not lost_bore or s.piece is None or not isinstance(s.piece.piece, Bend):
+        return s
+    left = s.bore_mm * math.sqrt(1 - lost_bore)
+    return replace(s, bore_mm=left, leaves_mm=left)
 
 
 def _stretch(s: Stretch, rules: Rules, cover: tuple[float, float, float] | None) -> tuple[Vector, Vector, Loss]:

@@ -23,6 +23,7 @@ class SoundReading(Record):
     rpm: Annotated[float, Field(ge=200, le=20_000)]
     readings: Annotated[tuple[Decibel, ...], Field(min_length=1, max_length=12)]
     around_db: Decibel | None = None
+    reckoned_db: Decibel | None = Field(None, description="what was reckoned for it when it was written down")
     taken_with: Name = ""
     by: Name = ""
     when: Name = ""

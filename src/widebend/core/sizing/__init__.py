@@ -5,5 +5,16 @@ Glossary: a system *as it lies* keeps its centre line, *laid anew* is closed aga
 """
 
 from .bores import Bore, main_tube, radii_for, resized, stops_telling, with_bore
+from .otherwise import Variant, stepped_down, variants
 
-__all__ = ["Bore", "main_tube", "radii_for", "resized", "stops_telling", "with_bore"]
+__all__ = [
+    "Bore",
+    "Variant",
+    "main_tube",
+    "radii_for",
+    "resized",
+    "stepped_down",
+    "stops_telling",
+    "variants",
+    "with_bore",
+]

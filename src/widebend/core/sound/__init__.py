@@ -19,7 +19,7 @@ from .lines import (
     transmission_loss_db,
     wave_number,
 )
-from .log import Judged, corrected_by, free_id, judged, noted, over, struck
+from .log import AS_BUILT, Judged, free_id, judged, noted, off_by, over, struck
 from .network import (
     AS_DRAWN,
     HZ,
@@ -46,6 +46,7 @@ from .stationary import STATIONARY, Stationary, stationary_rpm
 from .trying import Mend, branch_for, mends, volume_for
 
 __all__ = [
+    "AS_BUILT",
     "AS_DRAWN",
     "FLANGED",
     "HZ",
@@ -74,7 +75,6 @@ __all__ = [
     "chambers",
     "change",
     "character_of",
-    "corrected_by",
     "cut_on_hz",
     "drones",
     "end_impedance",
@@ -93,6 +93,7 @@ __all__ = [
     "mends",
     "mouth_impedance",
     "noted",
+    "off_by",
     "orders_of",
     "over",
     "overall_db",

@@ -9,6 +9,8 @@ from dataclasses import dataclass
 from ..records import Design, SoundLimit, SoundReading
 from .stationary import STATIONARY
 
+AS_BUILT = "as built"  # what was on when the system was finished: this corrects the next forecast
+
 
 @dataclass(frozen=True)
 class Judged:
@@ -42,10 +44,10 @@ def over(judged_: Judged, limits: Sequence[SoundLimit]) -> list[tuple[SoundLimit
     return [(limit, judged_.db_a - float(limit.db_a)) for limit in limits if limit.test == judged_.reading.test]
 
 
-def corrected_by(measured: Sequence[float], predicted: Sequence[float]) -> float | None:
-    """How much louder than reckoned it was [dB]: what the next prediction is corrected by; None without a reading."""
-    off = [m - p for m, p in zip(measured, predicted, strict=True)]
-    return statistics.fmean(off) if off else None
+def off_by(readings: Sequence[SoundReading]) -> list[float]:
+    """How much louder than reckoned each system was as it was built [dB]; tests in the cabin do not count."""
+    return [judged(r).db_a - float(r.reckoned_db) for r in readings
+            if r.fitted == AS_BUILT and r.reckoned_db is not None and r.test != "cruise in the cabin"]  # fmt: skip
 
 
 def noted(design: Design, reading: SoundReading) -> Design:

@@ -30,6 +30,14 @@ FROM revisions WHERE document_id = :document_id AND number > :number ORDER BY nu
 INSERT INTO revisions (document_id, number, content, checked_against, why, author, tab, back, forward)
 VALUES (:document_id, :number, :content, :checked_against, :why, :author, :tab, :back, :forward);
 
+-- name: sounded_jobs
+-- Jobs with something in their sound log, the newest first.
+SELECT d.job_id AS id FROM documents d
+WHERE d.kind = 'design' AND d.job_id IS NOT NULL
+    AND jsonb_array_length(coalesce((SELECT content -> 'sounds' FROM revisions
+        WHERE document_id = d.id ORDER BY number DESC LIMIT 1), '[]'::jsonb)) > 0
+ORDER BY d.job_id DESC LIMIT :most;
+
 -- name: fitted_jobs
 -- Jobs with something on the vehicle, the newest first.
 SELECT d.job_id AS id FROM documents d

@@ -9,11 +9,12 @@ from ...core.units import format_pressure, format_speed, format_temperature
 from .lines_ribbon import Lines
 
 
-def pressure_lines(breath: Breath, unit: str) -> Lines:
-    """The pressure that is still to be lost along the gas, over that of bare straight pipe."""
-    most = max((float(p.total_pa.max()) for p in breath.profiles), default=1.0)
+def pressure_lines(breath: Breath, unit: str, other: Breath | None = None) -> Lines:
+    """The pressure that is still to be lost along the gas, beside that of bare straight pipe; another system's too."""
+    most = max((float(p.total_pa.max()) for b in (breath, other) if b for p in b.profiles), default=1.0)
     lines = [(_line(p, p.bare_pa), "bare-limit") for p in breath.profiles]
     lines += [(_line(p, p.total_pa), "gas-line") for p in breath.profiles]
+    lines += [(_line(p, p.total_pa), "over-line") for p in other.profiles] if other else []
     return Lines("pressure over the air; thin: bare straight pipe", tuple(lines), max(most, 1.0), 0.0,
                  format_pressure(most, unit), "0")  # fmt: skip
 
@@ -27,11 +28,12 @@ def heat_lines(breath: Breath, unit: str) -> Lines:
                  format_temperature(0.0, unit))  # fmt: skip
 
 
-def speed_lines(breath: Breath, unit: str) -> Lines:
-    """How fast the gas goes."""
-    high = max(float(p.speed.max()) for p in breath.profiles)
-    lines = tuple((_line(p, p.speed), "gas-line") for p in breath.profiles)
-    return Lines("speed of the gas", lines, high, 0.0, format_speed(high, unit), format_speed(0.0, unit))
+def speed_lines(breath: Breath, unit: str, other: Breath | None = None) -> Lines:
+    """How fast the gas goes; in another system over it."""
+    high = max(float(p.speed.max()) for b in (breath, other) if b for p in b.profiles)
+    lines = [(_line(p, p.speed), "gas-line") for p in breath.profiles]
+    lines += [(_line(p, p.speed), "over-line") for p in other.profiles] if other else []
+    return Lines("speed of the gas", tuple(lines), high, 0.0, format_speed(high, unit), format_speed(0.0, unit))
 
 
 def _line(profile: Profile, values: np.ndarray) -> np.ndarray:

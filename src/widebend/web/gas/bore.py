@@ -12,21 +12,24 @@ from flask import Blueprint, g, request
 from ...core.errors import WideBendError
 from ...core.gas import ATMOSPHERE_PA, Breath, State, Taken
 from ...core.records import Design, StockItem, Tube
-from ...core.sizing import Bore, main_tube, radii_for, stops_telling, with_bore
+from ...core.sizing import Bore, Variant, main_tube, radii_for, stops_telling, variants, with_bore
 from ...core.units import Length, format_length, format_speed, format_temperature
-from ...store import stock
+from ...core.wording import say
+from ...store import jobs, stock
 from ..drawing.gas_lines import pressure_lines, speed_lines
+from ..drawing.lines_ribbon import Lines
 from ..layout.sheets import render_sheet
 from ..page.at_hand import AtHand, at_hand, solved, transaction
 from ..page.edits import Said
 from ..page.figures import number
-from .state import asked, context, name_of, range_words
+from .state import Asked, asked, context, name_of, range_words
 
 room = Blueprint("bore", __name__, url_prefix="/jobs/<int:job_id>/layout/bore")
 
 # sizes that tube is commonly sold in [mm], beside what the shelf has: common practice
 USUAL_OD_MM = (44.45, 50.8, 57.15, 63.5, 69.85, 76.2, 88.9, 101.6)
 MOST_ROWS = 10
+SAME_MM = 0.05
 
 
 @dataclass(frozen=True)
@@ -56,12 +59,39 @@ def render(here: AtHand, said: Said, code: int = 200) -> Any:
     now = asked(here)
     rows = rows_of(here.design, now.breath) if now.breath else []
     bores = _bores(here, now.state) if now.breath else []
+    over = next((b for b in bores if abs(b.tube.od_mm - number(request.values.get("over"), 0.0)) < SAME_MM), None)
     return render_sheet(
         here, said, code, "bore.show", "gas/_bore.html", shadows=[] if now.breath else None, lead="gas/_lead_bore.html",
-        ribbons=[pressure_lines(now.breath, g.unit), speed_lines(now.breath, g.unit)] if now.breath else [],
-        rows=rows, head=_head(here.design, now.breath),
+        ribbons=_ribbons(now.breath, over), rows=rows, head=_head(here.design, now.breath), over=over,
+        variants=_variants(here, now, bores) if now.breath else [], steps_said=_steps(here),
         bores=[_bore_row(b, here.design) for b in bores], told=_told(bores), **context(here, now, "bore"),
     )  # fmt: skip
+
+
+def _ribbons(breath: Breath | None, over: Bore | None) -> list[Lines]:
+    """Pressure and speed along the system, another size's laid over."""
+    if breath is None:
+        return []
+    other = over.breath if over else None
+    return [pressure_lines(breath, g.unit, other), speed_lines(breath, g.unit, other)]
+
+
+def _steps(here: AtHand) -> list[str]:
+    """Where the pipe is of another size than what it meets: the turbine's outlet, a port."""
+    return [say(f, here.design, g.unit) for f in here.found.findings if f.code == "step"]
+
+
+def _variants(here: AtHand, now: Asked, bores: list[Bore]) -> list[Variant]:
+    breath = now.breath
+    assert breath is not None  # asked before
+    own = main_tube(here.design) if bores else None
+    smaller = [b.tube for b in bores if own is not None and b.tube.od_mm < own.od_mm - SAME_MM]
+    with transaction() as connection:
+        dies = [die for bender in jobs.equipment(connection).benders for die in bender.dies]
+    lost = max((d.lost_bore for d in dies if d.lost_bore > 0), default=None)
+    return solved(here.design, ("variants", now.state, now.open, lost), partial(
+        variants, here.design, here.found.system, breath, now.state,
+        max(smaller, key=lambda t: float(t.od_mm)) if smaller else None, lost))  # fmt: skip
 
 
 def rows_of(design: Design, breath: Breath) -> list[Row]:
@@ -133,8 +163,8 @@ def _bores(here: AtHand, state: State) -> list[Bore]:
     lay = number(request.values.get("lay"), 0.0)
     found = []
     for od in sizes:
-        tube = own if abs(od - own.od_mm) < 0.05 else own.model_copy(update={"od_mm": Length(od)})
-        anew = abs(od - lay) < 0.05 and tube != own
+        tube = own if abs(od - own.od_mm) < SAME_MM else own.model_copy(update={"od_mm": Length(od)})
+        anew = abs(od - lay) < SAME_MM and tube != own
         try:
             found.append(
                 solved(
@@ -170,11 +200,11 @@ def _prices(shelf: list[StockItem]) -> Mapping[float, float]:
 
 
 def _price(prices: Mapping[float, float], od: float) -> float | None:
-    return next((p for k, p in prices.items() if abs(k - od) < 0.05), None)
+    return next((p for k, p in prices.items() if abs(k - od) < SAME_MM), None)
 
 
 def _bore_row(bore: Bore, design: Design) -> dict[str, Any]:
-    own = abs(bore.tube.od_mm - main_tube(design).od_mm) < 0.05
+    own = abs(bore.tube.od_mm - main_tube(design).od_mm) < SAME_MM
     wrong = []
     if bore.misses:
         wrong.append(f"{bore.misses} run{'s' if bore.misses > 1 else ''} not closed")

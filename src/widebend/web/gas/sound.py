@@ -89,6 +89,14 @@ def kept_sound(here: AtHand, now: Asked) -> Heard:
     return solved(here.design, ("heard", now.state, now.open), partial(heard, now.breath))
 
 
+def levels_of(here: AtHand, now: Asked) -> BySpeed | None:
+    """Levels over speed in a state; None where nothing can be reckoned."""
+    engine = here.design.settings.engine
+    if now.breath is None or engine is None:
+        return None
+    return levels_by_speed(engine, now.breath, kept_sound(here, now))
+
+
 def _shown(here: AtHand, now: Asked, engine: Engine) -> dict[str, Any]:
     breath = now.breath
     assert breath is not None  # asked before

@@ -18,8 +18,8 @@ from ..page.figures import typing_unit, whole
 from ..page.people import who_is_here
 from ..page.reader import Reader
 from ..page.refusals import refusal
-from .sound import render, taken_branch
-from .sound_log import now_words
+from .sound import levels_of, render, taken_branch
+from .sound_log import now_words, reckoned
 from .state import asked
 
 room = Blueprint("sound_edits", __name__, url_prefix="/jobs/<int:job_id>/layout/sound")
@@ -63,9 +63,11 @@ def test(job_id: int) -> Any:
         around = reader.number("around", 20, 150) if reader.given("around") else None
         fitted = reader.words("fitted")
         reader.finish()
+        levels = levels_of(here, asked(here, "cruise"))
+        told = None if levels is None else min(150.0, max(20.0, reckoned(levels, rpm)))
         reading = SoundReading.model_validate({
             "id": free_id(here.design), "fitted": fitted, "test": kind, "rpm": rpm, "readings": tuple(numbers),
-            "around_db": around, "taken_with": tools, "by": who_is_here(), "when": now_words(),
+            "around_db": around, "reckoned_db": told, "taken_with": tools, "by": who_is_here(), "when": now_words(),
         })  # fmt: skip
         return noted(here.design, reading), f"wrote down {fitted or 'a test'}, {kind}"
 

@@ -2,20 +2,26 @@
 
 from __future__ import annotations
 
+import statistics
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Any, get_args
 
 import numpy as np
 from flask import g
 
-from ...core.records import Design, SoundTest
-from ...core.sound import STATIONARY, BySpeed, Judged, corrected_by, judged, over, stationary_rpm
+from ...core.records import Design, SoundReading, SoundTest
+from ...core.sound import AS_BUILT, STATIONARY, BySpeed, Judged, judged, off_by, over, stationary_rpm
 from ...core.units import format_length
 from ...store import jobs
-from ..page.at_hand import AtHand, transaction
+from ..page.at_hand import AtHand, at_hand, transaction
 
-FITTED = ("as it came", "bare", "with resonator", "with muffler", "with insert", "as built")
-FAR_OFF_DB = 8.0  # how far a prediction without any reading may be off: the pulses are only usual ones
+FITTED = ("as it came", "bare", "with resonator", "with muffler", "with insert", AS_BUILT)
+MOST_JOBS = 40
+LEAST_OFF_DB, FAR_OFF_DB = (
+    3.0,
+    8.0,
+)  # how far a prediction without any reading may be off: the pulses are only usual ones
 
 
 def now_words() -> str:
@@ -26,10 +32,12 @@ def log_context(here: AtHand, levels: BySpeed | None) -> dict[str, Any]:
     """Everything the log shows."""
     with transaction() as connection:
         limits = jobs.equipment(connection).sound_limits
+        known = [at_hand(connection, one).design for one in jobs.with_something_heard(connection, MOST_JOBS)
+                 if one != here.job.id]  # fmt: skip
     design = here.design
     engine = design.settings.engine
     found = [judged(r) for r in design.sounds]
-    correction = _correction(design, levels)
+    correction = _correction(design, [s for other in known for s in other.sounds])
     asked = stationary_rpm(engine.rated_rpm) if engine else None
     return {
         "log": [_row(one, levels, limits) for one in found], "limits": limits, "tests": list(get_args(SoundTest)),
@@ -38,7 +46,8 @@ def log_context(here: AtHand, levels: BySpeed | None) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _at(levels: BySpeed, rpm: float) -> float:
+def reckoned(levels: BySpeed, rpm: float) -> float:
+    """What is reckoned for a test outside [dB(A)]."""
     return float(np.interp(rpm, levels.rpm, levels.all_a))
 
 
@@ -49,27 +58,27 @@ def _row(one: Judged, levels: BySpeed | None, limits: Any) -> dict[str, Any]:
         "id": reading.id, "fitted": reading.fitted, "test": reading.test, "rpm": reading.rpm, "db": one.db_a,
         "readings": reading.readings, "faults": one.faults, "with": reading.taken_with, "by": reading.by,
         "when": reading.when, "over": [(limit, by) for limit, by in over(one, limits)],
-        "reckoned": _at(levels, reading.rpm) if levels is not None and outside else None,
+        "reckoned": reckoned(levels, reading.rpm) if levels is not None and outside else None,
     }  # fmt: skip
 
 
-def _correction(design: Design, levels: BySpeed | None) -> tuple[float, int] | None:
-    """How much louder than reckoned the system was as built, and by how many tests; none before there is one."""
-    if levels is None:
-        return None
-    counts = [r for r in design.sounds if r.fitted == "as built" and r.test != "cruise in the cabin"]
-    by = corrected_by([judged(r).db_a for r in counts], [_at(levels, r.rpm) for r in counts])
-    return None if by is None else (by, len(counts))
+def _correction(design: Design, others: Sequence[SoundReading]) -> tuple[float, int, bool] | None:
+    """How much louder than reckoned finished systems were, by how many tests, and whether they are this job's own: its
+    own where it has any, else the shop's.
+    """
+    own = off_by(design.sounds)
+    off = own or off_by(others)
+    return (statistics.fmean(off), len(off), bool(own)) if off else None
 
 
 def _predicted(
-    levels: BySpeed | None, rpm: float | None, correction: tuple[float, int] | None
+    levels: BySpeed | None, rpm: float | None, correction: tuple[float, int, bool] | None
 ) -> tuple[float, float, float] | None:
     """What the stationary test is reckoned to give, with its range [dB(A)]."""
     if levels is None or rpm is None:
         return None
-    usual = _at(levels, rpm) + (correction[0] if correction else 0.0)
-    doubt = FAR_OFF_DB / (1 + (correction[1] if correction else 0)) ** 0.5
+    usual = reckoned(levels, rpm) + (correction[0] if correction else 0.0)
+    doubt = max(LEAST_OFF_DB, FAR_OFF_DB / (1 + (correction[1] if correction else 0)) ** 0.5)
     return usual - doubt, usual, usual + doubt
 
 

@@ -9,6 +9,7 @@ from flask import Blueprint, Response, g, render_template, request, url_for
 
 from ...core.errors import EditError, InputError
 from ...core.handover import checks_for, fitted
+from ...core.sound import judged
 from ...store import handovers, jobs, quotes
 from ...store.database import Connection
 from ..page.at_hand import AtHand, at_hand, transaction
@@ -50,7 +51,7 @@ def _page(here: AtHand, said: Said, code: int = 200) -> Any:
         step="handover", said=said, over=over, checks=checks, bills=bills, who=who_is_here(), offer=offer,
         changes=against(offer, agreed), why=why, currency=currency, aftercare=AFTERCARE,
         paid=paid, paid_in_all=sum(one["amount"] for one in paid),
-        open_checks=sum(done is None for _, _, done in checks),
+        heard=[judged(r) for r in here.design.sounds], open_checks=sum(done is None for _, _, done in checks),
         lines=list(fitted(here.design, here.found.system, g.unit)),
     ), code  # fmt: skip
 
@@ -157,12 +158,14 @@ def pack(job_id: int) -> Response:
         bill = next(iter(handovers.invoices(connection, job_id)), None)
     made = [(words, f"{over.checks[key][0]}, {over.checks[key][1]:%d %b %Y %H:%M}" if key in over.checks else "")
             for key, words in checks_for(here.design)]  # fmt: skip
+    logged = [f"{one.reading.fitted or 'not said'}, {one.reading.test} at {one.reading.rpm:.0f} rpm: {one.db_a} dB(A)"
+              for one in map(judged, here.design.sounds)]  # fmt: skip
     sound = [f"{word}: {value:g} dB(A)" for word, value in (("before", over.sound_before), ("after", over.sound_after))
              if value is not None]  # fmt: skip
     whole = HandOverPack(
         shop, f"job {job_id}, {here.job.vehicle}: {here.job.title}",
         [(line.what, line.words) for line in fitted(here.design, here.found.system, g.unit)], made,
-        ", ".join([*sound, *([over.sound_how] if over.sound_how and sound else [])]), over.words, AFTERCARE,
+        ", ".join([*sound, *([over.sound_how] if over.sound_how and sound else []), *logged]), over.words, AFTERCARE,
         (bill.number, f"{bill.made_at:%Y-%m-%d}", bill.content) if bill else None,
     )  # fmt: skip
     data = write_pack(whole, paper if paper in PAPERS else "a4")

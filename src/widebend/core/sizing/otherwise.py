@@ -1,0 +1,87 @@
+"""The same system made otherwise: bends pressed, both banks down one pipe or one engine's gas down two, the rear half a
+size smaller.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..errors import WideBendError
+from ..gas import Breath, Otherwise, Span, State, breath_of
+from ..heat import covered
+from ..laying import System, system_of
+from ..records import Design, InLine, Run, Tube
+
+PRESSED = 0.3  # area that a pressed bend loses where the shop's die does not say: common practice, a fifth to a half
+
+
+@dataclass(frozen=True)
+class Variant:
+    """One way to make it otherwise: what, and what the gas then pushes against [Pa]."""
+
+    what: str
+    pa: Span
+    chokes: bool
+
+
+def variants(
+    design: Design, system: System, breath: Breath, state: State, smaller: Tube | None, lost_bore: float | None
+) -> list[Variant]:
+    """What else could be built, each reckoned like the design; `smaller` is the next size down the shop has."""
+    cover = covered(design)
+    out = []
+    lost = PRESSED if lost_bore is None else lost_bore
+    pressed = breath_of(design, system, state, cover, otherwise=Otherwise(lost_bore=lost))
+    out.append(_variant(f"every bend pressed, losing {lost * 100:.0f} % of its area", pressed))
+    if len(breath.ways.sources) == 2:
+        one = breath_of(design, system, state, cover, otherwise=Otherwise(gas=2.0))
+        out.append(_variant("one pipe of this size for both banks", one))
+    if len(breath.ways.sources) == 1:
+        two = breath_of(design, system, state, cover, otherwise=Otherwise(gas=0.5))
+        out.append(_variant("two such systems side by side, half the gas each", two))
+    if smaller is not None:
+        try:
+            stepped = stepped_down(design, breath, smaller)
+            out.append(_variant("the rear half one size smaller", breath_of(stepped, system_of(stepped), state, cover)))
+        except WideBendError:
+            pass
+    return out
+
+
+def _variant(what: str, breath: Breath) -> Variant:
+    return Variant(what, breath.most_pa, breath.chokes is not None)
+
+
+def stepped_down(design: Design, breath: Breath, smaller: Tube) -> Design:
+    """The design with pipe of the next size behind the middle of each way from engine to end. Raises EditError."""
+    behind: set[tuple[str, str]] = set()
+    whole = _far(breath)
+    for i, way in enumerate(breath.ways.ways):
+        at = whole[i]
+        for s in way.stretches:
+            at += s.long_mm
+            if s.piece is not None and at - s.long_mm / 2 > _longest(breath, whole) / 2:
+                behind.add((s.run, s.piece.piece.id))
+    runs = tuple(_stepped(run, behind, smaller) for run in design.runs)
+    return design.model_copy(update={"runs": runs}).validated()
+
+
+def _far(breath: Breath) -> list[float]:
+    """How far each way's head is from the engine [mm]."""
+    out: list[float] = []
+    for i in range(len(breath.ways.ways)):
+        fed = breath.ways.before(i)
+        out.append(max((out[k] + sum(s.long_mm for s in breath.ways.ways[k].stretches) for k in fed), default=0.0))
+    return out
+
+
+def _longest(breath: Breath, heads: list[float]) -> float:
+    return max(head + sum(s.long_mm for s in w.stretches) for head, w in zip(heads, breath.ways.ways, strict=True))
+
+
+def _stepped(run: Run, behind: set[tuple[str, str]], smaller: Tube) -> Run:
+    pieces = tuple(
+        p.model_copy(update={"tube": smaller.model_copy(update={"material": run.tube.material})})
+        if (run.id, p.id) in behind and not isinstance(p, InLine) else p for p in run.pieces
+    )  # fmt: skip
+    return run.model_copy(update={"pieces": pieces})
