@@ -6,15 +6,12 @@ import math
 
 import pytest
 
-from widebend.core.gas import (
+from widebend.core.flow import (
     Monolith,
     bend_crane,
     bend_idelchik,
-    by_displacement,
-    by_power,
     contraction_gradual,
     contraction_sharp,
-    cooled,
     expansion_gradual,
     expansion_sharp,
     fanno,
@@ -22,11 +19,10 @@ from widebend.core.gas import (
     loss_pa,
     mitre_blevins,
     mitre_crane,
-    nusselt_dittus_boelter,
-    nusselt_gnielinski,
     reynolds_of,
     speed_of,
 )
+from widebend.core.gas import by_displacement, by_power, cooled, nusselt_dittus_boelter, nusselt_gnielinski
 
 HP_KW, LB_HPH_G_KWH, LB_H_KG_S = 0.7456998716, 608.277388, 0.45359237 / 3600
 

@@ -8,7 +8,8 @@ import numpy as np
 import pytest
 from scipy.integrate import solve_ivp
 
-from widebend.core.gas import COLUMNS, cool, darcy, exhaust, fanno, friction_factor, press
+from widebend.core.flow import fanno, friction_factor
+from widebend.core.gas import COLUMNS, cool, darcy, exhaust, press
 from widebend.core.gas.march import (
     BLACK,
     BORE,

@@ -12,10 +12,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..flow import UNSURE, can_across_mm, expansion_sharp
 from ..records import Port
 from ..space import unit
-from .fittings import expansion_sharp
-from .losses import UNSURE, can_across_mm
 from .ways import Meeting
 
 X_LOSS, H_LOSS = (0.1, 0.25, 0.5), (0.0, 0.05, 0.2)

@@ -8,9 +8,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ..flow import Loss, can_across_mm, part_loss, piece_loss, step_loss
 from ..records import Bend, Rules
 from ..space import Vector
-from .losses import Loss, can_across_mm, part_loss, piece_loss, step_loss
 from .march import (
     BLACK,
     BORE,

@@ -9,7 +9,7 @@ from ..closing import Answer, Change, Ways, changes_that_work, close, why_not
 from ..cutting import circumference, tube_mass_per_metre
 from ..editing import kept_pieces, last_tube, take_answer
 from ..errors import EditError
-from ..gas import as_straight_mm
+from ..flow import as_straight_mm
 from ..heat import obstacles_of
 from ..laying import LaidPiece, LaidRun, behind, lay_pieces, lay_run, system_of, tube_segments
 from ..records import Design, Leg, Part, Piece, Rules, Run, Tube

@@ -14,7 +14,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..gas import Breath, Monolith, Profile, Stretch, can_across_mm, can_length_mm
+from ..flow import Monolith, can_across_mm, can_length_mm
+from ..gas import Breath, Profile, Stretch
 from ..space import Vector
 from .cans import Can, chambers, honeycomb, straight_through
 from .lines import Matrices, Medium, branch_impedance, in_line, pipe, side_branch

@@ -9,7 +9,7 @@ from flask import Blueprint, g, redirect, render_template, request, url_for
 
 from ...core.bending import Bent, Card, Clash, card_of, clashes, dies_for, end_doubt, pose_difference
 from ...core.errors import InputError
-from ...core.gas import as_straight_mm
+from ...core.flow import as_straight_mm
 from ...core.laying import LaidPiece, LaidRun
 from ...core.records import Bend, Bender, Die, Leg, Piece, Tube
 from ...instruments.bending import bend

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from flask import g
 
 from ...core.cutting import cut_lists
-from ...core.gas import as_straight_mm
+from ...core.flow import as_straight_mm
 from ...core.records import Design
 from ...core.review import Review, review
 from ...core.units import format_length

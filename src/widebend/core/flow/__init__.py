@@ -1,0 +1,65 @@
+"""What each piece of pipe and each part costs the flow.
+
+Glossary: a *loss* is said as the straight pipe of the same size that would cost the flow as much, or as a coefficient K
+of its own pressure; a *factor* is Darcy's friction factor; a *honeycomb* is a catalyst's.
+"""
+
+from .fittings import (
+    ENTRANCE_PROJECTING,
+    ENTRANCE_SHARP,
+    EXIT,
+    bend_crane,
+    bend_idelchik,
+    contraction_gradual,
+    contraction_sharp,
+    expansion_gradual,
+    expansion_sharp,
+    mitre_blevins,
+    mitre_crane,
+)
+from .flow_loss import as_straight_mm
+from .friction import fanno, friction_factor, loss_pa, reynolds_of, speed_of
+from .losses import (
+    UNSURE,
+    Loss,
+    bend_loss,
+    can_across_mm,
+    can_length_mm,
+    mitre_loss,
+    part_loss,
+    piece_loss,
+    slices_loss,
+    step_loss,
+)
+from .monolith import Monolith
+
+__all__ = [
+    "ENTRANCE_PROJECTING",
+    "ENTRANCE_SHARP",
+    "EXIT",
+    "UNSURE",
+    "Loss",
+    "Monolith",
+    "as_straight_mm",
+    "bend_crane",
+    "bend_idelchik",
+    "bend_loss",
+    "can_across_mm",
+    "can_length_mm",
+    "contraction_gradual",
+    "contraction_sharp",
+    "expansion_gradual",
+    "expansion_sharp",
+    "fanno",
+    "friction_factor",
+    "loss_pa",
+    "mitre_blevins",
+    "mitre_crane",
+    "mitre_loss",
+    "part_loss",
+    "piece_loss",
+    "reynolds_of",
+    "slices_loss",
+    "speed_of",
+    "step_loss",
+]
