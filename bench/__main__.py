@@ -12,6 +12,7 @@ from bench.big_system import big_design
 from bench.cut_chains import bench_cuts
 from bench.edit_time import bench_edit
 from bench.fitting import bench_fitting
+from bench.gas import bench_gas
 from bench.hangers import bench_hangers
 from bench.many_people import bench_people
 from bench.mixed_scenes import bench_mixed
@@ -142,6 +143,7 @@ BENCHES = {
     "books": bench_books,
     "people": bench_people,
     "photos": bench_photos,
+    "gas": bench_gas,
     "fitting": bench_fitting,
 }
 
