@@ -114,7 +114,9 @@ def _shown(here: AtHand, now: Asked, engine: Engine) -> dict[str, Any]:
     made = character_of(levels)
     return {
         "levels": levels, "drones": [_drone_words(d) for d in found], "at": at, "others": others, "over": over,
-        "mends": [_mend_row(design, m, fits.get(k)) for k, m in enumerate(helps)], "chosen": chosen,
+        "mends": sorted((_mend_row(design, k, m, fits.get(k)) for k, m in enumerate(helps)),
+                        key=lambda r: not r["fits"]),
+        "chosen": chosen,
         "plot": _speed_plot(engine, levels, laid_over, over, found, design), "holds": _holds_plot(levels, bare),
         "rows": _rows(levels, laid_over), "made": [CHARACTER_WORDS[n] for n in made.names],
         "shares": made.shares, "capped": breath.ways.capped,
@@ -231,9 +233,10 @@ def mend_words(design: Design, mend: Mend) -> str:
     return f"{at} moved {long} {'back' if mend.long_mm > 0 else 'forward'}"
 
 
-def _mend_row(design: Design, mend: Mend, fit: BranchFit | None) -> dict[str, Any]:
+def _mend_row(design: Design, at: int, mend: Mend, fit: BranchFit | None) -> dict[str, Any]:
     return {
-        "kind": mend.kind, "words": mend_words(design, mend), "there": mend.change.there_db, "low": mend.change.low_db,
+        "at": at, "kind": mend.kind, "words": mend_words(design, mend), "there": mend.change.there_db,
+        "low": mend.change.low_db,
         "high": mend.change.high_db, "around": mend.change.around_db, "fit": fit,
         "fits": fit is not None and fit.fits, "trouble": _trouble(fit),
         "room": format_length(fit.margin_mm, g.unit, 0) if fit else "", "by": fit.against if fit else "",
