@@ -66,6 +66,23 @@ def test_every_size_stands_beside_the_others_and_one_is_laid_over(visitor: Visit
     assert "laid anew" in _words(laid.select_one(".bores"))
 
 
+def test_a_can_is_described_and_what_was_measured_goes_before(visitor: Visitor) -> None:
+    def takes() -> str:
+        rows = visitor.get(BORE).select(".losses tbody tr")
+        return next(r for r in rows if r.summary.get_text() == "muffler").select("td b")[0].get_text()
+
+    before = takes()
+    part = {"part": "muffler", "inside": "three passes", "packed": "yes"}
+    visitor.post(BORE, "/jobs/101/layout/bore/part", **part, pa="", flow="", by="")
+    chambered = takes()
+    assert before != chambered
+    visitor.post(BORE, "/jobs/101/layout/bore/part", **part, pa="1.2", flow="150", by="a flow bench")
+    assert takes() not in (before, chambered)
+    assert "measured by a flow bench" in _words(visitor.get(BORE))
+    half = visitor.post(BORE, "/jobs/101/layout/bore/part", 422, **part, pa="1.2", flow="", by="")
+    assert "from 1 to 5000" in _words(half)
+
+
 def test_what_heat_harms_is_told_shielded_and_wanted_by_heat(visitor: Visitor) -> None:
     page = visitor.get(f"{HEAT}?state=full")
     lead = _words(page.select_one(".gas-lead"))

@@ -37,6 +37,7 @@ COLUMNS = (
     "what", "id", "name", "shape", "x1", "y1", "z1", "x2", "y2", "z2", "diameter", "roll", "pitch", "yaw",
     "nature", "heat_shy", "moves_with", "state", "needed_gap", "plus_minus", "how", "kind", "condition",
 )  # fmt: skip
+SHIELDED = "shielded"  # a thing's kind, where a bright sheet stands before it
 WHATS = ("thing", "mark", "hang point", "old part", "low line", "lowered line", "rails")
 SIDES = {
     "above": (0.0, 0.0, -1.0), "below": (0.0, 0.0, 1.0), "right of": (0.0, -1.0, 0.0), "left of": (0.0, 1.0, 0.0),
@@ -196,6 +197,7 @@ def _thing(row: Line, unit: str, item_id: str) -> Thing:
         "id": item_id, "name": row["name"], "shape": _shape(row, unit), "nature": row.get("nature") or "hard",
         "heat_shy_what": row.get("heat_shy", ""), "moves_with": row.get("moves_with") or "body",
         "state": row.get("state") or "as found", "needed_gap_mm": _maybe(row, "needed_gap", unit), **_known(row, unit),
+        "shielded": row.get("kind") == SHIELDED,
     }  # fmt: skip
     if values["heat_shy_what"] not in get_args(HeatShy):
         raise InputError(f"heat_shy: it can be {', '.join(w for w in get_args(HeatShy) if w)}, or nothing")
@@ -251,7 +253,7 @@ def write_table(survey: Survey) -> str:
             write({
                 "what": "thing", "id": thing.id, "name": thing.name, **shape, "nature": thing.nature,
                 "heat_shy": thing.heat_shy_what, "moves_with": thing.moves_with, "state": thing.state,
-                "needed_gap": gap, **_doubt(thing),
+                "needed_gap": gap, "kind": SHIELDED if thing.shielded else "", **_doubt(thing),
             })  # fmt: skip
     for mark in survey.marks:
         write({"what": "mark", "id": mark.id, "name": mark.name, **_xyz(mark.point), **_doubt(mark)})

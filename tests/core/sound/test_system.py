@@ -227,3 +227,16 @@ def test_a_volume_behind_a_neck_is_helmholtzs_where_it_is_small() -> None:
     assert abs(z.imag[1]) < 0.05 * min(abs(z.imag[0]), abs(z.imag[2]))
     litres = math.pi / 4 * wide**2 * long / 1e6
     assert helmholtz_hz(litres, neck + FLANGED * bore / 2, bore, gas.speed) == pytest.approx(110.0, rel=0.12)
+
+
+@pytest.mark.parametrize("hz", [40.0, 60.0, 80.0, 110.0])
+def test_a_small_volume_is_helmholtzs_within_a_tenth_under_resonance(hz: float) -> None:
+    """TL of a resonator: 10 lg(1 + (c / 2 S / (w l / A - c^2 / (w V)))^2), its body and neck short against the wave."""
+    neck, bore, long, wide, main = 20.0, 24.0, 60.0, 150.0, 60.0
+    area, mouth = math.pi / 4 * (main / 1000) ** 2, math.pi / 4 * (bore / 1000) ** 2
+    volume, omega = math.pi / 4 * (wide / 1000) ** 2 * long / 1000, 2 * math.pi * hz
+    deep = (neck + FLANGED * bore / 2) / 1000
+    reactance = omega * deep / mouth - AIR.speed**2 / (omega * volume)
+    closed = 10 * math.log10(1 + (AIR.speed / (2 * area) / reactance) ** 2)
+    z = mouth_impedance(np.array([hz]), ((neck, bore), (long, wide)), AIR)
+    assert _loss(side_branch(z), main)[0] == pytest.approx(closed, abs=0.1)

@@ -29,6 +29,7 @@ class Fitting:
 def fittings(design: Design, runs: Sequence[LaidRun]) -> list[Fitting]:
     """What the joints of these runs take, then the design's parts, each once with its count."""
     joints = Counter(joint for laid in runs for joint in _joints(design, laid))
+    joints.update(("end cap", float(laid.pieces[-1].tube.od_mm)) for laid in runs if laid.run.capped and laid.pieces)
     parts = Counter((p.name or p.item.kind, p.item.kind) for p in design.parts)
     return [
         *(Fitting(words, od, n) for (words, od), n in sorted(joints.items())),

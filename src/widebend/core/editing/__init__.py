@@ -9,6 +9,7 @@ from .as_it_came import leave_as_it_came
 from .configurations import configured
 from .corner import Corner, corners, drag_corner
 from .covering import add_cover, without_cover
+from .describing import described_part
 from .edits import (
     CARRY,
     HOLD,
@@ -64,6 +65,7 @@ __all__ = [
     "configured",
     "corners",
     "describe_change",
+    "described_part",
     "differences",
     "drag_corner",
     "hang_on_part",

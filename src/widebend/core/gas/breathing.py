@@ -94,8 +94,8 @@ class Profile:
 class Breath:
     """A state of the engine: the gas, what each piece takes, the profiles; at each start the total pressure over the
     air and what a gauge tapped into the wall would read there [Pa]; the same of bare straight pipe as long and as
-    wide, the least that any shape could take; the speed that is blown away at each end [Pa]; and the first place
-    that chokes.
+    wide, the least that any shape could take; at each end the speed that is blown away [Pa] and the total
+    temperature [K]; the air round it [C]; and the first place that chokes.
     """
 
     gas: EngineGas
@@ -106,6 +106,7 @@ class Breath:
     gauges_pa: dict[int, Span]
     bare_pa: float
     ends_pa: dict[int, float]
+    ends_k: dict[int, float]
     around_c: float
     chokes: Stretch | None
 
@@ -260,6 +261,7 @@ def _breath(net: _Net, gas: EngineGas) -> Breath:
         gas, net.ways, tuple(taken), tuple(_profile(net, i, usual, bare) for i in range(len(net.rows))), starts, gauges,
         max(float(bare.inlet[i][0, TOTAL]) for i in net.ways.sources) - ATMOSPHERE_PA,
         {i: float(usual.outlet[i][-1, TOTAL]) - ATMOSPHERE_PA for i in net.ways.ends},
+        {i: float(usual.total_k[i][-1]) for i in net.ways.ends},
         net.around_k - ZERO_C, chokes,
     )  # fmt: skip
 

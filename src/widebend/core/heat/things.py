@@ -28,7 +28,8 @@ STATES_OF: dict[str, State] = {"at cruise": "cruise", "at full power": "full"}
 @dataclass(frozen=True)
 class Near:
     """A heat-shy thing beside the hottest pipe near it: where that is, what it bears and what it reaches [C], and how
-    near pipe of that skin may come [mm]: bare, wrapped, with a shield; None where no distance is enough.
+    near pipe of that skin may come [mm]: bare, wrapped, with a shield; None where no distance is enough; and the pipe
+    that it was reckoned for.
     """
 
     thing: Thing
@@ -42,6 +43,7 @@ class Near:
     wrapped_mm: float | None
     shielded_mm: float | None
     above: bool
+    pipe: HotPipe
 
     @property
     def too_hot(self) -> bool:
@@ -129,7 +131,7 @@ def _near(bodies: Sequence[Obstacle], design: Design, rows: _Rows) -> Near | Non
         thing, bears, float(gaps[worst]), rows.of[worst], rows.middles[worst],
         Span(float(rows.low[worst]), float(rows.skin[worst]), float(rows.high[worst])), Span(at[0], at[1], at[2]),
         may_come_mm(pipe, bears, around), may_come_mm(wrapped, bears, around),
-        may_come_mm(pipe, bears, Surroundings(air, around.above, shielded=True)), around.above,
+        may_come_mm(pipe, bears, Surroundings(air, around.above, shielded=True)), around.above, pipe,
     )  # fmt: skip
 
 

@@ -9,7 +9,7 @@ from .design import Design, HeatGaps, Prices, Rules, Settings, StockBend, Weldin
 from .engine import Aspiration, Engine, Firing, Fuel, Gearbox
 from .equipment import Bender, Die, Equipment, Process, TestBend
 from .hanging import BracketKind, Hanger, HangSchool, HangWay, Hold, Rubber, RubberShape
-from .hardware import Body, Item, Metal, Part, PartKind, Placed, Port, Surface
+from .hardware import BenchLoss, Body, Inside, Item, Metal, Part, PartKind, Placed, Port, Surface
 from .pricing import USUAL_MINUTES, Pricing, Wait, WorkStep
 from .runs import (
     Attachment,
@@ -70,6 +70,7 @@ __all__ = [
     "Aspiration",
     "Attachment",
     "AxleTravel",
+    "BenchLoss",
     "Bend",
     "Bender",
     "Body",
@@ -107,6 +108,7 @@ __all__ = [
     "Hold",
     "Holds",
     "InLine",
+    "Inside",
     "Item",
     "Joint",
     "JointKind",

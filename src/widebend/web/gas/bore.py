@@ -5,23 +5,26 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import partial
-from typing import Any
+from typing import Any, get_args
 
-from flask import Blueprint, g, request
+from flask import Blueprint, g, request, url_for
 
+from ...core.editing import described_part
 from ...core.errors import WideBendError
 from ...core.gas import ATMOSPHERE_PA, Breath, State, Taken
-from ...core.records import Design, StockItem, Tube
+from ...core.records import BenchLoss, Design, Inside, Part, StockItem, Tube
 from ...core.sizing import Bore, Variant, main_tube, radii_for, stops_telling, variants, with_bore
 from ...core.units import Length, format_length, format_speed, format_temperature
 from ...core.wording import say
 from ...store import jobs, stock
+from ...store.database import Connection
 from ..drawing.gas_lines import pressure_lines, speed_lines
 from ..drawing.lines_ribbon import Lines
 from ..layout.sheets import render_sheet
 from ..page.at_hand import AtHand, at_hand, solved, transaction
-from ..page.edits import Said
-from ..page.figures import number
+from ..page.edits import Said, keep_design, run_edit
+from ..page.figures import number, typing_unit
+from ..page.reader import Reader
 from .state import Asked, asked, context, name_of, range_words
 
 room = Blueprint("bore", __name__, url_prefix="/jobs/<int:job_id>/layout/bore")
@@ -30,6 +33,8 @@ room = Blueprint("bore", __name__, url_prefix="/jobs/<int:job_id>/layout/bore")
 USUAL_OD_MM = (44.45, 50.8, 57.15, 63.5, 69.85, 76.2, 88.9, 101.6)
 MOST_ROWS = 10
 SAME_MM = 0.05
+INNER = ("muffler", "resonator", "cat", "flex")  # parts whose inside or measured loss can be said
+INSIDES: tuple[Inside, ...] = get_args(Inside)
 
 
 @dataclass(frozen=True)
@@ -64,6 +69,8 @@ def render(here: AtHand, said: Said, code: int = 200) -> Any:
         here, said, code, "bore.show", "gas/_bore.html", shadows=[] if now.breath else None, lead="gas/_lead_bore.html",
         ribbons=_ribbons(now.breath, over), rows=rows, head=_head(here.design, now.breath), over=over,
         variants=_variants(here, now, bores) if now.breath else [], steps_said=_steps(here),
+        inner=[_inner(p) for p in here.design.parts if p.item.kind in INNER],
+        insides=[(i, i or "not said") for i in INSIDES],
         bores=[_bore_row(b, here.design) for b in bores], told=_told(bores), **context(here, now, "bore"),
     )  # fmt: skip
 
@@ -145,6 +152,42 @@ def _choke_words(design: Design, breath: Breath) -> str:
         return ""
     at = next(t for t in breath.taken if t.stretch is not None and t.stretch.key == breath.chokes.key)
     return name_of(design, at)
+
+
+# --- what is inside ---------------------------------------------------------------------------------------------------
+
+
+def _inner(part: Part) -> dict[str, Any]:
+    item, bench = part.item, part.item.measured
+    said = item.inside or ("straight through, not said" if item.kind != "cat" else f"{item.cells or 400} cells")
+    return {
+        "id": part.id, "name": part.name or item.kind, "is_can": item.kind in ("muffler", "resonator"), "said": said,
+        "inside": item.inside, "packed": item.packed, "pa": f"{bench.pa / 1000:g}" if bench else "",
+        "flow": f"{bench.kg_s * 1000:g}" if bench else "", "by": bench.by if bench else "",
+    }  # fmt: skip
+
+
+@room.post("/part")
+def describe(job_id: int) -> Any:
+    """Say how a can is made inside, and what it was measured to take."""
+    said = Said()
+
+    def keep(connection: Connection, here: AtHand) -> None:
+        reader = Reader(request.form, typing_unit())
+        inside: Inside = reader.choice("inside", INSIDES, "")  # type: ignore[assignment]
+        bench = None
+        if reader.given("pa") or reader.given("flow"):
+            pa, flow = reader.number("pa", 0.001, 200), reader.number("flow", 1, 5000)
+            by = reader.words("by")
+            bench = BenchLoss(pa=pa * 1000, kg_s=flow / 1000, by=by)
+        reader.finish()
+        packed = request.form.get("packed", "yes") == "yes"
+        design = described_part(here.design, request.form.get("part", ""), inside, packed=packed, measured=bench)
+        said.note = "Wrote down what is inside."
+        keep_design(connection, here, design, "wrote down what is inside a part")
+
+    state = request.form.get("state") or None
+    return run_edit(job_id, said, keep, render, lambda: url_for("bore.show", job_id=job_id, state=state))
 
 
 # --- which bore ---------------------------------------------------------------------------------------------------

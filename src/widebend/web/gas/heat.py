@@ -11,10 +11,21 @@ from flask import Blueprint, g, request, url_for
 from ...core.editing import add_cover, without_cover
 from ...core.errors import EditError
 from ...core.gas import Breath
-from ...core.heat import TEMPER, Gone, Near, gone, heat_near, jet_c, reach_mm, temper_of
+from ...core.heat import (
+    TEMPER,
+    Gone,
+    Near,
+    gone,
+    heat_near,
+    jet_c,
+    plume_rise_k,
+    reach_mm,
+    temper_of,
+    view_factor,
+)
 from ...core.laying import needed_gap
 from ...core.records import CoverKind, Design, HeatGaps, InLine
-from ...core.units import format_length
+from ...core.units import format_length, format_temperature
 from ...store.database import Connection
 from ..drawing.gas_lines import heat_lines
 from ..drawing.strip import Shadow
@@ -75,8 +86,27 @@ def _near_row(near: Near, design: Design) -> dict[str, Any]:
         "skin": near.skin_c, "bad": near.too_hot, "maybe": near.maybe, "needs": near.needs_mm,
         "wrapped": near.wrapped_mm, "shielded": near.shielded_mm, "has_shield": near.thing.shielded,
         "above": near.above,
+        "why": _why(near, design, design.settings.rules.ambient_c),
         "rule": needed_gap(near.thing, design.settings.rules), "where": _where(design, near.stretch),
     }  # fmt: skip
+
+
+def _why(near: Near, design: Design, air_c: float) -> list[str]:
+    """What a thing's temperature was reckoned from."""
+    pipe, unit = near.pipe, g.unit
+    sees = view_factor(pipe.radius_mm, near.gap_mm)
+    said = [
+        f"skin {format_temperature(near.skin_c.low, unit)} to {format_temperature(near.skin_c.high, unit)}, "
+        f"{format_length(2 * pipe.radius_mm, unit)} across, emissivity {pipe.black:g}",
+        f"the thing sees {sees:.2f} of what is before it as pipe: r / (r + g), as if the pipe ran on past it",
+    ]
+    if near.above:
+        rise = plume_rise_k(pipe.by_air_w_m(air_c), near.gap_mm + pipe.radius_mm, air_c)
+        said.append(f"it lies in the plume: air {rise * (1 if unit == 'mm' else 1.8):.0f} degrees warmer there (Rouse)")
+    said.append("its face, its back insulated, takes radiation and gives it up again: 0.9 black, 8 W/m² K of still air")
+    if near.thing.shielded:
+        said.append("a bright sheet half way, 0.15 black, in balance by itself, stands between")
+    return said
 
 
 def _where(design: Design, key: str) -> str:

@@ -76,18 +76,19 @@ def keep(job_id: int) -> Any:
 
 def _as_drawn(connection: Connection, here: AtHand) -> Design:
     """The design for the next vehicle: its runs as they were drawn before anything went on this one, for what was found
-    and corrected here is this vehicle's own.
+    and corrected here is this vehicle's own; so is what was heard.
     """
-    if not here.design.fitted:
-        return here.design
+    design = here.design.model_copy(update={"sounds": ()})
+    if not design.fitted:
+        return design
     kept = revisions.last_unfitted(connection, here.job.design_id)
     planned = tuple(run.model_copy(update={"pieces": planned_pieces(here.design, run)}) for run in here.design.runs)
     for runs in ([design_from(kept).runs] if kept else []) + [planned]:
         try:
-            return here.design.model_copy(update={"runs": runs, "fitted": ()}).validated()
+            return design.model_copy(update={"runs": runs, "fitted": ()}).validated()
         except EditError:  # parts or hangers changed since so that those runs do not go with them
             continue
-    return here.design
+    return design
 
 
 @room.get("/cards/<int:card_id>")

@@ -78,6 +78,7 @@ def read_thing(form: Mapping[str, str], unit: str, survey: Survey) -> tuple[Thin
         "needed_gap_mm": reader.optional("needed_gap_mm"),
         "plus_minus_mm": reader.optional("plus_minus_mm") or Length(0.0),
         "how_measured": reader.words("how_measured"),
+        "shielded": before is not None and before.shielded,
     }
     reader.finish()
     assert shape is not None  # finish raised otherwise
