@@ -16,7 +16,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from ..laying import LaidPiece, LaidRun, PlacedPort, System, along_piece
-from ..records import Design, InLine, Part, Port, Tap
+from ..records import Design, InLine, Part, Port, Run, Tap
 from ..space import Vector
 
 USUAL_WALL_MM = 1.5
@@ -160,6 +160,8 @@ def _walls(system: System) -> dict[str, tuple[str, float]]:
 def _of_run(design: Design, laid: LaidRun, ports: dict[str, PlacedPort]) -> Iterator[_Link]:
     """A run's stretches, cut where it goes through a meeting."""
     run = laid.run
+    if not laid.pieces:  # nothing lies there yet: no gas goes that way
+        return
     head = run.start if isinstance(run.start, str) else f"{run.id}:tap"
     held: list[Stretch] = []
     walls = _walls_of(laid)
@@ -172,11 +174,21 @@ def _of_run(design: Design, laid: LaidRun, ports: dict[str, PlacedPort]) -> Iter
         if part is None or enter not in ports or leave not in ports:
             continue
         if len(part.item.ports) > 2:
-            yield _Link(head, enter, held)
+            yield _Link(head, enter, held or [_touching(run, ports[enter])])
             head, held = leave, []
         else:
             held.append(_of_part(part, ports[enter], ports[leave], run.id, walls, piece))
-    yield _Link(head, run.aim or f"{run.id}:end", held)
+    last = laid.pieces[-1].piece
+    at = ports.get(f"{last.part}.{last.leave}") if isinstance(last, InLine) else None
+    if held or at is not None:
+        yield _Link(head, run.aim or f"{run.id}:end", held or [_touching(run, at)] if at else held)
+
+
+def _touching(run: Run, at: PlacedPort) -> Stretch:
+    """Where a meeting's port stands straight on what is ahead of it."""
+    bore = float(run.tube.od_mm - 2 * run.tube.wall_mm)
+    points = np.array([at.pose.point, at.pose.point + STUB_MM * at.pose.flow])
+    return Stretch(run.id, None, at.part, bore, bore, STUB_MM, points, run.tube.material, float(run.tube.wall_mm))
 
 
 def _walls_of(laid: LaidRun) -> dict[str, tuple[str, float]]:

@@ -21,7 +21,7 @@ from .pulses import orders_of, strengths
 from .radiation import level_db
 
 AWAY_M = 0.5
-RPM_STEP = 25.0
+RPM_STEP, LEAST_REACH_RPM = 25.0, 1000.0
 ROAD_KMH = (40.0, 150.0)  # speeds that a drone is named at
 LOUDEST_WITHIN_DB = 10.0  # an order this far under the loudest is not heard as the drone
 ENGINE_ENDS = (Ends(0.3), Ends(1.0), Ends(3.0))
@@ -67,7 +67,8 @@ class Drone:
 
 def levels_by_speed(engine: Engine, breath: Breath, sound: Heard) -> BySpeed:
     """Levels from idle to full speed, at the state's load throughout."""
-    rpm = np.arange(engine.idle_rpm, engine.rated_rpm + RPM_STEP, RPM_STEP)
+    top = max(engine.rated_rpm, engine.cruise_rpm, engine.idle_rpm + LEAST_REACH_RPM)
+    rpm = np.arange(engine.idle_rpm, top + RPM_STEP, RPM_STEP)
     orders = orders_of(engine)
     mean, banks = mean_volume_m3_s(breath), len(breath.ways.sources)
     hz = np.outer(orders, rpm) / 60.0

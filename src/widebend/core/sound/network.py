@@ -22,7 +22,9 @@ from .lines import Matrices, Medium, branch_impedance, in_line, pipe, side_branc
 from .radiation import end_impedance
 from .resonators import FLANGED
 
-HZ: Vector = np.concatenate([np.arange(16.0, 400.0, 2.0), np.arange(400.0, 1208.0, 8.0)])
+HZ: Vector = np.concatenate(
+    [np.arange(16.0, 400.0, 2.0), np.arange(400.0, 1200.0, 8.0), np.arange(1200.0, 1817.0, 16.0)]
+)
 CELL_WALL_MM = 0.165
 CHAMBERS = {"chambered": 2, "three passes": 3}
 Bare = Callable[[Stretch], bool]
