@@ -20,6 +20,7 @@ from widebend.core.sound import (
     Tried,
     branch_for,
     branch_impedance,
+    can_losses_db,
     chambers,
     change,
     character_of,
@@ -30,6 +31,7 @@ from widebend.core.sound import (
     helmholtz_hz,
     honeycomb,
     in_line,
+    insertion_loss_db,
     judged,
     level_db,
     levels_by_speed,
@@ -240,3 +242,14 @@ def test_a_small_volume_is_helmholtzs_within_a_tenth_under_resonance(hz: float) 
     closed = 10 * math.log10(1 + (AIR.speed / (2 * area) / reactance) ** 2)
     z = mouth_impedance(np.array([hz]), ((neck, bore), (long, wide)), AIR)
     assert _loss(side_branch(z), main)[0] == pytest.approx(closed, abs=0.1)
+
+
+def test_what_cans_hold_back_together_and_one_by_one() -> None:
+    breath = _breath(cat_back())
+    whole, plain = heard(breath), heard(breath, Tried(bare=lambda s: s.part is not None))
+    assert insertion_loss_db(whole, whole) == pytest.approx(np.zeros(len(whole.hz)))
+    lost = insertion_loss_db(whole, plain)
+    assert float(lost[whole.hz > 300].mean()) > 10
+    each = dict(can_losses_db(breath))
+    assert set(each) == {"cat", "res", "muffler"}
+    assert each["muffler"].mean() > each["res"].mean()

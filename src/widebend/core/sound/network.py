@@ -18,7 +18,7 @@ from ..flow import Monolith, can_across_mm, can_length_mm
 from ..gas import Breath, Profile, Stretch
 from ..space import Vector
 from .cans import Can, chambers, honeycomb, straight_through
-from .lines import Matrices, Medium, branch_impedance, in_line, pipe, side_branch
+from .lines import Matrices, Medium, branch_impedance, in_line, pipe, side_branch, transmission_loss_db
 from .radiation import end_impedance
 from .resonators import FLANGED
 
@@ -208,6 +208,27 @@ def _inside(
         return chambers(hz, can, gas, CHAMBERS[inside])
     can = replace(can, packed=packed, resists=can.resists if resists is None else resists)
     return straight_through(hz, can, gas)
+
+
+def can_losses_db(breath: Breath, hz: Vector = HZ) -> list[tuple[str, Vector]]:
+    """The transmission loss of each muffler, resonator and catalyst in its own gas, spigots and all [dB] (f,), by its
+    part's id.
+    """
+    out = []
+    for profile in breath.profiles:
+        for k, stretch in enumerate(breath.ways.ways[profile.way].stretches):
+            if stretch.part is not None and stretch.part.item.kind in ("muffler", "resonator", "cat"):
+                gas = medium_of(breath, profile, k)
+                line = _stretch(stretch, gas, hz, False, None)
+                ahead, behind = gas.impedance(stretch.bore_mm), gas.impedance(stretch.leaves_mm)
+                out.append((stretch.part.id, transmission_loss_db(line, ahead, behind)))
+    return out
+
+
+def insertion_loss_db(with_it: Heard, without: Heard) -> Vector:
+    """How much less comes out of all ends with something than without it, the inlets one by one [dB] (f,)."""
+    louder, quieter = (np.sum(np.abs(h.through) ** 2, axis=0) for h in (without, with_it))
+    return np.asarray(10 * np.log10(np.maximum(louder, 1e-30) / np.maximum(quieter, 1e-30)))
 
 
 def mean_volume_m3_s(breath: Breath) -> float:

@@ -17,14 +17,17 @@ from ...core.laying import system_of
 from ...core.quieting import BranchFit, fitted_branch
 from ...core.records import Design, Engine
 from ...core.sound import (
+    HZ,
     BySpeed,
     Drone,
     Heard,
     Mend,
     Tried,
+    can_losses_db,
     character_of,
     drones,
     heard,
+    insertion_loss_db,
     levels_by_speed,
     mends,
 )
@@ -41,7 +44,7 @@ from .state import Asked, asked, context
 room = Blueprint("sound", __name__, url_prefix="/jobs/<int:job_id>/layout/sound")
 
 CANS = ("muffler", "resonator")
-SHOWN_ORDERS = 3
+SHOWN_ORDERS, SHOWN_CANS = 3, 6
 TABLE_STEP = 500.0
 FITTED_FOR = 3  # branches that are tried under the vehicle: the best by ear
 RASP = ("rasp", "hiss")
@@ -110,14 +113,16 @@ def _shown(here: AtHand, now: Asked, engine: Engine) -> dict[str, Any]:
     others = _others(design, helps)
     over = next((o for o in others if o.key == request.values.get("over")), None)
     laid_over = _laid_over(here, now, engine, over, helps) if over else None
-    bare = levels_by_speed(engine, breath, heard(breath, Tried(bare=is_can)))
+    plain = heard(breath, Tried(bare=is_can))
+    bare = levels_by_speed(engine, breath, plain)
     made = character_of(levels)
     return {
         "levels": levels, "drones": [_drone_words(d) for d in found], "at": at, "others": others, "over": over,
         "mends": sorted((_mend_row(design, k, m, fits.get(k)) for k, m in enumerate(helps)),
                         key=lambda r: not r["fits"]),
         "chosen": chosen,
-        "plot": _speed_plot(engine, levels, laid_over, over, found, design), "holds": _holds_plot(levels, bare),
+        "plot": _speed_plot(engine, levels, laid_over, over, found, design),
+        "holds": _holds_plot(design, breath, kept_sound(here, now), plain),
         "rows": _rows(levels, laid_over), "made": [CHARACTER_WORDS[n] for n in made.names],
         "shares": made.shares, "capped": breath.ways.capped,
         "quieter": _quieter(levels, bare),
@@ -276,13 +281,14 @@ def _quieter(levels: BySpeed, bare: BySpeed) -> float:
     return float(np.mean(bare.all_a - levels.all_a))
 
 
-def _holds_plot(levels: BySpeed, bare: BySpeed) -> Plot:
-    """What the cans take from all of it over speed."""
-    points = np.column_stack([levels.rpm, bare.all_a - levels.all_a])
-    high = max(10.0, float(points[:, 1].max()) + 3.0)
-    return plot([Curve("quieter than bare pipe, dB(A)", "all", points)], "engine speed, rpm", "dB(A)",
-                x_range=(float(levels.rpm[0]), float(levels.rpm[-1])),
-                y_range=(min(-5.0, float(points[:, 1].min()) - 2.0), high))  # fmt: skip
+def _holds_plot(design: Design, breath: Breath, sound: Heard, plain: Heard) -> Plot:
+    """What the cans take over frequency: all of them together, and each by itself."""
+    curves = [Curve("insertion loss of all cans", "all", np.column_stack([HZ, insertion_loss_db(sound, plain)]))]
+    for n, (part_id, loss) in enumerate(can_losses_db(breath)[:SHOWN_CANS]):
+        curves.append(Curve(f"transmission loss: {place_words(design, part_id)}", f"order{n % SHOWN_ORDERS}",
+                            np.column_stack([HZ, loss])))  # fmt: skip
+    high = max(20.0, min(60.0, max(float(c.points[:, 1].max()) for c in curves) + 3.0))
+    return plot(curves, "frequency, Hz", "dB", x_range=(float(HZ[0]), float(HZ[-1])), y_range=(-10.0, high))
 
 
 def _rows(levels: BySpeed, other: BySpeed | None) -> list[dict[str, Any]]:
