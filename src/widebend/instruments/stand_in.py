@@ -117,6 +117,7 @@ def main() -> None:
     tools: list[StandIn | SimulatedBender | StandInPhone] = [
         StandIn("angle"),
         StandIn("distance"),
+        StandIn("sound"),
         SimulatedBender(),
         StandInPhone(),
     ]
