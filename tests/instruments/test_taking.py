@@ -92,7 +92,8 @@ def test_inches_and_millimetres_from_a_tool() -> None:
 
 def test_every_kind_of_tool_has_its_stand_in_beside_the_program() -> None:
     process = subprocess.Popen(
-        [sys.executable, "-m", "widebend.instruments.stand_in"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True,
+        [sys.executable, "-m", "widebend.instruments.stand_in"],
+        stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True,
         env=os.environ | {"PYTHONPATH": str(Path(__file__).parents[2] / "src")},
     )  # fmt: skip
     ports = json.loads(process.stdout.readline())
