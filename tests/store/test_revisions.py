@@ -5,8 +5,9 @@ from concurrent.futures import ThreadPoolExecutor
 import psycopg
 import pytest
 
+from widebend.core.errors import NewerBooksError
 from widebend.store import jobs, revisions
-from widebend.store.database import Database, migrate, migrations, queries
+from widebend.store.database import Database, migrate, migrations, queries, waiting
 
 
 @pytest.fixture
@@ -101,3 +102,19 @@ def test_a_lift_holds_one_job(database: Database) -> None:
         by_id = {job.id: job.bay_id for job in jobs.open_jobs(connection)}
     assert by_id[103] == 1
     assert by_id[101] is None
+
+
+def test_books_of_a_newer_program_are_refused_and_left_alone(database_url: str) -> None:
+    assert waiting(database_url) == []
+    with psycopg.connect(database_url) as connection:
+        connection.execute("INSERT INTO migrations (number) VALUES (999)")
+    for ask in (migrate, waiting):
+        with pytest.raises(NewerBooksError, match="newer Wide Bend"):
+            ask(database_url)
+
+
+def test_books_of_an_older_program_are_known_to_want_something(database_url: str) -> None:
+    newest = migrations()[-1][0]
+    with psycopg.connect(database_url) as connection:
+        connection.execute("DELETE FROM migrations WHERE number = %s", [newest])
+    assert waiting(database_url) == [newest]

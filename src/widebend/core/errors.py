@@ -4,6 +4,7 @@ WideBendError
 ├── InputError (ValueError)   one field cannot be read; says what was typed and what would be
 ├── MissingError (LookupError) what is asked for is not here (any more)
 ├── DesignError (ValueError)  a design document is refused; carries the place in the file
+├── NewerBooksError           books were kept by a newer program than this one
 └── EditError (ValueError)    an edit cannot be carried out on this design; says why and what would be possible
 """
 
@@ -24,6 +25,16 @@ class InputError(WideBendError, ValueError):
 
 class MissingError(WideBendError, LookupError):
     """What is asked for is not here, or not any more."""
+
+
+class NewerBooksError(WideBendError):
+    """Books that a newer program has changed: this one would read them wrong."""
+
+    def __init__(self, theirs: int, ours: int) -> None:
+        super().__init__(
+            f"these books were kept by a newer Wide Bend (step {theirs}; this one knows {ours}): start that one, or "
+            "restore the backup that it made before it changed them. Nothing was touched"
+        )
 
 
 class DesignError(WideBendError, ValueError):

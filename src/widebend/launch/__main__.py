@@ -12,6 +12,8 @@ import time
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
+from .. import __version__
+from ..core.errors import NewerBooksError
 from ..store.database import Database, is_ours, migrate
 from .backups import Daily, backup, restore
 from .lan import joined
@@ -20,6 +22,7 @@ from .measuring_tools import MeasuringTools
 from .plain_user import hand_over, plain_user
 from .postgres import Cluster, ServerTrouble, free_port, reachable_by_server
 from .serving import Serving, is_a_corpse, serving_address, serving_pid
+from .upgrading import brought_up
 from .watch import Watch
 from .worker import Worker
 
@@ -84,7 +87,7 @@ def start(options: argparse.Namespace) -> int:
         print("serving as root, since no other user can read this folder: better started by an ordinary user")
     worker, watch, daily = None, None, None
     try:
-        migrate(url)
+        brought_up(url, home() / "backups", cluster)
         _begin_books(url, empty=options.empty)
         worker, watch = Worker(url, user), Watch(cluster) if cluster else None
         daily = Daily(url, home() / "backups", cluster)
@@ -122,8 +125,8 @@ def start(options: argparse.Namespace) -> int:
 
 def work(_options: argparse.Namespace) -> int:
     """Share the long work of a shop: do what is on the queue of WIDEBEND_DATABASE_URL, or of this checkout."""
-    url, _ = database_url()
-    migrate(url)
+    url, cluster = database_url()
+    brought_up(url, home() / "backups", cluster)
     os.environ["WIDEBEND_DATABASE_URL"] = url
     os.execv(sys.executable, [sys.executable, "-m", "widebend.work"])  # noqa: S606 - our own module
 
@@ -256,6 +259,7 @@ def _secret() -> str:
 def main() -> int:
     """Run one of the commands."""
     parser = argparse.ArgumentParser(prog="./widebend")
+    parser.add_argument("--version", action="version", version=f"Wide Bend {__version__}")
     commands = parser.add_subparsers(required=True)
     begin = commands.add_parser("start", help=start.__doc__)
     begin.add_argument("--port", type=int, default=int(os.environ.get("WIDEBEND_PORT", PORT)))
@@ -279,7 +283,7 @@ def main() -> int:
     signal.signal(signal.SIGTERM, signal.default_int_handler)  # told to end while it starts, it still cleans up
     try:
         return int(options.run(options))
-    except ServerTrouble as exc:
+    except (ServerTrouble, NewerBooksError) as exc:
         print(exc, file=sys.stderr)
         return 1
     except KeyboardInterrupt:

@@ -21,6 +21,8 @@ from urllib.parse import urlsplit
 import psycopg
 from psycopg import sql
 
+from ..core.errors import NewerBooksError
+from ..store.database import migrations
 from .postgres import Cluster, ServerTrouble, find_binaries
 
 KEPT, EVERY_H, FIRST_S, LOOK_S = 14, 24, 90.0, 1800.0
@@ -92,11 +94,14 @@ def _proof(cluster: Cluster, dump: Path) -> Print:
 
 def restore(url: str, file: Path) -> Print:
     """Put a backup in the place of all that is there; its fingerprint. Raises ServerTrouble: what was there is then
-    as it was, or the words say what is not.
+    as it was, or the words say what is not; NewerBooksError, nothing touched, for that of a newer program.
     """
     try:
         with zipfile.ZipFile(file) as whole, tempfile.TemporaryDirectory() as work:
             wanted: Print = json.loads(whole.read(PRINT))
+            theirs, ours = int(wanted.get("migrations", [0])[0]), len(migrations())
+            if theirs > ours:
+                raise NewerBooksError(theirs, ours)
             dump = Path(work) / DUMP
             dump.write_bytes(whole.read(DUMP))
             _run("pg_restore", "--list", str(dump))  # it can be read before anything is thrown away

@@ -13,6 +13,7 @@ import psycopg
 from psycopg.rows import dict_row
 from psycopg_pool import ConnectionPool
 
+from ..core.errors import NewerBooksError
 from .queue_schema import migrate_queue
 
 HERE = Path(__file__).parent
@@ -70,8 +71,27 @@ def is_ours(connection: psycopg.Connection[Any]) -> bool:
     return not tables or {"migrations", "revisions", "shop"} <= tables <= made | {"migrations", "queue_schema"}
 
 
+def waiting(url: str) -> list[int]:
+    """The migrations that books with something in them still want; none for empty ones. Raises NewerBooksError."""
+    with psycopg.connect(url) as connection:
+        row = connection.execute("SELECT to_regclass('public.migrations')").fetchone()
+        if row is None or row[0] is None:
+            return []
+        done = {int(one[0]) for one in connection.execute("SELECT number FROM migrations")}
+    _known(done)
+    return [number for number, _ in migrations() if number not in done] if done else []
+
+
+def _known(done: set[int]) -> None:
+    ours = max(number for number, _ in migrations())
+    if done and max(done) > ours:
+        raise NewerBooksError(max(done), ours)
+
+
 def migrate(url: str) -> list[int]:
-    """Bring a database up to date; the numbers that were run. Safe when several processes start at once."""
+    """Bring a database up to date; the numbers that were run. Safe when several processes start at once. Raises
+    NewerBooksError, and touches nothing, where a newer program was here.
+    """
     ran = []
     with psycopg.connect(url) as connection:
         connection.execute("SELECT pg_advisory_xact_lock(%s)", [MIGRATION_LOCK])
@@ -79,6 +99,7 @@ def migrate(url: str) -> list[int]:
             "CREATE TABLE IF NOT EXISTS migrations (number integer PRIMARY KEY, ran_at timestamptz DEFAULT now())"
         )
         done = {row[0] for row in connection.execute("SELECT number FROM migrations")}
+        _known(done)
         for number, sql in migrations():
             if number not in done:
                 connection.execute(sql.encode())
