@@ -15,7 +15,7 @@ from .database import Connection, queries
 
 Role = Literal["owner", "fabricator", "front desk"]
 ROLES: tuple[Role, ...] = get_args(Role)
-LEAST_LETTERS, MOST_LETTERS = 10, 200
+LEAST_LETTERS, MOST_LETTERS = 12, 200  # OWASP ASVS 2.1.1
 MOST_WRONG, LOCKED_MIN = 5, 15
 NOBODY = "$argon2id$v=19$m=65536,t=3,p=4$lbR8vbBpIDtrjUUVT5n00g$KdWF1p0+0AFedXtEpewpKbnPHu24Aas+P52o9vQc0Uw"
 WRONG = "that name and password do not go together"
