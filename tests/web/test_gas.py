@@ -101,6 +101,11 @@ def test_what_heat_harms_is_told_shielded_and_wanted_by_heat(visitor: Visitor) -
         "brake hose" in f.get_text() for f in visitor.get("/jobs/101/route").select(".finding-list li")]  # fmt: skip
 
 
+def test_growth_by_each_pieces_own_heat_is_chosen(visitor: Visitor) -> None:
+    visitor.post(HEAT, "/jobs/101/layout/heat/growth", growth="by piece")
+    assert visitor.get(HEAT).select_one("input[name=growth][value='by piece'][checked]")
+
+
 def test_a_wrap_goes_on_and_comes_off(visitor: Visitor) -> None:
     def skin() -> str:
         rows = visitor.get(f"{HEAT}?state=full").select("[aria-label='Gas and skin by piece'] tbody tr")

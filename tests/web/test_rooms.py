@@ -349,7 +349,7 @@ def test_rules_left_as_shown_stay_and_one_goes_back_to_usual(visitor: Visitor) -
     rules = _design(visitor).settings.rules
     assert (rules.hard_gap_mm, rules.soft_gap_mm, rules.fuel_tank_gap_mm) == (10.0, pytest.approx(50.8), 50.0)
     some = visitor.get("/rules?find=soft")
-    assert [i["name"] for i in some.select(".rule input")] == ["soft_gap_mm"]
+    assert [i["name"] for i in some.select(".rule input")] == ["soft_gap_mm", "soft_c"]
     visitor.post("/rules?find=soft", "/rules", name="Shop", usual="soft_gap_mm", soft_gap_mm="2")
     assert _design(visitor).settings.rules == Rules()
 

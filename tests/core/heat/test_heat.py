@@ -156,6 +156,8 @@ def test_each_piece_grows_by_its_own_heat() -> None:
         leg.length_mm * rise * np.interp(20 + rise, (538, 649), (18.4e-6, 18.7e-6)), rel=0.01
     )
     assert 500 < rise < 760
+    by_piece = design.model_copy(update={"settings": design.settings.model_copy(update={"growth": "by piece"})})
+    assert len(review(by_piece).positions) > len(review(design).positions)  # each piece goes its own way
     assert gone(design, system)[0].is_flex
 
 

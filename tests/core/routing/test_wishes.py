@@ -5,7 +5,6 @@ import math
 import numpy as np
 import pytest
 from bench.route_scenes import own_scenes, random_scene
-from widebend.core.gas.flow_loss import share_of_90
 
 from widebend.core.closing import Ways
 from widebend.core.cutting import price_of
@@ -13,6 +12,7 @@ from widebend.core.editing import placed_at
 from widebend.core.editing.edits import set_locked
 from widebend.core.errors import EditError
 from widebend.core.flow import as_straight_mm
+from widebend.core.flow.flow_loss import share_of_90
 from widebend.core.laying import lay_pieces, lay_run, spaced
 from widebend.core.pathfinding import find, pieces_of, task_of
 from widebend.core.pathfinding.cost import missed_vias

@@ -5,7 +5,7 @@ Glossary: a thing *bears* a temperature by the shop's rule for its kind, and *re
 """
 
 from .covers import USUAL, covered
-from .growth import Gone, gone, rises_of
+from .growth import Gone, gone, rises_of, wanted_rises
 from .near import HotPipe, Surroundings, may_come_mm, plume_rise_k, reaches_c, view_factor
 from .outlet import jet_c, reach_mm
 from .temper import TEMPER, temper_of
@@ -32,4 +32,5 @@ __all__ = [
     "rises_of",
     "temper_of",
     "view_factor",
+    "wanted_rises",
 ]

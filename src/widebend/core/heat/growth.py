@@ -28,6 +28,11 @@ def rises_of(design: Design, system: System) -> Rises:
     return {key: max(0.0, wall - ROOM_C) for key, wall in walls.items()}
 
 
+def wanted_rises(design: Design, system: System) -> Rises:
+    """The same where the job wants growth by each piece's own heat; empty where the shop's one mean counts."""
+    return rises_of(design, system) if design.settings.growth == "by piece" else NO_RISES
+
+
 @dataclass(frozen=True)
 class Gone:
     """How far something has gone when the system is hot [mm, vehicle frame], and how hot it is [C]."""

@@ -5,7 +5,7 @@ made of *pieces* in order (leg, bend, mitre, pie, part in line); *fitted* is wha
 """
 
 from .base import FORMAT, VERSION, Record
-from .design import Design, HeatGaps, Prices, Rules, Settings, StockBend, Welding
+from .design import Design, Growth, HeatGaps, Prices, Rules, Settings, StockBend, Welding
 from .engine import Aspiration, Engine, Firing, Fuel, Gearbox
 from .equipment import Bender, Die, Equipment, Process, TestBend
 from .hanging import BracketKind, Hanger, HangSchool, HangWay, Hold, Rubber, RubberShape
@@ -97,6 +97,7 @@ __all__ = [
     "Gearbox",
     "Group",
     "GroupState",
+    "Growth",
     "HalfSpace",
     "HangKind",
     "HangPoint",

@@ -129,6 +129,7 @@ class Welding(Record):
     plug_mm: Positive = Field(Length(150.0), description="how far from a joint the purge plugs stand")
 
 
+Growth = Literal["one mean", "by piece"]
 HeatGaps = Literal["fixed", "at cruise", "at full power"]
 
 
@@ -152,6 +153,7 @@ class Settings(Record):
     heat_gaps: HeatGaps = Field(
         "fixed", description="needed gaps to what heat harms: the shop's, or by the skin beside"
     )
+    growth: Growth = Field("one mean", description="hot, all grows by the shop's mean, or each piece by its own heat")
     fixed_at: PortName | None = Field(None, description="where the hot system is held; none: where it starts")
 
 

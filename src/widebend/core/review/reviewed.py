@@ -14,7 +14,7 @@ import numpy as np
 
 from ..errors import InputError
 from ..hanging import goes_of, hung_states
-from ..heat import obstacles_of, rises_of
+from ..heat import obstacles_of, wanted_rises
 from ..laying import (
     VIEWS,
     LaidRun,
@@ -87,7 +87,7 @@ def review(design: Design, view: View = "coming") -> Review:
 
 def _movement(design: Design, system: System) -> tuple[Movers, dict[str, tuple[Position, ...]]]:
     """How all of it moves: what hangs as its hangers let it, by the usual swing where it has none that hold it."""
-    moves, positions = movement(design, system, rises_of(design, system))
+    moves, positions = movement(design, system, wanted_rises(design, system))
     if not design.hangers:
         return moves, positions
     try:

@@ -24,7 +24,7 @@ from ...core.heat import (
     view_factor,
 )
 from ...core.laying import needed_gap
-from ...core.records import CoverKind, Design, HeatGaps, InLine
+from ...core.records import CoverKind, Design, Growth, HeatGaps, InLine
 from ...core.units import format_length, format_temperature
 from ...store.database import Connection
 from ..drawing.gas_lines import heat_lines
@@ -62,7 +62,8 @@ def render(here: AtHand, said: Said, code: int = 200) -> Any:
         temper=[(i, words, from_c) for i, (from_c, words) in enumerate(TEMPER)], grown=_grown(here),
         outlets=_outlets(design, breath) if breath else [], covers=[_cover_words(design, c.id) for c in design.covers],
         kinds=list(get_args(CoverKind)), over=_over(design), gaps=design.settings.heat_gaps,
-        gap_ways=list(get_args(HeatGaps)), **context(here, now, "heat"),
+        gap_ways=list(get_args(HeatGaps)), growth=design.settings.growth, growths=list(get_args(Growth)),
+        **context(here, now, "heat"),
     )  # fmt: skip
 
 
@@ -228,6 +229,19 @@ def gaps(job_id: int) -> Any:
         settings = design.settings.model_copy(update={"heat_gaps": way})
         return design.model_copy(update={"settings": settings}), "gaps by the shop's rule" if way == "fixed" else (
             f"gaps by the heat {way}")  # fmt: skip
+
+    return _edit(job_id, change)
+
+
+@room.post("/growth")
+def growth(job_id: int) -> Any:
+    """How a review lets the hot system grow."""
+
+    def change(design: Design, reader: Reader) -> tuple[Design, str]:
+        way = reader.choice("growth", get_args(Growth), "one mean")
+        reader.finish()
+        settings = design.settings.model_copy(update={"growth": way})
+        return design.model_copy(update={"settings": settings}), f"growth {way}"
 
     return _edit(job_id, change)
 
