@@ -24,13 +24,15 @@ from widebend.core.heat import (
     reach_mm,
     reaches_c,
     rises_of,
+    struck,
     temper_of,
     view_factor,
 )
 from widebend.core.heat.growth import grown
 from widebend.core.laying import system_of
-from widebend.core.records import Design, Engine
+from widebend.core.records import Engine
 from widebend.core.review import review
+from widebend.demo.examples import block
 from widebend.demo.systems import pie_downpipe, twin_x
 
 SIGMA = 5.670374419e-8
@@ -89,10 +91,6 @@ def test_temper_colours(at_c: float, colour: int) -> None:
     """British Stainless Steel Association's table for 304, from memory: straw 290, bronze 390, purple 450, blue 540."""
     assert temper_of(at_c) == colour
     assert temper_of(240.0, "mild") == 1
-
-
-def _hot(state: str = "cruise") -> Design:
-    return twin_x()
 
 
 def test_a_wrap_cools_the_skin_heats_the_gas_behind_and_the_wall() -> None:
@@ -165,3 +163,16 @@ def test_an_engine_that_says_too_little_leaves_the_shops_mean() -> None:
     design = twin_x()
     silent = design.model_copy(update={"settings": design.settings.model_copy(update={"engine": Engine(cylinders=8)})})
     assert rises_of(silent, system_of(silent)) == {}
+
+
+def test_what_an_outlet_blows_on_is_named() -> None:
+    design = twin_x()
+    breath = breath_of(design, system_of(design), "full", covered(design))
+    assert struck(design, breath) == []  # both tips look past the bumper
+    tip = next(p for p in system_of(design).ports if p.part.name == "left tip" and p.port.role == "out")
+    at = tip.pose.point + 200.0 * tip.pose.flow
+    tyre = block("tyre", "trailer tyre", tuple(at - 40.0), tuple(at + 40.0))
+    survey = design.survey.model_copy(update={"things": (*design.survey.things, tyre)})
+    hit = struck(design.model_copy(update={"survey": survey}), breath)
+    assert [(s.thing.name, s.too_hot) for s in hit] == [("trailer tyre", True)]
+    assert 120 <= hit[0].behind_mm <= 180

@@ -9,7 +9,7 @@ from .growth import Gone, gone, rises_of, wanted_rises
 from .near import HotPipe, Surroundings, may_come_mm, plume_rise_k, reaches_c, view_factor
 from .outlet import jet_c, reach_mm
 from .temper import TEMPER, temper_of
-from .things import Near, bears_c, heat_gaps, heat_near, obstacles_of
+from .things import Near, Struck, bears_c, heat_gaps, heat_near, obstacles_of, struck
 
 __all__ = [
     "TEMPER",
@@ -17,6 +17,7 @@ __all__ = [
     "Gone",
     "HotPipe",
     "Near",
+    "Struck",
     "Surroundings",
     "bears_c",
     "covered",
@@ -30,6 +31,7 @@ __all__ = [
     "reach_mm",
     "reaches_c",
     "rises_of",
+    "struck",
     "temper_of",
     "view_factor",
     "wanted_rises",

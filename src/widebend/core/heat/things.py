@@ -19,9 +19,13 @@ from ..space import Vector
 from ..units import Length
 from .covers import USUAL, covered
 from .near import MOST_GAP_MM, SIGMA, ZERO_C, HotPipe, Surroundings, may_come_mm, reaches_c
+from .outlet import jet_c
 
 LOOKED_AT_MM = 600.0  # pipe farther than this from a thing does not warm it by any figure here
 ABOVE_COS = 0.5  # a thing within 60 degrees of straight up is in the plume
+# a free jet widens by about so much each way of its length (Abramovich, from memory); looked along in such steps [mm]
+SPREADS, JET_MM, JET_STEP_MM = 0.11, 1000.0, 20.0
+TYRES = ("tyre", "tire")
 STATES_OF: dict[str, State] = {"at cruise": "cruise", "at full power": "full"}
 
 
@@ -176,6 +180,55 @@ def _distances(around: Sequence[Obstacle], points: Vector) -> Vector:
             own = np.ascontiguousarray((points - one.mesh.shift) @ one.mesh.turn)
             least = np.minimum(least, mesh_gap.point_depths(own, mesh.rows, mesh.low, mesh.high, mesh.closed))
     return least
+
+
+# --- in the jet ---------------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class Struck:
+    """A thing that the gas out of an end blows on: how far behind the outlet [mm], how hot the jet's middle is there
+    and what the thing bears [C].
+    """
+
+    outlet: str
+    thing: Thing
+    behind_mm: float
+    jet_c: float
+    bears_c: float
+
+    @property
+    def too_hot(self) -> bool:
+        return self.jet_c > self.bears_c
+
+
+def struck(design: Design, breath: Breath) -> list[Struck]:
+    """What lies in the gas behind each end within a metre, the hottest first: heat-shy and soft things, and tyres."""
+    of: dict[str, list[Obstacle]] = {}
+    for one in obstacles(design.survey, design.settings.rules):
+        of.setdefault(one.thing.id, []).append(one)
+    found = []
+    for i in breath.ways.ends:
+        last = breath.ways.ways[i].stretches[-1]
+        profile = next(p for p in breath.profiles if p.way == i)
+        a, b = last.points[-2], last.points[-1]
+        way = (b - a) / max(float(np.linalg.norm(b - a)), 1e-9)
+        at = np.arange(JET_STEP_MM, JET_MM, JET_STEP_MM)
+        along = b + at[:, None] * way
+        wide = last.leaves_mm / 2 + SPREADS * at
+        for bodies in of.values():
+            thing = bodies[0].thing
+            bears = bears_c(thing, design.settings.rules)
+            if bears is None and any(word in thing.name.lower() for word in TYRES):
+                bears = design.settings.rules.soft_c
+            if bears is None:
+                continue
+            hit = np.flatnonzero(_distances(bodies, along) < wide)
+            if len(hit):
+                behind = float(at[hit[0]])
+                hot = jet_c(float(profile.gas_c[-1]), last.leaves_mm, behind, breath.around_c)
+                found.append(Struck(last.key, thing, behind, hot, bears))
+    return sorted(found, key=lambda s: s.bears_c - s.jet_c)
 
 
 # --- gaps by heat -------------------------------------------------------------------------------------------------

@@ -20,6 +20,7 @@ from ...core.heat import (
     jet_c,
     plume_rise_k,
     reach_mm,
+    struck,
     temper_of,
     view_factor,
 )
@@ -60,7 +61,8 @@ def render(here: AtHand, said: Said, code: int = 200) -> Any:
         shadows=_tints(breath) if breath else None, ribbons=[heat_lines(breath, g.unit)] if breath else [],
         near=[_near_row(n, design) for n in near], worst=_worst(near, design), skins=_skins(design, breath),
         temper=[(i, words, from_c) for i, (from_c, words) in enumerate(TEMPER)], grown=_grown(here),
-        outlets=_outlets(design, breath) if breath else [], covers=[_cover_words(design, c.id) for c in design.covers],
+        outlets=_outlets(design, breath) if breath else [], struck=_struck(design, breath),
+        covers=[_cover_words(design, c.id) for c in design.covers],
         kinds=list(get_args(CoverKind)), over=_over(design), gaps=design.settings.heat_gaps,
         gap_ways=list(get_args(HeatGaps)), growth=design.settings.growth, growths=list(get_args(Growth)),
         **context(here, now, "heat"),
@@ -158,6 +160,12 @@ def _outlets(design: Design, breath: Breath) -> list[dict[str, Any]]:
         out.append({"name": name, "gas": gas, "grass": reach_mm(gas, last.leaves_mm, GRASS_C, air),
                     "at": [(mm, jet_c(gas, last.leaves_mm, mm, air)) for mm in BEHIND_MM]})  # fmt: skip
     return out
+
+
+def _struck(design: Design, breath: Breath | None) -> list[tuple[str, str, float, float, bool]]:
+    """What the gas blows on: outlet, thing, how far behind it, how hot, whether too hot."""
+    found = struck(design, breath) if breath else []
+    return [(_where(design, s.outlet), s.thing.name, s.behind_mm, s.jet_c, s.too_hot) for s in found]
 
 
 def _cover_words(design: Design, cover_id: str) -> tuple[str, str]:
