@@ -264,7 +264,7 @@ def format_angle(deg: float, digits: int = 1) -> str:
     return _trim(f"{deg:.{digits}f}") + "°"
 
 
-PSI_PA, FEET_M = 6894.757293, 0.3048
+PSI_PA, FEET_M, MILE_KM = 6894.757293, 0.3048, 1.609344
 
 
 def format_pressure(pa: float, unit: str = "mm") -> str:
@@ -286,6 +286,11 @@ def format_temperature(celsius: float, unit: str = "mm") -> str:
     ('500 °C', '932 °F')
     """
     return f"{celsius:.0f} °C" if unit == "mm" else f"{celsius * 1.8 + 32:.0f} °F"
+
+
+def format_road(kmh: float, unit: str = "mm") -> str:
+    """A road speed: km/h, or mph where lengths are inches."""
+    return f"{kmh:.0f} km/h" if unit == "mm" else f"{kmh / MILE_KM:.0f} mph"
 
 
 def format_speed(m_s: float, unit: str = "mm") -> str:

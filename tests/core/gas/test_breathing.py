@@ -5,8 +5,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from widebend.core.editing import add_part
 from widebend.core.errors import InputError
 from widebend.core.gas import Breath, breath_of, ways_of
+from widebend.core.hardware import SHELF, item_of
 from widebend.core.laying import system_of
 from widebend.core.records import Bend, Design, Engine, InLine
 from widebend.core.records.hardware import BenchLoss
@@ -126,3 +128,19 @@ def test_the_ways_of_twin_banks_meet_once() -> None:
     carried = {p.part for r in design.runs for p in r.pieces if isinstance(p, InLine)}
     assert carried <= {s.part.id for w in ways.ways for s in w.stretches if s.part}
     assert np.allclose(ways.ways[0].stretches[0].points[0][:2], [960.0, -262.0])
+
+
+def test_an_open_cutout_shares_the_gas_and_takes_less() -> None:
+    design = _with(low_truck(), V8)
+    item = item_of("cutout", "cutout", {m.key: m.usual for m in SHELF["cutout"].measures})
+    out = next(p for p in system_of(design).parts if p[0].item.kind == "muffler")[0]
+    design, part = add_part(design, item, "cutout", None)
+    run = design.runs[0]
+    carried = run.model_copy(update={"pieces": (run.pieces[0], InLine(id="cut", part=part), *run.pieces[1:])})
+    design = design.model_copy(update={"runs": (carried, *design.runs[1:])})
+    shut, opened = (breath_of(design, system_of(design), "full", cutouts_open=o) for o in (False, True))
+    starts = [max(b.starts_pa.values(), key=lambda s: s.usual).usual for b in (shut, opened)]
+    mine = [next(t.kg_s for t in b.taken if t.stretch and t.stretch.key == out.id) for b in (shut, opened)]
+    assert mine[1] < 0.8 * mine[0]
+    assert len(opened.ways.ends) == len(shut.ways.ends) + 1
+    assert starts[1] <= starts[0]

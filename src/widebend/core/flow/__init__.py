@@ -30,13 +30,15 @@ from .losses import (
     piece_loss,
     slices_loss,
     step_loss,
+    stone_of,
 )
-from .monolith import Monolith
+from .monolith import SQUARE_F_RE, Monolith
 
 __all__ = [
     "ENTRANCE_PROJECTING",
     "ENTRANCE_SHARP",
     "EXIT",
+    "SQUARE_F_RE",
     "UNSURE",
     "Loss",
     "Monolith",
@@ -62,4 +64,5 @@ __all__ = [
     "slices_loss",
     "speed_of",
     "step_loss",
+    "stone_of",
 ]

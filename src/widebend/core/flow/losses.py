@@ -39,6 +39,7 @@ DUCT_GORED = {
 }
 # a honeycomb's wall by its cells per square inch [mm]: ceramic as it is sold, handbook, from memory
 CELL_WALL_MM = ((100, 0.43), (200, 0.305), (400, 0.165), (600, 0.109), (900, 0.064))
+USUAL_CELLS = 400
 # friction of what is not smooth pipe, as so many times a pipe's: least, usual, most. Common practice, no source.
 PERFORATED = (1.5, 2.5, 5.0)
 FLEX = (1.0, 2.5, 6.0)
@@ -126,7 +127,7 @@ def measured_loss(bench: BenchLoss, bore_mm: float) -> Loss:
     return Loss((0.9 * k, k, 1.1 * k), ((f"measured{f' by {bench.by}' if bench.by else ''}", k),), rubs=(0.0, 0.0, 0.0))
 
 
-def part_loss(part: Part, bore_mm: float) -> Loss:
+def part_loss(part: Part, bore_mm: float, rough_mm: float) -> Loss:
     """A part with one way through."""
     item = part.item
     if item.measured is not None:
@@ -139,7 +140,7 @@ def part_loss(part: Part, bore_mm: float) -> Loss:
         return Loss(rubs=FLEX, methods=(("corrugated or with a liner", 0.0),))
     if item.kind == "pie-pack" and item.slices is not None:
         s = item.slices
-        return slices_loss(s.count, s.turn_each_deg, float(s.clr_mm), bore_mm, 0.045)
+        return slices_loss(s.count, s.turn_each_deg, float(s.clr_mm), bore_mm, rough_mm)
     return Loss()
 
 
@@ -157,13 +158,18 @@ def _can(part: Part, bore_mm: float) -> Loss:
     return Loss((low, usual, high), ((f"{inside}: out into the can and in again (Borda and Carnot)", whole),))
 
 
+def stone_of(part: Part) -> Monolith:
+    """A catalyst's honeycomb, by its cells and the walls that go with them."""
+    cells = float(part.item.cells or USUAL_CELLS)
+    return Monolith.of(cells, _between(CELL_WALL_MM, cells))
+
+
 def _catalyst(part: Part, bore_mm: float) -> Loss:
     """Into the can, along its cells, out again: the cells' friction is laminar (Shah and London), their ends by
     area.
     """
     wide = max(can_across_mm(part), bore_mm)
-    cells = float(part.item.cells or 400)
-    stone = Monolith.of(cells, _between(CELL_WALL_MM, cells))
+    stone, cells = stone_of(part), float(part.item.cells or USUAL_CELLS)
     by_area = (bore_mm / wide) ** 4
     ends = (0.4 * (1 - stone.open_share) + (1 - stone.open_share) ** 2) * by_area / stone.open_share**2
     cones = 0.5 * expansion_sharp(bore_mm, wide) + 0.1 * contraction_sharp(wide, bore_mm)

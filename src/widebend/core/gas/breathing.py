@@ -22,6 +22,7 @@ from .engine_gas import EngineGas, Span, State, gas_of
 from .march import (
     BLACK,
     BORE,
+    COLUMNS,
     KELVIN,
     LAMINAR,
     LONG,
@@ -321,7 +322,7 @@ def _solve(net: _Net, gas: EngineGas, case: _Case, shares: dict[int, float]) -> 
         )
     for i in reversed(range(len(ways.ways))):
         behind = ways.behind(i)
-        ends = ATMOSPHERE_PA if not behind else _needed(net, out, case, i, behind)
+        ends = ATMOSPHERE_PA if not behind else _needed(net, out, case, i, behind, constant)
         rows = net.rows[i].by_loss[case.loss]
         out.inlet[i], out.outlet[i], chokes = press(
             out.kg_s[i], ends, not behind, rows, out.total_k[i], table, constant
@@ -332,7 +333,7 @@ def _solve(net: _Net, gas: EngineGas, case: _Case, shares: dict[int, float]) -> 
     return out
 
 
-def _needed(net: _Net, solved: _Solved, case: _Case, way: int, behind: list[int]) -> float:
+def _needed(net: _Net, solved: _Solved, case: _Case, way: int, behind: list[int], constant: float) -> float:
     """The total pressure at a way's end [Pa]: what those behind it ask for, and what it loses as it gets there."""
     meeting = net.mets.get(net.ways.ways[way].tail)
     asks = []
@@ -343,7 +344,7 @@ def _needed(net: _Net, solved: _Solved, case: _Case, way: int, behind: list[int]
     if meeting is None or way not in meeting.ins:
         return node
     rows = net.rows[way].by_loss[case.loss]
-    density = node / (287.0 * solved.total_k[way][-1])
+    density = node / (constant * solved.total_k[way][-1])
     area = math.pi / 4 * rows[-1, BORE] ** 2
     return float(node + meeting.ins[way][case.loss] * (solved.kg_s[way] / area) ** 2 / (2 * density))
 
@@ -418,7 +419,7 @@ def _profile(net: _Net, way: int, solved: _Solved, bare: _Solved) -> Profile:
 @lru_cache(maxsize=1)
 def warmed() -> bool:
     """Compile what the march needs, before somebody waits for it."""
-    rows = np.ones((2, 14))
+    rows = np.ones((2, COLUMNS))
     table = np.ones((3, len(GRID_K))) * 1000.0
     total, _, _ = cool(0.01, 700.0, rows, table, 300.0, 0.0)
     press(0.01, ATMOSPHERE_PA, True, rows, total, table, 287.0)

@@ -88,7 +88,7 @@ def _stretch(s: Stretch, rules: Rules, cover: tuple[float, float, float] | None)
     rough = float(rules.roughness_mm)
     loss = piece_loss(s.piece.piece, s.bore_mm, rough) if s.piece is not None else Loss()
     if s.part is not None:
-        loss = part_loss(s.part, min(s.bore_mm, s.leaves_mm))
+        loss = part_loss(s.part, min(s.bore_mm, s.leaves_mm), rough)
     n = max(1, math.ceil(s.long_mm / ROW_MM))
     rows = np.zeros((n, COLUMNS))
     rows[:, LONG] = s.long_mm / n / 1000.0

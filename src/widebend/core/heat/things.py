@@ -18,7 +18,7 @@ from ..records import Design, Rules, Thing
 from ..space import Vector
 from ..units import Length
 from .covers import USUAL, covered
-from .near import MOST_GAP_MM, SIGMA, ZERO_C, HotPipe, Surroundings, may_come_mm, reaches_c
+from .near import MOST_GAP_MM, SIGMA, STILL_H, ZERO_C, HotPipe, Surroundings, may_come_mm, reaches_c
 from .outlet import jet_c
 
 LOOKED_AT_MM = 600.0  # pipe farther than this from a thing does not warm it by any figure here
@@ -157,7 +157,7 @@ def _wrapped(pipe: HotPipe, air_c: float) -> HotPipe:
     low, high = air_c, pipe.skin_c
     for _ in range(40):
         mid = (low + high) / 2
-        sheds = (8.0 * (mid - air_c) + black * SIGMA * ((mid + ZERO_C) ** 4 - (air_c + ZERO_C) ** 4)) * 2 * math.pi
+        sheds = (STILL_H * (mid - air_c) + black * SIGMA * ((mid + ZERO_C) ** 4 - (air_c + ZERO_C) ** 4)) * 2 * math.pi
         low, high = (mid, high) if through * (pipe.skin_c - mid) > sheds * outer / 1000 else (low, mid)
     return HotPipe(high, outer, black)
 

@@ -106,14 +106,14 @@ def _spigots(item: Item, was: float, now: float) -> Item:
 
 def with_bore(
     design: Design, tube: Tube, state: State = "full", price_m: float | None = None, radii_mm: Sequence[float] = (),
-    *, anew: bool = False,
+    *, anew: bool = False, cutouts_open: bool = False,
 ) -> Bore:  # fmt: skip
     """The system with pipe of a tube. Raises EditError, InputError where it cannot be made or breathes nothing."""
     made = design if tube == main_tube(design) else resized(design, tube, radii_mm if anew else ())
     if anew:
         made = _laid(made, radii_mm)
     found = review(made)
-    breath = breath_of(made, found.system, state, covered(made))
+    breath = breath_of(made, found.system, state, covered(made), cutouts_open=cutouts_open)
     pieces = [p for r in found.system.runs for p in r.pieces if not isinstance(p.piece, InLine)]
     codes = Counter(f.code for f in found.findings)
     return Bore(

@@ -25,24 +25,32 @@ class Variant:
 
 
 def variants(
-    design: Design, system: System, breath: Breath, state: State, smaller: Tube | None, lost_bore: float | None
+    design: Design,
+    system: System,
+    breath: Breath,
+    state: State,
+    smaller: Tube | None,
+    lost_bore: float | None,
+    *,
+    cutouts_open: bool = False,
 ) -> list[Variant]:
     """What else could be built, each reckoned like the design; `smaller` is the next size down the shop has."""
     cover = covered(design)
     out = []
     lost = PRESSED if lost_bore is None else lost_bore
-    pressed = breath_of(design, system, state, cover, otherwise=Otherwise(lost_bore=lost))
+    pressed = breath_of(design, system, state, cover, cutouts_open=cutouts_open, otherwise=Otherwise(lost_bore=lost))
     out.append(_variant(f"every bend pressed, losing {lost * 100:.0f} % of its area", pressed))
     if len(breath.ways.sources) == 2:
-        one = breath_of(design, system, state, cover, otherwise=Otherwise(gas=2.0))
+        one = breath_of(design, system, state, cover, cutouts_open=cutouts_open, otherwise=Otherwise(gas=2.0))
         out.append(_variant("one pipe of this size for both banks", one))
     if len(breath.ways.sources) == 1:
-        two = breath_of(design, system, state, cover, otherwise=Otherwise(gas=0.5))
+        two = breath_of(design, system, state, cover, cutouts_open=cutouts_open, otherwise=Otherwise(gas=0.5))
         out.append(_variant("two such systems side by side, half the gas each", two))
     if smaller is not None:
         try:
             stepped = stepped_down(design, breath, smaller)
-            out.append(_variant("the rear half one size smaller", breath_of(stepped, system_of(stepped), state, cover)))
+            small = breath_of(stepped, system_of(stepped), state, cover, cutouts_open=cutouts_open)
+            out.append(_variant("the rear half one size smaller", small))
         except WideBendError:
             pass
     return out

@@ -14,8 +14,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..flow import Monolith, can_across_mm, can_length_mm
-from ..gas import Breath, Profile, Stretch
+from ..flow import SQUARE_F_RE, can_across_mm, can_length_mm, stone_of
+from ..gas import ATMOSPHERE_PA, Breath, Profile, Stretch
+from ..records import Part
 from ..space import Vector
 from .cans import Can, chambers, honeycomb, straight_through
 from .lines import Matrices, Medium, branch_impedance, in_line, pipe, side_branch, transmission_loss_db
@@ -25,7 +26,6 @@ from .resonators import FLANGED
 HZ: Vector = np.concatenate(
     [np.arange(16.0, 400.0, 2.0), np.arange(400.0, 1200.0, 8.0), np.arange(1200.0, 1817.0, 16.0)]
 )
-CELL_WALL_MM = 0.165
 CHAMBERS = {"chambered": 2, "three passes": 3}
 Bare = Callable[[Stretch], bool]
 
@@ -96,7 +96,7 @@ def medium_of(breath: Breath, profile: Profile, stretch: int, warm: float = 1.0)
     celsius = breath.around_c + (float(profile.gas_c[here].mean()) - breath.around_c) * warm
     kelvin = celsius + 273.15
     gas = breath.gas.gas
-    speed, density = gas.sound(kelvin), gas.density(kelvin, 101_325.0)
+    speed, density = gas.sound(kelvin), gas.density(kelvin, ATMOSPHERE_PA)
     mach = min(0.6, float(profile.speed[here].mean()) / speed) if warm == 1.0 else 0.0
     return Medium(speed, density, mach, gas.at(kelvin)[1] / density)
 
@@ -192,21 +192,18 @@ def _stretch(stretch: Stretch, gas: Medium, hz: Vector, is_bare: bool, resists: 
     long = min(can_length_mm(part) or stretch.long_mm, stretch.long_mm)
     spigot = max((stretch.long_mm - long) / 2, 0.5)
     across = max(can_across_mm(part), stretch.bore_mm * 1.02)
-    inner = _inside(part.item.kind, part.item.inside, part.item.packed, part.item.cells,
-                    Can(long, across, stretch.bore_mm), gas, hz, resists)  # fmt: skip
+    inner = _inside(part, Can(long, across, stretch.bore_mm), gas, hz, resists)
     return in_line([pipe(hz, spigot, stretch.bore_mm, gas), inner, pipe(hz, spigot, stretch.leaves_mm, gas)])
 
 
-def _inside(
-    kind: str, inside: str, packed: bool, cells: int | None, can: Can, gas: Medium, hz: Vector, resists: float | None
-) -> Matrices:
-    if kind == "cat":
-        stone = Monolith.of(float(cells or 400), CELL_WALL_MM)
-        viscous = 28.45 * gas.viscosity * gas.density / (stone.bore_mm / 1000.0) ** 2
+def _inside(part: Part, can: Can, gas: Medium, hz: Vector, resists: float | None) -> Matrices:
+    if part.item.kind == "cat":
+        stone = stone_of(part)
+        viscous = SQUARE_F_RE / 2 * gas.viscosity * gas.density / (stone.bore_mm / 1000.0) ** 2
         return honeycomb(hz, can.long_mm, can.across_mm, stone.open_share, viscous, gas)
-    if inside in CHAMBERS:
-        return chambers(hz, can, gas, CHAMBERS[inside])
-    can = replace(can, packed=packed, resists=can.resists if resists is None else resists)
+    if part.item.inside in CHAMBERS:
+        return chambers(hz, can, gas, CHAMBERS[part.item.inside])
+    can = replace(can, packed=part.item.packed, resists=can.resists if resists is None else resists)
     return straight_through(hz, can, gas)
 
 
@@ -234,7 +231,7 @@ def insertion_loss_db(with_it: Heard, without: Heard) -> Vector:
 def mean_volume_m3_s(breath: Breath) -> float:
     """All gas where it enters, as volume."""
     kelvin = breath.gas.enters_c.usual + 273.15
-    return breath.gas.kg_s.usual / breath.gas.gas.density(kelvin, 101_325.0)
+    return breath.gas.kg_s.usual / breath.gas.gas.density(kelvin, ATMOSPHERE_PA)
 
 
 def rings_hz(long_mm: float, gas: Medium) -> float:

@@ -4,6 +4,7 @@ of tailpipe, a can moved. Whether it fits under the vehicle is asked elsewhere.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Literal
 
@@ -47,6 +48,12 @@ class Mend:
     tried: Tried
     change: Change
     sections: tuple[tuple[float, float], ...] = ()
+
+    @property
+    def litres(self) -> float:
+        """What a volume's body holds [l]."""
+        long, bore = self.sections[-1]
+        return math.pi / 4 * bore**2 * long / 1e6
 
 
 def mends(engine: Engine, breath: Breath, drone: Drone) -> list[Mend]:

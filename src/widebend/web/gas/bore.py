@@ -11,7 +11,7 @@ from flask import Blueprint, g, request, url_for
 
 from ...core.editing import described_part
 from ...core.errors import WideBendError
-from ...core.gas import ATMOSPHERE_PA, Breath, State, Taken
+from ...core.gas import ATMOSPHERE_PA, Breath, Taken
 from ...core.records import BenchLoss, Design, Inside, Part, StockItem, Tube
 from ...core.sizing import Bore, Variant, main_tube, radii_for, stops_telling, variants, with_bore
 from ...core.units import Length, format_length, format_speed, format_temperature
@@ -25,7 +25,7 @@ from ..page.at_hand import AtHand, at_hand, solved, transaction
 from ..page.edits import Said, keep_design, run_edit
 from ..page.figures import number, typing_unit
 from ..page.reader import Reader
-from .state import Asked, asked, context, name_of, range_words
+from .state import Asked, asked, context, name_of, place_words, range_words
 
 room = Blueprint("bore", __name__, url_prefix="/jobs/<int:job_id>/layout/bore")
 
@@ -42,12 +42,10 @@ class Row:
     """A line of the table of losses, with what stands behind its figure."""
 
     name: str
-    run: str
     pa: float
     range: str
     share: float
     gas_c: float
-    skin_c: float
     speed: float
     why: tuple[str, ...]
 
@@ -63,7 +61,7 @@ def render(here: AtHand, said: Said, code: int = 200) -> Any:
     """The sheet."""
     now = asked(here)
     rows = rows_of(here.design, now.breath) if now.breath else []
-    bores = _bores(here, now.state) if now.breath else []
+    bores = _bores(here, now) if now.breath else []
     over = next((b for b in bores if abs(b.tube.od_mm - number(request.values.get("over"), 0.0)) < SAME_MM), None)
     return render_sheet(
         here, said, code, "bore.show", "gas/_bore.html", shadows=[] if now.breath else None, lead="gas/_lead_bore.html",
@@ -98,7 +96,7 @@ def _variants(here: AtHand, now: Asked, bores: list[Bore]) -> list[Variant]:
     lost = max((d.lost_bore for d in dies if d.lost_bore > 0), default=None)
     return solved(here.design, ("variants", now.state, now.open, lost), partial(
         variants, here.design, here.found.system, breath, now.state,
-        max(smaller, key=lambda t: float(t.od_mm)) if smaller else None, lost))  # fmt: skip
+        max(smaller, key=lambda t: float(t.od_mm)) if smaller else None, lost, cutouts_open=now.open))  # fmt: skip
 
 
 def rows_of(design: Design, breath: Breath) -> list[Row]:
@@ -107,14 +105,13 @@ def rows_of(design: Design, breath: Breath) -> list[Row]:
     made = [_row(design, t, whole) for t in breath.taken]
     blown = sum(breath.ends_pa.values()) / max(1, len(breath.ends_pa))
     words = "half the density times the speed squared where it leaves: nobody gets that back"
-    made.append(Row("blown out at the end", "", blown, "", blown / whole, 0.0, 0.0, 0.0, (words,)))
+    made.append(Row("blown out at the end", blown, "", blown / whole, 0.0, 0.0, (words,)))
     return sorted(made, key=lambda r: -r.pa)
 
 
 def _row(design: Design, taken: Taken, whole: float) -> Row:
-    return Row(name_of(design, taken), taken.stretch.run if taken.stretch else "", taken.pa.usual,
-               range_words(taken.pa), taken.pa.usual / whole, taken.gas_c.usual, taken.skin_c.usual, taken.speed,
-               why(taken))  # fmt: skip
+    return Row(name_of(design, taken), taken.pa.usual, range_words(taken.pa), taken.pa.usual / whole,
+               taken.gas_c.usual, taken.speed, why(taken))  # fmt: skip
 
 
 def why(taken: Taken) -> tuple[str, ...]:
@@ -150,8 +147,7 @@ def _head(design: Design, breath: Breath | None) -> dict[str, Any] | None:
 def _choke_words(design: Design, breath: Breath) -> str:
     if breath.chokes is None:
         return ""
-    at = next(t for t in breath.taken if t.stretch is not None and t.stretch.key == breath.chokes.key)
-    return name_of(design, at)
+    return place_words(design, breath.chokes.key)
 
 
 # --- what is inside ---------------------------------------------------------------------------------------------------
@@ -193,7 +189,7 @@ def describe(job_id: int) -> Any:
 # --- which bore ---------------------------------------------------------------------------------------------------
 
 
-def _bores(here: AtHand, state: State) -> list[Bore]:
+def _bores(here: AtHand, now: Asked) -> list[Bore]:
     """Every size the shop stocks, the design's own among them; the one asked for laid anew."""
     try:
         own = main_tube(here.design)
@@ -208,14 +204,10 @@ def _bores(here: AtHand, state: State) -> list[Bore]:
     for od in sizes:
         tube = own if abs(od - own.od_mm) < SAME_MM else own.model_copy(update={"od_mm": Length(od)})
         anew = abs(od - lay) < SAME_MM and tube != own
+        price, bent = _price(prices, od), radii_for(tube, radii)
         try:
-            found.append(
-                solved(
-                    here.design,
-                    ("bore", od, state, anew),
-                    partial(with_bore, here.design, tube, state, _price(prices, od), radii_for(tube, radii), anew=anew),
-                )
-            )  # type: ignore[arg-type]
+            found.append(solved(here.design, ("bore", od, now.state, now.open, price, bent, anew), partial(
+                with_bore, here.design, tube, now.state, price, bent, anew=anew, cutouts_open=now.open)))  # fmt: skip
         except WideBendError:
             continue
     return found

@@ -35,7 +35,7 @@ from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said, keep_design, keep_survey, run_edit
 from ..page.figures import typing_unit
 from ..page.reader import Reader
-from .state import asked, context, name_of
+from .state import asked, context, name_of, place_words
 
 room = Blueprint("heat", __name__, url_prefix="/jobs/<int:job_id>/layout/heat")
 
@@ -90,7 +90,7 @@ def _near_row(near: Near, design: Design) -> dict[str, Any]:
         "wrapped": near.wrapped_mm, "shielded": near.shielded_mm, "has_shield": near.thing.shielded,
         "above": near.above,
         "why": _why(near, design, design.settings.rules.ambient_c),
-        "rule": needed_gap(near.thing, design.settings.rules), "where": _where(design, near.stretch),
+        "rule": needed_gap(near.thing, design.settings.rules), "where": place_words(design, near.stretch),
     }  # fmt: skip
 
 
@@ -110,15 +110,6 @@ def _why(near: Near, design: Design, air_c: float) -> list[str]:
     if near.thing.shielded:
         said.append("a bright sheet half way, 0.15 black, in balance by itself, stands between")
     return said
-
-
-def _where(design: Design, key: str) -> str:
-    run_id, _, piece = key.partition("/")
-    part, run = design.part(key), design.run(run_id)
-    if part is not None:
-        return part.name or part.item.kind
-    ids = [p.id for p in run.pieces] if run else []
-    return f"{run.name or run.id} {ids.index(piece) + 1}" if run and piece in ids else key
 
 
 def _worst(near: list[Near], design: Design) -> dict[str, Any] | None:
@@ -156,7 +147,7 @@ def _outlets(design: Design, breath: Breath) -> list[dict[str, Any]]:
         way = breath.ways.ways[i]
         last, profile = way.stretches[-1], next(p for p in breath.profiles if p.way == i)
         gas = float(profile.gas_c[-1])
-        name = last.part.name or last.part.item.kind if last.part else _where(design, last.key)
+        name = last.part.name or last.part.item.kind if last.part else place_words(design, last.key)
         out.append({"name": name, "gas": gas, "grass": reach_mm(gas, last.leaves_mm, GRASS_C, air),
                     "at": [(mm, jet_c(gas, last.leaves_mm, mm, air)) for mm in BEHIND_MM]})  # fmt: skip
     return out
@@ -165,7 +156,7 @@ def _outlets(design: Design, breath: Breath) -> list[dict[str, Any]]:
 def _struck(design: Design, breath: Breath | None) -> list[tuple[str, str, float, float, bool]]:
     """What the gas blows on: outlet, thing, how far behind it, how hot, whether too hot."""
     found = struck(design, breath) if breath else []
-    return [(_where(design, s.outlet), s.thing.name, s.behind_mm, s.jet_c, s.too_hot) for s in found]
+    return [(place_words(design, s.outlet), s.thing.name, s.behind_mm, s.jet_c, s.too_hot) for s in found]
 
 
 def _cover_words(design: Design, cover_id: str) -> tuple[str, str]:

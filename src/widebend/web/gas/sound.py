@@ -31,7 +31,7 @@ from ...core.sound import (
     levels_by_speed,
     mends,
 )
-from ...core.units import format_length
+from ...core.units import format_length, format_road
 from ...core.wording import say
 from ..drawing.curves import Band, Curve, Plot, plot
 from ..layout.sheets import render_sheet
@@ -39,7 +39,7 @@ from ..page.at_hand import AtHand, at_hand, solved, transaction
 from ..page.edits import Said
 from ..page.figures import whole
 from .sound_log import log_context
-from .state import Asked, asked, context
+from .state import Asked, asked, context, place_words
 
 room = Blueprint("sound", __name__, url_prefix="/jobs/<int:job_id>/layout/sound")
 
@@ -124,7 +124,7 @@ def _shown(here: AtHand, now: Asked, engine: Engine) -> dict[str, Any]:
         "plot": _speed_plot(engine, levels, laid_over, over, found, design),
         "holds": _holds_plot(design, breath, kept_sound(here, now), plain),
         "rows": _rows(levels, laid_over), "made": [CHARACTER_WORDS[n] for n in made.names],
-        "shares": made.shares, "capped": breath.ways.capped,
+        "capped": breath.ways.capped,
         "quieter": _quieter(levels, bare),
     }  # fmt: skip
 
@@ -198,26 +198,12 @@ def _drone_words(drone: Drone) -> dict[str, Any]:
     top = drone.roads[0] if drone.roads else None
     return {
         "rpm": drone.rpm, "order": f"{drone.order:g}", "hz": drone.hz, "out": drone.stands_out_db, "db": drone.level_db,
-        "gear": top[0] if top else 0, "kmh": _road(top[1]) if top else "",
-        "others": [(gear, _road(kmh)) for gear, kmh in drone.roads[1:]],
+        "gear": top[0] if top else 0, "kmh": format_road(top[1], g.unit) if top else "",
+        "others": [(gear, format_road(kmh, g.unit)) for gear, kmh in drone.roads[1:]],
         "rings": f"the pipe from {drone.rings.from_name} to {drone.rings.to_name}, "
                  f"{format_length(drone.rings.long_mm, g.unit, 0)}, rings there as a {drone.rings.wave}"
                  if drone.rings else "",
     }  # fmt: skip
-
-
-def _road(kmh: float) -> str:
-    return f"{kmh:.0f} km/h" if g.unit == "mm" else f"{kmh / 1.609344:.0f} mph"
-
-
-def place_words(design: Design, key: str) -> str:
-    """A stretch by its run and number, or its part."""
-    run_id, _, piece = key.partition("/")
-    part, run = design.part(key), design.run(run_id)
-    if part is not None:
-        return part.name or part.item.kind
-    ids = [p.id for p in run.pieces] if run else []
-    return f"{run.name or run.id}, piece {ids.index(piece) + 1}" if run and piece in ids else key
 
 
 def mend_words(design: Design, mend: Mend) -> str:
@@ -228,9 +214,8 @@ def mend_words(design: Design, mend: Mend) -> str:
         return f"closed branch of {long}, bore {bore}, on {at}, {format_length(mend.along_mm, g.unit, 0)} along it"
     if mend.kind == "volume":
         (neck, inside), (body, wide) = mend.sections
-        litres = wide**2 * 3.1416 / 4 * body / 1e6
         behind = f"behind a neck {format_length(neck, g.unit, 0)} long, bore {format_length(inside, g.unit)}, on {at}"
-        return f"{litres:.1f} l ({format_length(body, g.unit, 0)} of bore {format_length(wide, g.unit)}) {behind}"
+        return f"{mend.litres:.1f} l ({format_length(body, g.unit, 0)} of bore {format_length(wide, g.unit)}) {behind}"
     if mend.kind == "resonator":
         return f"resonator {long} long, {bore} wide, into {at}"
     if mend.kind == "tailpipe":
@@ -268,9 +253,8 @@ def _speed_plot(
             curves.append(Curve(f"order {levels.orders[i]:g}: {over.words}", "over-order",
                                 np.column_stack([other.rpm, other.by_order[i]])))  # fmt: skip
     high = max(float(c.points[:, 1].max()) for c in curves)
-    rules, firing = design.settings.rules, engine.cylinders / (engine.strokes / 2)
-    bands = [Band(rules.cabin_low_hz * 60 / firing, rules.cabin_high_hz * 60 / firing,
-                  f"where order {firing:g} meets the cabin")]  # fmt: skip
+    rules, once = design.settings.rules, engine.fires_hz(1.0)
+    bands = [Band(rules.cabin_low_hz / once, rules.cabin_high_hz / once, "where the firing order meets the cabin")]
     signs = [(d.rpm, d.level_db, f"order {d.order:g}") for d in found]
     return plot(curves, "engine speed, rpm", "level at half a metre, dB", bands=bands, signs=signs,
                 x_range=(float(levels.rpm[0]), float(levels.rpm[-1])), y_range=(high - 60.0, high + 6.0))  # fmt: skip

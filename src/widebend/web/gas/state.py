@@ -54,19 +54,23 @@ def context(here: AtHand, now: Asked, sheet: str) -> dict[str, Any]:
     }  # fmt: skip
 
 
+def place_words(design: Design, key: str) -> str:
+    """A stretch by its run and number, or its part."""
+    run_id, _, piece = key.partition("/")
+    part, run = design.part(key), design.run(run_id)
+    if part is not None:
+        return part.name or part.item.kind
+    ids = [p.id for p in run.pieces] if run else []
+    return f"{run.name or run.id}, piece {ids.index(piece) + 1}" if run and piece in ids else key
+
+
 def name_of(design: Design, taken: Taken) -> str:
     """What a piece, part or meeting is called where losses are listed."""
-    if taken.meeting is not None:
-        return taken.meeting.part.name or taken.meeting.part.item.kind
-    stretch = taken.stretch
-    if stretch is None:
-        return ""
-    if stretch.part is not None:
-        return stretch.part.name or stretch.part.item.kind
-    assert stretch.piece is not None
-    run = design.run(stretch.run)
-    where = run.name or run.id if run else stretch.run
-    return f"{where}: piece {stretch.piece.index + 1}, {piece_words(stretch.piece.piece, g.unit)}"
+    if taken.stretch is None:
+        return place_words(design, taken.meeting.part.id if taken.meeting else "")
+    piece = taken.stretch.piece
+    where = place_words(design, taken.stretch.key)
+    return where if piece is None else f"{where}, {piece_words(piece.piece, g.unit)}"
 
 
 def range_words(span: Span) -> str:
