@@ -22,7 +22,7 @@ from .engine_gas import STATES, EngineGas, Span, State, gas_of, rpm_of
 from .march import COLUMNS, cool, darcy, press
 from .mass_flow import by_displacement, by_power
 from .mixture import Gas, burnt, exhaust, mixed, stoichiometric
-from .road import road_kmh, rpm_at, tyre_rolling_mm
+from .road import road_kmh, tyre_rolling_mm
 from .rows import Covered
 from .ways import Capped, Meeting, Stretch, Way, Ways, ways_of
 
@@ -61,7 +61,6 @@ __all__ = [
     "nusselt_gnielinski",
     "press",
     "road_kmh",
-    "rpm_at",
     "rpm_of",
     "skins_of",
     "stoichiometric",

@@ -33,8 +33,3 @@ def road_kmh(engine: Engine, rpm: float, gear: int) -> float:
     box = engine.gearbox
     wheel = rpm / 60.0 / (box.ratios[gear - 1] * box.final)
     return wheel * box.rolling_mm / 1000.0 * 3.6
-
-
-def rpm_at(engine: Engine, kmh: float, gear: int) -> float:
-    """The engine speed at a road speed in a gear [1/min]. Raises InputError where no gearbox is said."""
-    return kmh / road_kmh(engine, 1.0, gear)

@@ -19,7 +19,7 @@ from .lines import (
     transmission_loss_db,
     wave_number,
 )
-from .log import AS_BUILT, Judged, free_id, judged, noted, off_by, over, struck
+from .log import AS_BUILT, Forecast, Judged, forecast, free_id, judged, noted, off_by, over, struck
 from .network import (
     AS_DRAWN,
     HZ,
@@ -61,6 +61,7 @@ __all__ = [
     "Character",
     "Drone",
     "Ends",
+    "Forecast",
     "Heard",
     "Judged",
     "Medium",
@@ -82,6 +83,7 @@ __all__ = [
     "drones",
     "end_impedance",
     "fires_at",
+    "forecast",
     "free_id",
     "heard",
     "helmholtz_hz",

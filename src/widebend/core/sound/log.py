@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import statistics
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -9,6 +10,7 @@ from dataclasses import dataclass
 from ..records import Design, SoundLimit, SoundReading
 from .stationary import STATIONARY
 
+LEAST_OFF_DB, FAR_OFF_DB = 3.0, 8.0  # how far a forecast may be off, with many tests and with none: common practice
 AS_BUILT = "as built"  # what was on when the system was finished: this corrects the next forecast
 
 
@@ -48,6 +50,22 @@ def off_by(readings: Sequence[SoundReading]) -> list[float]:
     """How much louder than reckoned each system was as it was built [dB]; tests in the cabin do not count."""
     return [judged(r).db_a - float(r.reckoned_db) for r in readings
             if r.fitted == AS_BUILT and r.reckoned_db is not None and r.test != "cruise in the cabin"]  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Forecast:
+    """What a test is reckoned to give, with its range [dB(A)]."""
+
+    low: float
+    usual: float
+    high: float
+
+
+def forecast(reckoned_db: float, off: Sequence[float]) -> Forecast:
+    """What is reckoned, corrected by how far finished systems were off it; the more there are the surer."""
+    usual = reckoned_db + (statistics.fmean(off) if off else 0.0)
+    doubt = max(LEAST_OFF_DB, FAR_OFF_DB / math.sqrt(1 + len(off)))
+    return Forecast(usual - doubt, usual, usual + doubt)
 
 
 def noted(design: Design, reading: SoundReading) -> Design:

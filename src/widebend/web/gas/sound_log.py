@@ -3,25 +3,20 @@
 from __future__ import annotations
 
 import statistics
-from collections.abc import Sequence
 from datetime import datetime
 from typing import Any, get_args
 
 import numpy as np
 from flask import g
 
-from ...core.records import Design, SoundReading, SoundTest
-from ...core.sound import AS_BUILT, STATIONARY, BySpeed, Judged, judged, off_by, over, stationary_rpm
+from ...core.records import SoundTest
+from ...core.sound import AS_BUILT, STATIONARY, BySpeed, Judged, forecast, judged, off_by, over, stationary_rpm
 from ...core.units import format_length
 from ...store import jobs
 from ..page.at_hand import AtHand, at_hand, transaction
 
 FITTED = ("as it came", "bare", "with resonator", "with muffler", "with insert", AS_BUILT)
 MOST_JOBS = 40
-LEAST_OFF_DB, FAR_OFF_DB = (
-    3.0,
-    8.0,
-)  # how far a prediction without any reading may be off: the pulses are only usual ones
 
 
 def now_words() -> str:
@@ -37,12 +32,15 @@ def log_context(here: AtHand, levels: BySpeed | None) -> dict[str, Any]:
     design = here.design
     engine = design.settings.engine
     found = [judged(r) for r in design.sounds]
-    correction = _correction(design, [s for other in known for s in other.sounds])
+    own = off_by(design.sounds)
+    off = own or off_by([s for other in known for s in other.sounds])
     asked = stationary_rpm(engine.rated_rpm) if engine else None
     return {
         "log": [_row(one, levels, limits) for one in found], "limits": limits, "tests": list(get_args(SoundTest)),
-        "fitted_usual": FITTED, "stationary": STATIONARY, "test_rpm": asked, "correction": correction,
-        "predicted": _predicted(levels, asked, correction), "outlets": _outlets(here),
+        "fitted_usual": FITTED, "stationary": STATIONARY, "test_rpm": asked,
+        "correction": (statistics.fmean(off), len(off), bool(own)) if off else None,
+        "predicted": forecast(reckoned(levels, asked), off) if levels is not None and asked is not None else None,
+        "outlets": _outlets(here),
     }  # fmt: skip
 
 
@@ -60,26 +58,6 @@ def _row(one: Judged, levels: BySpeed | None, limits: Any) -> dict[str, Any]:
         "when": reading.when, "over": [(limit, by) for limit, by in over(one, limits)],
         "reckoned": reckoned(levels, reading.rpm) if levels is not None and outside else None,
     }  # fmt: skip
-
-
-def _correction(design: Design, others: Sequence[SoundReading]) -> tuple[float, int, bool] | None:
-    """How much louder than reckoned finished systems were, by how many tests, and whether they are this job's own: its
-    own where it has any, else the shop's.
-    """
-    own = off_by(design.sounds)
-    off = own or off_by(others)
-    return (statistics.fmean(off), len(off), bool(own)) if off else None
-
-
-def _predicted(
-    levels: BySpeed | None, rpm: float | None, correction: tuple[float, int, bool] | None
-) -> tuple[float, float, float] | None:
-    """What the stationary test is reckoned to give, with its range [dB(A)]."""
-    if levels is None or rpm is None:
-        return None
-    usual = reckoned(levels, rpm) + (correction[0] if correction else 0.0)
-    doubt = max(LEAST_OFF_DB, FAR_OFF_DB / (1 + (correction[1] if correction else 0)) ** 0.5)
-    return usual - doubt, usual, usual + doubt
 
 
 def _outlets(here: AtHand) -> list[dict[str, Any]]:
