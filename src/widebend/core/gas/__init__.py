@@ -17,11 +17,10 @@ from .breathing import (
     warmed,
     wind_ms,
 )
-from .cooling import Cooled, cooled, nusselt_dittus_boelter, nusselt_gnielinski
 from .engine_gas import STATES, EngineGas, Span, State, gas_of, rpm_of
-from .march import COLUMNS, cool, darcy, press
+from .march import COLUMNS, SIGMA, by_air, cool, darcy, press
 from .mass_flow import by_displacement, by_power
-from .mixture import Gas, burnt, exhaust, mixed, stoichiometric
+from .mixture import ZERO_C, Gas, burnt, exhaust, mixed, stoichiometric
 from .road import road_kmh, tyre_rolling_mm
 from .rows import Covered
 from .ways import Capped, Meeting, Stretch, Way, Ways, ways_of
@@ -30,10 +29,11 @@ __all__ = [
     "AS_DRAWN",
     "ATMOSPHERE_PA",
     "COLUMNS",
+    "SIGMA",
     "STATES",
+    "ZERO_C",
     "Breath",
     "Capped",
-    "Cooled",
     "Covered",
     "EngineGas",
     "Gas",
@@ -48,17 +48,15 @@ __all__ = [
     "Ways",
     "breath_of",
     "burnt",
+    "by_air",
     "by_displacement",
     "by_power",
     "cool",
-    "cooled",
     "darcy",
     "exhaust",
     "gas_of",
     "mixed",
     "no_cover",
-    "nusselt_dittus_boelter",
-    "nusselt_gnielinski",
     "press",
     "road_kmh",
     "rpm_of",

@@ -163,6 +163,14 @@ def breath_of(
     """A design in a state of its engine. Raises InputError where the engine is not said, nothing leads from it, or what
     is asked for is beyond what the figures hold for.
     """
+    net, gas = _ready(design, system, state, covered, cutouts_open, otherwise.lost_bore)
+    return _breath(net, replace(gas, kg_s=gas.kg_s.times(otherwise.gas)))
+
+
+def _ready(
+    design: Design, system: System, state: State, covered: Covered, cutouts_open: bool = False, lost: float = 0.0
+) -> tuple[_Net, EngineGas]:
+    """A system and the gas that enters it. Raises InputError as `breath_of` does."""
     engine = design.settings.engine
     if engine is None:
         raise InputError("say what engine it is: its power or what it displaces")
@@ -170,19 +178,14 @@ def breath_of(
     ways = ways_of(design, system, cutouts_open=cutouts_open)
     if not ways.ways:
         raise InputError("no pipe leads anywhere yet: gas needs a start and a way")
-    net = _Net.of(ways, design.settings.rules, covered, wind_ms(design, state), gas.gas.cp, otherwise.lost_bore)
-    return _breath(net, replace(gas, kg_s=gas.kg_s.times(otherwise.gas)))
+    return _Net.of(ways, design.settings.rules, covered, wind_ms(design, state), gas.gas.cp, lost), gas
 
 
 def skins_of(design: Design, system: System, state: State, covered: Covered = no_cover) -> dict[object, float]:
     """The wall of each piece (run id, index) and part (id) in a state [C], without ranges. Raises InputError as
     `breath_of` does.
     """
-    engine = design.settings.engine
-    if engine is None:
-        raise InputError("say what engine it is: its power or what it displaces")
-    gas = gas_of(engine, state)
-    net = _Net.of(ways_of(design, system), design.settings.rules, covered, wind_ms(design, state), gas.gas.cp)
+    net, gas = _ready(design, system, state, covered)
     case = _Case(1, gas.kg_s.usual, gas.enters_c.usual + ZERO_C)
     shares = _shared(net.ways, {i: 1.0 / len(m.outs) for m in net.ways.meetings.values() for i, _ in m.outs})
     solved = _solve(net, gas, case, shares)

@@ -75,8 +75,8 @@ def _film(kg_s, seg, table, kelvin):
 
 
 @njit(cache=True, error_model="numpy")
-def _sheds(skin, around, across, black, wind):
-    """What a pipe's skin sheds to the air and round it [W/m2], temperatures in K, the air at a mean of both."""
+def by_air(skin, around, across, wind):
+    """What the air takes off a lying pipe's skin [W/m2], temperatures in K, the air at a mean of both."""
     mean = 0.5 * (skin + around)
     mu = 1.716e-5 * (mean / 273.15) ** 1.5 * (273.15 + 110.4) / (mean + 110.4)
     k = 0.0241 * (mean / 273.15) ** 0.85
@@ -94,8 +94,13 @@ def _sheds(skin, around, across, black, wind):
             / (1.0 + (0.4 / pr) ** (2.0 / 3.0)) ** 0.25
             * (1.0 + (re / 282000.0) ** 0.625) ** 0.8
         )
-    by_air = max(free, forced) * k / across * (skin - around)
-    return by_air + black * SIGMA * (skin**4 - around**4)
+    return max(free, forced) * k / across * (skin - around)
+
+
+@njit(cache=True, error_model="numpy")
+def _sheds(skin, around, across, black, wind):
+    """What a pipe's skin sheds to the air and round it [W/m2]."""
+    return by_air(skin, around, across, wind) + black * SIGMA * (skin**4 - around**4)
 
 
 @njit(cache=True, error_model="numpy")

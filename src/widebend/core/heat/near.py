@@ -12,8 +12,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-SIGMA = 5.670374419e-8
-ZERO_C = 273.15
+from ..gas import ATMOSPHERE_PA, SIGMA, ZERO_C, by_air
+
 THING_BLACK = 0.9  # plastic, rubber, paint: handbook, from memory
 SHIELD_BLACK = 0.15  # bright aluminium after some road: handbook gives 0.05 new to 0.2, from memory
 STILL_H = 8.0  # [W/m2 K] of a face in still air: handbook, 5 to 10, from memory
@@ -30,14 +30,9 @@ class HotPipe:
     black: float
 
     def by_air_w_m(self, air_c: float) -> float:
-        """What still air carries off it [W/m]: a lying cylinder (Churchill and Chu 1975)."""
-        mean = (self.skin_c + air_c) / 2 + ZERO_C
+        """What still air carries off it [W/m]."""
         across = 2 * self.radius_mm / 1000.0
-        mu = 1.716e-5 * (mean / ZERO_C) ** 1.5 * (ZERO_C + 110.4) / (mean + 110.4)
-        nu, k = mu * 287.05 * mean / 101_325.0, 0.0241 * (mean / ZERO_C) ** 0.85
-        rayleigh = 9.81 / mean * max(self.skin_c - air_c, 0.0) * across**3 / nu**2 * 0.70
-        nusselt = (0.60 + 0.387 * rayleigh ** (1 / 6) / (1 + (0.559 / 0.70) ** (9 / 16)) ** (8 / 27)) ** 2
-        return float(math.pi * nusselt * k * max(self.skin_c - air_c, 0.0))
+        return float(by_air(self.skin_c + ZERO_C, air_c + ZERO_C, across, 0.0) * math.pi * across)
 
 
 @dataclass(frozen=True)
@@ -61,7 +56,7 @@ def view_factor(radius_mm: float, gap_mm: float) -> float:
 def plume_rise_k(by_air_w_m: float, above_mm: float, air_c: float) -> float:
     """How much warmer than the air the middle of a plume is, so far over its line [K]."""
     kelvin = air_c + ZERO_C
-    density, heat, gravity = 101_325.0 / (287.05 * kelvin), 1006.0, 9.81
+    density, heat, gravity = ATMOSPHERE_PA / (287.05 * kelvin), 1006.0, 9.81
     buoyancy = gravity * max(by_air_w_m, 0.0) / (density * heat * kelvin)
     return float(PLUME * buoyancy ** (2 / 3) / (max(above_mm, 1.0) / 1000.0) * kelvin / gravity)
 

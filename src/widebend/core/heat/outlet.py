@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import math
 
-ZERO_C = 273.15
+from ..gas import ZERO_C
+
 DECAY = 5.0
 
 

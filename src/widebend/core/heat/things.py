@@ -11,14 +11,14 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import InputError
-from ..gas import Breath, Span, State, breath_of
+from ..gas import SIGMA, ZERO_C, Breath, Span, State, breath_of
 from ..geometry import clearance, mesh_gap
 from ..laying import Obstacle, System, View, gap_rule, obstacles, system_of
 from ..records import Design, Rules, Thing
 from ..space import Vector
 from ..units import Length
 from .covers import USUAL, covered
-from .near import MOST_GAP_MM, SIGMA, STILL_H, ZERO_C, HotPipe, Surroundings, may_come_mm, reaches_c
+from .near import MOST_GAP_MM, STILL_H, HotPipe, Surroundings, may_come_mm, reaches_c
 from .outlet import jet_c
 
 LOOKED_AT_MM = 600.0  # pipe farther than this from a thing does not warm it by any figure here
