@@ -15,13 +15,9 @@ from widebend.core.flow import (
     contraction_sharp,
     expansion_gradual,
     expansion_sharp,
-    fanno,
     friction_factor,
-    loss_pa,
     mitre_blevins,
     mitre_crane,
-    reynolds_of,
-    speed_of,
 )
 from widebend.core.gas import COLUMNS, by_displacement, by_power, cool, mixed
 from widebend.core.gas.march import (
@@ -52,33 +48,21 @@ def test_friction_is_colebrooks(reynolds: float, roughness: float, factor: float
     assert friction_factor(reynolds, roughness) == pytest.approx(factor, rel=1e-6)
 
 
-def test_no_flow_has_no_friction_and_a_choked_pipe_is_a_point() -> None:
+def test_no_flow_has_no_friction() -> None:
     assert friction_factor(0.0, 1e-4) == 0.0
-    assert fanno(1.0, 1.4) == pytest.approx(0.0, abs=1e-12)
-    with pytest.raises(ValueError, match="not still"):
-        fanno(0.0, 1.4)
-
-
-@pytest.mark.parametrize(
-    ("mach", "long"), [(0.1, 66.9216), (0.2, 14.5333), (0.3, 5.2993), (0.4, 2.3085), (0.5, 1.0691), (0.6, 0.4908)]
-)
-def test_a_pipe_chokes_where_fanno_says(mach: float, long: float) -> None:
-    """C059 to C064."""
-    assert fanno(mach, 1.4) == pytest.approx(long, abs=1e-4)
 
 
 def test_bends_and_mitres_by_their_tables() -> None:
     """C022 to C025, C033: Crane, Blevins, Idelchik; C036, C037 for mitres between the rows."""
     for radius, n in ((1.0, 20), (1.5, 14), (3.0, 12), (20.0, 50)):
-        assert bend_crane(radius, 90.0, 0.019) == pytest.approx(n * 0.019)
-    half, whole = 0.25 * math.pi * 0.019 * 1.5, 14 * 0.019
-    assert bend_crane(1.5, 180.0, 0.019) == pytest.approx(half + 1.5 * whole)
+        friction = math.pi / 2 * radius * 0.019
+        assert bend_crane(radius, 0.019) + friction == pytest.approx(max(n * 0.019, friction))
     assert [mitre_crane(deg, 1.0) for deg in (15, 45, 90)] == [4, 15, 60]
     assert mitre_blevins(60) == 0.5
     assert mitre_blevins(22.5) == pytest.approx(0.06625, abs=1e-4)
     assert mitre_blevins(15) == pytest.approx(0.04, abs=1e-4)
     for radius, k in ((1.0, 0.21), (1.5, 0.1715), (2.0, 0.1485), (3.0, 0.1212)):
-        assert bend_idelchik(radius, 90.0, 0.0) == pytest.approx(k, abs=1e-4)
+        assert bend_idelchik(radius) == pytest.approx(k, abs=1e-4)
 
 
 def test_area_changes_by_borda_and_crane() -> None:
@@ -91,22 +75,6 @@ def test_area_changes_by_borda_and_crane() -> None:
                                                  (63.5, 76.2, 30, 0.06283, 0.06327)):  # fmt: skip
         assert expansion_gradual(bore, wider, angle) == pytest.approx(expands, abs=1e-5)
         assert contraction_gradual(wider, bore, angle) == pytest.approx(narrows, abs=1e-5)
-
-
-@pytest.mark.parametrize(
-    ("kg_s", "bore", "bends", "density", "viscosity", "wanted"),
-    [(0.1, 60.2, 4, 0.456395, 3.65305e-05, (76.9797, 57897.2, 0.02281, 0.25558, 4271.85)),
-     (0.2, 73.0, 5, 0.404132, 3.9596e-05, (118.2417, 88096.1, 0.02112, 0.24456, 8731.68))],
-)  # fmt: skip
-def test_a_worked_run(kg_s: float, bore: float, bends: int, density: float, viscosity: float, wanted: tuple[float, ...]
-                      ) -> None:  # fmt: skip
-    """C057, C058: 3 m of pipe with bends of r/D 1.5 by Crane, and its exit; density and viscosity as given there."""
-    speed, reynolds = speed_of(kg_s, bore, density), reynolds_of(kg_s, bore, viscosity)
-    factor, rough = friction_factor(reynolds, 0.045 / bore), friction_factor(1e12, 0.045 / bore)
-    bend = bend_crane(1.5, 90.0, rough)
-    total = loss_pa(factor * 3000.0 / bore + bends * bend + 1.0, density, speed)
-    assert (speed, reynolds, factor, total) == pytest.approx((*wanted[:3], wanted[4]), rel=2e-3)
-    assert bend == pytest.approx(wanted[3], rel=4e-3)  # Crane's own rough factor is a little under Colebrook's limit
 
 
 def test_flow_by_power_and_by_displacement() -> None:

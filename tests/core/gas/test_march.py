@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from scipy.integrate import solve_ivp
 
-from widebend.core.flow import fanno, friction_factor
+from widebend.core.flow import friction_factor
 from widebend.core.gas import COLUMNS, cool, darcy, exhaust, press
 from widebend.core.gas.march import (
     BLACK,
@@ -37,6 +37,25 @@ def _straight(n: int, long_m: float = 4.0, bore_m: float = 0.0602, k: float = 0.
     rows[:, WALL_R], rows[:, ROUGH], rows[:, RUBS], rows[:, STIRS] = 0.0015 / 21, 4.5e-5, 1.0, 1.6
     rows[:, BLACK], rows[:, WRAP_K] = 0.5, 1.0
     return rows
+
+
+def fanno(mach: float, gamma: float) -> float:
+    """How long a pipe with friction may be before it chokes, f L / D with Darcy's f, from a Mach number on. Raises
+    ValueError at no flow.
+    """
+    if not 0 < mach <= 1:
+        raise ValueError("a flow that is slower than sound and not still")
+    m2 = mach**2
+    rest = (gamma + 1) / (2 * gamma) * math.log((gamma + 1) * m2 / (2 + (gamma - 1) * m2))
+    return (1 - m2) / (gamma * m2) + rest
+
+
+@pytest.mark.parametrize(
+    ("mach", "long"), [(0.1, 66.9216), (0.2, 14.5333), (0.3, 5.2993), (0.4, 2.3085), (0.5, 1.0691), (0.6, 0.4908)]
+)
+def test_the_yardstick_is_fannos(mach: float, long: float) -> None:
+    """C059 to C064: what the march is held against below."""
+    assert fanno(mach, 1.4) == pytest.approx(long, abs=1e-4)
 
 
 def test_friction_in_the_march_is_colebrooks() -> None:

@@ -5,9 +5,7 @@ of its own pressure; a *factor* is Darcy's friction factor; a *honeycomb* is a c
 """
 
 from .fittings import (
-    ENTRANCE_PROJECTING,
     ENTRANCE_SHARP,
-    EXIT,
     bend_crane,
     bend_idelchik,
     contraction_gradual,
@@ -18,7 +16,7 @@ from .fittings import (
     mitre_crane,
 )
 from .flow_loss import as_straight_mm
-from .friction import fanno, friction_factor, loss_pa, reynolds_of, speed_of
+from .friction import friction_factor
 from .losses import (
     UNSURE,
     Loss,
@@ -35,9 +33,7 @@ from .losses import (
 from .monolith import SQUARE_F_RE, Monolith
 
 __all__ = [
-    "ENTRANCE_PROJECTING",
     "ENTRANCE_SHARP",
-    "EXIT",
     "SQUARE_F_RE",
     "UNSURE",
     "Loss",
@@ -52,17 +48,13 @@ __all__ = [
     "contraction_sharp",
     "expansion_gradual",
     "expansion_sharp",
-    "fanno",
     "friction_factor",
-    "loss_pa",
     "mitre_blevins",
     "mitre_crane",
     "mitre_loss",
     "part_loss",
     "piece_loss",
-    "reynolds_of",
     "slices_loss",
-    "speed_of",
     "step_loss",
     "stone_of",
 ]

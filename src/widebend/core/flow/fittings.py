@@ -29,25 +29,21 @@ CRANE_MITRE = ((0, 2), (15, 4), (30, 8), (45, 15), (60, 25), (75, 40), (90, 60))
 # K of a mitre by its turn [deg]: Blevins, Applied Fluid Dynamics Handbook (1984)
 BLEVINS_MITRE = ((0, 0.0), (10, 0.025), (20, 0.055), (30, 0.1), (40, 0.2), (50, 0.35), (60, 0.5), (70, 0.7), (80, 0.9),
                  (90, 1.1), (120, 1.5))  # fmt: skip
-ENTRANCE_SHARP, ENTRANCE_PROJECTING, EXIT = 0.5, 0.78, 1.0  # Crane, Idelchik
+ENTRANCE_SHARP = 0.5  # Crane, Idelchik
 
 
 def _between(table: Sequence[tuple[float, float]], at: float) -> float:
     return float(np.interp(at, [x for x, _ in table], [y for _, y in table]))
 
 
-def bend_crane(radius_by_bore: float, angle_deg: float, rough_factor: float) -> float:
-    """A mandrel bend by Crane: n f at 90 degrees; other turns by its rule of n quarter bends."""
-    whole = _between(CRANE_BEND, radius_by_bore) * rough_factor
-    n = angle_deg / 90.0
-    return (n - 1) * (0.25 * math.pi * rough_factor * radius_by_bore + 0.5 * whole) + whole
+def bend_crane(radius_by_bore: float, rough_factor: float) -> float:
+    """A mandrel bend of 90 degrees by Crane, less its own friction: what its turn costs."""
+    return max(0.0, _between(CRANE_BEND, radius_by_bore) - math.pi / 2 * radius_by_bore) * rough_factor
 
 
-def bend_idelchik(radius_by_bore: float, angle_deg: float, factor: float) -> float:
-    """A smooth bend by Idelchik's diagram 6-1, from memory: its turn's share of 0.21 / sqrt(R/D), and its friction."""
-    turn = math.radians(angle_deg)
-    share = 0.9 * math.sin(turn) if angle_deg <= 70 else (1.0 if angle_deg == 90 else 0.7 + 0.35 * angle_deg / 90.0)
-    return share * 0.21 / math.sqrt(radius_by_bore) + 0.0175 * radius_by_bore * angle_deg * factor
+def bend_idelchik(radius_by_bore: float) -> float:
+    """The same by Idelchik's diagram 6-1, from memory: 0.21 / sqrt(R/D), tighter than the bore 0.21 / (R/D)^2.5."""
+    return 0.21 / (math.sqrt(radius_by_bore) if radius_by_bore >= 1 else radius_by_bore**2.5)
 
 
 def mitre_crane(turn_deg: float, rough_factor: float) -> float:

@@ -17,9 +17,8 @@ import numpy as np
 
 from ..laying import LaidPiece
 from ..records import Bend, Mitre, Pie
+from .fittings import bend_crane
 
-BEND_RADIUS = (1.0, 1.5, 2.0, 3.0, 4.0, 6.0, 8.0, 10.0)  # centre-line radius in bores
-BEND_BORES = (20.0, 14.0, 12.0, 12.0, 14.0, 17.0, 24.0, 30.0)  # as much straight pipe, in bores
 SMALL_DEG, LARGE_DEG = 70.0, 100.0
 MITRE_DEG = (0.0, 15.0, 30.0, 45.0, 60.0, 75.0, 90.0)
 MITRE_BORES = (0.0, 4.0, 8.0, 15.0, 25.0, 40.0, 60.0)
@@ -63,8 +62,7 @@ def _bores(piece: LaidPiece) -> float:
     p = piece.piece
     if isinstance(p, Bend):
         radius = float(p.clr_mm) / _bore(piece)
-        besides = max(0.0, float(np.interp(radius, BEND_RADIUS, BEND_BORES)) - math.pi / 2 * radius)
-        return share_of_90(p.angle_deg) * besides
+        return share_of_90(p.angle_deg) * bend_crane(radius, 1.0)  # K of a factor of one is bores of straight
     if isinstance(p, Mitre):
         return float(np.interp(p.turn_deg, MITRE_DEG, MITRE_BORES))
     if isinstance(p, Pie):

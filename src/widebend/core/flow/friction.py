@@ -1,4 +1,4 @@
-"""Friction of gas in a pipe: Darcy's factor, and the pressure it takes."""
+"""Friction of gas in a pipe: Darcy's factor."""
 
 from __future__ import annotations
 
@@ -26,29 +26,3 @@ def friction_factor(reynolds: float, roughness: float) -> float:
         if abs(step) < 1e-12:
             break
     return 1.0 / x**2
-
-
-def reynolds_of(kg_s: float, bore_mm: float, viscosity: float) -> float:
-    """Reynolds number of a flow in a round pipe: 4 m / (pi d mu)."""
-    return 4.0 * kg_s / (math.pi * bore_mm / 1000.0 * viscosity)
-
-
-def speed_of(kg_s: float, bore_mm: float, density: float) -> float:
-    """Mean speed of the gas [m/s]."""
-    return kg_s / (density * math.pi / 4 * (bore_mm / 1000.0) ** 2)
-
-
-def loss_pa(k: float, density: float, speed: float) -> float:
-    """Pressure that a loss coefficient takes [Pa]: K rho v^2 / 2."""
-    return k * density * speed**2 / 2
-
-
-def fanno(mach: float, gamma: float) -> float:
-    """How long a pipe with friction may be before it chokes, f L / D with Darcy's f, from a Mach number on. Raises
-    ValueError at no flow.
-    """
-    if not 0 < mach <= 1:
-        raise ValueError("a flow that is slower than sound and not still")
-    m2 = mach**2
-    rest = (gamma + 1) / (2 * gamma) * math.log((gamma + 1) * m2 / (2 + (gamma - 1) * m2))
-    return (1 - m2) / (gamma * m2) + rest

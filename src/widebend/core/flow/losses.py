@@ -15,8 +15,9 @@ import numpy as np
 from ..records import Bend, Mitre, Part, Pie, Piece
 from ..records.hardware import BenchLoss
 from .fittings import (
-    CRANE_BEND,
     ENTRANCE_SHARP,
+    bend_crane,
+    bend_idelchik,
     contraction_gradual,
     contraction_sharp,
     expansion_gradual,
@@ -74,10 +75,9 @@ def _rough_factor(bore_mm: float, rough_mm: float) -> float:
 def bend_loss(radius_mm: float, angle_deg: float, bore_mm: float, rough_mm: float) -> Loss:
     """A smooth bend beside its own friction. What a turn of another angle costs is a share of what 90 degrees do."""
     r, share, factor = radius_mm / bore_mm, share_of_90(angle_deg), _rough_factor(bore_mm, rough_mm)
-    crane = max(0.0, _between(CRANE_BEND, r) - math.pi / 2 * r) * factor
     return Loss.of((
-        ("Crane TP-410", share * crane),
-        ("Idelchik 6-1", share * 0.21 / (math.sqrt(r) if r >= 1 else r**2.5)),
+        ("Crane TP-410", share * bend_crane(r, factor)),
+        ("Idelchik 6-1", share * bend_idelchik(r)),
         ("duct tables", share * _between(DUCT_BEND, r)),
     ))  # fmt: skip
 

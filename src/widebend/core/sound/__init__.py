@@ -33,6 +33,7 @@ from .network import (
     mean_volume_m3_s,
     medium_of,
     mouth_impedance,
+    plane_waves_to_hz,
 )
 from .pulses import fires_at, orders_of, strengths
 from .radiation import end_impedance, level_db
@@ -105,6 +106,7 @@ __all__ = [
     "overall_db",
     "packing",
     "pipe",
+    "plane_waves_to_hz",
     "quarter_wave_mm",
     "rings_at",
     "roads",

@@ -21,7 +21,7 @@ from ..space import Vector
 from .cans import Can, chambers, honeycomb, straight_through
 from .lines import Matrices, Medium, branch_impedance, in_line, pipe, side_branch, transmission_loss_db
 from .radiation import end_impedance
-from .resonators import FLANGED
+from .resonators import FLANGED, cut_on_hz
 
 HZ: Vector = np.concatenate(
     [np.arange(16.0, 400.0, 2.0), np.arange(400.0, 1200.0, 8.0), np.arange(1200.0, 1817.0, 16.0)]
@@ -220,6 +220,14 @@ def can_losses_db(breath: Breath, hz: Vector = HZ) -> list[tuple[str, Vector]]:
                 ahead, behind = gas.impedance(stretch.bore_mm), gas.impedance(stretch.leaves_mm)
                 out.append((stretch.part.id, transmission_loss_db(line, ahead, behind)))
     return out
+
+
+def plane_waves_to_hz(breath: Breath) -> float:
+    """Up to where no can carries more than plane waves: the reckoning's own bound [Hz]."""
+    found = [cut_on_hz(can_across_mm(s.part), medium_of(breath, p, k).speed) for p in breath.profiles
+             for k, s in enumerate(breath.ways.ways[p.way].stretches)
+             if s.part is not None and s.part.item.kind in ("muffler", "resonator", "cat")]  # fmt: skip
+    return min(found, default=float(HZ[-1]))
 
 
 def insertion_loss_db(with_it: Heard, without: Heard) -> Vector:

@@ -30,6 +30,7 @@ from ...core.sound import (
     insertion_loss_db,
     levels_by_speed,
     mends,
+    plane_waves_to_hz,
 )
 from ...core.units import format_length, format_road
 from ...core.wording import say
@@ -125,7 +126,7 @@ def _shown(here: AtHand, now: Asked, engine: Engine) -> dict[str, Any]:
         "holds": _holds_plot(design, breath, kept_sound(here, now), plain),
         "rows": _rows(levels, laid_over), "made": [CHARACTER_WORDS[n] for n in made.names],
         "capped": breath.ways.capped,
-        "quieter": _quieter(levels, bare),
+        "quieter": _quieter(levels, bare), "plane_hz": plane_waves_to_hz(breath),
     }  # fmt: skip
 
 
