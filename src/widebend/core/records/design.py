@@ -83,6 +83,7 @@ class Rules(Record):
     plastic_c: Celsius = 80.0
     heat_shy_c: Celsius = 80.0
     soft_c: Celsius = 90.0
+    grass_c: Celsius = 250.0
     cabin_low_hz: Annotated[float, Field(ge=16, le=400)] = 45.0
     cabin_high_hz: Annotated[float, Field(ge=16, le=400)] = 140.0
     drone_db: Annotated[float, Field(ge=1, le=30)] = 4.0

@@ -71,6 +71,7 @@ BOOK = (
         Rule("soft_c", "soft things: bumper, trim", "°C", 0.0, 1200.0),
     )),
     Group("gas and heat", "heat", (
+        Rule("grass_c", "dry grass takes fire from", "°C", 0.0, 1200.0),
         Rule("ambient_c", "the air round the system", "°C", -40.0, 60.0),
         Rule("roughness_mm", "the inside of used pipe is rough to", "mm", 0.0001, 2.0),
         Rule("pulse_heat", "the gas's pulses give the wall so many times the heat of a steady flow", "times", 1.0, 5.0),

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Any, get_args
 
-from flask import Blueprint, g, request, url_for
+from flask import Blueprint, g, request
 
 from ...core.editing import described_part
 from ...core.errors import WideBendError
@@ -17,15 +17,14 @@ from ...core.sizing import Bore, Variant, main_tube, radii_for, stops_telling, v
 from ...core.units import Length, format_length, format_speed, format_temperature
 from ...core.wording import say
 from ...store import jobs, stock
-from ...store.database import Connection
 from ..drawing.gas_lines import pressure_lines, speed_lines
 from ..drawing.lines_ribbon import Lines
 from ..layout.sheets import render_sheet
 from ..page.at_hand import AtHand, at_hand, solved, transaction
-from ..page.edits import Said, keep_design, run_edit
-from ..page.figures import number, typing_unit
+from ..page.edits import Said
+from ..page.figures import number
 from ..page.reader import Reader
-from .state import Asked, asked, context, name_of, place_words, range_words
+from .state import Asked, asked, context, edited, name_of, place_words, range_words
 
 room = Blueprint("bore", __name__, url_prefix="/jobs/<int:job_id>/layout/bore")
 
@@ -166,24 +165,19 @@ def _inner(part: Part) -> dict[str, Any]:
 @room.post("/part")
 def describe(job_id: int) -> Any:
     """Say how a can is made inside, and what it was measured to take."""
-    said = Said()
 
-    def keep(connection: Connection, here: AtHand) -> None:
-        reader = Reader(request.form, typing_unit())
+    def change(here: AtHand, reader: Reader) -> tuple[Design, str]:
         inside: Inside = reader.choice("inside", INSIDES, "")  # type: ignore[assignment]
         bench = None
         if reader.given("pa") or reader.given("flow"):
             pa, flow = reader.number("pa", 0.001, 200), reader.number("flow", 1, 5000)
-            by = reader.words("by")
-            bench = BenchLoss(pa=pa * 1000, kg_s=flow / 1000, by=by)
+            bench = BenchLoss(pa=pa * 1000, kg_s=flow / 1000, by=reader.words("by"))
         reader.finish()
-        packed = request.form.get("packed", "yes") == "yes"
-        design = described_part(here.design, request.form.get("part", ""), inside, packed=packed, measured=bench)
-        said.note = "Wrote down what is inside."
-        keep_design(connection, here, design, "wrote down what is inside a part")
+        part, packed = request.form.get("part", ""), request.form.get("packed", "yes") == "yes"
+        made = described_part(here.design, part, inside, packed=packed, measured=bench)
+        return made, "wrote down what is inside a part"
 
-    state = request.form.get("state") or None
-    return run_edit(job_id, said, keep, render, lambda: url_for("bore.show", job_id=job_id, state=state))
+    return edited(job_id, "bore", render, change)
 
 
 # --- which bore ---------------------------------------------------------------------------------------------------

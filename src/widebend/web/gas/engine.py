@@ -4,42 +4,33 @@ from __future__ import annotations
 
 from typing import Any, get_args
 
-from flask import Blueprint, request, url_for
+from flask import Blueprint, request
 
 from ...core.errors import InputError
 from ...core.gas import tyre_rolling_mm
 from ...core.records import Aspiration, Design, Engine, Firing, Fuel, Gearbox
 from ...core.units import Length, parse_length, parse_power
-from ...store.database import Connection
-from ..page.at_hand import AtHand
-from ..page.edits import Said, keep_design, run_edit
 from ..page.figures import typing_unit
 from ..page.reader import Reader
 from . import bore, heat, sound
+from .state import edited
 
 room = Blueprint("engine", __name__, url_prefix="/jobs/<int:job_id>/engine")
 
-SHEETS = {"bore": ("bore.show", bore.render), "heat": ("heat.show", heat.render), "sound": ("sound.show", sound.render)}
+SHEETS = {"bore": bore.render, "heat": heat.render, "sound": sound.render}
 MOST_KW, MOST_LITRES = 2500.0, 30.0
 
 
 @room.post("")
 def keep(job_id: int) -> Any:
     """Write down what engine it is."""
-    endpoint, render = SHEETS.get(request.form.get("sheet", ""), SHEETS["bore"])
-    said = Said()
-
-    def change(connection: Connection, here: AtHand) -> None:
-        design = _with_engine(here.design)
-        said.note = "Wrote down the engine."
-        keep_design(connection, here, design, "wrote down the engine")
-
-    state = request.form.get("state") or None
-    return run_edit(job_id, said, change, render, lambda: url_for(endpoint, job_id=job_id, state=state))
+    sheet = request.form.get("sheet", "")
+    sheet = sheet if sheet in SHEETS else "bore"
+    return edited(job_id, sheet, SHEETS[sheet],
+                  lambda here, reader: (_with_engine(here.design, reader), "wrote down the engine"))  # fmt: skip
 
 
-def _with_engine(design: Design) -> Design:
-    reader = Reader(request.form, typing_unit())
+def _with_engine(design: Design, reader: Reader) -> Design:
     made: dict[str, Any] = {
         "cylinders": int(reader.number("cylinders", 1, 16)), "strokes": 2 if request.form.get("strokes") == "2" else 4,
         "firing": reader.choice("firing", get_args(Firing), "even"),

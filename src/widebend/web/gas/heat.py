@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import Any, get_args
 
 import numpy as np
@@ -32,15 +31,13 @@ from ..drawing.gas_lines import heat_lines
 from ..drawing.strip import Shadow
 from ..layout.sheets import render_sheet
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.edits import Said, keep_design, keep_survey, run_edit
-from ..page.figures import typing_unit
+from ..page.edits import Said, keep_survey, run_edit
 from ..page.reader import Reader
-from .state import asked, context, name_of, place_words
+from .state import asked, context, edited, name_of, place_words
 
 room = Blueprint("heat", __name__, url_prefix="/jobs/<int:job_id>/layout/heat")
 
 BEHIND_MM = (100.0, 300.0, 600.0)
-GRASS_C = 250.0  # dry grass and leaves take fire from about here: common practice; forest services say 200 to 300
 KEYED = 3  # parts of a run's key that say which piece
 
 
@@ -148,7 +145,8 @@ def _outlets(design: Design, breath: Breath) -> list[dict[str, Any]]:
         last, profile = way.stretches[-1], next(p for p in breath.profiles if p.way == i)
         gas = float(profile.gas_c[-1])
         name = last.part.name or last.part.item.kind if last.part else place_words(design, last.key)
-        out.append({"name": name, "gas": gas, "grass": reach_mm(gas, last.leaves_mm, GRASS_C, air),
+        out.append({"name": name, "gas": gas,
+                    "grass": reach_mm(gas, last.leaves_mm, design.settings.rules.grass_c, air),
                     "at": [(mm, jet_c(gas, last.leaves_mm, mm, air)) for mm in BEHIND_MM]})  # fmt: skip
     return out
 
@@ -179,70 +177,55 @@ def _over(design: Design) -> list[tuple[str, str]]:
                   "resonator", "flex")]  # fmt: skip
 
 
-Change = Callable[[Design, Reader], tuple[Design, str]]
-
-
-def _edit(job_id: int, change: Change) -> Any:
-    said = Said()
-
-    def keep(connection: Connection, here: AtHand) -> None:
-        reader = Reader(request.form, typing_unit())
-        design, why = change(here.design, reader)
-        said.note = f"{why[0].upper()}{why[1:]}."
-        keep_design(connection, here, design, why)
-
-    state = request.form.get("state") or None
-    return run_edit(job_id, said, keep, render, lambda: url_for("heat.show", job_id=job_id, state=state))
-
-
 @room.post("/cover")
 def cover(job_id: int) -> Any:
     """Put a cover over pipe or a part."""
 
-    def change(design: Design, reader: Reader) -> tuple[Design, str]:
+    def change(here: AtHand, reader: Reader) -> tuple[Design, str]:
         kind = reader.choice("kind", get_args(CoverKind), "wrap")
         over = request.form.get("over", "").split("/")
         thick = reader.length("thick", 0.05, 60.0) if reader.given("thick") else None
         reader.finish()
         if over[0] == "part":
-            return add_cover(design, kind, "", part=over[-1], thick_mm=thick), f"put a {kind} on"  # type: ignore[arg-type]
+            return add_cover(here.design, kind, "", part=over[-1], thick_mm=thick), f"put a {kind} on"  # type: ignore[arg-type]
         piece = over[2] if len(over) == KEYED else ""
-        made = add_cover(design, kind, over[1] if len(over) > 1 else "", piece, piece, thick_mm=thick)  # type: ignore[arg-type]
+        made = add_cover(here.design, kind, over[1] if len(over) > 1 else "", piece, piece, thick_mm=thick)  # type: ignore[arg-type]
         return made, f"put a {kind} on"
 
-    return _edit(job_id, change)
+    return edited(job_id, "heat", render, change)
 
 
 @room.post("/uncover")
 def uncover(job_id: int) -> Any:
-    return _edit(job_id, lambda design, _: (without_cover(design, request.form.get("id", "")), "took the cover off"))
+    gone = request.form.get("id", "")
+    return edited(job_id, "heat", render, lambda here, _: (without_cover(here.design, gone), "took the cover off"))
 
 
 @room.post("/gaps")
 def gaps(job_id: int) -> Any:
     """What needed gaps to heat-shy things follow: the shop's rule, or the skin of the pipe beside."""
 
-    def change(design: Design, reader: Reader) -> tuple[Design, str]:
+    def change(here: AtHand, reader: Reader) -> tuple[Design, str]:
         way = reader.choice("gaps", get_args(HeatGaps), "fixed")
         reader.finish()
-        settings = design.settings.model_copy(update={"heat_gaps": way})
-        return design.model_copy(update={"settings": settings}), "gaps by the shop's rule" if way == "fixed" else (
+        settings = here.design.settings.model_copy(update={"heat_gaps": way})
+        return here.design.model_copy(update={"settings": settings}), "gaps by the shop's rule" if way == "fixed" else (
             f"gaps by the heat {way}")  # fmt: skip
 
-    return _edit(job_id, change)
+    return edited(job_id, "heat", render, change)
 
 
 @room.post("/growth")
 def growth(job_id: int) -> Any:
     """How a review lets the hot system grow."""
 
-    def change(design: Design, reader: Reader) -> tuple[Design, str]:
+    def change(here: AtHand, reader: Reader) -> tuple[Design, str]:
         way = reader.choice("growth", get_args(Growth), "one mean")
         reader.finish()
-        settings = design.settings.model_copy(update={"growth": way})
-        return design.model_copy(update={"settings": settings}), f"growth {way}"
+        settings = here.design.settings.model_copy(update={"growth": way})
+        return here.design.model_copy(update={"settings": settings}), f"growth {way}"
 
-    return _edit(job_id, change)
+    return edited(job_id, "heat", render, change)
 
 
 @room.post("/shield")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import Any, get_args
 
 from flask import Blueprint, redirect, request, url_for
@@ -11,52 +10,39 @@ from ...core.errors import EditError
 from ...core.records import Design, Equipment, SoundLimit, SoundReading, SoundTest
 from ...core.sound import free_id, noted, struck
 from ...store import jobs
-from ...store.database import Connection
 from ..page.at_hand import AtHand, transaction
-from ..page.edits import Faults, Said, keep_design, run_edit
+from ..page.edits import Faults
 from ..page.figures import typing_unit, whole
 from ..page.people import who_is_here
 from ..page.reader import Reader
 from ..page.refusals import refusal
 from .sound import levels_of, render, taken_branch
 from .sound_log import now_words, reckoned
-from .state import asked
+from .state import asked, edited
 
 room = Blueprint("sound_edits", __name__, url_prefix="/jobs/<int:job_id>/layout/sound")
 
 MOST_READINGS = 12
 
 
-def _edit(job_id: int, change: Callable[[AtHand], tuple[Design, str]], **back: Any) -> Any:
-    said = Said()
-
-    def keep(connection: Connection, here: AtHand) -> None:
-        design, why = change(here)
-        said.note = f"{why[0].upper()}{why[1:]}."
-        keep_design(connection, here, design, why)
-
-    return run_edit(job_id, said, keep, render, lambda: url_for("sound.show", job_id=job_id, **back))
-
-
 @room.post("/branch")
 def branch(job_id: int) -> Any:
     """Put a closed branch under the vehicle."""
 
-    def change(here: AtHand) -> tuple[Design, str]:
+    def change(here: AtHand, _: Reader) -> tuple[Design, str]:
         fit = taken_branch(
             here, asked(here, "cruise"), whole(request.form.get("drone")), whole(request.form.get("mend"))
         )
         return fit.design, "put a closed branch on"
 
-    return _edit(job_id, change, state=request.form.get("state") or None)
+    return edited(job_id, "sound", render, change)
 
 
 @room.post("/test")
 def test(job_id: int) -> Any:
     """Write a test down."""
 
-    def change(here: AtHand) -> tuple[Design, str]:
-        reader = Reader(request.form, typing_unit())
+    def change(here: AtHand, reader: Reader) -> tuple[Design, str]:
         numbers, tools = _numbers(reader)
         rpm = reader.number("rpm", 200, 20_000)
         kind = reader.choice("test", get_args(SoundTest), "stationary")
@@ -71,7 +57,7 @@ def test(job_id: int) -> Any:
         })  # fmt: skip
         return noted(here.design, reading), f"wrote down {fitted or 'a test'}, {kind}"
 
-    return _edit(job_id, change)
+    return edited(job_id, "sound", render, change)
 
 
 def _numbers(reader: Reader) -> tuple[list[float], str]:
@@ -92,7 +78,8 @@ def _numbers(reader: Reader) -> tuple[list[float], str]:
 @room.post("/strike")
 def strike(job_id: int) -> Any:
     """Strike a test."""
-    return _edit(job_id, lambda here: (struck(here.design, request.form.get("id", "")), "struck a test"))
+    gone = request.form.get("id", "")
+    return edited(job_id, "sound", render, lambda here, _: (struck(here.design, gone), "struck a test"))
 
 
 @room.post("/limit")

@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from flask import g, request
+from flask import g, request, url_for
 
 from ...core.errors import InputError
 from ...core.gas import STATES, Breath, Span, State, Taken
 from ...core.records import Design
 from ...core.units import format_pressure
 from ...core.wording import piece_words
+from ...store.database import Connection
 from ..page.at_hand import AtHand
 from ..page.breaths import kept_breath
+from ..page.edits import Said, keep_design, run_edit
+from ..page.figures import typing_unit
+from ..page.reader import Reader
 
 STATE_WORDS: dict[State, str] = {"idle": "at idle", "cruise": "at cruise", "full": "at full power"}
 
@@ -40,6 +45,23 @@ def asked(here: AtHand, usual: State = "full") -> Asked:
         return Asked(state, is_open, kept_breath(here, state, is_open=is_open), "")
     except InputError as exc:
         return Asked(state, is_open, None, str(exc))
+
+
+Change = Callable[[AtHand, Reader], tuple[Design, str]]
+Render = Callable[[AtHand, Said, int], Any]
+
+
+def edited(job_id: int, sheet: str, render: Render, change: Change) -> Any:
+    """An edit of the design from one of the sheets: read, changed, kept; then the sheet again in its state."""
+    said = Said()
+
+    def keep(connection: Connection, here: AtHand) -> None:
+        design, why = change(here, Reader(request.form, typing_unit()))
+        said.note = f"{why[0].upper()}{why[1:]}."
+        keep_design(connection, here, design, why)
+
+    state = request.form.get("state") or None
+    return run_edit(job_id, said, keep, render, lambda: url_for(f"{sheet}.show", job_id=job_id, state=state))
 
 
 def has_cutout(design: Design) -> bool:
