@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import pwd
 import socket
 import struct
@@ -43,11 +42,11 @@ class Server(BaseApplication):  # type: ignore[misc]
     """
 
     def __init__(
-        self, app: Flask, port: int, user: str | None, lan: Lan | None, ready: Callable[[], None]
+        self, app: Flask, gate: socket.socket, user: str | None, lan: Lan | None, ready: Callable[[], None]
     ) -> None:  # fmt: skip
         self.app = app
         self.options = {
-            "bind": f"{'0.0.0.0' if lan else '127.0.0.1'}:{port}",  # noqa: S104 - asked for by --lan
+            "bind": f"fd://{gate.fileno()}",
             "workers": 2,
             "threads": 12,
             "worker_class": Worker,
@@ -85,14 +84,9 @@ def user_group(user: str) -> int:
 
 
 def serve(
-    app: Flask, port: int, ready: Callable[[], None], user: str | None = None, lan: Lan | None = None
+    app: Flask, gate: socket.socket, ready: Callable[[], None], user: str | None = None, lan: Lan | None = None
 ) -> None:  # fmt: skip
-    """Serve until stopped, the processes that answer as `user` where one is named, in the network over TLS where `lan`
-    is given; `ready` is called when it listens. Returns only in the process that called it.
+    """Serve what comes through `gate` until stopped, the processes that answer as `user` where one is named, over TLS
+    where `lan` is given; `ready` is called when it answers. Ends this process: see `keeper`.
     """
-    mother = os.getpid()
-    try:
-        Server(app, port, user, lan, ready).run()
-    except SystemExit:
-        if os.getpid() != mother:
-            os._exit(0)  # a worker that ends must not run its mother's clean-up
+    Server(app, gate, user, lan, ready).run()

@@ -1,12 +1,19 @@
-"""Who serves from this checkout: who holds a lock. The system lets it go when that process ends, however it does."""
+"""Who serves from this checkout, and on which port: who holds a lock. The system lets it go when that process ends,
+however it does.
+"""
 
 from __future__ import annotations
 
 import fcntl
 import json
 import os
+import socket
 from dataclasses import dataclass
 from pathlib import Path
+
+from .postgres import free_port
+
+BACKLOG = 512
 
 
 @dataclass
@@ -70,3 +77,19 @@ def serving_address(home: Path) -> str:
     """Where it answers, or that it is still starting."""
     port = _holder(home).get("port")
     return f"http://127.0.0.1:{port}/" if port else "an address it is about to print"
+
+
+def listening(address: str, preferred: int) -> socket.socket:
+    """A socket that listens on the preferred port, or on the next free one; what is asked before the server answers
+    waits. Raises ServerTrouble.
+    """
+    while True:
+        gate = socket.socket()
+        gate.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            gate.bind((address, free_port(preferred)))
+            gate.listen(BACKLOG)
+        except OSError:  # somebody else was quicker
+            gate.close()
+            continue
+        return gate

@@ -1,0 +1,40 @@
+"""The books at the start: those of an older program backed up and brought up to this one, empty ones begun."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from ..store.database import Database, migrate, waiting
+from ..store.jobs import is_demo, open_shop
+from ..store.people import first_owner
+from .backups import backup
+from .postgres import Cluster
+
+
+def brought_up(url: str, backups: Path, cluster: Cluster | None) -> None:
+    """Bring books up to this program; those that an older one kept are backed up first, and it is said where. Raises
+    NewerBooksError for those of a newer one, ServerTrouble where they cannot be backed up: then nothing is touched.
+    """
+    if waiting(url):
+        print(f"these books were kept by an older Wide Bend: as they were, they are in {backup(url, backups, cluster)}")
+    migrate(url)
+
+
+def begun(url: str, *, empty: bool) -> None:
+    """Books that hold nothing yet are begun: with the demo shop, or with a bare one."""
+    from ..demo import fill  # heavy, and not wanted by a command that only backs up
+
+    database = Database(url, most=1)
+    database.open()
+    try:
+        with database.transaction() as connection:
+            if empty and open_shop(connection):
+                print("began the books of a new shop")
+            elif fill(connection):
+                print("filled in the demo shop: on this machine it opens without signing in")
+            if not is_demo(connection):
+                password = first_owner(connection)
+                if password:
+                    print(f"sign in once as “owner” with {password} and choose a password of your own")
+    finally:
+        database.close()
