@@ -14,6 +14,7 @@ from bench.edit_time import bench_edit
 from bench.fitting import bench_fitting
 from bench.gas import bench_gas
 from bench.hangers import bench_hangers
+from bench.kills import bench_kills
 from bench.many_people import bench_people
 from bench.mixed_scenes import bench_mixed
 from bench.nests import bench_nests
@@ -142,6 +143,7 @@ BENCHES = {
     "hangers": bench_hangers,
     "books": bench_books,
     "people": bench_people,
+    "kills": bench_kills,
     "photos": bench_photos,
     "gas": bench_gas,
     "fitting": bench_fitting,

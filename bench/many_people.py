@@ -6,35 +6,24 @@ import os
 import re
 import subprocess
 import sys
-import tempfile
-from pathlib import Path
 
 import requests
 
+from bench.started import ROOT, started
+
 PEOPLE, JOBS, SECONDS, PORT = 20, 10, 150, 8747
-ROOT = Path(__file__).resolve().parent.parent
 TWIN = 104  # the demo's job that is copied
 
 
 def bench_people() -> None:
     """What locust measures of twenty people; that no change of theirs was lost."""
-    host, home = f"http://127.0.0.1:{PORT}", Path(tempfile.mkdtemp(prefix="wb-people-"))
-    home.chmod(0o755)
-    env = os.environ | {"WIDEBEND_HOME": str(home), "WIDEBEND_LOAD_HOST": host}
-    start = [sys.executable, "-m", "widebend.launch", "start", "--port", str(PORT)]
-    server = subprocess.Popen(start, cwd=ROOT, env=env, stdout=subprocess.PIPE, text=True)
-    try:
-        assert server.stdout
-        if not any("is ready" in line for line in server.stdout):
-            sys.exit("the program did not start")
-        env["WIDEBEND_LOAD_JOBS"] = ",".join(_copied(host) for _ in range(JOBS))
+    with started(PORT, "wb-people-") as program:
+        jobs = ",".join(_copied(program.host) for _ in range(JOBS))
+        env = os.environ | {"WIDEBEND_LOAD_HOST": program.host, "WIDEBEND_LOAD_JOBS": jobs}
         subprocess.run(
             [sys.executable, "-m", "locust", "-f", "bench/people_at_work.py", "--headless", "--only-summary", "--users",
              str(PEOPLE), "--spawn-rate", "1", "--run-time", f"{SECONDS}s", "--reset-stats", "--loglevel", "WARNING",
-             "--host", host], cwd=ROOT, env=env, check=True)  # fmt: skip
-    finally:
-        subprocess.run([sys.executable, "-m", "widebend.launch", "stop"], cwd=ROOT, env=env, check=False)
-        server.wait(30)
+             "--host", program.host], cwd=ROOT, env=env, check=True)  # fmt: skip
 
 
 def _copied(host: str) -> str:
