@@ -73,7 +73,7 @@ def begun(home: Path, port: int) -> Started:
 
 def environment(home: Path) -> dict[str, str]:
     """The environment of a program that keeps its things in `home`."""
-    return os.environ | {"WIDEBEND_HOME": str(home)}
+    return os.environ | {"WIDEBEND_HOME": str(home), "PYTHONDONTWRITEBYTECODE": ""}  # as where a shop starts it
 
 
 def new_home(prefix: str) -> Path:

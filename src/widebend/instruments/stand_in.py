@@ -124,7 +124,8 @@ def main() -> None:
     for tool in tools:
         threading.Thread(target=tool.serve_forever, daemon=True).start()
     print(json.dumps({tool.kind: tool.address[1] for tool in tools}), flush=True)
-    sys.stdin.read()
+    with contextlib.suppress(KeyboardInterrupt):
+        sys.stdin.read()
 
 
 if __name__ == "__main__":

@@ -12,6 +12,7 @@ import threading
 import time
 from collections.abc import Callable
 from contextlib import suppress
+from pathlib import Path
 
 from .postgres import ServerTrouble
 
@@ -80,3 +81,15 @@ def _end(child: int) -> None:
             time.sleep(0.05)
         os.kill(child, signal.SIGKILL)
         os.waitpid(child, 0)
+
+
+def killed_first(pid: int) -> None:
+    """Where memory runs out a process goes before its keeper and the database: it is begun again."""
+    with suppress(OSError):  # no Linux
+        Path(f"/proc/{pid}/oom_score_adj").write_text("500")
+
+
+def after_people(pid: int) -> None:
+    """A process that nobody waits for with a page open works with what those who do leave of the machine."""
+    with suppress(OSError):
+        os.setpriority(os.PRIO_PROCESS, pid, 10)

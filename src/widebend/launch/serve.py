@@ -1,18 +1,22 @@
-"""The production server: gunicorn on loopback, warmed before it answers."""
+"""The production server: gunicorn behind a port that its keeper holds; kernels are loaded while it answers."""
 
 from __future__ import annotations
 
+import os
 import pwd
 import socket
 import struct
 import threading
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 from flask import Flask
 from gunicorn.app.base import BaseApplication
 from gunicorn.workers.gthread import ThreadWorker
 
+from ..web import warm_up
+from .keeper import killed_first
 from .lan import Lan
 
 REST_OF_REQUEST_S = 3
@@ -56,7 +60,7 @@ class Server(BaseApplication):  # type: ignore[misc]
             "graceful_timeout": 5,
             "timeout": 60,
             "when_ready": lambda _: ready(),
-            "post_worker_init": _open_pool,
+            "post_worker_init": _begin,
         }
         if lan:
             self.options |= {"certfile": str(lan.certificate), "keyfile": str(lan.key)}
@@ -73,9 +77,22 @@ class Server(BaseApplication):  # type: ignore[misc]
         return self.app
 
 
-def _open_pool(worker: Any) -> None:
-    """Connections cannot be shared across a fork: the pool opens in the process that uses it."""
+def _begin(worker: Any) -> None:
+    """Connections cannot be shared across a fork: the pool opens in the process that uses it. Kernels are loaded beside
+    the first requests: a shop whose program was killed is not kept waiting for them.
+    """
+    killed_first(os.getpid())
     worker.app.callable.extensions["database"].open()
+    threading.Thread(target=warm_up, daemon=True).start()
+
+
+def warm_once(kernels: Path) -> None:
+    """Compile the kernels where they were never compiled, before anybody waits for a page."""
+    done = kernels / "compiled"
+    if not done.exists():
+        warm_up()
+        kernels.mkdir(parents=True, exist_ok=True)
+        done.touch()
 
 
 def user_group(user: str) -> int:

@@ -54,18 +54,19 @@ def _serve(options: argparse.Namespace, undo: ExitStack, held: Serving, since: f
     loading = ThreadPoolExecutor(1)  # the database starts while the program loads and warms its kernels
     starting = loading.submit(database_url)
     undo.callback(_stop_database, starting)
-    from ..web import create_app, warm_up
-    from .serve import serve
-
     user = plain_user()
     tools = MeasuringTools(user)
     undo.callback(tools.stop)
+    from ..web import create_app
+    from .serve import serve, warm_once
+
     lan = joined(home()) if options.lan else None
-    warm_up()
+    kernels = Path(os.environ.get("NUMBA_CACHE_DIR") or home() / "kernels")
+    warm_once(kernels)
     url, cluster = starting.result()
     if user:
         tls = [lan.certificate.parent] if lan else []
-        hand_over(user, log.parent, Path(os.environ.get("NUMBA_CACHE_DIR") or home() / "kernels"), *tls)
+        hand_over(user, log.parent, kernels, *tls)
     elif os.geteuid() == 0:
         print("serving as root, since no other user can read this folder: better started by an ordinary user")
     brought_up(url, home() / "backups", cluster)

@@ -7,7 +7,7 @@ import threading
 
 from .postgres import Cluster, ServerTrouble
 
-EVERY_S = 2.0
+EVERY_S = 1.0
 
 
 class Watch:

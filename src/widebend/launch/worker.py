@@ -8,6 +8,7 @@ import subprocess
 import sys
 import threading
 
+from .keeper import after_people, killed_first
 from .plain_user import as_user
 
 AGAIN_S = 2.0  # before a dead worker is begun again: one that cannot begin at all does not keep the machine busy
@@ -31,10 +32,13 @@ class Worker:
         self._end()  # one begun at the last moment
 
     def _begun(self) -> subprocess.Popen[bytes]:
-        return subprocess.Popen(
+        begun = subprocess.Popen(
             [sys.executable, "-m", "widebend.work", "--with-mother"], stdin=subprocess.PIPE, stdout=subprocess.DEVNULL,
             env={**os.environ, "WIDEBEND_DATABASE_URL": self.url}, **as_user(self.user),
         )  # fmt: skip
+        killed_first(begun.pid)
+        after_people(begun.pid)
+        return begun
 
     def _keep(self) -> None:
         while not self.stopping.is_set():

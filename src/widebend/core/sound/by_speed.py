@@ -10,7 +10,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.signal import find_peaks
 
 from ..gas import Breath, road_kmh
 from ..records import Engine, Rules
@@ -84,6 +83,8 @@ def levels_by_speed(engine: Engine, breath: Breath, sound: Heard) -> BySpeed:
 
 def drones(engine: Engine, breath: Breath, found: BySpeed, rules: Rules) -> list[Drone]:
     """Where an order stands out in the band in which cabins boom, the worst first."""
+    from scipy.signal import find_peaks  # half a second to load: not while the program starts
+
     out: list[Drone] = []
     loudest = found.by_order.max(axis=0)
     for order, levels in zip(found.orders, found.by_order, strict=True):

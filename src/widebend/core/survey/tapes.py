@@ -14,8 +14,7 @@ from functools import lru_cache
 
 import numpy as np
 from scipy.optimize import least_squares
-from scipy.special import ndtri
-from scipy.stats import chi2, qmc
+from scipy.special import chdtrc, ndtri
 
 from ..errors import InputError
 from ..space import Vector
@@ -180,7 +179,7 @@ def _fix(tapes: _Tapes, marks: Sequence[TapeMark], point: Vector) -> Fix:
     residuals = tapes.distances - reach
     radius, weak_axis, weak = _doubt(tapes, point)
     spare = len(residuals) - 3
-    agrees = spare <= 0 or float(chi2.sf(float(tapes.misfit(point)), spare)) >= OFF_CHANCE
+    agrees = spare <= 0 or float(chdtrc(spare, float(tapes.misfit(point)))) >= OFF_CHANCE
     said = _said(tapes, marks, residuals, agrees, weak_axis, weak)
     return Fix(point, radius, residuals, weak_axis, weak, agrees, said)
 
@@ -188,6 +187,8 @@ def _fix(tapes: _Tapes, marks: Sequence[TapeMark], point: Vector) -> Fix:
 @lru_cache(maxsize=1)
 def _normals() -> Vector:
     """Evenly spread normal deviates (SAMPLES, 12) [-]: three tapes, nine coordinates; the same for every call."""
+    from scipy.stats import qmc  # half a second to load: not while the program starts
+
     even = qmc.Sobol(12, scramble=True, seed=5).random(SAMPLES)
     return np.asarray(ndtri(np.clip(even, 1e-9, 1 - 1e-9)))
 
