@@ -7,6 +7,7 @@ import time
 
 import numpy as np
 
+from bench.abuse import bench_abuse
 from bench.big_books import bench_books
 from bench.big_system import big_design
 from bench.cut_chains import bench_cuts
@@ -19,6 +20,7 @@ from bench.many_people import bench_people
 from bench.mixed_scenes import bench_mixed
 from bench.nests import bench_nests
 from bench.odd_requests import bench_odd
+from bench.odd_uploads import bench_bombs
 from bench.photos import bench_photos
 from bench.random_edits import bench_edits
 from bench.routes import bench_random_routes, bench_routes
@@ -144,6 +146,8 @@ BENCHES = {
     "books": bench_books,
     "people": bench_people,
     "kills": bench_kills,
+    "abuse": bench_abuse,
+    "bombs": bench_bombs,
     "photos": bench_photos,
     "gas": bench_gas,
     "fitting": bench_fitting,

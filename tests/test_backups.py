@@ -54,6 +54,7 @@ def test_a_backup_is_due_once_a_day(tmp_path: Path) -> None:
     (tmp_path / "shop-2026-01-01-000000.widebend").write_text("")
     assert not due(tmp_path, now)
     assert due(tmp_path, now + timedelta(hours=25))
+    assert due(tmp_path, now - timedelta(hours=25)), "the clock was put back"
 
 
 def test_the_certificate_names_this_machine_and_is_made_anew_where_it_moves(

@@ -1,6 +1,8 @@
 """The launcher: compiled kernels are kept by what they were compiled from, older ones go; who serves, as whom."""
 
+import os
 import pwd
+import signal
 from importlib.machinery import SourceFileLoader
 from importlib.util import module_from_spec, spec_from_loader
 from pathlib import Path
@@ -9,8 +11,11 @@ from types import ModuleType
 import psycopg
 import pytest
 
+from widebend.launch.keeper import keep
+from widebend.launch.place import home, session_key
 from widebend.launch.plain_user import as_user, may_enter
-from widebend.launch.postgres import Cluster
+from widebend.launch.postgres import Cluster, ServerTrouble
+from widebend.launch.serving import listening
 from widebend.launch.shop_role import see_to_role
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -79,3 +84,44 @@ def test_who_cannot_reach_a_folder_does_not_serve_from_it(tmp_path: Path) -> Non
     assert not may_enter(nobody, closed)
     assert may_enter(nobody, Path("/usr/lib"))
     assert as_user(None) == {}
+
+
+def test_secrets_are_for_their_owner_only(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, cluster: Cluster) -> None:
+    monkeypatch.setenv("WIDEBEND_HOME", str(tmp_path / "books"))
+    key = session_key()
+    assert len(key) == 64
+    assert session_key() == key, "made once"
+    secrets = [home() / "session.key", cluster.folder / "password", cluster.folder / "shop-password"]
+    assert [oct(secret.stat().st_mode)[-3:] for secret in secrets] == ["600"] * 3
+    (home() / "session.key").write_text(key[:20])
+    assert len(session_key()) == 64, "one that was written half is made anew"
+
+
+def test_where_nothing_can_be_kept_it_is_said(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("WIDEBEND_HOME", "/proc/none/books")
+    with pytest.raises(ServerTrouble, match="WIDEBEND_HOME=/another/folder"):
+        home()
+
+
+def test_a_server_that_dies_is_forked_again_behind_the_same_port(tmp_path: Path) -> None:
+    gate = listening("127.0.0.1", 23_900)
+    lives = tmp_path / "lives"
+
+    def serve(again: bool) -> None:
+        with lives.open("a") as told:
+            told.write(f"{again} {gate.getsockname()[1]} {os.getpid() != mother}\n")
+        if not again:
+            os.kill(os.getpid(), signal.SIGKILL)
+
+    mother, port = os.getpid(), gate.getsockname()[1]
+    keep(serve)
+    gate.close()
+    assert lives.read_text().splitlines() == [f"False {port} True", f"True {port} True"]
+
+
+def test_a_server_that_dies_at_once_each_time_is_given_up() -> None:
+    def serve(_again: bool) -> None:
+        os._exit(3)
+
+    with pytest.raises(ServerTrouble, match="as soon as it was started"):
+        keep(serve)

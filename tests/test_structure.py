@@ -78,6 +78,14 @@ def test_every_finding_code_is_documented() -> None:
         assert f"`{code}`" in text, code
 
 
+def test_every_library_stands_with_its_licence() -> None:
+    told = dict(re.findall(r"^\| ([\w.-]+) \| ([^|]+) \|", (ROOT / "docs/dependencies.md").read_text(), re.M))
+    locked = {name for lock in (ROOT / "requirements").glob("*.txt")
+              for name in re.findall(r"^([\w.-]+)==", lock.read_text(), re.M)}  # fmt: skip
+    assert locked
+    assert locked <= told.keys()
+
+
 def test_pictures_are_linked() -> None:
     readme = (ROOT / "README.md").read_text()
     pictures = list((ROOT / "docs/screenshots").glob("*.png"))

@@ -167,6 +167,6 @@ def backups(folder: Path) -> list[Path]:
 
 
 def due(folder: Path, now: datetime) -> bool:
-    """Whether the newest backup is older than a day."""
+    """Whether the newest backup is older than a day, or from a day that has not come yet: the clock was put back."""
     newest = next(iter(backups(folder)), None)
-    return newest is None or now - datetime.fromtimestamp(newest.stat().st_mtime) > timedelta(hours=EVERY_H)
+    return newest is None or abs(now - datetime.fromtimestamp(newest.stat().st_mtime)) > timedelta(hours=EVERY_H)

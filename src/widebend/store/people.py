@@ -65,7 +65,7 @@ def _long_enough(password: str) -> None:
 
 def sign_in(connection: Connection, name: str, password: str) -> Person | str:
     """Who that is; or why not, in words. What was counted is to be kept either way."""
-    row = queries.person_by_name(connection, name=" ".join(name.split()))
+    row = queries.person_by_name(connection, name=" ".join(name.split()), minutes=LOCKED_MIN)
     if row is None:
         _right(NOBODY, password)  # as long as for a name there is
         return WRONG

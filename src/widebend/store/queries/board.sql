@@ -8,7 +8,7 @@ JOIN customers c ON c.id = v.customer_id
 LEFT JOIN bays b ON b.id = j.bay_id
 LEFT JOIN job_summaries m ON m.job_id = j.id
 LEFT JOIN LATERAL (SELECT sum(minutes) AS minutes FROM planned_minutes WHERE job_id = j.id) p ON true
-LEFT JOIN LATERAL (SELECT sum(extract(epoch FROM coalesce(ended_at, now()) - started_at) / 60.0) AS minutes
+LEFT JOIN LATERAL (SELECT sum(greatest(extract(epoch FROM coalesce(ended_at, now()) - started_at), 0) / 60.0) AS minutes
     FROM clocks WHERE job_id = j.id) k ON true
 WHERE j.state = 'open' ORDER BY j.promised_on NULLS LAST, j.id;
 
@@ -30,6 +30,6 @@ UPDATE jobs SET promised_on = :promised_on, waits_on = :waits_on, waits_until = 
 WHERE id = :job_id;
 
 -- name: hours_today
--- Minutes of each person today.
-SELECT who, sum(extract(epoch FROM coalesce(ended_at, now()) - started_at)) / 60.0 AS minutes FROM clocks
+-- Minutes of each person today; none where the machine's clock was put back meanwhile.
+SELECT who, sum(greatest(extract(epoch FROM coalesce(ended_at, now()) - started_at), 0)) / 60.0 AS minutes FROM clocks
 WHERE started_at >= date_trunc('day', now()) GROUP BY who ORDER BY who;

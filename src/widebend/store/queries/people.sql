@@ -3,9 +3,9 @@
 SELECT id, name, role, must_change, gone, locked_until FROM people ORDER BY gone, lower(name);
 
 -- name: person_by_name^
--- Somebody who works here, to be signed in.
+-- Somebody who works here, to be signed in; a lock from before the machine's clock was put back holds no longer.
 SELECT id, name, role, password_hash, must_change, failed, locked_until,
-    coalesce(locked_until > now(), false) AS locked
+    coalesce(locked_until > now() AND locked_until <= now() + make_interval(mins => :minutes), false) AS locked
 FROM people WHERE lower(name) = lower(:name) AND NOT gone FOR UPDATE;
 
 -- name: person_by_id^

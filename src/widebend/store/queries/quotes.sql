@@ -101,7 +101,8 @@ DELETE FROM clocks WHERE id = :clock_id AND job_id = :job_id;
 
 -- name: clocks_of_job
 -- Every clock of a job, the newest first, with its minutes until now.
-SELECT id, step, who, started_at, ended_at, extract(epoch FROM coalesce(ended_at, now()) - started_at) / 60.0 AS minutes
+SELECT id, step, who, started_at, ended_at,
+    greatest(extract(epoch FROM coalesce(ended_at, now()) - started_at), 0) / 60.0 AS minutes
 FROM clocks WHERE job_id = :job_id ORDER BY started_at DESC;
 
 -- name: add_log!
