@@ -29,7 +29,13 @@ LONGEST_S = 300.0  # a worker on a machine that never compiled the kernels does 
 def _asked(database: Database, wish: Wish, design=None) -> int:
     with database.transaction() as connection:
         of = jobs.get(connection, 102).design_id
-        return ask(connection, of, 1, design or first_job(), "r1", wish)
+        return ask(connection, of, 1, design or first_job(), "r1", wish, who="Ann")
+
+
+def _asked_by(database: Database, who: str, keep: int) -> int:
+    with database.transaction() as connection:
+        job = jobs.get(connection, 101 + keep)
+        return ask(connection, job.design_id, 1, first_job(), "r1", Wish(0), who=who)
 
 
 def _state(database: Database, search_id: int) -> Search:
@@ -79,7 +85,7 @@ def test_what_was_known_already_is_not_lost(database: Database, monkeypatch: pyt
     wish = Wish(7, weigh="welds", thorough=True)
     with database.transaction() as connection:
         of = jobs.get(connection, 102).design_id
-        number = ask(connection, of, 1, cat_back(), "r1", wish, known)
+        number = ask(connection, of, 1, cat_back(), "r1", wish, known, who="Ann")
     monkeypatch.setattr(searches, "seek", lambda *_: replace(known, found=known.found[:1]))
     do_search(database, number)
     kept = read_proposals(_state(database, number).found, cat_back(), "r1")
@@ -153,7 +159,7 @@ def _queued(database: Database) -> list[int]:
 
 def test_written_down_and_queued_as_one_or_not_at_all(database: Database) -> None:
     with pytest.raises(RuntimeError), database.transaction() as connection:
-        ask(connection, jobs.get(connection, 102).design_id, 1, first_job(), "r1", Wish(0))
+        ask(connection, jobs.get(connection, 102).design_id, 1, first_job(), "r1", Wish(0), who="Ann")
         raise RuntimeError
     assert not _queued(database)
     number = _asked(database, Wish(0))
@@ -175,6 +181,23 @@ def test_a_line_that_is_too_long_is_refused(database: Database, monkeypatch: pyt
     with pytest.raises(EditError, match="stand in line"):
         _asked(database, Wish(1))
     assert _state(database, number).state == "waiting"
+
+
+def test_everybodys_first_comes_before_anybodys_second(database: Database) -> None:
+    quick = [_asked_by(database, "Ann", k) for k in range(3)]
+    late = _asked_by(database, "Ben", 3)
+    with database.transaction() as connection:
+        rows = connection.execute("SELECT (args ->> 'search_id')::int AS id FROM procrastinate_jobs "
+                                  "ORDER BY priority DESC, id").fetchall()  # fmt: skip
+    assert [row["id"] for row in rows] == [quick[0], late, *quick[1:]]
+
+
+def test_nobody_fills_the_line_alone(database: Database) -> None:
+    for k in range(searches.MOST_OWN):
+        _asked_by(database, "Ann", k)
+    with pytest.raises(EditError, match="of yours stand in line"):
+        _asked_by(database, "Ann", searches.MOST_OWN)
+    assert _asked_by(database, "Ben", searches.MOST_OWN)
 
 
 def test_one_that_fell_off_the_queue_is_put_back_once(database: Database) -> None:

@@ -29,7 +29,7 @@ Solve = Callable[[Design, dict[str, Any], Report], dict[str, Any]]
 
 QUEUE, TASK = "searches", "search"
 MOST_TRIES = 3  # a search that killed so many workers is given up
-MOST_WAITING = 12  # in line for the workers, of all jobs together
+MOST_WAITING, MOST_OWN = 24, 4  # in line for the workers: of everybody together, of one person
 KEPT_DAYS, KEPT_LAST = 30, 5  # an ended search is kept so long, and the last few of a design for good
 
 
@@ -60,11 +60,12 @@ def read_wish(data: dict[str, Any]) -> Wish:
 def ask(
     connection: Connection, design_id: int, revision: int, design: Design, run_id: str,
     wish: Wish | OutWish | NestWish | PhotoWish, so_far: Proposals | None = None,
+    *, who: str,
 ) -> int:  # fmt: skip
     """Write down a search, with what is known already, and put it on the queue, as one: its id.
 
-    The same question that goes on already is joined; another of the same design takes its place. Raises EditError
-    when too many stand in line.
+    The same question that goes on already is joined; another of the same design takes its place. Of what stands in
+    line everybody's first comes before anybody's second. Raises EditError when too many do, of all or of `who`.
     """
     asked = {"design_id": design_id, "revision": revision, "run": run_id, "wish": Jsonb(asdict(wish))}
     same = queries.same_search(connection, **asked)
@@ -72,10 +73,13 @@ def ask(
         return int(same["id"])
     if queries.searches_waiting(connection) >= MOST_WAITING:
         raise EditError(f"{MOST_WAITING} searches stand in line already: try again when some have ended")
-    row = queries.add_search(connection, **asked, design=Jsonb(design.model_dump(mode="json")),
+    own = queries.searches_of(connection, who=who)
+    if own["waiting"] >= MOST_OWN:
+        raise EditError(f"{MOST_OWN} searches of yours stand in line already: try again when some have ended")
+    row = queries.add_search(connection, **asked, who=who, design=Jsonb(design.model_dump(mode="json")),
                              found=Jsonb(proposals_data(so_far)) if so_far else None)  # fmt: skip
     queries.stop_other_searches(connection, design_id=design_id, id=row["id"])
-    queries.queue_search(connection, id=row["id"])
+    queries.queue_search(connection, id=row["id"], before=own["open"])
     return int(row["id"])
 
 

@@ -1,7 +1,7 @@
 -- name: add_search^
 -- A search waiting for a worker.
-INSERT INTO searches (design_id, revision, run, wish, design, found)
-VALUES (:design_id, :revision, :run, :wish, :design, :found) RETURNING id;
+INSERT INTO searches (design_id, revision, run, wish, design, found, who)
+VALUES (:design_id, :revision, :run, :wish, :design, :found, :who) RETURNING id;
 
 -- name: search^
 -- One search.
@@ -57,10 +57,16 @@ ORDER BY id DESC LIMIT 1;
 -- How many stand in line.
 SELECT count(*) FROM searches WHERE state = 'waiting';
 
+-- name: searches_of^
+-- How many of somebody's stand in line, and how many of them go on or stand in line.
+SELECT count(*) FILTER (WHERE state = 'waiting') AS waiting, count(*) AS open FROM searches
+WHERE who = :who AND state IN ('waiting', 'working');
+
 -- name: queue_search!
--- Put a search on the queue: by the queue's own function, so in the transaction that writes the search down.
+-- Put a search on the queue: by the queue's own function, so in the transaction that writes the search down. The more
+-- of somebody's are open, the less urgent is the next: everybody's first comes before anybody's second.
 SELECT procrastinate_defer_jobs_v1(ARRAY[ROW(
-    'searches', 'search', 0, NULL, NULL, jsonb_build_object('search_id', :id::bigint), NULL
+    'searches', 'search', -:before::integer, NULL, NULL, jsonb_build_object('search_id', :id::bigint), NULL
 )::procrastinate_job_to_defer_v1]);
 
 -- name: queue_lost_searches!

@@ -147,7 +147,7 @@ def longer(job_id: int) -> Any:
         if not job.open_asked:
             return redirect(url_for("nesting.show", job_id=job_id, **wanted.again), 303)
         wish = wish_for(job.open_asked, (looked.found if looked else None) or {})
-        search_id = ask(connection, here.job.design_id, here.number, here.design, "", wish)
+        search_id = ask(connection, here.job.design_id, here.number, here.design, "", wish, who=who_is_here())
     return redirect(url_for("nesting.show", job_id=job_id, **wanted.again | {"search": search_id}), 303)
 
 

@@ -20,6 +20,7 @@ from ..drawing.shadows import section_shadows
 from ..page.at_hand import AtHand, Kept, at_hand, transaction
 from ..page.edits import Said, keep_design, run_edit
 from ..page.figures import number
+from ..page.people import who_is_here
 from .parts_panel import section_name, section_row
 from .sheets import render_sheet
 
@@ -69,7 +70,7 @@ def look_longer(job_id: int) -> Any:
         order = request.form.get("what") == "order"
         chosen = max(0, int(number(request.form.get("try"), 0)))
         wish = OutWish("order" if order else "out", 0 if order else chosen, g.sight.view)
-        search_id = ask(connection, here.job.design_id, here.number, here.design, "", wish)
+        search_id = ask(connection, here.job.design_id, here.number, here.design, "", wish, who=who_is_here())
     return redirect(_page(job_id, search_id, wish), 303)
 
 

@@ -15,6 +15,7 @@ from ...work.searches import ask
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said
 from ..page.figures import number
+from ..page.people import who_is_here
 from .bench import first_run, render_bench
 from .ways import quick, show_search, way_search
 from .wishes_form import wish_from
@@ -48,7 +49,9 @@ def look_longer(job_id: int) -> Any:
     wish = wish_from(request.form, run, thorough=True)
     so_far = _known(here, run.id, wish)  # solved outside of any transaction
     with transaction() as connection:
-        search_id = ask(connection, here.job.design_id, here.number, here.design, run.id, wish, so_far)
+        search_id = ask(
+            connection, here.job.design_id, here.number, here.design, run.id, wish, so_far, who=who_is_here()
+        )
     return redirect(_page(job_id, search_id, run.id), 303)
 
 

@@ -226,7 +226,7 @@ def have_placed(job_id: int) -> Any:
         placing = placing_of(connection, here, which)
         if placing.to_ask:
             wish = wish_for(job_id, which, placing.all_photos, placing.known)
-            ask(connection, here.job.design_id, here.number, here.design, "", wish)
+            ask(connection, here.job.design_id, here.number, here.design, "", wish, who=who_is_here())
     return redirect(url_for("camera.show", job_id=job_id, set=which), 303)
 
 
