@@ -19,7 +19,7 @@ from ..web import warm_up
 from .keeper import killed_first
 from .lan import Lan
 
-REST_OF_REQUEST_S = 3
+REST_OF_REQUEST_S, ORPHAN_S = 3, 1.5
 
 
 class Worker(ThreadWorker):  # type: ignore[misc]
@@ -30,6 +30,17 @@ class Worker(ThreadWorker):  # type: ignore[misc]
     def handle(self, conn: Any) -> Any:
         conn.sock.setsockopt(socket.SOL_SOCKET, socket.SO_RCVTIMEO, struct.pack("ll", REST_OF_REQUEST_S, 0))
         return super().handle(conn)
+
+    def is_parent_alive(self) -> bool:
+        """Whether the server that forked us lives. Where it was killed what is under way has a moment to end, and what
+        waits unread goes to the next server: not both as long as the slowest.
+        """
+        if super().is_parent_alive():
+            return True
+        end = threading.Timer(ORPHAN_S, os._exit, (0,))
+        end.daemon = True
+        end.start()
+        return False
 
     def finish_request(self, conn: Any, fs: Any) -> None:
         """Beside the loop that hands out requests: a client that neither reads nor goes would hold it for seconds."""

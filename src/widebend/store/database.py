@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -19,8 +20,29 @@ from .queue_schema import migrate_queue
 HERE = Path(__file__).parent
 MIGRATION_LOCK = 7_281_994  # any number, the same for every process that migrates this database
 
+AGAIN_S, PATIENCE_S = (
+    0.1,
+    6.0,
+)  # a database that is begun again takes seconds; the pool's own tries lie ever further apart
+
 Connection = psycopg.Connection[dict[str, Any]]
 queries = aiosql.from_path(HERE / "queries", "psycopg", mandatory_parameters=False)
+
+
+class Patient(psycopg.Connection[dict[str, Any]]):
+    """A connection that is made as soon as the database is back."""
+
+    @classmethod
+    def connect(cls, conninfo: str = "", **how: Any) -> Patient:  # type: ignore[override]
+        """Connect, trying again for a while. Raises OperationalError."""
+        until = time.monotonic() + PATIENCE_S
+        while True:
+            try:
+                return super().connect(conninfo, **how)  # type: ignore[return-value]
+            except psycopg.OperationalError:
+                if time.monotonic() > until:
+                    raise
+                time.sleep(AGAIN_S)
 
 
 class Database:
@@ -29,6 +51,7 @@ class Database:
     def __init__(self, url: str, most: int = 6) -> None:
         self.pool: ConnectionPool[Connection] = ConnectionPool(
             url,
+            connection_class=Patient,
             min_size=1,
             max_size=most,
             open=False,
