@@ -5,12 +5,13 @@ it is started: nothing may break, nothing may take long, memory stays as it is, 
 from __future__ import annotations
 
 import json
-import multiprocessing
 import os
 import statistics
 import time
 from collections import Counter
+from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field
+from functools import partial
 from typing import Any
 
 import requests
@@ -116,13 +117,17 @@ class Client:
             lambda a: st.tuples(st.just(a), paths(a), values(a), st.sampled_from(SHAPES), odd)
         )
 
+        some = st.lists(st.tuples(st.integers(0, 99), st.one_of(odd, plain, an_id)), min_size=1, max_size=3)
+
         @seed(self.number)
         @settings(max_examples=count // 2, deadline=None, database=None, phases=[Phase.generate],
                   suppress_health_check=list(HealthCheck))  # fmt: skip
-        @given(wide, st.data())
-        def attack(asked: tuple[Address, str, dict[str, str], str, str], data: st.DataObject) -> None:
+        @given(wide, st.sampled_from(PAGES), some)
+        def attack(
+            asked: tuple[Address, str, dict[str, str], str, str], page: str, changes: list[tuple[int, str]]
+        ) -> None:  # fmt: skip
             self.send(*asked)
-            self.send_a_form(data)
+            self.send_a_form(page, changes)
 
         attack()
         return self.out
@@ -155,16 +160,16 @@ class Client:
         else:
             self.tried(verb, path, headers, data=whole)
 
-    def send_a_form(self, data: st.DataObject) -> None:
+    def send_a_form(self, page: str, changes: list[tuple[int, str]]) -> None:
         """A form as a page has it now, one to three of its fields odd."""
         if not self.forms:
-            self.harvest(data.draw(st.sampled_from(PAGES)))
+            self.harvest(page)
         if not self.forms:
             return
         verb, path, fields = self.forms.pop()
         free = [name for name in fields if name != "csrf_token"]
-        for name in data.draw(st.lists(st.sampled_from(free), min_size=1, max_size=3)) if free else []:
-            fields[name] = data.draw(st.one_of(odd, plain, an_id))
+        for which, value in changes if free else []:
+            fields[free[which % len(free)]] = value
         headers = {"HX-Request": "true"}
         if verb == "POST":
             self.tried("POST", path, headers, data=fields)
@@ -207,12 +212,12 @@ class Client:
         return text
 
 
-def _client(host: str, number: int, count: int, results: multiprocessing.Queue[Outcome]) -> None:
+def _client(host: str, number: int, count: int) -> Outcome:
     from widebend.web import create_app
 
     wanted = [a for a in addresses(create_app("postgresql://nobody@127.0.0.1/none", secret="x" * 64))
               if a.rule.endpoint not in LEFT_OUT]  # fmt: skip
-    results.put(Client(host, number).run(count, wanted))
+    return Client(host, number).run(count, wanted)
 
 
 def bench_abuse() -> None:
@@ -240,15 +245,11 @@ def _one_round(number: int) -> tuple[Outcome, Bystander]:
     program = begun(new_home("wb-abuse-"), PORT)
     out, by = Outcome(), Bystander(program)
     by.start()
-    results: multiprocessing.Queue[Outcome] = multiprocessing.Queue()
-    each = EACH_ROUND // CLIENTS
-    clients = [multiprocessing.Process(target=_client, args=(program.host, 100 * number + k, each, results))
-               for k in range(CLIENTS)]  # fmt: skip
     try:
-        for client in clients:
-            client.start()
-        for _ in clients:
-            out.add(results.get())
+        with ProcessPoolExecutor(CLIENTS) as clients:
+            numbers = [100 * number + k for k in range(CLIENTS)]
+            for found in clients.map(partial(_client, program.host, count=EACH_ROUND // CLIENTS), numbers):
+                out.add(found)
     finally:
         by.ended.set()
         by.join()

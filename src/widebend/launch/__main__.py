@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import errno
 import os
 import signal
 import sys
@@ -147,6 +148,11 @@ def main() -> int:
     except KeyboardInterrupt:
         print("stopped")
         return 130
+    except OSError as exc:
+        if exc.errno != errno.ENOSPC:
+            raise
+        print(f"The disk that holds {home()} is full: make room there, then start again.", file=sys.stderr)
+        return 1
     except psycopg.Error as exc:
         print(f"the database cannot be used: {str(exc).splitlines()[0]}", file=sys.stderr)
         return 1

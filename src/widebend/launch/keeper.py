@@ -8,6 +8,7 @@ from __future__ import annotations
 import logging
 import os
 import signal
+import sys
 import threading
 import time
 from collections.abc import Callable
@@ -47,6 +48,7 @@ def keep(serve: Callable[[bool], None]) -> None:
 def _forked(serve: Callable[[bool], None], again: bool) -> tuple[int, int]:
     """A process that serves, and the end of a pipe that keeps it alive: it ends when we do, however we do."""
     theirs, ours = os.pipe()
+    sys.stdout.flush()  # what is still to be printed is printed once
     child = os.fork()
     if child:
         os.close(theirs)

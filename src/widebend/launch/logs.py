@@ -17,4 +17,5 @@ def log_to_file(folder: Path) -> Path:
     handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
     handler.setLevel(logging.WARNING)
     logging.getLogger().addHandler(handler)
+    logging.raiseExceptions = False  # a full disk is told of once, by what could not be kept, not by the log too
     return file

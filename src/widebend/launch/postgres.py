@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import grp
 import os
 import pwd
@@ -19,6 +20,7 @@ from .shop_role import ROLE, see_to_role
 
 OS_USER = "postgres"  # initdb refuses root: the server then runs as Debian's own user
 DATABASE = "widebend"
+FULL = os.strerror(errno.ENOSPC)
 FAST_TESTS = ("fsync=off", "synchronous_commit=off", "full_page_writes=off")
 
 
@@ -167,9 +169,16 @@ class Cluster:
             log = self.folder / "server.log"
             done = self._run("pg_ctl", "-D", str(self.data), "-w", "-t", "30", "-l", str(log), "-o", options, "start")
             if done.returncode:
-                tail = log.read_text(errors="replace")[-1500:] if log.exists() else ""
-                raise ServerTrouble(f"the database server does not start:\n{done.stdout[-500:]}{tail}")
+                raise ServerTrouble(f"the database server does not start: {self._why_not(done.stdout)}")
         see_to_role(self.server_url, DATABASE, self._password("shop-password"))
+
+    def _why_not(self, said: str) -> str:
+        """Why the server did not start, by the last it wrote."""
+        log = self.folder / "server.log"
+        lines = log.read_text(errors="replace").splitlines()[-20:] if log.exists() else []
+        told = [line for line in lines if "FATAL" in line or "PANIC" in line][-1:] or [said[-500:], *lines]
+        full = f"\nThe disk that holds {self.folder} is full: make room there." if FULL in "".join(told) else ""
+        return "\n".join(told) + full
 
     def _last_port(self) -> int:
         try:

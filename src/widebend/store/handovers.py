@@ -60,9 +60,9 @@ def check(connection: Connection, job_id: int, what: str, who: str, *, done: boo
     if not who:
         raise EditError("who looked?", "who")
     if done:
-        queries.check_handover(connection, job_id=job_id, what=what[:40], who=who)
+        queries.check_handover(connection, job_id=job_id, what=what, who=who)
     else:
-        queries.uncheck_handover(connection, job_id=job_id, what=what[:40])
+        queries.uncheck_handover(connection, job_id=job_id, what=what)
 
 
 def add_invoice(

@@ -68,8 +68,14 @@ def _to_pay(connection: Connection, here: AtHand) -> tuple[dict[str, Any] | None
 @room.post("/check")
 def check(job_id: int) -> Any:
     """A check made, or taken back."""
-    return _edit(job_id, lambda connection, here, who: handovers.check(
-        connection, job_id, request.form.get("what", ""), who, done=request.form.get("done") == "yes"))  # fmt: skip
+
+    def change(connection: Connection, here: AtHand, who: str) -> None:
+        what = request.form.get("what", "")
+        if what not in dict(checks_for(here.design)):
+            raise EditError("that check is not on this job's list: the design changed since the page was opened")
+        handovers.check(connection, job_id, what, who, done=request.form.get("done") == "yes")
+
+    return _edit(job_id, change)
 
 
 @room.post("/say")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from dataclasses import replace
 from typing import Any
 
@@ -27,7 +28,7 @@ from .placed_tags import placing_of, wanted_set
 room = Blueprint("shots", __name__, url_prefix="/jobs/<int:job_id>/underbody/camera")
 
 WALK = 24  # photos of the simulated phone's walk along the vehicle; it begins anew after them
-MOST_AT_ONCE = 6
+MOST_AT_ONCE, LONGEST_WALK_S = 6, 2.5
 
 
 @room.post("/photos")
@@ -79,7 +80,9 @@ def _refused(job_id: int, words: str) -> Any:
 
 @room.post("/shoot")
 def shoot(job_id: int) -> Any:
-    """The simulated phone walks on: it photographs what this job has, with tags stuck on, and says what it taped."""
+    """The simulated phone walks on: it photographs what this job has, with tags stuck on, and says what it taped. Where
+    that takes long it stops on the way: pressed again, it goes on from there.
+    """
     which, many = wanted_set(), min(MOST_AT_ONCE, max(1, whole(request.form.get("many"))))
     try:
         phone = tool_of("phone")
@@ -87,8 +90,8 @@ def shoot(job_id: int) -> Any:
             here = at_hand(connection, job_id)
             taken = sum(one.in_set == which for one in tag_photos.of_job(connection, job_id))
         tagged = stood(stick(here.design, fitted=which == "fitted"), here.design, which)
-        k = taken
-        while many and k < tag_photos.MOST_PHOTOS:
+        k, until = taken, time.monotonic() + LONGEST_WALK_S
+        while many and k < tag_photos.MOST_PHOTOS and time.monotonic() < until:
             turn, eye = view(tagged, k % WALK, WALK, seed=1 + k // WALK)
             many -= _keep(job_id, photograph(phone.address, tagged, turn, eye, seed=k))[1]
             k += 1
