@@ -11,6 +11,7 @@ from types import ModuleType
 import psycopg
 import pytest
 
+from widebend.launch.books import brought_up
 from widebend.launch.keeper import keep
 from widebend.launch.place import home, session_key
 from widebend.launch.plain_user import as_user, may_enter
@@ -75,6 +76,20 @@ def test_the_program_works_as_no_superuser_and_takes_over_what_an_older_one_made
         ours.execute("ALTER TYPE procrastinate_job_status ADD VALUE IF NOT EXISTS 'other'")
         with pytest.raises(psycopg.errors.InsufficientPrivilege):
             ours.execute("COPY jobs TO '/tmp/jobs'")
+
+
+def test_another_programs_database_is_left_alone(cluster: Cluster, tmp_path: Path) -> None:
+    with psycopg.connect(f"{cluster.server_url}/postgres", autocommit=True) as admin:
+        admin.execute("DROP DATABASE IF EXISTS others")
+        admin.execute("CREATE DATABASE others OWNER shop")
+    url = f"{cluster.url.rsplit('/', 1)[0]}/others"
+    with psycopg.connect(url) as theirs:
+        theirs.execute("CREATE TABLE invoices_of_others (total integer)")
+    with pytest.raises(ServerTrouble, match="one of its own"):
+        brought_up(url, tmp_path, None)
+    with psycopg.connect(url) as theirs:
+        tables = theirs.execute("SELECT tablename FROM pg_tables WHERE schemaname = 'public'").fetchall()
+    assert tables == [("invoices_of_others",)]
 
 
 def test_who_cannot_reach_a_folder_does_not_serve_from_it(tmp_path: Path) -> None:

@@ -154,7 +154,8 @@ def main() -> int:
         print(f"The disk that holds {home()} is full: make room there, then start again.", file=sys.stderr)
         return 1
     except psycopg.Error as exc:
-        print(f"the database cannot be used: {str(exc).splitlines()[0]}", file=sys.stderr)
+        named = " (WIDEBEND_DATABASE_URL names it)" if os.environ.get("WIDEBEND_DATABASE_URL") else ""
+        print(f"the database cannot be used{named}: {str(exc).splitlines()[0]}", file=sys.stderr)
         return 1
 
 

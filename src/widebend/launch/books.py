@@ -4,17 +4,20 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from ..store.database import Database, migrate, waiting
+from ..store.database import Database, is_anothers, migrate, waiting
 from ..store.jobs import is_demo, open_shop
 from ..store.people import first_owner
 from .backups import backup
-from .postgres import Cluster
+from .postgres import Cluster, ServerTrouble
 
 
 def brought_up(url: str, backups: Path, cluster: Cluster | None) -> None:
     """Bring books up to this program; those that an older one kept are backed up first, and it is said where. Raises
-    NewerBooksError for those of a newer one, ServerTrouble where they cannot be backed up: then nothing is touched.
+    NewerBooksError for those of a newer one, ServerTrouble where they cannot be backed up or the database is somebody
+    else's: then nothing is touched.
     """
+    if is_anothers(url):
+        raise ServerTrouble("that database holds another program's tables: give Wide Bend one of its own")
     if waiting(url):
         print(f"these books were kept by an older Wide Bend: as they were, they are in {backup(url, backups, cluster)}")
     migrate(url)

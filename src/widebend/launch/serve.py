@@ -8,6 +8,7 @@ import socket
 import struct
 import threading
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -102,8 +103,9 @@ def warm_once(kernels: Path) -> None:
     done = kernels / "compiled"
     if not done.exists():
         warm_up()
-        kernels.mkdir(parents=True, exist_ok=True)
-        done.touch()
+        with suppress(OSError):  # where nothing can be kept it is done at each start
+            kernels.mkdir(parents=True, exist_ok=True)
+            done.touch()
 
 
 def user_group(user: str) -> int:

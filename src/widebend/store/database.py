@@ -94,6 +94,13 @@ def is_ours(connection: psycopg.Connection[Any]) -> bool:
     return not tables or {"migrations", "revisions", "shop"} <= tables <= made | {"migrations", "queue_schema"}
 
 
+def is_anothers(url: str) -> bool:
+    """Whether a database has tables, and none of ours."""
+    with psycopg.connect(url) as connection:
+        tables = {row[0] for row in connection.execute("SELECT tablename FROM pg_tables WHERE schemaname = 'public'")}
+    return bool(tables) and not {"migrations", "revisions"} <= tables
+
+
 def waiting(url: str) -> list[int]:
     """The migrations that books with something in them still want; none for empty ones. Raises NewerBooksError."""
     with psycopg.connect(url) as connection:

@@ -14,6 +14,7 @@ from flask import Flask, Request, Response, g, request, session
 from flask.sessions import SecureCookieSession, SecureCookieSessionInterface
 from flask_wtf.csrf import CSRFProtect
 from itsdangerous import BadSignature
+from werkzeug.routing import IntegerConverter, Map
 
 from ..core.errors import InputError
 from ..instruments.taking import Instrument, Tool
@@ -35,6 +36,13 @@ CONTENT_POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; "
     "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 )
+
+
+class Number(IntegerConverter):
+    """A number in an address: one that the books could hold."""
+
+    def __init__(self, of: Map) -> None:
+        super().__init__(of, max=2**31 - 1)
 
 
 class AgelessSessions(SecureCookieSessionInterface):
@@ -71,6 +79,7 @@ def create_app(
         PERMANENT_SESSION_LIFETIME=timedelta(days=400),  # the most a browser keeps
         TESTING=testing,
     )
+    app.url_map.converters["int"] = Number
     app.session_interface = AgelessSessions()
     app.extensions["database"] = Database(database_url)
     app.extensions["kept"], app.extensions["solved"] = Kept(), Kept(most=64)

@@ -126,10 +126,11 @@ def book(item_id: int) -> Any:
 
     def move(connection: Connection, who: str) -> str:
         why, reader = request.form.get("why", ""), Reader(request.form, typing_unit())
-        number = int(reader.number("number", 0, stock.MOST_AT_ONCE))
-        if float(reader.form.get("number", "0").replace(",", ".") or 0) != number:
-            raise EditError("a whole number: half a bend is an offcut", "number")
+        counted = reader.number("number", 0, stock.MOST_AT_ONCE)
         reader.finish()
+        number = int(counted)
+        if counted != number:
+            raise EditError("a whole number: half a bend is an offcut", "number")
         if why == "count":
             off = stock.recount(connection, item_id, number, who)
             return (
