@@ -55,7 +55,7 @@ def show() -> Any:
 def keep(job_id: int) -> Any:
     """Keep a job's system as a card."""
     reader = Reader(request.form, typing_unit())
-    wheelbase = reader.optional("wheelbase", 1000.0)
+    wheelbase = reader.length("wheelbase", 1000.0, 8000.0) if reader.given("wheelbase") else None
     try:
         reader.finish()
         with transaction() as connection:

@@ -62,6 +62,15 @@ def handle_errors(app: Flask, log_at: str) -> None:
     def _refused(exc: WideBendError) -> Any:
         return refusal(422, "Not possible", str(exc))
 
+    @app.errorhandler(psycopg.IntegrityError)
+    @app.errorhandler(psycopg.DataError)
+    def _not_taken(exc: psycopg.Error) -> Any:
+        # the last line: a form should have said it at the field, so it is written down to be mended
+        current_app.logger.error("the books refused what a form let through: %s", exc)
+        what = (exc.diag.constraint_name or "a number in it").replace("_", " ")
+        return refusal(422, "Not kept", f"The books do not take that ({what}): too large, too long, or not there. "
+                                        "Nothing was changed.")  # fmt: skip
+
     @app.errorhandler(SecurityError)
     def _host(_exc: Any) -> tuple[str, int]:
         # refused before any room was reached: no page of ours can be built for a foreign name
