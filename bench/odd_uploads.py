@@ -91,6 +91,7 @@ HOSTILE: dict[str, Callable[[], bytes]] = {
     "bomb.png": lambda: _png(30_000, 30_000, zlib.compress(bytes(90_001 * 3000))),
     "huge.png": lambda: _png(100_000, 100_000, b"x"),
     "soup.stl": lambda: _soup(200_000),
+    "40 MB": lambda: bytes(40_000_000),
     "comb.stl": lambda: _comb(100_000),
     "one place.stl": lambda: _stl(np.zeros((200_000, 3, 3))),
     "fan.obj": lambda: _fan(100_000),

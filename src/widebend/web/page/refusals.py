@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import errno
 import socket
+import time
+from contextlib import suppress
 from functools import partial
 from typing import Any
 from urllib.parse import urlsplit
@@ -17,6 +19,7 @@ from werkzeug.exceptions import HTTPException, SecurityError
 from ...core.errors import MissingError, WideBendError
 from .edits import STATE_FIELDS
 
+LONGEST_S, MOST_BYTES, CHUNK = 10.0, 300_000_000, 65_536  # how much of what is too large is waited for
 FULL = ("The disk is full, so nothing could be written: this change is not kept, everything before it is. "
         "Make room on the disk that holds the program's data; then it goes on by itself.")  # fmt: skip
 AWAY = ("The database does not answer. It is started again by itself within seconds: try again then. "
@@ -92,7 +95,17 @@ def handle_errors(app: Flask, log_at: str) -> None:
         return refusal(500, "Our fault", words)
 
 
+def _read_the_rest() -> None:
+    """Take in what is too large, and let it go: a browser that is cut off while it sends never reads the answer."""
+    until, left = time.monotonic() + LONGEST_S, MOST_BYTES
+    with suppress(OSError):
+        while left > 0 and time.monotonic() < until and (part := request.environ["wsgi.input"].read(CHUNK)):
+            left -= len(part)
+
+
 def _always(code: int, title: str, words: str, exc: Exception) -> Any:
+    if code == 413:
+        _read_the_rest()
     if code in (503, 507):
         current_app.logger.warning("%s: %s", title, exc)
     return refusal(code, title, words, entered=not isinstance(exc, HTTPException) or isinstance(exc, CSRFError))
