@@ -1,4 +1,4 @@
-"""Twenty people at ten jobs at once on the program as it is started, by an existing load tool."""
+"""Fifty people at twenty jobs at once on the program as it is started, by an existing load tool."""
 
 from __future__ import annotations
 
@@ -11,18 +11,18 @@ import requests
 
 from bench.started import ROOT, started
 
-PEOPLE, JOBS, SECONDS, PORT = 20, 10, 150, 8747
+PEOPLE, JOBS, SECONDS, PORT = 50, 20, 150, 8747
 TWIN = 104  # the demo's job that is copied
 
 
 def bench_people() -> None:
-    """What locust measures of twenty people; that no change of theirs was lost."""
+    """What locust measures of fifty people at twenty jobs, beside bare pages; that no change of theirs was lost."""
     with started(PORT, "wb-people-") as program:
         jobs = ",".join(_copied(program.host) for _ in range(JOBS))
         env = os.environ | {"WIDEBEND_LOAD_HOST": program.host, "WIDEBEND_LOAD_JOBS": jobs}
         subprocess.run(
             [sys.executable, "-m", "locust", "-f", "bench/people_at_work.py", "--headless", "--only-summary", "--users",
-             str(PEOPLE), "--spawn-rate", "1", "--run-time", f"{SECONDS}s", "--reset-stats", "--loglevel", "WARNING",
+             str(PEOPLE), "--spawn-rate", "1", "--run-time", f"{SECONDS}s", "--reset-stats", "--stop-timeout", "20", "--loglevel", "WARNING",
              "--host", program.host], cwd=ROOT, env=env, check=True)  # fmt: skip
 
 

@@ -82,6 +82,11 @@ class Fabricator(HttpUser):
                 answer.success()
         self.look()
 
+    @task(2)
+    def bare(self) -> None:
+        """A page with no job on it, to compare with."""
+        self.client.get("/jobs/new", name="a bare page")
+
     @task(1)
     def find(self) -> None:
         """A customer, mistyped."""
