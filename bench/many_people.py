@@ -22,8 +22,8 @@ def bench_people() -> None:
         env = os.environ | {"WIDEBEND_LOAD_HOST": program.host, "WIDEBEND_LOAD_JOBS": jobs}
         subprocess.run(
             [sys.executable, "-m", "locust", "-f", "bench/people_at_work.py", "--headless", "--only-summary", "--users",
-             str(PEOPLE), "--spawn-rate", "1", "--run-time", f"{SECONDS}s", "--reset-stats", "--stop-timeout", "20", "--loglevel", "WARNING",
-             "--host", program.host], cwd=ROOT, env=env, check=True)  # fmt: skip
+             str(PEOPLE), "--spawn-rate", "1", "--run-time", f"{SECONDS}s", "--reset-stats", "--stop-timeout", "20",
+             "--loglevel", "WARNING", "--host", program.host], cwd=ROOT, env=env, check=True)  # fmt: skip
 
 
 def _copied(host: str) -> str:
