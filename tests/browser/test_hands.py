@@ -93,6 +93,15 @@ class Fingers(Hand):
             self._touch("touchMove", x0 + (x1 - x0) * k / 5, y0 + (y1 - y0) * k / 5)
         self._touch("touchEnd")
 
+    def arm(self, tool: str) -> None:
+        """Take a drawing tool; no finger is on the glass before the next frame shows that it is taken."""
+        self.click(f"[data-draw={tool}]")
+        self.seen(f"[data-draw={tool}][aria-pressed=true]")
+
+    def seen(self, selector: str) -> None:
+        expect(self.page.locator(selector)).to_be_attached()
+        self.page.evaluate("() => new Promise(r => requestAnimationFrame(() => requestAnimationFrame(r)))")
+
     def hold(self, selector: str, until: str) -> None:
         box = self.page.locator(selector).bounding_box()
         self._touch("touchStart", box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
@@ -113,13 +122,14 @@ def test_the_first_job_by_fingers_alone(browser: Browser, address: str) -> None:
     hand.click("#vehicle")
     page.keyboard.type("van, rear-drive")  # the tablet's own keys
     hand.click("#make-job")
-    hand.click("[data-draw=box]")
+    hand.arm("box")
     hand.stroke("below", (1900, -430), (1990, 430))
     expect(page.locator(".notice.done")).to_contain_text("Drew box")
+    hand.seen("svg.strips.second")
     hand.stroke("left", (1900, 320), (1990, 400))
     expect(page.locator(".notice.done")).to_contain_text("drawn in both strips")
     for tool, other in (("above", 430), ("low-line", 150)):
-        hand.click(f"[data-draw={tool}]")
+        hand.arm(tool)
         hand.tap("left", 1500, other)
         expect(page.locator("[data-draw][aria-pressed=true]")).to_have_count(0)
     hand.click("#go-on")

@@ -14,7 +14,7 @@ import psycopg
 
 from .. import __version__
 from ..core.errors import NewerBooksError
-from ..store.database import is_ours, migrate
+from ..store.database import is_ours, migrate, waiting
 from .backups import backup, restore
 from .books import begun, brought_up
 from .place import cluster_folder, database_url, home
@@ -28,6 +28,9 @@ PORT = 8640
 def work(_options: argparse.Namespace) -> int:
     """Share the long work of a shop: do what is on the queue of WIDEBEND_DATABASE_URL, or of this checkout."""
     url, cluster = database_url()
+    if cluster is None and waiting(url):
+        raise ServerTrouble("the shop's books are of an older Wide Bend than this one: bring its server to this "
+                            "version first, it backs them up and brings them up")  # fmt: skip
     brought_up(url, home() / "backups", cluster)
     os.environ["WIDEBEND_DATABASE_URL"] = url
     os.execv(sys.executable, [sys.executable, "-m", "widebend.work"])  # noqa: S606 - our own module
