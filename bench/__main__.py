@@ -19,7 +19,6 @@ from bench.kills import bench_kills
 from bench.many_people import bench_people
 from bench.mixed_scenes import bench_mixed
 from bench.nests import bench_nests
-from bench.odd_requests import bench_odd
 from bench.odd_uploads import bench_bombs
 from bench.photos import bench_photos
 from bench.random_edits import bench_edits
@@ -140,7 +139,6 @@ BENCHES = {
     "cuts": bench_cuts,
     "edit": bench_edit,
     "edits": bench_edits,
-    "odd": bench_odd,
     "nests": bench_nests,
     "hangers": bench_hangers,
     "books": bench_books,

@@ -15,19 +15,27 @@ from functools import partial
 from typing import Any
 
 import requests
-from bs4 import BeautifulSoup
+from bs4 import BeautifulSoup, Tag
 from hypothesis import HealthCheck, Phase, given, seed, settings
 from hypothesis import strategies as st
 
 from bench.bystander import TOO_LONG_S, Bystander
 from bench.fields import Address, addresses
-from bench.odd_requests import ODD
 from bench.odd_uploads import ODD_FILES
+from bench.pages import hidden
 from bench.started import begun, new_home
 
 REQUESTS, CLIENTS, PORT, SLOW_S = 100_000, 2, 8767, 5.0
 EACH_ROUND = 10_000  # then the books are begun anew: odd requests put jobs away and erase customers
 JOBS = tuple(range(101, 108))
+ODD = [
+    "", " ", "0", "-0", "-1", "1e9", "1e400", "nan", "inf", "-inf", "1" * 5000, "9" * 30, "²", "½", "1/0", "0/0",
+    "1/2/3", "63.5", "2 1/2\"", "1' 4 3/8\"", "-40 mm", "12,5", "0x10", "1_000", "٣", "a\x00b", "a\nb", "a\r\n\tb",
+    "\u202e", "😀", "|", "a|b", "x" * 300, "y" * 20_000, "{}", "[]", '{"a": 1}', "null", "true", "<b>", "'", '"',
+    "\\", "../..", "//host", "%00", "%", "{{7*7}}", "'; drop table jobs; --", "p1", "r1", "s.out", "a.b.c", ".", "t1",
+    "w1", "180", "360", "361", "0.001", "24:00", "3:15", "25", "1 2 3", "1, 2, 3", "0,0,0\n1,1,1", "1;2;3",
+    "\n" * 400, "1,2\n" * 3000,
+]  # fmt: skip
 IDS = ("p1", "p2", "p3", "r1", "r2", "t1", "t2", "w1", "m1", "h1", "part-1", "tank", "axle", "none", "all", "new")
 LEFT_OUT = {"static", "floor.put_demo_away"}  # after the latter nobody is signed in, and all else is refused
 SHEETS = (
@@ -103,13 +111,8 @@ class Client:
     def __init__(self, host: str, number: int) -> None:
         self.host, self.number, self.out = host, number, Outcome()
         self.session = requests.Session()
-        self.token = self._form_token()
+        self.token = hidden(self.session.get(f"{host}/jobs/101/route", timeout=TOO_LONG_S).text, "csrf_token")
         self.forms: list[tuple[str, str, dict[str, str]]] = []
-
-    def _form_token(self) -> str:
-        page = BeautifulSoup(self.session.get(f"{self.host}/jobs/101/route", timeout=TOO_LONG_S).text, "html.parser")
-        found = page.select_one("input[name=csrf_token]")
-        return str(found["value"]) if found else ""
 
     def run(self, count: int, all_addresses: list[Address]) -> Outcome:
         """So many requests."""
@@ -183,7 +186,7 @@ class Client:
             target = form.get("action") or url
             if "put-away" in target or "erase" in target:
                 continue
-            fields = {one["name"]: one.get("value") or one.text.strip()[:200]
+            fields = {one["name"]: _value(one)
                       for one in form.select("input[name], select[name], textarea[name], button[name]")
                       if one.get("type") != "file"}  # fmt: skip
             self.forms.append(((form.get("method") or "get").upper(), target, fields))
@@ -210,6 +213,14 @@ class Client:
         if spent > SLOW_S / 2:
             self.out.slow.append((spent, words))
         return text
+
+
+def _value(field: Tag) -> str:
+    """What a field of a form holds as the page came."""
+    if field.name == "select":
+        chosen = field.select_one("option[selected]") or field.select_one("option")
+        return str(chosen.get("value", chosen.text)) if chosen else ""
+    return field.text if field.name == "textarea" else str(field.get("value", ""))
 
 
 def _client(host: str, number: int, count: int) -> Outcome:

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
 from typing import Any
 
 from flask.testing import FlaskClient
 
+from bench.pages import hidden
 from bench.served import served_demo
 from bench.timing import median_ms
 from widebend.core.cutting import cut_lists
@@ -53,19 +53,13 @@ def _edits(client: FlaskClient, design: Design) -> Callable[[], None]:
     leg = next(p for p in run.pieces if p.kind == "leg")
     page = client.get(f"{ROUTE}?run={run.id}&piece={leg.id}").get_data(as_text=True)
     fields = {"run": run.id, "piece": leg.id, "then": "carry", "field": "length_mm", "shown": ""}
-    fields |= {key: _hidden(page, key) for key in ("csrf_token", "rev", "tab", "from_mm", "to_mm")}
+    fields |= {key: hidden(page, key) for key in ("csrf_token", "rev", "tab", "from_mm", "to_mm")}
     length = [float(leg.length_mm)]
 
     def edit() -> None:
         length[0] += 1.0 if length[0] < float(leg.length_mm) + 0.5 else -1.0
         answer = client.post(f"{ROUTE}/set", data=fields | {"value": f"{length[0]:g}"}, headers={"HX-Request": "true"})
         assert answer.status_code == 200, answer.status_code
-        fields["rev"] = _hidden(answer.get_data(as_text=True), "rev")
+        fields["rev"] = hidden(answer.get_data(as_text=True), "rev")
 
     return edit
-
-
-def _hidden(page: str, name: str) -> str:
-    found = re.search(rf'name="{name}" value="([^"]*)"', page)
-    assert found, name
-    return found[1]

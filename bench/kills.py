@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import html
 import io
 import json
 import random
@@ -21,6 +20,7 @@ import psycopg
 import requests
 from PIL import Image
 
+from bench.pages import hidden, straights
 from bench.started import Started, begun, new_home
 from widebend.launch.postgres import Cluster
 
@@ -94,13 +94,6 @@ class Hand(threading.Thread):
         return self._token
 
 
-def hidden(page: str, name: str) -> str:
-    """A hidden field of a page."""
-    found = re.search(rf'name="{name}" value="([^"]*)"', page)
-    assert found, f"{name} is not on the page"
-    return html.unescape(found[1])
-
-
 class Edits(Hand):
     """A straight made longer and shorter; after a doubt its length must be the one before or the one after."""
 
@@ -116,10 +109,7 @@ class Edits(Hand):
         self.look()
 
     def legs(self) -> dict[tuple[str, str], float]:
-        design = json.loads(self.page(f"/jobs/{self.job}/design.json"))
-        lengths = {(run["id"], piece["id"]): piece["length_mm"] for run in design["runs"] for piece in run["pieces"]
-                   if piece["kind"] == "leg"}  # fmt: skip
-        return {key: float(mm["mm"] if isinstance(mm, dict) else mm) for key, mm in lengths.items()}
+        return straights(json.loads(self.page(f"/jobs/{self.job}/design.json")))
 
     def look(self) -> None:
         page = self.page(f"/jobs/{self.job}/route?run={self.run_id}&piece={self.piece}")
@@ -195,7 +185,7 @@ class Ticks(Hand):
 
     def begin(self) -> None:
         page = self.page(f"/jobs/{TICKED}/cut/card")
-        self.fields = {"piece": hidden(page, "piece"), "run": hidden_run(page), "at": "1"}
+        self.fields = {"piece": hidden(page, "piece"), "run": hidden(page, "run"), "at": "1"}
         self.is_done, self.stroke = False, ""
 
     def act(self) -> bool:
@@ -216,12 +206,6 @@ class Ticks(Hand):
                             [TICKED, self.fields["piece"]]).fetchone()  # fmt: skip
         stands = bool(row and row[0])
         return [] if stands == self.is_done else [f"a tick is {stands}, acknowledged was {self.is_done}"]
-
-
-def hidden_run(page: str) -> str:
-    """The run of a card: a field of its form, wherever its value stands."""
-    found = re.search(r'name="run"[^>]*value="([^"]*)"|value="([^"]*)"[^>]*name="run"', page)
-    return (found[1] or found[2]) if found else "r1"
 
 
 class Quotes(Hand):

@@ -9,6 +9,7 @@ import sys
 
 import requests
 
+from bench.pages import hidden
 from bench.started import ROOT, started
 
 PEOPLE, JOBS, SECONDS, PORT = 50, 20, 150, 8747
@@ -30,11 +31,10 @@ def _copied(host: str) -> str:
     """A job of its own that is like the demo's twin system: carried out of the shop and taken in again."""
     with requests.Session() as session:
         page = session.get(f"{host}/take-in", timeout=30).text
-        token = re.search(r'name="csrf_token" value="([^"]*)"', page)
-        assert token
         bundle = session.get(f"{host}/jobs/{TWIN}/bundle.zip", timeout=30).content
-        answer = session.post(f"{host}/take-in", data={"csrf_token": token[1]}, files={"bundle": ("job.zip", bundle)},
-                              timeout=60)  # fmt: skip
+        answer = session.post(
+            f"{host}/take-in", data={"csrf_token": hidden(page, "csrf_token")},
+            files={"bundle": ("job.zip", bundle)}, timeout=60)  # fmt: skip
     found = re.search(r"/jobs/(\d+)/", answer.url)
     assert found, answer.text[:300]
     return found[1]

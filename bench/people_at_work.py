@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import html
 import itertools
 import os
-import re
 
 import requests
 from locust import HttpUser, between, events, task
+
+from bench.pages import hidden, straights
 
 HOST, JOBS = os.environ["WIDEBEND_LOAD_HOST"], os.environ["WIDEBEND_LOAD_JOBS"].split(",")
 LONG_MM = 100.0  # a straight that a millimetre more or less does not close
@@ -18,24 +18,10 @@ BEGAN: dict[str, int] = {}  # the revision each job began at
 _turn = itertools.count()
 
 
-def hidden(page: str, name: str) -> str:
-    """A hidden field of a page."""
-    found = re.search(rf'name="{name}" value="([^"]*)"', page)
-    assert found, f"{name} is not on the page"
-    return html.unescape(found[1])
-
-
-def straights(job: str) -> list[tuple[str, str, float]]:
+def long_straights(job: str) -> list[tuple[str, str, float]]:
     """The long straights of a job by its design file: run, piece, length."""
     design = requests.get(f"{HOST}/jobs/{job}/design.json", timeout=30).json()
-    legs = [(run["id"], piece["id"], millimetres(piece["length_mm"])) for run in design["runs"]
-            for piece in run["pieces"] if piece["kind"] == "leg"]  # fmt: skip
-    return [leg for leg in legs if leg[2] > LONG_MM]
-
-
-def millimetres(length: float | dict[str, float]) -> float:
-    """A length of the design file: bare, or with what was typed."""
-    return float(length["mm"] if isinstance(length, dict) else length)
+    return [(run, piece, length) for (run, piece), length in straights(design).items() if length > LONG_MM]
 
 
 def newest(job: str) -> int:
@@ -51,7 +37,7 @@ class Fabricator(HttpUser):
     def on_start(self) -> None:
         number = next(_turn)
         self.job = JOBS[number % len(JOBS)]
-        mine = straights(self.job)
+        mine = long_straights(self.job)
         self.run_id, self.piece, self.length = mine[0] if number < len(JOBS) else mine[-1]
         self.longer = 1.0
         BEGAN.setdefault(self.job, newest(self.job))
@@ -97,7 +83,7 @@ class Fabricator(HttpUser):
 def nothing_is_lost(environment: object, **_: object) -> None:
     """Every change that was taken is a revision, and the last length taken of every piece is the one that stands."""
     revisions = sum(newest(job) - BEGAN[job] for job in BEGAN)
-    stands = {(job, run, piece): length for job in JOBS for run, piece, length in straights(job)}
+    stands = {(job, run, piece): length for job in JOBS for run, piece, length in long_straights(job)}
     other = sum(abs(stands[key] - length) > 0.001 for key, length in KEPT.items())
     print(f"{sum(TAKEN.values())} changes were taken, {revisions} revisions stand; "
           f"of {len(KEPT)} straights {other} are not as they were left")  # fmt: skip

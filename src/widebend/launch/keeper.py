@@ -65,7 +65,6 @@ def _forked(serve: Callable[[bool], None], again: bool) -> tuple[int, int]:
         logging.getLogger("widebend").exception("the server failed")
     finally:
         os._exit(code)  # what its mother cleans up is not cleaned up by the child
-    return child, ours
 
 
 def _end_with(pipe: int) -> None:

@@ -20,10 +20,8 @@ from .queue_schema import migrate_queue
 HERE = Path(__file__).parent
 MIGRATION_LOCK = 7_281_994  # any number, the same for every process that migrates this database
 
-AGAIN_S, PATIENCE_S = (
-    0.1,
-    6.0,
-)  # a database that is begun again takes seconds; the pool's own tries lie ever further apart
+# a database that is begun again takes seconds; the pool's own tries lie ever further apart
+AGAIN_S, PATIENCE_S = 0.1, 6.0
 
 Connection = psycopg.Connection[dict[str, Any]]
 queries = aiosql.from_path(HERE / "queries", "psycopg", mandatory_parameters=False)

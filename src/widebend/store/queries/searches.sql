@@ -71,16 +71,18 @@ SELECT procrastinate_defer_jobs_v1(ARRAY[ROW(
 
 -- name: queue_lost_searches!
 -- Those that wait, or are said to be worked on, and are on no queue: written down by an older program, or their task
--- failed.
+-- failed. Everybody's first before anybody's second here too.
 SELECT procrastinate_defer_jobs_v1(array_agg(ROW(
-    'searches', 'search', 0, NULL, NULL, jsonb_build_object('search_id', s.id), NULL
-)::procrastinate_job_to_defer_v1))
-FROM searches s
-WHERE s.ended_at IS NULL AND s.state IN ('waiting', 'working', 'stopping')
-    AND NOT EXISTS (
-        SELECT 1 FROM procrastinate_jobs j
-        WHERE j.task_name = 'search' AND j.status IN ('todo', 'doing') AND (j.args ->> 'search_id')::bigint = s.id
-    )
+    'searches', 'search', lost.urgent, NULL, NULL, jsonb_build_object('search_id', lost.id), NULL
+)::procrastinate_job_to_defer_v1 ORDER BY lost.id))
+FROM (
+    SELECT s.id, (1 - row_number() OVER (PARTITION BY s.who ORDER BY s.id))::integer AS urgent FROM searches s
+    WHERE s.ended_at IS NULL AND s.state IN ('waiting', 'working', 'stopping')
+        AND NOT EXISTS (
+            SELECT 1 FROM procrastinate_jobs j
+            WHERE j.task_name = 'search' AND j.status IN ('todo', 'doing') AND (j.args ->> 'search_id')::bigint = s.id
+        )
+) lost
 HAVING count(*) > 0;
 
 -- name: clear_searches!
