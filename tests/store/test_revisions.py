@@ -23,7 +23,8 @@ def _append(database: Database, design_id: int, base: int, text: str, tab: str =
 
 def _text(database: Database, design_id: int) -> str:
     with database.transaction() as connection:
-        return str(revisions.newest(connection, design_id).content.get("text", "first"))
+        number = revisions.newest(connection, design_id).number
+        return str(revisions.content_of(connection, design_id, number).get("text", "first"))
 
 
 def test_undo_and_redo_append(database: Database, design_id: int) -> None:

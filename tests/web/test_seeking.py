@@ -125,7 +125,7 @@ def test_through_a_mark(visitor: Visitor, database: Database) -> None:
         job = jobs.get(connection, 101)
         survey = revisions.newest(connection, job.survey_id)
         mark = MarkPoint(id="chalk", name="chalk on the floor", point=(Length(2450), Length(100), Length(260)))
-        content = dict(survey.content)
+        content = dict(revisions.content_of(connection, survey.document_id, survey.number))
         content["marks"] = [*content.get("marks", []), mark.model_dump(mode="json")]
         revisions.append(connection, job.survey_id, survey.number, content, "a mark", "")
     found = visitor.get(f"{FIND}&through=chalk")

@@ -19,11 +19,10 @@ from .database import Connection, queries
 
 @dataclass(frozen=True)
 class Revision:
-    """One revision as stored."""
+    """One revision as stored; what it holds is asked for (`content_of`) by who has not kept it."""
 
     document_id: int
     number: int
-    content: dict[str, Any]
     checked_against: int | None
     why: str
     author: str
@@ -78,6 +77,12 @@ def numbered(connection: Connection, document_id: int, number: int) -> Revision 
     return Revision(**row) if row else None
 
 
+def content_of(connection: Connection, document_id: int, number: int) -> dict[str, Any]:
+    """What a revision holds."""
+    found: dict[str, Any] = queries.content(connection, document_id=document_id, number=number)
+    return found
+
+
 def first(connection: Connection, document_id: int, content: dict[str, Any], why: str) -> None:
     """The first revision of a new document."""
     _append(connection, document_id, 1, content, why, "", None, None, None)
@@ -108,7 +113,8 @@ def undo(connection: Connection, document_id: int, base: int, tab: str = "", aut
     target = Revision(**queries.revision(connection, document_id=document_id, number=current.back))
     number = current.number + 1
     why = f"undo: {current.why}"[:300]
-    _append(connection, document_id, number, target.content, why, tab, None, target.back, current.number, author)
+    content = content_of(connection, document_id, target.number)
+    _append(connection, document_id, number, content, why, tab, None, target.back, current.number, author)
     return number
 
 
@@ -120,7 +126,8 @@ def redo(connection: Connection, document_id: int, base: int, tab: str = "", aut
     target = Revision(**queries.revision(connection, document_id=document_id, number=current.forward))
     number = current.number + 1
     why = f"redo: {target.why}"[:300]
-    _append(connection, document_id, number, target.content, why, tab, None, current.number, target.forward, author)
+    content = content_of(connection, document_id, target.number)
+    _append(connection, document_id, number, content, why, tab, None, current.number, target.forward, author)
     return number
 
 

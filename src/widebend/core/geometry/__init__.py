@@ -6,7 +6,7 @@ a mitred end has beyond its square end. Kernels are compiled and read rows by nu
 """
 
 from . import clearance, mesh_gap, moved
-from .clearance import ARC, HEEL, centre, first_hit, free_steps, point_distances, swept_gap, tube_gap
+from .clearance import ARC, HEEL, centre, first_hit, free_steps, swept_gap, tube_gap
 from .kernels import leaf
 from .mesh import (
     LEAF,
@@ -24,6 +24,7 @@ from .mesh import (
 from .mesh_gap import is_inside, nearest_within
 from .pipe_gap import least_between
 from .plates import FAR
+from .sections import edge_round
 from .segments import (
     arc_row,
     bar_points,
@@ -82,6 +83,7 @@ __all__ = [
     "clearance",
     "corners_of",
     "cylinder_row",
+    "edge_round",
     "end_faces",
     "first_hit",
     "free_steps",
@@ -101,7 +103,6 @@ __all__ = [
     "name_of",
     "nearest_within",
     "open_ends",
-    "point_distances",
     "prism_row",
     "rotation_about",
     "rotation_from_rpy",

@@ -9,7 +9,7 @@ import math
 import numpy as np
 from numba import njit
 
-from .clearance import chain_gaps
+from .clearance import centre, chain_gaps
 from .solids import signed_distance
 
 
@@ -75,6 +75,20 @@ def chain_gaps_moved(segs, turns, shifts, scales, stretches, rows, owner, needed
                 if where[i] >= 0.0 and (along[p, j, i] < 0.0 or each[i] < gaps[p, j, i]):
                     gaps[p, j, i], along[p, j, i] = each[i], where[i]
     return gaps, along
+
+
+@njit(cache=True, nogil=True)
+def centres_moved(segs, turns, shifts, scales, found, along):
+    """Where the centre of segment n is in position k, `along` (k, m, n) [mm] it, for each row (k, m, n) of `found`:
+    (rows, 3).
+    """
+    out, one, here = np.empty((found.shape[0], 3)), np.empty(segs.shape[1]), np.empty(6)
+    for i in range(found.shape[0]):
+        p, n = found[i, 0], found[i, 2]
+        _moved_segment(turns[p], shifts[p], scales[p], segs[n], one)
+        centre(one, along[p, found[i, 1], n], here)
+        out[i] = here[:3]
+    return out
 
 
 @njit(cache=True, nogil=True)

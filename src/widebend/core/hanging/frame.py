@@ -249,14 +249,14 @@ def weight(frame: Frame, water: Vector | None = None, way: Vector = DOWN) -> Vec
     """The weight of members and lumps as loads (n, 6): of a member half at each end, with the couples that its bending
     needs. `way` (3,) is down and one long, or longer and aslant in a turn of the road.
     """
-    loads = np.zeros((len(frame.nodes), 6))
+    loads, pairs = np.zeros((len(frame.nodes), 6)), _pairs(frame)
     long, ways = _lines(frame)
-    for k, m in enumerate(frame.members):
-        each = (m.kg_mm + (float(water[k]) if water is not None else 0.0)) * T_PER_KG * GRAVITY_MM_S2  # N/mm
-        if each:
-            force, couple = each * long[k] / 2 * way, each * long[k] ** 2 / 12 * np.cross(ways[k], way)
-            loads[m.a] += np.concatenate([force, couple])
-            loads[m.b] += np.concatenate([force, -couple])
+    kg_mm = np.array([m.kg_mm for m in frame.members]) + (0.0 if water is None else water)
+    each = kg_mm * T_PER_KG * GRAVITY_MM_S2  # N/mm
+    force = (each * long / 2)[:, None] * way
+    couple = (each * long**2 / 12)[:, None] * np.cross(ways, way)
+    np.add.at(loads, pairs[:, 0], np.hstack([force, couple]))
+    np.add.at(loads, pairs[:, 1], np.hstack([force, -couple]))
     for node, kg in frame.lumps:
         loads[node, :3] += kg * T_PER_KG * GRAVITY_MM_S2 * way
     return loads

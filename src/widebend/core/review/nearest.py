@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..geometry import clearance, moved
+from ..geometry import moved
 from ..laying import (
     ENGINE,
     ENGINE_GROUP,
@@ -143,7 +143,7 @@ def _tube(run: LaidRun, segments: Segments, around: Around, positions: Sequence[
     if not around.obstacles or not len(segments.rows):
         return
     at_rest, along = tube_gaps(segments.rows, around, NOT_WORTH_SAYING_MM)
-    yield from _found(run, segments.rows, segments.piece, around, at_rest, along, "")
+    yield from _found(run, segments, around, (REST,), at_rest[None], along[None])
     least = at_rest.min(axis=1) - around.needed
     worst = max(0.0, float(least.min()))
     others = positions[1:]
@@ -151,9 +151,7 @@ def _tube(run: LaidRun, segments: Segments, around: Around, positions: Sequence[
         return
     gaps, where = moved.chain_gaps_moved(segments.rows, *Stacked.of(others).arrays, around.rows, around.owner,
                                          around.needed, least, worst, NOT_WORTH_SAYING_MM)  # fmt: skip
-    for p in np.flatnonzero((where >= 0.0).any(axis=(1, 2))).tolist():
-        rows = others[p].rows(segments.rows)
-        yield from _found(run, rows, segments.piece, around, gaps[p], where[p], others[p].name)
+    yield from _found(run, segments, around, others, gaps, where)
     if len(around.meshed):
         yield from _to_meshes(run, segments, around.only(around.meshed), least[around.meshed], worst, others)
 
@@ -166,19 +164,22 @@ def _to_meshes(
         reach = farthest(segments.starts, segments.lengths_mm + segments.radii_mm, position)
         near = least - reach < worst if worst + reach < NOT_WORTH_SAYING_MM else least < np.inf
         if near.any():
-            some, rows = meshes.only(np.flatnonzero(near)), position.rows(segments.rows)
-            gaps, where = tube_gaps(rows, some, worst)
-            yield from _found(run, rows, segments.piece, some, gaps, where, position.name)
+            some = meshes.only(np.flatnonzero(near))
+            gaps, where = tube_gaps(position.rows(segments.rows), some, worst)
+            yield from _found(run, segments, some, (position,), gaps[None], where[None])
 
 
 def _found(
-    run: LaidRun, rows: Vector, piece: Vector, around: Around, gaps: Vector, along: Vector, position: str
-) -> Iterator[Gap]:
-    here = np.empty(6)
-    for j, k in zip(*np.nonzero(along >= 0.0), strict=True):
-        clearance.centre(rows[k], along[j, k], here)
-        found = around.obstacles[j], float(gaps[j, k]), here[:3].copy()
-        yield Gap(run.run.id, int(piece[k]), "", *found, position)
+    run: LaidRun, segments: Segments, around: Around, positions: Sequence[Position], gaps: Vector, along: Vector
+) -> Iterator[Gap]:  # fmt: skip
+    """What was found in k positions, for m things and n segments: gaps and along (k, m, n), -1 where nothing was."""
+    found = np.argwhere(along >= 0.0)
+    if not len(found):
+        return
+    places = moved.centres_moved(segments.rows, *Stacked.of(positions).arrays[:3], found, along)
+    pieces = segments.piece.tolist()
+    for (p, j, k), at in zip(found.tolist(), places, strict=True):
+        yield Gap(run.run.id, pieces[k], "", around.obstacles[j], float(gaps[p, j, k]), at, positions[p].name)
 
 
 def _parts(bodies: Sequence[PartBody], around: Around, positions: Sequence[Position]) -> Iterator[Gap]:

@@ -65,9 +65,11 @@ class Review:
         return [f for f in self.findings if f.run == run and f.piece == piece]
 
 
-def review(design: Design, view: View = "coming") -> Review:
-    """Check a whole design, with the things that a view reckons with."""
-    system = system_of(design)
+def review(design: Design, view: View = "coming", laid: System | None = None) -> Review:
+    """Check a whole design, with the things that a view reckons with; `laid` is the design as it lies, where that is
+    known.
+    """
+    system = laid or system_of(design)
     around = obstacles_of(design, view, system)
     moves, positions = _movement(design, system)
     gaps = tuple(nearest(system, around, moves, positions))

@@ -11,13 +11,17 @@ INSERT INTO documents (kind, job_id) VALUES ('design', :job_id) RETURNING id;
 SELECT id FROM documents WHERE id = :document_id FOR UPDATE;
 
 -- name: newest^
--- The newest revision of a document.
-SELECT document_id, number, content, checked_against, why, author, tab, back, forward, made_at
+-- The newest revision of a document, without content.
+SELECT document_id, number, checked_against, why, author, tab, back, forward, made_at
 FROM revisions WHERE document_id = :document_id ORDER BY number DESC LIMIT 1;
 
+-- name: content$
+-- What a revision holds.
+SELECT content FROM revisions WHERE document_id = :document_id AND number = :number;
+
 -- name: revision^
--- One revision of a document.
-SELECT document_id, number, content, checked_against, why, author, tab, back, forward, made_at
+-- One revision of a document, without content.
+SELECT document_id, number, checked_against, why, author, tab, back, forward, made_at
 FROM revisions WHERE document_id = :document_id AND number = :number;
 
 -- name: since

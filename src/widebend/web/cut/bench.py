@@ -82,7 +82,7 @@ class OnBench:
 
 def on_the_bench(connection: Any, here: AtHand, run_id: str | None) -> OnBench:
     run = here.design.run(run_id or "") or (here.design.runs[0] if here.design.runs else None)
-    every = [r for r in here.found.system.runs if r.pieces]
+    every = [r for r in here.system.runs if r.pieces]
     lists = cut_lists(here.design, every, here.bends)
     ticks = {r.run.id: _ticks(connection, here, r.run.id, cuts) for r, cuts in zip(every, lists, strict=True)}
     runs = tuple(
@@ -124,7 +124,7 @@ def show(job_id: int) -> Any:
     wrong = [(say(f, here.design, g.unit), "touches" if f.spoils else "tight")
              for f in here.found.findings if f.rank[0] < 4]  # fmt: skip
     limits = out_of_reach(bench.cuts.pieces if bench.cuts else (), able, g.unit)
-    limits += off_the_table(sections(here.design, here.found.system), able, g.unit)
+    limits += off_the_table(sections(here.design, here.system), able, g.unit)
     wrong += [(words, "tight") for words in limits]
     hand = hand_on(here, bench)
     pairs = [(words, cut, drawn_on(here.design, cut, hand, ROW_PX))
@@ -132,7 +132,7 @@ def show(job_id: int) -> Any:
     return render_template(
         "cut/page.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends), step="cut",
         bench=bench, sheet="cut.show", pairs=pairs, witness=_witness(bench), hand=hand, wrong=wrong, key=piece_key,
-        fittings=fittings(here.design, here.found.system.runs),
+        fittings=fittings(here.design, here.system.runs),
         cautions=cautions_for(here.design, here.found, g.unit), materials=MATERIAL_NAMES,
         has_step=step_files.is_there(),
     )  # fmt: skip
@@ -187,7 +187,7 @@ def design_file(job_id: int) -> Response:
 
 def hand_on(here: AtHand, bench: OnBench) -> str:
     """Which side of its line the run on the bench lies on, where it has a twin."""
-    laid = next((r for r in here.found.system.runs if bench.run and r.run.id == bench.run.id), None)
+    laid = next((r for r in here.system.runs if bench.run and r.run.id == bench.run.id), None)
     return hand_of(here.design, laid) if laid else ""
 
 

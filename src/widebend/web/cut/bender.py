@@ -84,7 +84,7 @@ def _stretches(runs: tuple[LaidRun, ...]) -> list[Stretch]:
 
 def _carded(here: AtHand, benders: tuple[Bender, ...]) -> tuple[list[Stretch], Carded | None, bool]:
     """All stretches, the one that is looked at with its card, and whether it is bent from its other end."""
-    stretches = _stretches(here.found.system.runs)
+    stretches = _stretches(here.system.runs)
     if not stretches:
         return [], None, False
     at = min(int(number(request.values.get("at"), 0)), len(stretches) - 1)

@@ -52,7 +52,7 @@ class Redone:
 def _wrong_piece(connection: Connection, here: AtHand) -> tuple[str, CutPiece, str, float]:
     """The run's id, the piece that went wrong, how and by how much. Raises MissingError for one that did not."""
     run_id, piece = request.values.get("run", ""), request.values.get("piece", "")
-    runs = [r for r in here.found.system.runs if r.pieces]
+    runs = [r for r in here.system.runs if r.pieces]
     for laid, cuts in zip(runs, cut_lists(here.design, runs, here.bends), strict=True):
         cut = next((c for c in cuts.pieces if c.laid.piece.id == piece), None)
         mark = ticks.of_run(connection, here.job.design_id, run_id).get(piece) if laid.run.id == run_id else None
@@ -127,7 +127,7 @@ def _how(serves: Fit) -> str:
 
 def _made(connection: Connection, here: AtHand, run_id: str) -> set[str]:
     """Design pieces of a run that are metal already: they do not give."""
-    runs = [r for r in here.found.system.runs if r.pieces]
+    runs = [r for r in here.system.runs if r.pieces]
     found: set[str] = set()
     for laid, cuts in zip(runs, cut_lists(here.design, runs, here.bends), strict=True):
         if laid.run.id == run_id:

@@ -25,7 +25,7 @@ def labels(job_id: int) -> Response:
         abort(404)
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    runs = [r for r in here.found.system.runs if r.pieces]
+    runs = [r for r in here.system.runs if r.pieces]
     found = [
         PieceLabel(*_words(here, laid, cut, row), url_for("card.show", job_id=job_id, run=laid.run.id,
                                                           piece=cut.laid.piece.id, _external=True))
@@ -70,7 +70,7 @@ def step(job_id: int) -> Response:
 
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    return _sent(write_step(here.found.system.runs), "model/step", f"job-{job_id}.step")
+    return _sent(write_step(here.system.runs), "model/step", f"job-{job_id}.step")
 
 
 def _sent(data: bytes, mimetype: str, name: str, *, inline: bool = False) -> Response:

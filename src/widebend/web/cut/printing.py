@@ -42,7 +42,7 @@ def show(job_id: int) -> Any:
         here = at_hand(connection, job_id)
     tool = next((t for t in EVERY if t.key == request.args.get("tool")), EVERY[0])
     said, made, pieces = Said(typed=dict(request.args)), None, None
-    runs = [r for r in here.found.system.runs if r.pieces]
+    runs = [r for r in here.system.runs if r.pieces]
     run = next((r for r in runs if r.run.id == request.args.get("run")), runs[0] if runs else None)
     try:
         if tool is MOCK_UP:
@@ -73,7 +73,7 @@ def _mock_ups(here: AtHand, run: LaidRun | None) -> list[tuple[Surface | None, s
     if run is None:
         raise InputError("no run has pieces yet: close it first")
     play: Play = MOCK_UP.work(MOCK_UP.read())
-    runs = [r for r in here.found.system.runs if r.pieces]
+    runs = [r for r in here.system.runs if r.pieces]
     cuts = cut_lists(here.design, runs, here.bends)[runs.index(run)]
     found: list[tuple[Surface | None, str]] = []
     for cut in cuts.pieces:
@@ -112,7 +112,7 @@ def mock_up_files(job_id: int, run_id: str) -> Response:
 
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    run = next((r for r in here.found.system.runs if r.run.id == run_id and r.pieces), None)
+    run = next((r for r in here.system.runs if r.run.id == run_id and r.pieces), None)
     if run is None:
         abort(404)
     try:

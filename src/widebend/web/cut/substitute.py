@@ -32,7 +32,7 @@ def _page(job_id: int, said: Said, code: int = 200) -> Any:
         here = at_hand(connection, job_id)
         radii = sorted({float(one.item.clr_mm) for one in stock.shelf(connection)
                         if one.item.kind == "bend" and one.item.clr_mm and one.counted})  # fmt: skip
-    bent = [r for r in here.found.system.runs if any(isinstance(p.piece, Bend) for p in r.pieces)]
+    bent = [r for r in here.system.runs if any(isinstance(p.piece, Bend) for p in r.pieces)]
     run = next((r for r in bent if r.run.id == request.values.get("run")), bent[0] if bent else None)
     found = None
     if run is not None and request.values.get("clr"):
@@ -64,7 +64,7 @@ def take(job_id: int) -> Any:
     try:
         with transaction() as connection:
             here = at_hand(connection, job_id, hold=True)
-            run = next((r for r in here.found.system.runs if r.run.id == request.form.get("run")), None)
+            run = next((r for r in here.system.runs if r.run.id == request.form.get("run")), None)
             if run is None:
                 raise EditError("that run is no longer here")
             found = _tried(here, run)

@@ -194,7 +194,7 @@ def show(job_id: int) -> Any:
     return render_template(
         "cut/templates.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends), step="cut",
         sheet="templates.show", kind=kind, kinds=KINDS, said=said, shown=kind.shown(), template=template,
-        drawn=drawn, sheets=sheets, offers=list(_offers(here.design, here.found.system.runs)),
+        drawn=drawn, sheets=sheets, offers=list(_offers(here.design, here.system.runs)),
         asked=kind.typed(),
     ), 422 if said.errors else 200  # fmt: skip
 

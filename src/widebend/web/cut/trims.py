@@ -169,7 +169,7 @@ def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     helper = next((h for h in (*HELPERS, STEPPED) if h.key == request.args.get("helper")), HELPERS[0])
-    runs = [r for r in here.found.system.runs if r.pieces]
+    runs = [r for r in here.system.runs if r.pieces]
     run = next((r for r in runs if r.run.id == request.args.get("run")), runs[0] if runs else None)
     said, answer = Said(typed=dict(request.args)), None
     try:

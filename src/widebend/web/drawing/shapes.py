@@ -17,9 +17,9 @@ from ...core.geometry import (
     WIDTH,
     TriangleMesh,
     bar_of,
+    edge_round,
     end_faces,
     is_flat_sided,
-    point_distances,
     shadow,
     signed_distance,
     thinned_mesh,
@@ -196,11 +196,12 @@ def section(row: np.ndarray, station: float) -> Outline:
     if inside is None:
         return np.zeros((0, 2))
     reach = float(np.linalg.norm(b - a)) + 2 * radius
-    points = _edge_from(row, station, inside, reach)
+    points = edge_round(row, station, inside, reach)
     # from one place rays miss the far corners of a long thin section: look again from near each end
     order = np.argsort(points[:, 0])
     for far in (points[order[0]], points[order[-1]]):
-        points = np.concatenate([points, _edge_from(row, station, inside + 0.96 * (far - inside), reach)])
+        near_end = inside + 0.96 * (far - inside)
+        points = np.concatenate([points, edge_round(row, station, near_end, reach)])
     return hull(points)
 
 
@@ -214,24 +215,6 @@ def _crossed_edges(row: np.ndarray, station: float) -> Outline:
         return np.zeros((0, 2))
     share = (off / np.where(crossed, off - after, 1.0))[:, None]
     return hull((starts + (ends - starts) * share)[crossed][:, 1:])
-
-
-def _edge_from(row: np.ndarray, station: float, inside: np.ndarray, reach: float) -> np.ndarray:
-    """Points (48, 2) on the edge of a convex section, along rays from a place inside it."""
-    angles = np.linspace(0, 2 * math.pi, 49)[:-1]
-    rays = np.column_stack([np.cos(angles), np.sin(angles)])
-    low, high = np.zeros(len(rays)), np.full(len(rays), reach)
-
-    def is_outside(along: np.ndarray) -> np.ndarray:
-        places = np.column_stack([np.full(len(rays), station), inside + along[:, None] * rays])
-        return np.asarray(point_distances(places, row[None])[:, 0] > 0)
-
-    ends = is_outside(high)
-    for _ in range(13):
-        middle = (low + high) / 2
-        out = is_outside(middle)
-        high, low = np.where(out & ends, middle, high), np.where(~out & ends, middle, low)
-    return np.asarray(inside + high[:, None] * rays)
 
 
 def _deepest(row: np.ndarray, station: float, a: np.ndarray, b: np.ndarray, radius: float) -> np.ndarray | None:

@@ -104,7 +104,7 @@ def render(here: AtHand, said: Said, code: int = 200) -> Any:
 
 def run_shown(here: AtHand) -> LaidRun | None:
     """The run at hand: as asked, else the first with pieces."""
-    runs = [r for r in here.found.system.runs if r.pieces]
+    runs = [r for r in here.system.runs if r.pieces]
     asked = request.values.get("run")
     return next((r for r in runs if r.run.id == asked), runs[0] if runs else None)
 
@@ -116,7 +116,7 @@ def panel(here: AtHand, said: Said) -> dict[str, Any]:
         "here": here, "line": steps(design, here.found, here.job.road_use, here.bends), "step": "fit", "said": said,
         "revision": here.number, "can_undo": here.design_revision.back is not None,
         "can_redo": here.design_revision.forward is not None, "laid": laid, "now": None,
-        "runs": [(r.run.id, r.run.name or r.run.id) for r in here.found.system.runs if r.pieces],
+        "runs": [(r.run.id, r.run.name or r.run.id) for r in here.system.runs if r.pieces],
     }  # fmt: skip
     if laid is None:
         return frame | {"picture": _picture(here, None, None, ())}
@@ -153,7 +153,7 @@ def marks_of(here: AtHand) -> dict[str, tuple[str, tuple[float, float, float]]]:
     survey = here.design.survey
     found: list[tuple[str, str, Any]] = [(f"mark:{m.id}", m.name, m.point) for m in survey.marks]
     found += [(f"point:{p.id}", p.name, p.point) for p in survey.hang_points]
-    found += [(f"port:{p.name}", p.name.replace(".", ", "), p.pose.point) for p in here.found.system.ports
+    found += [(f"port:{p.name}", p.name.replace(".", ", "), p.pose.point) for p in here.system.ports
               if p.part.placed]  # fmt: skip
     return {key: (name, (float(p[0]), float(p[1]), float(p[2]))) for key, name, p in found}
 
@@ -282,7 +282,7 @@ def _ghost(answer: Answer, laid: LaidRun) -> Ghost:
 
 
 def _picture(here: AtHand, laid: LaidRun | None, chosen: PieceRow | None, ghosts: tuple[Ghost, ...]) -> Any:
-    window = window_from_request(extent_of(here.found.system, here.design.survey), LAYOUT_TALL_PX, "w-beside")
+    window = window_from_request(extent_of(here.system, here.design.survey), LAYOUT_TALL_PX, "w-beside")
     shadows = _planned(here.design, laid) if laid and fitted_of(here.design, laid.run.id) else []
     run_id = laid.run.id if laid else None
     return draw_strips(here.design, here.found, window, run_id, chosen.number - 1 if chosen else None, ghosts,

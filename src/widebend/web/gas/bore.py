@@ -94,7 +94,7 @@ def _variants(here: AtHand, now: Asked, bores: list[Bore]) -> list[Variant]:
         dies = [die for bender in jobs.equipment(connection).benders for die in bender.dies]
     lost = max((d.lost_bore for d in dies if d.lost_bore > 0), default=None)
     return solved(here.design, ("variants", now.state, now.open, lost), partial(
-        variants, here.design, here.found.system, breath, now.state,
+        variants, here.design, here.system, breath, now.state,
         max(smaller, key=lambda t: float(t.od_mm)) if smaller else None, lost, cutouts_open=now.open))  # fmt: skip
 
 

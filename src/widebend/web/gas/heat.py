@@ -125,7 +125,7 @@ def _skins(design: Design, breath: Breath | None) -> list[dict[str, Any]]:
 
 
 def _grown(here: AtHand) -> list[dict[str, Any]]:
-    return [_gone_row(one) for one in gone(here.design, here.found.system)]
+    return [_gone_row(one) for one in gone(here.design, here.system)]
 
 
 def _gone_row(one: Gone) -> dict[str, Any]:

@@ -63,10 +63,10 @@ def _row(one: Judged, levels: BySpeed | None, limits: Any) -> dict[str, Any]:
 def _outlets(here: AtHand) -> list[dict[str, Any]]:
     """Where the meter stands at each outlet: as high as the outlet, no lower than the standard has it."""
     out = []
-    for part, _ in here.found.system.parts:
+    for part, _ in here.system.parts:
         if part.item.kind != "tip":
             continue
-        for port in (p for p in here.found.system.ports if p.part.id == part.id and p.port.role == "out"):
+        for port in (p for p in here.system.ports if p.part.id == part.id and p.port.role == "out"):
             high = float(port.pose.point[2])
             stands = format_length(max(high, STATIONARY.least_high_mm), g.unit, 0)
             out.append({"name": part.name or "tip", "high": format_length(high, g.unit, 0), "stands": stands})

@@ -73,7 +73,7 @@ def add(job_id: int) -> Any:
         along = float(reader.length("along", 0.0, 6000.0)) if reader.given("along") else None
         reader.finish()
         if along is None:
-            laid = next((p for r in here.found.system.runs for p in r.pieces
+            laid = next((p for r in here.system.runs for p in r.pieces
                          if (r.run.id, p.piece.id) == (run, piece)), None)  # fmt: skip
             along = laid.length_mm / 2 if laid else 0.0
         design, said.piece = hang_on_pipe(here.design, run, piece, along, point)
@@ -145,7 +145,7 @@ def drag(job_id: int) -> Any:
         if request.form.get("step"):
             by = np.array([STEP_MM if request.form["step"] == "back" else -STEP_MM, 0.0, 0.0])
         else:
-            window = window_from_request(extent_of(here.found.system, here.design.survey), LAYOUT_TALL_PX, "w-beside")
+            window = window_from_request(extent_of(here.system, here.design.survey), LAYOUT_TALL_PX, "w-beside")
             dx, dy = number(request.form.get("dx"), 0.0), number(request.form.get("dy"), 0.0)
             by = np.round(drag_mm(window, request.form.get("view", "below"), dx, dy))
         return slid_hanger(here.design, hanger_id, by), f"moved {hanger_name(here.design, hanger_id).lower()}"

@@ -83,7 +83,7 @@ def _is(key: str) -> bool:
 def _hung(design: Design, here: AtHand, how: How) -> tuple[HungSystem | None, str]:
     """How it hangs; or why it cannot be said."""
     try:
-        return solved(design, ("hung", how), lambda: hang(design, here.found.system, how)), ""
+        return solved(design, ("hung", how), lambda: hang(design, here.system, how)), ""
     except InputError as exc:
         return None, str(exc)
 
@@ -104,7 +104,7 @@ def proposed(here: AtHand, own: tuple[Rubber, ...]) -> HangAnswer:
     bare = here.design.model_copy(update={"hangers": ()})
 
     def work() -> HangAnswer:
-        answer = propose_hangers(bare, here.found.system, own)
+        answer = propose_hangers(bare, here.system, own)
         ways = tuple(replace(one, hangers=with_free_rods(here.found, one.hung)) for one in answer.found)
         return replace(answer, found=ways)
 
@@ -169,7 +169,7 @@ def _clashes(design: Design, here: AtHand) -> list[Finding]:
     names = {h.id: f"{hanger_name(design, h.id).lower()} lost" for h in design.hangers}
 
     def work() -> list[Finding]:
-        states = lost_states(design, here.found.system, names)
+        states = lost_states(design, here.system, names)
         return [f for f in hung_findings(here.found, states) if f.code == "touches"]
 
     moving = [f for f in here.found.findings if f.position and f.code in ("touches", "tight")]
@@ -178,7 +178,7 @@ def _clashes(design: Design, here: AtHand) -> list[Finding]:
 
 def _faults(design: Design, here: AtHand, hung: HungSystem) -> list[HangFault]:
     """What is wrong with how it hangs, what spoils it first."""
-    every = [*hang_faults(design, here.found.system, hung), *rod_faults(design, here.found, hung)]
+    every = [*hang_faults(design, here.system, hung), *rod_faults(design, here.found, hung)]
     return sorted(every, key=lambda fault: fault.code not in SPOILS)
 
 
@@ -224,8 +224,8 @@ def _row(design: Design, one: Carried) -> dict[str, Any]:
 
 def _places(here: AtHand) -> list[tuple[str, str]]:
     """Where a hanger can be put: parts first, for they are heavy, then pieces of pipe."""
-    found = [(f"part:{p.id}", p.name or p.item.kind) for p, _ in here.found.system.parts]
-    for run in here.found.system.runs:
+    found = [(f"part:{p.id}", p.name or p.item.kind) for p, _ in here.system.parts]
+    for run in here.system.runs:
         found += [(f"{run.run.id}/{p.piece.id}", f"{run.run.name or run.run.id}, piece {p.index + 1}, "
                    f"{format_length(p.length_mm, g.unit, 0)} long")
                   for p in run.pieces if not isinstance(p.piece, InLine) and p.length_mm > 1.0]  # fmt: skip
@@ -249,7 +249,7 @@ def _rubber_key(chosen: Hanger | None, shop: Sequence[Rubber]) -> str:
 
 def _also_runs(here: AtHand, chosen: Hanger | None) -> list[tuple[str, str]]:
     """The other runs that can hang on a hanger by a bar across."""
-    others = [(r.run.id, r.run.name or r.run.id) for r in here.found.system.runs if chosen and r.run.id != chosen.run]
+    others = [(r.run.id, r.run.name or r.run.id) for r in here.system.runs if chosen and r.run.id != chosen.run]
     return [("", "no other"), *others] if chosen and chosen.run else []
 
 
@@ -260,11 +260,11 @@ def _unweighed(design: Design) -> list[tuple[str, str, float]]:
 
 def _mocked(design: Design, here: AtHand) -> dict[str, Any]:
     """What stands under it while it is tacked, in words; what its tacks bear."""
-    found = solved(design, ("mocked up",), lambda: mock_up(design, here.found.system))
+    found = solved(design, ("mocked up",), lambda: mock_up(design, here.system))
     props = []
     for prop in found.props:
         part, run = design.part(prop.part), design.run(prop.run)
-        laid = next((p for r in here.found.system.runs if r.run.id == prop.run
+        laid = next((p for r in here.system.runs if r.run.id == prop.run
                      for p in r.pieces if p.piece.id == prop.piece), None)  # fmt: skip
         under = (part.name or part.item.kind) if part else f"{(run.name or run.id) if run else ''}, piece " \
             f"{laid.index + 1 if laid else '?'}"  # fmt: skip
@@ -314,7 +314,7 @@ def _metal(design: Design, here: AtHand, hung: HungSystem | None, chosen: Hanger
         return {"metal": None}
     rod, bracket, rod_why, bracket_why = None, None, "", ""
     try:
-        rod = rod_for(here.found.system, one, g.unit)
+        rod = rod_for(here.system, one, g.unit)
     except InputError as exc:
         rod_why = str(exc)
     try:
@@ -326,7 +326,7 @@ def _metal(design: Design, here: AtHand, hung: HungSystem | None, chosen: Hanger
     views = draw_hanger(one, rod, hole)
     kerf = float(design.settings.kerf_mm)
     reach = float(point.old_rod_mm) if point else 0.0
-    old = (old_rod_wants(here.found.system, one), reach) if reach and chosen.way == "rubber" else None
+    old = (old_rod_wants(here.system, one), reach) if reach and chosen.way == "rubber" else None
     return {"metal": {"rod": rod, "rod_why": rod_why, "bracket": bracket, "bracket_why": bracket_why, "views": views,
-                      "tie": tie_for(here.found.system, chosen), "old": old,
+                      "tie": tie_for(here.system, chosen), "old": old,
                       "from_a_metre": from_a_metre(bracket.flat_mm, kerf) if bracket else 0}}  # fmt: skip

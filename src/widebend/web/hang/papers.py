@@ -38,11 +38,11 @@ def card(job_id: int) -> Response:
         abort(404)
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    hung = hang(here.design, here.found.system, How())
+    hung = hang(here.design, here.system, How())
     if not hung.carried:
         raise InputError("nothing hangs yet: hang it first")
     front_first = sorted(hung.carried, key=lambda one: float(one.place[0]))
-    faults = hang_faults(here.design, here.found.system, hung)
+    faults = hang_faults(here.design, here.system, hung)
     cautions = {f.hanger: say_hung(f, here.design, g.unit) for f in faults if f.code == "bolt-matters"}
     lines = [_line(here, one, cautions) for one in front_first]
     wrong = [say_hung(f, here.design, g.unit) for f in faults if f.code in SPOILS]
@@ -61,7 +61,7 @@ def _line(here: AtHand, one: Carried, cautions: dict[str, str]) -> HangLine:
         ("carries", f"{one.load_n:.0f} N, {one.kg:.1f} kg"),
         ("rod", f"{_mm(rod.od_mm)}, cut {_mm(rod.cut_mm)}, bent on {_mm(rod.radius_mm)}" if rod else no_rod),
     ]  # fmt: skip
-    tie = tie_for(here.found.system, one.hanger)
+    tie = tie_for(here.system, one.hanger)
     if tie is not None:
         figures.append(("bar across both pipes", f"{_mm(one.hanger.rod_mm)}, cut {_mm(tie)}"))
     if one.hanger.way == "rubber" and one.hanger.hold in ("cradle", "strap"):
@@ -89,7 +89,7 @@ def _where(here: AtHand, one: Carried) -> str:
     if part is not None:
         return f"on the {part.name or part.item.kind}, {x}"
     run = here.design.run(one.hanger.run or "")
-    piece = next((p for r in here.found.system.runs for p in r.pieces
+    piece = next((p for r in here.system.runs for p in r.pieces
                   if (r.run.id, p.piece.id) == (one.hanger.run, one.hanger.piece)), None)  # fmt: skip
     at = f"piece {piece.index + 1}, {_mm(one.hanger.along_mm)} from its front end" if piece else "pipe"
     return f"{(run.name or run.id) if run else ''}, {at}, {x}"
@@ -97,7 +97,7 @@ def _where(here: AtHand, one: Carried) -> str:
 
 def _rod(here: AtHand, one: Carried) -> tuple[Rod | None, str]:
     try:
-        return rod_for(here.found.system, one, g.unit), ""
+        return rod_for(here.system, one, g.unit), ""
     except InputError as exc:
         return None, f"none: {exc}"
 
@@ -118,7 +118,7 @@ def true_size(job_id: int, what: str, suffix: str) -> Response:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     hanger_id = request.args.get("hanger", "")
-    hung = hang(here.design, here.found.system, How(), modes=0)
+    hung = hang(here.design, here.system, How(), modes=0)
     one = next((c for c in hung.carried if c.hanger.id == hanger_id), None)
     if what not in ("bracket", "rod") or suffix not in ("pdf", "svg", "dxf"):
         abort(404)

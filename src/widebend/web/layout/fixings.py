@@ -39,7 +39,7 @@ def show(job_id: int) -> Any:
 
 def _render(here: AtHand, said: Said, code: int = 200) -> Any:
     design = here.design
-    inlets = [p for p in open_ports(design, here.found.system) if p.port.role != "out"]
+    inlets = [p for p in open_ports(design, here.system) if p.port.role != "out"]
     return render_sheet(
         here, said, code, "fixings.show", "layout/_sheet_fixings.html", shadows=(),
         places=_places(here), joint_places=_joint_places(here), joints=_joints(design), bosses=_bosses(here),
@@ -54,14 +54,14 @@ def _places(here: AtHand) -> list[tuple[str, str]]:
     """Every piece of pipe: value and words."""
     several = len(here.design.runs) > 1
     return [(f"{r.run.id}/{p.piece.id}", f"{(r.run.name or r.run.id) + ': ' if several else ''}{p.index + 1}, "
-             f"{piece_words(p.piece, g.unit)}") for r in here.found.system.runs for p in r.pieces
+             f"{piece_words(p.piece, g.unit)}") for r in here.system.runs for p in r.pieces
             if p.piece.kind != "part"]  # fmt: skip
 
 
 def _joint_places(here: AtHand) -> list[tuple[str, str]]:
     several = len(here.design.runs) > 1
     out = []
-    for run in here.found.system.runs:
+    for run in here.system.runs:
         lead = f"{run.run.name or run.run.id}: " if several else ""
         out.append((f"{run.run.id}/start", f"{lead}ahead of piece 1"))
         out += [(f"{run.run.id}/{p.piece.id}", f"{lead}behind piece {p.index + 1}") for p in run.pieces]
@@ -80,7 +80,7 @@ def _joints(design: Design) -> list[tuple[str, str]]:
 
 
 def _bosses(here: AtHand) -> list[tuple[str, str]]:
-    laid = {(r.run.id, p.piece.id): p for r in here.found.system.runs for p in r.pieces}
+    laid = {(r.run.id, p.piece.id): p for r in here.system.runs for p in r.pieces}
     out = []
     for a in here.design.attachments:
         piece = laid.get((a.run, a.piece))

@@ -29,7 +29,7 @@ def show(job_id: int) -> Any:
 
 def _surfaces(here: AtHand, what: str) -> Iterator[Surface]:
     if what in ("system", "both"):
-        yield from system_surfaces(here.found.system, here.found.moves.pieces, here.found.moves.parts)
+        yield from system_surfaces(here.system, here.found.moves.pieces, here.found.moves.parts)
     if what in ("underbody", "both"):
         for thing in here.design.survey.things:
             shape, _ = opened(thing, here.design.survey)

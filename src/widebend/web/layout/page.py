@@ -23,7 +23,7 @@ def render(here: AtHand, said: Said, code: int = 200) -> Any:
     typed = shown(here.design, g.unit, example="example" in request.args) | said.typed
     if said.errors:
         typed["free"] = said.typed.get("free", "")
-    window = window_from_request(extent_of(here.found.system, here.design.survey), LAYOUT_TALL_PX)
+    window = window_from_request(extent_of(here.system, here.design.survey), LAYOUT_TALL_PX)
     parts = [f for f in here.found.findings if f.part or f.code == "inside"]
     context = {
         "here": here, "line": steps(here.design, here.found, here.job.road_use, here.bends),

@@ -100,14 +100,14 @@ def pointed(job_id: int) -> Any:
     """What a place pointed at in a strip means: the open port it is at, else its figures, snapped to what is near."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    around = extent_of(here.found.system, here.design.survey)
+    around = extent_of(here.system, here.design.survey)
     window, view = window_from_request(around, LAYOUT_TALL_PX), request.args.get("view", "below")
     if view not in AXES:
         raise EditError("point at the strip from below or the one from the left")
     x, y, top, height, middle = (number(request.args.get(key), 0.0) for key in ("x", "y", "top", "height", "middle"))
     place, per_px = place_mm(window, view, (x, y), top, height, middle), window.span / window.width_px
     fields = request.args.get("fields", POINTED[0])
-    onto = outlet_at(here.design, here.found.system, place, AXES[view], AT_PORT_PX * per_px)
+    onto = outlet_at(here.design, here.system, place, AXES[view], AT_PORT_PX * per_px)
     if onto and fields == POINTED[0]:
         return {"onto": onto}
     at = snapped_place(here.design.survey, view, place, SNAP_PX * per_px, tape_step(g.unit))

@@ -27,7 +27,7 @@ CODES = ("tip-uneven", "blows", "ends-under", "side-exit")
 def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    seen = tips_seen(here.design.survey, here.found.system)
+    seen = tips_seen(here.design.survey, here.system)
     wanted = float(here.design.settings.rules.tip_gap_mm)
     said, ods = Said(), list(USUAL_MM)
     try:
@@ -69,7 +69,7 @@ def template(job_id: int, part: str) -> Response:
     """A body-hole template at true size."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    tip = next((t for t in tips_seen(here.design.survey, here.found.system) if t.part == part), None)
+    tip = next((t for t in tips_seen(here.design.survey, here.system) if t.part == part), None)
     if tip is None:
         abort(404)
     from ...formats.templates.pdf import write_pdf

@@ -34,7 +34,7 @@ def render_sheet(
     """
     picture = None
     if shadows is not None:
-        window = window_from_request(extent_of(here.found.system, here.design.survey), LAYOUT_TALL_PX, "w")
+        window = window_from_request(extent_of(here.system, here.design.survey), LAYOUT_TALL_PX, "w")
         picture = draw_strips(here.design, here.found, window, None, sight=g.sight, shadows=shadows, lines=ribbons)
     context = {
         "here": here, "line": steps(here.design, here.found, here.job.road_use, here.bends),

@@ -35,7 +35,7 @@ def show(job_id: int) -> Any:
 
 
 def _render(here: AtHand, said: Said, code: int = 200) -> Any:
-    found = sections(here.design, here.found.system)
+    found = sections(here.design, here.system)
     chosen = int(number(request.args.get("try"), -1))
     section = found[chosen] if 0 <= chosen < len(found) else None
     kept = _searched(here)
@@ -44,7 +44,7 @@ def _render(here: AtHand, said: Said, code: int = 200) -> Any:
     ordered = kept is not None and kept.wish["kind"] == "order"
     way = (ways[0] if ways and not ordered else _at_once(here, section, chosen)) if section else None
     step = min(max(int(number(request.args.get("step"), 0)), 0), len(way.moves) if way else 0)
-    shadows = section_shadows(here.found.system, way.section, way.places[step]) if way and way.found and step else []
+    shadows = section_shadows(here.system, way.section, way.places[step]) if way and way.found and step else []
     return render_sheet(
         here, said, code, "apart.show", "layout/_sheet_taking_out.html", shadows=shadows,
         rows=[section_row(s, here.design) for s in found], chosen=chosen, way=way, step=step,
@@ -148,5 +148,5 @@ def _at_once(here: AtHand, section: Section, chosen: int) -> WayOut:
     kept: Kept = current_app.extensions["kept"]
     named = (here.job.id, here.number, here.survey_revision.number, here.design_revision.made_at.timestamp(),
              g.sight.view, "try", chosen)  # fmt: skip
-    found: WayOut = kept.get(named, lambda: way_out(here.found.system, section, here.found.obstacles, most=AT_ONCE))
+    found: WayOut = kept.get(named, lambda: way_out(here.system, section, here.found.obstacles, most=AT_ONCE))
     return found

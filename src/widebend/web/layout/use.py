@@ -39,7 +39,7 @@ def _render(here: AtHand, said: Said, code: int = 200) -> Any:
         here, said, code, "driven.show", "layout/_sheet_use.html", use=design.use, road=design.settings.use,
         rules=list(get_args(ClassRule)), kinds=[(k, k) for k in get_args(EmissionKind)], parts=parts,
         fates=[(f, f) for f in get_args(Fate)],
-        emissions=[(e.id, e.name or e.what, e.what, fate_of(design, here.found.system, e), e.noted)
+        emissions=[(e.id, e.name or e.what, e.what, fate_of(design, here.system, e), e.noted)
                    for e in design.use.emissions],
         findings=[(say(f, design, g.unit), f.rank[0] <= 1) for f in here.found.findings if f.code in CODES],
         configurations=[_configuration(here, c) for c in design.configurations],

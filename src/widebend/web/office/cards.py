@@ -42,7 +42,7 @@ def show() -> Any:
         found = cards.find(connection, words, wheelbase)
         here = at_hand(connection, job) if job > 0 else None
         open_jobs = [(one.id, one.title) for one in jobs.open_jobs(connection)]
-    mine = shape_of_system(here.found.system) if here else np.zeros(0)
+    mine = shape_of_system(here.system) if here else np.zeros(0)
     for one in found:
         one["like"] = likeness(one["shape"], mine) if len(mine) else None
     if len(mine):
@@ -60,7 +60,7 @@ def keep(job_id: int) -> Any:
         reader.finish()
         with transaction() as connection:
             here = at_hand(connection, job_id)
-            shape = shape_of_system(here.found.system)
+            shape = shape_of_system(here.system)
             if not len(shape):
                 raise EditError("there is no pipe to keep yet")
             minutes: dict[str, float] = {}

@@ -52,7 +52,7 @@ def _page(here: AtHand, said: Said, code: int = 200) -> Any:
         changes=against(offer, agreed), why=why, currency=currency, aftercare=AFTERCARE,
         paid=paid, paid_in_all=sum(one["amount"] for one in paid),
         heard=[judged(r) for r in here.design.sounds], open_checks=sum(done is None for _, _, done in checks),
-        lines=list(fitted(here.design, here.found.system, g.unit)),
+        lines=list(fitted(here.design, here.system, g.unit)),
     ), code  # fmt: skip
 
 
@@ -170,7 +170,7 @@ def pack(job_id: int) -> Response:
              if value is not None]  # fmt: skip
     whole = HandOverPack(
         shop, f"job {job_id}, {here.job.vehicle}: {here.job.title}",
-        [(line.what, line.words) for line in fitted(here.design, here.found.system, g.unit)], made,
+        [(line.what, line.words) for line in fitted(here.design, here.system, g.unit)], made,
         ", ".join([*sound, *([over.sound_how] if over.sound_how and sound else []), *logged]), over.words, AFTERCARE,
         (bill.number, f"{bill.made_at:%Y-%m-%d}", bill.content) if bill else None,
     )  # fmt: skip

@@ -9,6 +9,7 @@ from functools import partial
 from flask import g
 
 from ...core.errors import InputError
+from ...core.laying import system_of
 from ...core.nesting import JOB_AIMS
 from ...core.quoting import Offer, PastJob, Wish, corrected, estimate, offer_of, wishes
 from ...core.records import Design, Pricing
@@ -45,7 +46,7 @@ class Reckoned:
 
 def as_designed(connection: Connection, here: AtHand, rates: Rates) -> Reckoned:
     """The job as it is designed. Raises InputError where nothing is laid."""
-    if not any(run.pieces for run in here.found.system.runs):
+    if not any(run.pieces for run in here.system.runs):
         raise InputError("there is no pipe yet to reckon with: close a run first")
     shelf, was = stock.shelf(connection), job_stock.taken(connection, here.job.id)
     job = (
@@ -62,7 +63,7 @@ def like_card(connection: Connection, here: AtHand, rates: Rates, card_id: int) 
     card = cards.get(connection, card_id)
     design = Design.model_validate(card.content)
     found = solved(design, ("card", g.sight.view), lambda: review(design, g.sight.view))
-    other = replace(here, design=design, look=lambda: found, bends={})
+    other = replace(here, design=design, lay=lambda: found.system, look=lambda: found, bends={})
     return _reckoned(connection, other, rates, f"{ROUGH}{card_id}", f"like our card “{card.name}”")
 
 
@@ -83,23 +84,23 @@ def as_revision(connection: Connection, here: AtHand, rates: Rates, number: int)
     was = revisions.numbered(connection, here.job.design_id, number)
     if was is None:
         raise InputError(f"the design has no revision {number}")
-    design, look = opened(connection, was, here.survey_revision, here.job.title, here.job.road_use)
-    other = replace(here, design=design, look=look, bends={})
+    design, lay, look = opened(connection, was, here.survey_revision, here.job.title, here.job.road_use)
+    other = replace(here, design=design, lay=lay, look=look, bends={})
     name = f"as at revision {number}: {was.why or 'the beginning'}"[:80]
     return _reckoned(connection, other, rates, f"{REVISION}{number}", name)
 
 
 def as_wished(connection: Connection, here: AtHand, rates: Rates) -> Iterator[tuple[Wish, Reckoned]]:
     """Every wish with what it comes to."""
-    for wish in wishes(here.design, here.found.system, rates.pricing):
+    for wish in wishes(here.design, here.system, rates.pricing):
         look = partial(solved, wish.design, ("wished", g.sight.view), partial(review, wish.design, g.sight.view))
-        other = replace(here, design=wish.design, look=look, bends={})
+        other = replace(here, design=wish.design, lay=partial(system_of, wish.design), look=look, bends={})
         yield wish, _reckoned(connection, other, replace(rates, pricing=wish.pricing), wish.key, wish.words)
 
 
 def _reckoned(connection: Connection, here: AtHand, rates: Rates, key: str, name: str) -> Reckoned:
     """Another design of the job, its metal nested anew. Raises InputError where nothing is laid."""
-    if not any(run.pieces for run in here.found.system.runs):
+    if not any(run.pieces for run in here.system.runs):
         raise InputError("there is no pipe to reckon with")
     job = nested(here, stock.shelf(connection), JOB_AIMS[0])
     prices = quotes.job_prices(connection, here.job.id)

@@ -13,7 +13,7 @@ from typing import Any, TypeVar
 from flask import current_app, g
 
 from ...core.cutting import BendPlan
-from ...core.laying import View
+from ...core.laying import System, View, system_of
 from ...core.nesting import plan_from_kept
 from ...core.records import Design, Rules, Settings, Survey
 from ...core.review import Review, review
@@ -21,7 +21,7 @@ from ...formats.design_json import design_from, survey_from, write_design
 from ...store import job_stock, jobs
 from ...store.database import Connection, Database
 from ...store.files import with_meshes
-from ...store.revisions import Revision, newest
+from ...store.revisions import Revision, content_of, newest
 
 T = TypeVar("T")
 
@@ -59,8 +59,13 @@ class AtHand:
     design: Design
     design_revision: Revision
     survey_revision: Revision
+    lay: Callable[[], System]
     look: Callable[[], Review]
     bends: BendPlan = field(default_factory=dict)  # where they come from, once they were taken from the shelf
+
+    @cached_property
+    def system(self) -> System:
+        return self.lay()
 
     @cached_property
     def found(self) -> Review:
@@ -79,24 +84,32 @@ def at_hand(connection: Connection, job_id: int, *, hold: bool = False) -> AtHan
     if hold:
         jobs.hold(connection, job)
     design_revision, survey_revision = newest(connection, job.design_id), newest(connection, job.survey_id)
-    design, look = opened(connection, design_revision, survey_revision, job.title, job.road_use)
+    design, lay, look = opened(connection, design_revision, survey_revision, job.title, job.road_use)
     was = job_stock.taken(connection, job_id)
     bends = plan_from_kept(was.nest) if was else {}
-    return AtHand(job, design, design_revision, survey_revision, look, bends)
+    return AtHand(job, design, design_revision, survey_revision, lay, look, bends)
 
 
 def opened(
     connection: Connection, design: Revision, survey: Revision, title: str, use: str, view: View | None = None
-) -> tuple[Design, Callable[[], Review]]:  # fmt: skip
-    """A revision of a design with one of its survey and the shop's rules, and what looks at it; unasked, as this device
-    looks at it. Both are kept.
+) -> tuple[Design, Callable[[], System], Callable[[], Review]]:  # fmt: skip
+    """A revision of a design with one of its survey and the shop's rules, what lays it, and what looks at it; unasked,
+    as this device looks at it. All are kept.
     """
     book, seen = jobs.rules(connection), view or g.sight.view
     kept: Kept = current_app.extensions["kept"]
     key = (_named(design), _named(survey), book.model_dump_json(), title, use)
-    record = kept.get(_named(survey), lambda: with_meshes(connection, survey_from(survey.content)))
-    together: Design = kept.get(key, lambda: _put_together(design.content, record, book, title, use))
-    return together, lambda: kept.get((*key, seen), lambda: review(together, seen))
+
+    def content(revision: Revision) -> dict[str, Any]:
+        return content_of(connection, revision.document_id, revision.number)
+
+    record = kept.get(_named(survey), lambda: with_meshes(connection, survey_from(content(survey))))
+    together: Design = kept.get(key, lambda: _put_together(content(design), record, book, title, use))
+
+    def lay() -> System:
+        return kept.get((*key, "laid"), lambda: system_of(together))
+
+    return together, lay, lambda: kept.get((*key, seen), lambda: review(together, seen, lay()))
 
 
 def _named(revision: Revision) -> tuple[int, int, float]:
@@ -107,7 +120,7 @@ def _named(revision: Revision) -> tuple[int, int, float]:
 class Kept:
     """The last few things that were worked out from what never changes, by its name: most edits need the one before."""
 
-    def __init__(self, most: int = 96) -> None:
+    def __init__(self, most: int = 144) -> None:
         self.most = most
         self._held: OrderedDict[Any, Any] = OrderedDict()
         self._lock = Lock()

@@ -14,7 +14,7 @@ def kept_breath(here: AtHand, state: State, *, is_open: bool = False) -> Breath:
     """The reckoning of a state. Raises InputError."""
     design = here.design
     return solved(design, ("breath", state, is_open), partial(
-        breath_of, design, here.found.system, state, covered(design), cutouts_open=is_open))  # fmt: skip
+        breath_of, design, here.system, state, covered(design), cutouts_open=is_open))  # fmt: skip
 
 
 def breath_or_none(here: AtHand, state: State) -> Breath | None:

@@ -48,7 +48,7 @@ class Beside:
 
     @classmethod
     def of(cls, here: AtHand) -> Beside:
-        return cls(here, [_called(here, laid) for laid in here.found.system.runs if laid.pieces])
+        return cls(here, [_called(here, laid) for laid in here.system.runs if laid.pieces])
 
     def own_plan(self, plan: BendPlan) -> BendPlan:
         """Of a plan for several jobs what is this one's, by its own runs' names."""
@@ -108,7 +108,7 @@ def _hung(here: AtHand) -> HungSystem | None:
     if not here.design.hangers:
         return None
     try:
-        return hang(here.design, here.found.system, modes=0)
+        return hang(here.design, here.system, modes=0)
     except InputError:
         return None
 
@@ -116,13 +116,13 @@ def _hung(here: AtHand) -> HungSystem | None:
 def _hangers(here: AtHand, there: Sequence[Stocked], unit: str) -> list[PartsLine]:
     """What hangs the job."""
     hung, kerf = _hung(here), float(here.design.settings.kerf_mm)
-    return list(hanging_parts(here.design, here.found.system, hung, there, kerf, unit)) if hung else []
+    return list(hanging_parts(here.design, here.system, hung, there, kerf, unit)) if hung else []
 
 
 def hanger_metal(here: AtHand, unit: str) -> list[MetalNest]:
     """Rod and flat bar of the job's hangers, laid into bars."""
     hung, kerf = _hung(here), float(here.design.settings.kerf_mm)
-    return list(hanging_metal(here.design, here.found.system, hung, kerf, unit)) if hung else []
+    return list(hanging_metal(here.design, here.system, hung, kerf, unit)) if hung else []
 
 
 def on_shelf(shelf: Sequence[stock.OnShelf]) -> list[Stocked]:
@@ -215,7 +215,7 @@ def tried_kits(here: AtHand, job: JobNest, kits: Sequence[Kit], aim: JobAim, uni
 
 
 def _runs(here: AtHand) -> list[LaidRun]:
-    return [r for r in here.found.system.runs if r.pieces]
+    return [r for r in here.system.runs if r.pieces]
 
 
 def _with_taken(shelf: list[stock.OnShelf], was: job_stock.Taken) -> list[stock.OnShelf]:

@@ -289,7 +289,7 @@ def set_value(job_id: int) -> Any:
 
     def change(_connection: Connection, here: AtHand, _said: Said) -> tuple[Design, str]:
         run = _run_of(here.design)
-        laid = next((r for r in here.found.system.runs if r.run.id == run.id), None)
+        laid = next((r for r in here.system.runs if r.run.id == run.id), None)
         piece = next((p for p in laid.pieces if p.piece.id == request.form.get("piece")), None) if laid else None
         if piece is None:
             raise EditError("that piece is no longer in this run")
@@ -359,7 +359,7 @@ def corner(job_id: int) -> Any:
             by = np.zeros(3)
             by[axis] = sign * parse_length(request.form.get("by", ""), typing_unit(), least=0.0, most=500.0)
         else:
-            window = window_from_request(extent_of(here.found.system, here.design.survey), ROUTE_TALL_PX)
+            window = window_from_request(extent_of(here.system, here.design.survey), ROUTE_TALL_PX)
             dx, dy = number(request.form.get("dx"), 0.0), number(request.form.get("dy"), 0.0)
             by = np.round(drag_mm(window, request.form.get("view", "below"), dx, dy))
         at = next((i + 1 for i, p in enumerate(run.pieces) if p.id == piece), 0)

@@ -178,7 +178,7 @@ def _fitted(here: AtHand, placing: Placing) -> list[dict[str, str]]:
     """Cuffs and discs on what was tacked in, beside plan."""
     if placing.which != "fitted" or not placing.solved or placing.solved.lacking:
         return []
-    found = beside_plan(placing.solved, here.found.system, placing.known.names, here.design.survey)
+    found = beside_plan(placing.solved, here.system, placing.known.names, here.design.survey)
     return [_fitted_row(one, here) for one in found]
 
 
@@ -266,9 +266,9 @@ def into_fit_log(job_id: int) -> Any:
         placing = placing_of(connection, here, which)
         if placing.solved is None or which != "fitted":
             raise EditError(placing.why or "take photos of what is tacked in first", "take")
-        found = beside_plan(placing.solved, here.found.system, placing.known.names, here.design.survey)
+        found = beside_plan(placing.solved, here.system, placing.known.names, here.design.survey)
         when = f"{datetime.now().astimezone():%Y-%m-%d %H:%M}"
-        every = as_measures(found, here.found.system, when, who_is_here())
+        every = as_measures(found, here.system, when, who_is_here())
         if not every:
             raise EditError("no cuff sits on the planned pipe", "take")
         design = here.design

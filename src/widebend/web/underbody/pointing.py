@@ -38,7 +38,7 @@ def over(job_id: int, photo_id: int) -> Any:
         raise InputError("that photo has no place under the vehicle yet")
     return render_template(
         "underbody/in_photo.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends),
-        step="underbody", photo=placed, pipes=draw_in_photo(here.found.system, placed), wide=photo.photo.width,
+        step="underbody", photo=placed, pipes=draw_in_photo(here.system, placed), wide=photo.photo.width,
         high=photo.photo.height, which=photo.in_set, said=Said(), name=request.args.get("name", "")[:80],
         others=[p.name for p in solved.photos],
         spots=[_spot_row(name, sights, solved, placed) for name, sights in known.spots.items()],

@@ -77,7 +77,7 @@ def render(here: AtHand, said: Said, code: int = 200) -> Any:
 
 def joints_at_hand(here: AtHand) -> list[WeldJoint]:
     """Every joint of the job, its cuts as they were taken from the shelf."""
-    design, system = here.design, here.found.system
+    design, system = here.design, here.system
     runs = [run for run in system.runs if run.pieces]
     return solved(design, ("joints", g.sight.view), lambda: joints_of(
         design, system, cut_lists(design, runs, here.bends), here.found.obstacles,
@@ -86,7 +86,7 @@ def joints_at_hand(here: AtHand) -> list[WeldJoint]:
 
 def _plans(here: AtHand, welding: Welding) -> list[WeldPlan]:
     design = here.design
-    runs = {run.run.id: run for run in here.found.system.runs}
+    runs = {run.run.id: run for run in here.system.runs}
     return [plan_of(joint, welding, design.settings.rules, _pull(design, runs[joint.run], joint))
             for joint in joints_at_hand(here)]  # fmt: skip
 

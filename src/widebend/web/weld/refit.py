@@ -66,7 +66,7 @@ def _order_in(connection: Connection, here: AtHand) -> tuple[list[Section], bool
     """The sections in the order they go in: the other way round from how they were found to come out, where that was
     tried of this very design; else from the front back.
     """
-    known = sections(here.design, here.found.system)
+    known = sections(here.design, here.system)
     wish = OutWish("order", 0, g.sight.view)
     kept = newest_for(connection, here.job.design_id, wish.__dict__)
     if kept is None or kept.revision != here.number or not kept.found:
