@@ -22,7 +22,6 @@ from .keeper import killed_first
 from .lan import Lan
 
 REST_OF_REQUEST_S, ORPHAN_S = 3, 1.5
-IDLE_S = 30  # who looks at a page so long comes back to the process that has it in memory, and over TLS greets once
 
 
 class Worker(ThreadWorker):  # type: ignore[misc]
@@ -73,7 +72,6 @@ class Server(BaseApplication):  # type: ignore[misc]
             "loglevel": "warning",
             "graceful_timeout": 5,
             "timeout": 60,
-            "keepalive": IDLE_S,
             "when_ready": lambda _: ready(),
             "post_worker_init": _begin,
         }
