@@ -57,8 +57,8 @@ class Worker(ThreadWorker):  # type: ignore[misc]
 
 
 class Server(BaseApplication):  # type: ignore[misc]
-    """gunicorn with a few processes of a few threads each: one that solves, or is held up with half a request, leaves the
-    other; the kernels release the lock, a shop has five people.
+    """gunicorn with a few processes of a few threads each: one that solves, or is held up with half a request, leaves
+    the others; the kernels release the lock, a shop has five people.
     """
 
     def __init__(
