@@ -10,7 +10,8 @@ from widebend.core.pathfinding import MISFITS_BELOW, Way
 from widebend.core.records import Leg, Tube
 from widebend.core.routing import Side
 from widebend.core.routing.rerouting import _goes_alike
-from widebend.core.routing.wayfinding import ALIKE_MM, _distinct, _same
+from widebend.core.routing.searching import ALIKE_MM, _distinct
+from widebend.core.routing.wayfinding import _same
 from widebend.core.space import pose
 
 

@@ -5,8 +5,9 @@ import pytest
 from widebend.core.errors import EditError
 from widebend.core.records import Box, Design, Group, GroupState, MarkPoint, Rules, Survey, Thing
 from widebend.core.routing import Wish, parts_of, seek
-from widebend.core.routing.no_way import goes, what_opens
+from widebend.core.routing.no_way import what_opens
 from widebend.core.routing.question import asked_of
+from widebend.core.routing.searching import goes
 from widebend.core.units import Length
 from widebend.demo.examples import first_job
 
@@ -65,3 +66,22 @@ def test_parts_of_a_wish_in_words_each_with_the_rest() -> None:
     assert [words for words, _ in parts_of(wish, survey)] == ["through tab", "then through gone", "not over the beam"]
     assert [(w.through, w.avoid) for _, w in parts_of(wish, survey)] == [
         (("gone",), ("over:beam",)), (("tab",), ("over:beam",)), (("tab", "gone"), ())]  # fmt: skip
+
+
+def _slot(wide: float, rocks: float) -> Design:
+    """A slot across the way, `wide` [mm] and no wider at any height; the engine takes the pipe to either side."""
+    halves = (
+        Thing(id=side, name=side, needed_gap_mm=Length(5), shape=Box(
+            center=(Length(2000), Length(160 + sign * (2000 + wide) / 2), Length(300)),
+            size=(Length(60), Length(2000), Length(4000))))
+        for side, sign in (("left", -1), ("right", 1)))  # fmt: skip
+    sides = [GroupState(name=name, shift=(Length(0), Length(by), Length(0)))
+             for name, by in (("at rest", 0.0), ("one way", rocks), ("the other way", -rocks))]  # fmt: skip
+    return _design(*halves, groups=(Group(id="engine", name="engine", states=tuple(sides)),))
+
+
+def test_what_goes_only_while_nothing_moves_is_no_way() -> None:
+    """63.5 mm of tube and 5 mm at each side go through 80 mm, and no longer where it goes 10 mm each way."""
+    assert goes(asked_of(_slot(80.0, 0.0), "r1", Wish(0)))
+    assert not goes(asked_of(_slot(80.0, 10.0), "r1", Wish(0)))
+    assert goes(asked_of(_slot(100.0, 10.0), "r1", Wish(0)))

@@ -9,7 +9,8 @@ from .proposals import Proposal, Proposals, Side, goes_round, propose, ready, ta
 from .relaying import laid_anew
 from .remedy import remedies
 from .rerouting import improve, mend
-from .wayfinding import Tell, Told, seek, together
+from .searching import Tell, Told
+from .wayfinding import seek, together
 from .wishes import WEIGHED_BY, WEIGHS, Wish, parts_of
 
 __all__ = [

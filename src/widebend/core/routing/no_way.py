@@ -12,14 +12,15 @@ import numpy as np
 from ..closing import Answer, Change
 from ..cutting import USUAL_OD_MM
 from ..geometry import shifted_row, straight_row, swept_gap
-from ..laying import LaidPiece, LaidRun, Obstacle, spaced, tube_segments
+from ..laying import LaidPiece, LaidRun, Obstacle, Position, spaced, tube_segments
 from ..pathfinding import find, pieces_of, solid_boxes
 from ..records import HalfSpace, Leg, MarkPoint
-from ..review import Around, distances, point_gaps, worst_margin
+from ..review import distances, point_gaps, worst_over
 from ..space import Vector, unit
 from ..units import Length
 from .proposals import Proposal
 from .question import Asked
+from .searching import goes
 from .wishes import VIA_MM, Wish, parts_of, vias_of
 
 MOVES_MM = (10.0, 20.0, 35.0, 60.0)
@@ -35,19 +36,14 @@ class Trial:
     opens: Callable[[], bool]
 
 
-def goes(asked: Asked) -> bool:
-    """Whether there is a way that keeps its gaps with the pipe at rest."""
-    return any(w.spare_mm >= 0 for w in find(asked.task()))
-
-
 def nearest_miss(asked: Asked, miss: Proposal) -> tuple[str, tuple[Change, ...]]:
     """What is missing where; a tighter radius that was solved, where the job has only wider ones."""
     lacks = [f"{short:.{1 if short < 10 else 0}f} mm at the {name}" for name, short in miss.lacks[:4]]
     where = " and ".join(lacks) if lacks else "straight between its bends"
     said = f"No way was found that keeps every gap. The nearest lacks {where}."
     tight = float(asked.tube.od_mm)
-    if tight < min(asked.ways.clr_mm) - 0.5 and goes(replace(asked, ways=replace(asked.ways, clr_mm=(tight,)))):
-        ways = replace(asked.ways, clr_mm=(*asked.ways.clr_mm, tight))
+    ways = replace(asked.ways, clr_mm=(*asked.ways.clr_mm, tight))
+    if tight < min(asked.ways.clr_mm) - 0.5 and goes(replace(asked, ways=ways)):
         return said, (Change(f"use bends of {tight:.1f} mm radius as well", ways),)
     return said, ()
 
@@ -131,28 +127,26 @@ def oval_goes(asked: Asked, low: float, wide: float) -> bool:
 
 
 def _oval_fits(asked: Asked, answer: Answer, low: float, wide: float) -> bool:
-    things = asked.things
+    needs = list(zip(asked.things.obstacles, asked.things.needed, strict=True))
     for piece in asked.checked(answer, answer.pieces()).laid:
         rows = tube_segments(LaidRun(asked.run, asked.start, (piece,), None)).rows
-        if worst_margin(rows, things, 0.0)[0] >= 0.0:
+        if worst_over(rows, asked.mover, asked.around, asked.positions).margin_mm >= 0.0:
             continue  # the round itself goes here
-        if not isinstance(piece.piece, Leg) or any(_flat_gap(piece, o, low, wide) < n for o, n in _with_need(things)):
+        if not isinstance(piece.piece, Leg) or any(_flat_gap(piece, position, o, low, wide) < needed
+                                                   for position in asked.positions for o, needed in needs):  # fmt: skip
             return False
     return True
 
 
-def _with_need(things: Around) -> Iterator[tuple[Obstacle, float]]:
-    return zip(things.obstacles, things.needed, strict=True)
-
-
-def _flat_gap(piece: LaidPiece, obstacle: Obstacle, low: float, wide: float) -> float:
-    """Gap of a straight made a level oval [mm]; none is vouched for to a scan."""
+def _flat_gap(piece: LaidPiece, position: Position, obstacle: Obstacle, low: float, wide: float) -> float:
+    """Gap of a straight made a level oval [mm], in one of its positions; none is vouched for to a scan."""
     if obstacle.mesh is not None:
         return -1.0
     flow = piece.inlet.flow
     across = unit(np.cross((0.0, 0.0, 1.0), flow)) if abs(flow[2]) < 0.99 else piece.inlet.across
-    row = straight_row(piece.inlet.point, flow, piece.length_mm, low / 2)
-    args = (wide - low) / 2, 0.0, across, np.cross(flow, across)
+    row = position.rows(straight_row(piece.inlet.point, flow, piece.length_mm, low / 2)[None])[0]
+    half = position.scale * (wide - low) / 2
+    args = half, 0.0, position.turn @ across, position.turn @ np.cross(flow, across)
     return min((float(swept_gap(row, *args, solid, 1e6)) for solid in obstacle.solids), default=1e6)
 
 

@@ -18,7 +18,7 @@ from ..space import Vector
 from .names import THROUGH
 from .proposals import Proposal, Proposals
 from .question import Asked, asked_of
-from .wayfinding import AGAIN, DEAR, Tell, Told, lacking, say_nothing, with_set_angles
+from .searching import AGAIN, DEAR, Tell, Told, lacking, say_nothing, with_set_angles
 from .wishes import Wish
 
 MOST_DRAWN_DEG = 150.0  # beyond it a bend is taken as two halves: its tangents meet too far off
