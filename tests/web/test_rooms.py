@@ -275,6 +275,13 @@ def test_a_vertical_flange_is_placed_and_can_be_left(visitor: Visitor) -> None:
     assert page.select(".proposal")
 
 
+def test_another_tube_goes_through_to_the_tip(visitor: Visitor) -> None:
+    for tube in ("63.5", "57.15"):
+        visitor.post("/jobs/103/layout", "/jobs/103/layout", **LAYOUT | {"t_long": "150", "od": tube})
+    ends = {port.od_mm for part in _design(visitor, 103).parts for port in part.item.ports}
+    assert ends == {57.15, 76.2}  # the tip's own mouth
+
+
 def test_a_start_inside_a_thing_is_said(visitor: Visitor) -> None:
     url = "/jobs/103/underbody"
     around = THING | {"name": "gearbox", "x0": "1200", "x1": "1400", "y0": "0", "y1": "120", "z0": "200", "z1": "320"}

@@ -136,9 +136,13 @@ def read_layout(form: Mapping[str, str], unit_key: str, shown_in: str, design: D
 def _part(design: Design, part_id: str, name: str, item: Item, at: Placed) -> Part:
     """The part at its place; an item of the same size that stands there already keeps its spigots and its mass."""
     known = design.part(part_id)
-    if known and known.item.ports[-1].od_mm == item.ports[-1].od_mm and _size(known.item) == _size(item):
+    if known and _mouths(known.item) == _mouths(item) and _size(known.item) == _size(item):
         return known.model_copy(update={"placed": at})
     return Part(id=part_id, name=name, item=item, placed=at)
+
+
+def _mouths(item: Item) -> list[float]:
+    return [float(port.od_mm) for port in item.ports]
 
 
 def _size(item: Item) -> tuple[float, float, float]:
