@@ -13,5 +13,5 @@ ESTATE_PRICES = {
 
 def pricing() -> Pricing:
     """Its rates, and the prices of what is used up."""
-    each = {"filler": 9, "shielding and backing gas": 3, "cutting discs": 220}
+    each = {"a kilogram of filler": 9000, "a cubic metre of shielding and backing gas": 3000, "cutting discs": 220}
     return Pricing(hour=9200, tax=0.2, deposit=0.3, each=each)

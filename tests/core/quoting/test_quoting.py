@@ -122,6 +122,16 @@ def test_what_has_no_price_is_asked_for_and_then_known() -> None:
     assert totals([100], 0.2, 1.0).deposit == 120
 
 
+def test_what_is_used_by_the_gram_is_priced_by_the_kilogram() -> None:
+    """Filler is sold by the kilogram: 32 g at 18.50 a kilogram are 0.59, however little a gram costs."""
+    line, hours = PartsLine("used up", "filler", 32, "g"), corrected([], [])
+    (asked,) = offer_of("one", [], [line], [], hours, Pricing(), {}).unpriced
+    assert asked == "a kilogram of filler"
+    of_old, now = Pricing(each={"filler": 2}, parts_markup=0.0), Pricing(each={asked: 1850}, parts_markup=0.0)
+    prices = [offer_of("one", [], [line], [], hours, p, {}).lines[0].price for p in (of_old, now)]
+    assert prices == [64, 59]
+
+
 def test_a_wish_is_a_design_of_its_own() -> None:
     design = cat_back()
     found = {wish.key: wish for wish in wishes(design, system_of(design), Pricing())}

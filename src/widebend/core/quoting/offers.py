@@ -14,6 +14,9 @@ from .sums import Totals, exactly, half_up, totals
 
 OfferGroup = Literal["metal", "parts", "work"]
 
+MEASURES = {"m": "a metre", "kg": "a kilogram", "m³": "a cubic metre"}
+BULK = {"g": "kg", "l": "m³"}  # what is bought by a thousand of what it is counted in
+
 
 @dataclass(frozen=True)
 class OfferLine:
@@ -31,6 +34,11 @@ class OfferLine:
     ask: str = ""
     of_job: bool = False
     cost: int = 0
+
+    @property
+    def by(self) -> str:
+        """Of how much of it the price is told."""
+        return MEASURES.get(self.unit, "each")
 
 
 @dataclass(frozen=True)
@@ -78,6 +86,9 @@ def _parts(
     for line in parts:
         if line.by_metre:
             continue
+        if line.unit in BULK:
+            yield _bulk(line, pricing)
+            continue
         of_job = line.group == "joints and parts"
         known = (job_prices if of_job else pricing.each).get(line.words)
         cost = known if known is not None else half_up(exactly(line.each) * 100) if line.each is not None else None
@@ -85,6 +96,15 @@ def _parts(
         share = pricing.metal_markup if metal else pricing.parts_markup
         yield _line("metal" if metal else "parts", line.words, float(line.wanted), line.unit, cost, share, line.words,
                     of_job=of_job)  # fmt: skip
+
+
+def _bulk(line: PartsLine, pricing: Pricing) -> OfferLine:
+    """What is used up by weight or volume, priced as it is sold: a gram costs less than money has figures."""
+    unit = BULK[line.unit]
+    ask = f"{MEASURES[unit]} of {line.words}"
+    of_a_thousandth = pricing.each.get(line.words)  # as it was told before it was asked for by the whole
+    cost = pricing.each.get(ask, of_a_thousandth * 1000 if of_a_thousandth is not None else None)
+    return _line("parts", line.words, float(line.wanted) / 1000, unit, cost, pricing.parts_markup, ask)
 
 
 def _line(
