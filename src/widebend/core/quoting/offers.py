@@ -20,9 +20,9 @@ BULK = {"g": "kg", "l": "m³"}  # what is bought by a thousand of what it is cou
 
 @dataclass(frozen=True)
 class OfferLine:
-    """A line the customer sees: so many of what, each and together in minor units. `ask` is what its price is asked by,
-    where none is known; `of_job` says that it is this job's own, as of a muffler, and not the same in all. `cost` is
-    what it costs us, before mark-up: of work nothing.
+    """A line the customer sees: so many of what, each and together in minor units. `key` is what its price is told by,
+    empty for work; `of_job` says that it is this job's own, as of a muffler, and not the same in all. `cost` is what it
+    costs us, before mark-up: of work nothing.
     """
 
     group: OfferGroup
@@ -31,9 +31,15 @@ class OfferLine:
     unit: str
     each: int
     price: int
-    ask: str = ""
+    key: str = ""
+    is_known: bool = True
     of_job: bool = False
     cost: int = 0
+
+    @property
+    def ask(self) -> str:
+        """What its price is asked by, where none is known."""
+        return "" if self.is_known else self.key
 
     @property
     def by(self) -> str:
@@ -108,12 +114,12 @@ def _bulk(line: PartsLine, pricing: Pricing) -> OfferLine:
 
 
 def _line(
-    group: OfferGroup, words: str, count: float, unit: str, cost: int | None, markup: float, ask: str, *,
+    group: OfferGroup, words: str, count: float, unit: str, cost: int | None, markup: float, key: str, *,
     of_job: bool = False,
 ) -> OfferLine:  # fmt: skip
     each = half_up(cost * (1 + exactly(markup))) if cost is not None else 0
     many = exactly(count)
-    return OfferLine(group, words, count, unit, each, half_up(many * each), ask if cost is None else "", of_job,
+    return OfferLine(group, words, count, unit, each, half_up(many * each), key, cost is not None, of_job,
                      half_up(many * (cost or 0)))  # fmt: skip
 
 

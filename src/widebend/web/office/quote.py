@@ -58,6 +58,7 @@ def render(here: AtHand, said: Said, code: int = 200, token: str = "") -> Any:
         lacking=list(dict.fromkeys(ask for r in wished for ask in r.offer.unpriced)),
         wished=[_wish_row(r, plain) for r in wished if plain], drawn=drawn[:MOST_DRAWN],
         asked=request.values.get("wishes") == "yes",
+        again=request.args.get("again", ""),
         link=url_for("link.show", token=token, _external=True) if token else "", rows=_rows(plain) if plain else [],
         change=_change(plain, agreed), who=who_is_here(),
         paid=sum(one["amount"] for one in paid), planned=planned, jobs_known=len(rates.past), cards=kept, card=_card(),
@@ -119,12 +120,12 @@ def _change(plain: Reckoned | None, agreed: quotes.Quote | None) -> dict[str, An
 
 @room.post("/price")
 def price(job_id: int) -> Any:
-    """What things cost that had no price: of metal and what is used up for every job, of parts for this one."""
+    """What things cost, told or told anew: of metal and what is used up for every job, of parts for this one."""
     said = Said()
 
     def keep(connection: Connection, here: AtHand) -> None:
         pricing, told = quotes.pricing(connection, hold=True), dict[str, int]()
-        of_job = {line.ask for line in reckoned(connection, here, Rates.of(connection), _card()).offer.lines
+        of_job = {line.key for line in reckoned(connection, here, Rates.of(connection), _card()).offer.lines
                   if line.of_job}  # fmt: skip
         for key, text in request.form.items():
             if key.startswith("price:") and text.strip():
