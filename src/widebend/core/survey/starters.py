@@ -30,6 +30,7 @@ from ..units import Length
 
 GUESS = "a guess until measured"
 GUESS_MM = 40.0  # how far a guess may be out
+CABIN_MM = 400.0  # so high over the floor no pipe goes
 WHEELBASE_MM, TRACK_MM = (900.0, 6000.0), (300.0, 2600.0)  # what makes sense
 Triple = tuple[float, float, float]
 
@@ -78,6 +79,12 @@ def _above(name: str, height: float) -> Thing:
     return _thing(name, HalfSpace(n=(0.0, 0.0, -1.0), d=Length(-height)))
 
 
+def _cabin(f: _Frame, front: float, height: float) -> tuple[Thing, Thing]:
+    """The floor, and the firewall at its front: ahead of it a downpipe may be higher than the floor."""
+    return (f.box("floor", (front, -0.5, height), (1.38, 0.5, height + CABIN_MM)),
+            f.box("firewall", (front - 0.01, -0.5, height), (front, 0.5, height + CABIN_MM)))  # fmt: skip
+
+
 def _axle(which: str, droop: float, bump: float, pivot: Pivot | None = None) -> Group:
     travel = AxleTravel(droop_mm=Length(droop), bump_mm=Length(bump), pivot=pivot)
     return Group(id=f"{which}-axle", name=f"{which} axle", motion=travel)
@@ -111,7 +118,7 @@ def _rear_drive(f: _Frame) -> Survey:
             f.bar("brake hose", (0.97, 0.32, 430), (0.99, 0.32, 520), 8, nature="heat-shy", heat_shy_what="brake hose"),
             f.bar("fuel line", (0.1, -0.33, 380), (0.72, -0.33, 380), 6, nature="heat-shy", heat_shy_what="fuel line"),
             f.box("bumper", (1.36, -0.5, 330), (1.4, 0.5, 520), nature="soft"),
-            _above("floor", 560),
+            *_cabin(f, 0.2, 560),
         ),
         groups=(_rock(f, 0.1, 420), _axle("rear", 100, 85), Group(id="driveline", name="driveline", motion=shaft)),
         low_line=LowLine(d=Length(150)),
@@ -132,7 +139,7 @@ def _front_drive(f: _Frame) -> Survey:
             f.bar("brake hose", (0.88, 0.34, 340), (0.9, 0.34, 420), 8, nature="heat-shy", heat_shy_what="brake hose"),
             f.box("spare well", (1.1, -0.22, 260), (1.36, 0.16, 480)),
             f.box("bumper", (1.3, -0.5, 300), (1.34, 0.5, 520), nature="soft", heat_shy_what=""),
-            _above("floor", 430),
+            *_cabin(f, 0.16, 430),
         ),
         groups=(_rock(f, 0.0, 350), _axle("rear", 90, 80, Pivot(about=about, axis=(0.0, 1.0, 0.0), hub=hub))),
         low_line=LowLine(d=Length(130)),

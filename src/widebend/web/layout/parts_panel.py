@@ -23,12 +23,15 @@ def panel(design: Design, wanted: str | None) -> dict[str, Any]:
     """The panel of a design, with a part chosen."""
     system = system_of(design)
     opened = open_ports(design, system)
+    outlets, inlets = [p for p in opened if p.port.role != "in"], [p for p in opened if p.port.role != "out"]
+    inlets.sort(key=lambda p: bool(outlets) and p.part.id == outlets[0].part.id)  # nothing is joined to itself
     chosen = design.part(wanted or "")
     return {
         "shelf": list(SHELF.values()), "parts": [_row(p, design) for p in design.parts],
         "chosen_part": chosen, "chosen_place": _place_fields(chosen),
-        "outlets": [(p.name, _port_words(p.part, p.port.id)) for p in opened if p.port.role != "in"],
-        "inlets": [(p.name, _port_words(p.part, p.port.id)) for p in opened if p.port.role != "out"],
+        "outlets": [(p.name, _port_words(p.part, p.port.id)) for p in outlets],
+        "inlets": [(p.name, _port_words(p.part, p.port.id)) for p in inlets
+                   if {q.part.id for q in outlets} - {p.part.id}],
         "run_rows": [_run_row(r, design) for r in design.runs], "ways": path(design, system),
         "sections": [section_row(s, design) for s in sections(design, system)],
         "moves": list(WAYS), "turns": list(TURNS), "snaps": _snaps(design, system, chosen),

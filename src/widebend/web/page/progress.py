@@ -53,10 +53,10 @@ def steps(design: Design, found: Review, use: str, bends: BendPlan) -> list[Step
     return [
         Step("intake", f"{use} use" if use == "road" else use, True),
         Step("underbody", f"{things} thing{'s' if things != 1 else ''}", things > 0),
-        Step("layout", f"{placed} placed" if placed else "nothing placed", has_ends),
+        Step("layout", f"{placed} placed" if placed else "nothing yet", has_ends),
         Step("route", route, closed and not touching),
         Step("hang", f"{hangers} hanger{'s' if hangers != 1 else ''}" if hangers else "on nothing yet", hangers > 0),
-        Step("cut", f"{pieces} pieces" if closed else "after the route", False),
+        Step("cut", f"{pieces} pieces" if closed else "after Route", False),
         Step("fit", f"{len(design.fitted)} on" if design.fitted else "nothing on yet", _all_on(design, runs)),
         Step("weld", _welded(design), bool(design.fitted) and all(one.state == "welded" for one in design.fitted)),
         Step("quote", "its price", False),
