@@ -151,12 +151,19 @@ def _run_findings(design: Design, run: LaidRun) -> Iterator[Finding]:
         if p.id in fitted:  # it is on: what the drawing board asks of it is past
             between_bends = isinstance(p, Bend | Mitre) or (between_bends and isinstance(p, InLine))
             continue
-        if isinstance(p, Leg) and between_bends and p.length_mm < settings.shortest_straight_mm - 1e-6:
+        if (isinstance(p, Leg) and between_bends and p.length_mm < settings.shortest_straight_mm - 1e-6
+                and _bends_next(run, piece.index)):  # fmt: skip
             yield Finding("short", run.run.id, piece.index, gap_mm=float(p.length_mm),
                           needed_mm=float(settings.shortest_straight_mm), at=point(piece.middle))  # fmt: skip
         if isinstance(p, Bend) and not any(abs(p.clr_mm - c) < 0.01 for c in settings.clr_mm):
             yield Finding("radius", run.run.id, piece.index, at=point(piece.middle), figures=(float(p.clr_mm),))
         between_bends = isinstance(p, Bend | Mitre) or (between_bends and isinstance(p, InLine))
+
+
+def _bends_next(run: LaidRun, index: int) -> bool:
+    """Whether a bend follows a piece, or hardware with a bend behind it: a straight onto a flange may be short."""
+    behind = (p.piece for p in run.pieces[index + 1 :] if not isinstance(p.piece, InLine))
+    return isinstance(next(behind, None), Bend | Mitre)
 
 
 def _gas(design: Design, system: System) -> Iterator[Finding]:
