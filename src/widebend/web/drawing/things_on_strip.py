@@ -15,6 +15,8 @@ from .marks import Mark, Scale
 from .shapes import Silhouette, body_outline, silhouette_of
 from .strip import Strip
 
+BROAD = 0.5  # of the strip each way
+
 
 def draw_things(
     strip: Strip, labels: Labels, scale: Scale, axes: tuple[int, int], around: tuple[Obstacle, ...], found: Review
@@ -35,6 +37,7 @@ def draw_things(
             css += " moving" if obstacle.state == "ride" or thing.id not in named else " moving faint"
         css += " pending" if thing.state != "as found" else ""
         css += " guess" if thing.how_measured == GUESS else ""
+        css += " broad" if _is_broad(scale, seen) else ""
         if thing.nature == "heat-shy":
             halo = 2 * obstacle.needed_mm * scale.per_mm
             strip.marks.append(Mark("halo", "halo", {"d": d, "width": halo}))
@@ -42,6 +45,13 @@ def draw_things(
         if thing.id not in named:
             named.add(thing.id)
             labels.put(thing.name, _name_places(scale, seen), "wrong" if thing.id in wrong else "")
+
+
+def _is_broad(scale: Scale, seen: Silhouette) -> bool:
+    """Whether a thing lies over most of the strip, as a floor seen from below does: hatched, it would hide the rest."""
+    wide = abs(scale.x(seen.high[0]) - scale.x(seen.low[0]))
+    tall = abs(scale.y(seen.high[1]) - scale.y(seen.low[1]))
+    return wide > BROAD * scale.window.width_px and tall > BROAD * scale.height
 
 
 def seen(found: Review, sight: Sight) -> tuple[Obstacle, ...]:
