@@ -20,7 +20,7 @@ from .core.records import Design, Tube
 from .core.review import Review, review
 from .core.routing import WEIGHS, Proposal, Proposals, Wish, propose, seek, taken
 from .core.units import Length, format_angle, format_length
-from .core.wording import say
+from .core.wording import in_state, say
 from .formats.design_json import read_design, write_design
 from .formats.papers.cut_csv import write_cut_csv
 from .formats.papers.cut_rows import rows
@@ -156,8 +156,7 @@ def proposal_words(proposal: Proposal, unit: str = "mm") -> str:
     kind = f"{proposal.bends} bend{'s' if proposal.bends != 1 else ''} {angles}".strip()
     margin = format_length(proposal.worst_margin_mm, unit)
     near = f", margin {margin} to the {proposal.worst_thing}" if proposal.worst_thing else ", nothing near"
-    at = f" at {proposal.worst_state}" if proposal.worst_state else ""
-    return f"{kind}, {format_length(proposal.answer.length_mm, unit, 0)} of pipe{near}{at}"
+    return f"{kind}, {format_length(proposal.answer.length_mm, unit, 0)} of pipe{near}{in_state(proposal.worst_state)}"
 
 
 def _proposals_json(proposals: Proposals) -> dict[str, object]:

@@ -3,7 +3,7 @@
 Glossary: *said* is a finding as a sentence, with lengths in the person's unit.
 """
 
-from .findings import clock_words, piece_words, say, state_word
+from .findings import clock_words, in_state, piece_words, say, state_word
 from .fitted import ANGLE_KINDS, FIT_WORDS, USUAL_DOUBT, say_change, say_measure
 from .hung import hanger_name, say_hung
 
@@ -13,6 +13,7 @@ __all__ = [
     "USUAL_DOUBT",
     "clock_words",
     "hanger_name",
+    "in_state",
     "piece_words",
     "say",
     "say_change",

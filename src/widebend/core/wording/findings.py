@@ -10,6 +10,8 @@ from ..review import Finding
 from ..space import needs_words, toward_words
 from ..units import format_angle, format_clock, format_length
 
+SAID_AS_IS = ("at ", "rocked ", "swung ")  # positions whose name says how
+
 
 def piece_words(piece: Piece, unit: str = "mm") -> str:
     """A piece in a word or two: "180 mm straight", "26° bend"."""
@@ -52,11 +54,22 @@ def where(finding: Finding, design: Design) -> str:
     return "The run"
 
 
+def in_state(state: str) -> str:
+    """Which position is meant, behind a thing's name; empty for none.
+
+    >>> [in_state(state) for state in ("bump", "at rest", "rocked one way", "")]
+    [' at bump', ' at rest', ' rocked one way', '']
+    """
+    if not state or state.startswith(SAID_AS_IS):
+        return f" {state}" if state else ""
+    return f" at {state}"
+
+
 def say(finding: Finding, design: Design, unit: str = "mm") -> str:
     """A finding as one plain sentence: what, where, how much."""
     who, gap = where(finding, design), finding.gap_mm or 0.0
     thing = f"the {finding.thing_name}" if not finding.thing_name.startswith("its ") else finding.thing_name
-    when = f" at {finding.state}" if finding.state else ""
+    when = in_state(finding.state)
     when += f", pipe {finding.position}" if finding.position else ""
     doubt = f" ± {format_length(finding.plus_minus_mm, unit, 0)}" if finding.plus_minus_mm else ""
     if finding.code == "touches" and finding.thing in LOW_LINES:

@@ -10,6 +10,7 @@ import numpy as np
 from ...core.laying import Obstacle, centre_line
 from ...core.records import HalfSpace, InLine
 from ...core.review import Review, nearest_margins, packed
+from ...core.wording import in_state
 from ..page.sight import EVERYTHING, Sight
 from .labels import Labels
 from .marks import Mark, outline_path
@@ -155,4 +156,4 @@ def _nearest(picture: SlicePicture, found: Review, crossings: list[tuple[np.ndar
     k = int(np.argmin(gaps))
     nearest = around.obstacles[int(which[k])]
     picture.nearest_mm = float(gaps[k])
-    picture.nearest_name = nearest.thing.name + (f" at {nearest.state}" if nearest.state else "")
+    picture.nearest_name = nearest.thing.name + in_state(nearest.state)

@@ -41,7 +41,7 @@ def steps(design: Design, found: Review, use: str, bends: BendPlan) -> list[Step
     if not runs or len(empty) == len(runs):
         route = "no pipe yet"
     elif touching:
-        route = f"{touching} place{'s' if touching > 1 else ''} touch{'' if touching > 1 else 'es'}"
+        route = f"{touching} touch{'' if touching > 1 else 'es'}"
     elif missing or empty:
         route = "not closed" if len(runs) == 1 else f"{len({*missing, *empty})} of {len(runs)} runs not closed"
     else:

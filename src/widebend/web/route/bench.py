@@ -30,7 +30,7 @@ from ...core.units import (
     parse_length,
     parse_number,
 )
-from ...core.wording import clock_words, piece_words, say, state_word
+from ...core.wording import clock_words, in_state, piece_words, say, state_word
 from ...store.database import Connection
 from ...store.revisions import Later, StaleEdit, since
 from ..drawing.gas_lines import heat_lines, pressure_lines
@@ -253,7 +253,8 @@ def proposal_row(number: int, p: Proposal, design: Design) -> dict[str, Any]:
         "goes": p.goes, "sides": p.sides, "pieces": len(p.pieces), "joints": len(p.pieces) + 1, "buried": p.buried,
         "slices": sum(isinstance(piece, Pie) for piece in p.pieces), "price": p.price,
         "weld": p.weld_mm, "mass": p.mass_kg,
-        "margin": p.worst_margin_mm, "near": p.worst_thing, "state": p.worst_state, "keeps_gaps": p.keeps_gaps,
+        "margin": p.worst_margin_mm, "near": p.worst_thing, "state": in_state(p.worst_state),
+        "keeps_gaps": p.keeps_gaps,
     }  # fmt: skip
 
 
