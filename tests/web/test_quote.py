@@ -29,7 +29,7 @@ def _sent(visitor: Visitor, *offers: str) -> str:
 def test_a_quote_says_where_every_figure_is_from(visitor: Visitor) -> None:
     page = visitor.get(QUOTE)
     cells = [row.select("td") for row in page.select(".quote-lines tbody tr")]
-    net = sum(round(100 * float(c[-1].get_text().replace(" ", ""))) for c in cells)
+    net = sum(round(100 * float(c[-1].select_one("b").get_text().replace(" ", ""))) for c in cells)
     said = page.select_one(".quote-sum").get_text()
     assert f"{net / 100:,.2f}".replace(",", " ") in said
     assert "as 12 jobs of ours took" in re.sub(r"\s+", " ", page.get_text())
@@ -47,7 +47,10 @@ def test_what_has_no_price_is_asked_and_kept_for_this_job(visitor: Visitor) -> N
     refused = visitor.post(twin, f"{twin}/send", code=422)
     assert "no price yet" in refused.get_text()
     visitor.post(twin, f"{twin}/price", **dict.fromkeys(asked, "10,5"))
-    assert not visitor.get(twin).select("input[name^='price:']")
+    priced = visitor.get(twin)
+    assert not priced.select("input[name^='price:']")
+    again = visitor.get(priced.select_one(f"a[aria-label='another price for {asked[0][6:]}']")["href"])
+    assert [i["name"] for i in again.select("input[name^='price:']")] == [asked[0]]  # one mistyped is told anew
 
 
 def test_a_wish_is_offered_and_said_yes_to_by_its_link(visitor: Visitor) -> None:

@@ -68,10 +68,10 @@ def test_parts_of_a_wish_in_words_each_with_the_rest() -> None:
         (("gone",), ("over:beam",)), (("tab",), ("over:beam",)), (("tab", "gone"), ())]  # fmt: skip
 
 
-def _slot(wide: float, rocks: float) -> Design:
+def _slot(wide: float, rocks: float, doubt: float = 0.0) -> Design:
     """A slot across the way, `wide` [mm] and no wider at any height; the engine takes the pipe to either side."""
     halves = (
-        Thing(id=side, name=side, needed_gap_mm=Length(5), shape=Box(
+        Thing(id=side, name=side, needed_gap_mm=Length(5), plus_minus_mm=Length(doubt), shape=Box(
             center=(Length(2000), Length(160 + sign * (2000 + wide) / 2), Length(300)),
             size=(Length(60), Length(2000), Length(4000))))
         for side, sign in (("left", -1), ("right", 1)))  # fmt: skip
@@ -85,3 +85,11 @@ def test_what_goes_only_while_nothing_moves_is_no_way() -> None:
     assert goes(asked_of(_slot(80.0, 0.0), "r1", Wish(0)))
     assert not goes(asked_of(_slot(80.0, 10.0), "r1", Wish(0)))
     assert goes(asked_of(_slot(120.0, 10.0), "r1", Wish(0)))
+
+
+def test_a_guess_in_the_way_is_said_to_want_measuring() -> None:
+    """A slot of 100 mm that is a guess of 40 mm leaves no room for 63.5 mm of tube; taped to 3 mm it does."""
+    found = seek(_slot(100.0, 0.0, 40.0), "r1", Wish(0))
+    assert not found.found
+    assert any("Measured to ± 3 mm, what is now a guess of ± 40 mm" in words for words in found.opens)
+    assert not seek(_slot(60.0, 0.0, 40.0), "r1", Wish(0)).opens  # too narrow however well it is known

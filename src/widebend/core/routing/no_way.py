@@ -24,6 +24,7 @@ from .searching import goes
 from .wishes import VIA_MM, Wish, parts_of, vias_of
 
 MOVES_MM = (10.0, 20.0, 35.0, 60.0)
+GUESSED_MM, TAPED_MM = 15.0, 3.0  # doubt that only a guess has, and what a tape leaves; common practice, no source
 OVAL_SHARE = 0.7  # an oval this high of its round is still made in a shop's press; common practice, no source
 
 
@@ -75,9 +76,32 @@ def _out_of_reach(asked: Asked, mark: MarkPoint) -> str:
 
 def what_opens(asked: Asked, miss: Proposal) -> Iterator[tuple[float, Trial]]:
     """What may open a way, with the share of all tries that is done before each."""
-    trials = [*_unwished(asked), *_smaller(asked), *_ovals(asked), *_moved(asked, miss), *_off(asked, miss)]
+    trials = [
+        *once_measured(asked),
+        *_unwished(asked),
+        *_smaller(asked),
+        *_ovals(asked),
+        *_moved(asked, miss),
+        *_off(asked, miss),
+    ]
     for i, trial in enumerate(trials):
         yield 0.2 + 0.8 * i / len(trials), trial
+
+
+def once_measured(asked: Asked) -> Iterator[Trial]:
+    """What is guessed known as a tape knows it: a layout to start from leaves room for its own doubt everywhere."""
+    known = tuple(
+        replace(o, thing=o.thing.model_copy(update={"plus_minus_mm": Length(TAPED_MM)})) if _is_guessed(o) else o
+        for o in asked.around
+    )
+    most = max((o.plus_minus_mm for o in asked.around), default=0.0)
+    if any(_is_guessed(o) for o in asked.around):
+        words = f"Measured to ± {TAPED_MM:.0f} mm, what is now a guess of ± {most:.0f} mm would leave a way."
+        yield Trial("what is guessed, measured", words, partial(goes, replace(asked, around=known)))
+
+
+def _is_guessed(obstacle: Obstacle) -> bool:
+    return obstacle.plus_minus_mm > GUESSED_MM
 
 
 def _unwished(asked: Asked) -> Iterator[Trial]:

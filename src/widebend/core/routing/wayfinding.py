@@ -18,7 +18,7 @@ from ..pathfinding import (
     at_equal_shares,
 )
 from ..records import Design
-from .no_way import nearest_miss, unmet, what_opens
+from .no_way import nearest_miss, once_measured, unmet, what_opens
 from .proposals import LOOP_DEG, Proposal, Proposals, Side
 from .question import Asked, asked_of
 from .searching import ALIKE_MM, DEAR, Found, Tell, Told, again, agreeing, say_nothing
@@ -149,7 +149,7 @@ def _none(asked: Asked, proposals: Sequence[Proposal], tell: Tell) -> Proposals:
     why, changes = nearest_miss(asked, miss)
     so_far = Proposals(asked.first, (), why, changes, asked.until, miss)
     if not asked.wish.thorough:
-        return so_far
+        return replace(so_far, opens=tuple(trial.words for trial in once_measured(asked) if trial.opens()))
     opens: list[str] = []
     for share, words in what_opens(asked, miss):
         tell(Told(f"trying what would open a way: {words.tried}", share, replace(so_far, opens=tuple(opens))))
