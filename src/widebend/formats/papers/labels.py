@@ -55,7 +55,9 @@ def _label(canvas: Canvas, label: PieceLabel, x: float, y: float, size: tuple[fl
     _qr(canvas, label.address, x + wide - PAD_MM - square, y + (high - square) / 2, square)
     room = wide - square - 4 * PAD_MM
     canvas.setFont(print_fonts.BOLD, 11)
-    canvas.drawString((x + PAD_MM + 1.5) * mm, (y + high - PAD_MM - 5.0) * mm, _cut(label.title, room, 11))
+    canvas.drawString(
+        (x + PAD_MM + 1.5) * mm, (y + high - PAD_MM - 5.0) * mm, _cut(label.title, room, 11, print_fonts.BOLD)
+    )
     canvas.setFont(print_fonts.PLAIN, 7.5)
     for k, line in enumerate(label.lines):
         low = y + high - PAD_MM - 10.0 - 3.4 * k
@@ -64,11 +66,11 @@ def _label(canvas: Canvas, label: PieceLabel, x: float, y: float, size: tuple[fl
         canvas.drawString((x + PAD_MM + 1.5) * mm, low * mm, _cut(line, room, 7.5))
 
 
-def _cut(text: str, room_mm: float, points: float) -> str:
+def _cut(text: str, room_mm: float, points: float, font: str = print_fonts.PLAIN) -> str:
     """A line that fits: what does not is left out, with dots for it."""
-    if print_fonts.width_mm(text, points) <= room_mm:
+    if print_fonts.width_mm(text, points, font) <= room_mm:
         return text
-    while text and print_fonts.width_mm(text + "…", points) > room_mm:
+    while text and print_fonts.width_mm(text + "…", points, font) > room_mm:
         text = text[:-1]
     return text + "…"
 

@@ -21,7 +21,7 @@ def register() -> None:
     pdfmetrics.registerFontFamily(PLAIN, normal=PLAIN, bold=BOLD, italic=PLAIN, boldItalic=BOLD)
 
 
-def width_mm(text: str, points: float) -> float:
-    """How wide a text is in plain print [mm]."""
+def width_mm(text: str, points: float, font: str = PLAIN) -> float:
+    """How wide a text is in print [mm]."""
     register()
-    return float(pdfmetrics.stringWidth(text, PLAIN, points) / mm)
+    return float(pdfmetrics.stringWidth(text, font, points) / mm)

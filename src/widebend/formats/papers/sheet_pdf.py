@@ -75,7 +75,7 @@ def _findings(design: Design, review: Review, unit: str) -> list[Any]:
     more = f"<br/>and {len(wrong) - 8} more" if len(wrong) > 8 else ""
     box = Table([[Paragraph(f"<b>Not right yet</b><br/>{text}{more}", _BODY)]], colWidths=["100%"])
     box.setStyle(TableStyle([("BACKGROUND", (0, 0), (-1, -1), TAPE), ("BOX", (0, 0), (-1, -1), 0.5, INK)]))
-    return [Spacer(1, 2 * mm), box]
+    return [Spacer(1, 2 * mm), box, Spacer(1, 2 * mm)]
 
 
 def _totals(design: Design, cuts: CutList, unit: str) -> list[Any]:
@@ -106,7 +106,7 @@ def _table(design: Design, cuts: CutList, unit: str, *, mirrored: bool) -> list[
     for row, cut in zip(rows(design, cuts, unit), cuts.pieces, strict=True):
         drawn = sketch(cut, facing, mirrored=mirrored)
         body.append([Paragraph(str(row.number), _FIGURE), *_cells(row, cut, unit, drawn)])
-    table = Table(body, colWidths=[8 * mm, 56 * mm, 62 * mm, 60 * mm], repeatRows=1)
+    table = Table(body, colWidths=[11 * mm, 55 * mm, 61 * mm, 59 * mm], repeatRows=1)
     table.setStyle(
         TableStyle(
             [
