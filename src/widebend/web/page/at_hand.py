@@ -120,7 +120,7 @@ def _named(revision: Revision) -> tuple[int, int, float]:
 class Kept:
     """The last few things that were worked out from what never changes, by its name: most edits need the one before."""
 
-    def __init__(self, most: int = 144) -> None:
+    def __init__(self, most: int = 72) -> None:
         self.most = most
         self._held: OrderedDict[Any, Any] = OrderedDict()
         self._lock = Lock()
