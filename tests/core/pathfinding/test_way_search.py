@@ -11,7 +11,7 @@ from widebend.core.pathfinding import graph as way_graph
 from widebend.core.pathfinding.polish import polished
 from widebend.core.pathfinding.search import MOST_BENDS, Seed, _clear, _meeting, _one_less, _picked
 from widebend.core.records import Survey
-from widebend.core.routing import Wish, wayfinding
+from widebend.core.routing import Wish, searching
 from widebend.core.routing.question import asked_of
 from widebend.demo.examples import block, first_job
 
@@ -115,15 +115,15 @@ def test_searches_go_on_until_two_that_do_not_know_of_each_other_agree(monkeypat
     costs = {0: 1300.0, 1: 1290.0, 2: 1100.0, 3: 1300.0, 4: 1300.0, 5: 1105.0}
     line = np.zeros((2, 3))
     monkeypatch.setattr(
-        wayfinding, "find", lambda task, _attempts: [Way(line, np.zeros(0), costs.get(task.seed, 1400.0), 1.0)]
+        searching, "find", lambda task, _attempts: [Way(line, np.zeros(0), costs.get(task.seed, 1400.0), 1.0)]
     )
-    told: list[wayfinding.Told] = []
-    found, tries = wayfinding._until_sure(scene("s02_jog").task(), 1, told.append)
+    told: list[searching.Told] = []
+    found, tries = searching._until_sure(scene("s02_jog").task(), 1, told.append)
     assert tries == tuple(costs.values())
     assert found[0].cost == 1100.0
-    assert wayfinding.agreeing(tries) == 2
+    assert searching.agreeing(tries) == 2
     assert len(told) == 5
     costs[5] = 1300.0
-    _, tries = wayfinding._until_sure(scene("s02_jog").task(), 1, told.append)
-    assert len(tries) == wayfinding.MOST_TRIES
-    assert wayfinding.agreeing(tries) == 1  # and that is said
+    _, tries = searching._until_sure(scene("s02_jog").task(), 1, told.append)
+    assert len(tries) == searching.MOST_TRIES
+    assert searching.agreeing(tries) == 1  # and that is said
