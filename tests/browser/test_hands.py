@@ -94,13 +94,13 @@ class Fingers(Hand):
         self._touch("touchEnd")
 
     def arm(self, tool: str) -> None:
-        """Take a drawing tool; no finger is on the glass before the next frame shows that it is taken."""
+        """Take a drawing tool; no finger is on the glass before a frame shows that it is taken."""
         self.click(f"[data-draw={tool}]")
         self.seen(f"[data-draw={tool}][aria-pressed=true]")
 
     def seen(self, selector: str) -> None:
         expect(self.page.locator(selector)).to_be_attached()
-        self.page.evaluate("() => new Promise(r => requestAnimationFrame(() => requestAnimationFrame(r)))")
+        self.page.screenshot()  # only a frame that was drawn says how touches are taken
 
     def hold(self, selector: str, until: str) -> None:
         box = self.page.locator(selector).bounding_box()
