@@ -10,6 +10,9 @@ from playwright.sync_api import Browser, Locator, Page, expect
 
 from tests.browser.test_first_job import Hand
 
+# a page that was laid out for another screen draws its strips again at once
+DRAWN_TO_FIT = """() => Math.abs(document.querySelector("svg.strips")?.getAttribute("width")
+    - document.querySelector(".strips-frame")?.clientWidth) <= 4"""
 MOST_TABS = 140  # to reach one thing: the longest page has that many
 
 
@@ -94,13 +97,13 @@ class Fingers(Hand):
         self._touch("touchEnd")
 
     def arm(self, tool: str) -> None:
-        """Take a drawing tool; no finger is on the glass before a frame shows that it is taken."""
+        """Take a drawing tool; no finger is on the glass before the next frame shows that it is taken."""
         self.click(f"[data-draw={tool}]")
         self.seen(f"[data-draw={tool}][aria-pressed=true]")
 
     def seen(self, selector: str) -> None:
         expect(self.page.locator(selector)).to_be_attached()
-        self.page.screenshot()  # only a frame that was drawn says how touches are taken
+        self.page.evaluate("() => new Promise(r => requestAnimationFrame(() => requestAnimationFrame(r)))")
 
     def hold(self, selector: str, until: str) -> None:
         box = self.page.locator(selector).bounding_box()
@@ -122,6 +125,7 @@ def test_the_first_job_by_fingers_alone(browser: Browser, address: str) -> None:
     hand.click("#vehicle")
     page.keyboard.type("van, rear-drive")  # the tablet's own keys
     hand.click("#make-job")
+    page.wait_for_function(DRAWN_TO_FIT)
     hand.arm("box")
     hand.stroke("below", (1900, -430), (1990, 430))
     expect(page.locator(".notice.done")).to_contain_text("Drew box")

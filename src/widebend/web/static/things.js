@@ -45,6 +45,18 @@ document.addEventListener("keydown", (event) => {
   if (event.key === "Escape" && drawing()) { endStroke(); drawing().click(); }
 });
 
+// strips that are drawn again for another width leave the tool in hand
+let inHand = -1;
+document.addEventListener("htmx:beforeSwap", (event) => {
+  if (event.detail.target?.matches?.(".strips-card")) inHand = [...document.querySelectorAll("[data-draw]")].indexOf(drawing());
+});
+document.addEventListener("htmx:afterSettle", () => {
+  const tool = document.querySelectorAll("[data-draw]")[inHand];
+  inHand = -1;
+  if (tool?.getAttribute("aria-pressed") === "true") document.querySelector("svg.strips")?.classList.add("drawing");
+  else tool?.click();
+});
+
 function placeOf(event, svg) {
   const box = svg.getBoundingClientRect(), k = pxOf(svg);
   return { x: (event.clientX - box.left) * k, y: (event.clientY - box.top) * k };
@@ -146,6 +158,14 @@ async function pointAt(at, strip, svg) {
   const words = onto ? `onto ${form.elements.onto.selectedOptions[0].textContent}` : Object.values(fields).join(", ");
   document.getElementById("pointed").textContent = `${words}: now set it down, or point again`;
 }
+
+// a finger that draws does not move the page: said here too, for `touch-action` is a frame late behind a tool just taken
+document.addEventListener("touchstart", (event) => {
+  if (event.target.closest?.("svg.strips.drawing")) event.preventDefault();
+}, { passive: false });
+
+// what the browser takes for something else is no stroke, and not in the way of the next
+document.addEventListener("pointercancel", endStroke);
 
 document.addEventListener("pointermove", (event) => {
   if (!stroke.strip || event.pointerId !== stroke.id) return;
