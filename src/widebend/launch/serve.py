@@ -22,9 +22,8 @@ from .keeper import killed_first
 from .lan import Lan
 
 REST_OF_REQUEST_S, ORPHAN_S = 3, 1.5
-PROCESSES = (
-    4  # of fifty people at twenty jobs on two cores, one change in twenty took over 250 ms with 2, over 180 with 4
-)
+# of fifty people at twenty jobs on two cores, one change in twenty took over 250 ms with two processes, 180 with four
+PROCESSES = 4
 
 
 class Worker(ThreadWorker):  # type: ignore[misc]
