@@ -18,7 +18,7 @@ def design_id(database: Database) -> int:
 
 def _append(database: Database, design_id: int, base: int, text: str, tab: str = "") -> int:
     with database.transaction() as connection:
-        return revisions.append(connection, design_id, base, {"text": text}, text, tab)
+        return revisions.append(connection, design_id, base, {"text": text}, text, tab).number
 
 
 def _text(database: Database, design_id: int) -> str:
@@ -34,7 +34,7 @@ def test_undo_and_redo_append(database: Database, design_id: int) -> None:
     base = 3
     for move in (revisions.undo, revisions.undo, revisions.redo, revisions.redo, revisions.undo):
         with database.transaction() as connection:
-            base = move(connection, design_id, base)
+            base = move(connection, design_id, base).number
         trail.append(_text(database, design_id))
     assert trail == ["a", "first", "a", "b", "a"]
     assert base == 8  # every one of them is a row

@@ -1,6 +1,7 @@
 """Every room answers, every edit is kept, every refusal is in words at its field."""
 
 import json
+import re
 from concurrent.futures import ThreadPoolExecutor
 
 import pytest
@@ -11,6 +12,7 @@ from widebend.core.laying import positions
 from widebend.core.records import Design, Rules
 from widebend.core.review import review
 from widebend.formats.design_json import read_design
+from widebend.web.page.at_hand import Kept
 
 ROOMS = ["/", "/jobs/new", "/rules"] + [
     f"/jobs/{job}/{room}" for job in (101, 102, 103) for room in ("intake", "underbody", "layout", "route", "cut")
@@ -71,6 +73,26 @@ def test_a_value_is_set_and_kept(visitor: Visitor) -> None:
     leg = _design(visitor).runs[0].pieces[8]
     assert leg.length_mm == pytest.approx(406.4)
     assert leg.length_mm.typed == '16"'
+
+
+OF_ONE_PAGE = re.compile(r'tab=\w+|name="(?:tab|csrf_token)" type="hidden" value="[^"]*"')
+
+
+def test_an_edited_design_is_kept_in_memory_as_it_is_read(visitor: Visitor) -> None:
+    """What another process reads of it is the same to the last word."""
+
+    def seen() -> list[str]:
+        pages = [visitor.get(url) for url in ("/jobs/104/route?piece=p3", "/jobs/104/cut", "/jobs/104/weld")]
+        return [OF_ONE_PAGE.sub("", str(page.select_one("main"))) for page in pages] + [
+            _design(visitor, 104).model_dump_json()
+        ]
+
+    edits = {"set": {"value": '16 1/8"'}, "insert": {"kind": "bend"}, "lock": {"locked": "yes"}}
+    for action, values in edits.items():
+        visitor.post("/jobs/104/route?piece=p3", f"/jobs/104/route/{action}", then="carry", **values)
+        before, kept = seen(), visitor.client.application.extensions
+        kept |= {"kept": Kept(), "surveys": Kept(), "solved": Kept()}
+        assert seen() == before
 
 
 BAD_VALUES = ["", "abc", "-5", "99999999", "nan", "1/0", "1,5", "<script>"]

@@ -97,15 +97,14 @@ def append(
     tab: str = "",
     checked_against: int | None = None,
     author: str = "",
-) -> int:
-    """Append an edit made on revision `base`; the new number. Raises StaleEdit."""
+) -> Revision:
+    """Append an edit made on revision `base`; what is newest then. Raises StaleEdit."""
     current = _guarded(connection, document_id, base, tab)
     number = current.number + 1
-    _append(connection, document_id, number, content, why, tab, checked_against, current.number, None, author)
-    return number
+    return _append(connection, document_id, number, content, why, tab, checked_against, current.number, None, author)
 
 
-def undo(connection: Connection, document_id: int, base: int, tab: str = "", author: str = "") -> int:
+def undo(connection: Connection, document_id: int, base: int, tab: str = "", author: str = "") -> Revision:
     """Append the content before the last edit. Raises StaleEdit, or MissingError when there is nothing to undo."""
     current = _guarded(connection, document_id, base, tab)
     if current.back is None:
@@ -114,11 +113,10 @@ def undo(connection: Connection, document_id: int, base: int, tab: str = "", aut
     number = current.number + 1
     why = f"undo: {current.why}"[:300]
     content = content_of(connection, document_id, target.number)
-    _append(connection, document_id, number, content, why, tab, None, target.back, current.number, author)
-    return number
+    return _append(connection, document_id, number, content, why, tab, None, target.back, current.number, author)
 
 
-def redo(connection: Connection, document_id: int, base: int, tab: str = "", author: str = "") -> int:
+def redo(connection: Connection, document_id: int, base: int, tab: str = "", author: str = "") -> Revision:
     """Append what was undone last. Raises StaleEdit, or MissingError when there is nothing to redo."""
     current = _guarded(connection, document_id, base, tab)
     if current.forward is None:
@@ -127,8 +125,7 @@ def redo(connection: Connection, document_id: int, base: int, tab: str = "", aut
     number = current.number + 1
     why = f"redo: {target.why}"[:300]
     content = content_of(connection, document_id, target.number)
-    _append(connection, document_id, number, content, why, tab, None, current.number, target.forward, author)
-    return number
+    return _append(connection, document_id, number, content, why, tab, None, current.number, target.forward, author)
 
 
 def _guarded(connection: Connection, document_id: int, base: int, tab: str) -> Revision:
@@ -155,8 +152,8 @@ def _append(
     back: int | None,
     forward: int | None,
     author: str = "",
-) -> None:
-    queries.append(
+) -> Revision:
+    row = queries.append(
         connection,
         document_id=document_id,
         number=number,
@@ -168,3 +165,4 @@ def _append(
         back=back,
         forward=forward,
     )
+    return Revision(**row)

@@ -82,7 +82,7 @@ def create_app(
     app.url_map.converters["int"] = Number
     app.session_interface = AgelessSessions()
     app.extensions["database"] = Database(database_url)
-    app.extensions["kept"], app.extensions["solved"] = Kept(), Kept(most=32)
+    app.extensions |= {"kept": Kept(), "surveys": Kept(most=32), "solved": Kept(most=32)}
     app.extensions["tools"] = dict(tools_at or {})
     app.before_request(allow_files)  # before the token is looked for, which reads the form
     CSRFProtect(app)

@@ -29,10 +29,11 @@ FROM revisions WHERE document_id = :document_id AND number = :number;
 SELECT number, why, author, tab, made_at
 FROM revisions WHERE document_id = :document_id AND number > :number ORDER BY number;
 
--- name: append!
--- Append a revision.
+-- name: append^
+-- Append a revision; what is newest now.
 INSERT INTO revisions (document_id, number, content, checked_against, why, author, tab, back, forward)
-VALUES (:document_id, :number, :content, :checked_against, :why, :author, :tab, :back, :forward);
+VALUES (:document_id, :number, :content, :checked_against, :why, :author, :tab, :back, :forward)
+RETURNING document_id, number, checked_against, why, author, tab, back, forward, made_at;
 
 -- name: sounded_jobs
 -- Jobs with something in their sound log, the newest first.

@@ -87,8 +87,8 @@ def _worked_out(connection: Connection, job: jobs.OpenJob, made_from: str) -> Ne
     try:
         design, survey = newest(connection, job.design_id), newest(connection, job.survey_id)
         was = job_stock.taken(connection, job.id)
-        whole, _, look = opened(connection, design, survey, job.title, job.road_use, view="coming")
-        action = next_action(whole, look(), plan_from_kept(was.nest) if was else {})
+        whole = opened(connection, design, survey, job.title, job.road_use, view="coming")
+        action = next_action(whole.design, whole.found, plan_from_kept(was.nest) if was else {})
     except Exception:
         current_app.logger.exception("job %s cannot be checked", job.id)
         action = BROKEN

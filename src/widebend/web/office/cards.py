@@ -208,7 +208,7 @@ def _take_over(connection: Connection, job_id: int, card: Card, design: Design) 
     base = here.survey_revision.number
     survey = revisions.append(connection, here.job.survey_id, base, jobs.dump(design.survey), why, author=who)
     revisions.append(connection, here.job.design_id, here.design_revision.number, stored(design), why,
-                     checked_against=survey, author=who)  # fmt: skip
+                     checked_against=survey.number, author=who)  # fmt: skip
 
 
 @room.post("/cards/<int:card_id>/drop")

@@ -16,7 +16,7 @@ from ...core.records import Design, Pricing
 from ...core.review import review
 from ...store import cards, hours, job_stock, quotes, revisions, stock
 from ...store.database import Connection
-from ..page.at_hand import AtHand, opened, solved
+from ..page.at_hand import AtHand, Opened, opened, solved
 from ..page.job_nest import JobNest, as_taken, nested, on_shelf
 
 ROUGH, REVISION = "card-", "revision-"
@@ -63,7 +63,7 @@ def like_card(connection: Connection, here: AtHand, rates: Rates, card_id: int) 
     card = cards.get(connection, card_id)
     design = Design.model_validate(card.content)
     found = solved(design, ("card", g.sight.view), lambda: review(design, g.sight.view))
-    other = replace(here, design=design, lay=lambda: found.system, look=lambda: found, bends={})
+    other = replace(here, opened=Opened(design, lambda: found.system, lambda: found), bends={})
     return _reckoned(connection, other, rates, f"{ROUGH}{card_id}", f"like our card “{card.name}”")
 
 
@@ -84,17 +84,16 @@ def as_revision(connection: Connection, here: AtHand, rates: Rates, number: int)
     was = revisions.numbered(connection, here.job.design_id, number)
     if was is None:
         raise InputError(f"the design has no revision {number}")
-    design, lay, look = opened(connection, was, here.survey_revision, here.job.title, here.job.road_use)
-    other = replace(here, design=design, lay=lay, look=look, bends={})
+    other = opened(connection, was, here.survey_revision, here.job.title, here.job.road_use)
     name = f"as at revision {number}: {was.why or 'the beginning'}"[:80]
-    return _reckoned(connection, other, rates, f"{REVISION}{number}", name)
+    return _reckoned(connection, replace(here, opened=other, bends={}), rates, f"{REVISION}{number}", name)
 
 
 def as_wished(connection: Connection, here: AtHand, rates: Rates) -> Iterator[tuple[Wish, Reckoned]]:
     """Every wish with what it comes to."""
     for wish in wishes(here.design, here.system, rates.pricing):
         look = partial(solved, wish.design, ("wished", g.sight.view), partial(review, wish.design, g.sight.view))
-        other = replace(here, design=wish.design, lay=partial(system_of, wish.design), look=look, bends={})
+        other = replace(here, opened=Opened(wish.design, partial(system_of, wish.design), look), bends={})
         yield wish, _reckoned(connection, other, replace(rates, pricing=wish.pricing), wish.key, wish.words)
 
 

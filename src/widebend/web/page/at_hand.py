@@ -50,18 +50,14 @@ def transaction() -> Iterator[Connection]:
 
 
 @dataclass(frozen=True)
-class AtHand:
-    """A job with its newest design, the survey and the shop's rules put in, and its review once that is looked at: most
-    edits change a design without asking what was wrong with it.
+class Opened:
+    """A design among what is under the vehicle, by the shop's rules; as it lies, and its review, once that is asked
+    for: most edits change a design without asking what was wrong with it.
     """
 
-    job: jobs.Job
     design: Design
-    design_revision: Revision
-    survey_revision: Revision
     lay: Callable[[], System]
     look: Callable[[], Review]
-    bends: BendPlan = field(default_factory=dict)  # where they come from, once they were taken from the shelf
 
     @cached_property
     def system(self) -> System:
@@ -70,6 +66,29 @@ class AtHand:
     @cached_property
     def found(self) -> Review:
         return self.look()
+
+
+@dataclass(frozen=True)
+class AtHand:
+    """A job with its newest design, opened."""
+
+    job: jobs.Job
+    opened: Opened
+    design_revision: Revision
+    survey_revision: Revision
+    bends: BendPlan = field(default_factory=dict)  # where they come from, once they were taken from the shelf
+
+    @property
+    def design(self) -> Design:
+        return self.opened.design
+
+    @property
+    def system(self) -> System:
+        return self.opened.system
+
+    @property
+    def found(self) -> Review:
+        return self.opened.found
 
     @property
     def number(self) -> int:
@@ -84,32 +103,51 @@ def at_hand(connection: Connection, job_id: int, *, hold: bool = False) -> AtHan
     if hold:
         jobs.hold(connection, job)
     design_revision, survey_revision = newest(connection, job.design_id), newest(connection, job.survey_id)
-    design, lay, look = opened(connection, design_revision, survey_revision, job.title, job.road_use)
+    found = opened(connection, design_revision, survey_revision, job.title, job.road_use)
     was = job_stock.taken(connection, job_id)
-    bends = plan_from_kept(was.nest) if was else {}
-    return AtHand(job, design, design_revision, survey_revision, lay, look, bends)
+    return AtHand(job, found, design_revision, survey_revision, plan_from_kept(was.nest) if was else {})
 
 
 def opened(
     connection: Connection, design: Revision, survey: Revision, title: str, use: str, view: View | None = None
-) -> tuple[Design, Callable[[], System], Callable[[], Review]]:  # fmt: skip
-    """A revision of a design with one of its survey and the shop's rules, what lays it, and what looks at it; unasked,
-    as this device looks at it. All are kept.
+) -> Opened:
+    """A revision of a design with one of its survey and the shop's rules; unasked, as this device looks at it. What is
+    worked out for it is kept.
     """
     book, seen = jobs.rules(connection), view or g.sight.view
-    kept: Kept = current_app.extensions["kept"]
-    key = (_named(design), _named(survey), book.model_dump_json(), title, use)
+    kept, surveys = _kept("kept"), _kept("surveys")
+    key = _design_key(design, survey, book, title, use)
 
     def content(revision: Revision) -> dict[str, Any]:
         return content_of(connection, revision.document_id, revision.number)
 
-    record = kept.get(_named(survey), lambda: with_meshes(connection, survey_from(content(survey))))
-    together: Design = kept.get(key, lambda: _put_together(content(design), record, book, title, use))
+    def put_together() -> Design:
+        record = surveys.get(_named(survey), lambda: with_meshes(connection, survey_from(content(survey))))
+        return _in_the_shop(design_from(content(design)), record, book, title, use)
+
+    together: Design = kept.get(key, put_together)
 
     def lay() -> System:
         return kept.get((*key, "laid"), lambda: system_of(together))
 
-    return together, lay, lambda: kept.get((*key, seen), lambda: review(together, seen, lay()))
+    return Opened(together, lay, lambda: kept.get((*key, seen), lambda: review(together, seen, lay())))
+
+
+def keep_edited(here: AtHand, design: Design, revision: Revision) -> None:
+    """Keep a design that was just appended as `revision` of the job at hand: it is shown next, and need not be read."""
+    was, job = here.design, here.job
+    whole = _in_the_shop(design, was.survey, was.settings.rules, was.name, was.settings.use)
+    key = _design_key(revision, here.survey_revision, was.settings.rules, job.title, job.road_use)
+    _kept("kept").get(key, lambda: whole)
+
+
+def _design_key(design: Revision, survey: Revision, book: Rules, title: str, use: str) -> tuple[Any, ...]:
+    return _named(design), _named(survey), book.model_dump_json(), title, use
+
+
+def _kept(what: str) -> Kept:
+    found: Kept = current_app.extensions[what]
+    return found
 
 
 def _named(revision: Revision) -> tuple[int, int, float]:
@@ -141,13 +179,11 @@ class Kept:
 
 def solved(design: Design, what: tuple[Any, ...], work: Callable[[], T]) -> T:
     """What was worked out for a design, kept by the design's text: to show or take it again does not solve again."""
-    kept: Kept = current_app.extensions["solved"]
-    return kept.get((write_design(design), *what), work)
+    return _kept("solved").get((write_design(design), *what), work)
 
 
-def _put_together(content: dict[str, Any], survey: Survey, rules: Rules, name: str, use: str) -> Design:
-    """A stored design with its survey, the shop's rule book, and the use the intake says."""
-    design = design_from(content)
+def _in_the_shop(design: Design, survey: Survey, rules: Rules, name: str, use: str) -> Design:
+    """A design with its survey, the shop's rule book, and the use the intake says."""
     settings = design.settings.model_copy(update={"rules": rules, "use": use})
     return design.model_copy(update={"survey": survey, "settings": settings, "name": name})
 

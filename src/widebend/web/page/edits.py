@@ -16,7 +16,7 @@ from ...formats.design_json import first_fault
 from ...store import jobs, revisions
 from ...store.database import Connection
 from ...store.searches import Search
-from .at_hand import AtHand, at_hand, stored, transaction
+from .at_hand import AtHand, at_hand, keep_edited, stored, transaction
 from .figures import is_htmx, number
 from .people import who_is_here
 
@@ -100,8 +100,9 @@ def keep_design(connection: Connection, here: AtHand, design: Design, why: str, 
     """Append a design, made on `base` where that is not the page's own revision. Raises revisions.StaleEdit."""
     made_on = base_revision() if base is None else base
     design = design.validated()
-    revisions.append(connection, here.job.design_id, made_on, stored(design), why, g.tab, here.survey_revision.number,
-                     who_is_here())  # fmt: skip
+    appended = revisions.append(connection, here.job.design_id, made_on, stored(design), why, g.tab,
+                                here.survey_revision.number, who_is_here())  # fmt: skip
+    keep_edited(here, design, appended)
 
 
 def keep_survey(connection: Connection, here: AtHand, survey: Survey, why: str) -> None:
@@ -112,7 +113,7 @@ def keep_survey(connection: Connection, here: AtHand, survey: Survey, why: str) 
 
 def step_history(connection: Connection, document_id: int, which: str) -> str:
     """Undo or redo; what to say when there is nothing."""
-    move: Callable[..., int] = revisions.undo if which == "undo" else revisions.redo
+    move: Callable[..., revisions.Revision] = revisions.undo if which == "undo" else revisions.redo
     try:
         move(connection, document_id, base_revision(), g.tab, who_is_here())
     except MissingError as exc:

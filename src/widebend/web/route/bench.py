@@ -18,7 +18,7 @@ from ...core.laying import LaidPiece, LaidRun
 from ...core.records import Bend, Design, InLine, Leg, Mitre, Pie, Piece, Run, Tube
 from ...core.review import Review, closes, review
 from ...core.routing import Proposal, Proposals, goes_round, propose, remedies, taken, with_change
-from ...core.space import clock_deg, roll_for_clock, wrapped
+from ...core.space import Pose, clock_deg, roll_for_clock, wrapped
 from ...core.units import (
     Length,
     as_typed,
@@ -290,23 +290,29 @@ def set_value(job_id: int) -> Any:
 
     def change(_connection: Connection, here: AtHand, _said: Said) -> tuple[Design, str]:
         run = _run_of(here.design)
-        laid = next((r for r in here.system.runs if r.run.id == run.id), None)
-        piece = next((p for p in laid.pieces if p.piece.id == request.form.get("piece")), None) if laid else None
-        if piece is None:
+        at = next((i for i, p in enumerate(run.pieces) if p.id == request.form.get("piece")), None)
+        if at is None:
             raise EditError("that piece is no longer in this run")
-        name = request.form.get("field", "")
+        name, piece = request.form.get("field", ""), run.pieces[at]
         if not request.form.get("step") and request.form.get("value", "").strip() == request.form.get("shown", "\0"):
             raise Unchanged
-        values = _read_value(piece, name)
-        design = set_piece(here.design, run.id, piece.piece.id, values, _then())
-        return design, f"piece {piece.index + 1}: {describe_change(piece.piece, values, g.unit)}"
+        values = _read_value(piece, name, lambda: _inlet(here, run, piece.id))
+        design = set_piece(here.design, run.id, piece.id, values, _then())
+        return design, f"piece {at + 1}: {describe_change(piece, values, g.unit)}"
 
     return _edit(job_id, change)
 
 
-def _read_value(piece: LaidPiece, name: str) -> dict[str, float]:
-    """The new value of a field, from what was typed or from steps. Raises InputError."""
-    p, text = piece.piece, request.form.get("value", "")
+def _inlet(here: AtHand, run: Run, piece_id: str) -> Pose:
+    laid = next(r for r in here.system.runs if r.run.id == run.id)
+    return next(p.inlet for p in laid.pieces if p.piece.id == piece_id)
+
+
+def _read_value(p: Piece, name: str, inlet: Callable[[], Pose]) -> dict[str, float]:
+    """The new value of a field, from what was typed or from steps; only a clock asks how the gas comes in. Raises
+    InputError.
+    """
+    text = request.form.get("value", "")
     stepped = request.form.get("step")
     steps_wanted = number(stepped, 0.0)
     if name == "length_mm" and isinstance(p, Leg):
@@ -323,7 +329,7 @@ def _read_value(piece: LaidPiece, name: str) -> dict[str, float]:
             return {"roll_deg": wrapped(p.roll_deg + steps_wanted * STEP["roll_deg"])}
         if isinstance(p, InLine) and ":" not in text:  # by how much it is rolled, for who thinks so
             return {"roll_deg": wrapped(parse_angle(text, "roll", -360.0, 360.0))}
-        return {"roll_deg": wrapped(roll_for_clock(piece.inlet, parse_clock(text)))}
+        return {"roll_deg": wrapped(roll_for_clock(inlet(), parse_clock(text)))}
     if isinstance(p, Pie | Mitre):
         return _slice_value(p, name, text, steps_wanted if stepped else None)
     if name == "clr_mm" and isinstance(p, Bend):
