@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from scipy.spatial.transform import Rotation
@@ -9,12 +11,13 @@ from scipy.spatial.transform import Rotation
 from widebend.core.geometry import moved
 from widebend.core.laying import REST, Position, Stacked, obstacles, system_of
 from widebend.core.review import packed, point_gaps, tube_gaps, worst_margins
+from widebend.core.review.gaps import part_gap
 from widebend.demo.systems import twin_x
 
 
-def _positions(rng: np.random.Generator) -> list[Position]:
-    return [Position(f"p{k}", Rotation.from_rotvec(rng.normal(scale=0.02, size=3)).as_matrix(), rng.uniform(-20, 20, 3),
-                     rng.uniform(1.0, 1.01)) for k in range(6)]  # fmt: skip
+def _positions(rng: np.random.Generator) -> tuple[Position, ...]:
+    return tuple(Position(f"p{k}", Rotation.from_rotvec(rng.normal(scale=0.02, size=3)).as_matrix(), rng.uniform(-20, 20, 3),
+                     rng.uniform(1.0, 1.01)) for k in range(6))  # fmt: skip
 
 
 def test_all_positions_at_once_find_what_each_finds_by_itself() -> None:
@@ -34,11 +37,25 @@ def test_all_positions_at_once_find_what_each_finds_by_itself() -> None:
     assert found > 10
 
 
+def test_a_part_in_all_positions_is_as_near_as_in_each() -> None:
+    design, rng = twin_x(), np.random.default_rng(7)
+    around = packed([o for o in obstacles(design.survey, design.settings.rules) if o.mesh is None])
+    positions, near = _positions(rng), np.ones((6, len(around.obstacles)), dtype=bool)
+    wide = replace(around, needed=around.needed + 300.0)  # exact to where something is always near
+    for body in system_of(design).bodies:
+        gaps = moved.body_gaps_moved(body.segment, body.half_u, body.half_v, body.u, body.v,
+                                     *Stacked.of(positions).arrays[:3], wide.rows, wide.owner, wide.needed,
+                                     near)  # fmt: skip
+        for k, position in enumerate(positions):
+            each = [part_gap(position.body(body), o, n) for o, n in zip(wide.obstacles, wide.needed, strict=True)]
+            assert np.minimum(gaps[k], wide.needed) == pytest.approx(np.minimum(each, wide.needed), abs=1e-9)
+
+
 def test_the_ribbon_is_the_worst_of_all_positions() -> None:
     design, rng = twin_x(), np.random.default_rng(6)
     around = packed(obstacles(design.survey, design.settings.rules))
     points, radius = rng.uniform((800, -300, 150), (3500, 300, 350), (40, 3)), np.full(40, 31.75)
-    positions = [REST, *_positions(rng)]
+    positions = (REST, *_positions(rng))
     margins = worst_margins(points, radius, around, positions, 60.0)
     each = [(point_gaps(p.points(points), around) - radius[:, None] * p.scale - around.needed).min(axis=1)
             for p in positions]  # fmt: skip

@@ -9,7 +9,7 @@ import math
 import numpy as np
 from numba import njit
 
-from .clearance import centre, chain_gaps
+from .clearance import centre, chain_gaps, swept_gap
 from .solids import signed_distance
 
 
@@ -89,6 +89,26 @@ def centres_moved(segs, turns, shifts, scales, found, along):
         centre(one, along[p, found[i, 1], n], here)
         out[i] = here[:3]
     return out
+
+
+@njit(cache=True, nogil=True)
+def body_gaps_moved(seg, half_u, half_v, u, v, turns, shifts, scales, rows, owner, needed, near):
+    """Gap of a body (`clearance.swept_gap`) to things (m) in every position (k), exact below `needed` (m,): (k, m)
+    [mm], endless where `near` (k, m) says that it is not to be looked at.
+    """
+    gaps, one, one_u, one_v = np.full(near.shape, np.inf), np.empty_like(seg), np.empty(3), np.empty(3)
+    for p in range(near.shape[0]):
+        if not near[p].any():
+            continue
+        _moved_segment(turns[p], shifts[p], scales[p], seg, one)
+        _carried(turns[p], u, one_u)
+        _carried(turns[p], v, one_v)
+        for q in range(rows.shape[0]):
+            j = owner[q]
+            if near[p, j]:
+                gap = swept_gap(one, half_u * scales[p], half_v * scales[p], one_u, one_v, rows[q], needed[j])
+                gaps[p, j] = min(gaps[p, j], gap)
+    return gaps
 
 
 @njit(cache=True, nogil=True)

@@ -7,10 +7,9 @@ its own (`growth`): what moves alike and has grown alike is one *mover*, named "
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from itertools import product
 
 import numpy as np
@@ -28,24 +27,14 @@ ENGINE_GROUP = "engine"
 ALIKE_MM = 0.5  # what goes so nearly alike is moved as one
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Position:
-    """One position of a stretch of the system; `name` is empty at rest and cold."""
+    """One position of a stretch of the system; `name` is empty at rest and cold. Like no other but itself."""
 
     name: str
     turn: Vector
     shift: Vector
     scale: float = 1.0
-
-    @cached_property
-    def stretch(self) -> float:
-        """The most that this position moves the end of an arm of length one whose other end stays.
-
-        The norm of scale * turn - 1: a turn by t about an axis leaves scale - 1 along it, |scale e^(it) - 1| across it.
-        """
-        cosine = (float(self.turn[0, 0] + self.turn[1, 1] + self.turn[2, 2]) - 1.0) / 2.0
-        across = math.sqrt(max(0.0, self.scale**2 - 2.0 * self.scale * cosine + 1.0))
-        return max(across, abs(self.scale - 1.0))
 
     def points(self, points: Vector) -> Vector:
         """Points (..., 3) where this position puts them."""
@@ -247,25 +236,36 @@ def _product(moved: list[Position], hot: Position) -> list[Position]:
     warmth = [REST] if hot.scale == 1.0 else [REST, hot]
     out = []
     for warm, at in product(warmth, moved):
-        name = ", ".join(n for n in (at.name, warm.name) if n)
-        out.append(Position(name, at.turn, at.turn @ warm.shift + at.shift, warm.scale))
+        name = f"{at.name}, {warm.name}" if at.name and warm.name else at.name or warm.name
+        shift = at.shift if warm is REST else at.turn @ warm.shift + at.shift
+        out.append(Position(name, at.turn, shift, warm.scale))
     return out
 
 
 @dataclass(frozen=True)
 class Stacked:
-    """All positions (k) of a mover, as the kernels take them: turn (k, 3, 3), shift (k, 3), scale and stretch (k,)."""
+    """All positions (k) of a mover, as the kernels take them: turn (k, 3, 3), shift (k, 3), scale (k,)."""
 
     turn: Vector
     shift: Vector
     scale: Vector
-    stretch: Vector
 
-    @classmethod
-    def of(cls, positions: Sequence[Position]) -> Stacked:
-        return cls(np.array([p.turn for p in positions]).reshape(-1, 3, 3),
+    @cached_property
+    def stretch(self) -> Vector:
+        """The most that each position moves the end of an arm of length one whose other end stays: (k,).
+
+        The norm of scale * turn - 1: a turn by t about an axis leaves scale - 1 along it, |scale e^(it) - 1| across it.
+        """
+        cosine = (np.trace(self.turn, axis1=1, axis2=2) - 1.0) / 2.0
+        across = np.sqrt(np.maximum(0.0, self.scale**2 - 2.0 * self.scale * cosine + 1.0))
+        return np.asarray(np.maximum(across, np.abs(self.scale - 1.0)))
+
+    @staticmethod
+    @lru_cache(maxsize=256)  # asked for a mover's positions by every piece and part that moves so
+    def of(positions: tuple[Position, ...]) -> Stacked:
+        return Stacked(np.array([p.turn for p in positions]).reshape(-1, 3, 3),
                    np.array([p.shift for p in positions], dtype=float).reshape(-1, 3),
-                   np.array([p.scale for p in positions]), np.array([p.stretch for p in positions]))  # fmt: skip
+                   np.array([p.scale for p in positions]))  # fmt: skip
 
     @property
     def arrays(self) -> tuple[Vector, Vector, Vector, Vector]:
@@ -281,4 +281,4 @@ def farthest(points: Vector, reach: Vector, position: Position) -> float:
     """At most how far [mm] a position moves anything within `reach` (n,) of points (n, 3)."""
     off = position.points(points) - points
     moved = np.sqrt(np.einsum("ij,ij->i", off, off))
-    return float((moved + position.stretch * reach).max(initial=0.0))
+    return float((moved + Stacked.of((position,)).stretch * reach).max(initial=0.0))

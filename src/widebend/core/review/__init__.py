@@ -11,7 +11,7 @@ from .findings import Finding
 from .gaps import Around, distances, nearest_margins, packed, point_gaps, tube_gaps, worst_margin, worst_margins
 from .hung_gaps import hung_findings, rod_faults, with_free_rods
 from .metals import COATED, FAMILY, MECHANICAL, METAL_NAMES, Meeting, Side, meetings
-from .nearest import Worst, against, worst_over
+from .nearest import Worst, against, against_each, worst_over
 from .own_gaps import pipe_of, segments_apart, solid_of
 from .placement import BURIED_SIDES, seats, shut_sides, which_sides
 from .rear_view import CLOCKS, TipSeen, sizes, tips_seen
@@ -37,6 +37,7 @@ __all__ = [
     "TipSeen",
     "Worst",
     "against",
+    "against_each",
     "bodies_of",
     "closes",
     "distances",

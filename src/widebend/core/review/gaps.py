@@ -139,7 +139,7 @@ def nearest_margins(points: Vector, radius: Vector, around: Around, needed: Vect
 
 
 def worst_margins(
-    points: Vector, radius: Vector, around: Around, positions: Sequence[Position], ceiling_mm: float
+    points: Vector, radius: Vector, around: Around, positions: tuple[Position, ...], ceiling_mm: float
 ) -> Vector:
     """Least of signed distance less radius less needed at centre-line points (n, 3) over all positions, at rest first:
     (n,) [mm]. Positions other than rest are tried against what they can bring under `ceiling_mm`. For drawing a ribbon.

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -81,14 +81,19 @@ def nearest(
     """For each piece or part and thing, the positions in which it comes nearest."""
     if not around:
         return []
-    by_kind = {kind: against(around, kind) for kind in {goes_as(mover) for mover in positions}}
-    split = {mover: by_kind[goes_as(mover)] for mover in positions}
+    split = against_each(around, positions)
     worst: dict[tuple[str, int | None, str, str], Gap] = {}
     for gap in _all(system, split, moves, positions):
         key = (gap.run, gap.piece, gap.part, gap.obstacle.thing.id)
         if key not in worst or gap.gap_mm < worst[key].gap_mm:
             worst[key] = gap
     return list(worst.values())
+
+
+def against_each(around: Sequence[Obstacle], movers: Collection[str]) -> dict[str, Against]:
+    """What each of some movers is checked against."""
+    by_kind = {kind: against(around, kind) for kind in {goes_as(mover) for mover in movers}}
+    return {mover: by_kind[goes_as(mover)] for mover in movers}
 
 
 def against(around: Sequence[Obstacle], mover: str) -> Against:
@@ -138,7 +143,7 @@ def _with_it(gap: Gap) -> Gap:
     return Gap(gap.run, gap.piece, gap.part, gap.obstacle, gap.gap_mm, gap.at, together=True)
 
 
-def _tube(run: LaidRun, segments: Segments, around: Around, positions: Sequence[Position]) -> Iterator[Gap]:
+def _tube(run: LaidRun, segments: Segments, around: Around, positions: tuple[Position, ...]) -> Iterator[Gap]:
     """At rest everything that is worth saying; in the other positions what they can make worse."""
     if not around.obstacles or not len(segments.rows):
         return
@@ -170,7 +175,7 @@ def _to_meshes(
 
 
 def _found(
-    run: LaidRun, segments: Segments, around: Around, positions: Sequence[Position], gaps: Vector, along: Vector
+    run: LaidRun, segments: Segments, around: Around, positions: tuple[Position, ...], gaps: Vector, along: Vector
 ) -> Iterator[Gap]:  # fmt: skip
     """What was found in k positions, for m things and n segments: gaps and along (k, m, n), -1 where nothing was."""
     found = np.argwhere(along >= 0.0)
@@ -182,19 +187,22 @@ def _found(
         yield Gap(run.run.id, pieces[k], "", around.obstacles[j], float(gaps[p, j, k]), at, positions[p].name)
 
 
-def _parts(bodies: Sequence[PartBody], around: Around, positions: Sequence[Position]) -> Iterator[Gap]:
+def _parts(bodies: Sequence[PartBody], around: Around, positions: tuple[Position, ...]) -> Iterator[Gap]:
     """Nothing is drawn along a part: only what comes nearer than needed is looked for."""
     if not around.obstacles:
         return
-    reaches = Stacked.of(positions)
+    at = Stacked.of(positions)
     balls = [body_reach(body) for body in bodies]
-    gaps = point_gaps(np.array([middle for middle, _ in balls]), around) - around.needed
-    for body, (middle, reach), spare in zip(bodies, balls, gaps, strict=True):
-        far = reaches.ball(middle, reach)
-        for k in np.flatnonzero(spare.min() - reach <= far):
-            position, moved = positions[int(k)], positions[int(k)].body(body)
-            for j in np.flatnonzero(spare - reach <= far[k]):
-                gap = part_gap(moved, around.obstacles[j], float(around.needed[j]))
-                if gap < around.needed[j]:
-                    at = position.points(middle)
-                    yield Gap("", None, body.part.id, around.obstacles[j], gap, at, position.name)
+    spares = point_gaps(np.array([middle for middle, _ in balls]), around) - around.needed
+    for body, (middle, reach), spare in zip(bodies, balls, spares, strict=True):
+        near = spare - reach <= at.ball(middle, reach)[:, None]
+        if not near.any():
+            continue
+        gaps = moved.body_gaps_moved(body.segment, body.half_u, body.half_v, body.u, body.v, *at.arrays[:3],
+                                     around.rows, around.owner, around.needed, near)  # fmt: skip
+        for k, j in np.argwhere(near[:, around.meshed]).tolist():
+            which = around.meshed[j]
+            gaps[k, which] = part_gap(positions[k].body(body), around.obstacles[which], float(around.needed[which]))
+        for k, j in np.argwhere(gaps < around.needed).tolist():
+            place, name = positions[k].points(middle), positions[k].name
+            yield Gap("", None, body.part.id, around.obstacles[j], float(gaps[k, j]), place, name)

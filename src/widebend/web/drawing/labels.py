@@ -43,4 +43,7 @@ class Labels:
         return False
 
     def _is_free(self, left: float, top: float, right: float, bottom: float) -> bool:
-        return all(left >= b[2] or b[0] >= right or top >= b[3] or b[1] >= bottom for b in self._taken)
+        for its_left, its_top, its_right, its_bottom in self._taken:
+            if left < its_right and its_left < right and top < its_bottom and its_top < bottom:
+                return False
+        return True

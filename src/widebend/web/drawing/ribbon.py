@@ -8,7 +8,7 @@ import numpy as np
 
 from ...core.laying import HUNG, REST, LaidPiece, centre_line
 from ...core.records import InLine
-from ...core.review import Review, against, worst_margins
+from ...core.review import Review, against_each, worst_margins
 from ..page.window import Window
 from .marks import Mark, Scale
 
@@ -47,12 +47,14 @@ def margins_by_column(found: Review, window: Window, column_px: int = 4) -> dict
     worst: dict[int, float] = {}
     across = Scale(window, 0.0, 0.0, 0.0, up=False)
     step = window.span / window.width_px * column_px
-    for mover, pieces in _by_mover(found).items():
+    by_mover = _by_mover(found)
+    split = against_each(found.obstacles, by_mover)
+    for mover, pieces in by_mover.items():
         lines = [_dense(centre_line(p), step) for p in pieces]
         lines = [line[(line[:, 0] >= window.low) & (line[:, 0] <= window.high)] for line in lines]
         at = np.concatenate(lines)
         radius = np.concatenate([np.full(len(n), p.tube.od_mm / 2) for n, p in zip(lines, pieces, strict=True)])
-        around = against(found.obstacles, mover).apart
+        around = split[mover].apart
         if not around.obstacles or not len(at):
             continue
         margins = worst_margins(at, radius, around, found.positions.get(mover, (REST,)), RIBBON_HIGH_MM)
