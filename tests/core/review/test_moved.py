@@ -16,8 +16,8 @@ from widebend.demo.systems import twin_x
 
 
 def _positions(rng: np.random.Generator) -> tuple[Position, ...]:
-    return tuple(Position(f"p{k}", Rotation.from_rotvec(rng.normal(scale=0.02, size=3)).as_matrix(), rng.uniform(-20, 20, 3),
-                     rng.uniform(1.0, 1.01)) for k in range(6))  # fmt: skip
+    turns = [Rotation.from_rotvec(rng.normal(scale=0.02, size=3)).as_matrix() for _ in range(6)]
+    return tuple(Position("", turn, rng.uniform(-20, 20, 3), rng.uniform(1.0, 1.01)) for turn in turns)
 
 
 def test_all_positions_at_once_find_what_each_finds_by_itself() -> None:
