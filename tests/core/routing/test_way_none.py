@@ -91,5 +91,5 @@ def test_a_guess_in_the_way_is_said_to_want_measuring() -> None:
     """A slot of 100 mm that is a guess of 40 mm leaves no room for 63.5 mm of tube; taped to 3 mm it does."""
     found = seek(_slot(100.0, 0.0, 40.0), "r1", Wish(0))
     assert not found.found
-    assert any("Measured to ± 3 mm, what is now a guess of ± 40 mm" in words for words in found.opens)
+    assert any("Measured to ± 3 mm, what is now known only to ± 40 mm" in words for words in found.opens)
     assert not seek(_slot(60.0, 0.0, 40.0), "r1", Wish(0)).opens  # too narrow however well it is known

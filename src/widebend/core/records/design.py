@@ -100,6 +100,7 @@ class Rules(Record):
     thick_to_thin: Annotated[float, Field(ge=1, le=20)] = 2.0
     pie_clr_od: Annotated[float, Field(ge=0.55, le=5)] = 0.75
     pie_turn_deg: Annotated[float, Field(gt=0, le=45)] = 15.0
+    taped_mm: NotNegative = Length(3.0)
     trim_deg: Annotated[float, Field(ge=0, le=30)] = 10.0
     cut_spread_mm: Positive = Length(0.5)
     saw_spread_deg: Annotated[float, Field(gt=0, le=5)] = 0.15

@@ -24,7 +24,6 @@ from .searching import goes
 from .wishes import VIA_MM, Wish, parts_of, vias_of
 
 MOVES_MM = (10.0, 20.0, 35.0, 60.0)
-GUESSED_MM, TAPED_MM = 15.0, 3.0  # doubt that only a guess has, and what a tape leaves; common practice, no source
 OVAL_SHARE = 0.7  # an oval this high of its round is still made in a shop's press; common practice, no source
 
 
@@ -89,19 +88,19 @@ def what_opens(asked: Asked, miss: Proposal) -> Iterator[tuple[float, Trial]]:
 
 
 def once_measured(asked: Asked) -> Iterator[Trial]:
-    """What is guessed known as a tape knows it: a layout to start from leaves room for its own doubt everywhere."""
-    known = tuple(
-        replace(o, thing=o.thing.model_copy(update={"plus_minus_mm": Length(TAPED_MM)})) if _is_guessed(o) else o
-        for o in asked.around
-    )
+    """All known as a tape knows it: a layout to start from leaves room for its own doubt everywhere."""
+    taped = asked.design.settings.rules.taped_mm
     most = max((o.plus_minus_mm for o in asked.around), default=0.0)
-    if any(_is_guessed(o) for o in asked.around):
-        words = f"Measured to ± {TAPED_MM:.0f} mm, what is now a guess of ± {most:.0f} mm would leave a way."
-        yield Trial("what is guessed, measured", words, partial(goes, replace(asked, around=known)))
+    if most > taped:
+        known = tuple(_taped(o, taped) for o in asked.around)
+        words = f"Measured to ± {taped:.0f} mm, what is now known only to ± {most:.0f} mm would leave a way."
+        yield Trial("all of it measured", words, partial(goes, replace(asked, around=known)))
 
 
-def _is_guessed(obstacle: Obstacle) -> bool:
-    return obstacle.plus_minus_mm > GUESSED_MM
+def _taped(obstacle: Obstacle, taped_mm: Length) -> Obstacle:
+    if obstacle.plus_minus_mm <= taped_mm:
+        return obstacle
+    return replace(obstacle, thing=obstacle.thing.model_copy(update={"plus_minus_mm": taped_mm}))
 
 
 def _unwished(asked: Asked) -> Iterator[Trial]:

@@ -45,6 +45,7 @@ BOOK = (
         Rule("low_line_gap_mm", "over the low line"),
         Rule("own_gap_mm", "of the system to itself"),
         Rule("soft_gap_mm", "to soft things: bumper, trim"),
+        Rule("taped_mm", "once taped, a thing is known to within"),
     )),
     Group("gaps to what moves", "moving", (
         Rule("engine_gap_mm", "to what rocks with the engine"),
