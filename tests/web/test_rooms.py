@@ -12,6 +12,7 @@ from widebend.core.laying import positions
 from widebend.core.records import Design, Rules
 from widebend.core.review import review
 from widebend.formats.design_json import read_design
+from widebend.web.floor.rules import EVERY
 from widebend.web.page.at_hand import Kept
 
 ROOMS = ["/", "/jobs/new", "/rules"] + [
@@ -381,6 +382,12 @@ def test_rules_left_as_shown_stay_and_one_goes_back_to_usual(visitor: Visitor) -
     assert [i["name"] for i in some.select(".rule input")] == ["soft_gap_mm", "soft_c"]
     visitor.post("/rules?find=soft", "/rules", name="Shop", usual="soft_gap_mm", soft_gap_mm="2")
     assert _design(visitor).settings.rules == Rules()
+
+
+def test_what_the_page_says_is_the_least_and_most_of_a_rule_is_taken() -> None:
+    for rule in EVERY:
+        for value in (rule.least, rule.most):
+            assert getattr(Rules.model_validate({rule.key: value}), rule.key) == value, rule.key
 
 
 def test_units_are_remembered(visitor: Visitor) -> None:

@@ -10,6 +10,7 @@ from widebend.core.records import MarkPoint
 from widebend.core.units import Length
 from widebend.store import jobs, revisions
 from widebend.store.database import Database
+from widebend.web.page.at_hand import Kept
 from widebend.web.route import ways
 from widebend.work.searches import do_search
 
@@ -49,9 +50,21 @@ def test_a_page_does_not_wait_for_ever_where_nothing_is_found(visitor: Visitor, 
     monkeypatch.setattr(ways, "LONGEST_S", 0.0)
     visitor.client.application.testing = False  # else nothing hangs on the clock
     for kind in ("mend", "find"):
-        page = visitor.get(f"{ESTATE}/find?run=r1&keep=none&kind={kind}", 422)
-        assert "look longer" in page.select_one(".field-error").text
-    assert page.select_one("#look-longer")
+        answer = visitor.client.get(f"{ESTATE}/find?run=r1&keep=none&kind={kind}")
+        assert answer.status_code == 303
+        assert "waiting for a worker" in visitor.get(answer.headers["Location"]).select_one("#progress").text
+
+
+def test_what_was_found_is_shown_and_taken_by_any_process(visitor: Visitor, monkeypatch: MonkeyPatch) -> None:
+    page = visitor.get(FIND)
+    shown = [way.text for way in page.select(".proposal")]
+    monkeypatch.setattr(ways, "answer", None)  # nothing is looked for again
+    visitor.client.application.extensions["solved"] = Kept()  # as in another process
+    assert [way.text for way in visitor.get(FIND).select(".proposal")] == shown
+    visitor.client.application.extensions["solved"] = Kept()
+    assert visitor.get(_begun(visitor, FIND)).select(".proposal")
+    visitor.post(FIND, f"{ESTATE}/answer", answer="0")
+    assert "not closed" not in visitor.get(ESTATE).select_one(".work-line").text
 
 
 def test_prices_make_ways_say_theirs(visitor: Visitor) -> None:

@@ -37,6 +37,17 @@ def stop_search(connection: Connection, search_id: int) -> None:
     queries.stop_search(connection, id=search_id)
 
 
+def ways_at_once(connection: Connection, asked: bytes) -> dict[str, Any] | None:
+    """What was found for a question (its digest) while a page waited; None where it is not known."""
+    found: dict[str, Any] | None = queries.ways_at_once(connection, asked=asked)
+    return found
+
+
+def keep_ways_at_once(connection: Connection, asked: bytes, found: dict[str, Any]) -> None:
+    """Keep what was found for a question."""
+    queries.keep_ways_at_once(connection, asked=asked, found=Jsonb(found))
+
+
 def newest_for(connection: Connection, design_id: int, wish: dict[str, Any]) -> Search | None:
     """The newest search for the very same question; None where nobody asked it."""
     row = queries.newest_search(connection, design_id=design_id, wish=Jsonb(wish))

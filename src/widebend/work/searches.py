@@ -31,6 +31,7 @@ QUEUE, TASK = "searches", "search"
 MOST_TRIES = 3  # a search that killed so many workers is given up
 MOST_WAITING, MOST_OWN = 24, 4  # in line for the workers: of everybody together, of one person
 KEPT_DAYS, KEPT_LAST = 30, 5  # an ended search is kept so long, and the last few of a design for good
+AT_ONCE_DAYS = 2  # what was found while a page waited
 
 
 class Stopped(Exception):
@@ -88,6 +89,7 @@ def tidy(database: Database) -> None:
     with database.transaction() as connection:
         queries.queue_lost_searches(connection)
         queries.clear_searches(connection, days=KEPT_DAYS, last=KEPT_LAST)
+        queries.clear_ways_at_once(connection, days=AT_ONCE_DAYS)
 
 
 def do_search(database: Database, search_id: int) -> None:

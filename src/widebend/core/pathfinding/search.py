@@ -71,10 +71,12 @@ def find(task: Task, attempts: int = ATTEMPTS) -> list[Way]:
     if any(w.spare_mm >= 0 and w.bends == 0 for w in found):  # nothing is gentler than straight ahead
         return sorted(found, key=_order)
     for attempt in range(attempts):
+        task.pulse()
         seeds = _pooled(task, attempt)
         found += _finished(task, _from_seeds(task, seeds))
         if any(w.spare_mm >= 0 for w in found) and sum(s.free for s in seeds) >= SCARCE:
             break
+    task.pulse()
     less = _changed(task, found, fewer)
     if less:
         less += _changed(task, found + less, fewer)
@@ -134,6 +136,7 @@ def _from_seeds(task: Task, seeds: Sequence[Seed]) -> list[Way]:
     rough = all_polished(task, [(s.points, np.full(len(s.points) - 2, s.radius)) for s in seeds], ROUGH)
     wide: list[Way] = []
     for _ in range(MOST_BATCHES):
+        task.pulse()
         chosen = _worth_more(rough, wide)
         if not chosen or sum(w.spare_mm >= 0 for w in wide) >= MOST_FINISHED:
             break
@@ -149,6 +152,7 @@ def _finished(task: Task, wide: Sequence[Way]) -> list[Way]:
     found: list[Way] = []
     waiting = sorted(wide, key=lambda w: w.cost)
     while waiting and not any(w.spare_mm >= 0 for w in found):
+        task.pulse()
         found += all_polished(task, [(w.points, w.radii) for w in waiting[:MOST_FINISHED]], FINE)
         waiting = [w for w in waiting[MOST_FINISHED:] if w.lacks_mm < MENDS_MM]
     return found

@@ -57,6 +57,7 @@ def snapped(task: Task, way: Way, angles: Sequence[float], *, thorough: bool = F
     if not usable or way.bends < 2:
         return None
     for made in _tries(task, way, usable, thorough=thorough):
+        task.pulse()
         if made:
             return Snapped(min(made, key=lambda w: w.cost), None)
     odd = _near(task, way, list(itertools.islice(_mixes(task, way, usable, odd=True), MOST_MIXES)))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -30,7 +30,8 @@ class Task:
     """What is asked: from, to, the tube, and what is in the way as solids and scans, with what to keep from each.
 
     `keep` (n solids, then m scans) [mm] has the tube's radius in it. `vias` (k, 7): what to come through in this order,
-    each its middle, its axis (0, 0, 0 for any) and within how much of the middle [mm].
+    each its middle, its axis (0, 0, 0 for any) and within how much of the middle [mm]. `pulse` is called between the
+    steps of a search, each a fraction of a second: who waits for it may raise there to end it.
     """
 
     start: Pose
@@ -43,6 +44,7 @@ class Task:
     most_deg: float = 90.0
     vias: Vector = field(default_factory=NO_VIAS.copy)
     seed: int = 0
+    pulse: Callable[[], None] = lambda: None
 
     @cached_property
     def room(self) -> tuple[Vector, Vector]:

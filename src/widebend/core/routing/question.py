@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -57,7 +57,7 @@ class Asked:
 
     `others` are the other runs' segments (n, 14), but for what is near a part that both runs touch; `own` those and
     what else of the system is in the way, as solids. `more` (one for each thing in `around`) is kept besides what is
-    needed [mm]; `pie_clr` is the radius of bends that may be made of slices, 0 for none.
+    needed [mm]; `pie_clr` is the radius of bends that may be made of slices, 0 for none. `pulse`: see `Task`.
     """
 
     design: Design
@@ -78,6 +78,7 @@ class Asked:
     vias: Vector
     more: Vector
     pie_clr: float = 0.0
+    pulse: Callable[[], None] = lambda: None
 
     def task(self) -> Task:
         """The search's task."""
@@ -87,7 +88,8 @@ class Asked:
         task = task_of(self.start, self.aim, float(self.tube.od_mm), ways, things, vias=self.vias)
         radius = float(self.tube.od_mm) / 2
         task = _with_solids(task, self.own, radius + float(self.design.settings.rules.own_gap_mm))
-        return _with_solids(task, shut(self.wish.avoid, self.around, self.design.survey.windows), radius)
+        task = _with_solids(task, shut(self.wish.avoid, self.around, self.design.survey.windows), radius)
+        return replace(task, pulse=self.pulse)
 
     @property
     def things(self) -> Around:

@@ -18,7 +18,7 @@ from ..space import Vector
 from .names import THROUGH
 from .proposals import Proposal, Proposals
 from .question import Asked, asked_of
-from .searching import AGAIN, DEAR, Tell, Told, lacking, say_nothing, with_set_angles
+from .searching import AGAIN, DEAR, Pulse, Tell, Told, lacking, say_nothing, with_set_angles
 from .wishes import Wish
 
 MOST_DRAWN_DEG = 150.0  # beyond it a bend is taken as two halves: its tangents meet too far off
@@ -155,10 +155,11 @@ def mend(design: Design, run_id: str, wish: Wish, tell: Tell = say_nothing) -> P
     troubled = sorted({f.piece for f in near if f.piece is not None})
     if run is None or not troubled:
         raise EditError("nothing of this run is too near: there is nothing to mend")
+    heard = Pulse(tell)
     found: list[Proposals] = []
     spans = _spans(design, run_id, troubled)
     for k, (first, last) in enumerate(spans):
-        tell(Told(f"pieces {first + 1} to {last} anew", k / len(spans)))
+        heard(Told(f"pieces {first + 1} to {last} anew", k / len(spans)))
         until = run.pieces[last].id if last < len(run.pieces) else ""
         try:
             asked = asked_of(design, run_id, replace(wish, keep=first, until=until))
@@ -166,7 +167,7 @@ def mend(design: Design, run_id: str, wish: Wish, tell: Tell = say_nothing) -> P
             continue  # something between them is locked
         if asked.last != last:
             continue
-        task = asked.task()
+        task = replace(asked, pulse=heard.again).task()
         ways = [w for w in find(task) if w.spare_mm >= 0][:1]
         good = [p for p in (asked.proposal(a) for a in _as_answers(task, ways, asked)) if p.keeps_gaps]
         if good:

@@ -42,6 +42,20 @@ def say_nothing(_told: Told) -> None:
     """Nobody waits for word."""
 
 
+class Pulse:
+    """Tells, and tells the last again when it is asked to: within a step nothing new is known."""
+
+    def __init__(self, tell: Tell) -> None:
+        self._tell, self._last = tell, Told("", 0.0)
+
+    def __call__(self, told: Told) -> None:
+        self._last = told
+        self._tell(told)
+
+    def again(self) -> None:
+        self._tell(self._last)
+
+
 @dataclass(frozen=True)
 class Found:
     """What was found for a question, which may have grown on the way."""

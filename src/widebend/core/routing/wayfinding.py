@@ -21,7 +21,7 @@ from ..records import Design
 from .no_way import nearest_miss, once_measured, unmet, what_opens
 from .proposals import LOOP_DEG, Proposal, Proposals, Side
 from .question import Asked, asked_of
-from .searching import ALIKE_MM, DEAR, Found, Tell, Told, again, agreeing, say_nothing
+from .searching import ALIKE_MM, DEAR, Found, Pulse, Tell, Told, again, agreeing, say_nothing
 from .wishes import BURIED_MM, Wish
 
 MOST_SHOWN = 6
@@ -32,18 +32,20 @@ def seek(design: Design, run_id: str, wish: Wish | None = None, tell: Tell = say
     """Ways between what stays of a run, past everything, in the order of the wish.
 
     Where there is none: the nearest miss and what it lacks; when thorough also what would open a way, each solved.
-    `tell` is called now and then and may raise to stop. Raises EditError with nothing to start or aim for.
+    `tell` is called every fraction of a second and may raise to stop. Raises EditError with nothing to start or aim
+    for.
     """
     wish = wish or Wish()
-    asked = asked_of(design, run_id, wish)
-    found = _with_slices(asked, tell)
+    heard = Pulse(tell)
+    asked = replace(asked_of(design, run_id, wish), pulse=heard.again)
+    found = _with_slices(asked, heard)
     good = _allowed(asked, found.proposals)
     if not good:
-        return _none(asked, found.proposals, tell)
-    tell(Told("one way found", 0.2, _shown(asked, good, found.tries)))
+        return _none(asked, found.proposals, heard)
+    heard(Told("one way found", 0.2, _shown(asked, good, found.tries)))
     for share, more in _other_sides(asked, good):
         good += _allowed(asked, more)
-        tell(Told(f"{len(_different(good))} ways found", share, _shown(asked, good, found.tries)))
+        heard(Told(f"{len(_different(good))} ways found", share, _shown(asked, good, found.tries)))
     return _shown(asked, good, found.tries)
 
 

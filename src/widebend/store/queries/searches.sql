@@ -85,6 +85,18 @@ FROM (
 ) lost
 HAVING count(*) > 0;
 
+-- name: ways_at_once$
+-- What was found for a question while a page waited.
+SELECT found FROM ways_at_once WHERE asked = :asked;
+
+-- name: keep_ways_at_once!
+-- Keep it; of two that looked at the same time the first is as good.
+INSERT INTO ways_at_once (asked, found) VALUES (:asked, :found) ON CONFLICT (asked) DO NOTHING;
+
+-- name: clear_ways_at_once!
+-- Nobody has a page open on those any more.
+DELETE FROM ways_at_once WHERE made_at < now() - make_interval(days => :days);
+
 -- name: clear_searches!
 -- Those that ended long ago go, with what they found; the last few of a design stay.
 DELETE FROM searches s

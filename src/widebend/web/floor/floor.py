@@ -4,14 +4,12 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Iterator
-from functools import cache
-from pathlib import Path
 from typing import Any
 
 from flask import Blueprint, abort, current_app, make_response, redirect, render_template, request, session, url_for
 from werkzeug.wrappers import Response
 
-from ... import core, demo
+from ... import demo
 from ...core.nesting import plan_from_kept
 from ...core.records import Design, Survey
 from ...store import job_stock, jobs, people
@@ -21,6 +19,7 @@ from ..drawing.codes import code_of
 from ..page.access import safe_path
 from ..page.at_hand import opened, transaction
 from ..page.figures import UNITS, whole
+from ..page.made_by import made_by
 from ..page.progress import NextAction, next_action
 from ..page.sight import HIDEABLE
 from .intake import read_intake
@@ -94,13 +93,6 @@ def _worked_out(connection: Connection, job: jobs.OpenJob, made_from: str) -> Ne
         action = BROKEN
     jobs.keep_summary(connection, job.id, made_from, action.step, action.words, action.figure)
     return action
-
-
-@cache
-def made_by() -> str:
-    """What works a summary out: the program's own text. Another one may see more."""
-    texts = sorted(Path(core.__file__).parent.rglob("*.py"))
-    return hashlib.sha256(b"".join(text.read_bytes() for text in texts)).hexdigest()[:16]
 
 
 @room.get("/jobs/away")

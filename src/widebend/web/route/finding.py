@@ -17,7 +17,7 @@ from ..page.edits import Said
 from ..page.figures import number
 from ..page.people import who_is_here
 from .bench import first_run, render_bench
-from .ways import quick, show_search, way_search
+from .ways import TooLong, known_at_once, quick, show_search, way_search
 from .wishes_form import wish_from
 
 room = Blueprint("seeking", __name__)
@@ -31,8 +31,11 @@ def find_a_way(job_id: int) -> Any:
     said = Said(piece=request.args.get("piece"), keep=request.args.get("keep", "all"))
     try:
         run = here.design.run(request.args.get("run", "")) or first_run(here.design)
-        said.wish = wish_from(request.args, run)
-        said.proposals = quick(here.design, run.id, said.wish)
+        said.wish = wish = wish_from(request.args, run)
+        try:
+            said.proposals = quick(here.design, run.id, wish)
+        except TooLong:
+            return _handed_on(here, run.id, replace(wish, thorough=True), None)
         said.ghost = int(number(request.args.get("ghost"), 0))
     except EditError as exc:
         said.errors = {"close": str(exc)}
@@ -47,20 +50,17 @@ def look_longer(job_id: int) -> Any:
         here = at_hand(connection, job_id)
     run = here.design.run(request.form.get("run", "")) or first_run(here.design)
     wish = wish_from(request.form, run, thorough=True)
-    so_far = _known(here, run.id, wish)  # solved outside of any transaction
+    # the ways that the page shows already stay while a worker looks for more
+    return _handed_on(here, run.id, wish, known_at_once(here.design, run.id, replace(wish, thorough=False)))
+
+
+def _handed_on(here: AtHand, run_id: str, wish: Wish, so_far: Proposals | None) -> Any:
+    """Have a worker look, and go to the page that says how far it is."""
     with transaction() as connection:
         search_id = ask(
-            connection, here.job.design_id, here.number, here.design, run.id, wish, so_far, who=who_is_here()
+            connection, here.job.design_id, here.number, here.design, run_id, wish, so_far, who=who_is_here()
         )
-    return redirect(_page(job_id, search_id, run.id), 303)
-
-
-def _known(here: AtHand, run_id: str, wish: Wish) -> Proposals | None:
-    """The ways that the page shows already: they stay while a worker looks for more."""
-    try:
-        return quick(here.design, run_id, replace(wish, thorough=False))
-    except EditError:
-        return None
+    return redirect(_page(here.job.id, search_id, run_id), 303)
 
 
 def _page(job_id: int, search_id: int, run_id: str) -> str:

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 import time
+from dataclasses import asdict
 from typing import Any
 
 from flask import current_app, request
@@ -10,24 +13,54 @@ from flask import current_app, request
 from ...core.errors import EditError, MissingError
 from ...core.records import Design, Run
 from ...core.routing import WEIGHED_BY, WEIGHS, Proposals, Told, Wish, parts_of
-from ...formats.proposals_json import read_proposals
+from ...formats.design_json import write_design
+from ...formats.proposals_json import proposals_data, read_proposals
 from ...store.database import Connection
-from ...store.searches import Search, search
+from ...store.searches import Search, keep_ways_at_once, search, ways_at_once
 from ...work.searches import answer, read_wish
 from ...work.taking_out import OUT_KINDS
-from ..page.at_hand import AtHand, solved
+from ..page.at_hand import AtHand, solved, transaction
 from ..page.edits import Said
 from ..page.figures import number
+from ..page.made_by import made_by
 from .wishes_form import as_query, wish_from
 
 PATIENCE_S = 2.0  # once there is a way to show
-LONGEST_S = 8.0  # when there is none yet
+LONGEST_S = 3.5  # when there is none yet: a worker goes on, while the page says how far it is
 KINDS = {"find": "ways found", "improve": "made better, the same way", "mend": "mended, the rest as it is"}
 
 
+class TooLong(EditError):
+    """Nothing was found in so long a time that nobody waits for it."""
+
+
 def quick(design: Design, run_id: str, wish: Wish) -> Proposals:
-    """What is found at once: showing another ghost or taking one does not solve again."""
-    return solved(design, ("found", run_id, wish), lambda: _within_patience(design, run_id, wish))
+    """What is found at once: showing another ghost or taking one does not solve again, whichever process does it.
+    Raises TooLong, or EditError where nothing can be found.
+    """
+
+    def look() -> Proposals:
+        known = known_at_once(design, run_id, wish)
+        if known is None:
+            known = _within_patience(design, run_id, wish)
+            with transaction() as connection:
+                keep_ways_at_once(connection, _asked(design, run_id, wish), proposals_data(known))
+        return known
+
+    return solved(design, ("found", run_id, wish), look)
+
+
+def known_at_once(design: Design, run_id: str, wish: Wish) -> Proposals | None:
+    """What was found at once before; nothing is looked for."""
+    with transaction() as connection:
+        found = ways_at_once(connection, _asked(design, run_id, wish))
+    return read_proposals(found, design, run_id) if found else None
+
+
+def _asked(design: Design, run_id: str, wish: Wish) -> bytes:
+    """The digest of a question, and of the program that answers it."""
+    question = json.dumps([made_by(), run_id, asdict(wish)], sort_keys=True)
+    return hashlib.sha256(write_design(design) + question.encode()).digest()
 
 
 class _Enough(Exception):
@@ -36,7 +69,7 @@ class _Enough(Exception):
 
 def _within_patience(design: Design, run_id: str, wish: Wish) -> Proposals:
     """What is found while a page waits: once there is a way, other sides are looked for only so long; a worker looks
-    for the rest. Raises EditError when there is none in so long a time that nobody waits for it.
+    for the rest. Raises TooLong.
     """
     begun, best = time.monotonic(), None
 
@@ -47,7 +80,7 @@ def _within_patience(design: Design, run_id: str, wish: Wish) -> Proposals:
         if best and waited > PATIENCE_S:
             raise _Enough
         if not best and waited > LONGEST_S:
-            raise EditError(f"nothing found in {LONGEST_S:g} seconds: look longer, or begin from a piece further ahead")
+            raise TooLong(f"nothing found in {LONGEST_S:g} seconds: look longer, or begin from a piece further ahead")
 
     try:
         return answer(design, run_id, wish, tell)
