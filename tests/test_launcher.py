@@ -3,6 +3,7 @@
 import os
 import pwd
 import signal
+import sys
 from importlib.machinery import SourceFileLoader
 from importlib.util import module_from_spec, spec_from_loader
 from pathlib import Path
@@ -51,6 +52,14 @@ def test_kernels_of_another_age_are_left_and_thrown_away(launcher: ModuleType) -
     second = launcher.kernels()
     assert second != first
     assert not first.exists()
+
+
+def test_a_system_without_our_python_is_no_hindrance(launcher: ModuleType, monkeypatch: pytest.MonkeyPatch) -> None:
+    for other in ("/nowhere/python3", "/bin/false"):
+        monkeypatch.setattr(launcher, "SYSTEM_PYTHON", other)
+        assert launcher.quickest_python() == sys.executable
+    monkeypatch.setattr(launcher, "SYSTEM_PYTHON", sys.executable)
+    assert launcher.quickest_python() == sys.executable
 
 
 def test_an_environment_that_says_where_is_obeyed(launcher: ModuleType, monkeypatch: pytest.MonkeyPatch) -> None:
