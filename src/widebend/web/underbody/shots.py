@@ -28,7 +28,7 @@ from .placed_tags import placing_of, wanted_set
 room = Blueprint("shots", __name__, url_prefix="/jobs/<int:job_id>/underbody/camera")
 
 WALK = 24  # photos of the simulated phone's walk along the vehicle; it begins anew after them
-MOST_AT_ONCE, LONGEST_WALK_S = 6, 2.0
+MOST_AT_ONCE, LONGEST_WALK_S = 6, 1.2
 
 
 @room.post("/photos")
