@@ -24,6 +24,7 @@ from .lan import Lan
 REST_OF_REQUEST_S, ORPHAN_S = 3, 1.5
 # of fifty people at twenty jobs on two cores, one change in twenty took over 250 ms with two processes, 180 with four
 PROCESSES = 4
+LOOKED_THROUGH_AT = 20_000  # new objects: a page makes tens of thousands, nearly all of which go by themselves
 
 
 class Worker(ThreadWorker):  # type: ignore[misc]
@@ -108,6 +109,7 @@ def _made_ready() -> None:
     warm_up()
     gc.collect()
     gc.freeze()
+    gc.set_threshold(LOOKED_THROUGH_AT)
 
 
 def warm_once(kernels: Path) -> None:

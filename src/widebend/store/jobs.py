@@ -84,8 +84,7 @@ def get(connection: Connection, job_id: int) -> Job:
 
 def hold(connection: Connection, job: Job) -> None:
     """Nobody else appends to a job's survey or design until this transaction ends."""
-    for document in (job.survey_id, job.design_id):  # always in this order: two who hold both never wait in a ring
-        queries.lock_document(connection, document_id=document)
+    list(queries.lock_documents(connection, documents=[job.survey_id, job.design_id]))
 
 
 def open_jobs(connection: Connection) -> list[OpenJob]:

@@ -71,6 +71,15 @@ def newest(connection: Connection, document_id: int) -> Revision:
     return Revision(**row)
 
 
+def newest_of_each(connection: Connection, *documents: int) -> list[Revision]:
+    """The newest revision of each of some documents, in their order. Raises MissingError."""
+    rows = {row["document_id"]: row for row in queries.newest_of_each(connection, documents=list(documents))}
+    for document in documents:
+        if document not in rows:
+            raise MissingError(f"document {document} has no revision")
+    return [Revision(**rows[document]) for document in documents]
+
+
 def numbered(connection: Connection, document_id: int, number: int) -> Revision | None:
     """One revision of a document; None where there is none of that number."""
     row = queries.revision(connection, document_id=document_id, number=number)

@@ -199,7 +199,7 @@ def hung_movement(
                 return name
         name = f"{goes_as(mover)} {len(places) + 1}"
         hot = next((p for p in positions[mover] if p.name == "hot"), REST)
-        cold = [REST, *(Position(state, np.eye(3), shift) for state, shift in goes[key])]
+        cold = [REST, *(Position(state, REST.turn, shift) for state, shift in goes[key])]
         places[name] = tuple(_product(cold, hot))
         firsts.setdefault(mover, []).append((name, shifts))
         return name
@@ -222,13 +222,13 @@ def _moved(design: Design) -> dict[str, list[Position]]:
     swing = float(design.settings.rules.hanger_swing_mm)
     hung = [REST]
     if swing > 0:
-        hung += [Position(f"swung {side}", np.eye(3), np.array([0.0, y, 0.0]))
+        hung += [Position(f"swung {side}", REST.turn, np.array([0.0, y, 0.0]))
                  for side, y in (("left", -swing), ("right", swing))]  # fmt: skip
     return {ENGINE: engine, HUNG: hung, BODY: [REST], FLEX: engine + hung[1:]}
 
 
 def _hot(body: Grown) -> Position:
-    return Position("hot", np.eye(3), np.array(body.shift), 1.0 + body.share)
+    return Position("hot", REST.turn, np.array(body.shift), 1.0 + body.share)
 
 
 def _product(moved: list[Position], hot: Position) -> list[Position]:

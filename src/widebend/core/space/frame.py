@@ -64,7 +64,9 @@ class Pose:
 
     def matrix(self) -> Vector:
         """Columns flow, reference, across, point: shape (3, 4), as the chain kernel takes it."""
-        return np.column_stack([self.flow, self.reference, self.across, self.point])
+        out = np.empty((3, 4))
+        out[:, 0], out[:, 1], out[:, 2], out[:, 3] = self.flow, self.reference, self.across, self.point
+        return out
 
 
 def pose_from_matrix(matrix: Vector) -> Pose:

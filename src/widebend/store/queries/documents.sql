@@ -10,6 +10,17 @@ INSERT INTO documents (kind, job_id) VALUES ('design', :job_id) RETURNING id;
 -- Hold a document while a revision is appended, so that numbers have no gap and no edit is lost.
 SELECT id FROM documents WHERE id = :document_id FOR UPDATE;
 
+-- name: lock_documents
+-- Hold several, always in this order: two who hold both never wait in a ring.
+SELECT id FROM documents WHERE id = ANY(:documents) ORDER BY id FOR UPDATE;
+
+-- name: newest_of_each
+-- The newest revision of each of some documents, without content.
+SELECT r.document_id, r.number, r.checked_against, r.why, r.author, r.tab, r.back, r.forward, r.made_at
+FROM unnest(:documents::bigint[]) AS wanted (id) CROSS JOIN LATERAL (
+    SELECT * FROM revisions WHERE document_id = wanted.id ORDER BY number DESC LIMIT 1
+) r;
+
 -- name: newest^
 -- The newest revision of a document, without content.
 SELECT document_id, number, checked_against, why, author, tab, back, forward, made_at

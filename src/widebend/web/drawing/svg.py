@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from typing import Any
 
 from markupsafe import Markup, escape
@@ -12,9 +12,9 @@ from .marks import Mark
 Data = dict[str, Any]
 
 
-def svg(mark: Mark) -> Markup:
-    """A mark as the element that draws it."""
-    return Markup(WRITTEN[mark.kind](mark, mark.data))  # noqa: S704 - each function escapes what was entered
+def svg(marks: Iterable[Mark]) -> Markup:
+    """Marks as the elements that draw them."""
+    return Markup("".join(WRITTEN[m.kind](m, m.data) for m in marks))  # noqa: S704 - each escapes what was entered
 
 
 def _titled(element: str, attributes: str, title: str) -> str:

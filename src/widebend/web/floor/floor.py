@@ -14,7 +14,7 @@ from ...core.nesting import plan_from_kept
 from ...core.records import Design, Survey
 from ...store import job_stock, jobs, people
 from ...store.database import Connection
-from ...store.revisions import newest
+from ...store.revisions import newest_of_each
 from ..drawing.codes import code_of
 from ..page.access import safe_path
 from ..page.at_hand import opened, transaction
@@ -84,7 +84,7 @@ def _with_actions(connection: Connection) -> Iterator[tuple[jobs.OpenJob, NextAc
 def _worked_out(connection: Connection, job: jobs.OpenJob, made_from: str) -> NextAction:
     """The next action of a job; one that cannot be checked is set aside, and the rest works."""
     try:
-        design, survey = newest(connection, job.design_id), newest(connection, job.survey_id)
+        design, survey = newest_of_each(connection, job.design_id, job.survey_id)
         was = job_stock.taken(connection, job.id)
         whole = opened(connection, design, survey, job.title, job.road_use, view="coming")
         action = next_action(whole.design, whole.found, plan_from_kept(was.nest) if was else {})

@@ -21,7 +21,7 @@ from ...formats.design_json import design_from, survey_from, write_design
 from ...store import job_stock, jobs
 from ...store.database import Connection, Database
 from ...store.files import with_meshes
-from ...store.revisions import Revision, content_of, newest
+from ...store.revisions import Revision, content_of, newest_of_each
 
 T = TypeVar("T")
 
@@ -102,7 +102,7 @@ def at_hand(connection: Connection, job_id: int, *, hold: bool = False) -> AtHan
     job = jobs.get(connection, job_id)
     if hold:
         jobs.hold(connection, job)
-    design_revision, survey_revision = newest(connection, job.design_id), newest(connection, job.survey_id)
+    design_revision, survey_revision = newest_of_each(connection, job.design_id, job.survey_id)
     found = opened(connection, design_revision, survey_revision, job.title, job.road_use)
     was = job_stock.taken(connection, job_id)
     return AtHand(job, found, design_revision, survey_revision, plan_from_kept(was.nest) if was else {})
@@ -114,7 +114,9 @@ def opened(
     """A revision of a design with one of its survey and the shop's rules; unasked, as this device looks at it. What is
     worked out for it is kept.
     """
-    book, seen = jobs.rules(connection), view or g.sight.view
+    if "rules" not in g:
+        g.rules = jobs.rules(connection)
+    book, seen = g.rules, view or g.sight.view
     kept, surveys = _kept("kept"), _kept("surveys")
     key = _design_key(design, survey, book, title, use)
 
