@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+import fcntl
 import gc
 import os
 import pwd
 import socket
 import struct
+import tempfile
 import threading
 from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
-from typing import Any
+from typing import IO, Any
 
 from flask import Flask
 from gunicorn.app.base import BaseApplication
@@ -65,6 +67,7 @@ class Server(BaseApplication):  # type: ignore[misc]
         self, app: Flask, gate: socket.socket, user: str | None, lan: Lan | None, ready: Callable[[], None]
     ) -> None:  # fmt: skip
         self.app = app
+        self.turn = tempfile.TemporaryFile()  # noqa: SIM115 - a lock among the processes, open as long as they live
         self.options = {
             "bind": f"fd://{gate.fileno()}",
             "workers": PROCESSES,
@@ -99,14 +102,18 @@ def _begin(worker: Any) -> None:
     """
     killed_first(os.getpid())
     worker.app.callable.extensions["database"].open()
-    threading.Thread(target=_made_ready, daemon=True).start()
+    threading.Thread(target=_made_ready, args=(worker.app.turn,), daemon=True).start()
 
 
-def _made_ready() -> None:
-    """Load the kernels; then what was loaded is never looked through for what can be let go: that held up one change in
-    thirty by as long again as the change takes.
+def _made_ready(turn: IO[bytes]) -> None:
+    """Load the kernels, one process after another: all at once they keep the first page waiting. Then what was
+    loaded is never looked through for what can be let go: that held up one change in thirty by as long again.
     """
-    warm_up()
+    fcntl.lockf(turn, fcntl.LOCK_EX)
+    try:
+        warm_up()
+    finally:
+        fcntl.lockf(turn, fcntl.LOCK_UN)
     gc.collect()
     gc.freeze()
     gc.set_threshold(LOOKED_THROUGH_AT)
