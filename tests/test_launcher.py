@@ -15,7 +15,7 @@ import pytest
 from widebend.launch.books import brought_up
 from widebend.launch.keeper import keep
 from widebend.launch.place import home, session_key
-from widebend.launch.plain_user import as_user, may_enter
+from widebend.launch.plain_user import as_user, at_home_of, may_enter
 from widebend.launch.postgres import Cluster, ServerTrouble
 from widebend.launch.serving import listening
 from widebend.launch.shop_role import see_to_role
@@ -108,6 +108,16 @@ def test_who_cannot_reach_a_folder_does_not_serve_from_it(tmp_path: Path) -> Non
     assert not may_enter(nobody, closed)
     assert may_enter(nobody, Path("/usr/lib"))
     assert as_user(None) == {}
+
+
+def test_who_serves_looks_for_settings_in_a_home_of_its_own(monkeypatch: pytest.MonkeyPatch) -> None:
+    """A library that cannot enter root's home fails at its first use."""
+    monkeypatch.setenv("HOME", "/root")
+    monkeypatch.setenv("XDG_CONFIG_HOME", "/root/.config")
+    nobody = pwd.getpwnam("nobody")
+    at_home_of(nobody)
+    assert os.environ["HOME"] == nobody.pw_dir
+    assert "XDG_CONFIG_HOME" not in os.environ
 
 
 def test_secrets_are_for_their_owner_only(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, cluster: Cluster) -> None:

@@ -40,6 +40,13 @@ def hand_over(user: pwd.struct_passwd, *folders: Path) -> None:
             os.chown(path, user.pw_uid, user.pw_gid, follow_symlinks=False)
 
 
+def at_home_of(user: pwd.struct_passwd) -> None:
+    """Libraries look for their settings in the home of who serves: root's cannot be entered, and they fail over that."""
+    os.environ["HOME"] = user.pw_dir
+    for name in [name for name in os.environ if name.startswith("XDG_")]:
+        del os.environ[name]
+
+
 def as_user(user: pwd.struct_passwd | None) -> dict[str, Any]:
     """What subprocess needs to begin a process as that user; nothing when it is to stay ours."""
     return {"user": user.pw_uid, "group": user.pw_gid, "extra_groups": []} if user else {}

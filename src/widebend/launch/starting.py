@@ -17,7 +17,7 @@ from .lan import joined
 from .logs import log_to_file
 from .measuring_tools import MeasuringTools
 from .place import database_url, home, session_key
-from .plain_user import hand_over, plain_user
+from .plain_user import at_home_of, hand_over, plain_user
 from .postgres import Cluster
 from .serving import Serving, is_a_corpse, listening, serving_address
 from .watch import Watch
@@ -55,6 +55,8 @@ def _serve(options: argparse.Namespace, undo: ExitStack, held: Serving, since: f
     starting = loading.submit(database_url)
     undo.callback(_stop_database, starting)
     user = plain_user()
+    if user:
+        at_home_of(user)
     tools = MeasuringTools(user)
     undo.callback(tools.stop)
     from ..web import create_app
