@@ -41,7 +41,7 @@ def hand_over(user: pwd.struct_passwd, *folders: Path) -> None:
 
 
 def at_home_of(user: pwd.struct_passwd) -> None:
-    """Libraries look for their settings in the home of who serves: root's cannot be entered, and they fail over that."""
+    """Libraries look for settings in the home of who serves: root's cannot be entered, and they fail over that."""
     os.environ["HOME"] = user.pw_dir
     for name in [name for name in os.environ if name.startswith("XDG_")]:
         del os.environ[name]
