@@ -11,6 +11,7 @@ from tests.web.conftest import Visitor
 from widebend.core.laying import positions
 from widebend.core.records import Design, Rules
 from widebend.core.review import review
+from widebend.core.units import Length
 from widebend.formats.design_json import read_design
 from widebend.web.floor.rules import EVERY
 from widebend.web.page.at_hand import Kept
@@ -388,6 +389,14 @@ def test_what_the_page_says_is_the_least_and_most_of_a_rule_is_taken() -> None:
     for rule in EVERY:
         for value in (rule.least, rule.most):
             assert getattr(Rules.model_validate({rule.key: value}), rule.key) == value, rule.key
+
+
+def test_only_a_length_is_read_as_one(visitor: Visitor) -> None:
+    """A share was shown in mm, and in inches was another number."""
+    lengths = {key for key, one in Rules.model_fields.items() if isinstance(one.default, Length)}
+    assert {rule.key for rule in EVERY if not rule.unit} <= lengths
+    visitor.client.set_cookie("unit", "in")
+    assert visitor.get("/rules").select_one("[name=air_under]")["value"] == "0.3"
 
 
 def test_units_are_remembered(visitor: Visitor) -> None:
