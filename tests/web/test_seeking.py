@@ -11,7 +11,7 @@ from widebend.core.units import Length
 from widebend.store import jobs, revisions
 from widebend.store.database import Database
 from widebend.web.page.at_hand import Kept
-from widebend.web.route import ways
+from widebend.web.route import finding, ways
 from widebend.work.searches import do_search
 
 ESTATE = "/jobs/101/route"
@@ -53,6 +53,13 @@ def test_a_page_does_not_wait_for_ever_where_nothing_is_found(visitor: Visitor, 
         answer = visitor.client.get(f"{ESTATE}/find?run=r1&keep=none&kind={kind}")
         assert answer.status_code == 303
         assert "waiting for a worker" in visitor.get(answer.headers["Location"]).select_one("#progress").text
+
+
+def test_who_may_only_look_puts_nothing_on_the_queue(visitor: Visitor, monkeypatch: MonkeyPatch) -> None:
+    monkeypatch.setattr(ways, "LONGEST_S", 0.0)
+    monkeypatch.setattr(finding, "may_change", lambda _room: False)
+    visitor.client.application.testing = False
+    assert "nothing found" in visitor.get(f"{ESTATE}/find?run=r1&keep=none", 422).select_one(".field-error").text
 
 
 def test_what_was_found_is_shown_and_taken_by_any_process(visitor: Visitor, monkeypatch: MonkeyPatch) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Blueprint, current_app, g, make_response, redirect, render_template, request, url_for
+from flask import Blueprint, g, make_response, redirect, render_template, request, url_for
 
 from ...core.editing import mixed_up
 from ...core.errors import EditError, MissingError
@@ -17,7 +17,7 @@ from ...store.searches import Search, search, stop_search
 from ...work.searches import ask
 from ...work.taking_out import OUT_KINDS, OutWish
 from ..drawing.shadows import section_shadows
-from ..page.at_hand import AtHand, Kept, at_hand, transaction
+from ..page.at_hand import AtHand, at_hand, in_memory, transaction
 from ..page.edits import Said, keep_design, run_edit
 from ..page.figures import number
 from ..page.people import who_is_here
@@ -145,7 +145,7 @@ def note(job_id: int) -> Any:
 
 def _at_once(here: AtHand, section: Section, chosen: int) -> WayOut:
     """The way a section comes out as everything stands, looked for while the page waits, once for a revision."""
-    kept: Kept = current_app.extensions["kept"]
+    kept = in_memory("kept")
     named = (here.job.id, here.number, here.survey_revision.number, here.design_revision.made_at.timestamp(),
              g.sight.view, "try", chosen)  # fmt: skip
     found: WayOut = kept.get(named, lambda: way_out(here.system, section, here.found.obstacles, most=AT_ONCE))

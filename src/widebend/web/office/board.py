@@ -6,13 +6,13 @@ from collections import defaultdict
 from datetime import date, timedelta
 from typing import Any
 
-from flask import Blueprint, current_app, redirect, render_template, request, url_for
+from flask import Blueprint, redirect, render_template, request, url_for
 
 from ...core.errors import EditError
 from ...core.planning import Mend, Task, Week, left_h, mends, planned_week, task_of
 from ...store import board, hours, jobs, people, quotes
 from ...store.board import BoardJob
-from ..page.at_hand import Kept, transaction
+from ..page.at_hand import in_memory, transaction
 from ..page.edits import Said
 from ..page.figures import day
 
@@ -58,7 +58,7 @@ def _planned(
         week = planned_week(tasks, hands, lifts, DAYS, day_h)
         return week, list(mends(tasks, hands, lifts, DAYS, day_h, week)) if week.late else []
 
-    kept: Kept = current_app.extensions["kept"]
+    kept = in_memory("kept")
     return kept.get(("week", tasks, hands, lifts, day_h, date.today()), work)
 
 

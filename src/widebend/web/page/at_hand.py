@@ -117,7 +117,7 @@ def opened(
     if "rules" not in g:
         g.rules = jobs.rules(connection)
     book, seen = g.rules, view or g.sight.view
-    kept, surveys = _kept("kept"), _kept("surveys")
+    kept, surveys = in_memory("kept"), in_memory("surveys")
     key = _design_key(design, survey, book, title, use)
 
     def content(revision: Revision) -> dict[str, Any]:
@@ -140,14 +140,15 @@ def keep_edited(here: AtHand, design: Design, revision: Revision) -> None:
     was, job = here.design, here.job
     whole = _in_the_shop(design, was.survey, was.settings.rules, was.name, was.settings.use)
     key = _design_key(revision, here.survey_revision, was.settings.rules, job.title, job.road_use)
-    _kept("kept").get(key, lambda: whole)
+    in_memory("kept").get(key, lambda: whole)
 
 
 def _design_key(design: Revision, survey: Revision, book: Rules, title: str, use: str) -> tuple[Any, ...]:
     return _named(design), _named(survey), book.model_dump_json(), title, use
 
 
-def _kept(what: str) -> Kept:
+def in_memory(what: str) -> Kept:
+    """What this process keeps: "kept" by revision, "surveys", or "solved" by the text of a design."""
     found: Kept = current_app.extensions[what]
     return found
 
@@ -181,7 +182,7 @@ class Kept:
 
 def solved(design: Design, what: tuple[Any, ...], work: Callable[[], T]) -> T:
     """What was worked out for a design, kept by the design's text: to show or take it again does not solve again."""
-    return _kept("solved").get((write_design(design), *what), work)
+    return in_memory("solved").get((write_design(design), *what), work)
 
 
 def _in_the_shop(design: Design, survey: Survey, rules: Rules, name: str, use: str) -> Design:

@@ -9,7 +9,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass
 from typing import get_args
 
-from flask import current_app, request
+from flask import request
 
 from ...core.errors import InputError
 from ...core.photos import PlacedPhoto, SetName, Sight, Solved, spot
@@ -21,7 +21,7 @@ from ...store.database import Connection
 from ...store.searches import Search, newest_for
 from ...store.tag_photos import KeptPhoto, TagKnown
 from ...work.photos import place, wish_for
-from ..page.at_hand import AtHand, Kept
+from ..page.at_hand import AtHand, in_memory
 
 AT_ONCE = 80  # photos that a page waits for; more are the queue's
 SETS: dict[SetName, str] = {
@@ -75,7 +75,7 @@ def placing_of(connection: Connection, here: AtHand, which: SetName) -> Placing:
 def _placed(
     connection: Connection, here: AtHand, which: SetName, photos: Sequence[KeptPhoto], known: TagKnown
 ) -> tuple[Solved | None, str, Search | None, bool]:  # fmt: skip
-    kept: Kept = current_app.extensions["solved"]
+    kept = in_memory("solved")
     wish = wish_for(here.job.id, which, photos, known)
     if len(wish.photos) < 2:
         return None, "", None, False
