@@ -4,16 +4,21 @@ import os
 import pwd
 import signal
 import sys
+import time
 from importlib.machinery import SourceFileLoader
 from importlib.util import module_from_spec, spec_from_loader
 from pathlib import Path
 from types import ModuleType
+from typing import get_args
 
 import psycopg
 import pytest
 
+from widebend.core.errors import InputError
+from widebend.instruments.taking import Instrument, Tool, take
 from widebend.launch.books import brought_up
 from widebend.launch.keeper import keep
+from widebend.launch.measuring_tools import MeasuringTools
 from widebend.launch.place import home, session_key
 from widebend.launch.plain_user import as_user, at_home_of, may_enter
 from widebend.launch.postgres import Cluster, ServerTrouble
@@ -108,6 +113,30 @@ def test_who_cannot_reach_a_folder_does_not_serve_from_it(tmp_path: Path) -> Non
     assert not may_enter(nobody, closed)
     assert may_enter(nobody, Path("/usr/lib"))
     assert as_user(None) == {}
+
+
+def test_every_measuring_tool_has_a_stand_in_that_is_begun_again_where_it_was(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("PYTHONPATH", str(ROOT / "src"))
+    beside = MeasuringTools()
+    try:
+        tools = beside.tools()
+        assert set(tools) == set(get_args(Instrument))
+        assert 85 < _answered(tools["sound"]) < 97
+        beside.process.kill()
+        beside.process.wait()
+        assert 85 < _answered(tools["sound"]) < 97
+    finally:
+        beside.stop()
+
+
+def _answered(tool: Tool, most_s: float = 60.0) -> float:
+    until = time.monotonic() + most_s
+    while True:
+        try:
+            return take(tool, "sound").value
+        except InputError:
+            assert time.monotonic() < until
+            time.sleep(0.2)
 
 
 def test_who_serves_looks_for_settings_in_a_home_of_its_own(monkeypatch: pytest.MonkeyPatch) -> None:

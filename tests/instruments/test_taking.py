@@ -1,20 +1,14 @@
 """Readings from a tool over a socket: noise, dropped and absurd ones, and no tool at all."""
 
-import json
-import os
 import socketserver
-import subprocess
-import sys
 import threading
 from collections.abc import Iterator
-from pathlib import Path
-from typing import get_args
 
 import pytest
 
 from widebend.core.errors import InputError
 from widebend.instruments.stand_in import StandIn, panel_of, set_panel
-from widebend.instruments.taking import Address, Instrument, Tool, take
+from widebend.instruments.taking import Address, Tool, take
 
 
 @pytest.fixture
@@ -88,17 +82,3 @@ def test_inches_and_millimetres_from_a_tool() -> None:
     with _answering(b"DISTANCE 10.0 in\n") as server:
         assert take(Tool(("127.0.0.1", server.server_address[1])), "distance").value == pytest.approx(254.0)
         server.shutdown()
-
-
-def test_every_kind_of_tool_has_its_stand_in_beside_the_program() -> None:
-    process = subprocess.Popen(
-        [sys.executable, "-m", "widebend.instruments.stand_in"],
-        stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True,
-        env=os.environ | {"PYTHONPATH": str(Path(__file__).parents[2] / "src")},
-    )  # fmt: skip
-    ports = json.loads(process.stdout.readline())
-    try:
-        assert set(ports) == set(get_args(Instrument))
-        assert 85 < take(Tool(("127.0.0.1", ports["sound"])), "sound").value < 97
-    finally:
-        process.communicate()

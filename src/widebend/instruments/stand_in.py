@@ -1,7 +1,7 @@
 """Stand-ins for an angle finder, a laser and a sound meter: they read what their panel was set to, as badly as asked.
 
-`python -m widebend.instruments.stand_in` serves them, a simulated bender and a simulated phone on loopback, prints
-their ports and ends with its standard input.
+`python -m widebend.instruments.stand_in '{"angle": 4001, …}'` serves them, a simulated bender and a simulated phone on
+those ports of loopback, and ends with its standard input.
 Beside READ a stand-in knows SET (value, noise, drop, absurd) and SHOW, which a real tool has no need of.
 """
 
@@ -101,7 +101,7 @@ def set_panel(address: Address, values: dict[str, Any]) -> None:
     try:
         said = _ask(address, "SET " + json.dumps(values))
     except OSError as exc:
-        raise InputError("the stand-in does not answer: restart the program") from exc
+        raise InputError("the stand-in does not answer: it is begun again in a few seconds") from exc
     if said != "OK":
         raise InputError("this tool cannot be set: it is not a stand-in")
 
@@ -113,17 +113,17 @@ def _ask(address: Address, words: str) -> str:
 
 
 def main() -> None:
-    """Serve all stand-ins until standard input ends."""
+    """Serve all stand-ins, each on the port that is said for it, until standard input ends."""
+    ports = json.loads(sys.argv[1])
     tools: list[StandIn | SimulatedBender | StandInPhone] = [
-        StandIn("angle"),
-        StandIn("distance"),
-        StandIn("sound"),
-        SimulatedBender(),
-        StandInPhone(),
+        StandIn("angle", ports["angle"]),
+        StandIn("distance", ports["distance"]),
+        StandIn("sound", ports["sound"]),
+        SimulatedBender(ports["bender"]),
+        StandInPhone(ports["phone"]),
     ]
     for tool in tools:
         threading.Thread(target=tool.serve_forever, daemon=True).start()
-    print(json.dumps({tool.kind: tool.address[1] for tool in tools}), flush=True)
     with contextlib.suppress(KeyboardInterrupt):
         sys.stdin.read()
 

@@ -5,11 +5,12 @@ from __future__ import annotations
 import json
 import os
 import pwd
-import subprocess
-import sys
+import socket
+from contextlib import ExitStack
+from typing import get_args
 
 from ..instruments.taking import Instrument, Tool
-from .plain_user import as_user
+from .beside import Beside
 
 VARIABLES: dict[Instrument, str] = {
     "angle": "WIDEBEND_ANGLE_FINDER", "distance": "WIDEBEND_LASER_METER",
@@ -17,28 +18,28 @@ VARIABLES: dict[Instrument, str] = {
 }  # fmt: skip
 
 
-class MeasuringTools:
-    """The stand-ins as a process of their own; it ends with its standard input, so also when we are killed."""
+class MeasuringTools(Beside):
+    """The stand-ins; one begun again answers where the one before did."""
 
     def __init__(self, user: pwd.struct_passwd | None = None) -> None:
-        command = [sys.executable, "-m", "widebend.instruments.stand_in"]
-        self.process = subprocess.Popen(  # noqa: S603 - our own module, nothing from outside
-            command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, **as_user(user)
-        )
+        kinds: tuple[Instrument, ...] = get_args(Instrument)
+        self.ports = dict(zip(kinds, _free_ports(len(kinds)), strict=True))
+        super().__init__("widebend.instruments.stand_in", [json.dumps(self.ports)], user)
 
     def tools(self) -> dict[Instrument, Tool]:
         """Where each tool answers: as the environment says (host:port), or its stand-in."""
-        assert self.process.stdout is not None  # a pipe was asked for
-        ports: dict[Instrument, int] = json.loads(self.process.stdout.readline() or "{}")
-        found = {kind: Tool(("127.0.0.1", port), stand_in=True) for kind, port in ports.items()}
+        found = {kind: Tool(("127.0.0.1", port), stand_in=True) for kind, port in self.ports.items()}
         for kind, variable in VARIABLES.items():
             host, _, port = os.environ.get(variable, "").rpartition(":")
             if host and port.isdigit():
                 found[kind] = Tool((host, int(port)))
         return found
 
-    def stop(self) -> None:
-        """End the stand-ins."""
-        assert self.process.stdin is not None  # a pipe was asked for
-        self.process.stdin.close()
-        self.process.wait(5)
+
+def _free_ports(count: int) -> list[int]:
+    """Ports on loopback that nothing listens on, all held until each is found."""
+    with ExitStack() as held:
+        probes = [held.enter_context(socket.socket()) for _ in range(count)]
+        for probe in probes:
+            probe.bind(("127.0.0.1", 0))
+        return [int(probe.getsockname()[1]) for probe in probes]

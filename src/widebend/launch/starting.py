@@ -57,8 +57,6 @@ def _serve(options: argparse.Namespace, undo: ExitStack, held: Serving, since: f
     user = plain_user()
     if user:
         at_home_of(user)
-    tools = MeasuringTools(user)
-    undo.callback(tools.stop)
     from ..web import create_app
     from .serve import serve, warm_once
 
@@ -71,6 +69,8 @@ def _serve(options: argparse.Namespace, undo: ExitStack, held: Serving, since: f
         hand_over(user, log.parent, kernels, *tls)
     elif os.geteuid() == 0:
         print("serving as root, since no other user can read this folder: better started by an ordinary user")
+    tools = MeasuringTools(user)  # as that user, who could not read the kernels before
+    undo.callback(tools.stop)
     brought_up(url, home() / "backups", cluster)
     begun(url, empty=options.empty)
     for beside in (Worker(url, user), Watch(cluster) if cluster else None, Daily(url, home() / "backups", cluster)):

@@ -1,0 +1,61 @@
+"""A process of ours beside the server: begun again where it dies, and ended with us, however we end."""
+
+from __future__ import annotations
+
+import os
+import pwd
+import subprocess
+import sys
+import threading
+from collections.abc import Mapping, Sequence
+
+from .plain_user import as_user
+
+AGAIN_S = 2.0  # before a dead one is begun again: one that cannot begin at all does not keep the machine busy
+
+
+class Beside:
+    """A module of ours run as a process; it ends with its standard input, so also when we are killed."""
+
+    def __init__(
+        self, module: str, words: Sequence[str] = (), user: pwd.struct_passwd | None = None,
+        environment: Mapping[str, str] | None = None,
+    ) -> None:  # fmt: skip
+        self.command = [sys.executable, "-m", module, *words]
+        self.user, self.environment = user, environment or {}
+        self.stopping = threading.Event()
+        self.process = self._begun()
+        self.watch = threading.Thread(target=self._keep, daemon=True)
+        self.watch.start()
+
+    def stop(self) -> None:
+        """End it, and begin no other."""
+        self.stopping.set()
+        self._end()
+        self.watch.join(AGAIN_S + 5.0)
+        self._end()  # one begun at the last moment
+
+    def _begun(self) -> subprocess.Popen[bytes]:
+        return subprocess.Popen(  # noqa: S603 - our own module, nothing from outside
+            self.command, stdin=subprocess.PIPE, stdout=subprocess.DEVNULL,
+            env={**os.environ, **self.environment}, **as_user(self.user),
+        )  # fmt: skip
+
+    def _keep(self) -> None:
+        while not self.stopping.is_set():
+            self._wait()
+            if not self.stopping.wait(AGAIN_S):
+                self.process = self._begun()
+
+    def _wait(self, most_s: float | None = None) -> None:
+        """Until it has ended; its pipe is closed then."""
+        self.process.wait(most_s)
+        self._close()
+
+    def _close(self) -> None:
+        assert self.process.stdin is not None  # a pipe was asked for
+        self.process.stdin.close()
+
+    def _end(self) -> None:
+        self._close()
+        self._wait(5.0)
