@@ -84,7 +84,7 @@ def photograph(address: Address, tagged: Tagged, turn: Vector, eye: Vector, seed
             word, _, count = heard.readline().decode().strip().partition(" ")
             photo = heard.read(int(count)) if word == "JPEG" else b""
     except (OSError, ValueError) as exc:
-        raise InputError("the simulated phone does not answer: restart the program") from exc
+        raise InputError("the simulated phone does not answer: it is begun again in a few seconds") from exc
     if not photo:
         raise InputError("the simulated phone could not take that photo")
     return photo
