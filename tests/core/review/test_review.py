@@ -5,7 +5,7 @@ import pytest
 from widebend.core.editing import edits as editing
 from widebend.core.errors import EditError
 from widebend.core.laying import lay_run
-from widebend.core.records import Bend, Box, Design, GroupState, Leg, Rules, Settings, Sphere, Thing
+from widebend.core.records import Bend, Box, Design, Group, GroupState, Leg, Rules, Settings, Sphere, Thing
 from widebend.core.review import review
 from widebend.core.routing import propose, remedies, taken, with_change
 from widebend.core.units import Length
@@ -63,6 +63,19 @@ def test_doubt_makes_a_gap_a_touch() -> None:
     found = next(f for f in review(_with_thing(design, ball)).findings if f.thing == "ball")
     assert found.code == "touches"
     assert "may touch" in say(found, design)
+
+
+def test_a_first_flange_may_meet_what_goes_with_the_engine() -> None:
+    """A flange (10 thick, 51.75 about its middle) whose port is 11 from a head: near enough to ask for what it is."""
+    design = first_job()
+    head = Thing(id="head", name="head", plus_minus_mm=Length(3), shape=Box(
+        center=(Length(1240), Length(60), Length(260)), size=(Length(98), Length(200), Length(200))))  # fmt: skip
+    of_body = _with_thing(design, head)
+    found = next(f for f in review(of_body).findings if f.thing == "head")
+    assert "Bolted to it? Say that the head moves with the engine." in say(found, of_body)
+    survey = design.survey.model_copy(update={"groups": (Group(id="engine", states=(GroupState(name="at rest"),)),)})
+    bolted = _with_thing(design.model_copy(update={"survey": survey}), head.model_copy(update={"moves_with": "engine"}))
+    assert {f.code for f in review(bolted).findings if f.thing == "head"} <= {"together"}
 
 
 def test_a_start_inside_a_thing_is_named() -> None:

@@ -15,6 +15,7 @@ from ..records import (
     Box,
     Capsule,
     Group,
+    GroupState,
     HalfSpace,
     HangPoint,
     LowLine,
@@ -218,9 +219,11 @@ def _x_frame(f: _Frame) -> Survey:
 def _motorcycle(f: _Frame) -> Survey:
     """The track of a motorcycle is its width over the pegs."""
     hub, about = f.at(1.0, 0.0, 310), f.at(0.62, 0.0, 400)
+    arm = Pivot(about=about, axis=(0.0, 1.0, 0.0), hub=hub)
+    bolted = Group(id="engine", name="engine", states=(GroupState(name="at rest"),))  # in the frame: it does not rock
     return Survey(
         things=(
-            f.box("engine", (0.28, -0.28, 230), (0.6, 0.28, 560)),
+            f.box("engine", (0.28, -0.28, 230), (0.6, 0.28, 560), moves_with="engine"),
             f.box("front wheel at full brake", (-0.24, -0.08, 30), (0.2, 0.08, 640), moves_with="front-axle"),
             f.bar("swinging arm", (0.62, 0.2, 400), (1.0, 0.2, 310), 26, moves_with="rear-axle"),
             f.box("rear wheel", (0.78, -0.12, 20), (1.22, 0.12, 620), moves_with="rear-axle"),
@@ -229,7 +232,7 @@ def _motorcycle(f: _Frame) -> Survey:
                   moves_with="rear-axle"),
             f.box("side panel", (0.66, 0.15, 560), (0.95, 0.28, 760), nature="heat-shy", heat_shy_what="plastic"),
         ),
-        groups=(_axle("front", 40, 110), _axle("rear", 40, 90, Pivot(about=about, axis=(0.0, 1.0, 0.0), hub=hub))),
+        groups=(bolted, _axle("front", 40, 110), _axle("rear", 40, 90, arm)),
         low_line=LowLine(d=Length(150)),
         hang_points=_hangs(f, (0.58, 0.22, 380), (0.86, 0.2, 560)),
     )  # fmt: skip

@@ -65,8 +65,24 @@ def in_state(state: str) -> str:
     return f" at {state}"
 
 
+def _bolted(finding: Finding, design: Design) -> str:
+    """How the first flange may meet what it is bolted to: that thing goes with the engine, as the flange does."""
+    part = design.part(finding.part)
+    thing = next((t for t in design.survey.things if t.id == finding.thing), None)
+    if part is None or part.item.kind not in ("flange", "v-band") or thing is None or thing.moves_with != "body":
+        return ""
+    starts = any(isinstance(r.start, str) and r.start.partition(".")[0] == part.id for r in design.runs)
+    fed = any(r.aim is not None and r.aim.partition(".")[0] == part.id for r in design.runs)
+    return f" Bolted to it? Say that the {thing.name} moves with the engine." if starts and not fed else ""
+
+
 def say(finding: Finding, design: Design, unit: str = "mm") -> str:
-    """A finding as one plain sentence: what, where, how much."""
+    """A finding in plain words: what, where, how much, and for a first flange what may be meant."""
+    said = _said(finding, design, unit)
+    return said + _bolted(finding, design) if finding.code in ("touches", "tight") else said
+
+
+def _said(finding: Finding, design: Design, unit: str) -> str:
     who, gap = where(finding, design), finding.gap_mm or 0.0
     thing = f"the {finding.thing_name}" if not finding.thing_name.startswith("its ") else finding.thing_name
     when = in_state(finding.state)
