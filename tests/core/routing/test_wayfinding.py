@@ -9,7 +9,7 @@ from bench.route_scenes import scene
 from widebend.core.closing import Ways
 from widebend.core.laying import NO_RIGID, angle_between
 from widebend.core.pathfinding import Way, distinct, find, pieces_of, snapped, task_of
-from widebend.core.records import Extrusion, Rules, Thing
+from widebend.core.records import Box, Extrusion, Group, GroupState, Rules, Thing
 from widebend.core.review import packed, review
 from widebend.core.routing import Wish, seek, taken
 from widebend.core.space import chain, pose, pose_from_matrix
@@ -185,3 +185,17 @@ def test_where_there_is_no_way_what_opens_one_was_solved() -> None:
     assert "at the bulkhead" in found.why_not
     assert "A tube of 57.15 mm would go through." in found.opens
     assert "With the bulkhead moved or off, there is a way." in found.opens
+
+
+def test_a_way_goes_round_the_engine_it_goes_with() -> None:
+    """What is bolted to the engine may come as near to it as it likes, and still not go through it."""
+    design = first_job()
+    engine = Thing(id="engine", name="engine", moves_with="engine", shape=Box(
+        center=(Length(1900), Length(150), Length(240)), size=(Length(300), Length(300), Length(150))))  # fmt: skip
+    held = Group(id="engine", states=(GroupState(name="at rest"),))
+    survey = design.survey.model_copy(update={"things": (*design.survey.things, engine), "groups": (held,)})
+    here = design.model_copy(update={"survey": survey})
+    found = seek(here, "r1", Wish(0))
+    assert found.found
+    engine_gaps = [g for g in review(taken(here, "r1", found, 0)).gaps if g.obstacle.thing.id == "engine"]
+    assert all(g.gap_mm >= 0.0 for g in engine_gaps)

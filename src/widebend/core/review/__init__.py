@@ -8,7 +8,18 @@ comes out in one between joints that come apart.
 from .chances import GapChance, gap_chances
 from .emissions import fate_of
 from .findings import Finding
-from .gaps import Around, distances, nearest_margins, packed, point_gaps, tube_gaps, worst_margin, worst_margins
+from .gaps import (
+    Around,
+    bare,
+    both,
+    distances,
+    nearest_margins,
+    packed,
+    point_gaps,
+    tube_gaps,
+    worst_margin,
+    worst_margins,
+)
 from .hung_gaps import hung_findings, rod_faults, with_free_rods
 from .metals import COATED, FAMILY, MECHANICAL, METAL_NAMES, Meeting, Side, meetings
 from .nearest import Worst, against, against_each, worst_over
@@ -38,7 +49,9 @@ __all__ = [
     "Worst",
     "against",
     "against_each",
+    "bare",
     "bodies_of",
+    "both",
     "closes",
     "distances",
     "fate_of",

@@ -57,6 +57,16 @@ def bare(things: Around) -> Around:
     return Around(things.obstacles, things.rows, things.owner, np.zeros(len(things.obstacles)))
 
 
+def both(these: Around, those: Around) -> Around:
+    """Two sets of packed things as one."""
+    return Around(
+        these.obstacles + those.obstacles,
+        np.concatenate([these.rows, those.rows]),
+        np.concatenate([these.owner, those.owner + len(these.obstacles)]),
+        np.concatenate([these.needed, those.needed]),
+    )
+
+
 def tube_gaps(segments: Vector, around: Around, extra_mm: float) -> tuple[Vector, Vector]:
     """Gap of each segment (n, 14) of one chain to each thing (m): gaps (m, n) and where along the segment (m, n) [mm].
 

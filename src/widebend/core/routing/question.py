@@ -34,6 +34,8 @@ from ..review import (
     CLOSES_MM,
     Around,
     against,
+    bare,
+    both,
     pipe_of,
     segments_apart,
     shut_sides,
@@ -93,10 +95,11 @@ class Asked:
 
     @property
     def things(self) -> Around:
-        """Things that it is kept clear of, with what is kept."""
-        apart = against(self.around, self.mover).apart
+        """Things that it is kept clear of, with what is kept; what goes with it may be met, not gone through."""
+        split = against(self.around, self.mover)
+        things = both(split.apart, bare(split.together))
         more = dict(zip((id(o) for o in self.around), self.more, strict=True))
-        return replace(apart, needed=apart.needed + np.array([more[id(o)] for o in apart.obstacles]))
+        return replace(things, needed=things.needed + np.array([more[id(o)] for o in things.obstacles]))
 
     @property
     def until(self) -> int | None:
