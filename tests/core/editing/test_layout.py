@@ -181,6 +181,21 @@ def test_moving_turning_levelling_and_locking() -> None:
         placing.moved_part(design, "muffler-1", np.ones(3))
 
 
+def test_what_is_set_on_a_part_goes_along() -> None:
+    """A muffler turned about its inlet takes the tip on its outlet: port still meets port."""
+    design = _placed("muffler", (2000, 100, 250))
+    item = _item("tip")
+    design, tip = placing.add_part(design, item, "tip", placing.on_port(design, item, "muffler-1.out"))
+    for change in (
+        placing.moved_part(design, "muffler-1", np.array([10.0, 25.0, -10.0])),
+        placing.turned_part(design, "muffler-1", heading=20.0, slope=5.0, roll=30.0),
+    ):
+        meets = [{a.part.id, b.part.id} for a, b in system_of(change).faces]
+        assert meets == [{"muffler-1", tip}]
+    held = placing.moved_part(placing.locked_part(design, tip, locked=True), "muffler-1", np.ones(3))
+    assert held.part(tip).placed == design.part(tip).placed
+
+
 def test_as_high_as_another() -> None:
     design = _placed("tip", (4000, 200, 310), _placed("muffler", (2000, 100, 250)))
     assert placing.as_high_as(design, "tip-1", "muffler-1").part("tip-1").placed.point[2] == 250.0

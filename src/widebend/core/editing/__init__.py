@@ -30,6 +30,7 @@ from .fixings import WATCHES, add_boss, add_branch, set_joint, without_fixing
 from .hangers import changed_hanger, hang_on_part, hang_on_pipe, slid_hanger, without_hanger
 from .mirroring import differences, mirror_part, mirror_run, mirrored_item, mixed_up
 from .other_item import with_other_item
+from .places import placed_at
 from .placing import (
     add_part,
     as_high_as,
@@ -39,7 +40,7 @@ from .placing import (
     made_of,
     moved_part,
     on_port,
-    placed_at,
+    put_at,
     snapped_part,
     squared,
     turned_part,
@@ -86,6 +87,7 @@ __all__ = [
     "moved_part",
     "on_port",
     "placed_at",
+    "put_at",
     "set_joint",
     "set_locked",
     "set_piece",

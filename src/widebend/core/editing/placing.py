@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 
 import numpy as np
 
@@ -14,21 +13,8 @@ from ..records.hardware import Surface
 from ..space import Pose, Vector, pose, unit
 from ..units import Length
 from .mirroring import mirrored_placed
-
-Coordinates = Sequence[float] | Vector
-
-
-def placed_at(point: Coordinates, flow: Coordinates, reference: Coordinates | None = None) -> Placed:
-    """A place as a record; directions are rounded so that a level part stays level."""
-    x, y, z = (Length(round(float(c), 6)) for c in point)
-    way = unit(flow)
-    up = None if reference is None else _direction(unit(reference))
-    return Placed(point=(x, y, z), axis=_direction(way), reference=up)
-
-
-def _direction(way: Vector) -> tuple[float, float, float]:
-    x, y, z = (round(float(c), 12) + 0.0 for c in way)
-    return x, y, z
+from .places import placed_at
+from .set_on import moved_with
 
 
 def add_part(design: Design, item: Item, name: str, placed: Placed | None) -> tuple[Design, str]:
@@ -53,12 +39,8 @@ def standing(item: Item, port: Port, want: Pose) -> Placed:
     """Where an item stands when one of its ports has the pose wanted, looking outward."""
     origin = pose((0, 0, 0), (1, 0, 0), (0, 0, 1))
     here = port_pose(Part(id="x", item=item), origin, port)
-    turn = _basis(want) @ _basis(here).T
+    turn = want.matrix()[:, :3] @ here.matrix()[:, :3].T
     return placed_at(want.point - turn @ here.point, turn @ [1.0, 0.0, 0.0], turn @ [0.0, 0.0, 1.0])
-
-
-def _basis(at: Pose) -> Vector:
-    return np.column_stack([at.flow, at.reference, np.cross(at.flow, at.reference)])
 
 
 def _port(design: Design, name: str) -> PlacedPort:
@@ -68,11 +50,16 @@ def _port(design: Design, name: str) -> PlacedPort:
     return found
 
 
+def put_at(design: Design, part_id: str, placed: Placed) -> Design:
+    """A part at a place of its own, whether it had one or not. Raises EditError for one that is locked."""
+    return moved_with(design, _unlocked_part(design, part_id), placed)
+
+
 def moved_part(design: Design, part_id: str, by: Vector) -> Design:
     """A part moved by (3,) [mm]. Raises EditError for one that is locked or carried."""
     part, placed = _free_part(design, part_id)
     point = tuple(Length(round(float(c + d), 6)) for c, d in zip(placed.point, by, strict=True))
-    return _with(design, part, placed.model_copy(update={"point": point}))
+    return moved_with(design, part, placed.model_copy(update={"point": point}))
 
 
 def turned_part(design: Design, part_id: str, *, heading: float = 0.0, slope: float = 0.0, roll: float = 0.0) -> Design:
@@ -84,7 +71,7 @@ def turned_part(design: Design, part_id: str, *, heading: float = 0.0, slope: fl
     flow, up = at.flow, at.side(roll)
     for axis, deg in ((level, -slope), (np.array([0.0, 0.0, 1.0]), heading)):
         flow, up = _about(axis, deg, flow), _about(axis, deg, up)
-    return _with(design, part, placed_at(at.point, flow, up))
+    return moved_with(design, part, placed_at(at.point, flow, up))
 
 
 def _about(axis: Vector, deg: float, way: Vector) -> Vector:
@@ -100,7 +87,7 @@ def levelled(design: Design, part_id: str) -> Design:
     at = placed.pose()
     if abs(at.flow[2]) > 0.985:
         raise EditError("it stands plumb: turn it first")
-    return _with(design, part, placed_at(at.point, (at.flow[0], at.flow[1], 0.0), (0, 0, 1)))
+    return moved_with(design, part, placed_at(at.point, (at.flow[0], at.flow[1], 0.0), (0, 0, 1)))
 
 
 def squared(design: Design, part_id: str) -> Design:
@@ -112,7 +99,7 @@ def squared(design: Design, part_id: str) -> Design:
         raise EditError("it stands plumb: turn it first")
     along = abs(at.flow[0]) >= abs(at.flow[1])
     x, y = (math.copysign(flat, at.flow[0]), 0.0) if along else (0.0, math.copysign(flat, at.flow[1]))
-    return _with(design, part, placed_at(at.point, (x, y, at.flow[2])))
+    return moved_with(design, part, placed_at(at.point, (x, y, at.flow[2])))
 
 
 def as_high_as(design: Design, part_id: str, other_id: str) -> Design:
@@ -150,7 +137,7 @@ def snapped_part(design: Design, part_id: str, to: str) -> tuple[Design, str]:
     other = design.part(name)
     if kind != "mirror" or other is None or other.placed is None:
         raise EditError("choose what to set it to", "to")
-    return _with(design, part, mirrored_placed(other.placed, 0.0)), f"opposite the {other.name or other.item.kind}"
+    return moved_with(design, part, mirrored_placed(other.placed, 0.0)), f"opposite the {other.name or other.item.kind}"
 
 
 def _in_line(design: Design, part: Part, placed: Placed, port_name: str) -> Design:
@@ -159,7 +146,7 @@ def _in_line(design: Design, part: Part, placed: Placed, port_name: str) -> Desi
     off = np.asarray(placed.point, dtype=float) - np.asarray(facing.point, dtype=float)
     ahead = max(0.0, float(off @ target.pose.flow))
     point = np.asarray(facing.point, dtype=float) + ahead * target.pose.flow
-    return _with(design, part, placed_at(point, facing.axis, facing.reference))
+    return moved_with(design, part, placed_at(point, facing.axis, facing.reference))
 
 
 def made_of(
@@ -253,18 +240,16 @@ def without_run(design: Design, run_id: str) -> Design:
 
 def _free_part(design: Design, part_id: str) -> tuple[Part, Placed]:
     """A part that may be moved, and its place. Raises EditError."""
-    part = design.part(part_id)
-    if part is None:
-        raise EditError("that part is no longer here")
+    part = _unlocked_part(design, part_id)
     if part.placed is None:
         raise EditError("a run carries that part: move it along the run on the Route step")
-    if part.locked:
-        raise EditError(f"{part.name or part.item.kind} is locked where it stands: unlock it first")
     return part, part.placed
 
 
-def _with(design: Design, part: Part, placed: Placed) -> Design:
-    changed = part.model_copy(update={"placed": placed})
-    return design.model_copy(
-        update={"parts": tuple(changed if p.id == part.id else p for p in design.parts)}
-    ).validated()
+def _unlocked_part(design: Design, part_id: str) -> Part:
+    part = design.part(part_id)
+    if part is None:
+        raise EditError("that part is no longer here")
+    if part.locked:
+        raise EditError(f"{part.name or part.item.kind} is locked where it stands: unlock it first")
+    return part

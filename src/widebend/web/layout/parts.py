@@ -20,6 +20,7 @@ from ...core.editing import (
     moved_part,
     on_port,
     placed_at,
+    put_at,
     snapped_part,
     squared,
     turned_part,
@@ -163,16 +164,11 @@ def place(job_id: int) -> Any:
     said = Said(piece=_part_id())
 
     def change(design: Design, _said: Said) -> tuple[Design, str]:
-        part = design.part(_part_id())
-        if part is None:
-            raise EditError("that part is no longer here")
-        if part.locked:
-            raise EditError(f"{part.name} is locked where it stands: unlock it first")
         reader = Reader(request.form, typing_unit())
         placed = _place(reader)
         reader.finish()
-        parts = tuple(p.model_copy(update={"placed": placed}) if p.id == part.id else p for p in design.parts)
-        return design.model_copy(update={"parts": parts}).validated(), f"placed {part.name}"
+        assert placed is not None  # finish has said what is wrong
+        return put_at(design, _part_id(), placed), f"placed {_named(design)}"
 
     return _edit(job_id, change, said)
 
