@@ -27,6 +27,7 @@ from widebend.core.records import (
     Design,
     EmissionPart,
     Group,
+    GroupState,
     InLine,
     Item,
     Leg,
@@ -119,6 +120,7 @@ def test_the_sensor_ahead_of_the_catalyst_sits_ahead_of_it() -> None:
 def test_flex_branch_and_joint() -> None:
     assert "no-flex" in _codes(_pipe(groups=(ENGINE,)))
     assert "no-flex" not in _codes(_pipe())
+    assert "no-flex" not in _codes(_pipe(groups=(Group(id="engine", states=(GroupState(name="at rest"),)),)))
     flex = Part(id="f", item=_item("flex", od=50.0))
     pieces = (Leg(id="a", length_mm=Length(300)), InLine(id="x", part="f"), Leg(id="b", length_mm=Length(300)))
     design = _pipe(pieces=pieces, parts=(flex,), groups=(ENGINE,))

@@ -14,7 +14,6 @@ import numpy as np
 from ..geometry import straight_row
 from ..laying import (
     ENGINE,
-    ENGINE_GROUP,
     HUNG,
     LaidPiece,
     LaidRun,
@@ -23,6 +22,7 @@ from ..laying import (
     System,
     along_piece,
     body_reach,
+    engine_positions,
     goes_as,
 )
 from ..records import Attachment, Design, HalfSpace, InLine, Part, Rules, Tap
@@ -64,7 +64,7 @@ def _at_rest(around: Sequence[Obstacle]) -> list[Obstacle]:
 
 
 def _flex(design: Design, system: System, moves: Movers) -> Iterator[Finding]:
-    rocks = design.survey.group(ENGINE_GROUP) is not None
+    rocks = len(engine_positions(design)) > 1  # one that is bolted in the frame does not
     if rocks and system.runs and any(r.pieces for r in system.runs) and not moves.has_flex:
         yield Finding("no-flex", at=point(system.runs[0].start.point))
     for hanger in (h for h in design.hangers if h.run):
