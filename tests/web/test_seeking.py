@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bs4 import BeautifulSoup
 from flask.testing import FlaskClient
 from pytest import MonkeyPatch
 
@@ -72,6 +73,17 @@ def test_what_was_found_is_shown_and_taken_by_any_process(visitor: Visitor, monk
     assert visitor.get(_begun(visitor, FIND)).select(".proposal")
     visitor.post(FIND, f"{ESTATE}/answer", answer="0")
     assert "not closed" not in visitor.get(ESTATE).select_one(".work-line").text
+
+
+def test_reload_and_another_width_find_the_ways_again(visitor: Visitor, database: Database) -> None:
+    shown = visitor.get(FIND)
+    again = visitor.get(shown.select_one("[data-place]")["data-place"])
+    assert [way.text for way in again.select(".proposal")] == [way.text for way in shown.select(".proposal")]
+    where = _begun(visitor, FIND)
+    do_search(database, int(where.split("/search/")[1].split("?")[0]))
+    told = visitor.client.get(where.replace("?", "/progress?") + "&seen=0", headers={"HX-Request": "true"})
+    place = BeautifulSoup(told.data, "html.parser").select_one("[data-place]")["data-place"]
+    assert "looked everywhere" in visitor.get(place).select_one("#progress").text
 
 
 def test_prices_make_ways_say_theirs(visitor: Visitor) -> None:

@@ -54,6 +54,12 @@ def where(finding: Finding, design: Design) -> str:
     return "The run"
 
 
+def _end(finding: Finding, design: Design) -> str:
+    """Which end is meant, where there are several."""
+    run = design.run(finding.run)
+    return f"{run.name or run.id}: its end" if run and len(design.runs) > 1 else "The end"
+
+
 def in_state(state: str) -> str:
     """Which position is meant, behind a thing's name; empty for none.
 
@@ -100,7 +106,7 @@ def _said(finding: Finding, design: Design, unit: str) -> str:
         f"{format_length(finding.needed_mm or 0, unit)} wanted.",
         "together": f"{who} is {format_length(gap, unit)} from {thing}; both go with the engine, so they may meet.",
         "inside": f"The run starts inside {thing}{when}: move the start, or correct the {finding.thing_name}.",
-        "misses": f"The end misses its aim by {format_length(finding.miss_mm or 0, unit)} "
+        "misses": f"{_end(finding, design)} misses its aim by {format_length(finding.miss_mm or 0, unit)} "
         f"and {format_angle(finding.miss_deg or 0)}.",
         "apart": f"{who} does not meet what is ahead of it: {format_length(finding.miss_mm or 0, unit)} apart.",
         "short": f"{who} is {format_length(gap, unit)} long; "

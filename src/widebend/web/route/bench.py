@@ -49,6 +49,7 @@ from ..page.figures import is_htmx, number, typing_unit
 from ..page.progress import steps
 from ..page.reader import Reader
 from ..page.window import ROUTE_TALL_PX, extent_of, window_from_request
+from .place import place_of
 from .ways import asked_words, ways_before
 
 room = Blueprint("route", __name__)
@@ -91,6 +92,9 @@ def _context(here: AtHand, said: Said) -> dict[str, Any]:
     if chosen is not None and request.values.get("moved") != "cursor":
         cursor = float(chosen.middle[0])
     cursor = min(max(cursor, window.low), window.high)
+    then = _then(closed=_meets(design, laid))
+    shown_now = {"run": run.id if run else None, "piece": chosen.piece.id if chosen else None, "then": then,
+                 "from_mm": f"{window.low:.1f}", "to_mm": f"{window.high:.1f}"}  # fmt: skip
     return {
         "here": here, "line": steps(design, found, here.job.road_use, here.bends), "step": "route", "run": run,
         "laid": laid,
@@ -99,7 +103,8 @@ def _context(here: AtHand, said: Said) -> dict[str, Any]:
         "corner": _corner_words(laid, chosen) if laid and chosen else "",
         "editor": _editor(chosen) if chosen else None, "picture": picture, "cursor": cursor,
         "cursor_px": station_to_px(window, cursor), "slice": draw_slice(found, cursor, sight=g.sight), "said": said,
-        "findings": _finding_rows(found, design), "then": _then(closed=_meets(design, laid)), "revision": here.number,
+        "findings": _finding_rows(found, design), "then": then, "revision": here.number,
+        "place": place_of(here.job.id, said, shown_now),
         "proposal_rows": _proposal_rows(said.proposals, design) if said.proposals else None,
         "drawn": proposal_row(0, said.proposals.drawn, design) if said.proposals and said.proposals.drawn else None,
         "asked": asked_words(said, run, design) if run and said.wish else None,
