@@ -19,7 +19,7 @@ from flask import Flask
 from gunicorn.app.base import BaseApplication
 from gunicorn.workers.gthread import ThreadWorker
 
-from ..web import warm_up
+from ..web import compile_all, warm_up
 from .keeper import killed_first
 from .lan import Lan
 
@@ -123,7 +123,7 @@ def warm_once(kernels: Path) -> None:
     """Compile the kernels where they were never compiled, before anybody waits for a page."""
     done = kernels / "compiled"
     if not done.exists():
-        warm_up()
+        compile_all()
         with suppress(OSError):  # where nothing can be kept it is done at each start
             kernels.mkdir(parents=True, exist_ok=True)
             done.touch()

@@ -27,6 +27,9 @@ from .page.figures import install_filters, page_tab, unit_of
 from .page.refusals import handle_errors
 from .page.sight import sight_from
 from .page.uploads import allow_files
+from .warm import compile_all, warm_up
+
+__all__ = ["compile_all", "create_app", "warm_up"]
 
 MOST_POSTED_BYTES = 2_500_000
 ROOMS = {"floor": floor, "stock": stock, "underbody": underbody, "layout": layout, "route": route, "hang": hang,
@@ -97,28 +100,6 @@ def create_app(
     app.after_request(_secure)
     handle_errors(app, log_at)
     return app
-
-
-def warm_up() -> None:
-    """Compile (or load from their cache) the kernels before the first person waits for them."""
-    from ..core.closing import Ways
-    from ..core.gas import warmed
-    from ..core.pathfinding import find, task_of
-    from ..core.review import packed, review
-    from ..core.routing import propose, taken
-    from ..demo.examples import first_job
-    from .drawing.slice import draw_slice
-    from .drawing.strips import draw_strips
-    from .page.window import Window, extent_of
-
-    design = first_job()
-    design = taken(design, "r1", propose(design, "r1"), 0)
-    found = review(design)
-    draw_strips(design, found, Window.fitting(extent_of(found.system, design.survey)), None)
-    draw_slice(found, 2000.0)
-    run = found.system.runs[0]
-    warmed()
-    find(task_of(run.start, run.end, 63.5, Ways((95.25,), starts=4), packed(found.obstacles[:1])))
 
 
 def _read_preferences() -> None:
