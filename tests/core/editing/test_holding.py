@@ -13,7 +13,7 @@ from widebend.core.hardware import SHELF, item_of
 from widebend.core.laying import lay_run
 from widebend.core.records import Bend, Design, InLine, Leg, Part, Pie, Run
 from widebend.core.review import CLOSES_MM
-from widebend.core.routing import goes_round, propose
+from widebend.core.routing import propose
 from widebend.core.units import Length
 from widebend.demo.examples import first_job
 
@@ -109,8 +109,8 @@ def test_closing_a_run_that_was_drawn_past_its_finish_starts_anew_behind_what_st
     design = _design(_leg("a", 300, locked=True), _leg("b", 2000))
     found = propose(design, "r1")
     assert found.kept == 1
-    assert not goes_round(found.found[0].answer)
-    rounds = [goes_round(p.answer) for p in found.found if p.keeps_gaps]
+    assert not found.found[0].answer.goes_round
+    rounds = [p.answer.goes_round for p in found.found if p.keeps_gaps]
     assert rounds == sorted(rounds)  # loops come last
     laid = found.found[0].laid[-1].outlet.point
     target = lay_run(design, design.runs[0])

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from widebend.core.editing import HOLD, differences, mirror_part, mirror_run, placing, take_answer
+from widebend.core.editing import HOLD, differences, mirror_part, mirror_run, placed_at, placing, take_answer
 from widebend.core.editing.edits import carry, set_piece, set_tube
 from widebend.core.errors import EditError, InputError
 from widebend.core.geometry import clearance
@@ -27,7 +27,7 @@ def _item(key: str, **values: float):
 
 
 def _placed(key: str, point: tuple[float, float, float], design: Design | None = None, **values: float) -> Design:
-    at = placing.placed_at(point, (1.0, 0.0, 0.0))
+    at = placed_at(point, (1.0, 0.0, 0.0))
     return placing.add_part(design or Design(), _item(key, **values), "", at)[0]
 
 
@@ -76,7 +76,7 @@ def test_a_part_set_onto_a_port_meets_it_whatever_way_it_looks() -> None:
     rng = np.random.default_rng(2)
     for _ in range(20):
         flow, up = rng.normal(size=3), rng.normal(size=3)
-        at = placing.placed_at(rng.uniform(-500, 3000, 3), flow, up - (up @ flow) / (flow @ flow) * flow)
+        at = placed_at(rng.uniform(-500, 3000, 3), flow, up - (up @ flow) / (flow @ flow) * flow)
         design, first = placing.add_part(Design(), _item("flex"), "", at)
         can = _item("muffler", in_off=30.0)
         design, second = placing.add_part(design, can, "", placing.on_port(design, can, f"{first}.out"))
@@ -137,7 +137,7 @@ def test_a_mirrored_run_is_the_reflection_of_every_point(line: float) -> None:
 
 def test_a_mirrored_part_is_of_the_other_hand() -> None:
     """A muffler whose outlet is 40 to the right of its middle, turned and rolled: reflected, port by port."""
-    at = placing.placed_at((2000, 300, 250), (0.8, 0.36, 0.48), (0.1, 0.2, 0.9))
+    at = placed_at((2000, 300, 250), (0.8, 0.36, 0.48), (0.1, 0.2, 0.9))
     design, part = placing.add_part(Design(), _item("muffler", out_off=40.0), "left muffler", at)
     both = mirror_part(design, part, 25.0)
     assert both.parts[1].name == "right muffler"

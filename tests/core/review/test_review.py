@@ -3,6 +3,7 @@
 import pytest
 
 from widebend.core.editing import edits as editing
+from widebend.core.editing import placed_at
 from widebend.core.errors import EditError
 from widebend.core.laying import lay_run
 from widebend.core.records import Bend, Box, Design, Group, GroupState, Leg, Rules, Settings, Sphere, Thing
@@ -177,3 +178,21 @@ def test_a_turned_group_state() -> None:
     state = GroupState(name="up", turn=Turn(about=(Length(0), Length(0), Length(100)), axis=(1, 0, 0), deg=90))
     turn, shift = motion_of(state)
     assert turn @ [5.0, 50.0, 100.0] + shift == pytest.approx([5, 0, 150])
+
+
+def test_an_end_is_not_closed_by_going_once_round() -> None:
+    """The aim 190 ahead and 90 below: two bends of radius 95.25 with 40 between reach it by a loop only."""
+    design = first_job()
+    pieces = (Leg(id="a", length_mm=Length(1210)), Bend(id="b", angle_deg=45, clr_mm=Length(95.25), roll_deg=0.0))
+    run = design.runs[0].model_copy(update={"pieces": pieces})
+    end = lay_run(design, run).end
+    aim = end.point + 190.0 * end.flow - 90.0 * end.reference
+    parts = tuple(
+        p.model_copy(update={"placed": placed_at(aim, end.flow, end.reference)}) if p.id == "muffler" else p
+        for p in design.parts if p.id != "tip"
+    )  # fmt: skip
+    short = design.model_copy(update={"runs": (run,), "parts": parts})
+    offered = remedies(short, review(short))
+    assert all(
+        sum(p.angle_deg for p in one.design.runs[0].pieces if isinstance(p, Bend)) < 300 for one in offered.values()
+    )

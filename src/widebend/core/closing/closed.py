@@ -29,6 +29,9 @@ NO_LEG_MM = 1e-7  # a straight of less is none
 ODD_ANGLES = 60.0  # what an answer off the shop's set must save to be shown before one from it
 
 
+LOOP_DEG = 300.0  # common practice, no source
+
+
 @dataclass(frozen=True)
 class Ways:
     """What an answer may be made of. Angles empty = any angle; `free` also tries any angle beside the set."""
@@ -78,6 +81,11 @@ class Answer:
     def rank(self) -> float:
         """Cost for putting answers in order: angles of the shop's set come first among equals."""
         return self.cost + (0.0 if self.from_set else ODD_ANGLES)
+
+    @property
+    def goes_round(self) -> bool:
+        """Whether it turns about once round to come where it goes: no way that a fabricator would build."""
+        return float(self.angles_deg.sum()) >= LOOP_DEG
 
     def pieces(self, first: int = 1, prefix: str = "p") -> tuple[Piece, ...]:
         """Records for a run, ids counted from `first`. A straight is left out when there is none: even a hundredth of a

@@ -6,6 +6,7 @@ its other side changes, *holding the finish* lets the pieces near a change take 
 """
 
 from .as_it_came import leave_as_it_came
+from .bends import in_one, sliced, with_radius
 from .configurations import configured
 from .corner import Corner, corners, drag_corner
 from .covering import add_cover, without_cover
@@ -30,7 +31,6 @@ from .fixings import WATCHES, add_boss, add_branch, set_joint, without_fixing
 from .hangers import changed_hanger, hang_on_part, hang_on_pipe, slid_hanger, without_hanger
 from .mirroring import differences, mirror_part, mirror_run, mirrored_item, mixed_up
 from .other_item import with_other_item
-from .places import placed_at
 from .placing import (
     add_part,
     as_high_as,
@@ -47,8 +47,7 @@ from .placing import (
     without_part,
     without_run,
 )
-from .radius import with_radius
-from .slices import in_one, sliced
+from .standing import placed_at
 
 __all__ = [
     "CARRY",

@@ -9,12 +9,10 @@ import numpy as np
 from ..errors import EditError
 from ..laying import port_pose
 from ..records import Design, InLine, Item, Leg, Part, Piece, Placed, Run
-from ..space import Pose, Vector
+from ..space import Vector
 from ..units import Length, format_length
 from .edits import with_pieces
-from .placing import standing
-
-FACE_MM = 0.05  # ports nearer than this stand face to face
+from .standing import moved_along, standing
 
 
 def with_other_item(design: Design, part_id: str, item: Item, unit: str = "mm") -> Design:
@@ -27,7 +25,7 @@ def with_other_item(design: Design, part_id: str, item: Item, unit: str = "mm") 
         raise EditError("that part is no longer here", "part")
     _same_ports(design, part, item)
     new = part.model_copy(update={"item": item, "placed": _held(part, item)})
-    changed = _moved_along(design, part, new)
+    changed = moved_along(design, part, new)
     for run in design.runs:
         for k, piece in enumerate(run.pieces):
             if isinstance(piece, InLine) and piece.part == part_id:
@@ -37,30 +35,6 @@ def with_other_item(design: Design, part_id: str, item: Item, unit: str = "mm") 
             port = run.start.partition(".")[2]
             changed = _given(changed, run, 0, _further(part, new, port), unit)
     return changed.validated()
-
-
-def _moved_along(design: Design, part: Part, new: Part) -> Design:
-    """The design with the other item in, and what stood face to face on an outlet of it moved along, one behind the
-    other.
-    """
-    changed = design.model_copy(update={"parts": tuple(new if p.id == part.id else p for p in design.parts)})
-    if not part.placed or not new.placed:
-        return changed
-    for port in (p for p in part.item.ports if p.role == "out"):
-        there = new.port(port.id)
-        old = port_pose(part, part.placed.pose(), port)
-        for other in changed.parts:
-            inlet = next((p for p in other.item.ports if p.role == "in"), None)
-            if other.id == new.id or not other.placed or inlet is None or other.locked or there is None:
-                continue
-            at = port_pose(other, other.placed.pose(), inlet)
-            if float(np.linalg.norm(at.point - old.point)) > FACE_MM or float(at.flow @ old.flow) > -0.999:
-                continue
-            now = port_pose(new, new.placed.pose(), there)
-            kept = Pose(now.point, -now.flow, at.reference if float(now.flow @ old.flow) > 1 - 1e-9 else now.reference)
-            moved = other.model_copy(update={"placed": standing(other.item, inlet, kept)})
-            changed = _moved_along(changed, other, moved)
-    return changed
 
 
 def _same_ports(design: Design, part: Part, item: Item) -> None:

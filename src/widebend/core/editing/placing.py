@@ -7,14 +7,13 @@ import math
 import numpy as np
 
 from ..errors import EditError
-from ..laying import PlacedPort, joins, port_pose, system_of
-from ..records import Design, Item, Metal, Part, Placed, Port, Run, Tap, Tube
+from ..laying import PlacedPort, joins, system_of
+from ..records import Design, Item, Metal, Part, Placed, Run, Tap, Tube
 from ..records.hardware import Surface
-from ..space import Pose, Vector, pose, unit
+from ..space import Pose, Vector, unit
 from ..units import Length
 from .mirroring import mirrored_placed
-from .places import placed_at
-from .set_on import moved_with
+from .standing import moved_along, placed_at, standing
 
 
 def add_part(design: Design, item: Item, name: str, placed: Placed | None) -> tuple[Design, str]:
@@ -35,14 +34,6 @@ def on_port(design: Design, item: Item, port_name: str) -> Placed:
     return standing(item, inlet, Pose(target.pose.point, -target.pose.flow, target.pose.reference))
 
 
-def standing(item: Item, port: Port, want: Pose) -> Placed:
-    """Where an item stands when one of its ports has the pose wanted, looking outward."""
-    origin = pose((0, 0, 0), (1, 0, 0), (0, 0, 1))
-    here = port_pose(Part(id="x", item=item), origin, port)
-    turn = want.matrix()[:, :3] @ here.matrix()[:, :3].T
-    return placed_at(want.point - turn @ here.point, turn @ [1.0, 0.0, 0.0], turn @ [0.0, 0.0, 1.0])
-
-
 def _port(design: Design, name: str) -> PlacedPort:
     found = next((p for p in system_of(design).ports if p.name == name), None)
     if found is None:
@@ -52,14 +43,14 @@ def _port(design: Design, name: str) -> PlacedPort:
 
 def put_at(design: Design, part_id: str, placed: Placed) -> Design:
     """A part at a place of its own, whether it had one or not. Raises EditError for one that is locked."""
-    return moved_with(design, _unlocked_part(design, part_id), placed)
+    return _placed(design, _unlocked_part(design, part_id), placed)
 
 
 def moved_part(design: Design, part_id: str, by: Vector) -> Design:
     """A part moved by (3,) [mm]. Raises EditError for one that is locked or carried."""
     part, placed = _free_part(design, part_id)
     point = tuple(Length(round(float(c + d), 6)) for c, d in zip(placed.point, by, strict=True))
-    return moved_with(design, part, placed.model_copy(update={"point": point}))
+    return _placed(design, part, placed.model_copy(update={"point": point}))
 
 
 def turned_part(design: Design, part_id: str, *, heading: float = 0.0, slope: float = 0.0, roll: float = 0.0) -> Design:
@@ -71,7 +62,7 @@ def turned_part(design: Design, part_id: str, *, heading: float = 0.0, slope: fl
     flow, up = at.flow, at.side(roll)
     for axis, deg in ((level, -slope), (np.array([0.0, 0.0, 1.0]), heading)):
         flow, up = _about(axis, deg, flow), _about(axis, deg, up)
-    return moved_with(design, part, placed_at(at.point, flow, up))
+    return _placed(design, part, placed_at(at.point, flow, up))
 
 
 def _about(axis: Vector, deg: float, way: Vector) -> Vector:
@@ -87,7 +78,7 @@ def levelled(design: Design, part_id: str) -> Design:
     at = placed.pose()
     if abs(at.flow[2]) > 0.985:
         raise EditError("it stands plumb: turn it first")
-    return moved_with(design, part, placed_at(at.point, (at.flow[0], at.flow[1], 0.0), (0, 0, 1)))
+    return _placed(design, part, placed_at(at.point, (at.flow[0], at.flow[1], 0.0), (0, 0, 1)))
 
 
 def squared(design: Design, part_id: str) -> Design:
@@ -99,7 +90,7 @@ def squared(design: Design, part_id: str) -> Design:
         raise EditError("it stands plumb: turn it first")
     along = abs(at.flow[0]) >= abs(at.flow[1])
     x, y = (math.copysign(flat, at.flow[0]), 0.0) if along else (0.0, math.copysign(flat, at.flow[1]))
-    return moved_with(design, part, placed_at(at.point, (x, y, at.flow[2])))
+    return _placed(design, part, placed_at(at.point, (x, y, at.flow[2])))
 
 
 def as_high_as(design: Design, part_id: str, other_id: str) -> Design:
@@ -137,7 +128,7 @@ def snapped_part(design: Design, part_id: str, to: str) -> tuple[Design, str]:
     other = design.part(name)
     if kind != "mirror" or other is None or other.placed is None:
         raise EditError("choose what to set it to", "to")
-    return moved_with(design, part, mirrored_placed(other.placed, 0.0)), f"opposite the {other.name or other.item.kind}"
+    return _placed(design, part, mirrored_placed(other.placed, 0.0)), f"opposite the {other.name or other.item.kind}"
 
 
 def _in_line(design: Design, part: Part, placed: Placed, port_name: str) -> Design:
@@ -146,7 +137,7 @@ def _in_line(design: Design, part: Part, placed: Placed, port_name: str) -> Desi
     off = np.asarray(placed.point, dtype=float) - np.asarray(facing.point, dtype=float)
     ahead = max(0.0, float(off @ target.pose.flow))
     point = np.asarray(facing.point, dtype=float) + ahead * target.pose.flow
-    return moved_with(design, part, placed_at(point, facing.axis, facing.reference))
+    return _placed(design, part, placed_at(point, facing.axis, facing.reference))
 
 
 def made_of(
@@ -253,3 +244,7 @@ def _unlocked_part(design: Design, part_id: str) -> Part:
     if part.locked:
         raise EditError(f"{part.name or part.item.kind} is locked where it stands: unlock it first")
     return part
+
+
+def _placed(design: Design, part: Part, placed: Placed) -> Design:
+    return moved_along(design, part, part.model_copy(update={"placed": placed})).validated()

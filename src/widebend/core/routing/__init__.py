@@ -5,7 +5,7 @@ its design; a *proposal* is an answer laid and checked; a *remedy* a change that
 *open* a way is a change after which there is one.
 """
 
-from .proposals import Proposal, Proposals, Side, goes_round, propose, ready, taken, with_change
+from .proposals import Proposal, Proposals, Side, propose, ready, taken, with_change
 from .relaying import laid_anew
 from .remedy import remedies
 from .rerouting import improve, mend
@@ -22,7 +22,6 @@ __all__ = [
     "Tell",
     "Told",
     "Wish",
-    "goes_round",
     "improve",
     "laid_anew",
     "mend",

@@ -19,7 +19,6 @@ from ..units import Length
 from .remedy import ways_of
 
 MOST_SHOWN = 8
-LOOP_DEG = 300.0  # common practice, no source
 
 
 @dataclass(frozen=True)
@@ -130,20 +129,15 @@ def propose(design: Design, run_id: str, keep: int | None = None, ways: Ways | N
     ways = ways or ways_of(design.settings)
     answers = close(start, target, ways)
     first_locked = len(kept_pieces(run, 0))
-    if keep is None and first_locked < kept and all(goes_round(a) for a in answers):
+    if keep is None and first_locked < kept and all(a.goes_round for a in answers):
         # what is drawn leads nowhere but round: from the last piece that has to stay there may be better
         again = propose(design, run_id, first_locked, ways)
-        if any(not goes_round(p.answer) for p in again.found):
+        if any(not p.answer.goes_round for p in again.found):
             return again
     if answers:
         return Proposals(kept, _ranked(design, laid, kept, start, answers))
     od = float(run.tube.od_mm)
     return Proposals(kept, (), why_not(start, target, ways), tuple(changes_that_work(start, target, ways, od)))
-
-
-def goes_round(answer: Answer) -> bool:
-    """Whether an answer turns so much in all that it is a loop: nobody builds one who can help it."""
-    return float(answer.angles_deg.sum()) >= LOOP_DEG if len(answer.bends) else False
 
 
 def ready(design: Design, run_id: str) -> tuple[Run, LaidRun]:
@@ -171,7 +165,7 @@ def _ranked(design: Design, laid: LaidRun, kept: int, start: Pose, answers: list
     tube = last_tube(run, kept)
     proposals = [_checked(design, run, tube, start, a, worst) for a in answers[:160]]
     proposals.sort(
-        key=lambda p: (not p.keeps_gaps, goes_round(p.answer), p.answer.rank if p.keeps_gaps else -p.worst_margin_mm)
+        key=lambda p: (not p.keeps_gaps, p.answer.goes_round, p.answer.rank if p.keeps_gaps else -p.worst_margin_mm)
     )
     shown: list[Proposal] = []
     for proposal in proposals:

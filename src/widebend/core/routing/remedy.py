@@ -56,7 +56,7 @@ def _remedy(design: Design, before: Review, finding: Finding, unit: str, tries: 
     if run is None or finding.code not in ("touches", "tight", "misses", "short"):
         return None
     if finding.code == "misses":
-        return _close_it(design, run)
+        return _close_it(design, before, run)
     if finding.piece is None:
         return None
     if finding.code == "short":
@@ -142,19 +142,23 @@ def _lengthen(design: Design, before: Review, finding: Finding, run: Run, unit: 
     return None
 
 
-def _close_it(design: Design, run: Run) -> Remedy | None:
-    """Close the end from what stands; where that has no answer, from the last piece that must stay."""
+def _close_it(design: Design, before: Review, run: Run) -> Remedy | None:
+    """Close the end from what stands; where that has no answer, from the last piece that must stay. Not by going once
+    round, and not by spoiling as much elsewhere.
+    """
     laid = lay_run(design, run)
     if laid is None or laid.aim is None:
         return None
+    spoiled = sum(f.spoils for f in before.findings)
     keeps = dict.fromkeys((len(run.pieces), len(kept_pieces(run, 0))))
     for most, keep in product((2, 3), keeps):  # two bends first: they are found at once
         start: Pose = laid.pieces[keep - 1].outlet if keep else laid.start
+        answers = close(start, laid.aim, replace(ways_of(design.settings), most_bends=most, starts=32))
         best = None
-        for answer in close(start, laid.aim, replace(ways_of(design.settings), most_bends=most, starts=32))[:6]:
+        for answer in [a for a in answers if not a.goes_round][:6]:
             changed = take_answer(design, run.id, keep, answer.pieces())
             score = (sum(f.spoils for f in review(changed).findings), answer.cost)
-            if best is None or score < best[0]:
+            if score[0] < spoiled and (best is None or score < best[0]):
                 best = (score, changed, answer)
         if best:
             n = len(best[2].bends)

@@ -19,7 +19,7 @@ from ..pathfinding import (
 )
 from ..records import Design
 from .no_way import nearest_miss, once_measured, unmet, what_opens
-from .proposals import LOOP_DEG, Proposal, Proposals, Side
+from .proposals import Proposal, Proposals, Side
 from .question import Asked, asked_of
 from .searching import ALIKE_MM, DEAR, Found, Pulse, Tell, Told, again, agreeing, say_nothing
 from .wishes import BURIED_MM, Wish
@@ -78,7 +78,7 @@ def _with_slices(asked: Asked, tell: Tell) -> Found:
     found = again(asked, all_round=asked.wish.thorough, tell=tell)
     rules = asked.design.settings.rules
     tight = float(rules.pie_clr_od) * float(asked.tube.od_mm)
-    sensible = [p for p in found.proposals if p.keeps_gaps and float(p.answer.angles_deg.sum()) < LOOP_DEG]
+    sensible = [p for p in found.proposals if p.keeps_gaps and not p.answer.goes_round]
     if sensible or tight > min(asked.ways.clr_mm) - 1.0:
         return found
     tell(Told("none so far: trying slices where bends do not go", 0.1))

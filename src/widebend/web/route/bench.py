@@ -17,7 +17,7 @@ from ...core.errors import EditError, InputError
 from ...core.laying import LaidPiece, LaidRun
 from ...core.records import Bend, Design, InLine, Leg, Mitre, Pie, Piece, Run, Tube
 from ...core.review import Review, closes, review
-from ...core.routing import Proposal, Proposals, goes_round, propose, remedies, taken, with_change
+from ...core.routing import Proposal, Proposals, propose, remedies, taken, with_change
 from ...core.space import Pose, clock_deg, roll_for_clock, wrapped
 from ...core.units import (
     Length,
@@ -249,7 +249,7 @@ def proposal_row(number: int, p: Proposal, design: Design) -> dict[str, Any]:
     angles = [float(a) for a in p.answer.angles_deg]
     odd = [a for a in angles if all(abs(a - s) > SET_DEG for s in design.settings.angles_deg)]
     return {
-        "loop": goes_round(p.answer), "slight": [format_angle(a) for a in p.trims_deg(design.settings.rules)],
+        "loop": p.answer.goes_round, "slight": [format_angle(a) for a in p.trims_deg(design.settings.rules)],
         "number": number, "bends": p.bends, "angles": [format_angle(a) for a in angles],
         "turn": format_angle(sum(angles)),
         "odd": format_angle(odd[0]) if len(odd) == 1 and len(angles) > 1 else "", "length": p.answer.length_mm,

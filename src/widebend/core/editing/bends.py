@@ -1,11 +1,11 @@
-"""Bends of another radius: corners stay where they are, the straights give or take what the bends need."""
+"""Bends made otherwise: on another radius, their corners where they are; of slices, or slices made one bend."""
 
 from __future__ import annotations
 
 import math
 
 from ..errors import EditError
-from ..records import Bend, Design, Leg, Piece
+from ..records import Bend, Design, Leg, Pie, Piece
 from ..units import Length, format_length
 from .edits import with_pieces
 
@@ -47,3 +47,20 @@ def _give(pieces: list[Piece], k: int, bend: int, more: float, unit: str) -> Non
         lacks = format_length(-long, unit)
         raise EditError(f"the straight beside piece {bend + 1} (piece {k + 1}) is {lacks} too short for it", "clr")
     pieces[k] = leg.model_copy(update={"length_mm": Length(long)})
+
+
+def sliced(bend: Bend, turn_deg: float) -> Pie:
+    """A bend made of slices that each turn at most so much [degrees]."""
+    slices = math.ceil(bend.angle_deg / turn_deg - 1e-9)
+    turn = bend.angle_deg / slices
+    clr = Length(float(bend.clr_mm) * math.cos(math.radians(turn) / 2))  # whole wedges end at CLR / cos(turn / 2)
+    return Pie(id=bend.id, locked=bend.locked, tube=bend.tube, slices=slices, turn_each_deg=turn, clr_mm=clr,
+               roll_deg=bend.roll_deg)  # fmt: skip
+
+
+def in_one(pie: Pie) -> Bend | None:
+    """Slices made one bend; None where they turn about each other, or more than half a turn."""
+    if pie.roll_each_deg or pie.turn_deg > 180.0:
+        return None
+    clr = Length(float(pie.clr_mm) / math.cos(math.radians(pie.turn_each_deg) / 2))
+    return Bend(id=pie.id, locked=pie.locked, tube=pie.tube, angle_deg=pie.turn_deg, clr_mm=clr, roll_deg=pie.roll_deg)
