@@ -30,7 +30,7 @@ from ...core.units import (
     parse_length,
     parse_number,
 )
-from ...core.wording import clock_words, in_state, piece_words, say, state_word
+from ...core.wording import clock_words, in_state, piece_words, state_word
 from ...store.database import Connection
 from ...store.revisions import Later, StaleEdit, since
 from ..drawing.gas_lines import heat_lines, pressure_lines
@@ -49,6 +49,7 @@ from ..page.figures import is_htmx, number, typing_unit
 from ..page.progress import steps
 from ..page.reader import Reader
 from ..page.window import ROUTE_TALL_PX, extent_of, window_from_request
+from .finding_rows import finding_rows
 from .place import place_of
 from .ways import asked_words, ways_before
 
@@ -103,7 +104,7 @@ def _context(here: AtHand, said: Said) -> dict[str, Any]:
         "corner": _corner_words(laid, chosen) if laid and chosen else "",
         "editor": _editor(chosen) if chosen else None, "picture": picture, "cursor": cursor,
         "cursor_px": station_to_px(window, cursor), "slice": draw_slice(found, cursor, sight=g.sight), "said": said,
-        "findings": _finding_rows(found, design), "then": then, "revision": here.number,
+        "findings": finding_rows(found, design), "then": then, "revision": here.number,
         "place": place_of(here.job.id, said, shown_now),
         "proposal_rows": _proposal_rows(said.proposals, design) if said.proposals else None,
         "drawn": proposal_row(0, said.proposals.drawn, design) if said.proposals and said.proposals.drawn else None,
@@ -225,19 +226,6 @@ def _editor(piece: LaidPiece) -> list[dict[str, Any]]:
 
 def _shown(length: Length | float) -> str:
     return as_typed(length, typing_unit()) or format_length(length, g.unit, 2, suffix=False)
-
-
-def _finding_rows(found: Review, design: Design) -> list[dict[str, Any]]:
-    rows = []
-    for index, finding in enumerate(found.findings):
-        margin = finding.margin_mm
-        rows.append({
-            "index": index, "text": say(finding, design, g.unit), "finding": finding,
-            "figure": format_length(margin, g.unit) if margin is not None else "",
-            "css": "touches" if finding.spoils else "tight" if finding.rank[0] <= 3 else "note",
-            "at": f"at:{finding.at[0]:.1f}" if finding.at else "",
-        })  # fmt: skip
-    return rows
 
 
 def _proposal_rows(proposals: Proposals, design: Design) -> list[dict[str, Any]]:
@@ -536,7 +524,7 @@ def show_remedies(job_id: int) -> str:
         here = at_hand(connection, job_id)
     found = _remedied(here.design, g.unit)
     return render_template("route/_remedies.html", here=here, remedies=found, revision=here.number,
-                           rows=_finding_rows(here.found, here.design))  # fmt: skip
+                           rows=finding_rows(here.found, here.design))  # fmt: skip
 
 
 @room.post("/jobs/<int:job_id>/route/remedy")
