@@ -37,10 +37,18 @@ def test_a_lost_rubber_is_said_by_what_it_lets_touch(estate: tuple[Design, Revie
     survey = design.survey.model_copy(update={"things": (*design.survey.things, under)})
     near = review(design.model_copy(update={"survey": survey}))
     assert falls > 2 - hung.parts["tip"][2]
-    told = hung_findings(near, lost_states(design, found.system, {last: "lost"}))
+    told = hung_findings(near, lost_states(design, found.system, {last: "lost"})[0])
     said = [(f.part, f.position, f.code) for f in told if f.thing == "kerb"]
     assert [(part, code) for part, _, code in said] == [("tip", "touches")]
     assert said[0][1].startswith("lost")
+
+
+def test_what_only_its_flexes_would_hold_comes_down() -> None:
+    """Of one hanger only, its rubber lost leaves the flexes: no figure of how far it goes would mean anything."""
+    twin = twin_hung()
+    alone = twin.model_copy(update={"hangers": twin.hangers[-1:]})
+    only = alone.hangers[0].id
+    assert lost_states(alone, system_of(alone), {only: "lost"}) == ([], [only])
 
 
 def test_rest_is_the_review_s_own(estate: tuple[Design, Review]) -> None:

@@ -18,6 +18,8 @@ from .frame import Solved, weight
 from .hung import SIDE_G, WET_KG_M, ends_moved, hang
 from .model import How, Model, model_of, pre_loads
 
+DOWN_MM = 200.0  # what goes farther is not held any more, and small movements are no measure of it: by choice
+
 
 @dataclass(frozen=True)
 class HungState:
@@ -48,18 +50,22 @@ def hung_states(design: Design, system: System, moves: Movers, engine: Sequence[
     return [_state(model, name, answers[:, :, k] + rocked.get(name, nothing)[0]) for k, name in enumerate(loads)]
 
 
-def lost_states(design: Design, system: System, names: Mapping[str, str]) -> list[HungState]:
-    """The states with one rubber lost, by the names of the hangers (hanger id -> name). One without which nothing holds
-    the system is left out: it is said where that hanger is broken by hand.
+def lost_states(design: Design, system: System, names: Mapping[str, str]) -> tuple[list[HungState], list[str]]:
+    """The states with one rubber lost, by the names of the hangers (hanger id -> name); and the hangers without which
+    it comes down: nothing else holds it, or by its flexes only.
     """
-    found = []
+    found, down = list[HungState](), list[str]()
     for hanger, name in names.items():
         try:
             hung = hang(design, system, How(without=frozenset({hanger})), modes=0)
         except InputError:
+            down.append(hanger)
             continue
-        found.append(HungState(name, hung.pieces, hung.parts))
-    return found
+        if float(np.abs(hung.moved[:, :3]).max()) > DOWN_MM:
+            down.append(hanger)
+        else:
+            found.append(HungState(name, hung.pieces, hung.parts))
+    return found, down
 
 
 def goes_of(states: Sequence[HungState], moves: Movers) -> dict[object, list[tuple[str, Vector]]]:

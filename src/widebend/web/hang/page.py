@@ -147,7 +147,7 @@ def _panel(here: AtHand, said: Said) -> dict[str, Any]:
         "picture": picture, "revision": here.number, "hung": hung, "why": why, "factor": factor, "chosen": chosen,
         "rows": [_row(design, one) for one in hung.carried] if hung else [],
         "faults": [(say_hung(f, design, g.unit), "touches" if f.code in SPOILS else "tight") for f in faults],
-        "clashes": [(say(f, design, g.unit), "touches" if f.spoils else "tight") for f in clashes],
+        "clashes": clashes,
         "swings": swings if swinging else None, "places": _places(here), "points": _points(design),
         "ways": list(WAY_WORDS.items()),
         "rubbers": _rubbers(chosen, own), "rubber_key": _rubber_key(chosen, own), "also_runs": _also_runs(here, chosen),
@@ -164,16 +164,21 @@ def _panel(here: AtHand, said: Said) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _clashes(design: Design, here: AtHand) -> list[Finding]:
-    """What comes too near as it moves; and what it hits with one rubber lost: then nobody asks for the wanted gap."""
+def _clashes(design: Design, here: AtHand) -> list[tuple[str, str]]:
+    """In words with their colour: what comes too near as it moves; what comes down with one rubber lost, and what is
+    hit then: nobody asks for the wanted gap any more.
+    """
     names = {h.id: f"{hanger_name(design, h.id).lower()} lost" for h in design.hangers}
 
-    def work() -> list[Finding]:
-        states = lost_states(design, here.system, names)
-        return [f for f in hung_findings(here.found, states) if f.code == "touches"]
+    def work() -> tuple[list[Finding], list[str]]:
+        states, down = lost_states(design, here.system, names)
+        return [f for f in hung_findings(here.found, states) if f.code == "touches"], down
 
     moving = [f for f in here.found.findings if f.position and f.code in ("touches", "tight")]
-    return [*moving, *solved(design, ("hung clashes", g.sight.view), work)]
+    lost, down = solved(design, ("hung clashes", g.sight.view), work)
+    comes_down = [(f"With {names[one]} it comes down: what is left does not hold it.", "touches") for one in down]
+    return [*((say(f, design, g.unit), "touches" if f.spoils else "tight") for f in moving), *comes_down,
+            *((say(f, design, g.unit), "touches") for f in lost)]  # fmt: skip
 
 
 def _faults(design: Design, here: AtHand, hung: HungSystem) -> list[HangFault]:
