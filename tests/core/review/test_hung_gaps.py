@@ -45,7 +45,7 @@ def test_a_lost_rubber_is_said_by_what_it_lets_touch(estate: tuple[Design, Revie
 
 def test_what_only_its_flexes_would_hold_comes_down() -> None:
     """Of one hanger only, its rubber lost leaves the flexes: no figure of how far it goes would mean anything."""
-    twin = twin_hung()
+    twin = twin_hung(twin_x())
     alone = twin.model_copy(update={"hangers": twin.hangers[-1:]})
     only = alone.hangers[0].id
     assert lost_states(alone, system_of(alone), {only: "lost"}) == ([], [only])
