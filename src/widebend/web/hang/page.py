@@ -35,7 +35,7 @@ from ...core.hanging import (
     usual_kg,
 )
 from ...core.records import BracketKind, Design, Engine, Hanger, HangSchool, HangWay, Hold, InLine, Rubber
-from ...core.review import Finding, hung_findings, rod_faults, with_free_rods
+from ...core.review import Finding, Review, hung_findings, review, rod_faults, with_free_rods
 from ...core.units import format_length
 from ...core.wording import hanger_name, say, say_hung
 from ...store import jobs
@@ -122,11 +122,12 @@ def _panel(here: AtHand, said: Said) -> dict[str, Any]:
     at = int(number(request.values.get("at"), 0))
     shown = answer.found[at] if answer and 0 <= at < len(answer.found) else None
     if shown:
-        design = design.model_copy(update={"hangers": shown.hangers})
+        design = hung_so = design.model_copy(update={"hangers": shown.hangers})
+        found = solved(hung_so, ("reviewed",), lambda: review(hung_so))  # what moves goes as these hangers let it
     hung, why = _hung(design, here, how)
     chosen = next((h for h in design.hangers if h.id == said.piece), None) if not shown else None
-    faults = _faults(design, here, hung) if hung else []
-    clashes = _clashes(design, here) if hung and design.hangers else []
+    faults = _faults(design, found, hung) if hung else []
+    clashes = _clashes(design, found) if hung and design.hangers else []
     window = window_from_request(extent_of(found.system, design.survey), LAYOUT_TALL_PX, "w-beside")
     factor = sag_factor(hung) if hung else 1
     swings = int(number(request.values.get("swing"), -1))
@@ -143,7 +144,7 @@ def _panel(here: AtHand, said: Said) -> dict[str, Any]:
         "answer": answer, "ways_found": [_way(k, one) for k, one in enumerate(answer.found)] if answer else [],
         "at": at, "shown": shown,
         "new_points": [_new_point(here, one) for one in answer.points] if answer else [],
-        "here": here, "line": steps(here.design, found, here.job.road_use, here.bends), "step": "hang", "said": said,
+        "here": here, "line": steps(here.design, here.found, here.job.road_use, here.bends), "step": "hang", "said": said,
         "picture": picture, "revision": here.number, "hung": hung, "why": why, "factor": factor, "chosen": chosen,
         "rows": [_row(design, one) for one in hung.carried] if hung else [],
         "faults": [(say_hung(f, design, g.unit), "touches" if f.code in SPOILS else "tight") for f in faults],
@@ -164,26 +165,26 @@ def _panel(here: AtHand, said: Said) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _clashes(design: Design, here: AtHand) -> list[tuple[str, str]]:
+def _clashes(design: Design, reviewed: Review) -> list[tuple[str, str]]:
     """In words with their colour: what comes too near as it moves; what comes down with one rubber lost, and what is
     hit then: nobody asks for the wanted gap any more.
     """
     names = {h.id: f"{hanger_name(design, h.id).lower()} lost" for h in design.hangers}
 
     def work() -> tuple[list[Finding], list[str]]:
-        states, down = lost_states(design, here.system, names)
-        return [f for f in hung_findings(here.found, states) if f.code == "touches"], down
+        states, down = lost_states(design, reviewed.system, names)
+        return [f for f in hung_findings(reviewed, states) if f.code == "touches"], down
 
-    moving = [f for f in here.found.findings if f.position and f.code in ("touches", "tight")]
+    moving = [f for f in reviewed.findings if f.position and f.code in ("touches", "tight")]
     lost, down = solved(design, ("hung clashes", g.sight.view), work)
     comes_down = [(f"With {names[one]} it comes down: what is left does not hold it.", "touches") for one in down]
     return [*((say(f, design, g.unit), "touches" if f.spoils else "tight") for f in moving), *comes_down,
             *((say(f, design, g.unit), "touches") for f in lost)]  # fmt: skip
 
 
-def _faults(design: Design, here: AtHand, hung: HungSystem) -> list[HangFault]:
+def _faults(design: Design, reviewed: Review, hung: HungSystem) -> list[HangFault]:
     """What is wrong with how it hangs, what spoils it first."""
-    every = [*hang_faults(design, here.system, hung), *rod_faults(design, here.found, hung)]
+    every = [*hang_faults(design, reviewed.system, hung), *rod_faults(design, reviewed, hung)]
     return sorted(every, key=lambda fault: fault.code not in SPOILS)
 
 
