@@ -2,10 +2,21 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
-from widebend.core.hanging import How, HungState, hang, hung_states, lost_states, propose_hangers
+from widebend.core.hanging import (
+    How,
+    HungState,
+    hang,
+    has_rod,
+    hung_states,
+    lost_states,
+    propose_hangers,
+    rod_for,
+)
 from widebend.core.laying import engine_positions, movement, system_of
 from widebend.core.records import Design
 from widebend.core.review import Review, hung_findings, review, rod_faults, with_free_rods
@@ -112,3 +123,16 @@ def test_a_rod_is_turned_until_it_hits_nothing_and_pliers_reach(estate: tuple[De
     hits = list(rod_faults(walled, review(walled), hung))
     assert ("rod-hits", free[0].id) in {(f.code, f.hanger) for f in hits}
     assert float(Length(3)) == hits[0].limit
+
+
+def test_a_rod_that_would_bend_is_of_a_thicker_bar(estate: tuple[Design, Review]) -> None:
+    """Bending stress goes with the load, and with one over the third power of the bar: 12 mm takes 1.7 times 10's."""
+    design, found = estate
+    hung = hang(design, found.system, modes=0)
+    one = next(c for c in hung.carried if has_rod(c.hanger))
+    times = 1.3 * 250.0 / rod_for(found.system, one).stop_mpa  # mild steel yields at 250
+    heavy = replace(one, load_n=one.load_n * times)
+    assert not rod_for(found.system, heavy).holds
+    (stouter,) = with_free_rods(found, replace(hung, carried=(heavy,)))
+    assert float(stouter.rod_mm) == 12.0
+    assert rod_for(found.system, replace(heavy, hanger=stouter)).holds

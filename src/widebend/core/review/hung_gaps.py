@@ -16,12 +16,14 @@ from ..hanging import Carried, HangFault, HungState, HungSystem, Rod, bracket_wa
 from ..laying import hung_movement
 from ..records import Design, Hanger
 from ..space import Vector, unit
+from ..units import Length
 from .findings import Finding
 from .gaps import Around, packed, tube_gaps
 from .nearest import Gap, nearest
 from .reviewed import Review, gap_finding
 
 RATTLE_MM = 3.0  # a rod nearer than this is heard: common practice, no source
+RODS_MM = (10.0, 12.0, 14.0)  # bars that rods are bent from: common practice, no source
 BRACKET_MM, ON_METAL_MM = 6.0, 40.0  # half as thick as a bracket is at most; of it that lies on what it is bolted to
 PLIERS_LONG_MM, PLIERS_MM = 60.0, 12.0  # beyond the hook, and half as wide, for pliers and a hand's push: the same
 
@@ -76,7 +78,7 @@ def _off_its_bolt(line: Vector) -> Vector:
 
 def with_free_rods(found: Review, hung: HungSystem) -> tuple[Hanger, ...]:
     """The hangers with each rod rolled round that side, its hook looking that way, in which it hits nothing and pliers
-    reach its rubber; as it was where no way does.
+    reach its rubber, and of a thicker bar where its own would bend; as it was where no way does.
     """
     around = packed([o for o in found.obstacles if not o.is_low_line])
     return tuple(_freed(found, one, around) for one in hung.carried)
@@ -85,8 +87,11 @@ def with_free_rods(found: Review, hung: HungSystem) -> tuple[Hanger, ...]:
 def _freed(found: Review, one: Carried, around: Around) -> Hanger:
     if not has_rod(one.hanger):
         return one.hanger
-    for left, ahead in itertools.product((one.hanger.rod_left, not one.hanger.rod_left), (False, True)):
-        hanger = one.hanger.model_copy(update={"rod_left": left, "hook_ahead": ahead})
+    own = float(one.hanger.rod_mm)
+    bars = (own, *(bar for bar in RODS_MM if bar > own))
+    for bar, left, ahead in itertools.product(bars, (one.hanger.rod_left, not one.hanger.rod_left), (False, True)):
+        update = {"rod_mm": Length(bar), "rod_left": left, "hook_ahead": ahead}
+        hanger = one.hanger.model_copy(update=update)
         try:
             rod = rod_for(found.system, replace(one, hanger=hanger))
         except InputError:
