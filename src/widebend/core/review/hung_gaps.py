@@ -78,7 +78,7 @@ def _off_its_bolt(line: Vector) -> Vector:
 
 def with_free_rods(found: Review, hung: HungSystem) -> tuple[Hanger, ...]:
     """The hangers with each rod rolled round that side, its hook looking that way, in which it hits nothing and pliers
-    reach its rubber, and of a thicker bar where its own would bend; as it was where no way does.
+    reach its rubber, where one is so; and of a thicker bar where its own would bend.
     """
     around = packed([o for o in found.obstacles if not o.is_low_line])
     return tuple(_freed(found, one, around) for one in hung.carried)
@@ -89,6 +89,7 @@ def _freed(found: Review, one: Carried, around: Around) -> Hanger:
         return one.hanger
     own = float(one.hanger.rod_mm)
     bars = (own, *(bar for bar in RODS_MM if bar > own))
+    holds = None
     for bar, left, ahead in itertools.product(bars, (one.hanger.rod_left, not one.hanger.rod_left), (False, True)):
         update = {"rod_mm": Length(bar), "rod_left": left, "hook_ahead": ahead}
         hanger = one.hanger.model_copy(update=update)
@@ -100,7 +101,9 @@ def _freed(found: Review, one: Carried, around: Around) -> Hanger:
                                         and _nearest_thing(_room(rod), around)[0] >= 0)  # fmt: skip
         if rod.holds and free:
             return hanger
-    return one.hanger
+        if rod.holds and holds is None:
+            holds = one.hanger.model_copy(update={"rod_mm": Length(bar)})
+    return holds or one.hanger
 
 
 def _room(rod: Rod) -> Vector:
