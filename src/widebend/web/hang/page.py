@@ -99,14 +99,19 @@ def catalogue(own: Sequence[Rubber]) -> dict[str, Rubber]:
     return RUBBERS | {f"shop:{r.name}": r for r in own}
 
 
+def _with_its_rods(here: AtHand, bare: Design, one: HangProposal) -> HangProposal:
+    design = bare.model_copy(update={"hangers": with_free_rods(here.found, one.hung)})
+    hung = hang(design, here.system)
+    return replace(one, hangers=design.hangers, hung=hung, faults=tuple(hang_faults(design, here.system, hung)))
+
+
 def proposed(here: AtHand, own: tuple[Rubber, ...]) -> HangAnswer:
     """Ways to hang it, looked for once for a design; its own hangers make no difference."""
     bare = here.design.model_copy(update={"hangers": ()})
 
     def work() -> HangAnswer:
         answer = propose_hangers(bare, here.system, own)
-        ways = tuple(replace(one, hangers=with_free_rods(here.found, one.hung)) for one in answer.found)
-        return replace(answer, found=ways)
+        return replace(answer, found=tuple(_with_its_rods(here, bare, one) for one in answer.found))
 
     return solved(bare, ("hang it", g.sight.view, tuple(r.model_dump_json() for r in own)), work)
 
