@@ -85,7 +85,7 @@ def _bolted(finding: Finding, design: Design) -> str:
 def say(finding: Finding, design: Design, unit: str = "mm") -> str:
     """A finding in plain words: what, where, how much, and for a first flange what may be meant."""
     said = _said(finding, design, unit)
-    return said + _bolted(finding, design) if finding.code in ("touches", "tight") else said
+    return said + _bolted(finding, design) if finding.code == "touches" else said
 
 
 def _said(finding: Finding, design: Design, unit: str) -> str:
