@@ -52,6 +52,7 @@ def test_it_is_handed_over_with_every_check_or_knowingly(visitor: Visitor) -> No
     assert "1 left" in visitor.get(HANDOVER).get_text()
     visitor.post(HANDOVER, f"{HANDOVER}/done", anyway="yes")
     assert "Handed over" in visitor.get(HANDOVER).get_text()
+    assert "handed over" in visitor.get(HANDOVER).select_one(".work-step.here").get_text()
     assert "cat-back 63.5" in visitor.get("/jobs/away").get_text()
 
 

@@ -26,6 +26,12 @@ def _sent(visitor: Visitor, *offers: str) -> str:
     return urlsplit(found[1].decode()).path
 
 
+def _work_line(visitor: Visitor, step: str) -> str:
+    """What the line of work says of a step, on another step's page."""
+    line = visitor.get("/jobs/101/hours").select(".work-step")
+    return next(" ".join(one.get_text().split()) for one in line if step in one.get_text())
+
+
 def test_a_quote_says_where_every_figure_is_from(visitor: Visitor) -> None:
     page = visitor.get(QUOTE)
     cells = [row.select("td") for row in page.select(".quote-lines tbody tr")]
@@ -57,6 +63,7 @@ def test_a_wish_is_offered_and_said_yes_to_by_its_link(visitor: Visitor) -> None
     page = visitor.get(f"{QUOTE}?wishes=yes")
     assert "no-resonator" in [i["value"] for i in page.select("input[name=offer]")]
     path = _sent(visitor, "no-resonator")
+    assert _work_line(visitor, "Quote") == "Quote out"
     assert len(path.rsplit("/", 1)[1]) >= 30  # 24 random bytes
     assert path not in visitor.get(QUOTE).decode()  # shown once, and kept nowhere
     seen = visitor.get(path)
@@ -71,6 +78,7 @@ def test_a_wish_is_offered_and_said_yes_to_by_its_link(visitor: Visitor) -> None
     again = visitor.client.post(f"{path}/yes", data={"name": "x"})
     assert again.status_code in (400, 422)
     office = visitor.get(QUOTE)
+    assert _work_line(visitor, "Quote") == "✓ done: Quote agreed"
     assert "yes to without the resonator, M. Quill" in re.sub(r"\s+", " ", office.get_text())
     assert "The customer said yes to" in office.get_text()  # as designed it is something else
     visitor.post(QUOTE, f"{QUOTE}/take")

@@ -16,7 +16,7 @@ from .database import Connection, queries
 
 @dataclass(frozen=True)
 class Job:
-    """A job with who brought what, and its documents."""
+    """A job with who brought what, and its documents; its quote is "sent", "agreed" or none."""
 
     id: int
     title: str
@@ -34,6 +34,7 @@ class Job:
     phone: str
     survey_id: int
     design_id: int
+    quote: str = ""
 
 
 @dataclass(frozen=True)

@@ -74,7 +74,10 @@ UPDATE jobs SET state = :state, bay_id = CASE WHEN :state = 'open' THEN bay_id E
 -- One job with its customer, vehicle and documents.
 SELECT j.id, j.title, j.wanted, j.hurts, j.road_use, j.found_removed, j.waits_for, j.state, j.bay_id,
     v.id AS vehicle_id, v.kind AS vehicle, v.plate, c.name AS customer, c.phone,
-    s.id AS survey_id, d.id AS design_id
+    s.id AS survey_id, d.id AS design_id,
+    CASE WHEN EXISTS (SELECT FROM quotes q WHERE q.job_id = j.id AND q.answered_at IS NOT NULL) THEN 'agreed'
+        WHEN EXISTS (SELECT FROM quotes q WHERE q.job_id = j.id AND q.withdrawn_at IS NULL) THEN 'sent'
+        ELSE '' END AS quote
 FROM jobs j
 JOIN vehicles v ON v.id = j.vehicle_id
 JOIN customers c ON c.id = v.customer_id

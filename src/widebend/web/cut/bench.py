@@ -31,7 +31,6 @@ from ...formats.papers.cut_rows import CutRow, rows
 from ...store import jobs, ticks
 from ..drawing.piece_picture import PiecePicture, draw_piece
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.progress import steps
 
 room = Blueprint("cut", __name__)
 
@@ -130,7 +129,7 @@ def show(job_id: int) -> Any:
     pairs = [(words, cut, drawn_on(here.design, cut, hand, ROW_PX))
              for words, cut in zip(bench.rows, bench.cuts.pieces, strict=True)] if bench.cuts else []  # fmt: skip
     return render_template(
-        "cut/page.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends), step="cut",
+        "cut/page.html", here=here, step="cut",
         bench=bench, sheet="cut.show", pairs=pairs, witness=_witness(bench), hand=hand, wrong=wrong, key=piece_key,
         fittings=fittings(here.design, here.system.runs),
         cautions=cautions_for(here.design, here.found, g.unit), materials=MATERIAL_NAMES,

@@ -17,7 +17,6 @@ from ...store import jobs
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.figures import number
 from ..page.instruments import tool_of
-from ..page.progress import steps
 
 room = Blueprint("bender", __name__, url_prefix="/jobs/<int:job_id>/cut/bender")
 
@@ -139,7 +138,7 @@ def _page(job_id: int, made: Bent | None = None, wrong: str = "", code: int = 20
     right = request.values.get("hand") == "right"
     sense = -1.0 if right else 1.0
     return render_template(
-        "cut/bender.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends), step="cut",
+        "cut/bender.html", here=here, step="cut",
         sheet="bender.show", stretches=stretches, carded=carded, backwards=backwards, right=right, sense=sense,
         proof=proof, wrong=wrong, at=stretches.index(carded.stretch) if carded else 0,
     ), code  # fmt: skip

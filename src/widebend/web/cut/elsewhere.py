@@ -19,7 +19,6 @@ from ...store.database import Connection
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import keep_design
 from ..page.figures import number
-from ..page.progress import steps
 
 room = Blueprint("elsewhere", __name__, url_prefix="/jobs/<int:job_id>/cut/elsewhere")
 
@@ -76,7 +75,7 @@ def _page(job_id: int, error: str = "", code: int = 200) -> Any:
         made = _made(connection, here, run_id)
     redone = _redone(here, run_id, cut, what, by, made) if came else None
     return render_template(
-        "cut/elsewhere.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends), step="cut",
+        "cut/elsewhere.html", here=here, step="cut",
         sheet="cut.show", cut=cut, run_id=run_id, what=WENT_WRONG.get(what, "went wrong"), by=_by(what, by), came=came,
         places=places, redone=redone, error=error, revision=here.number,
     ), code  # fmt: skip

@@ -42,7 +42,6 @@ from ..page.edits import Said
 from ..page.figures import number, typing_unit
 from ..page.job_nest import JobNest, hanger_metal, job_nest, tried_kits
 from ..page.people import remembered, who_is_here, who_says
-from ..page.progress import steps
 from ..page.reader import Reader
 from ..page.window import USUAL_WIDTH_PX
 
@@ -101,7 +100,7 @@ def _page(job_id: int, said: Said, code: int = 200) -> Any:
     asked = _yields(here)
     said.errors |= asked.pop("errors", {})
     return render_template(
-        "cut/nest.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends), step="cut",
+        "cut/nest.html", here=here, step="cut",
         sheet="nesting.show", tubes=tubes, metal=metal,
         bends=_draw_bends(job, names, width), aims=JOB_AIMS, wanted=wanted, names=names, width_px=width,
         kept=bool(job.shelf), parts=parts, was=was, changed=changed, said=said,

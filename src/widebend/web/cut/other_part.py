@@ -16,7 +16,6 @@ from ..layout.parts import measures_as_shown, read_measures
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Faults, Said, keep_design
 from ..page.figures import number, typing_unit
-from ..page.progress import steps
 from ..page.reader import Reader
 from .tried import Tried, tried
 
@@ -47,7 +46,7 @@ def _page(job_id: int, said: Said, code: int = 200) -> Any:
         except (EditError, InputError) as exc:
             said.errors[""] = str(exc)
     return render_template(
-        "cut/other_part.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends),
+        "cut/other_part.html", here=here,
         step="cut", sheet="nesting.show", part=part, own=mine, kinds=kinds, kind=kind, tried=found, said=said,
         revision=here.number, usual=measures_as_shown(kind) if kind else {},
     ), 422 if said.errors and code == 200 else code  # fmt: skip

@@ -16,7 +16,6 @@ from ...core.units import format_length
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Faults, Said
 from ..page.helpers import Asked, Helper
-from ..page.progress import steps
 
 room = Blueprint("printing", __name__, url_prefix="/jobs/<int:job_id>/cut/printer")
 
@@ -55,7 +54,7 @@ def show(job_id: int) -> Any:
         said.errors = {exc.field: str(exc)}
     surfaces = [made] if made else [surface for surface, _ in pieces or [] if surface]
     return render_template(
-        "cut/printing.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends), step="cut",
+        "cut/printing.html", here=here, step="cut",
         sheet="printing.show", tool=tool, tools=EVERY, said=said, shown=tool.shown(),
         made=made, pieces=pieces,
         sizes=[_size(s) for s in surfaces], runs=runs if tool is MOCK_UP else [], run=run,

@@ -15,7 +15,6 @@ from ...store import revisions, stock
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Faults, Said, keep_design
 from ..page.figures import typing_unit
-from ..page.progress import steps
 from ..page.reader import Reader
 from .tried import Tried, tried
 
@@ -43,7 +42,7 @@ def _page(job_id: int, said: Said, code: int = 200) -> Any:
         except EditError as exc:
             said.errors |= {exc.field: str(exc)}
     return render_template(
-        "cut/substitute.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends),
+        "cut/substitute.html", here=here,
         step="cut", sheet="nesting.show", bent=bent, run=run, tried=found, said=said, revision=here.number,
         radii=[format_length(mm, g.unit, 2, suffix=False) for mm in radii],
     ), 422 if said.errors and code == 200 else code  # fmt: skip

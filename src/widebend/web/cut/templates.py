@@ -34,7 +34,6 @@ from ...core.units import format_length
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Faults, Said
 from ..page.helpers import LARGEST_MM, Asked, Figures, Helper
-from ..page.progress import steps
 
 room = Blueprint("templates", __name__, url_prefix="/jobs/<int:job_id>/cut/templates")
 
@@ -192,7 +191,7 @@ def show(job_id: int) -> Any:
     except InputError as exc:
         said.errors = {exc.field: str(exc)}
     return render_template(
-        "cut/templates.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends), step="cut",
+        "cut/templates.html", here=here, step="cut",
         sheet="templates.show", kind=kind, kinds=KINDS, said=said, shown=kind.shown(), template=template,
         drawn=drawn, sheets=sheets, offers=list(_offers(here.design, here.system.runs)),
         asked=kind.typed(),

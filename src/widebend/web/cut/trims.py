@@ -25,7 +25,6 @@ from ...core.units import format_angle, format_clock, format_length
 from ..page.at_hand import at_hand, transaction
 from ..page.edits import Faults, Said
 from ..page.helpers import Answer, Asked, Figures, Helper
-from ..page.progress import steps
 
 room = Blueprint("trims", __name__, url_prefix="/jobs/<int:job_id>/cut/trims")
 
@@ -180,7 +179,7 @@ def show(job_id: int) -> Any:
     except InputError as exc:
         said.errors = {exc.field: str(exc)}
     return render_template(
-        "cut/trims.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends), step="cut",
+        "cut/trims.html", here=here, step="cut",
         sheet="trims.show", helper=helper, helpers=(*HELPERS, STEPPED), said=said, shown=helper.shown(),
         answer=answer, runs=runs if helper is STEPPED else [], run=run, side=360.0,
         template=_template(job_id, helper) if answer else "",

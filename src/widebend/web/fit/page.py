@@ -35,7 +35,6 @@ from ..drawing.strips import draw_strips
 from ..page.at_hand import AtHand, at_hand, solved, transaction
 from ..page.edits import Said
 from ..page.figures import is_htmx, number
-from ..page.progress import steps
 from ..page.window import LAYOUT_TALL_PX, extent_of, window_from_request
 
 room = Blueprint("fit", __name__, url_prefix="/jobs/<int:job_id>/fit")
@@ -113,7 +112,7 @@ def panel(here: AtHand, said: Said) -> dict[str, Any]:
     """All that the page and the card show."""
     design, laid = here.design, run_shown(here)
     frame: dict[str, Any] = {
-        "here": here, "line": steps(design, here.found, here.job.road_use, here.bends), "step": "fit", "said": said,
+        "here": here, "step": "fit", "said": said,
         "revision": here.number, "can_undo": here.design_revision.back is not None,
         "can_redo": here.design_revision.forward is not None, "laid": laid, "now": None,
         "runs": [(r.run.id, r.run.name or r.run.id) for r in here.system.runs if r.pieces],

@@ -13,7 +13,6 @@ from ...core.units import Length, format_length
 from ...store import jobs
 from ...store.database import Connection
 from ..page.at_hand import AtHand, at_hand, solved, transaction
-from ..page.progress import steps
 
 room = Blueprint("fit_spreads", __name__, url_prefix="/jobs/<int:job_id>/fit/spreads")
 
@@ -32,8 +31,7 @@ def show(job_id: int) -> Any:
         here, own, of = _found(connection, job_id)
         book = jobs.rules(connection)
     rows = [_row(one, book) for one in own]
-    return render_template("fit/spreads.html", here=here, step="fit", rows=rows, of=of, enough=ENOUGH,
-                           line=steps(here.design, here.found, here.job.road_use, here.bends))  # fmt: skip
+    return render_template("fit/spreads.html", here=here, step="fit", rows=rows, of=of, enough=ENOUGH)
 
 
 def _row(one: OwnSpread, book: Rules) -> dict[str, Any]:

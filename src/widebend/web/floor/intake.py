@@ -9,7 +9,6 @@ from flask import Blueprint, redirect, render_template, request, url_for
 
 from ...store import intake, jobs
 from ..page.at_hand import at_hand, transaction
-from ..page.progress import steps
 
 room = Blueprint("intake", __name__)
 
@@ -51,8 +50,7 @@ def intake_page(
     values: dict[str, Any] = typed or {
         key: getattr(here.job, key) for key in ("title", "wanted", "hurts", "road_use", "found_removed", "waits_for")
     }
-    line = steps(here.design, here.found, here.job.road_use, here.bends)
-    return render_template("floor/intake.html", here=here, line=line, step="intake", typed=values, errors=errors,
+    return render_template("floor/intake.html", here=here, step="intake", typed=values, errors=errors,
                            talk=talk, asked=intake.ASKED, talked=talked or {})  # fmt: skip
 
 

@@ -45,7 +45,6 @@ from ..drawing.strips import draw_strips
 from ..page.at_hand import AtHand, at_hand, solved, transaction
 from ..page.edits import Said
 from ..page.figures import is_htmx, number
-from ..page.progress import steps
 from ..page.window import LAYOUT_TALL_PX, extent_of, window_from_request
 
 room = Blueprint("hang", __name__, url_prefix="/jobs/<int:job_id>/hang")
@@ -149,7 +148,7 @@ def _panel(here: AtHand, said: Said) -> dict[str, Any]:
         "answer": answer, "ways_found": [_way(k, one) for k, one in enumerate(answer.found)] if answer else [],
         "at": at, "shown": shown,
         "new_points": [_new_point(here, one) for one in answer.points] if answer else [],
-        "here": here, "line": steps(here.design, here.found, here.job.road_use, here.bends), "step": "hang",
+        "here": here, "step": "hang",
         "said": said,
         "picture": picture, "revision": here.number, "hung": hung, "why": why, "factor": factor, "chosen": chosen,
         "rows": [_row(design, one) for one in hung.carried] if hung else [],

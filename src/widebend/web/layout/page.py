@@ -12,7 +12,6 @@ from ..drawing.strips import draw_strips
 from ..page.at_hand import AtHand
 from ..page.edits import Said
 from ..page.figures import is_htmx
-from ..page.progress import steps
 from ..page.window import LAYOUT_TALL_PX, extent_of, window_from_request
 from .form import MATERIALS, is_simple, shown
 from .parts_panel import panel
@@ -26,8 +25,7 @@ def render(here: AtHand, said: Said, code: int = 200) -> Any:
     window = window_from_request(extent_of(here.system, here.design.survey), LAYOUT_TALL_PX)
     parts = [f for f in here.found.findings if f.part or f.code == "inside"]
     context = {
-        "here": here, "line": steps(here.design, here.found, here.job.road_use, here.bends),
-        "step": "layout", "said": said,
+        "here": here, "step": "layout", "said": said,
         "picture": draw_strips(here.design, here.found, window, None, sight=g.sight), "typed": typed,
         "materials": [(m, MATERIAL_NAMES[m]) for m in MATERIALS], "revision": here.number,
         "sheets": SHEETS, "sheet": "layout.show",

@@ -13,7 +13,6 @@ from ..drawing.strips import draw_strips
 from ..page.at_hand import AtHand
 from ..page.edits import Said
 from ..page.figures import is_htmx
-from ..page.progress import steps
 from ..page.window import LAYOUT_TALL_PX, extent_of, window_from_request
 
 # endpoint, what the sheet is called: in the order they are needed
@@ -37,8 +36,7 @@ def render_sheet(
         window = window_from_request(extent_of(here.system, here.design.survey), LAYOUT_TALL_PX, "w")
         picture = draw_strips(here.design, here.found, window, None, sight=g.sight, shadows=shadows, lines=ribbons)
     context = {
-        "here": here, "line": steps(here.design, here.found, here.job.road_use, here.bends),
-        "step": "layout", "said": said,
+        "here": here, "step": "layout", "said": said,
         "sheet": sheet, "sheets": SHEETS, "panel": template, "picture": picture, "revision": here.number,
         "can_undo": here.design_revision.back is not None, "can_redo": here.design_revision.forward is not None,
         **panel,

@@ -17,7 +17,6 @@ from ..page.edits import Said
 from ..page.figures import typing_unit
 from ..page.money import parse_money
 from ..page.people import who_is_here
-from ..page.progress import steps
 from ..page.reader import Reader
 from .edits import office_edit
 from .quote import against, agreed_on, frozen_offer
@@ -47,7 +46,7 @@ def _page(here: AtHand, said: Said, code: int = 200) -> Any:
         currency, paid = quotes.pricing(connection).currency, handovers.payments(connection, here.job.id)
     checks = [(key, words, over.checks.get(key)) for key, words in checks_for(here.design)]
     return render_template(
-        "office/handover.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends),
+        "office/handover.html", here=here,
         step="handover", said=said, over=over, checks=checks, bills=bills, who=who_is_here(), offer=offer,
         changes=against(offer, agreed), why=why, currency=currency, aftercare=AFTERCARE,
         paid=paid, paid_in_all=sum(one["amount"] for one in paid),

@@ -18,7 +18,6 @@ from ..page.edits import Said
 from ..page.figures import number, whole
 from ..page.money import parse_money
 from ..page.people import who_is_here
-from ..page.progress import steps
 from .edits import office_edit
 
 room = Blueprint("hours", __name__, url_prefix="/jobs/<int:job_id>/hours")
@@ -46,7 +45,7 @@ def _page(here: AtHand, said: Said, code: int = 200) -> Any:
              "runs": [c.who for c in clocks if c.step == step and c.ended_at is None]} for step in STEPS]  # fmt: skip
     forgotten = mine if mine and datetime.now(UTC) - mine["started_at"] > timedelta(hours=FORGOTTEN_H) else None
     return render_template(
-        "office/hours.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends),
+        "office/hours.html", here=here,
         step="hours", said=said, rows=rows, who=who, mine=mine, forgotten=forgotten, clocks=clocks[:12], log=log,
         currency=currency, causes=hours.CAUSES, kinds=hours.LOG_KINDS, took=sum(took.values()),
         planned=sum(planned.values()), most=max([*planned.values(), *took.values(), 1.0]),

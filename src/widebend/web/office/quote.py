@@ -18,7 +18,6 @@ from ..page.edits import Said, keep_design, run_edit
 from ..page.figures import number, whole
 from ..page.money import parse_money
 from ..page.people import who_is_here
-from ..page.progress import steps
 from .reckoned import Rates, Reckoned, as_revision, as_wished, reckoned
 
 room = Blueprint("quote", __name__, url_prefix="/jobs/<int:job_id>/quote")
@@ -53,7 +52,7 @@ def render(here: AtHand, said: Said, code: int = 200, token: str = "") -> Any:
     kept = [(str(one["id"]), f"{one['name']}, {one['vehicle']}") for one in known]
     agreed = next((q for q in sent if q.answered), None)
     return render_template(
-        "office/quote.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends),
+        "office/quote.html", here=here,
         step="quote", said=said, plain=plain, why=why, sent=sent, agreed=agreed, pricing=rates.pricing,
         lacking=list(dict.fromkeys(ask for r in wished for ask in r.offer.unpriced)),
         wished=[_wish_row(r, plain) for r in wished if plain], drawn=drawn[:MOST_DRAWN],

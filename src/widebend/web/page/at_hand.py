@@ -22,6 +22,7 @@ from ...store import job_stock, jobs
 from ...store.database import Connection, Database
 from ...store.files import with_meshes
 from ...store.revisions import Revision, content_of, newest_of_each
+from .progress import Step, steps
 
 T = TypeVar("T")
 
@@ -89,6 +90,11 @@ class AtHand:
     @property
     def found(self) -> Review:
         return self.opened.found
+
+    @property
+    def line(self) -> list[Step]:
+        """How far the job is, step by step."""
+        return steps(self.job, self.design, self.found, self.bends)
 
     @property
     def number(self) -> int:

@@ -9,6 +9,7 @@ from ...core.cutting import BendPlan, cut_lists
 from ...core.laying import LaidRun
 from ...core.records import Design
 from ...core.review import Review, closes
+from ...store.jobs import Job
 
 STEPS = ("intake", "underbody", "layout", "route", "hang", "cut", "fit", "weld", "quote", "hours", "handover")
 
@@ -31,7 +32,7 @@ class NextAction:
     figure: str = ""
 
 
-def steps(design: Design, found: Review, use: str, bends: BendPlan) -> list[Step]:
+def steps(job: Job, design: Design, found: Review, bends: BendPlan) -> list[Step]:
     """The work line of a job; `bends` are as they were taken from the shelf."""
     placed = sum(p.placed is not None for p in design.parts)
     runs = found.system.runs
@@ -51,7 +52,7 @@ def steps(design: Design, found: Review, use: str, bends: BendPlan) -> list[Step
     things, hangers = len(design.survey.things), len(design.hangers)
     has_ends = any(r.aim for r in runs)
     return [
-        Step("intake", f"{use} use" if use == "road" else use, True),
+        Step("intake", "road use" if job.road_use == "road" else job.road_use, True),
         Step("underbody", f"{things} thing{'s' if things != 1 else ''}", things > 0),
         Step("layout", f"{placed} placed" if placed else "nothing yet", has_ends),
         Step("route", route, closed and not touching),
@@ -59,9 +60,9 @@ def steps(design: Design, found: Review, use: str, bends: BendPlan) -> list[Step
         Step("cut", f"{pieces} pieces" if closed else "after Route", False),
         Step("fit", f"{len(design.fitted)} on" if design.fitted else "nothing on yet", _all_on(design, runs)),
         Step("weld", _welded(design), bool(design.fitted) and all(one.state == "welded" for one in design.fitted)),
-        Step("quote", "its price", False),
+        Step("quote", {"sent": "out", "agreed": "agreed"}.get(job.quote, "its price"), job.quote == "agreed"),
         Step("hours", "the clock", False),
-        Step("handover", "checks, bill", False),
+        Step("handover", "handed over" if job.state == "done" else "checks, bill", job.state == "done"),
     ]
 
 

@@ -46,7 +46,6 @@ from ..page.at_hand import AtHand, at_hand, solved, transaction
 from ..page.breaths import breath_or_none
 from ..page.edits import Said, Unchanged, base_revision, keep_design, run_edit, step_history
 from ..page.figures import is_htmx, number, typing_unit
-from ..page.progress import steps
 from ..page.reader import Reader
 from ..page.window import ROUTE_TALL_PX, extent_of, window_from_request
 from .finding_rows import finding_rows
@@ -97,7 +96,7 @@ def _context(here: AtHand, said: Said) -> dict[str, Any]:
     shown_now = {"run": run.id if run else None, "piece": chosen.piece.id if chosen else None, "then": then,
                  "from_mm": f"{window.low:.1f}", "to_mm": f"{window.high:.1f}"}  # fmt: skip
     return {
-        "here": here, "line": steps(design, found, here.job.road_use, here.bends), "step": "route", "run": run,
+        "here": here, "step": "route", "run": run,
         "laid": laid,
         "tiles": [_tile(p, found, run.id if run else "", design) for p in pieces], "chosen": chosen,
         "to_carry": [(p.id, p.name or p.item.kind) for p in design.parts if p.placed is None and p.id not in carried],

@@ -31,7 +31,6 @@ from ..page.edits import Said, keep_design, keep_survey, run_edit
 from ..page.figures import number
 from ..page.instruments import found_tool, stand_ins_answer
 from ..page.people import who_is_here
-from ..page.progress import steps
 from ..page.window import MEASURE_TALL_PX, extent_of_things, window_from_request
 from .camera_form import read_known, typed
 from .placed_tags import SETS, Placing, offered, placing_of, wanted_set
@@ -59,7 +58,7 @@ def page(here: AtHand, said: Said, code: int = 200) -> Any:
         "underbody/camera.html", here=here, step="underbody", said=said, which=which,
         sets=[(key, words, sum(one.in_set == key for one in placing.all_photos)) for key, words in SETS.items()],
         placed=_with_place(solved), why=placing.why, to_ask=placing.to_ask, **_watched(job_id, placing),
-        line=steps(here.design, here.found, here.job.road_use, here.bends), known=typed(known),
+        known=typed(known),
         photos=[_photo_row(one) for one in placing.photos], jobs=sheets_of(), join=_join(here, which),
         solved=solved, below=draw_tags(solved) if solved and solved.tags else None,
         rows=[_tag_row(solved, tag.number, known) for tag in solved.tags] if solved else [],

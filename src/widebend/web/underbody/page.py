@@ -15,7 +15,6 @@ from ..drawing.strips import draw_strips
 from ..page.at_hand import AtHand
 from ..page.edits import Said
 from ..page.figures import is_htmx, number
-from ..page.progress import steps
 from ..page.window import MEASURE_TALL_PX, Window, extent_of_things, window_from_request
 
 # key, what it is called: every sheet of the underbody, in the order of the work
@@ -33,8 +32,7 @@ def page(here: AtHand, said: Said, code: int, sheet: str, panel: dict[str, Any],
     window = window_of(here)
     station = _station(window, thing)
     context = {
-        "here": here, "line": steps(here.design, here.found, here.job.road_use, here.bends),
-        "step": "underbody", "said": said,
+        "here": here, "step": "underbody", "said": said,
         "picture": draw_strips(here.design, here.found, window, None, things_only=True, sight=g.sight,
                                thing=thing.id if thing else ""),
         "slice": draw_slice(here.found, station, middle_of(thing), g.sight),

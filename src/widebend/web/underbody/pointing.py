@@ -17,7 +17,6 @@ from ..drawing.in_photo import draw_in_photo
 from ..page.at_hand import at_hand, transaction
 from ..page.edits import Said
 from ..page.figures import number
-from ..page.progress import steps
 from .placed_tags import placing_of, sights_of
 
 room = Blueprint("pointing", __name__, url_prefix="/jobs/<int:job_id>/underbody/camera")
@@ -37,7 +36,7 @@ def over(job_id: int, photo_id: int) -> Any:
     if photo is None or solved is None or solved.lacking or placed is None:
         raise InputError("that photo has no place under the vehicle yet")
     return render_template(
-        "underbody/in_photo.html", here=here, line=steps(here.design, here.found, here.job.road_use, here.bends),
+        "underbody/in_photo.html", here=here,
         step="underbody", photo=placed, pipes=draw_in_photo(here.system, placed), wide=photo.photo.width,
         high=photo.photo.height, which=photo.in_set, said=Said(), name=request.args.get("name", "")[:80],
         others=[p.name for p in solved.photos],

@@ -28,7 +28,6 @@ from ..drawing.joint_picture import joint_picture
 from ..page.at_hand import AtHand, at_hand, solved, transaction
 from ..page.edits import Said, keep_design, run_edit
 from ..page.figures import is_htmx, typing_unit
-from ..page.progress import steps
 from ..page.reader import Reader
 
 room = Blueprint("weld", __name__, url_prefix="/jobs/<int:job_id>/weld")
@@ -126,7 +125,7 @@ def _panel(here: AtHand, said: Said) -> dict[str, Any]:
     long, arc, filler_g, gas_l = weld_totals(plans)
     cautions = joint_cautions(chosen, here.found.obstacles) if chosen and chosen.figures else []
     return {
-        "here": here, "line": steps(design, here.found, here.job.road_use, here.bends), "step": "weld", "said": said,
+        "here": here, "step": "weld", "said": said,
         "revision": here.number, "plans": plans, "chosen": chosen, "welding": welding, "processes": PROCESSES,
         "picture_of": joint_picture(chosen) if chosen and chosen.figures else None,
         "rows": [_row(p, order, design) for p in plans], "roots": ROOTS, "orders": ORDERS,

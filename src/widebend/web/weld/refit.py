@@ -19,7 +19,6 @@ from ...work.taking_out import OutWish
 from ..layout.parts_panel import section_name
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.people import who_is_here
-from ..page.progress import steps
 from .page import joints_at_hand
 
 room = Blueprint("refit", __name__, url_prefix="/jobs/<int:job_id>/weld/refit")
@@ -42,7 +41,7 @@ def _panel(connection: Connection, here: AtHand, error: str = "") -> dict[str, A
     every = _steps(here, names, [(str(part.id), part.name) for part in moved])
     left = next((step.key for step in every if step.key not in ticks), "")
     return {
-        "here": here, "line": steps(design, here.found, here.job.road_use, here.bends), "step": "weld",
+        "here": here, "step": "weld",
         "heads": [(head, list(some)) for head, some in groupby(every, key=lambda one: one.head)], "ticks": ticks,
         "moved": moved, "next": left, "done": sum(s.key in ticks for s in every), "count": len(every),
         "tried": tried, "gaskets": GASKETS, "torques": [(size, *torques(size)) for size in THREADS], "error": error,
