@@ -38,7 +38,8 @@ def test_every_kind_has_ports_that_look_out_of_its_bodies(key: str) -> None:
     rows = np.array([solid_of(body) for body in part_bodies(part, pose((0, 0, 0), (1, 0, 0), (0, 0, 1)))])
     for port in part.item.ports:
         at, way = np.asarray(port.point, dtype=float), unit(port.axis)
-        outside, inside = clearance.point_distances(np.array([at + 0.5 * way, at - 0.5 * way]), rows)
+        beside = np.array([at + 0.5 * way, at - 0.5 * way])
+        outside, inside = clearance.least_distances(beside, rows, np.arange(len(rows)), len(rows))
         assert outside.min() > 0, port.id
         assert inside.min() < 0, port.id
 

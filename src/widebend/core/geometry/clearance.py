@@ -463,14 +463,3 @@ def least_distances(points, rows, owner, things):
             value = signed_distance(rows[k], points[i, 0], points[i, 1], points[i, 2], grad)
             out[i, owner[k]] = min(out[i, owner[k]], value)
     return out
-
-
-@njit(cache=True, nogil=True)
-def point_distances(points, rows):
-    """Signed distance of each point (n, 3) to each solid (m, WIDTH): (n, m) [mm]."""
-    out = np.empty((points.shape[0], rows.shape[0]))
-    grad = np.empty(3)
-    for i in range(points.shape[0]):
-        for j in range(rows.shape[0]):
-            out[i, j] = signed_distance(rows[j], points[i, 0], points[i, 1], points[i, 2], grad)
-    return out
