@@ -11,10 +11,14 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
+from fontTools import subset
+
 ROOT = Path(__file__).resolve().parents[1]
 BUILT = ROOT / "src/widebend/web/static/built"
 PRINT_FONTS = ROOT / "src/widebend/formats/papers/fonts"
 PRINTED = ("DejaVuSansCondensed.ttf", "DejaVuSansCondensed-Bold.ttf")  # names in most of the world's alphabets
+# arrows, marks and letters that the fonts of the pages lack; a test finds any other
+SIGNS = "ρ←↑→↓≥━┈╌▬▲△▶▸▼◀◂◆○☐☑✓✕⬉⬊⬖"
 FONTS = (
     ("barlow", "barlow-latin-400-normal.woff2"),
     ("barlow", "barlow-latin-600-normal.woff2"),
@@ -33,6 +37,19 @@ def build(into: Path) -> None:
     for family, name in FONTS:
         shutil.copyfile(ROOT / f"node_modules/@fontsource/{family}/files/{name}", into / name)
         shutil.copyfile(ROOT / f"node_modules/@fontsource/{family}/LICENSE", into / f"{family}-LICENSE.txt")
+    build_signs(into)
+
+
+def build_signs(into: Path) -> None:
+    """A font of the signs only, cut out of the one that sheets are printed with."""
+    options = subset.Options(layout_features=[], name_IDs=[0, 1, 2, 13], hinting=False)
+    options.drop_tables += ["FFTM"]
+    font = subset.load_font(str(ROOT / "node_modules/dejavu-fonts-ttf/ttf" / PRINTED[0]), options)
+    cut = subset.Subsetter(options)
+    cut.populate(text=SIGNS)
+    cut.subset(font)
+    subset.save_font(font, str(into / "signs.ttf"), options)
+    shutil.copyfile(ROOT / "node_modules/dejavu-fonts-ttf/LICENSE", into / "signs-LICENSE.txt")
 
 
 def build_print_fonts(into: Path) -> None:

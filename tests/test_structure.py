@@ -7,6 +7,8 @@ import subprocess
 import sys
 from pathlib import Path
 
+from fontTools.ttLib import TTFont
+
 ROOT = Path(__file__).resolve().parents[1]
 SOURCE = ROOT / "src" / "widebend"
 ROOMS = ("core", "formats", "store", "instruments", "demo", "work", "web", "launch")
@@ -99,3 +101,15 @@ def test_no_inline_script_or_style() -> None:
         assert not re.search(r"<script(?![^>]*src=)|<style|\sstyle=|\son[a-z]+=", text), path.name
         assert text.count("\n") < 110, f"{path.name} is long: split it"
         assert max(map(len, text.split("\n"))) <= 200, f"{path.name} has a line nobody can read"
+
+
+def test_every_sign_on_a_page_is_in_a_font_that_ships() -> None:
+    """What no shipped font has is a box on a device whose own fonts lack it too."""
+    shipped = set()
+    for path in (SOURCE / "web" / "static" / "built").iterdir():
+        if path.suffix in (".woff2", ".ttf"):
+            shipped |= set(TTFont(path).getBestCmap())
+    written = [p for kind in ("*.html", "*.py") for p in (SOURCE / "web").rglob(kind)]
+    written += [*(SOURCE / "web" / "static").glob("*.js"), *(SOURCE / "core" / "wording").rglob("*.py")]
+    lacking = {(sign, path.name) for path in written for sign in path.read_text() if ord(sign) not in shipped | {10}}
+    assert not lacking
