@@ -94,7 +94,7 @@ def address(served: tuple[str, Snapshot]) -> str:
 
 
 def _wait_for(url: str, served: subprocess.Popen[bytes], log: Path) -> None:
-    for _ in range(600):
+    for _ in range(4000):  # where nothing was compiled yet it compiles all kernels first, beside other tests
         if served.poll() is not None:
             break
         try:
