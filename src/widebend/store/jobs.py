@@ -34,7 +34,7 @@ class Job:
     phone: str
     survey_id: int
     design_id: int
-    quote: str = ""
+    quote: str
 
 
 @dataclass(frozen=True)

@@ -27,8 +27,6 @@ from .slivers import LEAST_ANGLE_DEG, MEETS_MM, without_slivers
 END_MM = MEETS_MM  # an answer that misses by more is thrown away; the promise to the outside is 1e-6
 NO_LEG_MM = 1e-7  # a straight of less is none
 ODD_ANGLES = 60.0  # what an answer off the shop's set must save to be shown before one from it
-
-
 LOOP_DEG = 300.0  # common practice, no source
 
 

@@ -88,22 +88,29 @@ def _freed(found: Review, one: Carried, around: Around) -> Hanger:
     if not has_rod(one.hanger):
         return one.hanger
     own = float(one.hanger.rod_mm)
-    bars = (own, *(bar for bar in RODS_MM if bar > own))
-    holds = None
-    for bar, left, ahead in itertools.product(bars, (one.hanger.rod_left, not one.hanger.rod_left), (False, True)):
-        update = {"rod_mm": Length(bar), "rod_left": left, "hook_ahead": ahead}
-        hanger = one.hanger.model_copy(update=update)
-        try:
-            rod = rod_for(found.system, replace(one, hanger=hanger))
-        except InputError:
-            continue
-        free = not around.obstacles or (_nearest_thing(_rows(rod.line, rod.od_mm / 2), around)[0] >= RATTLE_MM
-                                        and _nearest_thing(_room(rod), around)[0] >= 0)  # fmt: skip
-        if rod.holds and free:
-            return hanger
-        if rod.holds and holds is None:
-            holds = one.hanger.model_copy(update={"rod_mm": Length(bar)})
-    return holds or one.hanger
+    for bar in (own, *(bar for bar in RODS_MM if bar > own)):
+        stout = one.hanger.model_copy(update={"rod_mm": Length(bar)})
+        ways = itertools.product((stout.rod_left, not stout.rod_left), (False, True))
+        turned = [stout.model_copy(update={"rod_left": left, "hook_ahead": ahead}) for left, ahead in ways]
+        rods = [(hanger, rod) for hanger in turned if (rod := _rod(found, replace(one, hanger=hanger))) and rod.holds]
+        if rods:
+            return next((hanger for hanger, rod in rods if _is_free(rod, around)), stout)
+    return one.hanger
+
+
+def _rod(found: Review, one: Carried) -> Rod | None:
+    try:
+        return rod_for(found.system, one)
+    except InputError:
+        return None
+
+
+def _is_free(rod: Rod, around: Around) -> bool:
+    """Whether a rod hits nothing and pliers reach its rubber."""
+    if not around.obstacles:
+        return True
+    line = _rows(rod.line, rod.od_mm / 2)
+    return _nearest_thing(line, around)[0] >= RATTLE_MM and _nearest_thing(_room(rod), around)[0] >= 0
 
 
 def _room(rod: Rod) -> Vector:
