@@ -96,6 +96,8 @@ def test_the_desk_looks_at_a_design_and_changes_nothing(far: Visitor) -> None:
     _sign_in(far, "Jun")
     refused = far.post("/jobs/104/hang?hanger=hanger-1", "/jobs/104/hang/remove", 403, hanger="hanger-1")
     assert "owner or fabricator" in refused.get_text()
+    for url, said in (("/jobs/104/route", True), ("/rules", True), ("/jobs/104/quote", False), ("/", False)):
+        assert bool(far.get(url).select(".looks-only")) is said, url  # said before a button is pressed
     far.post("/jobs/104/hours", "/jobs/104/hours/start", step="weld")
     assert "Jun at it" in far.get("/jobs/104/hours").get_text()
 

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import logging
 import os
 import pwd
 import subprocess
 import sys
 import threading
+import time
 from collections.abc import Mapping, Sequence
 
 from .plain_user import as_user
 
-AGAIN_S = 2.0  # before a dead one is begun again: one that cannot begin at all does not keep the machine busy
+AGAIN_S, MOST_S = 2.0, 60.0  # before a dead one is begun again; one that dies at once each time waits ever longer
+QUICK_S = 10.0
 
 
 class Beside:
@@ -42,10 +45,17 @@ class Beside:
         )  # fmt: skip
 
     def _keep(self) -> None:
+        pause = AGAIN_S
         while not self.stopping.is_set():
+            begun = time.monotonic()
             self._wait()
-            if not self.stopping.wait(AGAIN_S):
-                self.process = self._begun()
+            pause = pause if time.monotonic() - begun < QUICK_S else AGAIN_S
+            if self.stopping.wait(pause):
+                return
+            words = "%s ended (%d): starting it again after %.0f s"
+            logging.getLogger("widebend").warning(words, self.command[2], self.process.returncode, pause)
+            pause = min(MOST_S, 2 * pause)
+            self.process = self._begun()
 
     def _wait(self, most_s: float | None = None) -> None:
         """Until it has ended; its pipe is closed then."""

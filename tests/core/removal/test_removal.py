@@ -8,7 +8,7 @@ import pytest
 from widebend.core.hardware import shelf
 from widebend.core.laying import obstacles, system_of
 from widebend.core.records import Design, Extrusion, Joint, Leg, Part, Placed, Run, Survey, Thing, Tube
-from widebend.core.removal import WayOut, order_out, out_or_helped, way_out
+from widebend.core.removal import WayOut, deepest_mm, order_out, out_or_helped, way_out
 from widebend.core.removal.taking_out import section_rows
 from widebend.core.review import packed, review, sections, worst_margin
 from widebend.core.units import Length
@@ -51,6 +51,7 @@ def test_a_pipe_with_nothing_under_it_comes_straight_down() -> None:
     way = _tried(design)
     assert [(m.axis, m.turns) for m in way.moves] == [(2, False)]
     assert way.moves[0].by < 0
+    assert deepest_mm(system_of(design), way) == pytest.approx(-way.moves[0].by)
 
 
 def test_a_pipe_in_a_window_is_drawn_back_first() -> None:
@@ -64,6 +65,8 @@ def test_a_pipe_in_a_window_is_drawn_back_first() -> None:
     assert way.found
     assert not way.moves[0].turns
     assert way.moves[0].axis == 0
+    down = sum(-m.by for m in way.moves if (m.axis, m.turns) == (2, False))
+    assert deepest_mm(system_of(design), way) >= down - 1.0  # what is turned on the way reaches lower still
     _is_free_all_the_way(design, way)
 
 

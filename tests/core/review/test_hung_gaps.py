@@ -10,6 +10,7 @@ import pytest
 from widebend.core.hanging import (
     How,
     HungState,
+    beyond_shop,
     hang,
     has_rod,
     hung_states,
@@ -18,7 +19,7 @@ from widebend.core.hanging import (
     rod_for,
 )
 from widebend.core.laying import engine_positions, movement, system_of
-from widebend.core.records import Design
+from widebend.core.records import Design, Equipment
 from widebend.core.review import Review, hung_findings, review, rod_faults, with_free_rods
 from widebend.core.units import Length
 from widebend.core.wording import say_hung
@@ -137,3 +138,13 @@ def test_a_rod_that_would_bend_is_of_a_thicker_bar(estate: tuple[Design, Review]
     (stouter,) = with_free_rods(found, replace(hung, carried=(heavy,)))
     assert float(stouter.rod_mm) == 12.0
     assert rod_for(found.system, replace(heavy, hanger=stouter)).holds
+    # a shop that bends 10 at most is offered no thicker one, and one that bends 8 is told of what is thicker
+    (kept,) = with_free_rods(found, replace(hung, carried=(heavy,)), 10.0)
+    assert float(kept.rod_mm) == 10.0
+    light = replace(one, load_n=one.load_n * 0.1)
+    (thin,) = with_free_rods(found, replace(hung, carried=(light,)), 8.0)
+    assert float(thin.rod_mm) == 8.0
+    said = [say_hung(f, design) for f in beyond_shop(design, hung, Equipment(rod_mm=Length(8.0)))]
+    assert len(said) == sum(has_rod(h) for h in design.hangers)
+    assert "its rod is 10.0 mm, the shop bends 8.0 mm" in said[0]
+    assert not list(beyond_shop(design, hung, Equipment()))

@@ -100,3 +100,10 @@ def highest(rows: Vector) -> float:
     ends = np.maximum(rows[:, 5], rows[:, 5] + rows[:, 8] * rows[:, 1])
     sag = np.where(rows[:, 12] > 0, rows[:, 12] * (1 - np.cos(rows[:, 1] / np.maximum(rows[:, 12], 1e-9) / 2)), 0.0)
     return float((ends + rows[:, 2] + sag).max())
+
+
+def lowest(rows: Vector) -> float:
+    """The lowest place of segments (n, 14), as if every one were a ball-ended bar: never too high [mm]."""
+    mirrored = rows.copy()
+    mirrored[:, (5, 8, 11)] *= -1.0
+    return -highest(mirrored)

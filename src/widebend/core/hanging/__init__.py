@@ -6,7 +6,7 @@ is a way it swings by itself.
 """
 
 from .brackets import Bracket, bend_allowance, bracket_of, bracket_template, tube_bracket_of
-from .faults import SPOILS, HangCode, HangFault, hang_faults
+from .faults import SPOILS, HangCode, HangFault, beyond_shop, hang_faults
 from .frame import Frame, Hung, Member, Mode, Solved, Spring
 from .hardware_of import bracket_for, bracket_way, has_rod, old_rod_wants, rod_for, tie_for
 from .hung import WET_KG_M, Carried, HungSystem, Strained, hang
@@ -50,6 +50,7 @@ __all__ = [
     "bend_allowance",
     "bend_factor",
     "bending_mpa",
+    "beyond_shop",
     "bracket_for",
     "bracket_of",
     "bracket_template",

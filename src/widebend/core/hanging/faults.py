@@ -12,7 +12,7 @@ from scipy.sparse.csgraph import dijkstra
 
 from ..errors import InputError
 from ..laying import ENGINE, HUNG, System, goes_as, movers, spaced
-from ..records import Bend, Design, InLine, Pie
+from ..records import Bend, Design, Equipment, InLine, Pie
 from ..space import Vector
 from .hardware_of import bracket_for, has_rod, old_rod_wants, rod_for
 from .hung import Carried, HungSystem, Strained
@@ -23,7 +23,7 @@ from .rubbers import rubber_of
 HangCode = Literal[
     "overloaded", "slack", "sags", "flex-carries", "long-span", "rubber-hot", "no-point", "near-idle", "bolt-matters",
     "no-hangers", "guessed-mass", "no-engine", "rod-weak", "no-rod", "rod-hits",
-    "no-pliers", "bracket-hits", "bracket-weak", "bridge", "cradle-bent", "old-rod-short",
+    "no-pliers", "bracket-hits", "bracket-weak", "bridge", "cradle-bent", "old-rod-short", "rod-thick", "plate-thick",
 ]  # fmt: skip
 SPOILS: tuple[HangCode, ...] = ("overloaded", "slack", "sags", "flex-carries", "no-hangers", "rod-weak", "rod-hits",
                                 "bracket-hits", "bracket-weak", "bridge", "old-rod-short")  # fmt: skip
@@ -64,6 +64,23 @@ def hang_faults(design: Design, system: System, hung: HungSystem) -> list[HangFa
     if hung.guessed:
         found.append(HangFault("guessed-mass", names=hung.guessed))
     return sorted(found, key=lambda f: f.code not in SPOILS)
+
+
+def beyond_shop(design: Design, hung: HungSystem, able: Equipment) -> Iterator[HangFault]:
+    """Rods and brackets of metal thicker than the shop bends; what it did not say limits nothing."""
+    for one in hung.carried:
+        rod = float(one.hanger.rod_mm)
+        if able.rod_mm is not None and has_rod(one.hanger) and rod > able.rod_mm:
+            yield HangFault("rod-thick", one.hanger.id, figure=rod, limit=float(able.rod_mm), at=one.eye)
+        if able.plate_mm is None:
+            continue
+        try:
+            bracket = bracket_for(design, one)
+        except InputError:
+            continue  # said beside the bracket
+        if bracket is not None and bracket.kind == "flat bar" and bracket.thick_mm > able.plate_mm:
+            yield HangFault("plate-thick", one.hanger.id, figure=bracket.thick_mm, limit=float(able.plate_mm),
+                            at=one.pin)  # fmt: skip
 
 
 def _hanger(design: Design, system: System, one: Carried, skin: tuple[Vector, Vector]) -> Iterator[HangFault]:

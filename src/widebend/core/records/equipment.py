@@ -63,7 +63,7 @@ class Equipment(Record):
     plate_mm: NotNegative | None = Field(None, description="the thickest plate it bends")
     processes: Annotated[tuple[Process, ...], Field(max_length=4)] = ()
     table_mm: Positive | None = Field(None, description="the longest section that lies on the table")
-    lift_mm: Positive | None = Field(None, description="room under the lift when it is up")
+    lift_mm: Positive | None = Field(None, description="room under the vehicle when it is up on the lift or on stands")
     benders: Annotated[tuple[Bender, ...], Field(max_length=12)] = ()
     rubbers: Annotated[tuple[Rubber, ...], Field(max_length=40)] = ()
     sound_limits: Annotated[tuple[SoundLimit, ...], Field(max_length=40)] = ()

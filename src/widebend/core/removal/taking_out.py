@@ -23,6 +23,7 @@ from ..geometry import (
     first_hit,
     free_steps,
     highest,
+    lowest,
     rotation_about,
     rows_of,
     solid_rows,
@@ -175,6 +176,14 @@ def order_out(design: Design, system: System, around: Sequence[Obstacle], tell: 
         out.append(way)
         left = [s for s in left if s is not way.section]
     return out
+
+
+def deepest_mm(system: System, way: WayOut) -> float:
+    """How far under the vehicle the room must reach for a way out: the lowest point of the section on it, below where
+    its lowest point hangs [mm].
+    """
+    rows = section_rows(system, way.section)
+    return lowest(rows) - min(lowest(place.rows(rows)) for place in way.places)
 
 
 def section_rows(system: System, section: Section) -> Vector:

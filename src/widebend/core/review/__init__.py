@@ -20,7 +20,7 @@ from .gaps import (
     worst_margin,
     worst_margins,
 )
-from .hung_gaps import hung_findings, rod_faults, with_free_rods
+from .hung_gaps import hung_findings, rod_faults, with_free_rods, with_its_rods
 from .metals import COATED, FAMILY, MECHANICAL, METAL_NAMES, Meeting, Side, meetings
 from .nearest import Worst, against, against_each, worst_over
 from .own_gaps import pipe_of, segments_apart, solid_of
@@ -75,6 +75,7 @@ __all__ = [
     "tube_gaps",
     "which_sides",
     "with_free_rods",
+    "with_its_rods",
     "worst_margin",
     "worst_margins",
     "worst_over",

@@ -12,7 +12,20 @@ import numpy as np
 
 from ..errors import InputError
 from ..geometry import straight_row
-from ..hanging import Carried, HangFault, HungState, HungSystem, Rod, bracket_way, goes_of, has_rod, rod_for
+from ..hanging import (
+    Carried,
+    HangFault,
+    HangProposal,
+    HungState,
+    HungSystem,
+    Rod,
+    bracket_way,
+    goes_of,
+    hang,
+    hang_faults,
+    has_rod,
+    rod_for,
+)
 from ..laying import hung_movement
 from ..records import Design, Hanger
 from ..space import Vector, unit
@@ -76,19 +89,31 @@ def _off_its_bolt(line: Vector) -> Vector:
     return np.vstack([line[0] + min(1.0, ON_METAL_MM / max(long, 1e-9)) * way, line[1:]])
 
 
-def with_free_rods(found: Review, hung: HungSystem) -> tuple[Hanger, ...]:
+def with_its_rods(
+    design: Design, found: Review, one: HangProposal, thickest_mm: float | None = None
+) -> HangProposal:  # fmt: skip
+    """A way to hang a design without hangers of its own, with rods as `with_free_rods`, and how it hangs by them."""
+    rodded = design.model_copy(update={"hangers": with_free_rods(found, one.hung, thickest_mm)})
+    hung = hang(rodded, found.system)
+    faults = tuple(hang_faults(rodded, found.system, hung))
+    return replace(one, hangers=rodded.hangers, hung=hung, faults=faults)
+
+
+def with_free_rods(found: Review, hung: HungSystem, thickest_mm: float | None = None) -> tuple[Hanger, ...]:
     """The hangers with each rod rolled round that side, its hook looking that way, in which it hits nothing and pliers
-    reach its rubber, where one is so; and of a thicker bar where its own would bend.
+    reach its rubber, where one is so; and of a thicker bar where its own would bend, up to the `thickest_mm` that the
+    shop bends, if it said.
     """
     around = packed([o for o in found.obstacles if not o.is_low_line])
-    return tuple(_freed(found, one, around) for one in hung.carried)
+    most = np.inf if thickest_mm is None else thickest_mm
+    return tuple(_freed(found, one, around, most) for one in hung.carried)
 
 
-def _freed(found: Review, one: Carried, around: Around) -> Hanger:
+def _freed(found: Review, one: Carried, around: Around, most: float) -> Hanger:
     if not has_rod(one.hanger):
         return one.hanger
-    own = float(one.hanger.rod_mm)
-    for bar in (own, *(bar for bar in RODS_MM if bar > own)):
+    own = min(float(one.hanger.rod_mm), most)
+    for bar in (own, *(bar for bar in RODS_MM if own < bar <= most)):
         stout = one.hanger.model_copy(update={"rod_mm": Length(bar)})
         ways = itertools.product((stout.rod_left, not stout.rod_left), (False, True))
         turned = [stout.model_copy(update={"rod_left": left, "hook_ahead": ahead}) for left, ahead in ways]

@@ -12,6 +12,7 @@ def say_hung(fault: HangFault, design: Design, unit: str = "mm") -> str:
     who = hanger_name(design, fault.hanger)
     figure, limit = f"{fault.figure:.0f} N", f"{fault.limit:.0f} N"
     length, most = format_length(fault.figure, unit, 0), format_length(fault.limit, unit, 0)
+    thick, thin = format_length(fault.figure, unit), format_length(fault.limit, unit)
     where = _where(fault, design)
     words = {
         "no-hangers": "Nothing hangs yet: all of its weight is on the joints at its ends.",
@@ -28,6 +29,10 @@ def say_hung(fault: HangFault, design: Design, unit: str = "mm") -> str:
         "rubber-hot": f"{who}: its rubber is {length} off hot pipe, {most} is needed; it takes {fault.other:.0f} °C.",
         "rod-weak": f"{who}: its rod of {format_length(fault.other, unit)} comes to {fault.figure:.0f} MPa in a "
         f"pothole and bends at {fault.limit:.0f}: a thicker rod, or the rubber nearer over the pipe.",
+        "rod-thick": f"{who}: its rod is {thick}, the shop bends {thin}: a thinner rod with the rubber nearer over the "
+        "pipe, two hangers instead, or have it bent.",
+        "plate-thick": f"{who}: its bracket is of {thick} bar, the shop bends {thin}: a tube instead, the pin on the "
+        "bolt itself, or have it bent.",
         "rod-hits": f"{who}: its rod hits the {(*fault.names, '')[0]}: roll it round the other side, or move it.",
         "no-pliers": f"{who}: the {(*fault.names, '')[0]} is in the way of the pliers that lever its rubber on.",
         "bracket-hits": f"{who}: its bracket hits the {(*fault.names, '')[0]}: bring its pin in from another side.",

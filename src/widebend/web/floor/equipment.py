@@ -26,7 +26,7 @@ PROCESSES = get_args(Process)
 LENGTHS = (
     ("saw_across_mm", "saw takes, square, up to"), ("rod_mm", "thickest rod it bends"),
     ("plate_mm", "thickest plate it bends"), ("table_mm", "longest section on the table"),
-    ("lift_mm", "room under the lift"),
+    ("lift_mm", "room under a raised vehicle"),
 )  # fmt: skip
 
 

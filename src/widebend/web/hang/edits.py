@@ -22,7 +22,7 @@ from ..page.edits import Said, keep_design, run_edit
 from ..page.figures import number, typing_unit
 from ..page.reader import EXACT, Before, Reader
 from ..page.window import LAYOUT_TALL_PX, extent_of, window_from_request
-from .page import BRACKETS, HOLDS, OWN, SCHOOLS, WAYS, catalogue, proposed, render, shop_rubbers
+from .page import BRACKETS, HOLDS, OWN, SCHOOLS, WAYS, catalogue, equipment, proposed, render
 
 room = Blueprint("hang_edits", __name__, url_prefix="/jobs/<int:job_id>/hang")
 
@@ -45,10 +45,10 @@ def _edit(job_id: int, change: Change) -> Any:
 @room.post("/take")
 def take(job_id: int) -> Any:
     """Take one of the ways to hang it; what hung before is gone, and comes back by undo."""
-    own = shop_rubbers()
+    able = equipment()
 
     def change(here: AtHand, said: Said) -> tuple[Design, str]:
-        answer, at = proposed(here, own), int(number(request.form.get("at"), -1))
+        answer, at = proposed(here, able), int(number(request.form.get("at"), -1))
         if not 0 <= at < len(answer.found):
             raise EditError("that way is no longer offered: look again")
         said.piece = None
@@ -85,7 +85,7 @@ def add(job_id: int) -> Any:
 @room.post("/change")
 def change_one(job_id: int) -> Any:
     """How one hangs: from which point, by which way, on which rubber."""
-    own = shop_rubbers()
+    own = equipment().rubbers
 
     def change(here: AtHand, said: Said) -> tuple[Design, str]:
         old = next((h for h in here.design.hangers if h.id == said.piece), None)

@@ -21,6 +21,7 @@ from ...core.hanging import (
     How,
     HungSystem,
     NewPoint,
+    beyond_shop,
     bracket_for,
     from_a_metre,
     hang,
@@ -34,8 +35,8 @@ from ...core.hanging import (
     tie_for,
     usual_kg,
 )
-from ...core.records import BracketKind, Design, Engine, Hanger, HangSchool, HangWay, Hold, InLine, Rubber
-from ...core.review import Finding, Review, hung_findings, review, rod_faults, with_free_rods
+from ...core.records import BracketKind, Design, Engine, Equipment, Hanger, HangSchool, HangWay, Hold, InLine, Rubber
+from ...core.review import Finding, Review, hung_findings, review, rod_faults, with_its_rods
 from ...core.units import format_length
 from ...core.wording import hanger_name, say, say_hung
 from ...store import jobs
@@ -87,10 +88,10 @@ def _hung(design: Design, here: AtHand, how: How) -> tuple[HungSystem | None, st
         return None, str(exc)
 
 
-def shop_rubbers() -> tuple[Rubber, ...]:
-    """The rubbers that the shop keeps a figure of."""
+def equipment() -> Equipment:
+    """What the shop has: the rubbers that it keeps a figure of, the rod and plate that it bends."""
     with transaction() as connection:
-        return jobs.equipment(connection).rubbers
+        return jobs.equipment(connection)
 
 
 def catalogue(own: Sequence[Rubber]) -> dict[str, Rubber]:
@@ -98,21 +99,17 @@ def catalogue(own: Sequence[Rubber]) -> dict[str, Rubber]:
     return RUBBERS | {f"shop:{r.name}": r for r in own}
 
 
-def _with_its_rods(here: AtHand, bare: Design, one: HangProposal) -> HangProposal:
-    design = bare.model_copy(update={"hangers": with_free_rods(here.found, one.hung)})
-    hung = hang(design, here.system)
-    return replace(one, hangers=design.hangers, hung=hung, faults=tuple(hang_faults(design, here.system, hung)))
-
-
-def proposed(here: AtHand, own: tuple[Rubber, ...]) -> HangAnswer:
+def proposed(here: AtHand, able: Equipment) -> HangAnswer:
     """Ways to hang it, looked for once for a design; its own hangers make no difference."""
     bare = here.design.model_copy(update={"hangers": ()})
 
     def work() -> HangAnswer:
-        answer = propose_hangers(bare, here.system, own)
-        return replace(answer, found=tuple(_with_its_rods(here, bare, one) for one in answer.found))
+        answer = propose_hangers(bare, here.system, able.rubbers)
+        thickest = None if able.rod_mm is None else float(able.rod_mm)
+        return replace(answer, found=tuple(with_its_rods(bare, here.found, one, thickest) for one in answer.found))
 
-    return solved(bare, ("hang it", g.sight.view, tuple(r.model_dump_json() for r in own)), work)
+    rubbers = tuple(r.model_dump_json() for r in able.rubbers)
+    return solved(bare, ("hang it", g.sight.view, rubbers, able.rod_mm), work)
 
 
 def _asked() -> bool:
@@ -121,8 +118,8 @@ def _asked() -> bool:
 
 def _panel(here: AtHand, said: Said) -> dict[str, Any]:
     design, found = here.design, here.found
-    how, own = _how(), shop_rubbers()
-    answer = _answer(here, own)
+    how, able = _how(), equipment()
+    own, answer = able.rubbers, _answer(here, able)
     at = int(number(request.values.get("at"), 0))
     shown = answer.found[at] if answer and 0 <= at < len(answer.found) else None
     if shown:
@@ -130,7 +127,7 @@ def _panel(here: AtHand, said: Said) -> dict[str, Any]:
         found = solved(hung_so, ("reviewed",), lambda: review(hung_so))  # what moves goes as these hangers let it
     hung, why = _hung(design, here, how)
     chosen = next((h for h in design.hangers if h.id == said.piece), None) if not shown else None
-    faults = _faults(design, found, hung) if hung else []
+    faults = _faults(design, found, hung, able) if hung else []
     clashes = _clashes(design, found) if hung and design.hangers else []
     window = window_from_request(extent_of(found.system, design.survey), LAYOUT_TALL_PX, "w-beside")
     factor = sag_factor(hung) if hung else 1
@@ -187,18 +184,19 @@ def _clashes(design: Design, reviewed: Review) -> list[tuple[str, str]]:
             *((say(f, design, g.unit), "touches") for f in lost)]  # fmt: skip
 
 
-def _faults(design: Design, reviewed: Review, hung: HungSystem) -> list[HangFault]:
+def _faults(design: Design, reviewed: Review, hung: HungSystem, able: Equipment) -> list[HangFault]:
     """What is wrong with how it hangs, what spoils it first."""
-    every = [*hang_faults(design, reviewed.system, hung), *rod_faults(design, reviewed, hung)]
+    every = [*hang_faults(design, reviewed.system, hung), *rod_faults(design, reviewed, hung),
+             *beyond_shop(design, hung, able)]  # fmt: skip
     return sorted(every, key=lambda fault: fault.code not in SPOILS)
 
 
-def _answer(here: AtHand, own: tuple[Rubber, ...]) -> HangAnswer | None:
+def _answer(here: AtHand, able: Equipment) -> HangAnswer | None:
     """The ways to hang it, where they were asked for and the system is laid."""
     if not _asked():
         return None
     try:
-        return proposed(here, own)
+        return proposed(here, able)
     except InputError:
         return None
 

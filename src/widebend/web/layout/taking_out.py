@@ -8,10 +8,12 @@ from flask import Blueprint, g, make_response, redirect, render_template, reques
 
 from ...core.editing import mixed_up
 from ...core.errors import EditError, MissingError
-from ...core.removal import AT_ONCE, WayOut, move_words, way_out
+from ...core.removal import AT_ONCE, WayOut, deepest_mm, move_words, way_out
 from ...core.review import Section, sections
+from ...core.units import format_length
 from ...core.wording import say
 from ...formats.ways_out_json import read_way_out
+from ...store import jobs
 from ...store.database import Connection
 from ...store.searches import Search, search, stop_search
 from ...work.searches import ask
@@ -51,10 +53,19 @@ def _render(here: AtHand, said: Said, code: int = 200) -> Any:
         change=done["change"] if done else "", long=bool(done),
         watched=_watched(here, kept) if kept else None, failed=kept.said if kept and kept.state == "failed" else "",
         notes=here.design.notes.splitlines(), names=[section_name(s, here.design) for s in found],
-        moves=[move_words(m) for m in way.moves] if way else [],
+        moves=[move_words(m) for m in way.moves] if way else [], room=_room(here, way) if way and way.found else None,
         order=[_told(w, here) for w in ways] if ordered and done else None, mixed=mixed_up(here.design),
         findings=[say(f, here.design, g.unit) for f in here.found.findings if f.code in ("trapped", "long-section")],
     )  # fmt: skip
+
+
+def _room(here: AtHand, way: WayOut) -> tuple[str, str]:
+    """How far down the way leads, and the room that the shop has under a raised vehicle where that is less."""
+    deep = deepest_mm(here.system, way)
+    with transaction() as connection:
+        has = jobs.equipment(connection).lift_mm
+    lacks = has is not None and deep > has
+    return format_length(deep, g.unit, 0), format_length(float(has), g.unit, 0) if has and lacks else ""
 
 
 def _told(way: WayOut, here: AtHand) -> dict[str, Any]:

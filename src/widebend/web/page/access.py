@@ -47,7 +47,7 @@ def guard(app: Flask, rooms: dict[str, str]) -> None:
     app.extensions["rooms"] = rooms
     app.before_request(_let_in)
     app.after_request(_noted)
-    app.jinja_env.globals["may_change"] = may_change
+    app.jinja_env.globals |= {"may_change": may_change, "whose_to_change": whose_to_change}
 
 
 def rights_of(blueprint: str, rooms: dict[str, str]) -> tuple[tuple[Role, ...], tuple[Role, ...]] | None:
@@ -61,6 +61,15 @@ def may_change(blueprint: str) -> bool:
     """Whether who is here may change something there."""
     rights = rights_of(blueprint, current_app.extensions["rooms"])
     return rights is not None and g.person is not None and g.person.role in rights[1]
+
+
+def whose_to_change() -> str:
+    """Whose it is to change what this page shows, where it is not theirs who looks at it; nothing where it is."""
+    blueprint = request.blueprint or ""
+    rights = rights_of(blueprint, current_app.extensions["rooms"])
+    person: Person | None = g.get("person")
+    looks_only = rights is not None and person is not None and person.role in rights[0] and person.role not in rights[1]
+    return " or ".join(rights[1]) if rights and looks_only else ""
 
 
 def _let_in() -> Any:
