@@ -146,5 +146,5 @@ def test_a_rod_that_would_bend_is_of_a_thicker_bar(estate: tuple[Design, Review]
     assert float(thin.rod_mm) == 8.0
     said = [say_hung(f, design) for f in beyond_shop(design, hung, Equipment(rod_mm=Length(8.0)))]
     assert len(said) == sum(has_rod(h) for h in design.hangers)
-    assert "its rod is 10.0 mm, the shop bends 8.0 mm" in said[0]
+    assert "its rod is 10 mm, the shop bends 8 mm" in said[0]
     assert not list(beyond_shop(design, hung, Equipment()))
