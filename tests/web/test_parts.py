@@ -28,6 +28,9 @@ def test_two_parts_are_set_down_joined_and_run(visitor: Visitor) -> None:
     page = visitor.get(URL)
     assert "downpipe end → muffler → tip" in page.text
     assert "leads nowhere" not in page.text  # the flange's own inlet is the vehicle's side
+    visitor.post(f"{URL}?part=flange-1", f"{URL}/parts/moves", part="flange-1", moves_with="hung")
+    chosen = visitor.get(f"{URL}?part=flange-1").select_one("#h-moves option[selected]")
+    assert chosen["value"] == _design(visitor).part("flange-1").moves == "hung"
     closing = visitor.get("/jobs/103/route/close?run=r1")
     assert closing.select(".proposal")
 

@@ -15,12 +15,13 @@ from widebend.core.editing import (
     joined,
     mirror_run,
     mixed_up,
+    moved_with,
     on_port,
     placed_at,
 )
 from widebend.core.errors import EditError, InputError
 from widebend.core.hardware import SHELF, item_of, shelf
-from widebend.core.laying import lay_run
+from widebend.core.laying import lay_run, movement, system_of
 from widebend.core.records import (
     Bend,
     Configuration,
@@ -121,6 +122,12 @@ def test_flex_branch_and_joint() -> None:
     assert "no-flex" in _codes(_pipe(groups=(ENGINE,)))
     assert "no-flex" not in _codes(_pipe())
     assert "no-flex" not in _codes(_pipe(groups=(Group(id="engine", states=(GroupState(name="at rest"),)),)))
+    bolted = _pipe(groups=(ENGINE,))
+    behind = moved_with(bolted, bolted.parts[0].id, "hung")  # the vehicle's own pipe has the flex
+    assert "no-flex" not in _codes(behind)
+    rocking, still = (movement(d, system_of(d))[1][m] for d, m in ((bolted, "engine"), (behind, "hung")))
+    assert any("rocked" in p.name for p in rocking)
+    assert not any("rocked" in p.name for p in still)
     flex = Part(id="f", item=_item("flex", od=50.0))
     pieces = (Leg(id="a", length_mm=Length(300)), InLine(id="x", part="f"), Leg(id="b", length_mm=Length(300)))
     design = _pipe(pieces=pieces, parts=(flex,), groups=(ENGINE,))

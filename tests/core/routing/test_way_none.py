@@ -85,6 +85,7 @@ def test_what_goes_only_while_nothing_moves_is_no_way() -> None:
     assert goes(asked_of(_slot(80.0, 0.0), "r1", Wish(0)))
     assert not goes(asked_of(_slot(80.0, 10.0), "r1", Wish(0)))
     assert goes(asked_of(_slot(120.0, 10.0), "r1", Wish(0)))
+    assert _tried(_slot(80.0, 10.0), Wish(0))["behind a flex"]  # the one thing that opens it
 
 
 def test_a_guess_in_the_way_is_said_to_want_measuring() -> None:

@@ -8,7 +8,7 @@ import numpy as np
 
 from ..errors import EditError
 from ..laying import PlacedPort, joins, system_of
-from ..records import Design, Item, Metal, Part, Placed, Run, Tap, Tube
+from ..records import Design, Item, Metal, MovesWith, Part, Placed, Run, Tap, Tube
 from ..records.hardware import Surface
 from ..space import Pose, Vector, unit
 from ..units import Length
@@ -153,6 +153,15 @@ def made_of(
     return design.model_copy(
         update={"parts": tuple(changed if p.id == part_id else p for p in design.parts)}
     ).validated()
+
+
+def moved_with(design: Design, part_id: str, moves: MovesWith) -> Design:
+    """A part with what it moves with. Raises EditError for one that is gone."""
+    part = design.part(part_id)
+    if part is None:
+        raise EditError("that part is no longer here")
+    parts = tuple(p.model_copy(update={"moves": moves}) if p.id == part_id else p for p in design.parts)
+    return design.model_copy(update={"parts": parts})
 
 
 def locked_part(design: Design, part_id: str, *, locked: bool) -> Design:

@@ -79,10 +79,16 @@ def goes_as(mover: str) -> str:
     return mover.partition(" ")[0]
 
 
-def behind(design: Design, system: System, run: LaidRun, kept: int, tube: Tube) -> tuple[str, tuple[Position, ...]]:
-    """What new pipe moves with that follows the first `kept` pieces of a run, and every position of it, rest first."""
+def behind(
+    design: Design, system: System, run: LaidRun, kept: int, tube: Tube, *, hung: bool = False
+) -> tuple[str, tuple[Position, ...]]:  # fmt: skip
+    """What new pipe moves with that follows the first `kept` pieces of a run, and every position of it, rest first;
+    `hung`: as if a flex came before it.
+    """
     moves = movers(design, system)
-    if kept:
+    if hung:
+        mover = HUNG
+    elif kept:
         mover = _onward(moves.pieces.get((run.run.id, kept - 1), HUNG))
     else:
         mover = _where_from(run.run.start, moves, system)

@@ -9,7 +9,7 @@ from .design import Design, Growth, HeatGaps, Prices, Rules, Settings, StockBend
 from .engine import Aspiration, Engine, Firing, Fuel, Gearbox
 from .equipment import Bender, Die, Equipment, Process, TestBend
 from .hanging import BracketKind, Hanger, HangSchool, HangWay, Hold, Rubber, RubberShape
-from .hardware import BenchLoss, Body, Inside, Item, Metal, Part, PartKind, Placed, Port, Surface
+from .hardware import BenchLoss, Body, Inside, Item, Metal, MovesWith, Part, PartKind, Placed, Port, Surface
 from .pricing import USUAL_MINUTES, Pricing, Wait, WorkStep
 from .runs import (
     Attachment,
@@ -124,6 +124,7 @@ __all__ = [
     "Metal",
     "Mitre",
     "Motion",
+    "MovesWith",
     "Offset",
     "OldPart",
     "OldPartKind",

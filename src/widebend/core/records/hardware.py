@@ -100,6 +100,9 @@ class Placed(Record):
         return self
 
 
+MovesWith = Literal["worked out", "engine", "hung", "body"]
+
+
 class Part(Record):
     """Hardware: placed by itself, or in line when a run carries it."""
 
@@ -108,7 +111,7 @@ class Part(Record):
     item: Item
     placed: Placed | None = None
     locked: bool = False
-    moves: Literal["worked out", "engine", "hung", "body"] = Field(
+    moves: MovesWith = Field(
         "worked out", description="what it moves with; worked out: ahead of the flex with the engine, behind it hung"
     )
 

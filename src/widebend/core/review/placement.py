@@ -65,7 +65,8 @@ def _at_rest(around: Sequence[Obstacle]) -> list[Obstacle]:
 
 def _flex(design: Design, system: System, moves: Movers) -> Iterator[Finding]:
     rocks = len(engine_positions(design)) > 1  # one that is bolted in the frame does not
-    if rocks and system.runs and any(r.pieces for r in system.runs) and not moves.has_flex:
+    stiff = not moves.has_flex and any(goes_as(mover) == ENGINE for mover in moves.pieces.values())
+    if rocks and stiff:
         yield Finding("no-flex", at=point(system.runs[0].start.point))
     for hanger in (h for h in design.hangers if h.run):
         laid = next((r for r in system.runs if r.run.id == hanger.run), None)

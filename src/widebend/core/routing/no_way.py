@@ -12,7 +12,18 @@ import numpy as np
 from ..closing import Answer, Change
 from ..cutting import USUAL_OD_MM
 from ..geometry import shifted_row, straight_row, swept_gap
-from ..laying import LaidPiece, LaidRun, Obstacle, Position, spaced, tube_segments
+from ..laying import (
+    ENGINE,
+    LaidPiece,
+    LaidRun,
+    Obstacle,
+    Position,
+    behind,
+    goes_as,
+    spaced,
+    system_of,
+    tube_segments,
+)
 from ..pathfinding import find, pieces_of, solid_boxes
 from ..records import HalfSpace, Leg, MarkPoint
 from ..review import distances, point_gaps, worst_over
@@ -77,6 +88,7 @@ def what_opens(asked: Asked, miss: Proposal) -> Iterator[tuple[float, Trial]]:
     """What may open a way, with the share of all tries that is done before each."""
     trials = [
         *once_measured(asked),
+        *_behind_a_flex(asked),
         *_unwished(asked),
         *_smaller(asked),
         *_ovals(asked),
@@ -101,6 +113,21 @@ def _taped(obstacle: Obstacle, taped_mm: Length) -> Obstacle:
     if obstacle.plus_minus_mm <= taped_mm:
         return obstacle
     return replace(obstacle, thing=obstacle.thing.model_copy(update={"plus_minus_mm": taped_mm}))
+
+
+def _behind_a_flex(asked: Asked) -> Iterator[Trial]:
+    """What rocks with the engine for want of a flex, as if it had one ahead."""
+    if goes_as(asked.mover) != ENGINE:
+        return
+
+    def opens() -> bool:
+        system = system_of(asked.design)
+        mover, positions = behind(asked.design, system, asked.laid, asked.first, asked.tube, hung=True)
+        return goes(replace(asked, mover=mover, positions=positions))
+
+    yield Trial("behind a flex", "Behind a flex, where it does not rock with the engine, there is a way: put one ahead "
+                "of it; or, where the vehicle's own pipe has one, say of the part it starts from that it is hung "
+                "behind that.", opens)  # fmt: skip
 
 
 def _unwished(asked: Asked) -> Iterator[Trial]:

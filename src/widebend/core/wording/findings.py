@@ -75,7 +75,9 @@ def _bolted(finding: Finding, design: Design) -> str:
     """How the first flange may meet what it is bolted to: that thing goes with the engine, as the flange does."""
     part = design.part(finding.part)
     thing = next((t for t in design.survey.things if t.id == finding.thing), None)
-    if part is None or part.item.kind not in ("flange", "v-band") or thing is None or thing.moves_with != "body":
+    if part is None or part.item.kind not in ("flange", "v-band") or part.moves not in ("worked out", "engine"):
+        return ""
+    if thing is None or thing.moves_with != "body":
         return ""
     starts = any(isinstance(r.start, str) and r.start.partition(".")[0] == part.id for r in design.runs)
     fed = any(r.aim is not None and r.aim.partition(".")[0] == part.id for r in design.runs)
@@ -139,7 +141,10 @@ def _rule_words(finding: Finding, who: str, thing: str, unit: str) -> str:
             "wanted on the Layout step's sheet for it."
         ),
         "class": lambda: f"The class asks that {first}; {_class_words(*finding.names)}.",
-        "no-flex": lambda: "Nothing takes up the engine's rock: put a flex joint ahead of the first hanger.",
+        "no-flex": lambda: (
+            "Nothing takes up the engine's rock: put a flex joint ahead of the first hanger. Where the vehicle's own "
+            "pipe ahead of it has one, say of the part it starts from, on the Layout step, that it is hung behind that."
+        ),
         "flex-late": lambda: f"{who} hangs ahead of the flex joint: the engine's rock works on that hanger.",
         "sensor-near": lambda: f"{who}: the {first} is {figure} behind the turbine, {wanted} wanted: it runs too hot.",
         "sensor-low": lambda: (

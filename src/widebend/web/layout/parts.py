@@ -18,6 +18,7 @@ from ...core.editing import (
     mirror_part,
     mirror_run,
     moved_part,
+    moved_with,
     on_port,
     placed_at,
     put_at,
@@ -30,7 +31,7 @@ from ...core.editing import (
 from ...core.errors import EditError
 from ...core.hardware import SHELF, Kind, Values, item_of
 from ...core.laying import outlet_at
-from ...core.records import Design, Metal, Placed, Surface, Tube
+from ...core.records import Design, Metal, MovesWith, Placed, Surface, Tube
 from ...core.space import flow_of
 from ...core.survey import AXES, snapped_place
 from ...core.units import Length, format_angle, format_length
@@ -229,6 +230,20 @@ def made(job_id: int) -> Any:
         reader.finish()
         changed = made_of(design, _part_id(), metal=metal, surface=surface, wall_mm=wall, mass_kg=mass)  # type: ignore[arg-type]
         return changed, f"wrote down what the {_named(design)} is made of"
+
+    return _edit(job_id, change, said)
+
+
+@room.post("/moves")
+def moves(job_id: int) -> Any:
+    """What the chosen part moves with."""
+    said = Said(piece=_part_id())
+
+    def change(design: Design, _said: Said) -> tuple[Design, str]:
+        reader = Reader(request.form, typing_unit())
+        now = reader.choice("moves_with", get_args(MovesWith), "worked out")
+        reader.finish()
+        return moved_with(design, _part_id(), now), f"said what the {_named(design)} moves with"  # type: ignore[arg-type]
 
     return _edit(job_id, change, said)
 

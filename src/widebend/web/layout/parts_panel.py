@@ -9,7 +9,7 @@ from flask import g
 from ...core.editing import differences
 from ...core.hardware import SHELF
 from ...core.laying import System, open_ports, path, system_of
-from ...core.records import Design, Metal, Part, Run, Surface
+from ...core.records import Design, Metal, MovesWith, Part, Run, Surface
 from ...core.review import Section, sections
 from ...core.space import heading_deg, inclination_deg
 from ...core.units import format_length
@@ -17,6 +17,11 @@ from ...core.units import format_length
 WAYS = {"forward": (0, -1), "back": (0, 1), "left": (1, -1), "right": (1, 1), "down": (2, -1), "up": (2, 1)}
 TURNS = {"turn left": ("heading", -1), "turn right": ("heading", 1), "slope up": ("slope", 1),
          "slope down": ("slope", -1), "roll": ("roll", 1)}  # fmt: skip
+
+MOVES_WORDS: dict[MovesWith, str] = {
+    "worked out": "as worked out: with the engine up to the first flex, then hung", "engine": "with the engine",
+    "hung": "hung: behind a flex, its own or the vehicle's", "body": "with the body: it does not move",
+}  # fmt: skip
 
 
 def panel(design: Design, wanted: str | None) -> dict[str, Any]:
@@ -35,6 +40,7 @@ def panel(design: Design, wanted: str | None) -> dict[str, Any]:
         "run_rows": [_run_row(r, design) for r in design.runs], "ways": path(design, system),
         "sections": [section_row(s, design) for s in sections(design, system)],
         "moves": list(WAYS), "turns": list(TURNS), "snaps": _snaps(design, system, chosen),
+        "movers": [(m, MOVES_WORDS[m]) for m in get_args(MovesWith)],
         "metals": [("", "as the pipe"), *((m, m) for m in get_args(Metal))],
         "surfaces": [(s, s) for s in get_args(Surface)],
     }  # fmt: skip
