@@ -19,8 +19,8 @@ TURNS = {"turn left": ("heading", -1), "turn right": ("heading", 1), "slope up":
          "slope down": ("slope", -1), "roll": ("roll", 1)}  # fmt: skip
 
 MOVES_WORDS: dict[MovesWith, str] = {
-    "worked out": "as worked out: with the engine up to the first flex, then hung", "engine": "with the engine",
-    "hung": "hung: behind a flex, its own or the vehicle's", "body": "with the body: it does not move",
+    "worked out": "as worked out", "engine": "with the engine", "hung": "hung, behind a flex",
+    "body": "not at all",
 }  # fmt: skip
 
 
