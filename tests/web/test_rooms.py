@@ -100,6 +100,15 @@ def test_an_edited_design_is_kept_in_memory_as_it_is_read(visitor: Visitor) -> N
 BAD_VALUES = ["", "abc", "-5", "99999999", "nan", "1/0", "1,5", "<script>"]
 
 
+def test_a_bend_is_made_of_slices_and_one_bend_again(visitor: Visitor) -> None:
+    bend = next(p for p in _design(visitor, 104).runs[0].pieces if p.kind == "bend")
+    at = f"/jobs/104/route?run={_design(visitor, 104).runs[0].id}&piece={bend.id}"
+    assert visitor.get(at).select_one("#otherwise").get_text() == "of slices"
+    visitor.post(at, "/jobs/104/route/otherwise", run=_design(visitor, 104).runs[0].id, piece=bend.id)
+    assert visitor.get(at).select_one("#otherwise").get_text() == "one bend"
+    assert next(p for p in _design(visitor, 104).runs[0].pieces if p.id == bend.id).kind == "pie"
+
+
 @pytest.mark.parametrize("text", BAD_VALUES)
 def test_a_bad_value_is_refused_at_its_field_and_kept(visitor: Visitor, text: str) -> None:
     before = _design(visitor)

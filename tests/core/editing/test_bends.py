@@ -5,10 +5,10 @@ import math
 import numpy as np
 import pytest
 
-from widebend.core.editing import with_radius
+from widebend.core.editing import otherwise, set_locked, with_radius
 from widebend.core.errors import EditError
 from widebend.core.laying import lay_run
-from widebend.core.records import Bend, Leg
+from widebend.core.records import Bend, Leg, Pie
 from widebend.demo.systems import twin_x
 
 
@@ -37,3 +37,24 @@ def test_what_does_not_go_in_is_said_with_what_is_lacking() -> None:
         with_radius(design, run.id, 20.0)
     with pytest.raises(EditError, match="no bend"):
         with_radius(design, "none", 76.2)
+
+
+def test_a_bend_of_slices_ends_where_the_bend_does_and_is_made_one_again() -> None:
+    """n slices of equal turn on a circle of CLR cos(turn / 2): their mitres' tangents add up to the bend's (geometry)."""
+    design = twin_x()
+    run = next(r for r in design.runs if r.name == "left rear")
+    bend = next(p for p in run.pieces if isinstance(p, Bend))
+    made, words = otherwise(design, run.id, bend.id)
+    pie = next(p for p in made.run(run.id).pieces if p.id == bend.id)
+    assert isinstance(pie, Pie)
+    assert pie.slices == math.ceil(bend.angle_deg / 15.0 - 1e-9)  # the shop's rule: none turns more than 15 deg
+    assert words == f"made of {pie.slices} slices"
+    before, now = (lay_run(d, d.run(run.id)) for d in (design, made))
+    assert np.linalg.norm(before.end.point - now.end.point) < 1e-6
+    back, _ = otherwise(made, run.id, bend.id)
+    again = next(p for p in back.run(run.id).pieces if p.id == bend.id)
+    assert (again.angle_deg, float(again.clr_mm)) == pytest.approx((bend.angle_deg, float(bend.clr_mm)))
+    with pytest.raises(EditError, match="only a bend"):
+        otherwise(design, run.id, next(p.id for p in run.pieces if isinstance(p, Leg)))
+    with pytest.raises(EditError, match="unlock it first"):
+        otherwise(set_locked(design, run.id, bend.id, True), run.id, bend.id)

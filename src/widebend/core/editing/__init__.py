@@ -6,7 +6,7 @@ its other side changes, *holding the finish* lets the pieces near a change take 
 """
 
 from .as_it_came import leave_as_it_came
-from .bends import in_one, sliced, with_radius
+from .bends import in_one, otherwise, sliced, with_radius
 from .configurations import configured
 from .corner import Corner, corners, drag_corner
 from .covering import add_cover, without_cover
@@ -87,6 +87,7 @@ __all__ = [
     "moved_part",
     "moved_with",
     "on_port",
+    "otherwise",
     "placed_at",
     "put_at",
     "set_joint",

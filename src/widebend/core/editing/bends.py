@@ -64,3 +64,20 @@ def in_one(pie: Pie) -> Bend | None:
         return None
     clr = Length(float(pie.clr_mm) / math.cos(math.radians(pie.turn_each_deg) / 2))
     return Bend(id=pie.id, locked=pie.locked, tube=pie.tube, angle_deg=pie.turn_deg, clr_mm=clr, roll_deg=pie.roll_deg)
+
+
+def otherwise(design: Design, run_id: str, piece_id: str) -> tuple[Design, str]:
+    """A bend of a run made of slices that turn as the shop's rule says, or slices made one bend, its ends where they
+    are; and that in words. Raises EditError.
+    """
+    run = design.run(run_id)
+    piece = next((p for p in run.pieces if p.id == piece_id), None) if run else None
+    if run is None or not isinstance(piece, Bend | Pie):
+        raise EditError("only a bend is made of slices, and slices made one bend")
+    if piece.locked:
+        raise EditError("that piece is locked: unlock it first")
+    made = sliced(piece, design.settings.rules.pie_turn_deg) if isinstance(piece, Bend) else in_one(piece)
+    if made is None:
+        raise EditError("slices that turn about each other, or more than half a turn, are no single bend")
+    words = f"made of {made.slices} slices" if isinstance(made, Pie) else "made one bend"
+    return with_pieces(design, run, [made if p.id == piece_id else p for p in run.pieces]), words

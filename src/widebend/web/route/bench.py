@@ -9,7 +9,17 @@ from typing import Any
 import numpy as np
 from flask import Blueprint, g, render_template, request, url_for
 
-from ...core.editing import CARRY, HOLD, corners, describe_change, drag_corner, set_locked, set_piece, set_tube
+from ...core.editing import (
+    CARRY,
+    HOLD,
+    corners,
+    describe_change,
+    drag_corner,
+    otherwise,
+    set_locked,
+    set_piece,
+    set_tube,
+)
 from ...core.editing import carry as edit_carry
 from ...core.editing import insert as insert_piece
 from ...core.editing import take_out as edit_take_out
@@ -416,6 +426,19 @@ def take_out(job_id: int) -> Any:
         left = design.run(run.id)
         said.piece = left.pieces[max(0, at - 1)].id if left and left.pieces else None
         return design, f"took out piece {at + 1}"
+
+    return _edit(job_id, change)
+
+
+@room.post("/jobs/<int:job_id>/route/otherwise")
+def make_otherwise(job_id: int) -> Any:
+    """A bend made of slices, or slices made one bend."""
+
+    def change(_connection: Connection, here: AtHand, _said: Said) -> tuple[Design, str]:
+        run, piece = _run_of(here.design), request.form.get("piece", "")
+        at = next((i for i, p in enumerate(run.pieces) if p.id == piece), 0)
+        design, words = otherwise(here.design, run.id, piece)
+        return design, f"piece {at + 1} is {words}"
 
     return _edit(job_id, change)
 
