@@ -40,7 +40,7 @@ def test_what_does_not_go_in_is_said_with_what_is_lacking() -> None:
 
 
 def test_a_bend_of_slices_ends_where_the_bend_does_and_is_made_one_again() -> None:
-    """n slices of equal turn on a circle of CLR cos(turn / 2): their mitres' tangents add up to the bend's (geometry)."""
+    """n slices of equal turn on a circle of CLR cos(turn / 2): their tangents add up to the bend's (plain geometry)."""
     design = twin_x()
     run = next(r for r in design.runs if r.name == "left rear")
     bend = next(p for p in run.pieces if isinstance(p, Bend))
