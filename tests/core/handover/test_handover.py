@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from widebend.core.editing import otherwise
 from widebend.core.handover import TORQUE_NM, checks_for, fitted
 from widebend.core.laying import system_of
 from widebend.core.records import Joint
@@ -28,6 +29,11 @@ def test_what_was_fitted_is_the_design_s() -> None:
     words = {line.what: line.words for line in lines}
     assert words[first.name or "r1"].startswith("63.5 mm x 1.5 mm 304")
     assert f"{TORQUE_NM['clamp'][0]:g} to {TORQUE_NM['clamp'][1]:g} N m" in words["band clamp"]
+    assert words[first.name or "r1"].endswith(f"{sum(p.kind == 'bend' for p in first.pieces)} bends")
+    bend = max((p for p in first.pieces if p.kind == "bend"), key=lambda p: p.angle_deg)
+    made, _ = otherwise(design, first.id, bend.id)
+    of_slices = next(iter(fitted(made, system_of(made)))).words
+    assert f"and 1 bend of {next(p.slices for p in made.runs[0].pieces if p.kind == 'pie')} slices" in of_slices
     off = [line.words for line in lines if line.what.startswith("comes off")]
     places = [int(text.split(", ")[1].split(" ")[0]) for text in off]
     assert places == sorted(places, reverse=True)

@@ -6,8 +6,8 @@ from collections import Counter
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
-from ..laying import System
-from ..records import Bend, Design, InLine, JointKind
+from ..laying import LaidRun, System
+from ..records import Bend, Design, InLine, JointKind, Pie
 from ..units import format_length
 
 # for dry steel threads of the usual sizes; the maker's own figure goes before. Common practice, no source
@@ -26,14 +26,27 @@ class Fitted:
     words: str
 
 
+def _turns(run: LaidRun) -> str:
+    """How a run turns, in words: its bends, and those made of slices."""
+    bends = sum(isinstance(p.piece, Bend) for p in run.pieces)
+    pies = [p.piece.slices for p in run.pieces if isinstance(p.piece, Pie)]
+    words = [_counted(bends, "bend")] if bends or not pies else []
+    if pies:
+        words.append(f"{_counted(len(pies), 'bend')} of {_counted(sum(pies), 'slice')}")
+    return " and ".join(words)
+
+
+def _counted(count: int, what: str) -> str:
+    return f"{count} {what}{'s' if count != 1 else ''}"
+
+
 def fitted(design: Design, system: System, unit: str = "mm") -> Iterator[Fitted]:
     """Pipe by run, parts with their metal, joints with their torque, tips by bank, what comes off first."""
     for run in system.runs:
         if run.pieces:
-            bends = sum(isinstance(p.piece, Bend) for p in run.pieces)
             long = format_length(sum(p.length_mm for p in run.pieces if not isinstance(p.piece, InLine)), unit, 0)
             tube = f"{format_length(run.run.tube.od_mm, unit)} x {format_length(run.run.tube.wall_mm, unit)}"
-            yield Fitted(run.run.name or run.run.id, f"{tube} {run.run.tube.material}, {long} of pipe, {bends} bends")
+            yield Fitted(run.run.name or run.run.id, f"{tube} {run.run.tube.material}, {long} of pipe, {_turns(run)}")
     for part in design.parts:
         metal = part.item.metal or ""
         yield Fitted(part.name or part.item.kind, ", ".join(w for w in (part.item.kind, metal) if w))
