@@ -13,8 +13,8 @@ from collections.abc import Mapping, Sequence
 
 from .plain_user import as_user
 
-AGAIN_S, MOST_S = 2.0, 60.0  # before a dead one is begun again; one that dies at once each time waits ever longer
-QUICK_S = 10.0
+AGAIN_S, MOST_S = 2.0, 30.0  # before a dead one is begun again; one that dies at once each time waits ever longer
+QUICK_S = 5.0
 
 
 class Beside:
