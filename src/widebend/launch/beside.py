@@ -13,7 +13,7 @@ from collections.abc import Mapping, Sequence
 
 from .plain_user import as_user
 
-AGAIN_S, MOST_S = 2.0, 30.0  # before a dead one is begun again; one that dies at once each time waits ever longer
+AGAIN_S, MOST_S = 2.0, 30.0  # before a dead one is begun again; one that fails at once each time waits ever longer
 QUICK_S = 5.0
 
 
@@ -49,7 +49,8 @@ class Beside:
         while not self.stopping.is_set():
             begun = time.monotonic()
             self._wait()
-            pause = pause if time.monotonic() - begun < QUICK_S else AGAIN_S
+            killed = self.process.returncode < 0  # from outside: no fault of its own
+            pause = AGAIN_S if killed or time.monotonic() - begun > QUICK_S else pause
             if self.stopping.wait(pause):
                 return
             words = "%s ended (%d): starting it again after %.0f s"
