@@ -14,7 +14,7 @@ from collections.abc import Mapping, Sequence
 from .plain_user import as_user
 
 AGAIN_S, MOST_S = 2.0, 30.0  # before a dead one is begun again; one that fails at once each time waits ever longer
-QUICK_S = 5.0
+QUICK_S = 5.0  # one that ran for longer did begin
 
 
 class Beside:

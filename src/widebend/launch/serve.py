@@ -123,7 +123,7 @@ def warm_once(kernels: Path) -> None:
     """Compile the kernels where they were never compiled, before anybody waits for a page."""
     done = kernels / "compiled"
     if not done.exists():
-        print("compiling what measures and searches: two or three minutes, once for this version", flush=True)
+        print("compiling what measures and searches: some minutes, once for this version", flush=True)
         compile_all()
         with suppress(OSError):  # where nothing can be kept it is done at each start
             kernels.mkdir(parents=True, exist_ok=True)

@@ -148,3 +148,16 @@ def test_a_rod_that_would_bend_is_of_a_thicker_bar(estate: tuple[Design, Review]
     assert len(said) == sum(has_rod(h) for h in design.hangers)
     assert "its rod is 10 mm, the shop bends 8 mm" in said[0]
     assert not list(beyond_shop(design, hung, Equipment()))
+    assert with_free_rods(found, hung, 0.0) == with_free_rods(found, hung)  # a shop that bends none has it bent
+
+
+def test_a_bracket_of_thicker_bar_than_the_shop_bends_is_said(estate: tuple[Design, Review]) -> None:
+    """Its pin stands 80 mm to the side of its hole and 60 under it: a bent bar 4 mm thick."""
+    bare, found = estate
+    off = (Length(0), Length(80), Length(-60))
+    hangers = tuple(h.model_copy(update={"pin_mm": off, "bracket": "flat bar"}) for h in bare.hangers[:1])
+    design = bare.model_copy(update={"hangers": hangers})
+    hung = hang(design, found.system, modes=0)
+    (words,) = (say_hung(f, design) for f in beyond_shop(design, hung, Equipment(plate_mm=Length(3.0))))
+    assert "its bracket is of 4 mm bar, the shop bends 3 mm" in words
+    assert not list(beyond_shop(design, hung, Equipment(plate_mm=Length(4.0))))

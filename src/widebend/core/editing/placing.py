@@ -144,40 +144,38 @@ def made_of(
     design: Design, part_id: str, *, metal: Metal | None, surface: Surface, wall_mm: float | None, mass_kg: float | None
 ) -> Design:
     """A part with what it is made of. Raises EditError for one that is gone."""
-    part = design.part(part_id)
-    if part is None:
-        raise EditError("that part is no longer here")
     wall = None if wall_mm is None else Length(wall_mm)
+    item = _known(design, part_id).item
     update = {"metal": metal, "surface": surface, "wall_mm": wall, "mass_kg": mass_kg}
-    changed = part.model_copy(update={"item": part.item.model_copy(update=update)})
-    return design.model_copy(
-        update={"parts": tuple(changed if p.id == part_id else p for p in design.parts)}
-    ).validated()
+    return _changed(design, part_id, item=item.model_copy(update=update)).validated()
 
 
 def moved_with(design: Design, part_id: str, moves: MovesWith) -> Design:
     """A part with what it moves with. Raises EditError for one that is gone."""
-    part = design.part(part_id)
-    if part is None:
-        raise EditError("that part is no longer here")
-    parts = tuple(p.model_copy(update={"moves": moves}) if p.id == part_id else p for p in design.parts)
-    return design.model_copy(update={"parts": parts})
+    return _changed(design, part_id, moves=moves)
 
 
 def locked_part(design: Design, part_id: str, *, locked: bool) -> Design:
     """A part locked where it stands, or free again."""
+    return _changed(design, part_id, locked=locked)
+
+
+def _known(design: Design, part_id: str) -> Part:
     part = design.part(part_id)
     if part is None:
         raise EditError("that part is no longer here")
-    parts = tuple(p.model_copy(update={"locked": locked}) if p.id == part_id else p for p in design.parts)
-    return design.model_copy(update={"parts": parts})
+    return part
+
+
+def _changed(design: Design, part_id: str, **update: object) -> Design:
+    """A part with some of its fields changed. Raises EditError for one that is gone."""
+    changed = _known(design, part_id).model_copy(update=update)
+    return design.model_copy(update={"parts": tuple(changed if p.id == part_id else p for p in design.parts)})
 
 
 def without_part(design: Design, part_id: str) -> Design:
     """The design without a part. Raises EditError for one that a run starts from, aims for or carries."""
-    part = design.part(part_id)
-    if part is None:
-        raise EditError("that part is no longer here")
+    _known(design, part_id)
     for run in design.runs:
         ends = [str(e).partition(".")[0] for e in (run.start, run.aim) if isinstance(e, str)]
         if part_id in ends or any(getattr(p, "part", None) == part_id for p in run.pieces):

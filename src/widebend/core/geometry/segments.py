@@ -105,5 +105,5 @@ def highest(rows: Vector) -> float:
 def lowest(rows: Vector) -> float:
     """The lowest place of segments (n, 14), as if every one were a ball-ended bar: never too high [mm]."""
     mirrored = rows.copy()
-    mirrored[:, (5, 8, 11)] *= -1.0
+    mirrored[:, (5, 8)] *= -1.0
     return -highest(mirrored)

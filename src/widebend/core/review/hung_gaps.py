@@ -105,7 +105,7 @@ def with_free_rods(found: Review, hung: HungSystem, thickest_mm: float | None = 
     shop bends, if it said.
     """
     around = packed([o for o in found.obstacles if not o.is_low_line])
-    most = np.inf if thickest_mm is None else thickest_mm
+    most = thickest_mm or np.inf  # nothing bent at all: said of each rod
     return tuple(_freed(found, one, around, most) for one in hung.carried)
 
 

@@ -19,6 +19,7 @@ from ..laying import (
     Obstacle,
     Position,
     behind,
+    engine_positions,
     goes_as,
     spaced,
     system_of,
@@ -117,7 +118,8 @@ def _taped(obstacle: Obstacle, taped_mm: Length) -> Obstacle:
 
 def _behind_a_flex(asked: Asked) -> Iterator[Trial]:
     """What rocks with the engine for want of a flex, as if it had one ahead."""
-    if goes_as(asked.mover) != ENGINE:
+    rocks = len(engine_positions(asked.design)) > 1
+    if goes_as(asked.mover) != ENGINE or not rocks:
         return
 
     def opens() -> bool:
