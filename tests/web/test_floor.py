@@ -102,8 +102,9 @@ def test_a_job_is_handed_over_put_away_deleted_and_brought_back(visitor: Visitor
         return [p.text for p in visitor.get("/").select(".floor-title")]
 
     everyone = listed()
-    for state in ("done", "put away"):
-        visitor.post("/", "/jobs/101/state", state=state)
+    for page, action, values in (("/jobs/101/handover", "/jobs/101/handover/done", {"anyway": "yes"}),
+                                 ("/", "/jobs/101/state", {"state": "put away"})):  # fmt: skip
+        visitor.post(page, action, **values)
         assert not any("Job 101" in title for title in listed())
         assert "Job 101" in visitor.get("/jobs/away").text
         visitor.post("/jobs/away", "/jobs/101/state", state="open")
@@ -148,3 +149,43 @@ def test_the_demo_is_put_away_and_a_new_shop_is_led_to_its_first_job(visitor: Vi
     assert "draw in" in floor.select_one(".first-job").text
     assert "Our shop" in floor.text
     assert "Mara Quill" in visitor.get("/jobs/away").text
+
+
+def test_a_job_does_not_throw_another_off_its_lift_unasked(visitor: Visitor) -> None:
+    page = visitor.get("/")
+    stands = page.select(".bays .bay:not(.empty) .floor-title")[0].get_text().split()[1]
+    waits = page.select("[aria-label='Waiting'] .floor-title")[0].get_text().split()[1]
+    asked = visitor.post("/", f"/jobs/{waits}/bay", code=409, bay="1")
+    assert f"Job {stands} stands on" in asked.get_text()
+    form = asked.select_one(".notice.tight[role=alert]")
+    hidden = {i["name"]: i["value"] for i in form.select("input[type=hidden]")}
+    assert visitor.client.post(form["action"], data=hidden | {"bay": "1"}).status_code == 303
+    assert stands in visitor.get("/").select_one("[aria-label='Waiting']").get_text()
+
+
+def test_only_a_record_that_cannot_be_read_is_kept_as_damaged(
+    visitor: Visitor, monkeypatch: pytest.MonkeyPatch
+) -> None:  # fmt: skip
+    def fails(*_: object) -> None:
+        raise RuntimeError("a passing fault")
+
+    with monkeypatch.context() as patched:
+        patched.setattr("widebend.web.floor.floor.next_action", fails)
+        assert "cannot be checked" not in visitor.get("/").get_text()
+    seen = visitor.get("/").get_text()
+    assert "cannot be checked" not in seen
+    assert "not worked out yet" not in visitor.get("/").get_text()
+    assert seen
+
+
+def test_intake_changed_in_two_tabs_and_after_it_was_signed(visitor: Visitor) -> None:
+    intake = "/jobs/101/intake"
+    values = {i["name"]: i.get_text() or i.get("value", "") for i in visitor.form(intake, intake).select("[name]")
+              if i.get("type") != "radio"}  # fmt: skip
+    visitor.post(intake, f"{intake}/sign", signed_name="M. Quill")
+    assert "M. Quill" in visitor.get(intake).get_text()
+    assert visitor.client.post(intake, data=values | {"road_use": "road", "wanted": "deeper"}).status_code == 303
+    assert "M. Quill" not in visitor.get(intake).get_text()  # what was signed was something else
+    refused = visitor.client.post(intake, data=values | {"road_use": "road", "hurts": "drone"})
+    assert refused.status_code == 409
+    assert "deeper" in refused.get_data(as_text=True)

@@ -7,6 +7,8 @@ import json
 import re
 from urllib.parse import urlsplit
 
+import pytest
+from bs4 import BeautifulSoup
 from PIL import Image
 
 from .conftest import Visitor
@@ -177,3 +179,66 @@ def test_before_there_is_a_design_it_is_rough_and_says_so(visitor: Visitor) -> N
     path = urlsplit(sent.select_one(".big-link")["href"]).path
     assert "Rough: reckoned by a system like it" in visitor.get(path).get_text()
     assert "no such card" in visitor.get(f"{url}?card=77", 404).get_text()
+
+
+def _euro(text: str) -> list[str]:
+    return re.findall(r"\d[\d ]*\.\d\d", text)
+
+
+def test_what_was_agreed_is_billed_whatever_the_clocks_and_rates_say_later(visitor: Visitor) -> None:
+    path = _sent(visitor)
+    total = _euro(visitor.get(path).select_one(".offer h2 .big-figure").get_text())[0]
+    visitor.post(path, f"{path}/yes", code=200, offer="0", name="M. Quill", tips="yes", cautions="yes")
+    visitor.post(HOURS, f"{HOURS}/start", step="weld", who="Ada")
+    visitor.post(HOURS, f"{HOURS}/stop")
+    values = {i["name"]: i.get("value", "") for i in visitor.form("/rates", "/rates").select("input")}
+    visitor.post("/rates", "/rates", **{**values, "process": "TIG", "hour": "120", "tax": "7"})
+    over = "/jobs/101/handover"
+    visitor.post(over, f"{over}/done", anyway="yes")
+    page = visitor.get(over)
+    assert _euro(page.select_one(".big-figure").get_text()) == [total]
+    assert "not agreed" not in page.get_text()
+    visitor.post(over, f"{over}/pay", who="Jun", amount="100")
+    visitor.post(over, f"{over}/invoice", who="Jun")
+    text = " ".join(visitor.get(over).get_text().split())
+    assert re.search(r"Invoice \d+,\D*(\d[\d ]*\.\d\d)", text)[1] == total
+    assert "left to pay" in text, text
+    left = re.search(r"left to pay\D*(\d[\d ]*\.\d\d)", text)[1]
+    assert float(total.replace(" ", "")) - float(left.replace(" ", "")) == pytest.approx(100.0)
+
+
+def test_a_customer_has_one_offer_to_answer(visitor: Visitor) -> None:
+    first, second = _sent(visitor), _sent(visitor)
+    visitor.get(first, 404)
+    assert visitor.get(second).select("#say-yes")
+
+
+def test_a_forgotten_clock_is_asked_about_before_another_is_booked(visitor: Visitor) -> None:
+    visitor.post(HOURS, f"{HOURS}/start", step="weld", who="Ada")
+    _run_sql(visitor, "UPDATE clocks SET started_at = now() - interval '62 hours' WHERE ended_at IS NULL")
+    refused = visitor.post(HOURS, f"{HOURS}/start", code=422, step="tack", who="Ada")
+    assert "how long that took" in refused.get_text()
+    visitor.post(HOURS, f"{HOURS}/stop", ran="90")
+    visitor.post(HOURS, f"{HOURS}/correct", ran="75")
+    stretches = visitor.get(HOURS).select_one("[aria-label='Planned and taken'] .plain-list").get_text()
+    assert "75 min" in stretches
+    visitor.post(HOURS, f"{HOURS}/start", step="tack", who="Ada")
+
+
+def test_two_tabs_of_rates_do_not_overwrite_each_other_unseen(visitor: Visitor) -> None:
+    values = {i["name"]: i.get("value", "") for i in visitor.form("/rates", "/rates").select("input")} | {
+        "process": "TIG"
+    }
+    visitor.post("/rates", "/rates", **{**values, "hour": "100"})
+    refused = visitor.client.post("/rates", data={**values, "day_hours": "7"})
+    assert refused.status_code == 422
+    assert b"someone else set this to" in refused.data
+    again = BeautifulSoup(refused.data, "html.parser")
+    kept = {i["name"]: i.get("value", "") for i in again.select_one("form.card.form").select("input")}
+    assert kept["day_hours"] == "7"
+    assert visitor.client.post("/rates", data=kept | {"process": "TIG"}).status_code == 303
+
+
+def _run_sql(visitor: Visitor, sql: str) -> None:
+    with visitor.client.application.extensions["database"].transaction() as connection:
+        connection.execute(sql)

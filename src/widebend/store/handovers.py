@@ -68,8 +68,13 @@ def check(connection: Connection, job_id: int, what: str, who: str, *, done: boo
 def add_invoice(
     connection: Connection, job_id: int, content: Mapping[str, Any], who: str, made_at: datetime | None = None
 ) -> int:
-    """The next invoice, of now or, for books that are taken over, of an earlier time; its number."""
-    queries.lock_invoices(connection)
+    """The next invoice, of now or, for books that are taken over, of an earlier time; its number. Raises EditError
+    if the job has one.
+    """
+    queries.lock_invoices(connection)  # of two who make it at once the second sees the first's
+    made = invoices(connection, job_id)
+    if made:
+        raise EditError(f"invoice {made[0].number} of this job is made already")
     return int(queries.add_invoice(connection, job_id=job_id, content=Jsonb(dict(content)), who=who, made_at=made_at))
 
 
@@ -105,6 +110,7 @@ class Month:
     net: int
     material: int
     hours: float
+    billed_h: float
     mistakes: int
     lost_h: float
     cost: int
@@ -112,8 +118,8 @@ class Month:
 
     @property
     def an_hour(self) -> float | None:
-        """What was earned an hour worked, in minor units."""
-        return earned_an_hour(self.net, self.material, self.hours) if self.invoices else None
+        """What was earned an hour worked, in minor units; None where too little was clocked to say."""
+        return earned_an_hour(self.net, self.material, self.hours, self.billed_h) if self.invoices else None
 
 
 def months(connection: Connection, most: int = 12) -> list[Month]:
@@ -124,7 +130,8 @@ def months(connection: Connection, most: int = 12) -> list[Month]:
     return [
         Month(
             row["month"], int(row["invoices"]), int(row["net"]), int(row["material"]), float(row["minutes"]) / 60.0,
-            int(row["mistakes"]), float(row["lost"]) / 60.0, int(row["cost"]), steps.get(row["month"], {}),
+            float(row["billed_h"]), int(row["mistakes"]), float(row["lost"]) / 60.0, int(row["cost"]),
+            steps.get(row["month"], {}),
         )
         for row in queries.months(connection, most=most)
     ]  # fmt: skip

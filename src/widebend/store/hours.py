@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import UTC, datetime, timedelta
 from typing import Any, Literal, get_args
 
 from ..core.errors import EditError
@@ -40,11 +40,13 @@ def planned(connection: Connection, job_id: int) -> dict[str, float]:
     return {row["step"]: float(row["minutes"]) for row in queries.planned_minutes(connection, job_id=job_id)}
 
 
-def past(connection: Connection) -> list[PastJob]:
-    """Every job that was handed over, with the steps that were both planned and clocked."""
+def past(connection: Connection, but: int = 0) -> list[PastJob]:
+    """Every job that was handed over, with the steps that were both planned and clocked; without the job `but`, whose
+    own clocks do not change what it costs.
+    """
     said: dict[int, dict[WorkStep, float]] = {}
     took: dict[int, dict[WorkStep, float]] = {}
-    for row in queries.past_minutes(connection):
+    for row in queries.past_minutes(connection, but=but):
         if row["step"] in STEPS:
             said.setdefault(row["job_id"], {})[row["step"]] = float(row["planned"])
             took.setdefault(row["job_id"], {})[row["step"]] = float(row["taken"])
@@ -61,12 +63,29 @@ def all_running(connection: Connection) -> list[dict[str, Any]]:
     return [dict(row) for row in queries.running_clocks(connection)]
 
 
+FORGOTTEN_H = 5.0  # nobody works longer at one step without a break: common practice, no source
+
+
+def is_forgotten(clock: Mapping[str, Any], now: datetime) -> bool:
+    """Whether a running clock was most likely forgotten."""
+    return bool(now - clock["started_at"] > timedelta(hours=FORGOTTEN_H))
+
+
 def start(connection: Connection, job_id: int, step: str, who: str) -> None:
-    """Begin a step: what the same person worked at before ends. Raises EditError for a step there is none of."""
+    """Begin a step: what the same person worked at before ends. Raises EditError for a step there is none of, and while
+    a forgotten clock of theirs runs: how long that took is asked first.
+    """
     if step not in STEPS:
         raise EditError(f"one of {', '.join(STEPS)}", "step")
     if not who.strip():
         raise EditError("who works at it?", "who")
+    mine = running(connection, who)
+    if mine and is_forgotten(mine, datetime.now(UTC)):
+        raise EditError(
+            f"{who}'s clock at {mine['step']}, job {mine['job_id']}, has run since {mine['started_at']:%d %b %H:%M}: "
+            "first say how long that took",
+            "ran",
+        )
     queries.stop_clock(connection, who=who, ended_at=None)
     queries.start_clock(connection, job_id=job_id, step=step, who=who)
 
@@ -80,6 +99,13 @@ def clocks(connection: Connection, job_id: int) -> list[Clock]:
     """Every clock of a job, the newest first."""
     return [Clock(**{**row, "minutes": float(row["minutes"])})
             for row in queries.clocks_of_job(connection, job_id=job_id)]  # fmt: skip
+
+
+def correct_clock(connection: Connection, job_id: int, clock_id: int, minutes: float) -> None:
+    """Correct how long an ended clock ran. Raises EditError."""
+    if not 0 < minutes <= 24 * 60:
+        raise EditError("minutes, from 1 to a day's", "ran")
+    queries.correct_clock(connection, job_id=job_id, clock_id=clock_id, minutes=minutes)
 
 
 def drop_clock(connection: Connection, job_id: int, clock_id: int) -> None:

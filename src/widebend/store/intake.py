@@ -41,6 +41,12 @@ def get(connection: Connection, job_id: int) -> Talk:
     return Talk(said, name, at, [dict(one) for one in queries.walk_round(connection, job_id=job_id)], on)
 
 
+def shown(talk: Talk) -> dict[str, str]:
+    """What was said at the vehicle, as its form shows it."""
+    day = talk.promised_on.isoformat() if talk.promised_on else ""
+    return {key: talk.said.get(key, "") for key, *_ in ASKED} | {"promised_on": day}
+
+
 def say(connection: Connection, job_id: int, given: Mapping[str, str], promised_on: date | None) -> None:
     """Keep what was said, by when it is promised; emissions parts found missing get the day they were found. Raises
     EditError.

@@ -160,6 +160,13 @@ def put_in_bay(connection: Connection, job_id: int, bay_id: int | None) -> None:
     queries.put_in_bay(connection, job_id=job_id, bay_id=bay_id)
 
 
+def in_bay(connection: Connection, bay_id: int) -> int | None:
+    """The job that stands on a lift. Held: nobody else puts one there until this transaction ends."""
+    queries.lock_bay(connection, bay_id=bay_id)
+    row = queries.job_in_bay(connection, bay_id=bay_id)
+    return int(row["id"]) if row else None
+
+
 def with_something_fitted(connection: Connection, most: int) -> list[int]:
     """Jobs with something on the vehicle, the newest first."""
     return [row["id"] for row in queries.fitted_jobs(connection, most=most)]

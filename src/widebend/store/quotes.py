@@ -61,7 +61,10 @@ def _hash(token: str) -> str:
 def send(
     connection: Connection, job_id: int, content: Mapping[str, Any], revision: int, days: int, who: str
 ) -> tuple[int, str]:  # fmt: skip
-    """Keep a quote as it goes out; its number and the token of its link, which is kept nowhere."""
+    """Keep a quote as it goes out, in place of any that still waits for its answer: a customer has one offer to say yes
+    to. Its number, and the token of its link, which is kept nowhere.
+    """
+    queries.withdraw_open_quotes(connection, job_id=job_id)
     token = secrets.token_urlsafe(24)
     number = queries.send_quote(connection, job_id=job_id, content=Jsonb(content), design_revision=revision,
                                 token_hash=_hash(token), who=who, days=days)  # fmt: skip
@@ -71,6 +74,16 @@ def send(
 def of_job(connection: Connection, job_id: int) -> list[Quote]:
     """A job's quotes, the newest first."""
     return [Quote(**row) for row in queries.quotes_of_job(connection, job_id=job_id)]
+
+
+def agreed(connection: Connection, job_id: int) -> Quote | None:
+    """The quote or change order that the customer said yes to last."""
+    return max((q for q in of_job(connection, job_id) if q.answered_at), key=_answered_at, default=None)
+
+
+def _answered_at(quote: Quote) -> datetime:
+    assert quote.answered_at is not None  # the caller looked
+    return quote.answered_at
 
 
 def by_token(connection: Connection, token: str, address: str) -> Quote | None:

@@ -9,7 +9,7 @@ from widebend.core.cutting import cut_lists, cut_with_rests, on_bench
 from widebend.core.cutting.lists import heel_and_throat
 from widebend.core.laying import lay_run
 from widebend.core.nesting import JOB_AIMS, Stocked, nest_bends, plan_of, rests_of_bends, within
-from widebend.core.records import StockBend, StockItem
+from widebend.core.records import Fitted, StockBend, StockItem
 
 BEND = {"kind": "bend", "od_mm": 63.5, "wall_mm": 1.5, "material": "304", "clr_mm": 95.25, "leg_mm": 100.0}
 
@@ -102,3 +102,17 @@ def test_a_whole_stock_bend_is_used_whole_and_what_none_holds_is_left_to_the_cut
     assert nests[0].nest.proven
     _, _, _, bought = _planned([45.0], [])
     assert [source.words for source in bought.values()] == ["45° bend to buy no. 1"]
+
+
+@pytest.mark.parametrize("found", [{"clr_mm": 95.38}, {"angle_deg": 91.0}])
+def test_a_bend_on_the_vehicle_stays_in_the_stock_it_was_cut_from(found: dict[str, float]) -> None:
+    """Measured a degree or a tenth of a millimetre off, it is still the bend that was drawn, and bought."""
+    bend = _bend(90.0, "b0", 0.0)
+    nominal = tuple(StockBend(angle_deg=deg, clr_mm=95.25, leg_mm=100.0) for deg in (45, 90, 180))
+    design, run = _design([_leg(150.0, "l0"), bend.model_copy(update=found)], stock=nominal)
+    fitted = Fitted(run=run.id, piece="b0", planned=bend)
+    design = design.model_copy(update={"fitted": (fitted,)})
+    laid = [lay_run(design, run)]
+    nests = nest_bends(design, laid, [], "fewest welds", within(2.0))
+    assert [n.nest.short for n in nests] == [()]
+    assert [(s.stock.angle_deg, s.stock.clr_mm) for s in plan_of(nests, laid, 1.5).values()] == [(90.0, 95.25)]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import random
 from fractions import Fraction
 
@@ -18,6 +19,7 @@ from widebend.core.quoting import (
     estimate,
     estimated_h,
     offer_of,
+    tips_changed,
     totals,
     wishes,
 )
@@ -156,3 +158,37 @@ def test_a_wish_is_a_design_of_its_own() -> None:
     for was, now in zip(design.runs[0].pieces, again.runs[0].pieces, strict=True):
         if isinstance(was, Bend) and isinstance(now, Bend):
             assert (now.angle_deg, now.clr_mm) == pytest.approx((was.angle_deg, was.clr_mm), abs=0.01)
+
+
+@pytest.mark.parametrize("known", range(6))
+def test_nine_of_ten_of_the_next_jobs_lie_in_the_range_however_few_are_known(known: int) -> None:
+    """Simulated shops: each has its own pace (a third off, one deviation) and its jobs a spread of a quarter."""
+    draw, inside, shops = random.Random(known), 0, 1500
+    step = (StepEstimate("weld", 1.0, "m", 60.0),)
+    for _ in range(shops):
+        pace = draw.gauss(0.0, 0.3)
+        took = [60.0 * math.exp(pace + draw.gauss(0.0, 0.25)) for _ in range(known + 1)]
+        found = corrected(step, [PastJob({"weld": 60.0}, {"weld": minutes}) for minutes in took[:-1]])
+        inside += found.low <= took[-1] / 60.0 <= found.high
+    assert 0.87 * shops < inside
+
+
+def test_a_forgotten_clock_teaches_nothing() -> None:
+    step = (StepEstimate("weld", 1.0, "m", 60.0),)
+    for minutes in (62 * 60.0, 1 / 60):
+        found = corrected(step, [PastJob({"weld": 60.0}, {"weld": minutes})])
+        assert (found.hours, found.jobs) == (1.0, 0)
+    slow = [PastJob({"weld": 60.0}, {"weld": 300.0})] * 4  # a shop that is slow every time is believed
+    assert corrected(step, slow).hours > 2.0
+
+
+def test_a_tip_of_another_size_than_was_signed_for_is_named() -> None:
+    design = cat_back()
+    (tip,) = (part for part in design.parts if part.item.kind == "tip")
+    wide = Length(float(next(p.od_mm for p in tip.item.ports if p.role == "out")) + 13.0)
+    ports = tuple(p.model_copy(update={"od_mm": wide}) if p.role == "out" else p for p in tip.item.ports)
+    other = tip.model_copy(update={"item": tip.item.model_copy(update={"ports": ports})})
+    now = design.model_copy(update={"parts": tuple(other if p.id == tip.id else p for p in design.parts)})
+    assert not tips_changed(design, design)
+    (change,) = tips_changed(design, now)
+    assert change.now_mm - change.was_mm == pytest.approx(13.0)

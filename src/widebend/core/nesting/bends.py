@@ -11,7 +11,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from ..cutting import USEFUL_DEG, WHOLE_DEG, BendPlan, BendSource, stock_for
-from ..laying import LaidPiece, LaidRun
+from ..laying import LaidPiece, LaidRun, as_drawn
 from ..records import Bend, Design, Leg, StockBend, StockItem, Tube
 from ..units import Length
 from .bars import Bar, Cut, Nest, Problem, Saw, Solve
@@ -36,9 +36,11 @@ class BendNest:
 def nest_bends(
     design: Design, runs: Sequence[LaidRun], shelf: Sequence[Stocked], aim: JobAim, solve: Solve
 ) -> list[BendNest]:  # fmt: skip
-    """One nest for each tube and radius; what no stock holds is left short, and the cut list says so."""
+    """One nest for each tube and radius; what no stock holds is left short, and the cut list says so. What is on the
+    vehicle was cut as it was drawn, not as it was found.
+    """
     groups: dict[tuple[float, float, str, float], tuple[Tube, list[tuple[Key, float]]]] = {}
-    for laid in runs:
+    for laid in (as_drawn(design, run) for run in runs):
         for placed in laid.pieces:
             if isinstance(placed.piece, Bend):
                 tube, clr = placed.tube, round(float(placed.piece.clr_mm), 2)

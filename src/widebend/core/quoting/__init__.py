@@ -8,6 +8,7 @@ from .history import Corrected, PastJob, corrected
 from .hours import STEPS, StepEstimate, estimate, estimated_h
 from .offers import Offer, OfferLine, offer_of
 from .sums import Totals, changed_lines, earned_an_hour, half_up, money, totals
+from .tips import TipChange, tips_changed
 from .wishing import WISHES, Wish, wishes
 
 __all__ = [
@@ -18,6 +19,7 @@ __all__ = [
     "OfferLine",
     "PastJob",
     "StepEstimate",
+    "TipChange",
     "Totals",
     "Wish",
     "changed_lines",
@@ -28,6 +30,7 @@ __all__ = [
     "half_up",
     "money",
     "offer_of",
+    "tips_changed",
     "totals",
     "wishes",
 ]

@@ -52,13 +52,19 @@ def changed_lines(was: Mapping[str, int], now: Mapping[str, int]) -> list[tuple[
             if was.get(words, 0) != now.get(words, 0)]  # fmt: skip
 
 
-def earned_an_hour(net: int, material: int, hours: float) -> float | None:
-    """What an hour worked earned in minor units: invoiced less metal and parts at our cost; None without hours.
+CLOCKED_SHARE, CLOCKED_H = 0.25, 1.0  # clocks of less say nothing of what was worked: common practice, no source
 
-    >>> earned_an_hour(142_000, 27_500, 12.5), earned_an_hour(100, 0, 0.0)
-    (9160.0, None)
+
+def earned_an_hour(net: int, material: int, hours: float, billed_h: float = 0.0) -> float | None:
+    """What an hour worked earned in minor units: invoiced less metal and parts at our cost; None where less was clocked
+    than an hour, or than a quarter of the hours invoiced: the clocks did not run.
+
+    >>> earned_an_hour(142_000, 27_500, 12.5), earned_an_hour(100, 0, 0.0), earned_an_hour(142_000, 27_500, 1 / 3600)
+    (9160.0, None, None)
+    >>> earned_an_hour(142_000, 27_500, 2.0, billed_h=12.5) is None
+    True
     """
-    return (net - material) / hours if hours > 0 else None
+    return (net - material) / hours if hours >= max(CLOCKED_H, CLOCKED_SHARE * billed_h) else None
 
 
 def totals(lines: Iterable[int], tax: float, deposit: float) -> Totals:

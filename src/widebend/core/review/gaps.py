@@ -94,8 +94,9 @@ def worst_margin(segments: Vector, around: Around, extra_mm: float) -> tuple[flo
     """The least of gap less needed less doubt over a chain [mm], and which thing; `extra_mm`, -1 when none is near."""
     if not len(segments) or not around.obstacles:
         return extra_mm, -1
-    gaps, _ = tube_gaps(segments, around, extra_mm)
-    margins = gaps.min(axis=1) - around.needed
+    gaps, along = tube_gaps(segments, around, extra_mm)
+    # what is far was given its needed gap and `extra_mm`, and that less its needed gap rounds to less than `extra_mm`
+    margins = np.where(along >= 0.0, gaps, np.inf).min(axis=1) - around.needed
     j = int(margins.argmin())
     return (float(margins[j]), j) if margins[j] < extra_mm else (extra_mm, -1)
 

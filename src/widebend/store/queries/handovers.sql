@@ -51,6 +51,7 @@ WITH worked AS (
     FROM clocks WHERE ended_at IS NOT NULL GROUP BY 1
 ), billed AS (
     SELECT to_char(made_at, 'YYYY-MM') AS month, count(*) AS invoices,
+        sum(coalesce((content->'offers'->0->'hours'->>'best')::float8, 0)) AS billed_h,
         sum((content->'offers'->0->'totals'->>'net')::bigint) AS net,
         sum((SELECT coalesce(sum((line->>'cost')::bigint), 0) FROM jsonb_array_elements(content->'offers'->0->'lines') line
              WHERE line->>'group' <> 'work')) AS material
@@ -60,6 +61,7 @@ WITH worked AS (
     FROM job_log WHERE kind = 'mistake' GROUP BY 1
 )
 SELECT month, coalesce(invoices, 0) AS invoices, coalesce(net, 0) AS net, coalesce(material, 0) AS material,
+    coalesce(billed_h, 0) AS billed_h,
     coalesce(minutes, 0) AS minutes, coalesce(mistakes, 0) AS mistakes, coalesce(lost, 0) AS lost, coalesce(cost, 0) AS cost
 FROM worked FULL JOIN billed USING (month) FULL JOIN wrong USING (month) ORDER BY month DESC LIMIT :most;
 

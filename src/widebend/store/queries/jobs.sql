@@ -49,8 +49,13 @@ VALUES (:vehicle_id, :title, :wanted, :hurts, :road_use, :found_removed) RETURNI
 UPDATE jobs SET made_at = :made_at WHERE id = :job_id;
 
 -- name: change_job!
--- What was said at intake.
-UPDATE jobs SET title = :title, wanted = :wanted, hurts = :hurts, road_use = :road_use,
+-- What was said at intake; a signature under something else is one no more.
+UPDATE jobs SET
+    signed_name = CASE WHEN (title, wanted, hurts, road_use, found_removed) = (:title, :wanted, :hurts, :road_use, :found_removed)
+        THEN signed_name ELSE '' END,
+    signed_at = CASE WHEN (title, wanted, hurts, road_use, found_removed) = (:title, :wanted, :hurts, :road_use, :found_removed)
+        THEN signed_at END,
+    title = :title, wanted = :wanted, hurts = :hurts, road_use = :road_use,
     found_removed = :found_removed, waits_for = :waits_for
 WHERE id = :job_id;
 
@@ -61,6 +66,10 @@ UPDATE jobs SET bay_id = :bay_id WHERE id = :job_id;
 -- name: lock_bay^
 -- Hold a lift while the job on it changes.
 SELECT id FROM bays WHERE id = :bay_id FOR UPDATE;
+
+-- name: job_in_bay^
+-- The open job that stands in a bay.
+SELECT id FROM jobs WHERE bay_id = :bay_id AND state = 'open';
 
 -- name: clear_bay!
 -- Free a lift.

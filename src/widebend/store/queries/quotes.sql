@@ -43,6 +43,10 @@ WHERE id = :quote_id AND answered IS NULL AND withdrawn_at IS NULL AND expires_a
 -- Take a quote back: its link opens no more. One that was answered stays.
 UPDATE quotes SET withdrawn_at = now() WHERE id = :quote_id AND job_id = :job_id AND answered IS NULL AND withdrawn_at IS NULL;
 
+-- name: withdraw_open_quotes!
+-- Withdraw what a job has on offer: a newer quote takes its place.
+UPDATE quotes SET withdrawn_at = now() WHERE job_id = :job_id AND answered IS NULL AND withdrawn_at IS NULL;
+
 -- name: note_link_try!
 -- A link that is none was tried.
 INSERT INTO link_tries (address) VALUES (:address);
@@ -65,11 +69,11 @@ ON CONFLICT (job_id, step) DO UPDATE SET minutes = excluded.minutes;
 SELECT step, minutes FROM planned_minutes WHERE job_id = :job_id;
 
 -- name: past_minutes
--- Minutes planned and taken of each step of every job that was handed over, that has both.
+-- Minutes planned and taken of each step of every job that was handed over, that has both; but for one job.
 SELECT p.job_id, p.step, p.minutes AS planned,
     extract(epoch FROM sum(c.ended_at - c.started_at)) / 60.0 AS taken
 FROM planned_minutes p
-JOIN jobs j ON j.id = p.job_id AND j.state = 'done'
+JOIN jobs j ON j.id = p.job_id AND j.state = 'done' AND j.id <> :but
 JOIN clocks c ON c.job_id = p.job_id AND c.step = p.step AND c.ended_at IS NOT NULL
 GROUP BY p.job_id, p.step, p.minutes ORDER BY p.job_id, p.step;
 
@@ -98,6 +102,11 @@ WHERE who = :who AND ended_at IS NULL;
 -- name: drop_clock!
 -- A clock that was never meant.
 DELETE FROM clocks WHERE id = :clock_id AND job_id = :job_id;
+
+-- name: correct_clock!
+-- An ended clock ran for another time than it was clocked.
+UPDATE clocks SET ended_at = started_at + make_interval(secs => 60 * :minutes)
+WHERE id = :clock_id AND job_id = :job_id AND ended_at IS NOT NULL;
 
 -- name: clocks_of_job
 -- Every clock of a job, the newest first, with its minutes until now.

@@ -15,6 +15,7 @@ from ...core.records import Bender, Die, Equipment, Process, TestBend
 from ...core.units import format_length
 from ...formats.design_json import first_fault
 from ...store import jobs
+from ..page.as_shown import refuse_overtaken, stamp
 from ..page.at_hand import transaction
 from ..page.edits import Faults, Said
 from ..page.figures import typing_unit
@@ -49,11 +50,17 @@ def _page(said: Said, code: int = 200) -> Any:
     with transaction() as connection:
         able = jobs.equipment(connection)
     dies = {b.id: [DieShown(b, i, d, learnt(d)) for i, d in enumerate(b.dies)] for b in able.benders}
-    plain = {key: _bare(getattr(able, key)) for key, _ in LENGTHS}
-    plain["saw_mitre_deg"] = "" if able.saw_mitre_deg is None else f"{able.saw_mitre_deg:g}"
+    plain = _shown(able)
     return render_template(
-        "floor/equipment.html", able=able, dies=dies, plain=plain, lengths=LENGTHS, processes=PROCESSES, said=said
-    ), code
+        "floor/equipment.html", able=able, dies=dies, plain=plain, lengths=LENGTHS, processes=PROCESSES, said=said,
+        as_shown=stamp(plain),
+    ), code  # fmt: skip
+
+
+def _shown(able: Equipment) -> dict[str, str]:
+    """What the shop's machines can do, as the fields show it."""
+    plain = {key: _bare(getattr(able, key)) for key, _ in LENGTHS}
+    return plain | {"saw_mitre_deg": "" if able.saw_mitre_deg is None else f"{able.saw_mitre_deg:g}"}
 
 
 def _bare(mm: float | None) -> str:
@@ -65,6 +72,7 @@ def change() -> Any:
     """Saw, rod, plate, welding, tables, lift."""
 
     def said_so(able: Equipment, reader: Reader) -> Equipment:
+        refuse_overtaken(_shown(able))
         values: dict[str, Any] = {key: reader.optional(key) for key, _ in LENGTHS}
         given = reader.given("saw_mitre_deg")
         values["saw_mitre_deg"] = reader.angle("saw_mitre_deg", "mitre", 0.0, 70.0) if given else None

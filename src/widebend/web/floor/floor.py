@@ -6,10 +6,13 @@ import hashlib
 from collections.abc import Iterator
 from typing import Any
 
+import psycopg
 from flask import Blueprint, abort, current_app, make_response, redirect, render_template, request, session, url_for
+from pydantic import ValidationError
 from werkzeug.wrappers import Response
 
 from ... import demo
+from ...core.errors import DesignError, InputError
 from ...core.nesting import plan_from_kept
 from ...core.records import Design, Survey
 from ...store import job_stock, jobs, people
@@ -34,6 +37,11 @@ MOST_WORKED_OUT = 6  # jobs whose next action is worked out while the floor is d
 
 @room.get("/")
 def show() -> str:
+    return _page()
+
+
+def _page(taken: dict[str, Any] | None = None) -> str:
+    """The floor; `taken`: which job should go to a lift on which another stands."""
     with transaction() as connection:
         open_jobs = [(job, action) for job, action in _with_actions(connection)]
         bays = jobs.bays(connection)
@@ -51,6 +59,7 @@ def show() -> str:
         away=away,
         later=later,
         is_demo=is_demo,
+        taken=taken,
         join=_join(current_app.config["JOIN_AT"]),
     )
 
@@ -82,16 +91,34 @@ def _with_actions(connection: Connection) -> Iterator[tuple[jobs.OpenJob, NextAc
 
 
 def _worked_out(connection: Connection, job: jobs.OpenJob, made_from: str) -> NextAction:
-    """The next action of a job; one that cannot be checked is set aside, and the rest works."""
+    """The next action of a job. One whose record cannot be read is set aside, and that is kept; a fault of another kind
+    may pass: it is looked at again the next time.
+    """
     try:
         design, survey = newest_of_each(connection, job.design_id, job.survey_id)
         was = job_stock.taken(connection, job.id)
         whole = opened(connection, design, survey, job.title, job.road_use, view="coming")
-        action = next_action(whole.design, whole.found, plan_from_kept(was.nest) if was else {})
+        readable = whole.design
+    except (DesignError, InputError, ValidationError):
+        current_app.logger.exception("the record of job %s cannot be read", job.id)
+        return _kept(connection, job, made_from, BROKEN)
+    try:
+        action = next_action(readable, whole.found, plan_from_kept(was.nest) if was else {})
+    except psycopg.Error:
+        raise
     except Exception:
-        current_app.logger.exception("job %s cannot be checked", job.id)
-        action = BROKEN
-    jobs.keep_summary(connection, job.id, made_from, action.step, action.words, action.figure)
+        current_app.logger.exception("job %s cannot be checked now", job.id)
+        return LATER
+    return _kept(connection, job, made_from, action)
+
+
+def _kept(connection: Connection, job: jobs.OpenJob, made_from: str, action: NextAction) -> NextAction:
+    """The action, kept for the next look; where nothing can be written the floor is shown all the same."""
+    try:
+        with connection.transaction():
+            jobs.keep_summary(connection, job.id, made_from, action.step, action.words, action.figure)
+    except psycopg.OperationalError:
+        current_app.logger.warning("the summary of job %s is not kept", job.id, exc_info=True)
     return action
 
 
@@ -107,9 +134,9 @@ def away() -> str:
 
 @room.post("/jobs/<int:job_id>/state")
 def set_state(job_id: int) -> Response:
-    """Hand over, put away, delete, or bring back."""
+    """Put away, delete, or bring back; a job is handed over on its own page, where what is left open is asked about."""
     state = request.form.get("state", "")
-    if state not in jobs.STATES:
+    if state not in jobs.STATES or state == "done":
         abort(400)
     with transaction() as connection:
         jobs.get(connection, job_id)
@@ -177,11 +204,17 @@ def _known_vehicle(vehicles: list[dict[str, Any]], text: str) -> int | None:
 
 @room.post("/jobs/<int:job_id>/bay")
 def put_in_bay(job_id: int) -> Response:
+    """Put a job on a lift or take it off; where another stands there, that is asked first: it would have to wait."""
     text = request.form.get("bay", "")
     with transaction() as connection:
         jobs.get(connection, job_id)
-        known = {str(b["id"]): int(b["id"]) for b in jobs.bays(connection)}
-        jobs.put_in_bay(connection, job_id, known.get(text))
+        known = {str(b["id"]): b for b in jobs.bays(connection)}
+        bay = int(known[text]["id"]) if text in known else None
+        stands = jobs.in_bay(connection, bay) if bay else None
+        if stands not in (None, job_id, whole(request.form.get("instead_of"))):
+            taken = {"job": job_id, "bay": bay, "name": known[text]["name"], "stands": stands}
+            return make_response(_page(taken), 409)
+        jobs.put_in_bay(connection, job_id, bay)
     return redirect(url_for("floor.show"), 303)
 
 

@@ -8,7 +8,9 @@ from typing import Any
 from flask import Blueprint, redirect, render_template, request, url_for
 
 from ...store import intake, jobs
+from ..page.as_shown import refuse_overtaken, stamp
 from ..page.at_hand import at_hand, transaction
+from ..page.edits import Faults
 
 room = Blueprint("intake", __name__)
 
@@ -47,11 +49,15 @@ def intake_page(
     with transaction() as connection:
         here = at_hand(connection, job_id)
         talk = intake.get(connection, job_id)
-    values: dict[str, Any] = typed or {
-        key: getattr(here.job, key) for key in ("title", "wanted", "hurts", "road_use", "found_removed", "waits_for")
-    }
+    values: dict[str, Any] = typed or _asked_for(here.job)
     return render_template("floor/intake.html", here=here, step="intake", typed=values, errors=errors,
-                           talk=talk, asked=intake.ASKED, talked=talked or {})  # fmt: skip
+                           talk=talk, asked=intake.ASKED, talked=talked or {}, as_shown=stamp(_asked_for(here.job)),
+                           talk_shown=stamp(intake.shown(talk)))  # fmt: skip
+
+
+def _asked_for(job: jobs.Job) -> dict[str, str]:
+    """What was taken in, as the form shows it."""
+    return {key: getattr(job, key) for key in ("title", "wanted", "hurts", "road_use", "found_removed", "waits_for")}
 
 
 @room.post("/jobs/<int:job_id>/intake")
@@ -59,7 +65,12 @@ def change(job_id: int) -> Any:
     typed, errors, taken = read_intake(request.form)
     if taken is None:
         return intake_page(job_id, typed, errors), 422
-    with transaction() as connection:
-        jobs.get(connection, job_id)
-        jobs.change(connection, job_id, taken, typed.get("waits_for", "").strip())
+    try:
+        with transaction() as connection:
+            job = jobs.get(connection, job_id)
+            jobs.hold(connection, job)
+            refuse_overtaken(_asked_for(jobs.get(connection, job_id)))
+            jobs.change(connection, job_id, taken, typed.get("waits_for", "").strip())
+    except Faults as faults:
+        return intake_page(job_id, typed, faults.errors), 409
     return redirect(url_for("underbody.show", job_id=job_id), 303)

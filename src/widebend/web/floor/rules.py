@@ -11,6 +11,7 @@ from flask import Blueprint, g, redirect, render_template, request, url_for
 from ...core.records import Rules
 from ...core.units import format_length
 from ...store import jobs
+from ..page.as_shown import refuse_overtaken, stamp
 from ..page.at_hand import transaction
 from ..page.edits import Faults
 from ..page.figures import typing_unit
@@ -160,15 +161,17 @@ def _page(typed: Mapping[str, str], errors: dict[str, str], book: Rules) -> Any:
               for group in BOOK]  # fmt: skip
     changed = {rule.key for rule in EVERY if getattr(book, rule.key) != getattr(usual, rule.key)}
     shown = {"groups": [(group, rules) for group, rules in groups if rules], "typed": typed, "errors": errors}
+    with transaction() as connection:
+        now = stamp(_shown(book, g.unit) | {"name": jobs.shop_name(connection)})
     return render_template(
-        "floor/rules.html", **shown, usual=_shown(usual, g.unit), changed=changed, find=find
+        "floor/rules.html", **shown, as_shown=now, usual=_shown(usual, g.unit), changed=changed, find=find
     ), 422 if errors else 200
 
 
 @room.post("/rules")
 def change() -> Any:
     with transaction() as connection:
-        book = jobs.rules(connection)
+        book, was_called = jobs.rules(connection), jobs.shop_name(connection)
     reader = Reader(request.form, typing_unit(), Before(book, _shown(book, g.unit), _shown(book, EXACT)))
     values: dict[str, Any] = {}
     for rule in EVERY:
@@ -185,6 +188,7 @@ def change() -> Any:
         reader.errors["name"] = "what is the shop called?"
     try:
         reader.finish()
+        refuse_overtaken(_shown(book, g.unit) | {"name": was_called})
     except Faults as faults:
         return _page(_shown(book, g.unit) | request.form, faults.errors, book)
     with transaction() as connection:

@@ -11,7 +11,9 @@ from ...core.errors import EditError, InputError
 from ...formats.photo_files import read_photo
 from ...store import files, intake, jobs
 from ...store.database import Connection
+from ..page.as_shown import refuse_overtaken
 from ..page.at_hand import transaction
+from ..page.edits import Faults
 from ..page.figures import day, number, whole
 from ..page.people import who_is_here
 from .intake import intake_page
@@ -26,6 +28,8 @@ def _edit(job_id: int, change: Callable[[Connection], None]) -> Any:
         with transaction() as connection:
             jobs.get(connection, job_id)
             change(connection)
+    except Faults as faults:
+        return intake_page(job_id, None, faults.errors, request.form.to_dict()), 409
     except (EditError, InputError) as exc:
         errors = {getattr(exc, "field", "") or "seen_words": str(exc)}
         return intake_page(job_id, None, errors, request.form.to_dict()), 422
@@ -35,8 +39,13 @@ def _edit(job_id: int, change: Callable[[Connection], None]) -> Any:
 @room.post("/said")
 def said(job_id: int) -> Any:
     """What is wanted by its parts, and the rules that must hold."""
-    return _edit(job_id, lambda connection: intake.say(
-        connection, job_id, request.form, day(request.form.get("promised_on"), "promised_on")))  # fmt: skip
+
+    def change(connection: Connection) -> None:
+        jobs.hold(connection, jobs.get(connection, job_id))
+        refuse_overtaken(intake.shown(intake.get(connection, job_id)))
+        intake.say(connection, job_id, request.form, day(request.form.get("promised_on"), "promised_on"))
+
+    return _edit(job_id, change)
 
 
 @room.post("/sign")

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from flask import Blueprint, Response, g, render_template, request, url_for
 
 from ...core.errors import EditError, InputError
 from ...core.handover import checks_for, fitted
+from ...core.quoting import TipChange
 from ...core.sound import judged
 from ...store import handovers, jobs, quotes
 from ...store.database import Connection
@@ -19,7 +21,7 @@ from ..page.money import parse_money
 from ..page.people import who_is_here
 from ..page.reader import Reader
 from .edits import office_edit
-from .quote import against, agreed_on, frozen_offer
+from .quote import agreed_on, frozen_offer, not_agreed, tips_not_agreed
 from .reckoned import Rates, as_designed
 
 room = Blueprint("handover", __name__, url_prefix="/jobs/<int:job_id>/handover")
@@ -42,26 +44,63 @@ def _page(here: AtHand, said: Said, code: int = 200) -> Any:
     with transaction() as connection:
         over = handovers.get(connection, here.job.id)
         bills = handovers.invoices(connection, here.job.id)
-        offer, agreed, why = _to_pay(connection, here)
-        currency, paid = quotes.pricing(connection).currency, handovers.payments(connection, here.job.id)
+        bill, why = _bill(connection, here)
+        paid = handovers.payments(connection, here.job.id)
+        currency = bill.currency if bill else quotes.pricing(connection).currency
+    due = bills[0].content["offers"][0]["totals"]["total"] if bills else bill.offer["totals"]["total"] if bill else None
     checks = [(key, words, over.checks.get(key)) for key, words in checks_for(here.design)]
     return render_template(
         "office/handover.html", here=here,
-        step="handover", said=said, over=over, checks=checks, bills=bills, who=who_is_here(), offer=offer,
-        changes=against(offer, agreed), why=why, currency=currency, aftercare=AFTERCARE,
-        paid=paid, paid_in_all=sum(one["amount"] for one in paid),
+        step="handover", said=said, over=over, checks=checks, bills=bills, who=who_is_here(), bill=bill, due=due,
+        tips=bill.tips if bill else (), why=why, currency=currency, aftercare=AFTERCARE,
+        left=list(_left_open(here, over, bills)), paid=paid, paid_in_all=sum(one["amount"] for one in paid),
         heard=[judged(r) for r in here.design.sounds], open_checks=sum(done is None for _, _, done in checks),
         lines=list(fitted(here.design, here.system, g.unit)),
     ), code  # fmt: skip
 
 
-def _to_pay(connection: Connection, here: AtHand) -> tuple[dict[str, Any] | None, Mapping[str, Any] | None, str]:
-    """What is to pay now, what was agreed on, or why it cannot be said."""
-    agreed = agreed_on(next((q for q in quotes.of_job(connection, here.job.id) if q.answered), None))
+@dataclass(frozen=True)
+class Bill:
+    """What is to pay: what the customer said yes to, line by line, with the tax of that day; without a yes, what the
+    job comes to now. `since` is what the job takes now and nobody agreed on: it is not billed.
+    """
+
+    offer: Mapping[str, Any]
+    tax: float
+    currency: str
+    quote: int | None = None
+    since: tuple[tuple[str, float, float], ...] = ()
+    tips: tuple[TipChange, ...] = ()
+
+
+def _bill(connection: Connection, here: AtHand) -> tuple[Bill | None, str]:
+    """What is to pay, or why it cannot be said."""
+    pricing, quote = quotes.pricing(connection), quotes.agreed(connection, here.job.id)
+    agreed = agreed_on(quote)
     try:
-        return frozen_offer(as_designed(connection, here, Rates.of(connection))), agreed, ""
+        now, why = as_designed(connection, here, Rates.of(connection, here.job.id)), ""
     except InputError as exc:
-        return None, agreed, str(exc)
+        now, why = None, str(exc)
+    if quote is not None and agreed is not None:
+        since = tuple(not_agreed(now.offer, agreed)) if now else ()
+        return Bill(agreed, quote.content["tax"], quote.content["currency"], quote.id, since,
+                    tuple(tips_not_agreed(here, agreed))), ""  # fmt: skip
+    return (Bill(frozen_offer(now), pricing.tax, pricing.currency), "") if now else (None, why)
+
+
+def _left_open(here: AtHand, over: handovers.HandOver, bills: list[handovers.Invoice]) -> Iterator[str]:
+    """What is asked about before a job goes."""
+    unmade = [words for key, words in checks_for(here.design) if key not in over.checks]
+    if unmade:
+        more = f" and {len(unmade) - 1} more" if len(unmade) > 1 else ""
+        yield f"not checked: {unmade[0]}{more}"
+    spoils = sum(f.spoils for f in here.found.findings)
+    if spoils:
+        yield f"{spoils} finding{'s' if spoils != 1 else ''} on Route still open"
+    if over.sound_after is None and not here.design.sounds:
+        yield "sound after not measured"
+    if not bills:
+        yield "no invoice"
 
 
 @room.post("/check")
@@ -94,19 +133,18 @@ def say(job_id: int) -> Any:
 
 @room.post("/invoice")
 def invoice(job_id: int) -> Any:
-    """Make the invoice: what is to pay as the job is now, frozen."""
+    """Make the invoice, once: what was agreed on, or without a quote what the job comes to now, frozen."""
 
     def change(connection: Connection, here: AtHand, who: str) -> None:
-        offer, agreed, why = _to_pay(connection, here)
-        if offer is None:
+        bill, why = _bill(connection, here)
+        if bill is None:
             raise EditError(why)
-        if any(line.get("ask") for line in offer["lines"]):
+        if any(line.get("ask") for line in bill.offer["lines"]):
             raise EditError("some of it has no price yet: see the quote")
-        pricing = quotes.pricing(connection)
         content = {"title": here.job.title, "vehicle": here.job.vehicle, "customer": here.job.customer,
-                   "road_use": here.job.road_use, "words": "", "currency": pricing.currency, "tax": pricing.tax,
-                   "deposit": 0.0, "cautions": [], "changes": None, "offers": [offer | {"design": {}}],
-                   "against": against(offer, agreed), "revision": here.number,
+                   "road_use": here.job.road_use, "words": "", "currency": bill.currency, "tax": bill.tax,
+                   "deposit": 0.0, "cautions": [], "changes": None, "offers": [dict(bill.offer) | {"design": {}}],
+                   "against": [], "revision": here.number, "quote": bill.quote,
                    "paid": sum(one["amount"] for one in handovers.payments(connection, job_id))}  # fmt: skip
         handovers.add_invoice(connection, job_id, content, who or "the shop")
 
@@ -131,17 +169,23 @@ def pay(job_id: int) -> Any:
 
 @room.post("/done")
 def done(job_id: int) -> Any:
-    """Hand it over: with every check made, or knowing which were not."""
+    """Hand it over: with nothing left open, or knowing what is."""
 
     def change(connection: Connection, here: AtHand, _who: str) -> None:
-        made = handovers.get(connection, job_id).checks
-        left = [words for key, words in checks_for(here.design) if key not in made]
+        left = list(_left_open(here, handovers.get(connection, job_id), handovers.invoices(connection, job_id)))
         if left and request.form.get("anyway") != "yes":
-            raise EditError(
-                f"not looked at yet: {left[0]}" + (f", and {len(left) - 1} more" if len(left) > 1 else ""), "anyway"
-            )
-        jobs.put_in_bay(connection, job_id, None)
+            raise EditError("; ".join(left), "anyway")
         jobs.set_state(connection, job_id, "done")
+
+    return _edit(job_id, change)
+
+
+@room.post("/back")
+def back(job_id: int) -> Any:
+    """Bring a job back that was handed over by mistake, or that came again."""
+
+    def change(connection: Connection, _here: AtHand, _who: str) -> None:
+        jobs.set_state(connection, job_id, "open")
 
     return _edit(job_id, change)
 

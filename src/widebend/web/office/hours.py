@@ -22,8 +22,6 @@ from .edits import office_edit
 
 room = Blueprint("hours", __name__, url_prefix="/jobs/<int:job_id>/hours")
 
-FORGOTTEN_H = 5.0  # nobody works longer at one step without a break: common practice, no source
-
 
 @room.get("")
 def show(job_id: int) -> Any:
@@ -43,7 +41,7 @@ def _page(here: AtHand, said: Said, code: int = 200) -> Any:
         took[clock.step] = took.get(clock.step, 0.0) + clock.minutes
     rows = [{"step": step, "planned": planned.get(step, 0.0), "took": took.get(step, 0.0),
              "runs": [c.who for c in clocks if c.step == step and c.ended_at is None]} for step in STEPS]  # fmt: skip
-    forgotten = mine if mine and datetime.now(UTC) - mine["started_at"] > timedelta(hours=FORGOTTEN_H) else None
+    forgotten = mine if mine and hours.is_forgotten(mine, datetime.now(UTC)) else None
     return render_template(
         "office/hours.html", here=here,
         step="hours", said=said, rows=rows, who=who, mine=mine, forgotten=forgotten, clocks=clocks[:12], log=log,
@@ -77,6 +75,13 @@ def stop(job_id: int) -> Any:
         hours.stop(connection, who, at)
 
     return _edit(job_id, change)
+
+
+@room.post("/correct")
+def correct(job_id: int) -> Any:
+    """An ended clock ran for another time: forgotten, or stopped too soon."""
+    clock, ran = whole(request.form.get("clock")), number(request.form.get("ran"), -1.0)
+    return _edit(job_id, lambda connection, _: hours.correct_clock(connection, job_id, clock, ran))
 
 
 @room.post("/drop")

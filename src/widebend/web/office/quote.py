@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Mapping
 from typing import Any
 
 from flask import Blueprint, Response, g, redirect, render_template, request, url_for
 
 from ...core.errors import EditError, InputError
-from ...core.quoting import Offer, OfferLine, changed_lines
+from ...core.quoting import Offer, OfferLine, TipChange, changed_lines, tips_changed
 from ...core.records import Design, Pricing
 from ...core.wording import say
 from ...store import cards, handovers, hours, jobs, quotes, revisions
@@ -23,6 +24,7 @@ from .reckoned import Rates, Reckoned, as_revision, as_wished, reckoned
 room = Blueprint("quote", __name__, url_prefix="/jobs/<int:job_id>/quote")
 
 MOST_OFFERS = 4
+LEAST_CHANGE = 0.0005  # of a metre, a kilogram or a piece: lines are rounded to three figures
 MOST_DRAWN = 40  # earlier revisions to choose from
 
 
@@ -36,9 +38,9 @@ def show(job_id: int) -> Any:
 def render(here: AtHand, said: Said, code: int = 200, token: str = "") -> Any:
     """The page; `token` is of the link that was made just now, and shown this once."""
     with transaction() as connection:
-        rates = Rates.of(connection)
+        rates = Rates.of(connection, here.job.id)
         sent, paid = quotes.of_job(connection, here.job.id), handovers.payments(connection, here.job.id)
-        planned = hours.planned(connection, here.job.id)
+        planned, agreed = hours.planned(connection, here.job.id), quotes.agreed(connection, here.job.id)
         plain, why, wished = None, "", []
         try:
             plain = reckoned(connection, here, rates, _card())
@@ -50,7 +52,6 @@ def render(here: AtHand, said: Said, code: int = 200, token: str = "") -> Any:
         drawn = [(str(one.number), f"{one.number}: {one.why}") for one in reversed(
             revisions.since(connection, here.job.design_id, 0)) if one.number != here.number]  # fmt: skip
     kept = [(str(one["id"]), f"{one['name']}, {one['vehicle']}") for one in known]
-    agreed = next((q for q in sent if q.answered), None)
     return render_template(
         "office/quote.html", here=here,
         step="quote", said=said, plain=plain, why=why, sent=sent, agreed=agreed, pricing=rates.pricing,
@@ -59,7 +60,7 @@ def render(here: AtHand, said: Said, code: int = 200, token: str = "") -> Any:
         asked=request.values.get("wishes") == "yes",
         again=request.args.get("again", ""),
         link=url_for("link.show", token=token, _external=True) if token else "", rows=_rows(plain) if plain else [],
-        change=_change(plain, agreed), who=who_is_here(),
+        change=_change(plain, agreed), tips=tips_not_agreed(here, agreed_on(agreed)), who=who_is_here(),
         paid=sum(one["amount"] for one in paid), planned=planned, jobs_known=len(rates.past), cards=kept, card=_card(),
     ), code  # fmt: skip
 
@@ -106,14 +107,30 @@ def agreed_on(quote: quotes.Quote | None) -> Mapping[str, Any] | None:
     return found
 
 
+def not_agreed(now: Offer, agreed: Mapping[str, Any]) -> list[tuple[str, float, float]]:
+    """What a job takes now that differs from what was agreed on, by its words: how much was, and is. Rates, and hours
+    as the shop's history has them, are frozen at the yes: they are no change.
+    """
+    was, takes = defaultdict[str, float](float), defaultdict[str, float](float)
+    for line in agreed["lines"]:
+        was[line["words"]] += float(line["count"]) if line["group"] != "work" else 0.0
+    for one in now.lines:
+        takes[one.words] += one.count if one.group != "work" else 0.0
+    return [(words, was[words], takes[words]) for words in {**was, **takes}
+            if abs(was[words] - takes[words]) > LEAST_CHANGE]  # fmt: skip
+
+
+def tips_not_agreed(here: AtHand, agreed: Mapping[str, Any] | None) -> list[TipChange]:
+    """Tips of another size than the customer saw and said yes to."""
+    return tips_changed(Design.model_validate(agreed["design"]), here.design) if agreed and agreed.get("design") else []
+
+
 def _change(plain: Reckoned | None, agreed: quotes.Quote | None) -> dict[str, Any] | None:
-    """What the job comes to now against what was agreed on, where that differs."""
+    """What the job comes to now against what was agreed on, where it takes something else."""
     was = agreed_on(agreed)
-    if plain is None or was is None:
+    if plain is None or was is None or not not_agreed(plain.offer, was):
         return None
     more = plain.offer.totals.total - int(was["totals"]["total"])
-    if not more:
-        return None
     return {"was": int(was["totals"]["total"]), "now": plain.offer.totals.total, "more": more, "name": was["name"]}
 
 
@@ -124,7 +141,7 @@ def price(job_id: int) -> Any:
 
     def keep(connection: Connection, here: AtHand) -> None:
         pricing, told = quotes.pricing(connection, hold=True), dict[str, int]()
-        of_job = {line.key for line in reckoned(connection, here, Rates.of(connection), _card()).offer.lines
+        of_job = {line.key for line in reckoned(connection, here, Rates.of(connection, job_id), _card()).offer.lines
                   if line.of_job}  # fmt: skip
         for key, text in request.form.items():
             if key.startswith("price:") and text.strip():
@@ -150,7 +167,7 @@ def send(job_id: int) -> Any:
     said = Said()
     with transaction() as connection:
         here = at_hand(connection, job_id, hold=True)
-        rates = Rates.of(connection)
+        rates = Rates.of(connection, job_id)
         wanted = request.form.getlist("offer")[:MOST_OFFERS]
         try:
             offers = [reckoned(connection, here, rates, _card())]
@@ -161,7 +178,7 @@ def send(job_id: int) -> Any:
         except (InputError, EditError) as exc:
             said.errors = {"": str(exc)}
             return render(here, said, 422)
-        agreed = next((q for q in quotes.of_job(connection, job_id) if q.answered), None)
+        agreed = quotes.agreed(connection, job_id)
         content = _frozen(here, offers, rates.pricing, request.form.get("words", "").strip()[:2000], agreed)
         _, token = quotes.send(connection, job_id, content, here.number, rates.pricing.valid_days, who_is_here())
         shop = jobs.shop_name(connection)
@@ -223,8 +240,7 @@ def take(job_id: int) -> Any:
     said = Said()
 
     def keep(connection: Connection, here: AtHand) -> None:
-        agreed = next((q for q in quotes.of_job(connection, job_id) if q.answered), None)
-        offer = agreed_on(agreed)
+        offer = agreed_on(quotes.agreed(connection, job_id))
         if offer is None:
             raise EditError("the customer has not said yes yet")
         chosen = Design.model_validate(offer["design"])

@@ -9,6 +9,7 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from ...core.quoting import STEPS, money
 from ...core.records import USUAL_MINUTES, Pricing, Process
 from ...store import hours, quotes
+from ..page.as_shown import refuse_overtaken, stamp
 from ..page.at_hand import transaction
 from ..page.edits import Faults, Said
 from ..page.figures import typing_unit
@@ -37,15 +38,25 @@ def _page(said: Said, code: int = 200) -> Any:
     with transaction() as connection:
         pricing, past = quotes.pricing(connection), hours.past(connection)
         mistakes = hours.mistakes(connection, MONTHS)
-    shares = {key: f"{100 * getattr(pricing, key):g}" for key, _ in SHARES}
+    shown = _shown(pricing)
     planned = {step: sum(job.estimated.get(step, 0.0) for job in past) / 60 for step in STEPS}
     took = {step: sum(job.taken.get(step, 0.0) for job in past) / 60 for step in STEPS}
     by_step = [{"step": step, "counted": COUNTED[step], "usual": USUAL_MINUTES[step], "planned": planned[step],
-                "took": took[step], "minutes": f"{pricing.minutes.get(step, 0.0):g}"} for step in STEPS]  # fmt: skip
+                "took": took[step], "minutes": shown[f"min-{step}"]} for step in STEPS]  # fmt: skip
     most = max([*planned.values(), *took.values()])
-    return render_template("office/rates.html", pricing=pricing, said=said, shares=shares, share_words=SHARES,
-                           by_step=by_step, most=most, processes=PROCESSES, hour=money(pricing.hour), jobs=len(past),
-                           mistakes=mistakes, months=MONTHS), code  # fmt: skip
+    return render_template("office/rates.html", pricing=pricing, said=said, shares=shown, share_words=SHARES,
+                           as_shown=stamp(shown), by_step=by_step, most=most, processes=PROCESSES, hour=shown["hour"],
+                           jobs=len(past), mistakes=mistakes, months=MONTHS), code  # fmt: skip
+
+
+def _shown(pricing: Pricing) -> dict[str, str]:
+    """Every rate as its field shows it."""
+    return {
+        "hour": money(pricing.hour), "currency": pricing.currency, "day_hours": f"{pricing.day_hours:g}",
+        "valid_days": str(pricing.valid_days), "process": pricing.process,
+        **{key: f"{100 * getattr(pricing, key):g}" for key, _ in SHARES},
+        **{f"min-{step}": f"{pricing.minutes.get(step, 0.0):g}" for step in STEPS},
+    }  # fmt: skip
 
 
 @room.post("")
@@ -67,6 +78,7 @@ def change() -> Any:
         reader.finish()
         with transaction() as connection:
             kept = quotes.pricing(connection, hold=True)
+            refuse_overtaken(_shown(kept))
             quotes.set_pricing(connection, Pricing.model_validate(kept.model_dump() | values))
     except Faults as faults:
         said.errors, said.typed = faults.errors, request.form.to_dict()

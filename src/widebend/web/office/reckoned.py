@@ -30,8 +30,9 @@ class Rates:
     past: list[PastJob]
 
     @classmethod
-    def of(cls, connection: Connection) -> Rates:
-        return cls(quotes.pricing(connection), hours.past(connection))
+    def of(cls, connection: Connection, job_id: int) -> Rates:
+        """The rates of one job: what it took itself does not change what it costs."""
+        return cls(quotes.pricing(connection), hours.past(connection, but=job_id))
 
 
 @dataclass(frozen=True)

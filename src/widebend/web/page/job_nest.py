@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 from ...core.cutting import BendPlan, CutList, Offcut, cut_lists, cut_with_rests
 from ...core.errors import EditError, InputError
 from ...core.hanging import HungSystem, MetalNest, hang, hanging_metal, hanging_parts
-from ...core.laying import LaidRun
+from ...core.laying import LaidRun, as_drawn
 from ...core.nesting import (
     GROUPS,
     BendNest,
@@ -48,7 +48,7 @@ class Beside:
 
     @classmethod
     def of(cls, here: AtHand) -> Beside:
-        return cls(here, [_called(here, laid) for laid in here.system.runs if laid.pieces])
+        return cls(here, [_called(here, laid) for laid in _runs(here)])
 
     def own_plan(self, plan: BendPlan) -> BendPlan:
         """Of a plan for several jobs what is this one's, by its own runs' names."""
@@ -215,7 +215,8 @@ def tried_kits(here: AtHand, job: JobNest, kits: Sequence[Kit], aim: JobAim, uni
 
 
 def _runs(here: AtHand) -> list[LaidRun]:
-    return [r for r in here.system.runs if r.pieces]
+    """The job's runs as the bench cuts them: what is on the vehicle as it was drawn when it went on."""
+    return [as_drawn(here.design, r) for r in here.system.runs if r.pieces]
 
 
 def _with_taken(shelf: list[stock.OnShelf], was: job_stock.Taken) -> list[stock.OnShelf]:
