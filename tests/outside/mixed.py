@@ -26,7 +26,7 @@ class Mixed:
     pieces: list[dict[str, Any]]
     skin: np.ndarray
     line: np.ndarray
-    things: dict[str, list[tuple[Any, np.ndarray, np.ndarray]]]  # shape, turn and shift of each position
+    things: dict[str, tuple[Any, list[dict[str, Any]]]]  # shape, and the positions that it goes to from rest
     mesh: trimesh.Trimesh
 
 
@@ -48,18 +48,19 @@ def scene(rng: np.random.Generator) -> Mixed:
             windows.append(window | {"id": f"w{k}", "name": f"window {k}", "through": f"t{k}"})
     placed = {}
     for t in things:
-        taken = states if t["moves_with"] == "g" else states[:1]
-        placed[t["id"]] = [(_with_windows(t, windows), *_motion(s)) for s in taken]
+        taken = states[1:] if t["moves_with"] == "g" else states[:1]
+        placed[t["id"]] = (_with_windows(t, windows), taken)
     survey = {"things": things, "windows": windows, "groups": [{"id": "g", "name": "g", "states": states}]}
     return Mixed(survey, pieces, skin, line, placed, mesh)
 
 
-def _motion(state: dict[str, Any]) -> tuple[np.ndarray, np.ndarray]:
-    shift = np.array(state.get("shift", (0.0, 0.0, 0.0)))
+def _motion(state: dict[str, Any], part: float = 1.0) -> tuple[np.ndarray, np.ndarray]:
+    """Where a position, or a part of the way to it, puts things: turn and shift."""
+    shift = part * np.array(state.get("shift", (0.0, 0.0, 0.0)))
     if "turn" not in state:
         return np.eye(3), shift
     axis, about = np.array(state["turn"]["axis"]), np.array(state["turn"]["about"])
-    turn = Rotation.from_rotvec(axis / np.linalg.norm(axis) * np.radians(state["turn"]["deg"])).as_matrix()
+    turn = Rotation.from_rotvec(axis / np.linalg.norm(axis) * np.radians(part * state["turn"]["deg"])).as_matrix()
     return turn, about - turn @ about + shift
 
 
@@ -191,8 +192,27 @@ def _with_windows(thing: dict[str, Any], windows: list[dict[str, Any]]) -> dict[
 
 
 def deepest(mixed: Mixed, thing: str, points: np.ndarray) -> float:
-    """The least signed distance of points to a thing in any of its positions."""
-    return min(_least(shape, (points - shift) @ turn, mixed.mesh) for shape, turn, shift in mixed.things[thing])
+    """The least signed distance of points to a thing anywhere on its way to any of its positions: looked for in
+    twelfths of the way, then three times finer round the best.
+    """
+    shape, states = mixed.things[thing]
+
+    def at(state: dict[str, Any], part: float) -> float:
+        turn, shift = _motion(state, part)
+        return _least(shape, (points - shift) @ turn, mixed.mesh)
+
+    best = np.inf
+    for state in states:
+        if len(state) == 1:  # it rests
+            best = min(best, at(state, 0.0))
+            continue
+        middle, reach = 0.5, 0.5
+        for _ in range(4):
+            parts = np.clip(np.linspace(middle - reach, middle + reach, 13), 0.0, 1.0)
+            found = [at(state, float(part)) for part in parts]
+            middle, reach = float(parts[int(np.argmin(found))]), reach / 6
+            best = min(best, *found)
+    return float(best)
 
 
 def _least(shape: dict[str, Any], points: np.ndarray, mesh: trimesh.Trimesh) -> float:

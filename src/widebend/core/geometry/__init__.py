@@ -5,7 +5,7 @@ distance of two bodies, minus the depth where they clash; a *mesh* is triangles 
 a mitred end has beyond its square end. Kernels are compiled and read rows by number; nobody else should.
 """
 
-from . import clearance, mesh_gap, moved
+from . import clearance, mesh_gap, moved, travel, travel_bodies
 from .clearance import ARC, HEEL, centre, first_hit, free_steps, swept_gap, tube_gap
 from .kernels import leaf
 from .mesh import (
@@ -60,6 +60,7 @@ from .solids import (
     signed_distance,
     solid_rows,
 )
+from .sweeping import SWEEP_WIDTH, pose_at
 
 __all__ = [
     "ARC",
@@ -72,6 +73,7 @@ __all__ = [
     "LEAF",
     "MOST_TRIANGLES",
     "PRISM",
+    "SWEEP_WIDTH",
     "WIDTH",
     "TriangleMesh",
     "arc_row",
@@ -105,6 +107,7 @@ __all__ = [
     "name_of",
     "nearest_within",
     "open_ends",
+    "pose_at",
     "prism_row",
     "rotation_about",
     "rotation_from_rpy",
@@ -119,5 +122,7 @@ __all__ = [
     "swept_gap",
     "thinned",
     "thinned_mesh",
+    "travel",
+    "travel_bodies",
     "tube_gap",
 ]

@@ -71,6 +71,7 @@ from .route import (
     turned_frame,
 )
 from .surface import Surface, system_surfaces, thing_surface
+from .sweeps import Sweeps, part_way, sweeps_between
 
 __all__ = [
     "ENDS",
@@ -98,6 +99,7 @@ __all__ = [
     "Segments",
     "Stacked",
     "Surface",
+    "Sweeps",
     "System",
     "View",
     "aim_pose",
@@ -131,6 +133,7 @@ __all__ = [
     "part_axes",
     "part_bodies",
     "part_frames",
+    "part_way",
     "path",
     "placed_port",
     "planned_pieces",
@@ -139,6 +142,7 @@ __all__ = [
     "run_start",
     "spaced",
     "steps",
+    "sweeps_between",
     "system_of",
     "system_surfaces",
     "thing_surface",

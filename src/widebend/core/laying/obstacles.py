@@ -13,6 +13,7 @@ from ..geometry import TriangleMesh, motion_of, moved_solids, rotation_from_rpy,
 from ..records import Box, Extrusion, HalfSpace, LowLine, MeshShape, Rules, Shape, Survey, Thing, Window
 from ..space import Vector, biggest_round, pose, unit
 from .motion import positions
+from .sweeps import Sweeps, sweeps_between
 
 LOW_LINES = {"low-line": "low line", "lowered-line": "low line when lowered"}
 View = Literal["now", "coming", "everything"]
@@ -42,14 +43,29 @@ class PlacedMesh:
 
 
 @dataclass(frozen=True)
+class Travel:
+    """What a thing is and how it travels: its solids (k, WIDTH) or mesh as they were measured, the names of its group's
+    positions, and the ways between them.
+    """
+
+    solids: Vector
+    mesh: PlacedMesh | None
+    states: tuple[str, ...]
+    sweeps: Sweeps
+
+
+@dataclass(frozen=True)
 class Obstacle:
-    """One thing in one named position of its group: convex solids (k, WIDTH) or a mesh."""
+    """One thing in one named position of its group: convex solids (k, WIDTH) or a mesh; `travel` where its group has
+    other positions too.
+    """
 
     thing: Thing
     state: str
     solids: Vector
     needed_mm: float
     mesh: PlacedMesh | None = None
+    travel: Travel | None = None
 
     @property
     def plus_minus_mm(self) -> float:
@@ -77,10 +93,12 @@ def needed_gap(thing: Thing, rules: Rules) -> float:
 def obstacles(survey: Survey, rules: Rules, view: View = "coming") -> list[Obstacle]:
     """Every thing reckoned with in a view, in every position of its group, and the low lines last."""
     moved = {group.id: [_Moved(s.name, *motion_of(s)) for s in positions(group, survey)] for group in survey.groups}
+    ways = {group: sweeps_between([(to.turn, to.shift) for to in at]) for group, at in moved.items() if len(at) > 1}
     out: list[Obstacle] = []
     for thing in survey.things:
         if thing.state in VIEWS[view]:
-            out += _in_positions(thing, moved.get(thing.moves_with, AT_REST), needed_gap(thing, rules), survey)
+            at, way = moved.get(thing.moves_with, AT_REST), ways.get(thing.moves_with)
+            out += _in_positions(thing, at, way, needed_gap(thing, rules), survey)
     return out + [_low_line(i, line, rules) for i, line in zip(LOW_LINES, _lines(survey), strict=True) if line]
 
 
@@ -106,15 +124,18 @@ class _Moved:
 AT_REST = [_Moved("", np.eye(3), np.zeros(3))]
 
 
-def _in_positions(thing: Thing, moved: Sequence[_Moved], needed: float, survey: Survey) -> Iterator[Obstacle]:
+def _in_positions(
+    thing: Thing, moved: Sequence[_Moved], ways: Sweeps | None, needed: float, survey: Survey
+) -> Iterator[Obstacle]:  # fmt: skip
     shape, _ = opened(thing, survey)
     solids, mesh = solid_rows(shape), None
     known = survey.mesh(shape.sha256) if isinstance(shape, MeshShape) else None
+    if isinstance(shape, MeshShape) and known is not None:
+        mesh = PlacedMesh(known, rotation_from_rpy(shape.rpy_deg), np.asarray(shape.shift, dtype=float))
+    travel = Travel(solids, mesh, tuple(to.name for to in moved), ways) if ways else None
     for to in moved:
-        if isinstance(shape, MeshShape) and known is not None:
-            own = rotation_from_rpy(shape.rpy_deg)
-            mesh = PlacedMesh(known, to.turn @ own, to.turn @ np.asarray(shape.shift, dtype=float) + to.shift)
-        yield Obstacle(thing, to.name, moved_solids(solids, to.turn, to.shift), needed, mesh)
+        there = mesh and PlacedMesh(mesh.mesh, to.turn @ mesh.turn, to.turn @ mesh.shift + to.shift)
+        yield Obstacle(thing, to.name, moved_solids(solids, to.turn, to.shift), needed, there, travel)
 
 
 def opened(thing: Thing, survey: Survey) -> tuple[Shape, str]:

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from ..geometry import WIDTH, clearance, mesh_gap, moved, straight_row
 from ..laying import Obstacle, PartBody, PlacedMesh, Position, Stacked, farthest
 from ..space import Vector
+from .travelled import ByThing, by_thing
 
 
 @dataclass(frozen=True)
@@ -34,6 +35,11 @@ class Around:
     def meshed(self) -> NDArray[np.intp]:
         """Which of the things are triangles."""
         return np.flatnonzero([o.mesh is not None for o in self.obstacles])
+
+    @cached_property
+    def by_thing(self) -> ByThing:
+        """The same as the things they are, each once with how it travels."""
+        return by_thing(self.obstacles)
 
     def only(self, which: NDArray[np.intp]) -> Around:
         """Some of the things, by their index."""

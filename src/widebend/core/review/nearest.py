@@ -1,4 +1,4 @@
-"""The nearest that each piece and part comes to each thing, over all positions of both."""
+"""The nearest that each piece and part comes to each thing, anywhere on the travels of both."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..geometry import moved
 from ..laying import (
@@ -22,12 +23,17 @@ from ..laying import (
     Stacked,
     System,
     body_reach,
-    farthest,
     goes_as,
     joint_segments,
 )
 from ..space import Vector
 from .gaps import Around, packed, part_gap, point_gaps, tube_gaps, worst_margin
+from .travelled import (
+    least_on_the_way,
+    nearer_bodies_on_the_way,
+    nearer_meshes_on_the_way,
+    nearer_on_the_way,
+)
 
 NOT_WORTH_SAYING_MM = 80.0  # gaps this much over the wanted one are not searched exactly
 # two things bolted to each other may meet; one of them deeper than this inside the other is no bracket
@@ -106,18 +112,30 @@ def against(around: Sequence[Obstacle], mover: str) -> Against:
 
 
 def worst_over(rows: Vector, mover: str, around: Sequence[Obstacle], positions: Sequence[Position]) -> Worst:
-    """The least margin of one chain of segments (n, 14) over all positions, capped at what is worth saying."""
+    """The least margin of one chain of segments (n, 14) anywhere on its travels, capped at what is worth saying."""
     split = against(around, mover)
-    worst = Worst(NOT_WORTH_SAYING_MM, None, "")
-    for position in positions:
-        margin, j = worst_margin(position.rows(rows), split.apart, worst.margin_mm)
+    worst, places = Worst(NOT_WORTH_SAYING_MM, None, ""), tuple(positions)
+    for position, things in _at_named(split.apart, places):
+        margin, j = worst_margin(position.rows(rows), things, worst.margin_mm)
         if j >= 0:
-            worst = Worst(margin, split.apart.obstacles[j], position.name)
+            worst = Worst(margin, things.obstacles[j], position.name)
+    nearer = least_on_the_way(rows, places, split.apart.by_thing, worst.margin_mm)
+    if nearer is not None:
+        obstacle = nearer.obstacle
+        worst = Worst(nearer.gap_mm - obstacle.needed_mm - obstacle.plus_minus_mm, obstacle, nearer.position.name)
     for k, obstacle in enumerate(split.together.obstacles):
         margin, j = worst_margin(rows, split.together.only(np.array([k], dtype=np.intp)), 0.0)
         if j >= 0 and margin + obstacle.needed_mm < min(worst.margin_mm, -MEETS_MM):
             worst = Worst(margin + obstacle.needed_mm, obstacle, "")
     return worst
+
+
+def _at_named(things: Around, positions: tuple[Position, ...]) -> Iterator[tuple[Position, Around]]:
+    """What is asked position by position: at rest everything, in the others what is triangles."""
+    yield positions[0], things
+    if len(things.meshed):
+        meshes = things.only(things.meshed)
+        yield from ((position, meshes) for position in positions[1:])
 
 
 def _all(
@@ -144,34 +162,20 @@ def _with_it(gap: Gap) -> Gap:
 
 
 def _tube(run: LaidRun, segments: Segments, around: Around, positions: tuple[Position, ...]) -> Iterator[Gap]:
-    """At rest everything that is worth saying; in the other positions what they can make worse."""
+    """At rest everything that is worth saying; on the way to the other positions what they can make worse."""
     if not around.obstacles or not len(segments.rows):
         return
     at_rest, along = tube_gaps(segments.rows, around, NOT_WORTH_SAYING_MM)
     yield from _found(run, segments, around, (REST,), at_rest[None], along[None])
-    least = at_rest.min(axis=1) - around.needed
-    worst = max(0.0, float(least.min()))
-    others = positions[1:]
-    if not others:
-        return
-    gaps, where = moved.chain_gaps_moved(segments.rows, *Stacked.of(others).arrays, around.rows, around.owner,
-                                         around.needed, least, worst, NOT_WORTH_SAYING_MM)  # fmt: skip
-    yield from _found(run, segments, around, others, gaps, where)
-    if len(around.meshed):
-        yield from _to_meshes(run, segments, around.only(around.meshed), least[around.meshed], worst, others)
-
-
-def _to_meshes(
-    run: LaidRun, segments: Segments, meshes: Around, least: Vector, worst: float, others: Sequence[Position]
-) -> Iterator[Gap]:  # fmt: skip
-    """The same where a thing is triangles, position by position."""
-    for position in others:
-        reach = farthest(segments.starts, segments.lengths_mm + segments.radii_mm, position)
-        near = least - reach < worst if worst + reach < NOT_WORTH_SAYING_MM else least < np.inf
-        if near.any():
-            some = meshes.only(np.flatnonzero(near))
-            gaps, where = tube_gaps(position.rows(segments.rows), some, worst)
-            yield from _found(run, segments, some, (position,), gaps[None], where[None])
+    things = around.by_thing
+    known = things.least_of_states(at_rest)
+    for one in nearer_on_the_way(segments.rows, segments.piece, positions, things, known):
+        piece = int(segments.piece[one.segment])
+        yield Gap(run.run.id, piece, "", one.obstacle, one.gap_mm, one.at, one.position.name)
+    for k in things.meshed:
+        for one in nearer_meshes_on_the_way(segments.rows, positions, things.states[k], known[k]):
+            piece = int(segments.piece[one.segment])
+            yield Gap(run.run.id, piece, "", one.obstacle, one.gap_mm, one.at, one.position.name)
 
 
 def _found(
@@ -191,18 +195,30 @@ def _parts(bodies: Sequence[PartBody], around: Around, positions: tuple[Position
     """Nothing is drawn along a part: only what comes nearer than needed is looked for."""
     if not around.obstacles:
         return
-    at = Stacked.of(positions)
+    at, things = Stacked.of(positions), around.by_thing
     balls = [body_reach(body) for body in bodies]
     spares = point_gaps(np.array([middle for middle, _ in balls]), around) - around.needed
     for body, (middle, reach), spare in zip(bodies, balls, spares, strict=True):
+        known = things.needed.copy()
         near = spare - reach <= at.ball(middle, reach)[:, None]
-        if not near.any():
-            continue
-        gaps = moved.body_gaps_moved(body.segment, body.half_u, body.half_v, body.u, body.v, *at.arrays[:3],
-                                     around.rows, around.owner, around.needed, near)  # fmt: skip
-        for k, j in np.argwhere(near[:, around.meshed]).tolist():
-            which = around.meshed[j]
-            gaps[k, which] = part_gap(positions[k].body(body), around.obstacles[which], float(around.needed[which]))
-        for k, j in np.argwhere(gaps < around.needed).tolist():
-            place, name = positions[k].points(middle), positions[k].name
-            yield Gap("", None, body.part.id, around.obstacles[j], float(gaps[k, j]), place, name)
+        if near.any():
+            gaps = _at_each(body, positions, around, near)
+            for k, j in np.argwhere(gaps < around.needed).tolist():
+                place, name = positions[k].points(middle), positions[k].name
+                yield Gap("", None, body.part.id, around.obstacles[j], float(gaps[k, j]), place, name)
+            known = np.minimum(known, things.least_of_states(gaps.min(axis=0)))
+        for one in nearer_bodies_on_the_way(body, positions, things, known):
+            yield Gap("", None, body.part.id, one.obstacle, one.gap_mm, one.at, one.position.name)
+
+
+def _at_each(body: PartBody, positions: tuple[Position, ...], around: Around, near: NDArray[np.bool_]) -> Vector:
+    """Gap of a body to things (m) in each of its positions (k), exact below what they need: (k, m) [mm], endless where
+    `near` (k, m) says that it is not to be looked at.
+    """
+    gaps = moved.body_gaps_moved(body.segment, body.half_u, body.half_v, body.u, body.v,
+                                 *Stacked.of(positions).arrays[:3], around.rows, around.owner, around.needed,
+                                 near)  # fmt: skip
+    for k, j in np.argwhere(near[:, around.meshed]).tolist():
+        which = around.meshed[j]
+        gaps[k, which] = part_gap(positions[k].body(body), around.obstacles[which], float(around.needed[which]))
+    return np.asarray(gaps)
