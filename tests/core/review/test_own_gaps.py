@@ -1,11 +1,28 @@
 """The system against itself: figures by hand, and pairs of pipes against their sampled centre lines."""
 
+import math
+
 import numpy as np
 import pytest
 
 from widebend.core.geometry import least_between
 from widebend.core.hardware import shelf
-from widebend.core.records import Bend, Design, Leg, Mitre, Part, Pie, Piece, Placed, Run, Tap, Tube
+from widebend.core.records import (
+    Bend,
+    Design,
+    Group,
+    Leg,
+    Mitre,
+    Part,
+    Pie,
+    Piece,
+    Placed,
+    Rock,
+    Run,
+    Survey,
+    Tap,
+    Tube,
+)
 from widebend.core.review import Finding, review
 from widebend.core.units import Length
 
@@ -154,3 +171,19 @@ def test_a_heel_counts_between_pipes() -> None:
     parts = (_flange("s", (0, 0, 300), (1, 0, 0)), _flange("t", at, (0, 1, 0)))
     found = [f for f in _own(Design(parts=parts, runs=(first, second))) if f.thing == "b" or f.run == "b"]
     assert [f.gap_mm for f in found] == pytest.approx([20.0 - 31.75 * (np.sqrt(2) - 1)], abs=0.05)
+
+
+def test_a_pipe_that_rocks_with_the_engine_hits_one_that_is_fixed() -> None:
+    """By hand: two level pipes of 50.8 side by side, 65.8 apart, 15 of gap. One rocks 3 degrees about the upright axis
+    through its start: 700 mm behind that its end comes 700 sin 3 = 36.6 mm nearer, 21.6 mm into the other.
+    """
+    rock = Rock(about=(Length(1000), Length(0), Length(300)), axis=(0, 0, 1), deg=3.0)
+    survey = Survey(groups=(Group(id="engine", name="engine", motion=rock),))
+    parts = (_flange("e", (1000, 0, 300), (1, 0, 0), 50.8).model_copy(update={"moves": "engine"}),
+             _flange("b", (1000, 65.8, 300), (1, 0, 0), 50.8).model_copy(update={"moves": "body"}))  # fmt: skip
+    runs = tuple(Run(id=name, start=f"{name}.out", tube=_tube(50.8), pieces=_legs(700.0)) for name in ("e", "b"))
+    found = _own(Design(survey=survey, parts=parts, runs=runs))
+    assert len(found) == 1
+    reach = 700.0 * math.sin(math.radians(3.0))
+    assert found[0].gap_mm == pytest.approx(65.8 - reach - 50.8, abs=0.5)
+    assert found[0].position.startswith("rocked")

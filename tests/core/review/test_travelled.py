@@ -1,4 +1,4 @@
-"""Gaps over whole travels against dense sampling in time and space, by code of the test's own: plain numpy, no kernels."""
+"""Gaps over whole travels against dense sampling in time and space: plain numpy of the test's own, no kernels."""
 
 from __future__ import annotations
 
@@ -47,7 +47,7 @@ def _turned(axis: np.ndarray, rad: float) -> np.ndarray:
 
 
 def _system(rng: np.random.Generator, moves: str) -> Design:
-    """A few straights and bends between two flanges, with one thing that travels near them, or rocks with the engine."""
+    """A few straights and bends behind a flange that stays with the body, or rocks with the engine."""
     point = np.array([1500.0, 0.0, 300.0])
     pieces = [Leg(id="a", length_mm=Length(rng.uniform(100, 300)))]
     for k in range(2):
@@ -164,7 +164,7 @@ def _travel(rng: np.random.Generator, middle: np.ndarray):  # type: ignore[no-un
 
 @pytest.mark.parametrize("seed", range(60))
 def test_no_gap_is_overstated_anywhere_on_a_travel(seed: int) -> None:
-    """The thing travels past a pipe that stays; in half of the systems the pipe rocks with the engine past the thing."""
+    """The thing travels past a pipe that stays; in half of the systems the pipe rocks past the thing."""
     rng = np.random.default_rng(seed)
     design = _system(rng, "body" if seed % 2 else "engine")
     middles = np.concatenate([at for at, _ in _centres(design)])

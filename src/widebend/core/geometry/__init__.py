@@ -5,7 +5,7 @@ distance of two bodies, minus the depth where they clash; a *mesh* is triangles 
 a mitred end has beyond its square end. Kernels are compiled and read rows by number; nobody else should.
 """
 
-from . import clearance, mesh_gap, moved, travel, travel_bodies
+from . import clearance, mesh_gap, moved, travel, travel_bodies, travel_pipes
 from .clearance import ARC, HEEL, centre, first_hit, free_steps, swept_gap, tube_gap
 from .kernels import leaf
 from .mesh import (
@@ -124,5 +124,6 @@ __all__ = [
     "thinned_mesh",
     "travel",
     "travel_bodies",
+    "travel_pipes",
     "tube_gap",
 ]

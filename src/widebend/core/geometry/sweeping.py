@@ -141,6 +141,27 @@ def pushed(stack, top, box, i):
 
 
 @njit(cache=True, nogil=True)
+def with_corners(stack, box):
+    """Put a box and, to be looked at first, its corners on a stack (DEEP, 6): named positions, where nothing is halved.
+    How many are on it then.
+    """
+    stack[0], top = box, 1
+    for which in range(8):
+        corner = stack[top]
+        corner[0], corner[1], corner[2] = which & 1, (which >> 1) & 1, (which >> 2) & 1
+        corner[3:] = 0.0
+        if (corner[0] <= 2.0 * box[3]) and (corner[1] <= 2.0 * box[4]) and (corner[2] <= 2.0 * box[5]):
+            top += 1
+    return top
+
+
+@njit(cache=True, nogil=True)
+def is_corner(box):
+    """Whether a box is a named position."""
+    return box[3] == 0.0 and box[4] == 0.0 and box[5] == 0.0
+
+
+@njit(cache=True, nogil=True)
 def first_box(pipe, grows, thing, box):
     """Fills the box (6,) of all that a pair of sweeps and growth can be at; whether anything moves at all."""
     box[:] = 0.5
@@ -155,7 +176,7 @@ def first_box(pipe, grows, thing, box):
 
 @njit(cache=True, nogil=True)
 def speeds(pipe, grows, thing, rates, reach, lost):
-    """Fills lost (3,) with how fast each parameter moves what lies within `reach` of a place with velocities `rates`."""
+    """Fills lost (3,) with how fast each parameter moves what is within `reach` of a place with velocities `rates`."""
     lost[0] = norm(rates[0]) + abs(pipe[6]) * reach
     lost[1] = norm(rates[1]) + abs(grows[0]) * reach
     lost[2] = norm(rates[2]) + abs(thing[6]) * reach

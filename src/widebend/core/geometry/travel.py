@@ -59,7 +59,7 @@ def _arm(n, flow, long, reach):
 
 @njit(cache=True, nogil=True)
 def _turning(sweep, n, flow, long, reach):
-    """At most how much faster than its middle anything of a segment goes in the direction n by a sweep's turning [mm]."""
+    """At most how much faster than its middle anything of a segment goes toward n by a sweep's turning [mm]."""
     if sweep[6] == 0.0:
         return 0.0
     across = np.empty(3)
@@ -110,7 +110,7 @@ def _farthest_at(seg, s, n, here, out):
 
 @njit(cache=True, nogil=True)
 def _least_along(seg, n, here, out):
-    """The least of n . x over a segment, flat at its ends; n a unit. Of a heel its two faces count: it is their hull."""
+    """The least of n . x over a segment, flat at its ends; n a unit. A heel is the hull of its two faces."""
     if seg[0] == HEEL:
         least = _farthest_at(seg, 0.0, n, here, out)
         level = n[0] * seg[6] + n[1] * seg[7] + n[2] * seg[8]

@@ -16,6 +16,7 @@ from .solids import signed_distance
 from .sweeping import (
     DEEP,
     first_box,
+    is_corner,
     losses,
     moved_segment,
     norm,
@@ -23,6 +24,7 @@ from .sweeping import (
     relative,
     speeds,
     widest,
+    with_corners,
 )
 from .travel import STEP_MM, TRAVEL_MM, ball_of
 
@@ -138,7 +140,7 @@ def _body_search(seg, half_u, half_v, u, v, pipe, grows, rows, thing, first, bes
     stack, now, lost, here = np.empty((DEEP, 6)), np.empty(6), np.empty(3), np.empty(6)
     centre(seg, 0.5 * seg[1], here)
     reach = math.sqrt((0.5 * seg[1]) ** 2 + half_u**2 + half_v**2) + seg[2]
-    stack[0], top, looks = first, 1, 0
+    top, looks = with_corners(stack, first), 0
     while top > 0:
         top -= 1
         now[:] = stack[top]
@@ -146,7 +148,7 @@ def _body_search(seg, half_u, half_v, u, v, pipe, grows, rows, thing, first, bes
         gap, far, is_open = _body_look(
             seg, half_u, half_v, u, v, here[:3], reach, pipe, grows, rows, thing, now, best, lost
         )
-        if gap < best - STEP_MM:
+        if gap < best - (0.0 if is_corner(now) else STEP_MM):
             best = gap
             where[:] = now[:3]
         if not is_open:

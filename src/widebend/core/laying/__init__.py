@@ -24,6 +24,7 @@ from .motion import positions
 from .moving import (
     ENGINE,
     ENGINE_GROUP,
+    FLEX,
     HUNG,
     REST,
     Movers,
@@ -77,6 +78,7 @@ __all__ = [
     "ENDS",
     "ENGINE",
     "ENGINE_GROUP",
+    "FLEX",
     "HUNG",
     "LOW_LINES",
     "MEETS_MM",

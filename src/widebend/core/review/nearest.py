@@ -44,7 +44,7 @@ MEETS_MM = 3.0
 class Gap:
     """The nearest a body comes to one thing, over all positions of that thing and of the body.
 
-    `position` is the body's own, empty at rest; `together` says that both go with the same group.
+    `pose` is the body's own position, `together` says that both go with the same group.
     """
 
     run: str
@@ -53,8 +53,13 @@ class Gap:
     obstacle: Obstacle
     gap_mm: float
     at: Vector
-    position: str = ""
+    pose: Position = REST
     together: bool = False
+
+    @property
+    def position(self) -> str:
+        """What the body's own position is called, empty at rest."""
+        return self.pose.name
 
     @property
     def margin_mm(self) -> float:
@@ -171,11 +176,11 @@ def _tube(run: LaidRun, segments: Segments, around: Around, positions: tuple[Pos
     known = things.least_of_states(at_rest)
     for one in nearer_on_the_way(segments.rows, segments.piece, positions, things, known):
         piece = int(segments.piece[one.segment])
-        yield Gap(run.run.id, piece, "", one.obstacle, one.gap_mm, one.at, one.position.name)
+        yield Gap(run.run.id, piece, "", one.obstacle, one.gap_mm, one.at, one.position)
     for k in things.meshed:
         for one in nearer_meshes_on_the_way(segments.rows, positions, things.states[k], known[k]):
             piece = int(segments.piece[one.segment])
-            yield Gap(run.run.id, piece, "", one.obstacle, one.gap_mm, one.at, one.position.name)
+            yield Gap(run.run.id, piece, "", one.obstacle, one.gap_mm, one.at, one.position)
 
 
 def _found(
@@ -188,7 +193,7 @@ def _found(
     places = moved.centres_moved(segments.rows, *Stacked.of(positions).arrays[:3], found, along)
     pieces = segments.piece.tolist()
     for (p, j, k), at in zip(found.tolist(), places, strict=True):
-        yield Gap(run.run.id, pieces[k], "", around.obstacles[j], float(gaps[p, j, k]), at, positions[p].name)
+        yield Gap(run.run.id, pieces[k], "", around.obstacles[j], float(gaps[p, j, k]), at, positions[p])
 
 
 def _parts(bodies: Sequence[PartBody], around: Around, positions: tuple[Position, ...]) -> Iterator[Gap]:
@@ -204,11 +209,11 @@ def _parts(bodies: Sequence[PartBody], around: Around, positions: tuple[Position
         if near.any():
             gaps = _at_each(body, positions, around, near)
             for k, j in np.argwhere(gaps < around.needed).tolist():
-                place, name = positions[k].points(middle), positions[k].name
-                yield Gap("", None, body.part.id, around.obstacles[j], float(gaps[k, j]), place, name)
+                place = positions[k].points(middle)
+                yield Gap("", None, body.part.id, around.obstacles[j], float(gaps[k, j]), place, positions[k])
             known = np.minimum(known, things.least_of_states(gaps.min(axis=0)))
         for one in nearer_bodies_on_the_way(body, positions, things, known):
-            yield Gap("", None, body.part.id, one.obstacle, one.gap_mm, one.at, one.position.name)
+            yield Gap("", None, body.part.id, one.obstacle, one.gap_mm, one.at, one.position)
 
 
 def _at_each(body: PartBody, positions: tuple[Position, ...], around: Around, near: NDArray[np.bool_]) -> Vector:

@@ -1,4 +1,4 @@
-"""The system against itself: pipe against pipe, pipe against hardware, hardware against hardware, all at rest.
+"""The system against itself as it rests: pipe against pipe, pipe against hardware, hardware against hardware.
 
 What meets on purpose is passed over, and no more than that: places of one pipe less than NEAR_A_PORT_OD diameters (and
 the wanted gap) apart along it; of two pipes what is as near to a part that both touch, or to two parts that stand
@@ -78,12 +78,12 @@ def pipe_of(run: LaidRun, wanted: float, tube: Segments | None = None) -> Pipe:
 
 
 def _between_pipes(system: System, pipes: list[Pipe], wanted: float) -> Iterator[Finding]:
-    facing = {frozenset((a.part.id, b.part.id)) for a, b in system.faces}
+    facing = facing_of(system)
     for i, one in enumerate(pipes):
         for two in pipes[i:]:
             if not len(one.rows) or not len(two.rows):
                 continue
-            skips = np.array(list(_skips(one, two, facing, wanted))).reshape(-1, 4)
+            skips = np.array(list(skips_of(one, two, facing, wanted))).reshape(-1, 4)
             # along one pipe only places well apart along it can clash
             least_apart = one.near_mm if one is two else -1.0
             gap, row, s, other = least_between(one.rows, one.starts, two.rows, two.starts, skips, least_apart, wanted)
@@ -91,18 +91,23 @@ def _between_pipes(system: System, pipes: list[Pipe], wanted: float) -> Iterator
                 whose = "its own pipe" if one is two else two.name
                 here = np.empty(6)
                 clearance.centre(one.rows[row], s, here)
-                yield _finding(float(gap), wanted, f"{whose} at piece {int(two.piece[other]) + 1}", point(here[:3]),
+                yield finding_of(float(gap), wanted, f"{whose} at piece {int(two.piece[other]) + 1}", point(here[:3]),
                                one.run.run.id, int(one.piece[row]), "", two.run.run.id)  # fmt: skip
+
+
+def facing_of(system: System) -> set[frozenset[str]]:
+    """Pairs of parts that stand face to face."""
+    return {frozenset((a.part.id, b.part.id)) for a, b in system.faces}
 
 
 def segments_apart(pipe: Pipe, other: Pipe, system: System, wanted: float) -> Vector:
     """A pipe's segments (n, 14) less what is near anything that it and another pipe both touch."""
-    facing = {frozenset((a.part.id, b.part.id)) for a, b in system.faces}
-    spans = [(skip[0], skip[1]) for skip in _skips(pipe, other, facing, wanted)]
+    facing = facing_of(system)
+    spans = [(skip[0], skip[1]) for skip in skips_of(pipe, other, facing, wanted)]
     return _less(pipe, spans).rows
 
 
-def _skips(one: Pipe, two: Pipe, facing: set[frozenset[str]], wanted: float) -> Iterator[tuple[float, ...]]:
+def skips_of(one: Pipe, two: Pipe, facing: set[frozenset[str]], wanted: float) -> Iterator[tuple[float, ...]]:
     """What of two pipes is not held against each other: near a part that both touch, or two that stand face to face;
     near where one leaves the other's side.
     """
@@ -129,26 +134,27 @@ def _at_tap(branch: Pipe, main: Pipe, wanted: float) -> Iterator[tuple[tuple[flo
     yield (0.0, reach), (at - reach - radii, at + reach + radii)
 
 
-def _finding(
+def finding_of(
     gap: float, wanted: float, name: str, at: tuple[float, float, float], run: str, piece: int | None, part: str,
-    thing: str,
+    thing: str, state: str = "", position: str = "",
 ) -> Finding:  # fmt: skip
-    return Finding("touches" if gap < 0 else "own", run, piece, part, thing, name, gap_mm=gap, needed_mm=wanted, at=at)
+    """What two things of the system that come too near are called; `state` is the other's position."""
+    code = "touches" if gap < 0 else "own"
+    return Finding(code, run, piece, part, thing, name, state, gap_mm=gap, needed_mm=wanted, at=at, position=position)
 
 
 def _pipes_and_parts(system: System, pipes: list[Pipe], wanted: float) -> Iterator[Finding]:
     """Pipe against the bodies of parts; of a part it touches, or one that stands face to face with that, only what is
     not near its port there.
     """
-    facing = {frozenset((a.part.id, b.part.id)) for a, b in system.faces}
+    facing = facing_of(system)
     by_part: dict[str, list[Vector]] = {}
     for body in system.bodies:
         by_part.setdefault(body.part.id, []).append(solid_of(body))
-    names = {part.id: _named(part) for part, _ in system.parts}
+    names = {part.id: named(part) for part, _ in system.parts}
     for pipe in pipes:
         for part, rows in by_part.items():
-            near = [t for t in pipe.touches if t.part == part or frozenset((t.part, part)) in facing]
-            away = _less(pipe, [(t.low - pipe.near_mm, t.high + pipe.near_mm) for t in near])
+            away = away_from(pipe, part, facing)
             if not len(away.rows):
                 continue
             gaps, along = clearance.all_gaps(away.rows, np.array(rows), np.full(len(rows), wanted))
@@ -156,8 +162,14 @@ def _pipes_and_parts(system: System, pipes: list[Pipe], wanted: float) -> Iterat
             if along[j, k] >= 0.0:
                 here = np.empty(6)
                 clearance.centre(away.rows[k], along[j, k], here)
-                yield _finding(float(gaps[j, k]), wanted, names[part], point(here[:3]), pipe.run.run.id,
+                yield finding_of(float(gaps[j, k]), wanted, names[part], point(here[:3]), pipe.run.run.id,
                                int(away.piece[k]), "", part)  # fmt: skip
+
+
+def away_from(pipe: Pipe, part: str, facing: set[frozenset[str]]) -> Segments:
+    """A pipe's segments less what is near a part that it touches, or that stands face to face with one it touches."""
+    near = [t for t in pipe.touches if t.part == part or frozenset((t.part, part)) in facing]
+    return _less(pipe, [(t.low - pipe.near_mm, t.high + pipe.near_mm) for t in near])
 
 
 def _less(pipe: Pipe, spans: Sequence[tuple[float, float]]) -> Segments:
@@ -190,13 +202,11 @@ def _port_places(system: System) -> dict[str, Vector]:
     return {p.id: np.array([q.pose.point for q in system.ports if q.part.id == p.id]) for p, _ in system.parts}
 
 
-def _named(part: Part) -> str:
+def named(part: Part) -> str:
     return part.name or part.item.kind
 
 
 def _between_parts(system: System, wanted: float) -> Iterator[Finding]:
-    ports = _port_places(system)
-    neighbours = _neighbours(system)
     worst: dict[tuple[str, str], tuple[float, PartBody]] = {}
     if len(system.bodies) < 2:
         return
@@ -205,17 +215,24 @@ def _between_parts(system: System, wanted: float) -> Iterator[Finding]:
     for i, j in np.argwhere(np.triu(off <= wanted, 1)):
         a, b = system.bodies[i], system.bodies[j]
         pair = (a.part.id, b.part.id)
-        if a.part.id == b.part.id or frozenset(pair) in neighbours:
-            continue
-        between = ports[a.part.id][:, None] - ports[b.part.id][None]
-        if float(np.linalg.norm(between, axis=2).min()) < MEETS_MM:
+        if meets(system, a, b):
             continue
         gap = float(clearance.swept_gap(a.segment, a.half_u, a.half_v, a.u, a.v, solid_of(b), wanted))
         if gap < min(wanted, worst.get(pair, (np.inf, a))[0]):
             worst[pair] = gap, a
     for (_, other), (gap, body) in worst.items():
-        name = next(_named(b.part) for b in system.bodies if b.part.id == other)
-        yield _finding(gap, wanted, name, point(body_reach(body)[0]), "", None, body.part.id, other)
+        name = next(named(b.part) for b in system.bodies if b.part.id == other)
+        yield finding_of(gap, wanted, name, point(body_reach(body)[0]), "", None, body.part.id, other)
+
+
+def meets(system: System, a: PartBody, b: PartBody) -> bool:
+    """Whether two bodies are of one part, or of parts that follow each other or are joined."""
+    pair = (a.part.id, b.part.id)
+    if a.part.id == b.part.id or frozenset(pair) in _neighbours(system):
+        return True
+    places = _port_places(system)
+    between = places[a.part.id][:, None] - places[b.part.id][None]
+    return float(np.linalg.norm(between, axis=2).min()) < MEETS_MM
 
 
 def _neighbours(system: System) -> set[frozenset[str]]:

@@ -16,6 +16,7 @@ from ..errors import InputError
 from ..hanging import goes_of, hung_states
 from ..heat import obstacles_of, wanted_rises
 from ..laying import (
+    HUNG,
     VIEWS,
     LaidRun,
     Movers,
@@ -40,6 +41,7 @@ from .gaps import packed, point_gaps
 from .metals import metal_findings
 from .nearest import MEETS_MM, Gap, nearest
 from .own_gaps import own_findings
+from .own_travel import own_pair, own_travel_findings
 from .placement import placing_findings
 from .section import section_findings
 
@@ -61,6 +63,23 @@ class Review:
     def worst_gap(self) -> Gap | None:
         return min(self.gaps, key=lambda g: g.margin_mm, default=None)
 
+    @property
+    def obstacles_between(self) -> tuple[Obstacle, ...]:
+        """Things where something comes nearest to them between two of their positions."""
+        known = {(o.thing.id, o.state) for o in self.obstacles}
+        return tuple(g.obstacle for g in self.gaps if (g.obstacle.thing.id, g.obstacle.state) not in known)
+
+    def poses_between(self, mover: str) -> tuple[Position, ...]:
+        """Where what goes with a mover comes nearest to something between two of its positions."""
+        known = {place.name for place in self.positions.get(mover, ())}
+        return tuple(g.pose for g in self.gaps if self.mover_of(g) == mover and g.position not in known)
+
+    def mover_of(self, about: Gap | Finding) -> str:
+        """What the piece or part that a gap or a finding is about moves with."""
+        if about.part or about.piece is None:
+            return self.moves.parts.get(about.part, HUNG)
+        return self.moves.pieces.get((about.run, about.piece), HUNG)
+
     def of_piece(self, run: str, piece: int) -> list[Finding]:
         return [f for f in self.findings if f.run == run and f.piece == piece]
 
@@ -76,7 +95,10 @@ def review(design: Design, view: View = "coming", laid: System | None = None) ->
     findings = [f for gap in gaps if (f := gap_finding(gap))]
     findings += _inside(system, around)
     findings += [f for run in system.runs for f in _run_findings(design, run)]
-    findings += own_findings(design, system)
+    at_rest = list(own_findings(design, system))
+    on_the_way = list(own_travel_findings(design, system, moves, positions, at_rest))
+    worse = {own_pair(f) for f in on_the_way}
+    findings += [*(f for f in at_rest if own_pair(f) not in worse), *on_the_way]
     findings += _gas(design, system)
     findings += placing_findings(design, system, around, moves)
     findings += metal_findings(design, system)

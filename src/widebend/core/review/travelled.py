@@ -174,7 +174,9 @@ def nearer_meshes_on_the_way(
     for k in np.flatnonzero(along >= 0.0).tolist():
         position = mover.at(int(which[k, 0]), float(where[k, 0]), float(where[k, 1]))
         obstacle = _obstacle_at(states, int(which[k, 1]), float(where[k, 2]))
-        yield Nearer(k, float(best[k]), float(along[k]), _place(rows[k], float(along[k]), position), obstacle, position)
+        yield Nearer(
+            k, float(best[k]), float(along[k]), place_on(rows[k], float(along[k]), position), obstacle, position
+        )
 
 
 def nearer_bodies_on_the_way(
@@ -196,7 +198,7 @@ def nearer_bodies_on_the_way(
         yield Nearer(0, float(best[j]), 0.0, position.points(body.middle), obstacle, position)
 
 
-def _place(row: Vector, along: float, position: Position) -> Vector:
+def place_on(row: Vector, along: float, position: Position) -> Vector:
     """The centre of a segment's section at `along` mm of it, where a position puts it."""
     here = np.empty(6)
     centre(position.rows(row[None])[0], along * position.scale, here)
@@ -220,7 +222,7 @@ def _nearer(
 ) -> Nearer:  # fmt: skip
     position = mover.at(int(which[0]), float(where[0]), float(where[1]))
     obstacle = _obstacle_at(things.states[j], int(which[1]), float(where[2]))
-    return Nearer(k, gap, along, _place(rows[k], along, position), obstacle, position)
+    return Nearer(k, gap, along, place_on(rows[k], along, position), obstacle, position)
 
 
 def _obstacle_at(states: Sequence[Obstacle], way: int, t: float) -> Obstacle:

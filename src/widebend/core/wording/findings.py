@@ -10,7 +10,7 @@ from ..review import Finding
 from ..space import needs_words, toward_words
 from ..units import format_angle, format_clock, format_length
 
-SAID_AS_IS = ("at ", "rocked ", "swung ")  # positions whose name says how
+SAID_AS_IS = ("at ", "rocked ", "swung ", "between ", "part way ")  # positions whose name says how
 
 
 def piece_words(piece: Piece, unit: str = "mm") -> str:
@@ -104,7 +104,7 @@ def _said(finding: Finding, design: Design, unit: str) -> str:
         "touches": f"{who} touches {thing}{when}, {format_length(-gap, unit)} deep{doubt}.",
         "tight": f"{who} is {format_length(gap, unit)}{doubt} from {thing}{when}, "
         f"{format_length(finding.needed_mm or 0, unit)} wanted.",
-        "own": f"{who} is {format_length(gap, unit)} from {thing}, "
+        "own": f"{who} is {format_length(gap, unit)} from {thing}{when}, "
         f"{format_length(finding.needed_mm or 0, unit)} wanted.",
         "together": f"{who} is {format_length(gap, unit)} from {thing}; both go with the engine, so they may meet.",
         "inside": f"The run starts inside {thing}{when}: move the start, or correct the {finding.thing_name}.",

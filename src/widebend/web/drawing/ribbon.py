@@ -40,7 +40,8 @@ def _ribbon_y(margin: float, top: float) -> float:
 
 
 def margins_by_column(found: Review, window: Window, column_px: int = 4) -> dict[int, float]:
-    """The least margin [mm] of any pipe in each column of the picture, over all positions of pipe and things.
+    """The least margin [mm] of any pipe in each column of the picture, over all positions of pipe and things, and
+    the places between them where something comes nearest.
 
     A column is where the pipe is at rest. Positions are tried against what they can bring into the ribbon's range.
     """
@@ -48,7 +49,7 @@ def margins_by_column(found: Review, window: Window, column_px: int = 4) -> dict
     across = Scale(window, 0.0, 0.0, 0.0, up=False)
     step = window.span / window.width_px * column_px
     by_mover = _by_mover(found)
-    split = against_each(found.obstacles, by_mover)
+    split = against_each([*found.obstacles, *found.obstacles_between], by_mover)
     for mover, pieces in by_mover.items():
         lines = [_dense(centre_line(p), step) for p in pieces]
         lines = [line[(line[:, 0] >= window.low) & (line[:, 0] <= window.high)] for line in lines]
@@ -57,7 +58,8 @@ def margins_by_column(found: Review, window: Window, column_px: int = 4) -> dict
         around = split[mover].apart
         if not around.obstacles or not len(at):
             continue
-        margins = worst_margins(at, radius, around, found.positions.get(mover, (REST,)), RIBBON_HIGH_MM)
+        places = (*found.positions.get(mover, (REST,)), *found.poses_between(mover))
+        margins = worst_margins(at, radius, around, places, RIBBON_HIGH_MM)
         columns = np.floor(across.px(at[:, :2])[:, 0] / column_px).astype(int) * column_px
         for px, margin in zip(columns.tolist(), margins.tolist(), strict=True):
             worst[px] = min(worst.get(px, math.inf), margin)

@@ -20,11 +20,9 @@ def position_shadows(found: Review, finding: Finding) -> list[Shadow]:
     """Everything that moves with what a finding is about, where it is when the finding holds."""
     if not finding.position:
         return []
-    mover = found.moves.parts.get(finding.part, HUNG) if finding.part else HUNG
-    if finding.piece is not None:
-        mover = found.moves.pieces.get((finding.run, finding.piece), HUNG)
+    mover = found.mover_of(finding)
     at = {name: place for name, places in found.positions.items() if goes_as(name) == goes_as(mover)
-          for place in places if place.name == finding.position}  # fmt: skip
+          for place in (*places, *found.poses_between(name)) if place.name == finding.position}  # fmt: skip
     out = []
     for run in found.system.runs:
         for piece in run.pieces:

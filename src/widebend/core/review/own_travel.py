@@ -1,0 +1,169 @@
+"""The system against itself while it moves: what rocks with the engine against what hangs or is fixed to the body.
+
+What goes the same way stays as far apart as it was drawn (`own_gaps`). A flex bends as it is moved and is not held
+against what it joins. All metal grows alike here. What meets on purpose is passed over as at rest.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..geometry import travel, travel_bodies, travel_pipes
+from ..laying import FLEX, HUNG, Movers, PartBody, Position, Segments, System, goes_as
+from ..records import Design
+from ..space import Vector
+from .findings import Finding, point
+from .own_gaps import Pipe, away_from, facing_of, finding_of, meets, named, pipe_of, skips_of, solid_of
+from .travelled import Mover, mover_of, place_on
+
+COLD = np.zeros(4)
+
+
+@dataclass(frozen=True)
+class Going:
+    """What of a pipe goes one way: its rows among the pipe's, and how."""
+
+    rows: Vector
+    kind: str
+    mover: Mover
+
+
+def own_travel_findings(
+    design: Design, system: System, moves: Movers, positions: Mapping[str, tuple[Position, ...]],
+    at_rest: Sequence[Finding],
+) -> Iterator[Finding]:  # fmt: skip
+    """Every pair that comes nearer on its way than the shop wants, where that is nearer than it is `at_rest`."""
+    kinds = {goes_as(name) for name in (*moves.pieces.values(), *moves.parts.values())} - {FLEX}
+    if len(kinds) < 2:
+        return
+    wanted = float(design.settings.rules.own_gap_mm)
+    known: dict[frozenset[str], float] = {}
+    for one in at_rest:
+        pair = own_pair(one)
+        known[pair] = min(known.get(pair, wanted), one.gap_mm if one.gap_mm is not None else wanted)
+    pipes = [pipe_of(run, wanted, tube) for run, tube in zip(system.runs, system.tubes, strict=True)]
+    going = [_going(pipe, moves, positions) for pipe in pipes]
+    yield from _between_pipes(system, pipes, going, wanted, known)
+    yield from _pipes_and_parts(system, moves, positions, pipes, going, wanted, known)
+    yield from _between_parts(system, moves, positions, wanted, known)
+
+
+def own_pair(finding: Finding) -> frozenset[str]:
+    """Which two of the system's pipes and parts a finding of theirs is about."""
+    return _pair(finding.part or finding.run, finding.thing)
+
+
+def _pair(one: str, other: str) -> frozenset[str]:
+    return frozenset((one, other))
+
+
+def _going(pipe: Pipe, moves: Movers, positions: Mapping[str, tuple[Position, ...]]) -> list[Going]:
+    segments = Segments(pipe.rows, pipe.piece)
+    return [
+        Going(rows, goes_as(name), mover_of(positions[name]))
+        for name, rows in moves.of_segments(pipe.run, segments).items()
+        if goes_as(name) != FLEX
+    ]
+
+
+def _between_pipes(
+    system: System, pipes: Sequence[Pipe], going: Sequence[list[Going]], wanted: float,
+    known: Mapping[frozenset[str], float],
+) -> Iterator[Finding]:  # fmt: skip
+    facing = facing_of(system)
+    for i, j in itertools.combinations_with_replacement(range(len(pipes)), 2):
+        one, two = pipes[i], pipes[j]
+        skips = np.array(list(skips_of(one, two, facing, wanted))).reshape(-1, 4)
+        best, said = known.get(_pair(one.run.run.id, two.run.run.id), wanted), None
+        for a, b in itertools.product(going[i], going[j]):
+            if a.kind == b.kind or (a.mover.is_still and b.mover.is_still):
+                continue
+            found, where = np.full(4, -1, dtype=np.int64), np.zeros(3)
+            gap = travel_pipes.pipe_travel_gap(
+                one.rows[a.rows], one.starts[a.rows], two.rows[b.rows], two.starts[b.rows], skips,
+                one.near_mm if one is two else -1.0, a.mover.sweeps.rows, b.mover.sweeps.rows, best, found, where,
+            )  # fmt: skip
+            if found[0] < 0:
+                continue
+            best = float(gap)
+            place, theirs = a.mover.at(int(found[2]), where[1], 0.0), b.mover.at(int(found[3]), where[2], 0.0)
+            row, other = int(a.rows[found[0]]), int(two.piece[b.rows[found[1]]])
+            whose = "its own pipe" if one is two else two.name
+            said = finding_of(
+                best, wanted, f"{whose} at piece {other + 1}", point(place_on(one.rows[row], float(where[0]), place)),
+                one.run.run.id, int(one.piece[row]), "", two.run.run.id, theirs.name, place.name,
+            )  # fmt: skip
+        if said is not None:
+            yield said
+
+
+def _pipes_and_parts(
+    system: System, moves: Movers, positions: Mapping[str, tuple[Position, ...]], pipes: Sequence[Pipe],
+    going: Sequence[list[Going]], wanted: float, known: Mapping[frozenset[str], float],
+) -> Iterator[Finding]:  # fmt: skip
+    facing = facing_of(system)
+    by_part: dict[str, list[Vector]] = {}
+    for body in system.bodies:
+        by_part.setdefault(body.part.id, []).append(solid_of(body))
+    names = {part.id: named(part) for part, _ in system.parts}
+    for pipe, part in itertools.product(pipes, by_part):
+        mover = moves.parts.get(part, HUNG)
+        away = away_from(pipe, part, facing)
+        if goes_as(mover) == FLEX or not len(away.rows):
+            continue
+        theirs, rows = mover_of(positions[mover]), np.array(by_part[part])
+        best = known.get(_pair(pipe.run.run.id, part), wanted)
+        for name, some in moves.of_segments(pipe.run, away).items():
+            if goes_as(name) in (FLEX, goes_as(mover)):
+                continue
+            ours, shape = mover_of(positions[name]), (1, len(some))
+            gaps, along = np.full(shape, best), np.full(shape, -1.0)
+            which, where = np.zeros((*shape, 2), dtype=np.int64), np.zeros((*shape, 3))
+            travel.travel_gaps(
+                away.rows[some], ours.sweeps.rows, COLD, rows, np.array([0, len(rows)]), theirs.sweeps.rows,
+                np.array([0, len(theirs.sweeps.rows)]), np.array([wanted]), gaps, along, which, where, True,
+            )  # fmt: skip
+            k = int(np.where(along >= 0.0, gaps, np.inf).argmin())
+            if along[0, k] < 0.0:
+                continue
+            best = float(gaps[0, k])
+            place = ours.at(int(which[0, k, 0]), float(where[0, k, 0]), 0.0)
+            state = theirs.at(int(which[0, k, 1]), float(where[0, k, 2]), 0.0)
+            at = point(place_on(away.rows[some[k]], float(along[0, k]), place))
+            yield finding_of(best, wanted, names[part], at, pipe.run.run.id, int(away.piece[some[k]]), "", part,
+                             state.name, place.name)  # fmt: skip
+
+
+def _between_parts(
+    system: System, moves: Movers, positions: Mapping[str, tuple[Position, ...]], wanted: float,
+    known: Mapping[frozenset[str], float],
+) -> Iterator[Finding]:  # fmt: skip
+    for a, b in itertools.combinations(system.bodies, 2):
+        ours, theirs = (moves.parts.get(body.part.id, HUNG) for body in (a, b))
+        if goes_as(ours) == goes_as(theirs) or FLEX in (goes_as(ours), goes_as(theirs)) or meets(system, a, b):
+            continue
+        best = known.get(_pair(a.part.id, b.part.id), wanted)
+        found = _bodies_gap(a, b, mover_of(positions[ours]), mover_of(positions[theirs]), best)
+        if found is not None:
+            gap, place, state = found
+            at = point(place.points(a.middle))
+            yield finding_of(gap, wanted, named(b.part), at, "", None, a.part.id, b.part.id, state.name, place.name)
+
+
+def _bodies_gap(
+    a: PartBody, b: PartBody, ours: Mover, theirs: Mover, best: float
+) -> tuple[float, Position, Position] | None:  # fmt: skip
+    """The least gap of two bodies on their ways below `best`, with both positions."""
+    gaps, which, where = np.array([best]), np.full((1, 2), -1, dtype=np.int64), np.zeros((1, 3))
+    travel_bodies.body_travel_gaps(
+        a.segment, a.half_u, a.half_v, a.u, a.v, ours.sweeps.rows, COLD, solid_of(b)[None], np.array([0, 1]),
+        theirs.sweeps.rows, np.array([0, len(theirs.sweeps.rows)]), gaps, which, where,
+    )  # fmt: skip
+    if which[0, 0] < 0:
+        return None
+    place = ours.at(int(which[0, 0]), float(where[0, 0]), 0.0)
+    return float(gaps[0]), place, theirs.at(int(which[0, 1]), float(where[0, 2]), 0.0)
