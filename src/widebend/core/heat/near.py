@@ -3,8 +3,8 @@
 A flat face that looks at the pipe, its back insulated: it takes the pipe's radiation, gives up its own, and the air
 takes or brings the rest. A small face before a long cylinder sees r / (r + g) of it (view factor of an element whose
 normal meets the axis; Howell's catalogue, from memory): long is the worst. Above the pipe and in still air stands its
-plume: g' = 2.6 B^(2/3) / z of a line source (Rouse, Yih and Humphreys 1952, from memory). A shield is a bright sheet
-half way, itself in balance.
+plume: g' = 2.6 B^(2/3) / z of a line source (Rouse, Yih and Humphreys 1952, from memory). Through a narrow gap the air
+between conducts too, and less of it passes. A shield is a sheet half way (`shield`).
 """
 
 from __future__ import annotations
@@ -13,11 +13,12 @@ import math
 from dataclasses import dataclass
 
 from ..gas import ATMOSPHERE_PA, SIGMA, ZERO_C, by_air
+from .shield import SHIELD_BLACK, air_w_m_k, behind_shield_c, passing_w_m2_k
 
 THING_BLACK = 0.9  # plastic, rubber, paint: handbook, from memory
-SHIELD_BLACK = 0.15  # bright aluminium after some road: handbook gives 0.05 new to 0.2, from memory
 STILL_H = 8.0  # [W/m2 K] of a face in still air: handbook, 5 to 10, from memory
 PLUME = 2.6
+EDGES = 0.1
 LEAST_GAP_MM, MOST_GAP_MM = 3.0, 600.0
 
 
@@ -68,35 +69,42 @@ def reaches_c(pipe: HotPipe, gap_mm: float, around: Surroundings) -> float:
         air += plume_rise_k(pipe.by_air_w_m(air), gap_mm + pipe.radius_mm, around.air_c)
     air = min(air, pipe.skin_c)
     sees = view_factor(pipe.radius_mm, gap_mm)
-    if not around.shielded:
-        return _balance(pipe.skin_c, sees * pipe.black * THING_BLACK, air, STILL_H, THING_BLACK)
-    sees = view_factor(pipe.radius_mm, gap_mm / 2)
-    # the sheet: pipe on one side, air on both
-    sheet = _balance(pipe.skin_c, sees * pipe.black * SHIELD_BLACK, air, 2 * STILL_H, 2 * SHIELD_BLACK)
-    return _balance(sheet, SHIELD_BLACK * THING_BLACK, around.air_c, STILL_H, THING_BLACK)
+    if around.shielded:
+        sees = view_factor(pipe.radius_mm, gap_mm / 2)
+        takes = sees * pipe.black * SHIELD_BLACK
+        behind = behind_shield_c(pipe.skin_c, takes, sees, gap_mm, air, THING_BLACK)
+        # never better than by a tenth of what comes straight: it looks in past the edges. Common practice, no source
+        return max(behind, air + EDGES * (_bare_c(pipe, gap_mm, air) - air))
+    return _bare_c(pipe, gap_mm, air)
 
 
-def _balance(hot_c: float, takes: float, air_c: float, h: float, black: float) -> float:
-    """Where what a face takes of something hot, net of what it would get from its surroundings, is what it gives up."""
-    hot, air = (hot_c + ZERO_C) ** 4, (air_c + ZERO_C) ** 4
-    low, high = min(air_c, hot_c), max(hot_c, air_c)
+def _bare_c(pipe: HotPipe, gap_mm: float, air_c: float) -> float:
+    """Where what a face takes of a pipe, net of what it would get from its surroundings, is what it gives up."""
+    takes = view_factor(pipe.radius_mm, gap_mm) * pipe.black * THING_BLACK
+    gap = max(gap_mm, 1e-3)
+    hot, air = (pipe.skin_c + ZERO_C) ** 4, (air_c + ZERO_C) ** 4
+    low, high = min(air_c, pipe.skin_c), max(pipe.skin_c, air_c)
     for _ in range(40):
         mid = (low + high) / 2
-        gives = h * (mid - air_c) + black * SIGMA * ((mid + ZERO_C) ** 4 - air)
-        if takes * SIGMA * (hot - air) > gives:
+        by_air = air_w_m_k((mid + pipe.skin_c) / 2 + ZERO_C) / (gap / 1000.0) * (pipe.skin_c - mid)
+        h = min(STILL_H, passing_w_m2_k(mid, air_c, gap, 2 * pipe.radius_mm, 1.0))
+        gives = h * (mid - air_c) + THING_BLACK * SIGMA * ((mid + ZERO_C) ** 4 - air)
+        if takes * SIGMA * (hot - air) + by_air > gives:
             low = mid
         else:
             high = mid
     return (low + high) / 2
 
 
-def may_come_mm(pipe: HotPipe, bears_c: float, around: Surroundings) -> float | None:
-    """How near a pipe may come to what bears so much [mm]; None where no distance we reckon with is enough."""
+def may_come_mm(pipe: HotPipe, bears_c: float, around: Surroundings, least_mm: float = LEAST_GAP_MM) -> float | None:
+    """How near a pipe may come to what bears so much, no nearer than `least_mm` whatever it reaches [mm]; None where no
+    distance that is looked at is enough.
+    """
     if reaches_c(pipe, MOST_GAP_MM, around) > bears_c:
         return None
-    if reaches_c(pipe, LEAST_GAP_MM, around) <= bears_c:
-        return LEAST_GAP_MM
-    low, high = LEAST_GAP_MM, MOST_GAP_MM
+    if reaches_c(pipe, least_mm, around) <= bears_c:
+        return least_mm
+    low, high = least_mm, MOST_GAP_MM
     for _ in range(30):
         mid = (low + high) / 2
         low, high = (mid, high) if reaches_c(pipe, mid, around) > bears_c else (low, mid)

@@ -13,12 +13,12 @@ import numpy as np
 from ..errors import InputError
 from ..gas import SIGMA, ZERO_C, Breath, Span, State, breath_of
 from ..geometry import clearance, mesh_gap
-from ..laying import Obstacle, System, View, gap_rule, obstacles, system_of
+from ..laying import Obstacle, System, View, gap_rule, needed_gap, obstacles, system_of
 from ..records import Design, Rules, Thing
 from ..space import Vector
 from ..units import Length
 from .covers import USUAL, covered
-from .near import MOST_GAP_MM, STILL_H, HotPipe, Surroundings, may_come_mm, reaches_c
+from .near import LEAST_GAP_MM, MOST_GAP_MM, STILL_H, HotPipe, Surroundings, may_come_mm, reaches_c
 from .outlet import jet_c
 
 LOOKED_AT_MM = 600.0  # pipe farther than this from a thing does not warm it by any figure here
@@ -93,6 +93,13 @@ def heat_near(design: Design, breath: Breath) -> list[Near]:
     return sorted(found, key=lambda n: n.bears_c - n.reaches_c.usual)
 
 
+def least_shielded_mm(thing: Thing, rules: Rules) -> float:
+    """The least that pipe may come to a shielded thing, whatever the balance says [mm]: the shop's rule for that, and
+    never under half of what is wanted without a shield.
+    """
+    return max(float(rules.shielded_gap_mm), needed_gap(thing, rules) / 2)
+
+
 def _rows(breath: Breath) -> _Rows:
     middles, radius, skin, low, high, black, of = [], [], [], [], [], [], []
     spans = {t.stretch.key: t.skin_c for t in breath.taken if t.stretch is not None}
@@ -130,12 +137,13 @@ def _near(bodies: Sequence[Obstacle], design: Design, rows: _Rows) -> Near | Non
     around = _around(air, above[worst], thing)
     at = [reaches_c(_pipe(rows, worst, s[worst]), gaps[worst], around) for s in (rows.low, rows.skin, rows.high)]
     pipe = _pipe(rows, worst, rows.skin[worst])
-    wrapped = _wrapped(pipe, air)
+    wrapped, least = _wrapped(pipe, air), least_shielded_mm(thing, design.settings.rules)
+    bare = least if thing.shielded else LEAST_GAP_MM
     return Near(
         thing, bears, float(gaps[worst]), rows.of[worst], rows.middles[worst],
         Span(float(rows.low[worst]), float(rows.skin[worst]), float(rows.high[worst])), Span(at[0], at[1], at[2]),
-        may_come_mm(pipe, bears, around), may_come_mm(wrapped, bears, around),
-        may_come_mm(pipe, bears, Surroundings(air, around.above, shielded=True)), around.above, pipe,
+        may_come_mm(pipe, bears, around, bare), may_come_mm(wrapped, bears, around, bare),
+        may_come_mm(pipe, bears, Surroundings(air, around.above, shielded=True), least), around.above, pipe,
     )  # fmt: skip
 
 

@@ -95,6 +95,7 @@ class Rules(Record):
     torch_room_mm: NotNegative = Length(60.0)
     tip_gap_mm: NotNegative = Length(10.0)
     muffler_floor_gap_mm: NotNegative = Length(25.0)
+    shielded_gap_mm: NotNegative = Length(25.0)
     outlet_clear_mm: NotNegative = Length(300.0)
     longest_section_mm: Positive = Length(2400.0)
     thick_to_thin: Annotated[float, Field(ge=1, le=20)] = 2.0

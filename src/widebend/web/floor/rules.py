@@ -63,6 +63,7 @@ BOOK = (
         Rule("rubber_boot_gap_mm", "to a rubber boot"),
         Rule("plastic_gap_mm", "to plastic"),
         Rule("heat_shy_gap_mm", "to anything else that is heat-shy"),
+        Rule("shielded_gap_mm", "to anything of these behind a shield, whatever the heat sheet works out"),
         Rule("muffler_floor_gap_mm", "of a muffler, resonator or catalyst to the body"),
     )),
     Group("what bears how much heat", "heat", (
