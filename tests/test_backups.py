@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import subprocess
 import zipfile
@@ -13,7 +14,9 @@ import pytest
 
 from widebend.launch import lan
 from widebend.launch.backups import backup, due, fingerprint, restore
+from widebend.launch.books import begun
 from widebend.launch.postgres import Cluster, ServerTrouble
+from widebend.store.database import migrate
 
 
 def test_backup_wipe_restore_is_equal(cluster: Cluster, database_url: str, tmp_path: Path) -> None:
@@ -46,6 +49,47 @@ def test_what_is_no_backup_changes_nothing(database_url: str, tmp_path: Path) ->
             restore(database_url, file)
     with psycopg.connect(database_url) as connection:
         assert fingerprint(connection) == before
+
+
+def test_a_restore_that_does_not_come_out_the_same_is_undone(
+    cluster: Cluster, database_url: str, tmp_path: Path
+) -> None:  # fmt: skip
+    """A dump that is cut, or one whose fingerprint says something else: the old books stand."""
+    file = backup(database_url, tmp_path, cluster)
+    with psycopg.connect(database_url) as connection:
+        connection.execute("UPDATE customers SET name = 'kept'")
+    with psycopg.connect(database_url) as connection:
+        before = fingerprint(connection)
+    with zipfile.ZipFile(file) as whole:
+        said, dump = json.loads(whole.read("fingerprint.json")), whole.read("shop.dump")
+    for name, other, cut in (("a", said | {"jobs": [99, "0" * 32]}, dump), ("b", said, dump[: len(dump) // 2])):
+        spoilt = tmp_path / f"{name}.widebend"
+        with zipfile.ZipFile(spoilt, "w") as whole:
+            whole.writestr("fingerprint.json", json.dumps(other))
+            whole.writestr("shop.dump", cut)
+        with pytest.raises(ServerTrouble):
+            restore(database_url, spoilt)
+        with psycopg.connect(database_url) as connection:
+            assert fingerprint(connection) == before
+
+
+def test_books_that_somebody_works_on_are_not_restored_over(
+    cluster: Cluster, database_url: str, tmp_path: Path
+) -> None:  # fmt: skip
+    file = backup(database_url, tmp_path, cluster)
+    with psycopg.connect(database_url), pytest.raises(ServerTrouble, match="in use"):
+        restore(database_url, file)
+
+
+def test_no_demo_takes_the_place_of_lost_books(cluster: Cluster, database_url: str, tmp_path: Path) -> None:
+    backup(database_url, tmp_path, cluster)
+    with psycopg.connect(database_url) as connection:
+        connection.execute("DROP SCHEMA public CASCADE")
+        connection.execute("CREATE SCHEMA public")
+    migrate(database_url)
+    with pytest.raises(ServerTrouble, match="holds backups of earlier ones"):
+        begun(database_url, empty=False, kept=tmp_path)
+    begun(database_url, empty=False, kept=tmp_path / "none")
 
 
 def test_a_backup_is_due_once_a_day(tmp_path: Path) -> None:

@@ -117,7 +117,8 @@ def test_links_run_dry(visitor: Visitor) -> None:
     other = _sent(visitor)
     for _ in range(20):
         visitor.client.get("/q/nonsense")
-    assert "wait ten minutes" in visitor.get(other, 429).get_text()
+    assert "wait ten minutes" in visitor.get("/q/more-nonsense", 429).get_text()
+    assert visitor.get(other).select("#say-yes")  # a link that is one opens all the same
 
 
 def test_a_picture_goes_with_what_was_noted(visitor: Visitor) -> None:

@@ -15,7 +15,7 @@ import psycopg
 from .. import __version__
 from ..core.errors import NewerBooksError
 from ..store.database import is_ours, migrate, waiting
-from .backups import backup, restore
+from .backups import IN_USE, backup, in_use, restore
 from .books import begun, brought_up
 from .place import cluster_folder, database_url, home
 from .postgres import Cluster, ServerTrouble
@@ -79,6 +79,8 @@ def restore_backup(options: argparse.Namespace) -> int:
         return 1
     url, cluster = database_url()
     try:
+        if in_use(url):
+            raise ServerTrouble(IN_USE)
         migrate(url)
         before = backup(url, home() / "backups", cluster)
         print(f"what was here is kept in {before}")
@@ -107,12 +109,14 @@ def reset_demo(options: argparse.Namespace) -> int:
             if not is_ours(connection):
                 print("that database holds things that are not Wide Bend's: nothing was changed")
                 return 1
+        if in_use(url):
+            raise ServerTrouble(IN_USE)
         print(f"what was there is kept in {backup(url, home() / 'backups', cluster)}")
         with psycopg.connect(url) as connection:
             connection.execute("DROP SCHEMA public CASCADE")
             connection.execute("CREATE SCHEMA public")
         migrate(url)
-        begun(url, empty=False)
+        begun(url, empty=False, anew=True)
     finally:
         if cluster:
             cluster.stop()

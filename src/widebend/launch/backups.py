@@ -29,6 +29,7 @@ KEPT, EVERY_H, FIRST_S, LOOK_S = 14, 24, 90.0, 1800.0
 LOCK_MS = 5000
 DUMP, PRINT = "shop.dump", "fingerprint.json"
 PROOF = "widebend_proof"
+PROOF_LOCK = 7_281_995  # any number, the same for every backup on this server
 
 Print = dict[str, list[Any]]
 
@@ -82,6 +83,7 @@ def _proof(cluster: Cluster, dump: Path) -> Print:
     server = cluster.server_url
     name = sql.Identifier(PROOF)
     with psycopg.connect(f"{server}/postgres", autocommit=True) as root:
+        root.execute("SELECT pg_advisory_lock(%s)", [PROOF_LOCK])  # of two backups at once the second waits here
         root.execute(sql.SQL("DROP DATABASE IF EXISTS {}").format(name))
         root.execute(sql.SQL("CREATE DATABASE {}").format(name))
         try:
@@ -93,9 +95,11 @@ def _proof(cluster: Cluster, dump: Path) -> Print:
 
 
 def restore(url: str, file: Path) -> Print:
-    """Put a backup in the place of all that is there; its fingerprint. Raises ServerTrouble: what was there is then
-    as it was, or the words say what is not; NewerBooksError, nothing touched, for that of a newer program.
+    """Put a backup in the place of all that is there, compared row for row, in one transaction; its fingerprint. Raises
+    ServerTrouble, and NewerBooksError for that of a newer program: what was there is then as it was.
     """
+    if in_use(url):
+        raise ServerTrouble(IN_USE)
     try:
         with zipfile.ZipFile(file) as whole, tempfile.TemporaryDirectory() as work:
             wanted: Print = json.loads(whole.read(PRINT))
@@ -104,20 +108,45 @@ def restore(url: str, file: Path) -> Print:
                 raise NewerBooksError(theirs, ours)
             dump = Path(work) / DUMP
             dump.write_bytes(whole.read(DUMP))
-            _run("pg_restore", "--list", str(dump))  # it can be read before anything is thrown away
-            with psycopg.connect(url) as connection:
-                connection.execute("DROP SCHEMA public CASCADE")
-                connection.execute("CREATE SCHEMA public")
-            _run("pg_restore", "--no-owner", "--no-comments", "--exit-on-error", "--single-transaction",
-                 str(dump), url=url)  # fmt: skip
+            script = Path(work) / "restore.sql"
+            _run("pg_restore", "--no-owner", "--no-comments", f"--file={script}", str(dump))
+            with script.open("r+") as text:
+                restored = text.read()
+                text.seek(0)
+                text.write(f"DROP SCHEMA public CASCADE;\nCREATE SCHEMA public;\n{restored}\n{_compared(wanted)}")
+            # cut off anywhere, the transaction is undone and the old books stand
+            _run("psql", "--quiet", "--no-psqlrc", "--single-transaction", "--set=ON_ERROR_STOP=1", f"--file={script}",
+                 url=url)  # fmt: skip
     except (OSError, KeyError, ValueError, zipfile.BadZipFile) as exc:
         raise ServerTrouble(f"{file} is no backup of this program: {exc}") from exc
+    return wanted
+
+
+def _compared(wanted: Print) -> str:
+    """SQL that fails, and so undoes its transaction, where the tables are not what the fingerprint says."""
+    rows = "\n".join(f"{table}\t{int(count)}\t{digest}" for table, (count, digest) in wanted.items())
+    if not all(
+        table.isidentifier() and str(digest).isalnum() | (digest == "") for table, (_, digest) in wanted.items()
+    ):
+        raise ValueError("its fingerprint is none")
+    return (
+        "CREATE TEMP TABLE pg_temp.wanted_print (name text, rows bigint, digest text) ON COMMIT DROP;\n"
+        f"COPY pg_temp.wanted_print FROM stdin;\n{rows}\n\\.\n"
+        + (Path(__file__).parent / "compared.sql").read_text().replace("wanted_print", "pg_temp.wanted_print")
+    )
+
+
+IN_USE = "the database is in use: stop every server and worker on it, here and on other machines, and try again"
+
+
+def in_use(url: str) -> bool:
+    """Whether anybody else is connected to a database: a server or a worker, whatever home it was started from."""
     with psycopg.connect(url) as connection:
-        found = fingerprint(connection)
-    if found != wanted:
-        different = sorted(table for table in {*found, *wanted} if found.get(table) != wanted.get(table))
-        raise ServerTrouble(f"what came back is not what was backed up: {', '.join(different)}")
-    return found
+        row = connection.execute(
+            "SELECT count(*) FROM pg_stat_activity WHERE datname = current_database() AND pid <> pg_backend_pid() "
+            "AND backend_type = 'client backend'"
+        ).fetchone()
+    return bool(row and row[0])
 
 
 def _run(tool: str, *arguments: str, url: str = "") -> None:
@@ -151,14 +180,16 @@ class Daily:
         wait = FIRST_S
         while not self.stopping.wait(wait):
             wait = LOOK_S
-            if not due(self.folder, datetime.now()):
-                continue
             try:
-                backup(self.url, self.folder, self.cluster)
-                for old in backups(self.folder)[KEPT:]:
-                    old.unlink()
-            except (ServerTrouble, OSError, psycopg.Error) as exc:
+                self._look()
+            except Exception as exc:  # whatever it is, it is tried again
                 logging.getLogger("widebend").error("no backup was made today: %s", exc)
+
+    def _look(self) -> None:
+        if due(self.folder, datetime.now()):
+            backup(self.url, self.folder, self.cluster)
+            for old in backups(self.folder)[KEPT:]:
+                old.unlink()
 
 
 def backups(folder: Path) -> list[Path]:

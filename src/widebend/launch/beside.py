@@ -5,16 +5,19 @@ from __future__ import annotations
 import logging
 import os
 import pwd
+import signal
 import subprocess
 import sys
 import threading
 import time
 from collections.abc import Mapping, Sequence
+from contextlib import suppress
 
 from .plain_user import as_user
 
 AGAIN_S, MOST_S = 2.0, 30.0  # before a dead one is begun again; one that fails at once each time waits ever longer
 QUICK_S = 5.0  # one that ran for longer did begin
+ENDS_S = 3.0  # before one that was asked to end is told, and one that was told is killed
 
 
 class Beside:
@@ -56,7 +59,18 @@ class Beside:
             words = "%s ended (%d): starting it again after %.0f s"
             logging.getLogger("widebend").warning(words, self.command[2], self.process.returncode, pause)
             pause = min(MOST_S, 2 * pause)
-            self.process = self._begun()
+            self._begin_again()
+
+    def _begin_again(self) -> None:
+        """Begin another; where the machine has no room for one just now, later."""
+        while not self.stopping.is_set():
+            try:
+                self.process = self._begun()
+            except OSError as exc:
+                logging.getLogger("widebend").error("%s cannot be started: %s", self.command[2], exc)
+                self.stopping.wait(MOST_S)
+            else:
+                return
 
     def _wait(self, most_s: float | None = None) -> None:
         """Until it has ended; its pipe is closed then."""
@@ -68,5 +82,11 @@ class Beside:
         self.process.stdin.close()
 
     def _end(self) -> None:
+        """Ask it to end, by its pipe; tell it, where it does not listen yet; kill it, where it does not end."""
         self._close()
-        self._wait(5.0)
+        for told in (None, signal.SIGTERM, signal.SIGKILL):
+            if told:
+                self.process.send_signal(told)
+            with suppress(subprocess.TimeoutExpired):
+                self._wait(ENDS_S)
+                return

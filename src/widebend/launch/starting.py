@@ -11,7 +11,7 @@ from contextlib import ExitStack
 from pathlib import Path
 
 from .backups import Daily
-from .books import begun, brought_up
+from .books import begun, brought_up, is_demo_shop
 from .keeper import keep
 from .lan import joined
 from .logs import log_to_file
@@ -72,7 +72,7 @@ def _serve(options: argparse.Namespace, undo: ExitStack, held: Serving, since: f
     tools = MeasuringTools(user)  # as that user, who could not read the kernels before
     undo.callback(tools.stop)
     brought_up(url, home() / "backups", cluster)
-    begun(url, empty=options.empty)
+    begun(url, empty=options.empty, kept=home() / "backups")
     for beside in (Worker(url, user), Watch(cluster) if cluster else None, Daily(url, home() / "backups", cluster)):
         if beside:
             undo.callback(beside.stop)
@@ -93,6 +93,8 @@ def _serve(options: argparse.Namespace, undo: ExitStack, held: Serving, since: f
         print(f"Wide Bend is ready at {here}  ({time.monotonic() - since:.1f} s; Ctrl-C stops it)")
         if lan:
             print("the certificate is this machine's own: each tablet asks once whether to trust it")
+            if is_demo_shop(url):
+                print("the demo's people sign in on this machine only: put the demo away, and tablets can sign in")
         print(f"what goes wrong is written to {log}", flush=True)
 
     run_as = user.pw_name if user else None

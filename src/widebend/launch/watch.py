@@ -5,7 +5,7 @@ from __future__ import annotations
 import logging
 import threading
 
-from .postgres import Cluster, ServerTrouble
+from .postgres import Cluster
 
 EVERY_S = 1.0
 
@@ -26,10 +26,12 @@ class Watch:
 
     def _keep(self) -> None:
         while not self.stopping.wait(EVERY_S):
-            if self.cluster.running():
-                continue
-            logging.getLogger("widebend").warning("the database is gone: starting it again")
             try:
-                self.cluster.start()
-            except (ServerTrouble, OSError) as exc:
+                self._look()
+            except Exception as exc:  # it may die again while it is begun: whatever that looks like, look once more
                 logging.getLogger("widebend").error("the database does not start: %s", exc)
+
+    def _look(self) -> None:
+        if not self.cluster.running():
+            logging.getLogger("widebend").warning("the database is gone: starting it again")
+            self.cluster.start()

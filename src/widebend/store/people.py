@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import hashlib
 import secrets
+from collections.abc import Mapping
 from dataclasses import dataclass
+from threading import BoundedSemaphore
 from typing import Any, Literal, get_args
 
 from argon2 import PasswordHasher
@@ -15,12 +17,19 @@ from .database import Connection, queries
 
 Role = Literal["owner", "fabricator", "front desk"]
 ROLES: tuple[Role, ...] = get_args(Role)
+LEAST_SCORE, MOST_WEIGHED = 3, 72  # of 0 to 4: safe from guesses over a network; as much as is weighed
 LEAST_LETTERS, MOST_LETTERS = 12, 200  # OWASP ASVS 2.1.1
 MOST_WRONG, LOCKED_MIN = 5, 15
 NOBODY = "$argon2id$v=19$m=65536,t=3,p=4$lbR8vbBpIDtrjUUVT5n00g$KdWF1p0+0AFedXtEpewpKbnPHu24Aas+P52o9vQc0Uw"
-WRONG = "that name and password do not go together"
+WRONG = "wrong name or password, or too many tries: wait a quarter of an hour, or ask the owner for a new password"
+MOST_TRIES = 30  # wrong ones from one address, whatever the names
 
+_AT_ONCE = BoundedSemaphore(2)
 _hasher = PasswordHasher()  # the library's own defaults: RFC 9106's second recommendation
+
+
+class WrongPasswordError(EditError):
+    """The password that was given is not the right one: counted, so that it is not guessed without end."""
 
 
 @dataclass(frozen=True)
@@ -61,31 +70,57 @@ def add(connection: Connection, name: str, role: str, password: str, *, must_cha
 def _long_enough(password: str) -> None:
     if not LEAST_LETTERS <= len(password) <= MOST_LETTERS:
         raise EditError(f"a password of {LEAST_LETTERS} letters or more", "password")
+    from zxcvbn import zxcvbn  # its lists of common passwords take a while to load
+
+    if zxcvbn(password[:MOST_WEIGHED])["score"] < LEAST_SCORE:
+        raise EditError("that is among the first to be guessed: three words of your own are better", "password")
 
 
-def sign_in(connection: Connection, name: str, password: str) -> Person | str:
-    """Who that is; or why not, in words. What was counted is to be kept either way."""
-    row = queries.person_by_name(connection, name=" ".join(name.split()), minutes=LOCKED_MIN)
-    if row is None:
-        _right(NOBODY, password)  # as long as for a name there is
-        return WRONG
-    if row["locked"]:
-        return f"too many wrong passwords: wait until {row['locked_until']:%H:%M}, or ask the owner for a new one"
-    if not _right(row["password_hash"], password[:MOST_LETTERS]):
-        queries.failed_sign_in(connection, person_id=row["id"], most=MOST_WRONG, minutes=LOCKED_MIN)
-        return WRONG
-    queries.signed_in(connection, person_id=row["id"])
-    if _hasher.check_needs_rehash(row["password_hash"]):
-        queries.set_password(connection, person_id=row["id"], password_hash=_hasher.hash(password),
-                             must_change=row["must_change"])  # fmt: skip
-    return Person(row["id"], row["name"], row["role"], row["must_change"])
+@dataclass(frozen=True)
+class Known:
+    """What is known of a name before its password is looked at: that takes long, and holds no connection."""
+
+    row: Mapping[str, Any] | None
+
+    def opens_to(self, password: str) -> bool:
+        """Whether a password is the right one; as slow for a name there is none of."""
+        return (
+            _right(self.row["password_hash"] if self.row else NOBODY, password[:MOST_LETTERS]) and self.row is not None
+        )
+
+
+def known(connection: Connection, name: str, address: str) -> Known | None:
+    """What is known of a name; None where too many wrong passwords came lately from an address, for it or for any."""
+    if _tried_often(connection, name, address):
+        return None
+    row = queries.person_by_name(connection, name=_plain(name))
+    return Known(dict(row) if row else None)
+
+
+def let_in(connection: Connection, who: Known, name: str, address: str, *, opens: bool) -> Person | None:
+    """Keep that somebody signed in, or tried to; who that is, or None."""
+    if who.row is None or not opens:
+        queries.note_sign_in_try(connection, name=_plain(name)[:80], address=address[:64])
+        return None
+    queries.forget_sign_in_tries(connection, name=who.row["name"])
+    return Person(who.row["id"], who.row["name"], who.row["role"], who.row["must_change"])
+
+
+def _plain(name: str) -> str:
+    return " ".join(name.split())
+
+
+def _tried_often(connection: Connection, name: str, address: str) -> bool:
+    row = queries.sign_in_tries(connection, name=_plain(name), address=address[:64], minutes=LOCKED_MIN)
+    return bool(row and (row["of_name"] >= MOST_WRONG or row["of_address"] >= MOST_TRIES))
 
 
 def _right(known: str, password: str) -> bool:
-    try:
-        return _hasher.verify(known, password)
-    except (Argon2Error, InvalidHashError):
-        return False
+    with _AT_ONCE:  # each takes 64 MiB
+        try:
+            return _hasher.verify(known, password)
+        except (Argon2Error, InvalidHashError):
+            return False
 
 
 def begin_session(connection: Connection, person_id: int, device: str, address: str) -> str:
@@ -124,7 +159,7 @@ def change_password(connection: Connection, person_id: int, old: str, new: str, 
     """Another password for oneself; every other device is signed out. Raises EditError."""
     row = queries.person_by_id(connection, person_id=person_id)
     if row is None or not _right(row["password_hash"], old):
-        raise EditError("that is not the password until now", "old")
+        raise WrongPasswordError("that is not the password until now", "old")
     _long_enough(new)
     if new == old:
         raise EditError("another one than until now", "password")
@@ -132,11 +167,24 @@ def change_password(connection: Connection, person_id: int, old: str, new: str, 
     queries.end_sessions_of(connection, person_id=person_id, but=_hash(token))
 
 
+def may_try(connection: Connection, name: str, address: str) -> None:
+    """Raise EditError where too many wrong passwords came lately from an address, as those of a session left open."""
+    if _tried_often(connection, name, address):
+        raise EditError("too many wrong passwords: wait a quarter of an hour", "old")
+
+
+def tried(connection: Connection, name: str, address: str) -> None:
+    """Keep that a wrong password was given."""
+    queries.note_sign_in_try(connection, name=name[:80], address=address[:64])
+
+
 def give_password(connection: Connection, person_id: int) -> str:
     """A one-time password for somebody else, who is signed out everywhere."""
     password = one_time_password()
     queries.set_password(connection, person_id=person_id, password_hash=_hasher.hash(password), must_change=True)
     queries.end_sessions_of(connection, person_id=person_id, but="")
+    row = queries.person_by_id(connection, person_id=person_id)
+    queries.forget_sign_in_tries(connection, name=row["name"] if row else "")
     return password
 
 
@@ -183,6 +231,23 @@ def first_owner(connection: Connection) -> str | None:
 def note(connection: Connection, who: str, what: str, job_id: int | None, address: str) -> None:
     """Keep who did what."""
     queries.note_audit(connection, who=who[:80], what=what[:200], job_id=job_id, address=address[:64])
+
+
+@dataclass(frozen=True)
+class Note:
+    """What is kept of a change: who made it, what it was, of which job, from where."""
+
+    who: str
+    what: str
+    job_id: int | None
+    address: str
+
+
+def note_if_changed(connection: Connection, one: Note) -> bool:
+    """Keep who did what if this transaction changed anything; whether it did."""
+    row = queries.note_audit_if_changed(connection, who=one.who[:80], what=one.what[:200], job_id=one.job_id,
+                                        address=one.address[:64])  # fmt: skip
+    return row is not None
 
 
 def audit(

@@ -88,10 +88,11 @@ def _answered_at(quote: Quote) -> datetime:
 
 def by_token(connection: Connection, token: str, address: str) -> Quote | None:
     """The quote behind a link; None for a link that is none any more. Raises EditError where an address tried many."""
-    if int(queries.link_tries(connection, address=address)) >= MOST_TRIES:
-        raise EditError("too many links were tried from here: wait ten minutes")
     row = queries.quote_by_token(connection, token_hash=_hash(token))
     if row is None:
+        # a link that is one opens whatever others behind the same address tried
+        if int(queries.link_tries(connection, address=address)) >= MOST_TRIES:
+            raise EditError("too many links were tried from here: wait ten minutes")
         queries.forget_link_tries(connection)
         queries.note_link_try(connection, address=address)
         return None

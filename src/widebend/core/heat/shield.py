@@ -3,7 +3,8 @@
 In each gap heat goes by radiation and through the air. Air that is trapped conducts: k / gap, and turns over in wide
 gaps (Hollands, Unny, Raithby and Konicek 1976, a level gap heated from below, from memory:
 Nu = 1 + 1.44 [1 - 1708/Ra]+ + [(Ra/5830)^(1/3) - 1]+). What carries heat away is air that passes through the gap from
-edge to edge (Bar-Cohen and Rohsenow 1984, from memory: Nu = [576/Ra'^2 + 2.87/Ra'^(1/2)]^(-1/2), Ra' = Ra gap / length):
+edge to edge (Bar-Cohen and Rohsenow 1984, from memory:
+Nu = [576/Ra'^2 + 2.87/Ra'^(1/2)]^(-1/2), Ra' = Ra gap / length):
 through a narrow one hardly any does, and then the thing gets nearly as hot as the sheet. The thing's back is taken as
 insulated, the vehicle as stopped with the pipe still hot, and the sheet as used: 0.3 black on both sides.
 """

@@ -3,10 +3,8 @@
 SELECT id, name, role, must_change, gone, locked_until FROM people ORDER BY gone, lower(name);
 
 -- name: person_by_name^
--- Somebody who works here, to be signed in; a lock from before the machine's clock was put back holds no longer.
-SELECT id, name, role, password_hash, must_change, failed, locked_until,
-    coalesce(locked_until > now() AND locked_until <= now() + make_interval(mins => :minutes), false) AS locked
-FROM people WHERE lower(name) = lower(:name) AND NOT gone FOR UPDATE;
+-- Somebody who works here, to be signed in.
+SELECT id, name, role, password_hash, must_change FROM people WHERE lower(name) = lower(:name) AND NOT gone;
 
 -- name: person_by_id^
 -- Somebody who works here.
@@ -21,15 +19,18 @@ SELECT count(*) FROM people WHERE role = 'owner' AND NOT gone;
 INSERT INTO people (name, role, password_hash, must_change) VALUES (:name, :role, :password_hash, :must_change)
 ON CONFLICT DO NOTHING RETURNING id;
 
--- name: failed_sign_in!
--- A wrong password; too many lock for a while.
-UPDATE people SET failed = failed + 1,
-    locked_until = CASE WHEN failed + 1 >= :most THEN now() + make_interval(mins => :minutes) ELSE locked_until END
-WHERE id = :person_id;
+-- name: note_sign_in_try!
+-- A wrong password.
+INSERT INTO sign_in_tries (name, address) VALUES (lower(:name), :address);
 
--- name: signed_in!
--- A right password: wrong ones before are forgotten.
-UPDATE people SET failed = 0, locked_until = NULL WHERE id = :person_id;
+-- name: sign_in_tries^
+-- Wrong passwords lately from an address: for a name, and for any.
+SELECT count(*) FILTER (WHERE name = lower(:name)) AS of_name, count(*) AS of_address FROM sign_in_tries
+WHERE address = :address AND made_at > now() - make_interval(mins => :minutes) AND made_at <= now();
+
+-- name: forget_sign_in_tries!
+-- A right password, or a new one: wrong ones of that name are forgotten, and all that are old.
+DELETE FROM sign_in_tries WHERE name = lower(:name) OR made_at < now() - interval '1 day';
 
 -- name: set_password!
 -- Another password.
@@ -80,6 +81,11 @@ DELETE FROM sessions WHERE person_id = :person_id AND token_hash <> :but;
 -- name: note_audit!
 -- Somebody did something.
 INSERT INTO audit (who, what, job_id, address) VALUES (:who, :what, :job_id, :address);
+
+-- name: note_audit_if_changed^
+-- Who did what, where this transaction changed anything: one that did has a number.
+INSERT INTO audit (who, what, job_id, address) SELECT :who, :what, :job_id::integer, :address
+WHERE pg_current_xact_id_if_assigned() IS NOT NULL RETURNING true AS noted;
 
 -- name: audit_list
 -- What was done, the newest first, of all or of one job, one person.

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 from urllib.parse import urlsplit
 
-from flask import Flask, Response, abort, current_app, g, redirect, request, session, url_for
+from flask import Flask, abort, current_app, g, redirect, request, session, url_for
 
 from ...store import jobs, people
 from ...store.people import Person, Role
@@ -43,10 +43,9 @@ DEMO = Person(0, "", "owner", must_change=False)
 
 
 def guard(app: Flask, rooms: dict[str, str]) -> None:
-    """Ask who it is before every request, keep what they changed after; `rooms` is each blueprint's room."""
+    """Ask who it is before every request; `rooms` is each blueprint's room."""
     app.extensions["rooms"] = rooms
     app.before_request(_let_in)
-    app.after_request(_noted)
     app.jinja_env.globals |= {"may_change": may_change, "whose_to_change": whose_to_change}
 
 
@@ -95,6 +94,8 @@ def _let_in() -> Any:
     changes = request.method not in ("GET", "HEAD", "OPTIONS")
     if rights is None or g.person.role not in rights[1 if changes else 0]:
         return _refused(rights, changes=changes)
+    if changes and endpoint not in QUIET:
+        g.to_note = _note_of(g.person)
     return None
 
 
@@ -123,17 +124,10 @@ def _refused(rights: tuple[tuple[Role, ...], tuple[Role, ...]] | None, *, change
     return refusal(403, "Not yours", f"This is for the {who}: ask them, or sign in as one. Nothing was changed.")
 
 
-def _noted(response: Response) -> Response:
-    """Keep who changed what; what was refused changed nothing."""
-    person: Person | None = g.get("person")
-    if (person is None or request.method in ("GET", "HEAD", "OPTIONS") or response.status_code >= 400
-            or request.endpoint in QUIET):  # fmt: skip
-        return response
-    job = (request.view_args or {}).get("job_id")
+def _note_of(person: Person) -> people.Note:
+    """What is to be kept of this request with what it changes."""
     what = (request.endpoint or "").replace(".", ": ").replace("_", " ")
-    with transaction() as connection:
-        people.note(connection, person.name or "demo", what, job, request.remote_addr or "")
-    return response
+    return people.Note(person.name or "demo", what, (request.view_args or {}).get("job_id"), request.remote_addr or "")
 
 
 def safe_path(text: str) -> str:

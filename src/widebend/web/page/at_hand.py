@@ -18,7 +18,7 @@ from ...core.nesting import plan_from_kept
 from ...core.records import Design, Rules, Settings, Survey
 from ...core.review import Review, review
 from ...formats.design_json import design_from, survey_from, write_design
-from ...store import job_stock, jobs
+from ...store import job_stock, jobs, people
 from ...store.database import Connection, Database
 from ...store.files import with_meshes
 from ...store.revisions import Revision, content_of, newest_of_each
@@ -46,8 +46,19 @@ def transaction() -> Iterator[Connection]:
         g.connection = connection
         try:
             yield connection
+            _note_change(connection)
+        except BaseException:
+            g.to_note = None  # it is undone: refused, or failed
+            raise
         finally:
             g.connection = None
+
+
+def _note_change(connection: Connection) -> None:
+    """Keep who changed what in the same transaction as the change: both are kept or neither."""
+    to_note: people.Note | None = g.get("to_note")
+    if to_note is not None and people.note_if_changed(connection, to_note):
+        g.to_note = None
 
 
 @dataclass(frozen=True)

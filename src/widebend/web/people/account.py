@@ -33,9 +33,13 @@ def password() -> Any:
         if request.form.get("password") != request.form.get("again"):
             raise EditError("not twice the same", "again")
         with transaction() as connection:
+            people.may_try(connection, g.person.name, request.remote_addr or "")
             people.change_password(connection, g.person.id, request.form.get("old", ""),
                                    request.form.get("password", ""), session.get("key", ""))  # fmt: skip
     except EditError as exc:
+        if isinstance(exc, people.WrongPasswordError):
+            with transaction() as connection:
+                people.tried(connection, g.person.name, request.remote_addr or "")
         said.errors = {exc.field: str(exc)}
         return _page(said, 422)
     return redirect(url_for("floor.show"), 303)
