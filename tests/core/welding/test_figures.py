@@ -5,17 +5,22 @@ Kinds: "from memory" are facts of a standard as remembered, "derived by hand" a 
 
 from __future__ import annotations
 
+from typing import get_args
+
 import pytest
 
 from widebend.core.errors import InputError
+from widebend.core.records import Process
+from widebend.core.records.runs import Material
 from widebend.core.welding import (
     Shade,
     argon_that_lowers,
+    consumables,
     current_a,
-    filler,
     heat_input_kj_mm,
     hours_at,
     inside_l,
+    process_refusal,
     purge_for,
     shade,
     torque_nm,
@@ -66,7 +71,8 @@ def test_tungstens() -> None:
 ])  # fmt: skip
 def test_fillers(first: str, second: str, rod: str | None) -> None:
     """AWS A5.9, A5.16, A5.18 practice, from memory."""
-    assert filler(first, second) == rod  # type: ignore[arg-type]
+    found = consumables("TIG", frozenset({first, second}))  # type: ignore[arg-type]
+    assert (found.filler if found else None) == rod
 
 
 def test_heat_input() -> None:
@@ -101,3 +107,26 @@ def test_argon_in_a_closed_room() -> None:
 def test_torques(thread: int, row: tuple[float, ...]) -> None:
     """VDI 2230, class 8.8, friction 0.10, 0.12, 0.14, from memory, within 5 %."""
     assert [torque_nm(thread, friction) for friction in (0.10, 0.12, 0.14)] == pytest.approx(row, rel=0.05)
+
+
+@pytest.mark.parametrize("process", get_args(Process))
+@pytest.mark.parametrize("metal", get_args(Material))
+@pytest.mark.parametrize("wall", [1.2, 2.0])
+def test_every_process_on_every_metal_has_its_filler_or_its_way_round(process: str, metal: str, wall: float) -> None:
+    """By hand from AWS A5.1, A5.2, A5.4, A5.9, A5.16 and A5.18 (from memory): what each is, and what is never done."""
+    refused = process_refusal(process, frozenset({metal}), wall)  # type: ignore[arg-type]
+    uses = consumables(process, frozenset({metal}))  # type: ignore[arg-type]
+    never = (metal == "titanium" and process != "TIG") or (process == "gas" and metal in ("304", "409"))
+    thin = process == "stick" and wall < 1.5
+    assert bool(refused) is (never or thin)
+    if refused:
+        assert "TIG" in refused
+    if never:
+        assert uses is None
+        return
+    assert uses is not None
+    starts = {"TIG": "ER", "MIG": "ER", "stick": "E", "gas": "R"}[process]
+    assert uses.filler.startswith(starts) and (process != "stick" or not uses.filler.startswith("ER"))
+    assert bool(uses.gas) is (process != "stick")
+    if process == "TIG":
+        assert uses.gas.startswith("argon (")

@@ -69,6 +69,12 @@ STANDING = (
         "29 CFR 1910.252; NFPA 51B",
     ),
     Caution(
+        "tack",
+        "Every hollow that is shut (a double skin, a resonator's or muffler's shell, a capped pipe) is vented before "
+        "it is heated: drill it or leave an end open. Shut, it bursts.",
+        "29 CFR 1910.252(a)(3), ANSI Z49.1",
+    ),
+    Caution(
         "first start",
         "Started in the open or with extraction: carbon monoxide at 1200 ppm is an immediate danger to life.",
         "29 CFR, NIOSH pocket guide",
@@ -107,7 +113,15 @@ def _fume(joint: WeldJoint) -> Iterator[Caution]:
         yield Caution("weld", words, "29 CFR 1910.1000")
 
 
+OXY_FUEL = (
+    "Cylinders upright and chained, oxygen apart from fuel; flashback arrestors at both; every connection soaped for "
+    "leaks; acetylene never over 1 bar at the hose; no oil or grease near oxygen."
+)
+
+
 def _of_weld(plan: WeldPlan) -> Iterator[Caution]:
+    if any(figure.what == "flame" for figure in plan.figures):
+        yield Caution("weld", OXY_FUEL, "29 CFR 1910.253, ANSI Z49.1")
     if plan.shade:
         comfort = f", {plan.shade.comfort} for comfort" if plan.shade.comfort else ""
         words = f"Lens {plan.shade.least} at least{comfort} at {plan.amps:.0f} A; screens for who stands by."

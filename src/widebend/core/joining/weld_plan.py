@@ -16,7 +16,19 @@ import numpy as np
 from ..errors import InputError
 from ..records import Process, Rules, Welding
 from ..review import COATED, FAMILY, MECHANICAL, METAL_NAMES
-from ..welding import Purge, Shade, current_a, filler, heat_input_kj_mm, purge_for, shade, tungsten_mm
+from ..welding import (
+    WELDS,
+    Consumables,
+    Purge,
+    Shade,
+    consumables,
+    current_a,
+    heat_input_kj_mm,
+    process_refusal,
+    purge_for,
+    shade,
+    tungsten_mm,
+)
 from .joints import ROUND, WeldJoint
 
 # arc travel [mm/min], arc volts, and of TIG's current what another process takes on thin tube: common practice
@@ -71,21 +83,31 @@ def plan_of(joint: WeldJoint, welding: Welding, rules: Rules, pull_toward_deg: f
     was found leans.
     """
     where, why = _where(joint)
-    refused = refusal(joint)
+    refused = refusal(joint, welding.process)
     tacks, quarters = tack_clocks(joint), quarters_of(pull_toward_deg)
     if refused or not joint.welds:
         return WeldPlan(joint, refused, where, why, (), (), (), (), 0.0, None, None, 0.0, 0.0, 0.0)
-    a, b = joint.sides
     wall = min(side.wall_mm or joint_wall(joint) for side in joint.sides)
     amps = current_a(wall)
     long = joint.weld_mm * joint.alike
     arc = long / TRAVEL[welding.process]
     purge = _purge(joint, welding, arc)
-    metal = filler(a.metal, b.metal) or ""
-    figures = _figures(joint, welding, wall, amps, metal, purge)
+    uses = _uses(joint, welding.process)
+    figures = _figures(joint, welding, wall, amps, uses, purge)
     return WeldPlan(joint, "", where, why, tuple(figures), tuple(_notes(joint, welding)), tacks, quarters, amps,
                     _shade(welding.process, amps), purge, arc, rules.filler_g_m * long / 1000.0,
                     TORCH_L_MIN[welding.process] * arc + (purge.gas_l if purge else 0.0))  # fmt: skip
+
+
+def _uses(joint: WeldJoint, process: Process) -> Consumables:
+    """What a joint that is not refused is welded with: two halves that are bolted together each by its own metal."""
+    metals = frozenset(side.metal for side in joint.sides)
+    each = [consumables(process, some) for some in (metals, *(frozenset({metal}) for metal in sorted(metals)))]
+    known = [one for one in each if one is not None]
+    if each[0] is not None or len(known) == 1:
+        return known[0]
+    words = " on one side, ".join(one.filler for one in known) + " on the other" if known else ""
+    return Consumables(words, known[0].source if known else "", known[0].gas if known else "")
 
 
 def joint_wall(joint: WeldJoint) -> float:
@@ -93,11 +115,15 @@ def joint_wall(joint: WeldJoint) -> float:
     return (joint.od_mm - joint.inside_mm) / 2
 
 
-def refusal(joint: WeldJoint) -> str:
-    """Why a joint is not welded, and what to do instead; empty where it is."""
-    if not joint.welds or joint.kind in MECHANICAL:
-        return ""  # its halves are of the metal of what they are welded to
+def refusal(joint: WeldJoint, process: Process = "TIG") -> str:
+    """Why a joint is not welded, by a process, and what to do instead; empty where it is."""
     a, b = joint.sides
+    wall = min(side.wall_mm or joint_wall(joint) for side in joint.sides)
+    if not joint.welds:
+        return ""
+    if joint.kind in MECHANICAL:  # its halves are of the metal of what they are welded to
+        each = [process_refusal(process, frozenset({m}), wall) for m in (a.metal, b.metal) if m in WELDS["TIG"]]
+        return next((why for why in each if why), "")
     names = METAL_NAMES[a.metal], METAL_NAMES[b.metal]
     if FAMILY[a.metal] != FAMILY[b.metal]:
         return f"{names[0]} is not welded to {names[1]}: the joint is brittle. Instead, {WAY_ROUND}"
@@ -108,7 +134,7 @@ def refusal(joint: WeldJoint) -> str:
     rusted = next((side.name for side in joint.sides if side.surface == "rusted"), "")
     if rusted:
         return f"the {rusted} is rusted thin: cut back to sound metal, or sleeve it, and look at its wall again"
-    return ""
+    return process_refusal(process, frozenset({a.metal, b.metal}), wall)
 
 
 def _where(joint: WeldJoint) -> tuple[Literal["bench", "vehicle"], str]:
@@ -171,12 +197,14 @@ def _purge(joint: WeldJoint, welding: Welding, arc_min: float) -> Purge | None:
     return purge_for(joint.inside_mm, 2 * float(welding.plug_mm), arc_min)
 
 
-def _figures(joint: WeldJoint, welding: Welding, wall: float, amps: float, metal: str, purge: Purge | None
+def _figures(joint: WeldJoint, welding: Welding, wall: float, amps: float, uses: Consumables, purge: Purge | None
              ) -> list[Figure]:  # fmt: skip
     process = welding.process
     lens = _shade(process, amps)
     heat = heat_input_kj_mm(process, VOLTS[process], amps, TRAVEL[process])[1]
-    out = [Figure("filler", metal, "AWS A5.9, A5.16, A5.18, EN ISO 14343 practice", _sure(joint))]
+    out = [Figure("filler", uses.filler, uses.source, _sure(joint))]
+    if uses.gas:
+        out.append(Figure("flame" if process == "gas" else "gas", uses.gas, "ISO 14175; common practice", "likely"))
     if process == "TIG":
         rule = f"an ampere a thousandth of an inch of {wall:g} mm; a tenth to a fifth less on stainless"
         out.append(Figure("current", f"about {amps:.0f} A", rule, "rule of thumb"))

@@ -11,26 +11,30 @@ from .figures import (
     Shade,
     argon_that_lowers,
     current_a,
-    filler,
     heat_input_kj_mm,
     hours_at,
     shade,
     torque_nm,
     tungsten_mm,
 )
+from .processes import THINNEST_MM, WELDS, Consumables, consumables, process_refusal
 from .purge import Purge, inside_l, purge_for, volumes_to
 
 __all__ = [
     "FRICTION",
+    "THINNEST_MM",
     "THREADS",
+    "WELDS",
+    "Consumables",
     "Purge",
     "Shade",
     "argon_that_lowers",
+    "consumables",
     "current_a",
-    "filler",
     "heat_input_kj_mm",
     "hours_at",
     "inside_l",
+    "process_refusal",
     "purge_for",
     "shade",
     "torque_nm",

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 
 from ..errors import InputError
 from ..records import Process
-from ..records.hardware import Metal
 
 AMPS_A_MM = 1.0 / 0.0254  # an ampere a thousandth of an inch of wall: workshop rule of thumb
 THICKEST_MM = 3.2  # that the rule holds to
@@ -21,14 +20,6 @@ SHADES: dict[Process, tuple[tuple[float, int, int | None], ...]] = {
     "stick": ((60, 7, None), (160, 8, 10), (250, 10, 12), (550, 11, 14)),
     "gas": ((math.inf, 4, 5),),
 }
-# AWS A5.9, A5.16, A5.18 and EN ISO 14343 practice, from memory; what is likely rather than sure says so in sources.md
-FILLERS: dict[frozenset[str], str] = {
-    frozenset({"304"}): "ER308L", frozenset({"304", "mild"}): "ER309L", frozenset({"304", "409"}): "ER309L",
-    frozenset({"304", "aluminised"}): "ER309L", frozenset({"409"}): "ER409Nb or ER430LNb",
-    frozenset({"409", "mild"}): "ER309L", frozenset({"mild"}): "ER70S-6", frozenset({"titanium"}): "ERTi-2",
-    frozenset({"aluminised"}): "ER70S-6 or ERCuSi-A", frozenset({"aluminised", "mild"}): "ER70S-6",
-    frozenset({"409", "aluminised"}): "ER309L",
-}  # fmt: skip
 OXYGEN, LOW_OXYGEN = 20.95, 19.5  # of air by volume, and where it is deficient: 29 CFR 1910.146
 # class 8.8 by friction 0.10, 0.12, 0.14 [N m]: VDI 2230, from memory; not for hot studs, which gall or run greased
 TORQUES_NM = {6: (9.0, 10.1, 11.3), 8: (21.6, 24.6, 27.3), 10: (43.0, 48.0, 54.0), 12: (73.0, 84.0, 93.0)}
@@ -56,11 +47,6 @@ def tungsten_mm(amps: float) -> float:
         if amps <= most:
             return size
     raise InputError(f"{amps:.0f} A is more than a tungsten of {TUNGSTENS[-1][0]:g} mm carries")
-
-
-def filler(first: Metal, second: Metal) -> str | None:
-    """The rod or wire for two metals; None where they are not welded to each other."""
-    return FILLERS.get(frozenset({first, second}))
 
 
 def shade(process: Process, amps: float) -> Shade:
