@@ -11,7 +11,7 @@ from ..core.closing import Answer, Change, Ways
 from ..core.editing import last_tube
 from ..core.laying import lay_pieces
 from ..core.records import Design, Piece
-from ..core.routing import Proposal, Proposals, Side, ready
+from ..core.routing import Made, Proposal, Proposals, Side, ready
 
 PIECES: TypeAdapter[tuple[Piece, ...]] = TypeAdapter(tuple[Piece, ...])
 
@@ -42,6 +42,7 @@ def _data(p: Proposal) -> dict[str, Any]:
         "pieces": PIECES.dump_python(p.pieces, mode="json"), "margin": p.worst_margin_mm, "thing": p.worst_thing,
         "state": p.worst_state, "goes": p.goes, "sides": [[s.side, s.thing, s.name] for s in p.sides],
         "buried": p.buried, "price": p.price, "lacks": [list(item) for item in p.lacks],
+        "made": [p.made.joints, p.made.weld_mm] if p.made else None,
     }  # fmt: skip
 
 
@@ -58,7 +59,8 @@ def read_proposals(data: dict[str, Any], design: Design, run_id: str) -> Proposa
         sides = tuple(Side(*s) for s in p["sides"])
         lacks = tuple((str(name), float(mm)) for name, mm in p["lacks"])
         return Proposal(answer, pieces, lay_pieces(start, pieces, design, tube), p["margin"], p["thing"], p["state"],
-                        p["goes"], sides, p["buried"], p["price"], lacks)  # fmt: skip
+                        p["goes"], sides, p["buried"], p["price"], lacks,
+                        Made(*p["made"]) if p.get("made") else None)  # fmt: skip
 
     changes = tuple(
         Change(c["words"], Ways(tuple(c["clr"]), tuple(c["angles"]), c["free"], c["shortest"]), c["shift"])

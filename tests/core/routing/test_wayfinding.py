@@ -1,17 +1,21 @@
 """Finding a way: benchmark scenes, the closed-form shortest curve; every answer checked by the exact tube kernel."""
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
 from bench.route_scenes import scene
 
 from widebend.core.closing import Ways
-from widebend.core.laying import NO_RIGID, angle_between
+from widebend.core.cutting import cut_list
+from widebend.core.editing import sliced
+from widebend.core.laying import NO_RIGID, angle_between, lay_run
 from widebend.core.pathfinding import Way, distinct, find, pieces_of, snapped, task_of
-from widebend.core.records import Box, Extrusion, Group, GroupState, Rules, Thing
+from widebend.core.records import Bend, Box, Design, Extrusion, Group, GroupState, Rules, Thing
 from widebend.core.review import packed, review
-from widebend.core.routing import Wish, seek, taken
+from widebend.core.routing import Proposals, Wish, propose, seek, taken
+from widebend.core.routing.proposals import as_made
 from widebend.core.space import chain, pose, pose_from_matrix
 from widebend.core.units import Length
 from widebend.demo.examples import cat_back, first_job
@@ -163,7 +167,7 @@ def test_kept_pieces_stay_and_weighing_orders() -> None:
     first = found.found[0]
     metal = math.pi * (63.5 - 1.5) * 1.5 * 7900e-6 * first.answer.length_mm / 1000  # EN 10220's formula, 304
     assert first.mass_kg == pytest.approx(metal, rel=1e-6)
-    assert first.weld_mm == pytest.approx((len(first.pieces) + 1) * math.pi * 63.5)
+    _as_cut(design, found)
     clear = seek(first_job(), "r1", Wish(0, weigh="clear")).found
     assert [p.worst_margin_mm for p in clear] == sorted((p.worst_margin_mm for p in clear), reverse=True)
 
@@ -199,3 +203,23 @@ def test_a_way_goes_round_the_engine_it_goes_with() -> None:
     assert found.found
     engine_gaps = [g for g in review(taken(here, "r1", found, 0)).gaps if g.obstacle.thing.id == "engine"]
     assert all(g.gap_mm >= 0.0 for g in engine_gaps)
+
+
+def _as_cut(design: Design, found: Proposals) -> None:
+    """What each way says of its joints and weld is what the cut list says once it is taken."""
+    for index, proposal in enumerate(found.found):
+        changed = taken(design, "r1", found, index)
+        laid = lay_run(changed, changed.run("r1"))
+        cuts = cut_list(changed, laid)
+        assert proposal.made is not None
+        assert (proposal.made.joints, proposal.made.weld_mm) == (cuts.joints, pytest.approx(cuts.weld_mm))
+
+
+def test_a_way_of_slices_says_every_weld_between_them() -> None:
+    design = first_job()
+    whole = propose(design, "r1")
+    pieces = tuple(sliced(p, 3.0) if isinstance(p, Bend) else p for p in whole.found[0].pieces)
+    way = as_made(design, "r1", whole.kept, None, replace(whole.found[0], pieces=pieces))
+    assert way.made is not None and whole.found[0].made is not None
+    assert way.made.joints > whole.found[0].made.joints + 2
+    _as_cut(design, replace(whole, found=(way,)))

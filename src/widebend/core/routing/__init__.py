@@ -5,7 +5,7 @@ its design; a *proposal* is an answer laid and checked; a *remedy* a change that
 *open* a way is a change after which there is one.
 """
 
-from .proposals import Proposal, Proposals, Side, propose, ready, taken, with_change
+from .proposals import Made, Proposal, Proposals, Side, propose, ready, taken, with_change
 from .relaying import laid_anew
 from .remedy import remedies
 from .rerouting import improve, mend
@@ -16,6 +16,7 @@ from .wishes import WEIGHED_BY, WEIGHS, Wish, parts_of
 __all__ = [
     "WEIGHED_BY",
     "WEIGHS",
+    "Made",
     "Proposal",
     "Proposals",
     "Side",

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..closing import Answer, Change, Ways, changes_that_work, close, why_not
-from ..cutting import circumference, tube_mass_per_metre
+from ..cutting import cut_list, tube_mass_per_metre
 from ..editing import kept_pieces, last_tube, take_answer
 from ..errors import EditError
 from ..flow import as_straight_mm
@@ -35,6 +35,14 @@ class Side:
 
 
 @dataclass(frozen=True)
+class Made:
+    """What a run takes to make as the bench would cut it, kept pieces and all: its joints, and its weld [mm]."""
+
+    joints: int
+    weld_mm: float
+
+
+@dataclass(frozen=True)
 class Proposal:
     """One checked way to close a run. `worst_margin_mm` is capped at what is worth saying.
 
@@ -53,6 +61,7 @@ class Proposal:
     buried: int = 0
     price: float | None = None
     lacks: tuple[tuple[str, float], ...] = ()
+    made: Made | None = None  # none before it is looked at: `as_made`
 
     @property
     def keeps_gaps(self) -> bool:
@@ -65,12 +74,6 @@ class Proposal:
     def trims_deg(self, rules: Rules) -> list[float]:
         """Turns so small that they are no bend but a trim: a straight cut at half of it and re-clocked."""
         return [float(a) for a in self.answer.angles_deg if a < rules.trim_deg]
-
-    @property
-    def weld_mm(self) -> float:
-        """Weld round every joint, both ends of the new pipe among them."""
-        rounds = [circumference(float(p.tube.od_mm)) for p in self.laid]
-        return sum(rounds) + rounds[0] if rounds else 0.0
 
     @property
     def straight_mm(self) -> float:
@@ -171,7 +174,7 @@ def _ranked(design: Design, laid: LaidRun, kept: int, start: Pose, answers: list
     for proposal in proposals:
         if sum(p.bends == proposal.bends for p in shown) < 4 and not _much_alike(proposal, shown):
             shown.append(proposal)
-    return tuple(shown[:MOST_SHOWN])
+    return tuple(as_made(design, run.id, kept, None, proposal) for proposal in shown[:MOST_SHOWN])
 
 
 def _much_alike(proposal: Proposal, shown: list[Proposal]) -> bool:
@@ -193,6 +196,17 @@ def _checked(
     worst = worst_of(tube_segments(LaidRun(run, start, laid, None)).rows)
     name, state = named(worst)
     return Proposal(answer, pieces, laid, worst.margin_mm, name, state)
+
+
+def as_made(design: Design, run_id: str, kept: int, until: int | None, proposal: Proposal) -> Proposal:
+    """A proposal with what its run takes to make once it is taken, by the cut list: the same that the bench is told."""
+    changed = take_answer(design, run_id, kept, proposal.pieces, until)
+    run = changed.run(run_id)
+    laid = lay_run(changed, run) if run else None
+    if laid is None:
+        return proposal
+    cuts = cut_list(changed, laid)
+    return replace(proposal, made=Made(cuts.joints, cuts.weld_mm))
 
 
 def named(worst: Worst) -> tuple[str, str]:

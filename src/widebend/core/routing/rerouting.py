@@ -16,7 +16,7 @@ from ..records import Bend, Design, Leg
 from ..review import review
 from ..space import Vector
 from .names import THROUGH
-from .proposals import Proposal, Proposals
+from .proposals import Proposal, Proposals, as_made
 from .question import Asked, asked_of
 from .searching import AGAIN, DEAR, Pulse, Tell, Told, lacking, say_nothing, with_set_angles
 from .wishes import Wish
@@ -46,7 +46,8 @@ def improve(design: Design, run_id: str, wish: Wish) -> Proposals:
         raise EditError(f"nothing {what} was found that goes the same way from here on: "
                         "choose a piece further forward, or find a way")  # fmt: skip
     better.sort(key=lambda p: p.answer.rank)
-    return Proposals(asked.first, tuple(_apart(better)[:4]), until=asked.until, drawn=drawn)
+    made = [as_made(design, asked.run.id, asked.first, asked.until, p) for p in (drawn, *_apart(better)[:4])]
+    return Proposals(asked.first, tuple(made[1:]), until=asked.until, drawn=made[0])
 
 
 def _polished_as_it_goes(asked: Asked, way: Way) -> list[Proposal]:
@@ -171,7 +172,8 @@ def mend(design: Design, run_id: str, wish: Wish, tell: Tell = say_nothing) -> P
         ways = [w for w in find(task) if w.spare_mm >= 0][:1]
         good = [p for p in (asked.proposal(a) for a in _as_answers(task, ways, asked)) if p.keeps_gaps]
         if good:
-            found.append(Proposals(first, tuple(good[:MOST_MENDED]), until=asked.until))
+            made = tuple(as_made(design, run_id, first, asked.until, p) for p in good[:MOST_MENDED])
+            found.append(Proposals(first, made, until=asked.until))
             break
     if not found:
         raise EditError("nothing mends it with the rest left as it is: find a way from further ahead")

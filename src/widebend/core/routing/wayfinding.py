@@ -19,7 +19,7 @@ from ..pathfinding import (
 )
 from ..records import Design
 from .no_way import nearest_miss, once_measured, unmet, what_opens
-from .proposals import Proposal, Proposals, Side
+from .proposals import Proposal, Proposals, Side, as_made
 from .question import Asked, asked_of
 from .searching import ALIKE_MM, DEAR, Found, Pulse, Tell, Told, again, agreeing, say_nothing
 from .wishes import BURIED_MM, Wish
@@ -53,7 +53,8 @@ def _allowed(asked: Asked, proposals: Sequence[Proposal]) -> list[Proposal]:
     """Those that keep their gaps; where the shop wants angles of its set only, those, if there are any."""
     good = [p for p in proposals if p.keeps_gaps]
     own = [p for p in good if p.answer.from_set]
-    return own if own and not asked.ways.free else good
+    kept = own if own and not asked.ways.free else good
+    return [as_made(asked.design, asked.run.id, asked.first, asked.until, p) for p in kept]
 
 
 def _shown(asked: Asked, good: Sequence[Proposal], tries: Sequence[float]) -> Proposals:
@@ -133,12 +134,13 @@ def weighed(proposal: Proposal, weigh: str) -> tuple[float, ...]:
     """What puts a way before another."""
     gentle = proposal.answer.rank + BURIED_MM * proposal.buried
     if weigh == "welds":
-        return len(proposal.pieces), gentle
+        return proposal.made.weld_mm if proposal.made else np.inf, gentle
     if weigh == "highest":
         lowest = min((float(p.middle[2]) for p in proposal.laid), default=0.0)
         return -lowest, gentle
     if weigh == "cheapest":  # while prices are not known: what it takes
-        return proposal.price if proposal.price is not None else proposal.weld_mm + proposal.answer.length_mm, gentle
+        weld = proposal.made.weld_mm if proposal.made else np.inf
+        return proposal.price if proposal.price is not None else weld + proposal.answer.length_mm, gentle
     if weigh == "clear":
         return -proposal.worst_margin_mm, gentle
     return gentle, 0.0

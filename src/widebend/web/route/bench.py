@@ -252,9 +252,10 @@ def proposal_row(number: int, p: Proposal, design: Design) -> dict[str, Any]:
         "odd": format_angle(odd[0]) if len(odd) == 1 and len(angles) > 1 else "", "length": p.answer.length_mm,
         "from_set": bool(angles) and not odd,
         "radii": sorted({float(r) for r in p.answer.radii_mm}), "straight": p.straight_mm, "loss": p.loss_mm,
-        "goes": p.goes, "sides": p.sides, "pieces": len(p.pieces), "joints": len(p.pieces) + 1, "buried": p.buried,
+        "goes": p.goes, "sides": p.sides, "pieces": len(p.pieces), "buried": p.buried,
+        "joints": p.made.joints if p.made else None,
         "slices": sum(isinstance(piece, Pie) for piece in p.pieces), "price": p.price,
-        "weld": p.weld_mm, "mass": p.mass_kg,
+        "weld": p.made.weld_mm if p.made else None, "mass": p.mass_kg,
         "margin": p.worst_margin_mm, "near": p.worst_thing, "state": in_state(p.worst_state),
         "keeps_gaps": p.keeps_gaps,
     }  # fmt: skip
