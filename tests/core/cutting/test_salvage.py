@@ -6,7 +6,7 @@ import pytest
 
 from widebend.core.cutting import CutPiece, cut_lists, fittings, rescue
 from widebend.core.laying import system_of
-from widebend.core.records import Bend, Design, Joint, Leg, Pie, Rules
+from widebend.core.records import Attachment, Bend, Design, Joint, Leg, Pie, Rules
 from widebend.core.units import Length
 from widebend.demo.examples import cat_back
 from widebend.demo.systems import twin_x
@@ -32,7 +32,7 @@ def test_every_joint_and_part_is_on_the_list_once() -> None:
     found = fittings(_with(LONG, BEND, SHORT, joints=joints), system_of(_with(LONG, BEND, SHORT, joints=joints)).runs)
     words = {f.words: f.count for f in found}
     assert words["V-band, two halves and its clamp"] == words["flange, a pair with gasket and bolts"] == 1
-    assert sum(f.count for f in found if not f.od_mm) == len(cat_back().parts)
+    assert sum(f.count for f in found if not f.od_mm) == len(cat_back().parts) + words.get("sensor boss", 0)
     crossing = [f for f in fittings(twin_x(), system_of(twin_x()).runs) if f.note]
     assert crossing and "sliced lengthwise" in crossing[0].note
 
@@ -40,9 +40,20 @@ def test_every_joint_and_part_is_on_the_list_once() -> None:
 def test_a_flange_that_meets_a_flange_takes_one() -> None:
     """The start is a flange part: its other half is what the joint takes."""
     design = _with(LONG, joints=(Joint(after="start", kind="flange"),))
-    assert [f.words for f in fittings(design, system_of(design).runs) if f.od_mm] == [
-        "flange, one with gasket and bolts"
-    ]
+    found = [f.words for f in fittings(design, system_of(design).runs) if f.od_mm]
+    assert found == ["flange, one with gasket and bolts"]
+
+
+def test_a_flange_against_the_vehicles_own_takes_its_gasket_and_a_kept_part_is_not_bought() -> None:
+    """A start flange that pipe is welded to is bolted to what the vehicle has; a boss is bought for each sensor."""
+    boss = Attachment(id="s1", kind="boss", run="r1", piece="a", along_mm=Length(50))
+    design = _with(LONG).model_copy(update={"attachments": (boss,)})
+    words = {f.words: f.count for f in fittings(design, system_of(design).runs)}
+    assert words["gasket and bolts for a flange"] == words["sensor boss"] == 1
+    kept = design.model_copy(update={"parts": tuple(p.model_copy(update={"kept": True}) for p in design.parts)})
+    names = {f.words for f in fittings(kept, system_of(kept).runs)}
+    assert not names & {p.name or p.item.kind for p in design.parts}
+    assert "gasket and bolts for a flange" in names  # new ones all the same
 
 
 @pytest.mark.parametrize(("what", "by", "says"), [

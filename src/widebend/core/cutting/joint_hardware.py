@@ -13,6 +13,9 @@ from ..records import Design, InLine
 WHOLE = {"v-band": "V-band, two halves and its clamp", "flange": "flange, a pair with gasket and bolts",
          "clamp": "clamp", "slip": "clamp over a slip joint"}  # fmt: skip
 HALF = {"v-band": "V-band, one half and its clamp", "flange": "flange, one with gasket and bolts"}
+# what a flange or V-band that stands against the vehicle's takes besides itself
+BOLTS = {"flange": "gasket and bolts for a flange", "v-band": "clamp for a V-band"}
+BOSS = "sensor boss"
 MADE_OF = {"crossover": "two bends sliced lengthwise: the sheet X, Y, H and faces has the cut"}
 
 
@@ -27,14 +30,40 @@ class Fitting:
 
 
 def fittings(design: Design, runs: Sequence[LaidRun]) -> list[Fitting]:
-    """What the joints of these runs take, then the design's parts, each once with its count."""
+    """What the joints of these runs take, what bolts its flanges up and its sensors' bosses, then the design's parts
+    that are not there already, each once with its count.
+    """
     joints = Counter(joint for laid in runs for joint in _joints(design, laid))
     joints.update(("end cap", float(laid.pieces[-1].tube.od_mm)) for laid in runs if laid.run.capped and laid.pieces)
-    parts = Counter((p.name or p.item.kind, p.item.kind) for p in design.parts)
+    joints.update(_bolted_up(design, runs))
+    joints.update((BOSS, 0.0) for one in design.attachments if one.kind == "boss")
+    parts = Counter((p.name or p.item.kind, p.item.kind) for p in design.parts if not p.kept)
     return [
         *(Fitting(words, od, n) for (words, od), n in sorted(joints.items())),
         *(Fitting(name, 0.0, n, MADE_OF.get(kind, "")) for (name, kind), n in parts.items()),
     ]
+
+
+def _bolted_up(design: Design, runs: Sequence[LaidRun]) -> Iterator[tuple[str, float]]:
+    """What bolts or clamps up each flange or V-band part whose other half is not of this job: the vehicle's."""
+    met = {
+        side for laid in runs for joint in laid.run.joints if joint.kind in HALF for side in _sides(laid, joint.after)
+    }
+    for part in design.parts:
+        if part.item.kind in BOLTS and part.id not in met:
+            yield BOLTS[part.item.kind], max((float(port.od_mm) for port in part.item.ports), default=0.0)
+
+
+def _sides(laid: LaidRun, after: str) -> Iterator[str]:
+    """The parts on both sides of a joint."""
+    k = next((k for k, piece in enumerate(laid.pieces) if piece.piece.id == after), -1)
+    ahead = laid.pieces[k].piece if k >= 0 else laid.run.start
+    behind = laid.pieces[k + 1].piece if k + 1 < len(laid.pieces) else laid.run.aim
+    for side in (ahead, behind):
+        if isinstance(side, InLine):
+            yield side.part
+        elif isinstance(side, str):
+            yield side.partition(".")[0]
 
 
 def _joints(design: Design, laid: LaidRun) -> Iterator[tuple[str, float]]:

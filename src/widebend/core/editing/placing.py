@@ -141,13 +141,14 @@ def _in_line(design: Design, part: Part, placed: Placed, port_name: str) -> Desi
 
 
 def made_of(
-    design: Design, part_id: str, *, metal: Metal | None, surface: Surface, wall_mm: float | None, mass_kg: float | None
-) -> Design:
-    """A part with what it is made of. Raises EditError for one that is gone."""
+    design: Design, part_id: str, *, metal: Metal | None, surface: Surface, wall_mm: float | None,
+    mass_kg: float | None, kept: bool = False,
+) -> Design:  # fmt: skip
+    """A part with what it is made of, and whether it is `kept`. Raises EditError for one that is gone."""
     wall = None if wall_mm is None else Length(wall_mm)
     item = _known(design, part_id).item
     update = {"metal": metal, "surface": surface, "wall_mm": wall, "mass_kg": mass_kg}
-    return _changed(design, part_id, item=item.model_copy(update=update)).validated()
+    return _changed(design, part_id, item=item.model_copy(update=update), kept=kept).validated()
 
 
 def moved_with(design: Design, part_id: str, moves: MovesWith) -> Design:

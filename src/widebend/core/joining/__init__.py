@@ -6,7 +6,7 @@ Glossary: a *joint* is where two pieces of metal meet; it is *welded*, or *comes
 
 from .cautions import STANDING, Caution, joint_cautions
 from .joints import ROUND, WeldJoint, joints_of
-from .refit import GASKETS, Named, RefitStep, refit_steps, torques
+from .refit import GASKETS, Named, RefitStep, reading_fault, refit_steps, torques
 from .weld_plan import (
     Figure,
     WeldPlan,
@@ -34,6 +34,7 @@ __all__ = [
     "plan_of",
     "pull_toward",
     "quarters_of",
+    "reading_fault",
     "refit_steps",
     "refusal",
     "tack_clocks",

@@ -4,6 +4,7 @@ passes, then tried for leaks, run hot, tightened again, shaken.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
@@ -42,6 +43,24 @@ class RefitStep:
     asks: str = ""
     unit: str = ""
     thread: bool = False
+
+
+MEASURED = {"N m": 500.0, "hPa": 2000.0, "min": 600.0}  # units whose reading is a figure, and more than any can be
+
+
+def reading_fault(step: RefitStep, reading: str) -> str:
+    """What is wrong with what was written down beside a step; empty where nothing is. A torque is a figure over
+    nothing.
+    >>> step = RefitStep("pass1-r1-1", "then full", "tighten", "torque", "N m") >>> reading_fault(step, "25, twice"),
+    reading_fault(step, "-20") != "" ('', True)
+    """
+    if step.unit not in MEASURED or not reading:
+        return ""
+    figure = re.match(r"[-−]?\d+(?:[.,]\d+)?", reading)
+    value = float(figure[0].replace(",", ".").replace("−", "-")) if figure else 0.0
+    if 0.0 < value <= MEASURED[step.unit]:
+        return ""
+    return f"{step.asks}: a figure over 0 in {step.unit}, like 22, not “{reading}”"
 
 
 def refit_steps(

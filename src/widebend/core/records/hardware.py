@@ -111,6 +111,7 @@ class Part(Record):
     item: Item
     placed: Placed | None = None
     locked: bool = False
+    kept: bool = Field(False, description="there already, the customer's own: it is not bought")
     moves: MovesWith = Field(
         "worked out", description="what it moves with; worked out: ahead of the flex with the engine, behind it hung"
     )

@@ -228,7 +228,8 @@ def made(job_id: int) -> Any:
         wall = float(reader.length("wall", 0.3, 30.0)) if reader.given("wall") else None
         mass = reader.number("mass", 0.0, 200.0) if reader.given("mass") else None
         reader.finish()
-        changed = made_of(design, _part_id(), metal=metal, surface=surface, wall_mm=wall, mass_kg=mass)  # type: ignore[arg-type]
+        changed = made_of(design, _part_id(), metal=metal, surface=surface, wall_mm=wall, mass_kg=mass,  # type: ignore[arg-type]
+                          kept=request.form.get("kept") == "yes")  # fmt: skip
         return changed, f"wrote down what the {_named(design)} is made of"
 
     return _edit(job_id, change, said)

@@ -7,7 +7,7 @@ from typing import Any
 
 from flask import Blueprint, g, redirect, render_template, request, url_for
 
-from ...core.joining import GASKETS, STANDING, Named, RefitStep, refit_steps, torques
+from ...core.joining import GASKETS, STANDING, Named, RefitStep, reading_fault, refit_steps, torques
 from ...core.review import Section, sections
 from ...core.welding import THREADS
 from ...core.wording import hanger_name
@@ -96,6 +96,8 @@ def tick(job_id: int) -> Any:
                 error = "the card has changed: that step is no longer on it"
             elif what == "done" and known[step].head == "before it moves" and not (reading or who):
                 error = "who checked it? Write the name beside it: it must not move unchecked"
+            elif what == "done" and (fault := reading_fault(known[step], reading)):
+                error = fault
             else:
                 refit.tick(connection, design_id, step, reading, who, done=what == "done")
     return redirect(url_for("refit.show", job_id=job_id, error=error or None, _anchor=step or None), 303)
