@@ -18,7 +18,7 @@ from widebend.core.hanging import (
     propose_hangers,
     rod_for,
 )
-from widebend.core.laying import engine_positions, movement, system_of
+from widebend.core.laying import HungGoing, engine_positions, movement, system_of
 from widebend.core.records import Design, Equipment
 from widebend.core.review import Review, hung_findings, review, rod_faults, with_free_rods
 from widebend.core.units import Length
@@ -161,3 +161,17 @@ def test_a_bracket_of_thicker_bar_than_the_shop_bends_is_said(estate: tuple[Desi
     (words,) = (say_hung(f, design) for f in beyond_shop(design, hung, Equipment(plate_mm=Length(3.0))))
     assert "its bracket is of 4 mm bar, the shop bends 3 mm" in words
     assert not list(beyond_shop(design, hung, Equipment(plate_mm=Length(4.0))))
+
+
+def test_a_tail_is_held_as_far_down_as_its_end_sags() -> None:
+    """A straight of 1.5 m goes 2.7 mm down at its front and 30.7 at its end: its end is where it is said to be, its
+    middle half way, and a short piece beside it that goes as its end does moves with it only where that is so.
+    """
+    ends = np.array([[2000.0, 0, 300], [3500.0, 0, 300]])
+    far = np.array([[0.0, 0, -2.7], [0.0, 0, -30.7]])
+    tail = HungGoing.of(["as it hangs"], ends, [far])
+    assert tail.states[0].points(ends) == pytest.approx(ends + far, abs=0.3)
+    assert tail.states[0].points(ends.mean(axis=0)) == pytest.approx(ends.mean(axis=0) + far.mean(axis=0), abs=0.01)
+    beside = HungGoing.of(["as it hangs"], np.array([[3500.0, 0, 300], [3600.0, 0, 300]]), [far[[1, 1]]])
+    assert not beside.is_as(tail)
+    assert tail.is_as(tail)

@@ -11,13 +11,14 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import InputError
-from ..laying import ENGINE, HUNG, Movers, Position, System, goes_as
+from ..laying import ENGINE, HUNG, HungGoing, Movers, Position, System, goes_as
 from ..records import Design
 from ..space import Vector
 from .frame import Solved, weight
 from .hung import SIDE_G, WET_KG_M, ends_moved, hang
 from .model import How, Model, model_of, pre_loads
 
+HALF_MM = 50.0  # of a part without a body: by choice
 DOWN_MM = 200.0  # what goes farther is not held any more, and small movements are no measure of it: by choice
 
 
@@ -68,21 +69,46 @@ def lost_states(design: Design, system: System, names: Mapping[str, str]) -> tup
     return found, down
 
 
-def goes_of(states: Sequence[HungState], moves: Movers) -> dict[object, list[tuple[str, Vector]]]:
-    """How far each piece and part that hangs goes in each state (name, shift (3,)): a piece as the middle of its ends
-    does. Where nothing gives, all that goes with the engine hangs too.
+def goes_of(states: Sequence[HungState], moves: Movers, system: System) -> dict[object, HungGoing]:
+    """How each piece and part that hangs goes in all the states, as a rigid body: a piece so that both its ends go
+    where they do, a part about its middle. Where nothing gives, all that goes with the engine hangs too.
     """
-    goes: dict[object, list[tuple[str, Vector]]] = {}
-    for state in states:
-        shifts: dict[object, Vector] = {key: (first + last) / 2 for key, (first, last) in state.pieces.items()}
-        shifts |= {part: moved[:3] for part, moved in state.parts.items()}
-        movers: dict[object, str] = dict(moves.pieces)  # type: ignore[arg-type]
-        movers |= dict[object, str](moves.parts)  # type: ignore[arg-type]
-        for key, shift in shifts.items():
-            mover = goes_as(movers.get(key, HUNG))
-            if mover == HUNG or (mover == ENGINE and not moves.has_flex):
-                goes.setdefault(key, []).append((state.name, shift))
+    names = [state.name for state in states]
+    movers: dict[object, str] = {**moves.pieces, **moves.parts}  # type: ignore[dict-item]
+    ends = _ends(system)
+    goes: dict[object, HungGoing] = {}
+    for key, at in ends.items():
+        mover = goes_as(movers.get(key, HUNG))
+        if mover == HUNG or (mover == ENGINE and not moves.has_flex):
+            far = [_far(state, key, at) for state in states]
+            if all(one is not None for one in far):
+                goes[key] = HungGoing.of(names, at, [one for one in far if one is not None])
     return goes
+
+
+def _ends(system: System) -> dict[object, Vector]:
+    """Both ends (2, 3) of each piece, and of each part along its flow."""
+    found: dict[object, Vector] = {
+        (run.run.id, piece.index): np.array([piece.inlet.point, piece.outlet.point])
+        for run in system.runs for piece in run.pieces
+    }  # fmt: skip
+    for body in system.bodies:
+        found.setdefault(body.part.id, np.array([body.start, body.end]))
+    for part, at in system.parts:
+        found.setdefault(part.id, np.array([at.point - HALF_MM * at.flow, at.point + HALF_MM * at.flow]))
+    return found
+
+
+def _far(state: HungState, key: object, ends: Vector) -> Vector | None:
+    """How far both ends go in a state; None where that does not say."""
+    if isinstance(key, tuple):
+        pair = state.pieces.get(key)
+        return None if pair is None else np.array(pair)
+    moved = state.parts.get(str(key))
+    if moved is None:
+        return None
+    half = (ends[1] - ends[0]) / 2
+    return np.array([moved[:3] - np.cross(moved[3:], half), moved[:3] + np.cross(moved[3:], half)])
 
 
 def _rocked(model: Model, moves: Movers, rock: Position) -> Vector:

@@ -13,6 +13,7 @@ from functools import cached_property, lru_cache
 from itertools import product
 
 import numpy as np
+from scipy.spatial.transform import Rotation
 
 from ..geometry import motion_of
 from ..records import Design, InLine, Tap, Tube
@@ -186,28 +187,56 @@ def movement(design: Design, system: System, rises: Rises = NO_RISES) -> tuple[M
     return Movers(own, hardware, moves.has_flex), places
 
 
+@dataclass(frozen=True, eq=False)
+class HungGoing:
+    """How a hung piece or part goes in each state, as a rigid body; `ends` (k, 3) are places of it by which another's
+    way of going is compared with its own. Compared by identity.
+    """
+
+    states: tuple[Position, ...]
+    ends: Vector
+
+    @classmethod
+    def of(cls, names: Sequence[str], ends: Vector, moved: Sequence[Vector]) -> HungGoing:
+        """The rigid motions in which both ends (2, 3) go so far (2, 3) in each state: what sags turns too."""
+        return cls(tuple(_carried(name, ends, far) for name, far in zip(names, moved, strict=True)), ends)
+
+    def is_as(self, other: HungGoing) -> bool:
+        """Whether its ends would go as they do, to ALIKE_MM, if it went as another goes."""
+        off = [a.points(self.ends) - b.points(self.ends) for a, b in zip(self.states, other.states, strict=True)]
+        return float(np.abs(np.array(off)).max(initial=0.0)) < ALIKE_MM
+
+
+def _carried(name: str, ends: Vector, far: Vector) -> Position:
+    """A body carried so that its two ends go so far (2, 3): turned across the line between them, and shifted."""
+    long = ends[1] - ends[0]
+    size = float(long @ long)
+    turn = REST.turn
+    if size > 1.0:
+        turn = Rotation.from_rotvec(np.cross(long, far[1] - far[0]) / size).as_matrix()
+    middle = (ends[0] + ends[1]) / 2
+    return Position(name, turn, middle + (far[0] + far[1]) / 2 - turn @ middle)
+
+
 def hung_movement(
-    moves: Movers, positions: Mapping[str, tuple[Position, ...]], goes: Mapping[object, Sequence[tuple[str, Vector]]]
+    moves: Movers, positions: Mapping[str, tuple[Position, ...]], goes: Mapping[object, HungGoing]
 ) -> tuple[Movers, dict[str, tuple[Position, ...]]]:  # fmt: skip
-    """Movement where it is known how far each hung piece (run id, index) and part (id) goes in each state (name, shift
-    (3,) [mm]): what goes alike to ALIKE_MM is one mover, cold and hot, in place of the usual swing. What is not in
-    `goes` moves as it did.
+    """Movement where it is known how each hung piece (run id, index) and part (id) goes in each state: what goes alike
+    is one mover, cold and hot, in place of the usual swing. What is not in `goes` moves as it did.
     """
     places = dict(positions)
-    firsts: dict[str, list[tuple[str, Vector]]] = {}
+    firsts: dict[str, list[tuple[str, HungGoing]]] = {}
 
     def named(key: object, mover: str) -> str:
         if key not in goes:
             return mover
-        shifts = np.array([shift for _, shift in goes[key]])
-        for name, first in firsts.get(mover, []):
-            if float(np.abs(shifts - first).max()) < ALIKE_MM:
-                return name
+        known = next((name for name, first in firsts.get(mover, []) if goes[key].is_as(first)), None)
+        if known is not None:
+            return known
         name = f"{goes_as(mover)} {len(places) + 1}"
         hot = next((p for p in positions[mover] if p.name == "hot"), REST)
-        cold = [REST, *(Position(state, REST.turn, shift) for state, shift in goes[key])]
-        places[name] = tuple(_product(cold, hot))
-        firsts.setdefault(mover, []).append((name, shifts))
+        places[name] = tuple(_product([REST, *goes[key].states], hot))
+        firsts.setdefault(mover, []).append((name, goes[key]))
         return name
 
     pieces = {key: named(key, mover) for key, mover in moves.pieces.items()}

@@ -118,7 +118,7 @@ def _movement(design: Design, system: System) -> tuple[Movers, dict[str, tuple[P
         states = hung_states(design, system, moves, engine_positions(design))
     except InputError:  # held by nothing: said on the Hang step
         return moves, positions
-    return hung_movement(moves, positions, goes_of(states, moves))
+    return hung_movement(moves, positions, goes_of(states, moves, system))
 
 
 def gap_finding(gap: Gap) -> Finding | None:
