@@ -140,6 +140,9 @@ def _body_search(seg, half_u, half_v, u, v, pipe, grows, rows, thing, first, bes
     stack, now, lost, here = np.empty((DEEP, 6)), np.empty(6), np.empty(3), np.empty(6)
     centre(seg, 0.5 * seg[1], here)
     reach = math.sqrt((0.5 * seg[1]) ** 2 + half_u**2 + half_v**2) + seg[2]
+    _, _, is_open = _body_look(seg, half_u, half_v, u, v, here[:3], reach, pipe, grows, rows, thing, first, best, lost)
+    if not is_open:
+        return best
     top, looks = with_corners(stack, first), 0
     while top > 0:
         top -= 1

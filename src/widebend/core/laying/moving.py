@@ -7,17 +7,17 @@ its own (`growth`): what moves alike and has grown alike is one *mover*, named "
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from itertools import product
 
 import numpy as np
-from scipy.spatial.transform import Rotation
 
-from ..geometry import motion_of
+from ..geometry import motion_of, rotation_about
 from ..records import Design, InLine, Tap, Tube
-from ..space import Vector
+from ..space import Vector, cross
 from .bodies import PartBody, Segments, System
 from .growth import NO_RISES, Grown, Rises, grown, grown_behind
 from .motion import positions
@@ -196,6 +196,16 @@ class HungGoing:
     states: tuple[Position, ...]
     ends: Vector
 
+    @cached_property
+    def _stacked(self) -> tuple[Vector, Vector]:
+        """The turns (k, 3, 3) and shifts (k, 3) of all states."""
+        return np.array([s.turn for s in self.states]), np.array([s.shift for s in self.states])
+
+    def carries(self, points: Vector) -> Vector:
+        """Points (n, 3) where each state puts them: (k, n, 3)."""
+        turns, shifts = self._stacked
+        return np.asarray(points @ turns.transpose(0, 2, 1) + shifts[:, None])
+
     @classmethod
     def of(cls, names: Sequence[str], ends: Vector, moved: Sequence[Vector]) -> HungGoing:
         """The rigid motions in which both ends (2, 3) go so far (2, 3) in each state: what sags turns too."""
@@ -203,17 +213,16 @@ class HungGoing:
 
     def is_as(self, other: HungGoing) -> bool:
         """Whether its ends would go as they do, to ALIKE_MM, if it went as another goes."""
-        off = [a.points(self.ends) - b.points(self.ends) for a, b in zip(self.states, other.states, strict=True)]
-        return float(np.abs(np.array(off)).max(initial=0.0)) < ALIKE_MM
+        return float(np.abs(self.carries(self.ends) - other.carries(self.ends)).max(initial=0.0)) < ALIKE_MM
 
 
 def _carried(name: str, ends: Vector, far: Vector) -> Position:
     """A body carried so that its two ends go so far (2, 3): turned across the line between them, and shifted."""
     long = ends[1] - ends[0]
     size = float(long @ long)
-    turn = REST.turn
-    if size > 1.0:
-        turn = Rotation.from_rotvec(np.cross(long, far[1] - far[0]) / size).as_matrix()
+    vector = cross(long, far[1] - far[0]) / max(size, 1.0)
+    angle = math.sqrt(float(vector @ vector))
+    turn = rotation_about(vector / angle, math.degrees(angle)) if angle > 1e-12 else REST.turn
     middle = (ends[0] + ends[1]) / 2
     return Position(name, turn, middle + (far[0] + far[1]) / 2 - turn @ middle)
 

@@ -6,7 +6,6 @@ from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ..geometry import moved
 from ..laying import (
@@ -197,33 +196,32 @@ def _found(
 
 
 def _parts(bodies: Sequence[PartBody], around: Around, positions: tuple[Position, ...]) -> Iterator[Gap]:
-    """Nothing is drawn along a part: only what comes nearer than needed is looked for."""
+    """Nothing is drawn along a part: only what comes nearer than needed is looked for, at rest and on the way."""
     if not around.obstacles:
         return
-    at, things = Stacked.of(positions), around.by_thing
-    balls = [body_reach(body) for body in bodies]
-    spares = point_gaps(np.array([middle for middle, _ in balls]), around) - around.needed
-    for body, (middle, reach), spare in zip(bodies, balls, spares, strict=True):
+    things, meshes = around.by_thing, around.only(around.meshed)
+    for body in bodies:
         known = things.needed.copy()
-        near = spare - reach <= at.ball(middle, reach)[:, None]
-        if near.any():
-            gaps = _at_each(body, positions, around, near)
-            for k, j in np.argwhere(gaps < around.needed).tolist():
-                place = positions[k].points(middle)
-                yield Gap("", None, body.part.id, around.obstacles[j], float(gaps[k, j]), place, positions[k])
-            known = np.minimum(known, things.least_of_states(gaps.min(axis=0)))
+        gaps = _at(body, around)
+        for j in np.flatnonzero(gaps < around.needed).tolist():
+            yield Gap("", None, body.part.id, around.obstacles[j], float(gaps[j]), body.middle)
+        known = np.minimum(known, things.least_of_states(gaps))
         for one in nearer_bodies_on_the_way(body, positions, things, known):
             yield Gap("", None, body.part.id, one.obstacle, one.gap_mm, one.at, one.position)
+        for position in positions[1:] if meshes.obstacles else ():  # of triangles only the named positions are known
+            gaps = _at(position.body(body), meshes)
+            for j in np.flatnonzero(gaps < meshes.needed).tolist():
+                place = position.points(body.middle)
+                yield Gap("", None, body.part.id, meshes.obstacles[j], float(gaps[j]), place, position)
 
 
-def _at_each(body: PartBody, positions: tuple[Position, ...], around: Around, near: NDArray[np.bool_]) -> Vector:
-    """Gap of a body to things (m) in each of its positions (k), exact below what they need: (k, m) [mm], endless where
-    `near` (k, m) says that it is not to be looked at.
+def _at(body: PartBody, around: Around) -> Vector:
+    """Gap of a body to things (m): (m,) [mm], exact below what they need, endless for what
+    is farther.
     """
-    gaps = moved.body_gaps_moved(body.segment, body.half_u, body.half_v, body.u, body.v,
-                                 *Stacked.of(positions).arrays[:3], around.rows, around.owner, around.needed,
-                                 near)  # fmt: skip
-    for k, j in np.argwhere(near[:, around.meshed]).tolist():
-        which = around.meshed[j]
-        gaps[k, which] = part_gap(positions[k].body(body), around.obstacles[which], float(around.needed[which]))
-    return np.asarray(gaps)
+    middle, reach = body_reach(body)
+    near = point_gaps(middle[None], around)[0] - around.needed <= reach
+    gaps = np.full(len(around.obstacles), np.inf)
+    for j in np.flatnonzero(near).tolist():
+        gaps[j] = part_gap(body, around.obstacles[j], float(around.needed[j]))
+    return gaps

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..geometry import travel, travel_bodies, travel_pipes
-from ..laying import FLEX, HUNG, Movers, PartBody, Position, Segments, System, goes_as
+from ..laying import FLEX, HUNG, Movers, PartBody, Position, Segments, Stacked, System, body_reach, goes_as
 from ..records import Design
 from ..space import Vector
 from .findings import Finding, point
@@ -110,10 +110,15 @@ def _pipes_and_parts(
     for body in system.bodies:
         by_part.setdefault(body.part.id, []).append(solid_of(body))
     names = {part.id: named(part) for part, _ in system.parts}
-    for pipe, part in itertools.product(pipes, by_part):
+    balls = _balls(system.bodies, moves, positions)
+    near = [{system.bodies[k].part.id for k in np.flatnonzero(_near(some, balls) <= wanted).tolist()} for some in
+            zip(pipes, going, strict=True)]  # fmt: skip
+    for (pipe, close), part in itertools.product(zip(pipes, near, strict=True), by_part):
         mover = moves.parts.get(part, HUNG)
+        if goes_as(mover) == FLEX or part not in close:
+            continue
         away = away_from(pipe, part, facing)
-        if goes_as(mover) == FLEX or not len(away.rows):
+        if not len(away.rows):
             continue
         theirs, rows = mover_of(positions[mover]), np.array(by_part[part])
         best = known.get(_pair(pipe.run.run.id, part), wanted)
@@ -138,20 +143,48 @@ def _pipes_and_parts(
                              state.name, place.name)  # fmt: skip
 
 
+def _near(pipe: tuple[Pipe, Sequence[Going]], balls: Vector) -> Vector:
+    """From a pipe, wherever it goes, to some balls (n, 4): no less than that (n,) [mm]."""
+    rows = pipe[0].rows
+    if not len(rows):
+        return np.full(len(balls), np.inf)
+    middle, reach = rows[:, 3:6].mean(axis=0), 0.0
+    reach = float((np.linalg.norm(rows[:, 3:6] - middle, axis=1) + rows[:, 1] + rows[:, 2]).max())
+    goes = max((float(Stacked.of(one.mover.cold).ball(middle, reach).max()) for one in pipe[1]), default=0.0)
+    off = np.linalg.norm(rows[:, None, 3:6] - balls[None, :, :3], axis=2) - (rows[:, 1] + rows[:, 2])[:, None]
+    return np.asarray(off.min(axis=0) - balls[:, 3] - goes)
+
+
 def _between_parts(
     system: System, moves: Movers, positions: Mapping[str, tuple[Position, ...]], wanted: float,
     known: Mapping[frozenset[str], float],
 ) -> Iterator[Finding]:  # fmt: skip
-    for a, b in itertools.combinations(system.bodies, 2):
-        ours, theirs = (moves.parts.get(body.part.id, HUNG) for body in (a, b))
-        if goes_as(ours) == goes_as(theirs) or FLEX in (goes_as(ours), goes_as(theirs)) or meets(system, a, b):
+    balls = _balls(system.bodies, moves, positions)
+    kinds = [goes_as(moves.parts.get(body.part.id, HUNG)) for body in system.bodies]
+    off = np.linalg.norm(balls[:, None, :3] - balls[None, :, :3], axis=2) - balls[:, None, 3] - balls[None, :, 3]
+    for i, j in np.argwhere(np.triu(off <= wanted, 1)).tolist():
+        a, b = system.bodies[i], system.bodies[j]
+        if kinds[i] == kinds[j] or FLEX in (kinds[i], kinds[j]) or meets(system, a, b):
             continue
+        ours, theirs = (moves.parts.get(body.part.id, HUNG) for body in (a, b))
         best = known.get(_pair(a.part.id, b.part.id), wanted)
         found = _bodies_gap(a, b, mover_of(positions[ours]), mover_of(positions[theirs]), best)
         if found is not None:
             gap, place, state = found
             at = point(place.points(a.middle))
             yield finding_of(gap, wanted, named(b.part), at, "", None, a.part.id, b.part.id, state.name, place.name)
+
+
+def _balls(
+    bodies: Sequence[PartBody], moves: Movers, positions: Mapping[str, tuple[Position, ...]]
+) -> Vector:  # fmt: skip
+    """A ball round each body that holds it wherever it goes: middle 3, radius (n, 4) [mm]."""
+    balls = []
+    for body in bodies:
+        middle, reach = body_reach(body)
+        goes = Stacked.of(positions[moves.parts.get(body.part.id, HUNG)]).ball(middle, reach).max()
+        balls.append([*middle, reach + float(goes)])
+    return np.array(balls).reshape(-1, 4)
 
 
 def _bodies_gap(
