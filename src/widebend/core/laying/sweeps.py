@@ -119,8 +119,6 @@ def part_way(first: str, last: str) -> str:
     """What a place between two positions is called.
 
     >>> part_way("", "rocked one way"), part_way("droop", "ride")
-    ('part way rocked one way', 'between droop and ride')
+    ('rocked one way, part way', 'between droop and ride')
     """
-    if not first or first in ("at rest", "straight ahead"):
-        return f"part way to {last}" if not last.startswith(("rocked", "swung")) else f"part way {last}"
-    return f"between {first} and {last}"
+    return f"{last}, part way" if first in ("", "at rest", "straight ahead") else f"between {first} and {last}"

@@ -10,7 +10,7 @@ from ..review import Finding
 from ..space import needs_words, toward_words
 from ..units import format_angle, format_clock, format_length
 
-SAID_AS_IS = ("at ", "rocked ", "swung ", "between ", "part way ")  # positions whose name says how
+SAID_AS_IS = ("at ", "rocked ", "swung ", "between ")  # positions whose name says how
 
 
 def piece_words(piece: Piece, unit: str = "mm") -> str:
