@@ -28,7 +28,6 @@ from .placement import BURIED_SIDES, seats, shut_sides, which_sides
 from .rear_view import CLOCKS, TipSeen, sizes, tips_seen
 from .reviewed import CLOSES_DEG, CLOSES_MM, Review, closes, review
 from .section import Section, bodies_of, off_the_table, sections
-from .travelled import nearer_on_the_way
 
 __all__ = [
     "BURIED_SIDES",
@@ -59,7 +58,6 @@ __all__ = [
     "gap_chances",
     "hung_findings",
     "meetings",
-    "nearer_on_the_way",
     "nearest_margins",
     "off_the_table",
     "packed",

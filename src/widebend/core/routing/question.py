@@ -36,7 +36,6 @@ from ..review import (
     against,
     bare,
     both,
-    nearer_on_the_way,
     pipe_of,
     segments_apart,
     shut_sides,
@@ -155,7 +154,7 @@ class Asked:
         return sum(shut_sides(at, float(self.tube.od_mm) / 2, room, things)[0] > BURIED_SIDES for at in ends)
 
     def _lacks(self, rows: Vector) -> tuple[tuple[str, float], ...]:
-        """The things that pipe comes too near to anywhere on its way, and by how much [mm], worst first."""
+        """The things that pipe comes too near to in any position, and by how much [mm], worst first."""
         things = against(self.around, self.mover).apart
         if not len(rows) or not things.obstacles:
             return ()
@@ -165,10 +164,6 @@ class Asked:
             for obstacle, short in zip(things.obstacles, things.needed - gaps.min(axis=1), strict=True):
                 if short > 1e-6:
                     lacks[obstacle.thing.name] = max(lacks.get(obstacle.thing.name, 0.0), float(short))
-        known = np.repeat(things.by_thing.needed[:, None], len(rows), axis=1)
-        for one in nearer_on_the_way(rows, np.zeros(len(rows)), self.positions, things.by_thing, known):
-            name, needed = one.obstacle.thing.name, one.obstacle.needed_mm + one.obstacle.plus_minus_mm
-            lacks[name] = max(lacks.get(name, 0.0), needed - one.gap_mm)
         return tuple(sorted(lacks.items(), key=lambda item: -item[1]))
 
 

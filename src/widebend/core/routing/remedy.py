@@ -10,9 +10,9 @@ from ..closing import Ways, close
 from ..editing import CARRY, HOLD, changed_pieces, kept_pieces, take_answer, with_pieces
 from ..errors import EditError
 from ..heat import obstacles_of
-from ..laying import HUNG, REST, LaidRun, lay_pieces, lay_run, run_start, tube_segments
+from ..laying import LaidRun, lay_pieces, lay_run, run_start, tube_segments
 from ..records import Bend, Design, Leg, Piece, Run, Settings
-from ..review import Finding, Review, review, worst_over
+from ..review import Finding, Review, packed, review, worst_margin
 from ..space import Pose
 from ..units import format_angle, format_length
 
@@ -82,14 +82,15 @@ def _mends(before: Review, changed: Design) -> bool:
 def _clear_of(design: Design, run: Run, finding: Finding) -> Callable[[Sequence[Piece]], bool]:
     """A quick look before everything is reviewed: whether pieces of the run keep their gap to the one thing."""
     things = [o for o in obstacles_of(design) if o.thing.id == finding.thing]
+    around = packed(things)
     start = run_start(design, run)
 
     def is_clear(pieces: Sequence[Piece]) -> bool:
         if start is None:
             return True
         laid = lay_pieces(start, pieces, design, run.tube)
-        rows = tube_segments(LaidRun(run, start, laid, None)).rows
-        return worst_over(rows, HUNG, things, (REST,)).margin_mm >= -1e-6
+        margin, _ = worst_margin(tube_segments(LaidRun(run, start, laid, None)).rows, around, 0.0)
+        return margin >= -1e-6
 
     return is_clear
 
