@@ -116,7 +116,7 @@ def reset_demo(options: argparse.Namespace) -> int:
             connection.execute("DROP SCHEMA public CASCADE")
             connection.execute("CREATE SCHEMA public")
         migrate(url)
-        begun(url, empty=False, anew=True)
+        begun(url, empty=False, replace=True)
     finally:
         if cluster:
             cluster.stop()

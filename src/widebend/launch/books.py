@@ -23,10 +23,10 @@ def brought_up(url: str, folder: Path, cluster: Cluster | None) -> None:
     migrate(url)
 
 
-def begun(url: str, *, empty: bool, anew: bool = False, kept: Path | None = None) -> None:
+def begun(url: str, *, empty: bool, replace: bool = False, kept: Path | None = None) -> None:
     """Books that hold nothing yet are begun: with the demo shop, or with a bare one. Raises ServerTrouble where backups
-    of earlier books are `kept`: a demo that opens to anybody does not take the place of what was lost. `anew`: that is
-    what is asked for.
+    of earlier books are `kept`: a demo that opens to anybody does not take the place of what was lost. `replace`: the
+    owner asked for that.
     """
     from ..demo import fill  # heavy, and not wanted by a command that only backs up
 
@@ -34,7 +34,7 @@ def begun(url: str, *, empty: bool, anew: bool = False, kept: Path | None = None
     database.open()
     try:
         with database.transaction() as connection:
-            if not shop_name(connection) and not anew and not empty and kept and backups(kept):
+            if not shop_name(connection) and not replace and not empty and kept and backups(kept):
                 raise ServerTrouble(
                     f"the books are empty, and {kept} holds backups of earlier ones, the newest "
                     f"{backups(kept)[0].name}: ./widebend restore it, or begin new books with ./widebend start --empty"

@@ -201,11 +201,10 @@ def _parts(bodies: Sequence[PartBody], around: Around, positions: tuple[Position
         return
     things, meshes = around.by_thing, around.only(around.meshed)
     for body in bodies:
-        known = things.needed.copy()
         gaps = _at(body, around)
         for j in np.flatnonzero(gaps < around.needed).tolist():
             yield Gap("", None, body.part.id, around.obstacles[j], float(gaps[j]), body.middle)
-        known = np.minimum(known, things.least_of_states(gaps))
+        known = np.minimum(things.needed, things.least_of_states(gaps))
         for one in nearer_bodies_on_the_way(body, positions, things, known):
             yield Gap("", None, body.part.id, one.obstacle, one.gap_mm, one.at, one.position)
         for position in positions[1:] if meshes.obstacles else ():  # of triangles only the named positions are known
@@ -216,9 +215,7 @@ def _parts(bodies: Sequence[PartBody], around: Around, positions: tuple[Position
 
 
 def _at(body: PartBody, around: Around) -> Vector:
-    """Gap of a body to things (m): (m,) [mm], exact below what they need, endless for what
-    is farther.
-    """
+    """Gap of a body to things (m): (m,) [mm], exact below what they need, endless for what is farther."""
     middle, reach = body_reach(body)
     near = point_gaps(middle[None], around)[0] - around.needed <= reach
     gaps = np.full(len(around.obstacles), np.inf)
