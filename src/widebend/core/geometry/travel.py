@@ -37,7 +37,7 @@ TRAVEL_MM = 0.4
 POLISHED = 1e-4  # of a travel: less shows in no figure
 STEP_MM = 0.05  # a place between two named ones is only told of where it is nearer than both by this
 MOST_BOXES = 4000
-NEAR_AN_END = 3  # this number of segments at a chain's end may be trimmed to its flat end; further in it is never too much
+NEAR_AN_END = 3  # segments at a chain's end that may be trimmed to its flat end; further in it is never too much
 
 
 @njit(cache=True, nogil=True)
