@@ -113,7 +113,7 @@ def test_no_hang_point_says_what_would_do(visitor: Visitor) -> None:
         assert visitor.client.post(out, data=data).status_code == 303
     assert "hangs from no point of the vehicle yet" in visitor.get(TWIN).get_text()
     page = visitor.get(f"{TWIN}?find=yes")
-    assert "The points that are known do not do" in page.get_text()
+    assert "No known point works" in page.get_text()
     assert "Never weld to the body sheet" in page.get_text()
 
 

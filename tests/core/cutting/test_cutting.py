@@ -6,9 +6,11 @@ from bench.cut_chains import put_together, random_cut
 
 from widebend.core.cutting import cut_list, cut_lists
 from widebend.core.cutting.lists import roll_mark
+from widebend.core.editing import mitred
 from widebend.core.hardware.shelf import can, start_flange
 from widebend.core.laying import checks, lay_run, system_of
 from widebend.core.records import (
+    Attachment,
     Bend,
     Design,
     Joint,
@@ -24,6 +26,7 @@ from widebend.core.records import (
     Survey,
     Tube,
 )
+from widebend.core.review import list_findings
 from widebend.core.units import Length
 from widebend.demo.systems import pie_downpipe
 
@@ -173,10 +176,12 @@ def test_mitres_and_slices_are_counted_by_their_seams() -> None:
 
 
 def test_the_demos_slices_are_in_its_weld() -> None:
-    """Two flanged ends (one weld each: the other half is the part's own), six seams between seven slices: 4,070 mm."""
+    """Two flanged ends (one weld each: the other half is the part's own), six seams between seven slices, a boss of
+    28 mm: 4,158 mm.
+    """
     design = pie_downpipe()
     laid = next(run for run in system_of(design).runs if any(isinstance(p.piece, Pie) for p in run.pieces))
-    assert cut_list(design, laid).weld_mm == pytest.approx(4070, abs=5)
+    assert cut_list(design, laid).weld_mm == pytest.approx(4070 + np.pi * 28, abs=5)
 
 
 def test_runs_of_one_job_share_what_is_left() -> None:
@@ -236,3 +241,67 @@ def test_checks_on_the_vehicle() -> None:
     assert first.underside_mm == pytest.approx(500 - 31.75 * np.cos(np.radians(20)))
     assert last.underside_mm == pytest.approx(first.underside_mm - 500 * np.sin(np.radians(20)))
     assert first.right_rail_gap_mm == pytest.approx(430 - 100 - 31.75 * np.sqrt(1 - flow[1] ** 2))
+
+
+def _with_boss(design: Design, piece: str, along: float, roll: float) -> Design:
+    boss = Attachment(id="boss-1", kind="boss", name="sensor", run="r", piece=piece, along_mm=Length(along),
+                      roll_deg=roll)  # fmt: skip
+    return design.model_copy(update={"attachments": (boss,)})
+
+
+@pytest.mark.parametrize(("roll", "longer"), [(0.0, -1.0), (180.0, 1.0), (90.0, 0.0)])
+def test_a_boss_on_a_bend_is_taped_along_its_side_of_the_tube(roll: float, longer: float) -> None:
+    """By hand: half of 90° at CLR 95.25 is 74.8 mm on the middle line; on the heel by (CLR + r) / CLR of it, on the
+    throat by (CLR - r) / CLR.
+    """
+    design, run = _design((_leg(300, "a"), _bend(90), _leg(300, "c")))
+    middle = 95.25 * np.pi / 4
+    design = _with_boss(design, "b", middle, roll)
+    cuts = cut_list(design, lay_run(design, run))
+    (cut,) = [c for c in cuts.pieces if c.fixed]
+    (mark,) = cut.fixed
+    assert cut.kind == "bend"
+    assert mark.along_mm == pytest.approx(cut.marks.keep_before_mm + (95.25 + longer * 31.75) * np.pi / 4)
+    assert mark.problem == ""
+
+
+def test_a_boss_on_a_straight_is_measured_on_the_metal_it_comes_to_lie_on() -> None:
+    """A leg of 300 whose bend keeps 100 of it: 250 along the leg is 50 along the kept leg's bend, 100 from the
+    straight's start where it is on that.
+    """
+    design, run = _design((_leg(300, "a"), _bend(90), _leg(300, "c")), stock=(
+        StockBend(angle_deg=90, clr_mm=Length(95.25), leg_mm=Length(100)),))  # fmt: skip
+    long = cut_list(design, lay_run(design, run)).pieces[0].length_mm
+    assert long == pytest.approx(200.0)
+    for along, piece, from_its_start in ((100.0, 0, 100.0), (250.0, 1, 50.0), (190.0, 0, 190.0)):
+        cuts = cut_list(_with_boss(design, "a", along, 30.0), lay_run(design, run))
+        (mark,) = cuts.pieces[piece].fixed
+        assert mark.along_mm == pytest.approx(from_its_start)
+        assert mark.roll.tape_mm == pytest.approx(np.pi * 63.5 * 30 / 360)
+        assert bool(mark.problem) == (along == 190.0), "10 mm from the weld at 200: half a boss is 14"
+        assert cuts.weld_mm == pytest.approx(cut_list(design, lay_run(design, run)).weld_mm + np.pi * 28.0)
+
+
+def test_what_the_bench_cannot_make_is_a_finding_before_it_is_cut() -> None:
+    """A ring of 4.8 mm between a bend without legs and the flange; slices of radius 57 on 76 mm: a throat of 5 mm."""
+    bare = StockBend(angle_deg=90, clr_mm=Length(95.25), leg_mm=Length(0))
+    design, run = _design((_leg(4.8, "a"), _bend(90), _leg(300, "c")), stock=(bare,))
+    (ring,) = list_findings("r", cut_list(design, lay_run(design, run)), design.settings.rules)
+    assert (ring.code, ring.gap_mm) == ("ring", pytest.approx(4.8))
+    wide = Tube(od_mm=Length(76.2), wall_mm=Length(1.5))
+    pie = Pie(id="p", slices=3, turn_each_deg=15.0, clr_mm=Length(57.0), tube=wide)
+    design, run = _design((_leg(100, "a"), pie, _leg(300, "c")))
+    (throat,) = list_findings("r", cut_list(design, lay_run(design, run)), design.settings.rules)
+    assert (throat.code, throat.gap_mm) == ("throat", pytest.approx(2 * (57 - 38.1) * np.tan(np.radians(7.5))))
+
+
+def test_a_slight_turn_is_a_mitre_with_its_corner_where_it_was() -> None:
+    """The far end stays to a thousandth of a millimetre; without straights to hold it stays a bend."""
+    design, run = _design((_leg(200, "a"), _bend(8.0), _leg(200, "c")))
+    was = lay_run(design, run)
+    pieces = tuple(mitred(run.pieces, 10.0, 20.0))
+    assert [p.kind for p in pieces] == ["leg", "mitre", "leg"]
+    now = lay_run(design, run.model_copy(update={"pieces": pieces}))
+    assert now.end.point == pytest.approx(was.end.point, abs=1e-3)
+    assert now.end.flow == pytest.approx(was.end.flow, abs=1e-9)
+    assert [p.kind for p in mitred((_leg(5, "a"), _bend(8.0), _leg(200, "c")), 10.0, 20.0)] == ["leg", "bend", "leg"]

@@ -90,7 +90,7 @@ def test_slices_are_put_in_by_hand_and_changed_and_a_pack_becomes_slices() -> No
     pie = next(p for p in design.runs[0].pieces if p.id == new)
     assert isinstance(pie, Pie)
     assert pie.slices * pie.turn_each_deg == pytest.approx(45.0)
-    assert float(pie.clr_mm) == pytest.approx(0.75 * 63.5, abs=0.01)
+    assert float(pie.clr_mm) == pytest.approx(31.75 + 6 / (2 * np.tan(np.radians(7.5))), abs=0.01), "6 mm at the throat"
     changed = editing.set_piece(design, "r1", new, {"slices": 5, "turn_each_deg": 12.0, "clr_mm": Length(90)})
     assert next(p for p in changed.runs[0].pieces if p.id == new).slices == 5
     with pytest.raises(EditError, match="more than 0° up to 180°"):

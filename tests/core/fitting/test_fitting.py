@@ -6,6 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from scipy.spatial.transform import Rotation
 
 from widebend.core.fitting import (
     Chain,
@@ -22,7 +23,8 @@ from widebend.core.fitting import (
     twists,
 )
 from widebend.core.laying import run_start
-from widebend.core.records import Design
+from widebend.core.records import Bend, Design, Leg, Settings
+from widebend.core.space import pose
 from widebend.demo.examples import cat_back
 from widebend.demo.systems import low_truck, pie_downpipe, quad_rear, twin_x
 
@@ -63,6 +65,50 @@ def test_the_linear_answer_and_sampled_builds_agree(name: str) -> None:
     off = ends[:, :, 3] - built(plan, np.zeros_like(spreads))[-1][:, 3]
     assert at_end(plan, spreads).off_mm == pytest.approx(np.sqrt((off**2).sum(axis=1).mean()), rel=0.05)
     assert at_end(plan, spreads).shares.sum() == pytest.approx(1.0)
+
+
+def _turn(axis: np.ndarray, rad: float) -> np.ndarray:
+    return np.asarray(Rotation.from_rotvec(axis * rad).as_matrix())
+
+
+def _end_of_a_build(bends: list[tuple[float, float, float]], legs: list[float], off: np.ndarray, *, line: bool
+                    ) -> np.ndarray:  # fmt: skip
+    """The end of straights and bends (angle, radius, clock) whose clocks are off (n,) [deg], laid by turning vectors:
+    set line to line the whole piece turns and all behind it; set to the vehicle its plane alone does.
+    """
+    at, flow, ref = np.zeros(3), np.array([1.0, 0.0, 0.0]), np.array([0.0, 0.0, 1.0])
+    for (angle, radius, clock), leg, wrong in zip(bends, legs, off, strict=True):
+        at = at + leg * flow
+        if line:
+            ref = _turn(-flow, np.radians(wrong)) @ ref
+        side = _turn(-flow, np.radians(clock + (0.0 if line else wrong))) @ ref
+        axis, turn = np.cross(flow, side), np.radians(angle)
+        at = at + radius * (np.sin(turn) * flow + (1 - np.cos(turn)) * side)
+        by = _turn(axis, turn)
+        flow, ref = by @ flow, by @ ref
+    return at + legs[-1] * flow
+
+
+@pytest.mark.parametrize("clocked", ["line to line", "to the vehicle"])
+def test_a_wrong_clock_turns_what_is_behind_or_its_own_bend_alone(clocked: str) -> None:
+    """Four bends in space: one deviation of the end by the linear answer and by builds laid by their own code."""
+    bends = [(40.0, 95.0, 0.0), (60.0, 95.0, 120.0), (35.0, 95.0, 250.0), (50.0, 95.0, 30.0)]
+    legs = [200.0, 420.0, 310.0, 500.0]
+    pieces = [piece for k, ((angle, radius, clock), leg) in enumerate(zip(bends, legs, strict=True))
+              for piece in (Leg(id=f"l{k}", length_mm=leg),
+                            Bend(id=f"b{k}", angle_deg=angle, clr_mm=radius, roll_deg=clock))]  # fmt: skip
+    pieces.append(Leg(id="last", length_mm=legs[-1]))
+    settings = Settings.model_validate({"clocked": clocked})
+    plan = chain_of(Design(settings=settings), pose((0, 0, 0), (1, 0, 0), (0, 0, 1)), pieces, cat_back().runs[0].tube)
+    spreads = np.zeros((len(plan.steps), 5))
+    spreads[1:-1:2, 2] = 1.8
+    rng = np.random.default_rng(4)
+    ends = np.array([_end_of_a_build(bends, legs, rng.normal(0, 1.8, 4), line=clocked == "line to line")
+                     for _ in range(4000)])  # fmt: skip
+    none = built(plan, np.zeros_like(spreads))[-1][:, 3]
+    assert none == pytest.approx(_end_of_a_build(bends, legs, np.zeros(4), line=True), abs=1e-9)
+    off = np.linalg.norm(ends - none, axis=1)
+    assert at_end(plan, spreads).off_mm == pytest.approx(np.sqrt((off**2).mean()), rel=0.04)
 
 
 def _readings(rng: np.random.Generator, plan: Chain, frames: np.ndarray, pieces: range) -> list[Reading]:

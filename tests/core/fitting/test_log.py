@@ -91,7 +91,8 @@ def test_an_answer_laid_again_ends_on_its_aim(make: object) -> None:
 
 
 def test_a_tail_on_the_finish_leaves_a_gap_that_is_cut_to_what_is_there() -> None:
-    found, _ = _fitted(cat_back(), 9)
+    settings = cat_back().settings.model_copy(update={"clocked": "to the vehicle"})
+    found, _ = _fitted(cat_back().model_copy(update={"settings": settings}), 9)
     run = found.runs[0]
     both = put_on(found, run.id, run.pieces[12].id, "A", "now", from_finish=True)
     apart = [f for f in review(both).findings if f.code == "apart"]

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+import math
 from itertools import pairwise
 
 import pytest
 
 from widebend.core.cutting import cut_lists
+from widebend.core.hardware import x_pipe
 from widebend.core.joining import (
     STANDING,
     WeldJoint,
     WeldPlan,
+    all_welds,
+    every_joint,
     joint_cautions,
     joints_of,
     plan_of,
@@ -22,10 +26,13 @@ from widebend.core.joining import (
     weld_order,
     weld_totals,
 )
+from widebend.core.laying import system_of
+from widebend.core.nesting import parts_list
 from widebend.core.records import Design, Welding
 from widebend.core.review import Side, review
 from widebend.core.space import pose
 from widebend.demo.examples import cat_back
+from widebend.demo.hung import twin_hung
 from widebend.demo.systems import low_truck, pie_downpipe, quad_rear, twin_x
 
 SYSTEMS = {"estate": cat_back, "twin": twin_x, "truck": low_truck, "quad": quad_rear, "pie": pie_downpipe}
@@ -56,7 +63,8 @@ def test_every_weld_of_the_cut_lists_is_a_joint(name: str) -> None:
     """Lengths of weld by the joints and by the cut lists agree to the last figure; each is welded once in the order."""
     design = SYSTEMS[name]()
     plans, runs = _all(design), [run for run in review(design).system.runs if run.pieces]
-    assert weld_totals(plans)[0] == pytest.approx(sum(cuts.weld_mm for cuts in cut_lists(design, runs)))
+    bare = design.model_copy(update={"attachments": ()})  # bosses are welded besides the joints
+    assert weld_totals(plans).weld_mm == pytest.approx(sum(cuts.weld_mm for cuts in cut_lists(bare, runs)))
     for order in ("tack all, then weld", "joint by joint"):
         keys = weld_order(plans, order)
         assert sorted(keys) == sorted(plan.joint.key for plan in plans if plan.figures)
@@ -114,7 +122,7 @@ def test_what_does_not_weld_is_refused_with_the_way_round_it(a: str, b: str, mor
     assert not plan.figures
     bolted = _plan(_joint(a, b, kind="v-band", **more))
     assert not bolted.refused
-    assert weld_totals([plan])[0] == 0
+    assert weld_totals([plan]).weld_mm == 0
 
 
 def test_what_is_coated_is_stripped_and_said_to_be() -> None:
@@ -169,3 +177,43 @@ def test_the_refit_goes_in_loose_and_is_tightened_twice_from_the_front_back() ->
     assert torques(8) == (12.3, 24.6)
     assert torques(10) == (24.0, 48.0)
     assert len(set(keys)) == len(keys)
+
+
+def test_everything_welded_is_counted_once_in_the_quote_the_parts_list_and_on_weld() -> None:
+    """By hand on a twin system: joints of the runs, two bosses of 28 mm, a tip on each muffler, the X's seam."""
+    design = twin_x()
+    system = system_of(design)
+    lists = cut_lists(design, [run for run in system.runs if run.pieces])
+    named = {joint.key: joint for joint in every_joint(design, system, lists, (), 0.0) if joint.name}
+    assert sorted(named) == ["boss-boss-1", "boss-boss-2", "crossover-1-seam", "muffler-1-out", "muffler-2-out"]
+    assert named["boss-boss-1"].weld_mm == pytest.approx(math.pi * 28.0)
+    assert named["muffler-1-out"].weld_mm == pytest.approx(math.pi * 63.5)
+    assert named["crossover-1-seam"].weld_mm == pytest.approx(x_pipe(63.5, 95.25, 45.0, 18.0).cut.seam_mm, abs=0.01)
+    fixed = math.pi * 63.5 * 2 + named["crossover-1-seam"].weld_mm
+    everything = all_welds(design, system, lists)
+    assert everything.weld_mm == pytest.approx(sum(cuts.weld_mm for cuts in lists) + fixed)
+    used = {line.words: line.wanted for line in parts_list(design, (), lists, (), {}, (), "mm", everything)}
+    assert used["filler"] == math.ceil(everything.filler_g)
+    assert used["shielding and backing gas"] == math.ceil(everything.gas_l)
+
+
+def test_gas_is_torch_time_and_a_purge_for_every_joint_alike() -> None:
+    """By hand: 200 mm at 80 mm/min is 2.5 min of arc at 9 l/min; four slices' seams are purged one by one."""
+    one, four = _plan(_joint()), _plan(_joint(alike=4))
+    assert one.purge is not None
+    assert one.gas_l == pytest.approx(9.0 * 2.5 + one.purge.gas_l)
+    assert four.gas_l == pytest.approx(4 * one.gas_l)
+
+
+def test_a_rod_is_welded_along_both_sides_of_where_it_lies_round_the_pipe() -> None:
+    """By hand: rolled 60 degrees round, two sides; a rod of 10 on a pipe of 63.5 lies 38.5 mm round it."""
+    design = twin_hung(twin_x())
+    system = system_of(design)
+    lists = cut_lists(design, [run for run in system.runs if run.pieces])
+    rods = [joint for joint in every_joint(design, system, lists, (), 0.0) if joint.sides[0].name == "rod"]
+    assert len(rods) == len(design.hangers)
+    on_pipe = [joint for joint in rods if joint.run]
+    for rod in on_pipe:
+        assert rod.weld_mm == pytest.approx(2 * math.pi / 3 * (63.5 + rod.od_mm) / 2, rel=0.02)
+        assert _plan(rod).purge is None
+        assert not _plan(rod).tacks

@@ -129,11 +129,11 @@ def test_a_side_that_is_not_wished_is_not_taken() -> None:
 
 
 def test_slices_only_where_no_bend_goes() -> None:
-    """60 mm aside within 90: two 95.25 mm bends take at least 139 (2 R sin 46.8); at 0.75 of the tube they fit."""
+    """60 mm aside within 105: two 95.25 mm bends take at least 139 (2 R sin 46.8); slices at 0.86 of the tube fit."""
     base = first_job()
     parts = []
     for part in base.parts:
-        at = {"start": (0.0, 0.0, 300.0), "muffler": (90.0, 60.0, 300.0)}.get(part.id)
+        at = {"start": (0.0, 0.0, 300.0), "muffler": (105.0, 60.0, 300.0)}.get(part.id)
         parts.append(part.model_copy(update={"placed": placed_at(at, (1, 0, 0))}) if at else part)
     settings = base.settings.model_copy(update={"clr_mm": (Length(95.25),), "shortest_straight_mm": Length(0.0)})
     design = base.model_copy(update={"survey": Survey(), "parts": tuple(parts), "settings": settings})

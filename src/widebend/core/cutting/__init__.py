@@ -8,6 +8,7 @@ an *offcut* is what is left of a stock bend.
 from .bench_picture import Picture, hand_of, on_bench, witness_marks
 from .bends_at_hand import USEFUL_DEG, WHOLE_DEG, BendPlan, BendSource, Offcut, stock_for
 from .elsewhere import CameOut, Fit, as_drawn_anew, came_out, fit
+from .fixed_marks import FixedMark
 from .joint_hardware import Fitting, fittings
 from .lists import (
     LEAST_ASKEW_DEG,
@@ -16,14 +17,16 @@ from .lists import (
     cut_list,
     cut_lists,
     cut_with_rests,
-    roll_mark,
+    least_slice_clr,
     seams,
     shape_of,
     slice_heel_and_throat,
     tube_mass_per_metre,
 )
 from .pricing import price_of
+from .roll import roll_mark
 from .salvage import WENT_WRONG, rescue
+from .sliced_bends import SlicedBend, sliced_bends, tube_at
 from .stepped_slices import stepped
 from .trims import (
     dart,
@@ -52,8 +55,10 @@ __all__ = [
     "CutPiece",
     "Fit",
     "Fitting",
+    "FixedMark",
     "Offcut",
     "Picture",
+    "SlicedBend",
     "as_drawn_anew",
     "came_out",
     "circumference",
@@ -64,6 +69,7 @@ __all__ = [
     "fit",
     "fittings",
     "hand_of",
+    "least_slice_clr",
     "off_at",
     "on_bench",
     "out_of_reach",
@@ -75,6 +81,7 @@ __all__ = [
     "slanted_circumference",
     "slice_bend",
     "slice_heel_and_throat",
+    "sliced_bends",
     "stepped",
     "stock_for",
     "tilt_by_cut",
@@ -82,6 +89,7 @@ __all__ = [
     "tilt_by_reclocking",
     "tilt_from_gap",
     "tilt_from_offset",
+    "tube_at",
     "tube_mass_per_metre",
     "witness_marks",
 ]

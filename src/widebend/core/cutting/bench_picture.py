@@ -7,6 +7,7 @@ paper draw the same picture.
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -15,6 +16,7 @@ import numpy as np
 from ..laying import LaidRun
 from ..records import Bend, Design, InLine, Mitre, Pie, Tube
 from ..space import Vector, wrapped
+from .fixed_marks import FixedMark
 from .lists import BendMarks, CutPiece, arc_on
 from .tube import round_the_tube
 
@@ -25,7 +27,21 @@ SHOWN_WASTE_DEG = 40.0  # of a stock bend no more is drawn past the cut
 LONGEST_MM = 420.0  # a longer straight is drawn broken
 
 Rolls = tuple[float, ...]
-Kind = Literal["kept", "waste", "seam", "cut", "saw", "tangent", "centre", "line", "far line", "witness", "slip"]
+Kind = Literal[
+    "kept",
+    "waste",
+    "seam",
+    "cut",
+    "saw",
+    "tangent",
+    "centre",
+    "line",
+    "far line",
+    "witness",
+    "slip",
+    "hole",
+    "far hole",
+]
 
 
 @dataclass(frozen=True)
@@ -68,7 +84,7 @@ def on_bench(cut: CutPiece, facing_mm: float = 0.0, *, mirrored: bool = False) -
     piece, r = cut.laid.piece, float(cut.tube.od_mm) / 2
     witness = tuple(-roll if mirrored else roll for roll in WITNESS_DEG)
     if isinstance(piece, Bend):
-        return _bend(piece, r, cut.marks, facing_mm, witness)
+        return _bend(piece, r, cut.marks, facing_mm, witness, cut.fixed)
     if isinstance(piece, Pie):
         return _slices(piece, r)
     if isinstance(piece, Mitre):
@@ -93,7 +109,9 @@ def hand_of(design: Design, laid: LaidRun) -> Literal["", "left", "right"]:
     return "right" if across > image.twin_line_mm else "left"
 
 
-def _bend(bend: Bend, r: float, marks: BendMarks | None, facing: float, witness: Rolls) -> Picture:
+def _bend(
+    bend: Bend, r: float, marks: BendMarks | None, facing: float, witness: Rolls, fixed: Sequence[FixedMark]
+) -> Picture:  # fmt: skip
     clr, turn = float(bend.clr_mm), bend.angle_deg
     if marks:
         clr, r = marks.clr_mm, marks.od_mm / 2
@@ -106,6 +124,7 @@ def _bend(bend: Bend, r: float, marks: BendMarks | None, facing: float, witness:
     strokes.append(Stroke("centre", middle))
     strokes += [Stroke("tangent", np.vstack([_at(clr, clr + r, deg), _at(clr, clr - r, deg)])) for deg in (0.0, turn)]
     strokes += _cuts(clr, r, turn, marks, facing)
+    strokes += _holes_of_bend(fixed, clr, r, bend, before)
     strokes += _reference(clr, r, bend, before, after, witness)
     off = 0.16 * r + 4.0
     tapes = [
@@ -180,6 +199,27 @@ def _reference(clr: float, r: float, bend: Bend, before: float, after: float, wi
     return strokes
 
 
+def _holes_of_bend(fixed: Sequence[FixedMark], clr: float, r: float, bend: Bend, before: float) -> Iterator[Stroke]:
+    """Holes of bosses and branches on a bend and its kept legs."""
+    arc = clr * math.radians(bend.angle_deg)
+    for mark in fixed:
+        side, seen = _seen(r, mark.roll.roll_deg - bend.roll_deg)
+        along = mark.middle_mm - before
+        if 0.0 <= along <= arc:
+            at = _at(clr, clr - side, math.degrees(along / clr))
+        elif along < 0.0:
+            at = np.array([(along, side)])
+        else:
+            at = _past(clr, clr - side, bend.angle_deg, along - arc)
+        yield _hole(at, mark, seen=seen)
+
+
+def _hole(at: Vector, mark: FixedMark, *, seen: bool) -> Stroke:
+    turns = np.linspace(0.0, 2 * np.pi, 25)[:-1]
+    ring = mark.hole_mm / 2 * np.column_stack([np.cos(turns), np.sin(turns)])
+    return Stroke("hole" if seen else "far hole", np.asarray(at).reshape(-1, 2)[0] + ring, closed=True)
+
+
 def _seen(r: float, from_throat_deg: float) -> tuple[float, bool]:
     """Where a roll, counted clockwise from the throat, lies up the page [mm], and whether it faces who looks."""
     angle = math.radians(wrapped(from_throat_deg))
@@ -204,6 +244,9 @@ def _straight(cut: CutPiece, r: float, facing: float, witness: Rolls) -> Picture
         if seen:
             ends = ((0.0, 7.0), (shown - 7.0, shown))
             strokes += [Stroke("witness", np.array([(a, side), (b, side)])) for a, b in ends]
+    for mark in cut.fixed:
+        side, seen = _seen(r, mark.roll.roll_deg - 90.0)
+        strokes.append(_hole(np.array([(mark.middle_mm * shown / long, side)]), mark, seen=seen))
     low = -r - 0.16 * r - 8.0
     tapes = [Tape("long", np.array([(0.0, low), (shown, low)]), long)]
     if cut.slip_mm:

@@ -16,7 +16,7 @@ HALF = {"v-band": "V-band, one half and its clamp", "flange": "flange, one with 
 # what a flange or V-band that stands against the vehicle's takes besides itself
 BOLTS = {"flange": "gasket and bolts for a flange", "v-band": "clamp for a V-band"}
 BOSS = "sensor boss"
-MADE_OF = {"crossover": "two bends sliced lengthwise: the sheet X, Y, H and faces has the cut"}
+SLICED = "made here of two bends, sliced lengthwise: the sheet X, Y, H and faces has the cut"
 
 
 @dataclass(frozen=True)
@@ -37,10 +37,10 @@ def fittings(design: Design, runs: Sequence[LaidRun]) -> list[Fitting]:
     joints.update(("end cap", float(laid.pieces[-1].tube.od_mm)) for laid in runs if laid.run.capped and laid.pieces)
     joints.update(_bolted_up(design, runs))
     joints.update((BOSS, 0.0) for one in design.attachments if one.kind == "boss")
-    parts = Counter((p.name or p.item.kind, p.item.kind) for p in design.parts if not p.kept)
+    parts = Counter((p.name or p.item.kind, SLICED if p.item.sliced else "") for p in design.parts if not p.kept)
     return [
         *(Fitting(words, od, n) for (words, od), n in sorted(joints.items())),
-        *(Fitting(name, 0.0, n, MADE_OF.get(kind, "")) for (name, kind), n in parts.items()),
+        *(Fitting(name, 0.0, n, note) for (name, note), n in parts.items()),
     ]
 
 

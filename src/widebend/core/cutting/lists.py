@@ -15,10 +15,11 @@ from dataclasses import dataclass, replace
 
 from ..laying import LaidPiece, LaidRun, as_drawn
 from ..records import Bend, Design, InLine, JointKind, Leg, Mitre, Pie, Rules, StockBend, Tap, Tube
-from ..space import wrapped
 from .bends_at_hand import WHOLE_DEG, BendPlan, BendsAtHand, Offcut, no_stock, same_tube
+from .fixed_marks import FixedMark, with_fixed
 from .joint_hardware import is_half
-from .tube import DENSITY_KG_M3, mass_per_metre, round_the_tube, slanted_circumference
+from .roll import RollMark, roll_mark
+from .tube import DENSITY_KG_M3, mass_per_metre, slanted_circumference
 
 SLIVER_MM = 0.05  # a straight shorter than this is not a piece: less than a saw blade wanders
 SHOWN_OFF_MM = 0.5  # an end that comes less off its place is filed to
@@ -50,15 +51,6 @@ class BendMarks:
 
 
 @dataclass(frozen=True)
-class RollMark:
-    """Where the next bend's throat goes round the tube, from the run's reference line: the side it turns toward."""
-
-    roll_deg: float
-    tape_mm: float
-    way: str  # "clockwise", "anticlockwise" (looking against the flow), or "on the line"
-
-
-@dataclass(frozen=True)
 class CutPiece:
     """One piece of metal, in order from the start. `pieces` are the design pieces (from 0) it is made for."""
 
@@ -72,6 +64,7 @@ class CutPiece:
     roll: RollMark | None = None
     slip_mm: float = 0.0
     problem: str = ""
+    fixed: tuple[FixedMark, ...] = ()
 
     @property
     def face_deg(self) -> float:
@@ -107,6 +100,8 @@ def shape_of(cut: CutPiece) -> str:
     if cut.marks:
         m = cut.marks
         figures += [m.keep_before_mm, m.keep_after_mm, m.heel_mm, m.throat_mm, m.angle_deg]
+    for mark in cut.fixed:
+        figures += [mark.along_mm, mark.roll.roll_deg, mark.hole_mm]
     text = " ".join([cut.kind, cut.tube.material, *(f"{round(f, 1) + 0.0:g}" for f in figures)])
     return hashlib.sha256(text.encode()).hexdigest()[:32]
 
@@ -127,7 +122,8 @@ class CutList:
 
     @property
     def problems(self) -> tuple[str, ...]:
-        return tuple(p.problem for p in self.pieces if p.problem)
+        on_pieces = (p.problem for p in self.pieces)
+        return tuple(why for why in (*on_pieces, *(m.problem for p in self.pieces for m in p.fixed)) if why)
 
 
 def arc_on(radius_mm: float, angle_deg: float) -> float:
@@ -159,16 +155,15 @@ def slice_heel_and_throat(clr_mm: float, od_mm: float, turn_deg: float) -> tuple
     return (clr_mm + od_mm / 2) * twice, (clr_mm - od_mm / 2) * twice
 
 
-def roll_mark(od_mm: float, roll_deg: float) -> RollMark:
-    """The short way round the tube from the reference line to a roll.
+def least_slice_clr(rules: Rules, od_mm: float) -> float:
+    """The smallest radius for slices that turn as much as the shop lets one: by its share of the tube's outside, and by
+    what is left at the throat [mm].
 
-    >>> roll_mark(63.5, 350).way, round(roll_mark(63.5, 350).tape_mm, 2)
-    ('anticlockwise', 5.54)
+    >>> round(least_slice_clr(Rules(), 76.2), 1)
+    60.9
     """
-    short = wrapped(roll_deg)
-    if abs(short) < 0.05:
-        return RollMark(roll_deg, 0.0, "on the line")
-    return RollMark(roll_deg, round_the_tube(od_mm, abs(short)), "clockwise" if short > 0 else "anticlockwise")
+    at_throat = od_mm / 2 + float(rules.least_throat_mm) / (2.0 * math.tan(math.radians(rules.pie_turn_deg) / 2))
+    return max(float(rules.pie_clr_od) * od_mm, at_throat)
 
 
 def cut_list(design: Design, laid: LaidRun) -> CutList:
@@ -210,7 +205,7 @@ def _cut_run(design: Design, bench: BendsAtHand, laid: LaidRun, before: Counter[
                 cuts.append(CutPiece(number, "straight", (i,), long, piece.tube, piece, slip_mm=plan.slips[i]))
         else:
             cuts.append(_other(piece, number))
-    return _added_up(design, laid, cuts, plan, bench.taken - before)
+    return _added_up(design, laid, with_fixed(design, laid, cuts), plan, bench.taken - before)
 
 
 @dataclass
@@ -351,7 +346,7 @@ def _added_up(
         sum(c.length_mm for c in cuts if c.kind == "straight"),
         tube_mm,
         len(met),
-        sum(seam.weld_mm for seam in met),
+        sum(seam.weld_mm for seam in met) + sum(mark.weld_mm for cut in cuts for mark in cut.fixed),
         tube_kg,
         sum(p.item.mass_kg or 0.0 for p in parts),
         tuple(p.name or p.item.kind for p in parts if p.item.mass_kg is None),

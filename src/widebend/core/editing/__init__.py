@@ -6,7 +6,7 @@ its other side changes, *holding the finish* lets the pieces near a change take 
 """
 
 from .as_it_came import leave_as_it_came
-from .bends import in_one, otherwise, sliced, with_radius
+from .bends import in_one, mitred, otherwise, sliced, with_radius
 from .configurations import configured
 from .corner import Corner, corners, drag_corner
 from .covering import add_cover, without_cover
@@ -28,7 +28,7 @@ from .edits import (
     with_pieces,
 )
 from .fixings import WATCHES, add_boss, add_branch, set_joint, without_fixing
-from .hangers import changed_hanger, hang_on_part, hang_on_pipe, slid_hanger, without_hanger
+from .hangers import as_we_hang, changed_hanger, hang_on_part, hang_on_pipe, slid_hanger, without_hanger
 from .mirroring import differences, mirror_part, mirror_run, mirrored_item, mixed_up
 from .other_item import with_other_item
 from .placing import (
@@ -60,6 +60,7 @@ __all__ = [
     "add_cover",
     "add_part",
     "as_high_as",
+    "as_we_hang",
     "carry",
     "changed_hanger",
     "changed_pieces",
@@ -83,6 +84,7 @@ __all__ = [
     "mirror_part",
     "mirror_run",
     "mirrored_item",
+    "mitred",
     "mixed_up",
     "moved_part",
     "moved_with",

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 from ..errors import EditError
-from ..records import Bend, Design, Leg, Pie, Piece
+from ..records import Bend, Design, Leg, Mitre, Pie, Piece
 from ..units import Length, format_length
 from .edits import with_pieces
 
@@ -56,6 +57,25 @@ def sliced(bend: Bend, turn_deg: float) -> Pie:
     clr = Length(float(bend.clr_mm) * math.cos(math.radians(turn) / 2))  # whole wedges end at CLR / cos(turn / 2)
     return Pie(id=bend.id, locked=bend.locked, tube=bend.tube, slices=slices, turn_each_deg=turn, clr_mm=clr,
                roll_deg=bend.roll_deg)  # fmt: skip
+
+
+def mitred(pieces: Sequence[Piece], trim_deg: float, least_mm: float) -> list[Piece]:
+    """Pieces with every bend of less than `trim_deg` made a mitre, its corner where it was, where the straights beside
+    it are each long enough to hold [mm] with what they gain.
+    """
+    out = list(pieces)
+    for i, piece in enumerate(out):
+        if not isinstance(piece, Bend) or piece.angle_deg >= trim_deg or not 0 < i < len(out) - 1:
+            continue
+        more = float(piece.clr_mm) * math.tan(math.radians(piece.angle_deg) / 2)
+        beside = [out[k] for k in (i - 1, i + 1)]
+        if all(isinstance(p, Leg) and not p.locked and float(p.length_mm) + more >= least_mm for p in beside):
+            out[i] = Mitre(id=piece.id, tube=piece.tube, turn_deg=piece.angle_deg, roll_deg=piece.roll_deg)
+            for k in (i - 1, i + 1):
+                leg = out[k]
+                assert isinstance(leg, Leg)  # looked at above
+                out[k] = leg.model_copy(update={"length_mm": Length(float(leg.length_mm) + more)})
+    return out
 
 
 def in_one(pie: Pie) -> Bend | None:

@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
+from ..cutting import least_slice_clr
 from ..errors import EditError
 from ..laying import LaidRun, fitted_of
 from ..records import Bend, Design, InLine, Leg, Pie, Piece, Run, Tube
@@ -165,7 +166,7 @@ def last_tube(run: Run, kept: int) -> Tube:
 def _default_piece(piece_id: str, kind: str, design: Design, tube: Tube) -> Piece:
     settings, rules = design.settings, design.settings.rules
     if kind == "pie":
-        clr = Length(round(float(rules.pie_clr_od) * float(tube.od_mm), 2))
+        clr = Length(math.ceil(100.0 * least_slice_clr(rules, float(tube.od_mm))) / 100.0)
         count = max(1, math.ceil(45.0 / float(rules.pie_turn_deg)))
         return Pie(id=piece_id, slices=count, turn_each_deg=45.0 / count, clr_mm=clr, roll_deg=0.0)
     if kind == "bend":

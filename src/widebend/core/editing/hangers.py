@@ -6,8 +6,8 @@ from typing import Any
 
 import numpy as np
 
-from ..errors import EditError
-from ..hanging import held_places
+from ..errors import EditError, InputError
+from ..hanging import hang, held_places, in_school
 from ..laying import LaidPiece, along_piece, lay_run, part_axes, system_of
 from ..records import BracketKind, Design, Hanger, Hold, InLine, Rubber
 from ..space import Vector
@@ -44,6 +44,20 @@ def hang_on_part(design: Design, part_id: str, hang_point: str | None, **more: A
     local = part_axes(at).T @ (top - at.point)
     x, y, z = (Length(round(float(c), 3)) for c in local)
     return _put(design, hang_point, part=part_id, at=(x, y, z), **more)
+
+
+def as_we_hang(design: Design, hanger_id: str) -> Design:
+    """The design with a hanger hung as the shop does: on a bobbin, solid, on two rubbers, its rod pulled or aslant."""
+    hanger = _hanger(design, hanger_id)
+    try:
+        carried = hang(design, system_of(design), modes=0).carried
+    except InputError:  # held by nothing yet: what it carries is not known
+        carried = ()
+    load = next((one.load_n for one in carried if one.hanger.id == hanger_id), 0.0)
+    settings = design.settings
+    (schooled,) = next(in_school((hanger,), (load,), settings.hang_school, float(settings.rules.rod_pull_mm)))
+    hangers = tuple(schooled if h.id == hanger_id else h for h in design.hangers)
+    return design.model_copy(update={"hangers": hangers}).validated()
 
 
 def _put(design: Design, hang_point: str | None, **where: Any) -> tuple[Design, str]:

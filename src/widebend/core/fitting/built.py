@@ -15,9 +15,9 @@ from ..laying import chain_steps
 from ..records import Design, Piece, Tube
 from ..space import Pose, Vector, chain, cross
 
-# by column: a straight's length [mm] or a bend's angle [deg], its radius [mm], its clock (of a straight how far it
-# turned what is behind it round its own way) [deg], and what the joint ahead of it pulled, about the reference and
-# across it [deg]
+# by column: a straight's length [mm] or a bend's angle [deg], its radius [mm], its clock [deg] (of a straight, and of
+# all that is set line to line, how far it turned what is behind it round its own way), and what the joint ahead of it
+# pulled, about the reference and across it [deg]
 ERRORS = ("size", "radius", "clock", "pull", "pull across")
 RAD = np.pi / 180.0
 
@@ -26,7 +26,9 @@ RAD = np.pi / 180.0
 class Chain:
     """A run's plan as steps: where it starts (3, 4), its steps (n, 4), rigid parts (k, 3, 4), which piece each step is
     of (n,), the tube's outside at each [mm] (n,), how far the joint ahead of each is tilted on purpose by a trimmed
-    face, about the reference and across it [deg] (n, 2), and the pieces that are cut already.
+    face, about the reference and across it [deg] (n, 2), and the pieces that are cut already. Where joints are set
+    `line_to_line`, a clock that is off turns all that is behind; where each is set to the vehicle, the next puts it
+    right again.
     """
 
     start: Vector
@@ -36,6 +38,12 @@ class Chain:
     od_mm: Vector
     trims: Vector
     made: frozenset[int] = frozenset()
+    line_to_line: bool = True
+
+    @property
+    def turns_on(self) -> Vector:
+        """The steps (n,) whose clock turns all that is behind."""
+        return np.asarray((self.steps[:, 0] == chain.LEG) | self.line_to_line)
 
     def step_of(self, piece: int) -> int:
         """The last step of a piece, counted from 0."""
@@ -60,7 +68,8 @@ def chain_of(design: Design, start: Pose, pieces: Sequence[Piece], tube: Tube) -
     for one, (first, past) in zip(pieces, spans, strict=True):
         if one.offset and past > first:
             trims[first] = one.offset.turn_deg[:2]
-    return Chain(start.matrix(), steps, rigid, piece, od, trims)
+    line = design.settings.clocked == "line to line"
+    return Chain(start.matrix(), steps, rigid, piece, od, trims, line_to_line=line)
 
 
 def built(plan: Chain, errors: Vector) -> Vector:
@@ -74,13 +83,13 @@ def _real_steps(plan: Chain, errors: Vector) -> Vector:
     real = plan.steps.copy()
     real[:, 1] += np.where(kind == chain.RIGID, 0.0, errors[:, 0])
     real[:, 2] += np.where(kind == chain.BEND, errors[:, 1], 0.0)
-    real[:, 3] += errors[:, 2]
+    real[:, 3] += np.where(plan.turns_on, 0.0, errors[:, 2])
     return real
 
 
 def _every_frame(plan: Chain, real: Vector, errors: Vector) -> Vector:
     """The end of each step and how the next one's inlet stands on it (2 n + 1, 3, 4)."""
-    turned = np.where(plan.steps[:, 0] == chain.LEG, errors[:, 2], 0.0)
+    turned = np.where(plan.turns_on, errors[:, 2], 0.0)
     steps, rigid = with_tilts(replace(plan, steps=real, trims=plan.trims + errors[:, 3:]), turned)
     return np.asarray(chain.lay_frames(np.ascontiguousarray(plan.start), steps, rigid))
 
@@ -124,7 +133,7 @@ def twists(plan: Chain, errors: Vector) -> Vector:
     """What one unit more of each error does to all frames behind its step, as twists (n, 5, 6)."""
     real = _real_steps(plan, errors)
     frames = _every_frame(plan, real, errors)
-    out = np.zeros((len(real), len(ERRORS), 6))
+    out, turns_on = np.zeros((len(real), len(ERRORS), 6)), plan.turns_on
     for k, step in enumerate(real):
         ahead, before, after = frames[2 * k], frames[2 * k + 1], frames[2 * k + 2]
         flow, point, roll = before[:, 0], before[:, 3], step[3] * RAD
@@ -138,10 +147,10 @@ def twists(plan: Chain, errors: Vector) -> Vector:
             angle = step[1] * RAD
             out[k, 1, 3:] = np.sin(angle) * flow + (1 - np.cos(angle)) * side
         out[k, 2] = _about(-flow, point)
-        if step[0] != chain.LEG:
+        if not turns_on[k]:
             out[k, 2] -= _about(-after[:, 0], after[:, 3])
         out[k, 3] = _about(ahead[:, 1], point)
-        turned = errors[k, 2] * RAD if step[0] == chain.LEG else 0.0
+        turned = errors[k, 2] * RAD if turns_on[k] else 0.0
         out[k, 4] = _about(np.cos(turned) * before[:, 2] + np.sin(turned) * before[:, 1], point)
     return out
 

@@ -103,7 +103,7 @@ def with_gap(plan: Chain, spreads: Vector, front: int, tail: int) -> Vector:
     still_out = [k for k, piece in enumerate(plan.piece) if front <= piece < tail and plan.whole(k)]
     for k in [*still_out, plan.first_of(tail)]:
         out[k, 3:] = OPEN_DEG
-        out[k, 2] = OPEN_DEG if plan.steps[k, 0] == chain.LEG else out[k, 2]
+        out[k, 2] = OPEN_DEG if plan.turns_on[k] else out[k, 2]
         out[k, 0] = OPEN_MM if plan.steps[k, 0] == chain.LEG and k in still_out else out[k, 0]
     return out
 

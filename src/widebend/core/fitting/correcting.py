@@ -83,10 +83,12 @@ def corrections(rest: Chain, target: Vector, shortest_mm: float, slips: Mapping[
 
 
 def rest_of(plan: Chain, start: Vector, first: int, past: int | None = None) -> Chain:
-    """What is open, from one step to one past its last, as a chain that starts at a frame."""
+    """What is open, from one step to one past its last, as a chain that starts at a frame. A clock that is changed on
+    purpose turns its own bend alone: what is behind is marked from the line as before.
+    """
     cut = slice(first, past)
     return replace(plan, start=np.ascontiguousarray(start), steps=plan.steps[cut], piece=plan.piece[cut],
-                   od_mm=plan.od_mm[cut], trims=plan.trims[cut])  # fmt: skip
+                   od_mm=plan.od_mm[cut], trims=plan.trims[cut], line_to_line=False)  # fmt: skip
 
 
 def with_rest(plan: Chain, rest: Chain, first: int) -> Chain:

@@ -8,7 +8,7 @@ them is what is *open*.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -96,6 +96,7 @@ def as_built(design: Design, run_id: str) -> AsBuilt | None:
         if aim is None:
             raise EditError("what is tacked from the finish forward needs a port that the run ends at")
         held = held_finish(len(run.pieces) - 1, aim.matrix())
+        plan = replace(plan, line_to_line=False)  # what hangs on the finish is set by that, not by the line ahead
         spreads = with_gap(plan, spreads, front, tail)
     found = find(plan, spreads, [*readings, *held])
     return AsBuilt(run, plan, spreads, front, tail, tuple(readings), tuple(owners), found)

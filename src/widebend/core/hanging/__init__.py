@@ -11,15 +11,21 @@ from .frame import Frame, Hung, Member, Mode, Solved, Spring
 from .hardware_of import bracket_for, bracket_way, has_rod, old_rod_wants, rod_for, tie_for
 from .hung import WET_KG_M, Carried, HungSystem, Strained, hang
 from .model import How, bend_factor, held_places, model_of, pin_of, usual_kg
+from .new_points import OVER_MM, NewPoint
 from .parts import MetalNest, from_a_metre, hanging_metal, hanging_parts
-from .proposing import WEIGHS, HangAnswer, HangProposal, NewPoint, propose_hangers
+from .proposing import NEEDS, WEIGHS, HangAnswer, HangProposal, propose_hangers
 from .propping import MockUp, Prop, mock_up
 from .rod_on_paper import rod_template
-from .rods import Rod, RodBend, bending_mpa, rod_of
+from .rods import RODS_MM, ROLLED_DEG, Rod, RodBend, bending_mpa, rod_of
 from .rubbers import RUBBERS, RubberStiffness, hold, rubber_of, stiffness_of
+from .schools import in_school
 from .states import HungState, goes_of, hung_states, lost_states
 
 __all__ = [
+    "NEEDS",
+    "OVER_MM",
+    "RODS_MM",
+    "ROLLED_DEG",
     "RUBBERS",
     "SPOILS",
     "WEIGHS",
@@ -65,6 +71,7 @@ __all__ = [
     "held_places",
     "hold",
     "hung_states",
+    "in_school",
     "lost_states",
     "mock_up",
     "model_of",

@@ -16,7 +16,8 @@ from ..records import Design, Hanger
 from ..space import Vector
 from .frame import as_kg, lever, weight
 from .model import Model, model_of
-from .proposing import loosely_held, places_to_hang
+from .trying import loosely_held
+from .where import places_to_hang
 
 MOST_PROPS = 6
 PROP_N_MM = 5_000.0  # a jack stand with a block of wood on it, in round figures

@@ -14,7 +14,7 @@ import numpy as np
 
 from ..errors import InputError
 from ..records import Body, Item, PartKind, Port
-from ..records.hardware import Slices
+from ..records.hardware import Sliced, Slices
 from ..space import Vector
 from ..units import Length
 from . import shelf
@@ -323,7 +323,8 @@ def x_crossover(name: str, v: Values) -> Item:
         ports += [_port_at(f"in-{side}", line[0], sign * x.lead_deg, v["od"]),
                   _port_at(f"out-{side}", line[-1], sign * x.lead_deg, v["od"])]  # fmt: skip
         bodies += _tubes(line if v["leg"] > 0 else line[1:-1], v["od"])
-    return _item("crossover", name, tuple(ports), tuple(bodies))
+    made = Sliced(angle_deg=v["bend"], clr_mm=Length(v["clr"]), seam_mm=Length(x.cut.seam_mm))
+    return _item("crossover", name, tuple(ports), tuple(bodies)).model_copy(update={"sliced": made})
 
 
 def _arc_points(clr: float, deg: float, off: float) -> list[Vector]:

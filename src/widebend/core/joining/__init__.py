@@ -7,6 +7,7 @@ Glossary: a *joint* is where two pieces of metal meet; it is *welded*, or *comes
 from .cautions import STANDING, Caution, joint_cautions
 from .joints import ROUND, WeldJoint, joints_of
 from .refit import GASKETS, Named, RefitStep, reading_fault, refit_steps, torques
+from .totals import all_welds, every_joint, weld_totals
 from .weld_plan import (
     Figure,
     WeldPlan,
@@ -16,7 +17,6 @@ from .weld_plan import (
     refusal,
     tack_clocks,
     weld_order,
-    weld_totals,
 )
 
 __all__ = [
@@ -29,6 +29,8 @@ __all__ = [
     "RefitStep",
     "WeldJoint",
     "WeldPlan",
+    "all_welds",
+    "every_joint",
     "joint_cautions",
     "joints_of",
     "plan_of",

@@ -25,7 +25,8 @@ class WeldJoint:
     """A joint: its number in its run (from 1), the pieces ahead and behind (from 0; none: the start, the finish), its
     kind and place with the flow, the tube's outside and bore [mm], both sides' metals and walls, how much is welded
     [mm], from which of twelve sides by the clock on the vehicle no torch reaches it, and whether it is tacked or
-    welded already. `alike` joints are as this one, one behind the other: between the slices of a bend.
+    welded already. `alike` joints are as this one, one behind the other: between the slices of a bend. What is no joint
+    of a run (a boss, a rod, a part on a part) has a `name`, and `of` what it is.
     """
 
     run: str
@@ -41,11 +42,14 @@ class WeldJoint:
     shut: tuple[bool, ...]
     state: str
     alike: int = 1
+    name: str = ""
+    of: str = ""
+    goes_round: bool = True  # a rod or a seam lengthwise has no clocks
 
     @property
     def key(self) -> str:
         """What a joint is known by while its run is not changed."""
-        return f"{self.run}-{self.number}"
+        return self.of or f"{self.run}-{self.number}"
 
     @property
     def welds(self) -> bool:

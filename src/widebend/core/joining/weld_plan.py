@@ -34,7 +34,6 @@ from .joints import ROUND, WeldJoint
 # arc travel [mm/min], arc volts, and of TIG's current what another process takes on thin tube: common practice
 TRAVEL: dict[Process, float] = {"TIG": 80.0, "MIG": 350.0, "stick": 150.0, "gas": 60.0}
 VOLTS: dict[Process, float] = {"TIG": 10.0, "MIG": 17.0, "stick": 22.0, "gas": 0.0}
-TORCH_L_MIN: dict[Process, float] = {"TIG": 9.0, "MIG": 12.0, "stick": 0.0, "gas": 0.0}
 PURGED = ("304", "409", "titanium")
 TACKS = ((50.0, 3), (80.0, 4), (float("inf"), 6))  # to a tube's outside [mm], so many tacks: common practice
 THICKER = 1.2  # times as thick wants the heat on it
@@ -84,7 +83,7 @@ def plan_of(joint: WeldJoint, welding: Welding, rules: Rules, pull_toward_deg: f
     """
     where, why = _where(joint)
     refused = refusal(joint, welding.process)
-    tacks, quarters = tack_clocks(joint), quarters_of(pull_toward_deg)
+    tacks, quarters = (tack_clocks(joint), quarters_of(pull_toward_deg)) if joint.goes_round else ((), ())
     if refused or not joint.welds:
         return WeldPlan(joint, refused, where, why, (), (), (), (), 0.0, None, None, 0.0, 0.0, 0.0)
     wall = min(side.wall_mm or joint_wall(joint) for side in joint.sides)
@@ -96,7 +95,17 @@ def plan_of(joint: WeldJoint, welding: Welding, rules: Rules, pull_toward_deg: f
     figures = _figures(joint, welding, wall, amps, uses, purge)
     return WeldPlan(joint, "", where, why, tuple(figures), tuple(_notes(joint, welding)), tacks, quarters, amps,
                     _shade(welding.process, amps), purge, arc, rules.filler_g_m * long / 1000.0,
-                    TORCH_L_MIN[welding.process] * arc + (purge.gas_l if purge else 0.0))  # fmt: skip
+                    _torch_l_min(welding.process, rules) * arc + _purge_l(joint, purge))  # fmt: skip
+
+
+def _torch_l_min(process: Process, rules: Rules) -> float:
+    """Gas at the torch [l/min]; none for stick and oxy-gas."""
+    return {"TIG": rules.tig_l_min, "MIG": rules.mig_l_min}.get(process, 0.0)
+
+
+def _purge_l(joint: WeldJoint, purge: Purge | None) -> float:
+    """Gas behind all the joints that are as this one [l]: each is flushed by itself."""
+    return purge.gas_l * joint.alike if purge else 0.0
 
 
 def _uses(joint: WeldJoint, process: Process) -> Consumables:
@@ -138,6 +147,8 @@ def refusal(joint: WeldJoint, process: Process = "TIG") -> str:
 
 
 def _where(joint: WeldJoint) -> tuple[Literal["bench", "vehicle"], str]:
+    if joint.name:
+        return "bench", "set it in place and tack it, then weld it on the bench"
     if joint.kind in MECHANICAL:
         return "bench", "its halves are tacked with the joint done up, taken apart and welded"
     if joint.on_bench:
@@ -192,9 +203,9 @@ def _shade(process: Process, amps: float) -> Shade | None:
 
 def _purge(joint: WeldJoint, welding: Welding, arc_min: float) -> Purge | None:
     metals = {side.metal for side in joint.sides}
-    if welding.root != "purge" or welding.process != "TIG" or not metals & set(PURGED):
+    if welding.root != "purge" or welding.process != "TIG" or not metals & set(PURGED) or joint.inside_mm <= 0:
         return None
-    return purge_for(joint.inside_mm, 2 * float(welding.plug_mm), arc_min)
+    return purge_for(joint.inside_mm, 2 * float(welding.plug_mm), arc_min / joint.alike)
 
 
 def _figures(joint: WeldJoint, welding: Welding, wall: float, amps: float, uses: Consumables, purge: Purge | None
@@ -252,13 +263,6 @@ def _notes(joint: WeldJoint, welding: Welding) -> list[str]:
     if joint.kind == "slip":
         notes.append("weld the outer edge; slot the outer pipe first so that it closes round")
     return notes
-
-
-def weld_totals(plans: Sequence[WeldPlan]) -> tuple[float, float, float, float]:
-    """Weld length [mm], arc minutes, filler [g] and gas [l] of all that is welded."""
-    made = [plan for plan in plans if plan.figures]
-    return (sum(p.joint.weld_mm * p.joint.alike for p in made), sum(p.arc_min for p in made),
-            sum(p.filler_g for p in made), sum(p.gas_l for p in made))  # fmt: skip
 
 
 def weld_order(plans: Sequence[WeldPlan], order: str) -> list[str]:

@@ -10,7 +10,7 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from ..cutting import USEFUL_DEG, WHOLE_DEG, BendPlan, BendSource, stock_for
+from ..cutting import USEFUL_DEG, WHOLE_DEG, BendPlan, BendSource, sliced_bends, stock_for
 from ..laying import LaidPiece, LaidRun, as_drawn
 from ..records import Bend, Design, Leg, StockBend, StockItem, Tube
 from ..units import Length
@@ -40,13 +40,19 @@ def nest_bends(
     vehicle was cut as it was drawn, not as it was found.
     """
     groups: dict[tuple[float, float, str, float], tuple[Tube, list[tuple[Key, float]]]] = {}
+
+    def want(tube: Tube, clr_mm: float, key: Key, deg: float) -> None:
+        clr = round(clr_mm, 2)
+        kind = round(float(tube.od_mm), 1), round(float(tube.wall_mm), 2), tube.material, clr
+        groups.setdefault(kind, (tube, []))[1].append((key, deg))
+
     for laid in (as_drawn(design, run) for run in runs):
         for placed in laid.pieces:
             if isinstance(placed.piece, Bend):
-                tube, clr = placed.tube, round(float(placed.piece.clr_mm), 2)
-                key = round(float(tube.od_mm), 1), round(float(tube.wall_mm), 2), tube.material, clr
-                found = groups.setdefault(key, (tube, []))[1]
-                found.append(((laid.run.id, placed.piece.id), placed.piece.angle_deg))
+                key = laid.run.id, placed.piece.id
+                want(placed.tube, float(placed.piece.clr_mm), key, placed.piece.angle_deg)
+    for half in sliced_bends(design):
+        want(half.tube, half.clr_mm, half.key, half.angle_deg)
     return [_nested(design, tube, clr, wanted, shelf, aim, solve)
             for (*_, clr), (tube, wanted) in groups.items()]  # fmt: skip
 
@@ -113,7 +119,7 @@ def _one_stock(
 ) -> dict[Key, BendSource]:  # fmt: skip
     """The bends of one stock bend in the order they are cut: what wants straight most at its ends."""
     kind, item = one.stock[bar], one.items.get(bar)
-    by_want = sorted(pieces, key=lambda name: (-wants[one.keys[name]], name))
+    by_want = sorted(pieces, key=lambda name: (-wants.get(one.keys[name], 0.0), name))
     order = [by_want[0], *by_want[2:], by_want[1]] if len(by_want) > 1 else by_want
     ends = item.whole_ends if item else 2
     left, out, name_of = float(kind.angle_deg), dict[Key, BendSource](), bar if item else ""

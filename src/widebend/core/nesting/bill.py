@@ -8,10 +8,11 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal, TypedDict, get_args
 
-from ..cutting import BendPlan, CutList, Fitting, fittings
+from ..cutting import BendPlan, CutList, Fitting, fittings, sliced_bends
 from ..laying import LaidRun
 from ..records import Design, StockBend, StockItem, Tube
 from ..units import format_length
+from ..welding import Welds
 from .bends import is_bend
 from .job import SAME_MM, Stocked, TubeNest, is_tube
 
@@ -55,16 +56,16 @@ class PartsLine:
 
 def parts_list(
     design: Design, runs: Sequence[LaidRun], lists: Sequence[CutList], nests: Sequence[TubeNest], plan: BendPlan,
-    shelf: Sequence[Stocked], unit: str, cut_together: Sequence[LaidRun] = (),
+    shelf: Sequence[Stocked], unit: str, welds: Welds, cut_together: Sequence[LaidRun] = (),
 ) -> list[PartsLine]:  # fmt: skip
     """Every line of the job, tube first, lengths in `unit`. Nothing in it is typed: it follows the design. Where other
     jobs' runs are cut from the same stock, `cut_together` are all of them.
     """
     return [
         *(line for one in nests for line in _bars(one, shelf, unit)),
-        *_bends(plan, cut_together or runs, shelf, unit),
+        *_bends(design, plan, cut_together or runs, shelf, unit),
         *(_fitting(f, shelf) for f in fittings(design, runs)),
-        *_used_up(design, lists),
+        *_used_up(design, lists, welds),
     ]  # fmt: skip
 
 
@@ -85,9 +86,12 @@ def _bars(one: TubeNest, shelf: Sequence[Stocked], unit: str) -> Iterator[PartsL
             yield PartsLine("tube", words, n, each=cost or None, by_metre=True, **_sold(source))
 
 
-def _bends(plan: BendPlan, runs: Sequence[LaidRun], shelf: Sequence[Stocked], unit: str) -> Iterator[PartsLine]:
+def _bends(
+    design: Design, plan: BendPlan, runs: Sequence[LaidRun], shelf: Sequence[Stocked], unit: str
+) -> Iterator[PartsLine]:  # fmt: skip
     """Stock bends by tube, angle and radius; what is cut from the rest of another is not counted again."""
     tubes = {(laid.run.id, p.piece.id): p.tube for laid in runs for p in laid.pieces}
+    tubes |= {half.key: half.tube for half in sliced_bends(design)}
     wanted: dict[tuple[StockBend, Tube], Counter[str]] = {}
     for key, source in plan.items():
         if source.is_first and key in tubes:
@@ -136,14 +140,13 @@ def _sold(item: StockItem | None) -> _Sold:
     return {"supplier": item.supplier, "pack": item.pack, "lead_days": item.lead_days}
 
 
-def _used_up(design: Design, lists: Sequence[CutList]) -> Iterator[PartsLine]:
-    """Filler, gas and discs by the metres of weld and the cuts, at the shop's own rates."""
+def _used_up(design: Design, lists: Sequence[CutList], welds: Welds) -> Iterator[PartsLine]:
+    """Filler and gas as the weld plans say, discs by the cuts."""
     rules = design.settings.rules
-    weld_m = sum(cuts.weld_mm for cuts in lists) / 1000.0
     cut = sum(piece.count for cuts in lists for piece in cuts.pieces if piece.kind != "part")
     for words, much, unit in (
-        ("filler", math.ceil(weld_m * rules.filler_g_m), "g"),
-        ("shielding and backing gas", math.ceil(weld_m * rules.gas_l_m), "l"),
+        ("filler", math.ceil(welds.filler_g), "g"),
+        ("shielding and backing gas", math.ceil(welds.gas_l), "l"),
         ("cutting discs", math.ceil(cut / rules.cuts_a_disc) if cut else 0, ""),
     ):
         if much:

@@ -12,6 +12,7 @@ from typing import get_args
 
 from ..cutting import CutList
 from ..records import Design, Pricing, WorkStep
+from ..welding import Welds
 
 STEPS: tuple[WorkStep, ...] = get_args(WorkStep)
 UNDER_VEHICLE = 2.0  # a joint made lying under a vehicle takes as long as two on the bench: common practice, no source
@@ -31,12 +32,12 @@ class StepEstimate:
     minutes: float
 
 
-def estimate(design: Design, lists: Sequence[CutList], pricing: Pricing) -> tuple[StepEstimate, ...]:
-    """Every step in the order of work, by the cut lists of the design's runs."""
+def estimate(design: Design, lists: Sequence[CutList], welds: Welds, pricing: Pricing) -> tuple[StepEstimate, ...]:
+    """Every step in the order of work, by the cut lists of the design's runs and all that is welded."""
     metal = [p for cuts in lists for p in cuts.pieces if p.kind != "part"]
-    pieces, joints = sum(p.count for p in metal), sum(cuts.joints for cuts in lists)
+    pieces, joints = sum(p.count for p in metal), welds.joints
     reached = joints + (UNDER_VEHICLE - 1.0) * sum(min(AT_VEHICLE, cuts.joints) for cuts in lists)
-    weld_m = sum(cuts.weld_mm for cuts in lists) / 1000.0
+    weld_m = welds.weld_mm / 1000.0
     purged = joints if pricing.process == "TIG" and any(p.tube.material in PURGED for p in metal) else 0
     counts: dict[WorkStep, tuple[float, str]] = {
         "remove old": (1, "system"), "cut": (pieces, "pieces"), "face": (2 * pieces, "faces"),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal, Self
+from typing import Annotated, Any, Literal, Self
 from weakref import WeakValueDictionary
 
 from pydantic import Field, ValidationError, model_validator
@@ -44,6 +44,12 @@ class Prices(Record):
 
 class Rules(Record):
     """The shop's needed gaps and rules of placing; docs/sources.md says where each default is from. All can change."""
+
+    @model_validator(mode="before")
+    @classmethod
+    def _as_it_was(cls, given: Any) -> Any:
+        """Books from before 0.11 hold a rate of gas a metre: gas is summed up from the welds now."""
+        return {key: value for key, value in given.items() if key != "gas_l_m"} if isinstance(given, dict) else given
 
     hard_gap_mm: NotNegative = Length(10.0)
     engine_gap_mm: NotNegative = Length(20.0)
@@ -91,6 +97,8 @@ class Rules(Record):
     sensor_from_turbine_mm: NotNegative = Length(300.0)
     sensor_above_level_deg: Annotated[float, Field(ge=0, le=90)] = 10.0
     sensor_room_mm: NotNegative = Length(70.0)
+    boss_od_mm: Positive = Length(28.0)
+    boss_hole_mm: Positive = Length(22.0)
     branch_deg: Annotated[float, Field(gt=0, le=90)] = 45.0
     torch_room_mm: NotNegative = Length(60.0)
     tip_gap_mm: NotNegative = Length(10.0)
@@ -113,13 +121,15 @@ class Rules(Record):
     fit_mm: Positive = Length(0.8)
     fit_deg: Annotated[float, Field(gt=0, le=5)] = 0.5
     least_ring_mm: NotNegative = Length(20.0)
+    least_throat_mm: NotNegative = Length(6.0)
     least_slip_mm: NotNegative = Length(25.0)
     bar_mm: Positive = Length(6000.0)
     facing_mm: NotNegative = Length(0.0)
     usable_rest_mm: NotNegative = Length(150.0)
     vice_hold_mm: NotNegative = Length(60.0)
     filler_g_m: Annotated[float, Field(ge=0, le=1000)] = 25.0
-    gas_l_m: Annotated[float, Field(ge=0, le=5000)] = 170.0
+    tig_l_min: Annotated[float, Field(ge=0, le=40)] = 9.0
+    mig_l_min: Annotated[float, Field(ge=0, le=40)] = 12.0
     cuts_a_disc: Annotated[float, Field(ge=1, le=1000)] = 40.0
 
 
@@ -152,6 +162,9 @@ class Settings(Record):
     use: Literal["road", "closed course"] = "road"
     engine: Engine | None = Field(None, description="none: not said yet")
     hang_school: HangSchool = "as it comes"
+    clocked: Literal["line to line", "to the vehicle"] = Field(
+        "line to line", description="how the clock of each joint is set when it is tacked"
+    )
     welding: Welding = Welding()
     heat_gaps: HeatGaps = Field(
         "fixed", description="needed gaps to what heat harms: the shop's, or by the skin beside"

@@ -52,6 +52,14 @@ class Slices(Record):
     clr_mm: Positive
 
 
+class Sliced(Record):
+    """A crossover made here of two stock bends, sliced lengthwise and welded along `seam_mm`."""
+
+    angle_deg: Annotated[float, Field(gt=0, le=180)]
+    clr_mm: Positive
+    seam_mm: Positive
+
+
 class BenchLoss(Record):
     """What a part was measured to take: pressure [Pa] at a flow [kg/s] of air at a temperature [C]."""
 
@@ -76,6 +84,7 @@ class Item(Record):
     side: Literal["", "male ahead", "female ahead"] = Field("", description="which half of a V-band is ahead")
     cells: Annotated[int, Field(ge=25, le=1200)] | None = Field(None, description="a catalyst's cells per square inch")
     slices: Slices | None = Field(None, description="what a pack of slices is made of")
+    sliced: Sliced | None = Field(None, description="of which bends a crossover is made here")
     inside: Inside = Field("", description="how a can is made inside; not said: straight through")
     packed: bool = Field(True, description="a straight-through can holds packing round its perforated tube")
     measured: BenchLoss | None = Field(None, description="its loss as somebody measured it")

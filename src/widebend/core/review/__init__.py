@@ -21,6 +21,7 @@ from .gaps import (
     worst_margins,
 )
 from .hung_gaps import hung_findings, rod_faults, with_free_rods, with_its_rods
+from .making import list_findings
 from .metals import COATED, FAMILY, MECHANICAL, METAL_NAMES, Meeting, Side, meetings
 from .nearest import Worst, against, against_each, worst_over
 from .own_gaps import pipe_of, segments_apart, solid_of
@@ -57,6 +58,7 @@ __all__ = [
     "fate_of",
     "gap_chances",
     "hung_findings",
+    "list_findings",
     "meetings",
     "nearest_margins",
     "off_the_table",

@@ -13,6 +13,7 @@ import numpy as np
 from ..errors import InputError
 from ..geometry import straight_row
 from ..hanging import (
+    RODS_MM,
     Carried,
     HangFault,
     HangProposal,
@@ -36,7 +37,6 @@ from .nearest import Gap, nearest
 from .reviewed import Review, gap_finding
 
 RATTLE_MM = 3.0  # a rod nearer than this is heard: common practice, no source
-RODS_MM = (10.0, 12.0, 14.0)  # bars that rods are bent from: common practice, no source
 BRACKET_MM, ON_METAL_MM = 6.0, 40.0  # half as thick as a bracket is at most; of it that lies on what it is bolted to
 PLIERS_LONG_MM, PLIERS_MM = 60.0, 12.0  # beyond the hook, and half as wide, for pliers and a hand's push: the same
 

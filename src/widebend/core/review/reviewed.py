@@ -38,6 +38,7 @@ from ..records import Bend, Design, InLine, Leg, MeshShape, Mitre
 from .emissions import use_findings
 from .findings import Finding, point
 from .gaps import packed, point_gaps
+from .making import making_findings
 from .metals import metal_findings
 from .nearest import MEETS_MM, Gap, nearest
 from .own_gaps import own_findings
@@ -104,6 +105,7 @@ def review(design: Design, view: View = "coming", laid: System | None = None) ->
     findings += metal_findings(design, system)
     findings += use_findings(design, system)
     findings += section_findings(design, system, around)
+    findings += making_findings(design, system, {(f.run, f.piece) for f in findings if f.code == "short"})
     findings += _unset(design, system, view)
     findings.sort(key=lambda f: f.rank)
     return Review(system, tuple(around), gaps, tuple(findings), moves, positions)

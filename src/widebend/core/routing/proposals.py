@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 from ..closing import Answer, Change, Ways, changes_that_work, close, why_not
 from ..cutting import cut_list, tube_mass_per_metre
-from ..editing import kept_pieces, last_tube, take_answer
+from ..editing import kept_pieces, last_tube, mitred, take_answer
 from ..errors import EditError
 from ..flow import as_straight_mm
 from ..heat import obstacles_of
 from ..laying import LaidPiece, LaidRun, behind, lay_pieces, lay_run, system_of, tube_segments
-from ..records import Design, Leg, Part, Piece, Rules, Run, Tube
-from ..review import CLOSES_DEG, CLOSES_MM, Worst, worst_over
+from ..records import Design, Leg, Mitre, Part, Piece, Rules, Run, Tube
+from ..review import CLOSES_DEG, CLOSES_MM, Finding, Worst, list_findings, worst_over
 from ..space import Pose, Vector
 from ..units import Length
 from .remedy import ways_of
@@ -40,6 +40,7 @@ class Made:
 
     joints: int
     weld_mm: float
+    cannot: tuple[Finding, ...] = ()  # what of it the bench cannot make
 
 
 @dataclass(frozen=True)
@@ -68,12 +69,18 @@ class Proposal:
         return self.worst_margin_mm >= -1e-6
 
     @property
+    def cannot(self) -> tuple[Finding, ...]:
+        """What of it the bench cannot make, where that was looked at."""
+        return self.made.cannot if self.made else ()
+
+    @property
     def bends(self) -> int:
         return len(self.answer.bends)
 
-    def trims_deg(self, rules: Rules) -> list[float]:
-        """Turns so small that they are no bend but a trim: a straight cut at half of it and re-clocked."""
-        return [float(a) for a in self.answer.angles_deg if a < rules.trim_deg]
+    @property
+    def mitres_deg(self) -> list[float]:
+        """Turns so small that they are mitres: a straight cut through at half of it, one side turned half round."""
+        return [p.turn_deg for p in self.pieces if isinstance(p, Mitre)]
 
     @property
     def straight_mm(self) -> float:
@@ -174,7 +181,8 @@ def _ranked(design: Design, laid: LaidRun, kept: int, start: Pose, answers: list
     for proposal in proposals:
         if sum(p.bends == proposal.bends for p in shown) < 4 and not _much_alike(proposal, shown):
             shown.append(proposal)
-    return tuple(as_made(design, run.id, kept, None, proposal) for proposal in shown[:MOST_SHOWN])
+    made = [as_made(design, run.id, kept, None, proposal) for proposal in shown[:MOST_SHOWN]]
+    return tuple(sorted(made, key=lambda p: (not p.keeps_gaps, len(p.cannot))))
 
 
 def _much_alike(proposal: Proposal, shown: list[Proposal]) -> bool:
@@ -191,7 +199,7 @@ def _much_alike(proposal: Proposal, shown: list[Proposal]) -> bool:
 def _checked(
     design: Design, run: Run, tube: Tube, start: Pose, answer: Answer, worst_of: Callable[[Vector], Worst]
 ) -> Proposal:
-    pieces = answer.pieces()
+    pieces = makeable(answer.pieces(), design.settings.rules)
     laid = lay_pieces(start, pieces, design, tube)
     worst = worst_of(tube_segments(LaidRun(run, start, laid, None)).rows)
     name, state = named(worst)
@@ -206,7 +214,14 @@ def as_made(design: Design, run_id: str, kept: int, until: int | None, proposal:
     if laid is None:
         return proposal
     cuts = cut_list(changed, laid)
-    return replace(proposal, made=Made(cuts.joints, cuts.weld_mm))
+    new = range(kept, len(laid.pieces) if until is None else kept + len(proposal.pieces))
+    cannot = tuple(f for f in list_findings(run_id, cuts, design.settings.rules) if f.piece in new)
+    return replace(proposal, made=Made(cuts.joints, cuts.weld_mm, cannot))
+
+
+def makeable(pieces: Sequence[Piece], rules: Rules) -> tuple[Piece, ...]:
+    """An answer's pieces as the bench makes them: a slight turn is a mitre where straights beside it can be held."""
+    return tuple(mitred(pieces, rules.trim_deg, float(rules.least_ring_mm)))
 
 
 def named(worst: Worst) -> tuple[str, str]:

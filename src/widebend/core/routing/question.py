@@ -45,7 +45,7 @@ from ..review import (
 )
 from ..space import Pose, Vector
 from .names import how_it_goes, shut, sides_of
-from .proposals import Proposal, named, ready
+from .proposals import Proposal, makeable, named, ready
 from .remedy import ways_of
 from .wishes import Wish, span_of, vias_of
 
@@ -113,10 +113,11 @@ class Asked:
     def pieces(self, answer: Answer) -> tuple[Piece, ...]:
         """An answer's pieces; bends of the slices' radius are made of slices."""
         turn = self.design.settings.rules.pie_turn_deg
-        return tuple(
+        pieces = [
             sliced(p, turn) if self.pie_clr and isinstance(p, Bend) and p.clr_mm == self.pie_clr else p
             for p in answer.pieces()
-        )
+        ]
+        return makeable(pieces, self.design.settings.rules)
 
     def checked(self, answer: Answer, pieces: Sequence[Piece]) -> Proposal:
         """Pieces laid from the start and checked over every position."""

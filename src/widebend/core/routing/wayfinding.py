@@ -6,11 +6,13 @@ weighs.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 import numpy as np
 
+from ..cutting import least_slice_clr
 from ..errors import EditError
 from ..laying import spaced
 from ..pathfinding import (
@@ -54,7 +56,8 @@ def _allowed(asked: Asked, proposals: Sequence[Proposal]) -> list[Proposal]:
     good = [p for p in proposals if p.keeps_gaps]
     own = [p for p in good if p.answer.from_set]
     kept = own if own and not asked.ways.free else good
-    return [as_made(asked.design, asked.run.id, asked.first, asked.until, p) for p in kept]
+    made = [as_made(asked.design, asked.run.id, asked.first, asked.until, p) for p in kept]
+    return [p for p in made if not p.cannot] or made
 
 
 def _shown(asked: Asked, good: Sequence[Proposal], tries: Sequence[float]) -> Proposals:
@@ -78,7 +81,7 @@ def _with_slices(asked: Asked, tell: Tell) -> Found:
     tell(Told("looking for a way with the bends on hand", 0.0))
     found = again(asked, all_round=asked.wish.thorough, tell=tell)
     rules = asked.design.settings.rules
-    tight = float(rules.pie_clr_od) * float(asked.tube.od_mm)
+    tight = least_slice_clr(rules, float(asked.tube.od_mm)) / math.cos(math.radians(rules.pie_turn_deg) / 2)
     sensible = [p for p in found.proposals if p.keeps_gaps and not p.answer.goes_round]
     if sensible or tight > min(asked.ways.clr_mm) - 1.0:
         return found

@@ -19,6 +19,7 @@ from .figures import (
 )
 from .processes import THINNEST_MM, WELDS, Consumables, consumables, process_refusal
 from .purge import Purge, inside_l, purge_for, volumes_to
+from .totals import Welds
 
 __all__ = [
     "FRICTION",
@@ -28,6 +29,7 @@ __all__ = [
     "Consumables",
     "Purge",
     "Shade",
+    "Welds",
     "argon_that_lowers",
     "consumables",
     "current_a",

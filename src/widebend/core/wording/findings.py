@@ -184,6 +184,11 @@ def _rule_words(finding: Finding, who: str, thing: str, unit: str) -> str:
             f"{who} and what is welded to it goes over {thing} and under the {first}: try to "
             "take it out, or put a joint between."
         ),
+        "ring": lambda: f"{who} is a ring of {figure}: too short to hold and weld, {wanted} wanted.",
+        "throat": lambda: (
+            f"{who}: its slices are {figure} long at the throat, {wanted} wanted: a larger radius, or fewer slices."
+        ),
+        "boss-weld": lambda: f"{who}: {first}.",
         "long-section": lambda: (
             f"{who} and what is welded to it is {figure} long in one, more than {wanted}: a joint would make it handy."
         ),
@@ -235,7 +240,7 @@ TILE_WORDS = {
     "no-flex": "no flex", "flex-late": "flex", "sensor-near": "sensor", "sensor-low": "sensor", "boss-lowest": "boss",
     "sensor-room": "sensor", "sensor-order": "sensor", "branch": "branch", "buried": "no room", "tip-uneven": "tip",
     "blows": "blows", "ends-under": "tip", "muffler-near": "hot", "no-weld": "metals", "rusted": "rust",
-    "trapped": "trapped", "long-section": "long",
+    "trapped": "trapped", "long-section": "long", "ring": "ring", "throat": "slices", "boss-weld": "boss",
 }  # fmt: skip
 
 

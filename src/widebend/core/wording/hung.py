@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from ..hanging import HangFault
+from collections.abc import Sequence
+
+from ..hanging import NEEDS, HangFault
 from ..records import Design
 from ..units import format_length
 
@@ -65,6 +67,22 @@ def _bolt(who: str, fault: HangFault) -> str:
     of = f" ({thread})" if thread else ""
     return (f"{who}: the bolt{of} at {point} also holds the {holds}. A bracket under its head takes thread from it: "
             "look up its length and torque in the vehicle maker's data, and do not go on without.")  # fmt: skip
+
+
+# the rule that a way of hanging breaks, as a way has room for it
+BROKEN_RULES = {
+    "overloaded": "a rubber carries too much", "slack": "a rubber carries too little", "sags": "it goes down too far",
+    "flex-carries": "the flex carries it", "long-span": "a span is too long", "rod-weak": "a rod would bend",
+    "no-rod": "no rod goes in", "rod-hits": "a rod hits something", "bracket-hits": "a bracket hits something",
+    "bracket-weak": "a bracket would bend", "bridge": "it ties the engine to the body",
+    "old-rod-short": "an old rod is too short", "no-hangers": "nothing holds it",
+}  # fmt: skip
+
+
+def broken_rules(faults: Sequence[HangFault]) -> str:
+    """The rules that a way of hanging breaks, in a few words; empty where it breaks none that it is judged by."""
+    codes = dict.fromkeys(fault.code for fault in faults if fault.code in NEEDS)
+    return ", ".join(BROKEN_RULES[code] for code in codes)
 
 
 def hanger_name(design: Design, hanger_id: str) -> str:

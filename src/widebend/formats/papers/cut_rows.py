@@ -4,7 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ...core.cutting import LEAST_ASKEW_DEG, CutList, CutPiece, roll_mark, slice_heel_and_throat, tilt_by_cut
+from ...core.cutting import (
+    LEAST_ASKEW_DEG,
+    CutList,
+    CutPiece,
+    FixedMark,
+    roll_mark,
+    slice_heel_and_throat,
+    tilt_by_cut,
+)
 from ...core.laying import checks, underside
 from ...core.records import Design, InLine, Mitre, Pie, Rules
 from ...core.space import Pose, heading_deg, inclination_deg
@@ -35,6 +43,7 @@ class CutRow:
     heading: str
     rail: str
     now: str
+    fixed: str
     note: str
 
 
@@ -69,8 +78,18 @@ def row(design: Design, cut: CutPiece, unit: str = "mm") -> CutRow:
         heading=_heading(cut),
         rail=_rail(first.left_rail_gap_mm, first.right_rail_gap_mm, unit),
         now=_now(design, cut, unit),
+        fixed="; ".join(fixed_words(mark, unit) for mark in cut.fixed),
         note="; ".join(note for note in (made, _askew_note(cut, unit)) if note),
     )
+
+
+def fixed_words(mark: FixedMark, unit: str) -> str:
+    """Where a boss or a branch goes: taped from the engine end and round from the line, its hole, what is wrong."""
+    place = f"{format_length(mark.along_mm, unit)} from the engine end"
+    round_it = f"{format_length(mark.roll.tape_mm, unit)} {mark.roll.way} of the line" if mark.roll.tape_mm else (
+        "on the line")  # fmt: skip
+    hole = f"hole {format_length(mark.hole_mm, unit)}" if mark.kind == "boss" else "hole by its template"
+    return f"{mark.name}: {place}, {round_it}, {hole}{f'. {mark.problem}' if mark.problem else ''}"
 
 
 def _askew_note(cut: CutPiece, unit: str) -> str:
@@ -108,7 +127,7 @@ def _straight_note(cut: CutPiece, unit: str, rules: Rules) -> str:
         notes.append(f"of {whole}: {rest} is the leg kept on its bend")
     if cut.kind == "straight" and cut.length_mm < rules.least_ring_mm:
         least = format_length(rules.least_ring_mm, unit)
-        notes.append(f"shorter than the {least} that can be held and welded: cut it with what it meets, from one bar")
+        notes.append(f"shorter than the {least} that can be held and welded")
     return "; ".join(notes)
 
 

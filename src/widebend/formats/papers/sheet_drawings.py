@@ -26,7 +26,7 @@ STYLES: dict[str, tuple[Any, Any, float, list[float] | None]] = {
     "kept": (PIPE, INK, 0.7, None), "waste": (None, SOFT, 0.4, [2, 2]), "slip": (TAPE, None, 0.0, None),
     "cut": (None, CUT, 1.4, None), "saw": (None, CUT, 0.5, [1.5, 1.5]), "tangent": (None, SOFT, 0.5, None),
     "centre": (None, SOFT, 0.3, [5, 2, 1, 2]), "line": (None, LINE, 0.9, None), "far line": (None, LINE, 0.6, [2, 2]),
-    "witness": (None, INK, 1.2, None),
+    "witness": (None, INK, 1.2, None), "hole": (TAPE, INK, 0.9, None), "far hole": (None, INK, 0.6, [2, 2]),
 }  # fmt: skip
 
 

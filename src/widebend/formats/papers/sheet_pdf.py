@@ -144,6 +144,8 @@ def _cells(row: CutRow, cut: CutPiece, unit: str, drawn: Drawing) -> list[Any]:
         marks.append(f"throat line: <b>{row.round_the_tube}</b> from the reference line, looking toward the engine end")
     if row.clock:
         marks.append(f"turns toward {row.clock}")
+    if row.fixed:
+        marks.append(f"<b>{_escape(row.fixed)}</b>")
     if row.note:
         marks.append(f"<b>{_escape(row.note)}</b>")
     vehicle = [

@@ -14,7 +14,8 @@ from ..csv_cells import as_text
 from .cut_rows import CutRow
 
 PIECES = ("run", "piece", "what", "from", "length", "keep", "heel", "throat", "heel from the stock's end",
-          "throat from the stock's end", "throat round the tube", "clock", "back", "note")  # fmt: skip
+          "throat from the stock's end", "throat round the tube", "clock", "back", "bosses and branches",
+          "note")  # fmt: skip
 PARTS = ("what", "wanted", "unit", "on the shelf", "to buy", "to order", "supplier", "price each", "days", "note")
 
 
@@ -28,7 +29,7 @@ def write_workbook(runs: Sequence[tuple[str, Sequence[CutRow]]], parts: Sequence
         for row in rows:
             marks = (row.heel, row.throat, row.heel_from_end, row.throat_from_end, row.round_the_tube)
             _row(pieces, (name, row.number, row.what, row.source, row.length, row.keep, *marks, row.clock, row.station,
-                          row.note))  # fmt: skip
+                          row.fixed, row.note))  # fmt: skip
     sheet = book.create_sheet("parts")
     _row(sheet, PARTS)
     for line in parts:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 from uuid import UUID, uuid4
@@ -14,7 +14,7 @@ from ...core.cutting import LEAST_ASKEW_DEG, MATERIAL_NAMES, WENT_WRONG, CutPiec
 from ...core.errors import InputError, MissingError
 from ...core.records import Design, Rules
 from ...core.units import format_length, parse_length, parse_number
-from ...formats.papers.cut_rows import row
+from ...formats.papers.cut_rows import fixed_words, row
 from ...formats.photo_files import read_photo
 from ...store import files, ticks
 from ..drawing.piece_picture import PiecePicture
@@ -122,7 +122,7 @@ def _card(design: Design, cut: CutPiece, hand: str) -> Card:
             ),
             at_ends[0],
         ]
-        figures += _front_face(cut, words.note)
+        figures += [*_front_face(cut, words.note), *_fixed(cut)]
         line = f"{place} · {tube}, radius {format_length(cut.marks.stock.clr_mm, g.unit, 2)} · keep {words.keep}"
         word = "Cut on the waste side of the mark, through the bend's centre. Face it square, deburr inside."
         return Card(title, line, figures, drawing, word)
@@ -139,9 +139,19 @@ def _card(design: Design, cut: CutPiece, hand: str) -> Card:
                    ("throat, round the tube at its start, from the line", words.round_the_tube,
                     "looking to the engine end"),
                    ("clock on the vehicle, at its end", words.clock, ""), *at_ends]  # fmt: skip
+    figures += _fixed(cut)
     if cut.problem:
         word = cut.problem
     return Card(words.what, line, figures, drawing, word)
+
+
+def _fixed(cut: CutPiece) -> list[tuple[str, str, str]]:
+    """Each boss or branch on a piece: where it goes on the bench, and what it sits on where that cannot be."""
+    figures = []
+    for mark in cut.fixed:
+        _, _, place = fixed_words(replace(mark, problem=""), g.unit).partition(": ")
+        figures.append((mark.name, place, mark.problem or "looking toward the engine end"))
+    return figures
 
 
 def _front_face(cut: CutPiece, note: str) -> list[tuple[str, str, str]]:

@@ -15,6 +15,7 @@ CSS = {
     "kept": "on-bench-kept", "waste": "on-bench-waste", "slip": "on-bench-slip", "cut": "on-bench-cut",
     "saw": "on-bench-saw", "tangent": "on-bench-tangent", "centre": "on-bench-centre", "line": "on-bench-line",
     "far line": "on-bench-far", "witness": "on-bench-witness",
+    "hole": "on-bench-hole", "far hole": "on-bench-hole far",
 }  # fmt: skip
 
 

@@ -10,7 +10,7 @@ from flask import Blueprint, request, url_for
 
 from ...core.errors import EditError, InputError
 from ...core.fitting import AsBuilt, as_built, as_it_rides, measure, noted, put_on, take_off, unmeasure, weld
-from ...core.records import Design, Measured
+from ...core.records import Design, Measured, Settings
 from ...core.units import Length
 from ...core.wording import ANGLE_KINDS, FIT_WORDS
 from ...formats.photo_files import read_photo
@@ -22,7 +22,7 @@ from ..page.figures import is_htmx, number, typing_unit
 from ..page.people import who_is_here
 from ..page.reader import Reader
 from .card import render_card
-from .page import found_answers, marks_of, render
+from .page import CLOCKED, found_answers, marks_of, render
 
 room = Blueprint("fit_edits", __name__, url_prefix="/jobs/<int:job_id>/fit")
 
@@ -199,6 +199,20 @@ def take(job_id: int) -> Any:
             raise EditError("that answer changes nothing: build on as planned")
         left = "" if one.correction.fits else f", {one.correction.miss_mm:.1f} mm still missing"
         return one.design, f"corrected {changed} cut{'s' if changed > 1 else ''} of what is not on yet{left}"
+
+    return _edit(job_id, change)
+
+
+@room.post("/clocked")
+def clocked(job_id: int) -> Any:
+    """How the clock of each joint of this job is set."""
+
+    def change(here: AtHand, run: str, piece: str, said: Said) -> tuple[Design, str]:
+        reader = Reader(request.form, typing_unit())
+        way = reader.choice("clocked", CLOCKED, here.design.settings.clocked)
+        reader.finish()
+        settings = Settings.model_validate(here.design.settings.model_dump() | {"clocked": way})
+        return here.design.model_copy(update={"settings": settings}), f"joints are clocked {way}"
 
     return _edit(job_id, change)
 

@@ -41,6 +41,7 @@ room = Blueprint("fit", __name__, url_prefix="/jobs/<int:job_id>/fit")
 
 LEAST_CLOSING_MM = 40.0
 LEAST_SHARE = 0.01
+CLOCKED = ("line to line", "to the vehicle")
 MOST_CHANCES, MOST_SHARES, MOST_TELLING = 5, 4, 3
 # what is not asked of an end by itself: a gap belongs to what is still out, and a clock is seen only where a line is
 ASKED: tuple[FitKind, ...] = ("angle finder", "heading", "height", "left rail", "right rail", "tape", "clock", "back",
@@ -132,7 +133,7 @@ def panel(here: AtHand, said: Said) -> dict[str, Any]:
         "picture": _picture(here, laid, chosen, (_ghost(shown, laid),) if shown else ()),
         "found": [_answer_row(here, k, one) for k, one in enumerate(found)], "at": at, "refusal": refusal,
         "none_fits": bool(found) and not any(one.correction.fits for one in found),
-        "outlook": _outlook(design, now),
+        "outlook": _outlook(design, now), "clocked_ways": CLOCKED,
         "tighten": _tightens(here, now), "chances": _chances(here, now), "closing": _closing(design, now),
         "order": _order(design, now), "kinds": [(k, FIT_WORDS[k]) for k in ASKED],
         "marks_named": [(key, name) for key, (name, _) in marks_of(here).items()],

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from flask import Blueprint, g, request, url_for
 
-from ...core.editing import changed_hanger, hang_on_part, hang_on_pipe, slid_hanger, without_hanger
+from ...core.editing import as_we_hang, changed_hanger, hang_on_part, hang_on_pipe, slid_hanger, without_hanger
 from ...core.errors import EditError
 from ...core.hanging import rubber_of
 from ...core.records import Design, Engine, Equipment, Hanger, Rubber
@@ -67,7 +67,7 @@ def add(job_id: int) -> Any:
         place, point = request.form.get("place", ""), request.form.get("hang_point") or None
         if place.startswith("part:"):
             design, said.piece = hang_on_part(here.design, place.removeprefix("part:"), point)
-            return design, "hung it there"
+            return as_we_hang(design, said.piece), "hung it there"
         run, _, piece = place.partition("/")
         reader = Reader(request.form, typing_unit())
         along = float(reader.length("along", 0.0, 6000.0)) if reader.given("along") else None
@@ -77,7 +77,7 @@ def add(job_id: int) -> Any:
                          if (r.run.id, p.piece.id) == (run, piece)), None)  # fmt: skip
             along = laid.length_mm / 2 if laid else 0.0
         design, said.piece = hang_on_pipe(here.design, run, piece, along, point)
-        return design, "hung it there"
+        return as_we_hang(design, said.piece), "hung it there"
 
     return _edit(job_id, change)
 

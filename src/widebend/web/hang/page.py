@@ -38,7 +38,7 @@ from ...core.hanging import (
 from ...core.records import BracketKind, Design, Engine, Equipment, Hanger, HangSchool, HangWay, Hold, InLine, Rubber
 from ...core.review import Finding, Review, hung_findings, review, rod_faults, with_its_rods
 from ...core.units import format_length
-from ...core.wording import hanger_name, say, say_hung
+from ...core.wording import broken_rules, hanger_name, say, say_hung
 from ...store import jobs
 from ..drawing.hanger_view import draw_hanger
 from ..drawing.hangers import SAG_SHOWN_MM, draw_hangers, hung_shadows, sag_factor
@@ -104,8 +104,8 @@ def proposed(here: AtHand, able: Equipment) -> HangAnswer:
     bare = here.design.model_copy(update={"hangers": ()})
 
     def work() -> HangAnswer:
-        answer = propose_hangers(bare, here.system, able.rubbers)
         thickest = None if able.rod_mm is None else float(able.rod_mm)
+        answer = propose_hangers(bare, here.system, able.rubbers, thickest)
         return replace(answer, found=tuple(with_its_rods(bare, here.found, one, thickest) for one in answer.found))
 
     rubbers = tuple(r.model_dump_json() for r in able.rubbers)
@@ -202,9 +202,8 @@ def _answer(here: AtHand, able: Equipment) -> HangAnswer | None:
 
 
 def _way(k: int, one: HangProposal) -> dict[str, Any]:
-    spoils = sum(f.code in SPOILS for f in one.faults)
     return {"at": k, "weigh": one.weigh, "count": len(one.hangers), "sag": one.hung.sag_mm,
-            "loads": ", ".join(f"{c.load_n:.0f}" for c in one.hung.carried), "spoils": spoils,
+            "loads": ", ".join(f"{c.load_n:.0f}" for c in one.hung.carried), "broken": broken_rules(one.faults),
             "hz": one.hung.modes[0].hz if one.hung.modes else 0.0}  # fmt: skip
 
 

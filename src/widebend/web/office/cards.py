@@ -11,6 +11,7 @@ from ...core.cards import Reading, chosen_readings, fitted_to, likeness, misfits
 from ...core.cutting import cut_lists
 from ...core.errors import EditError, InputError
 from ...core.hanging import How, hang, rubber_of
+from ...core.joining import all_welds
 from ...core.laying import planned_pieces
 from ...core.records import Design
 from ...core.review import Review, review
@@ -113,7 +114,7 @@ def _page(
         "office/card.html", card=card, said=said, picture=picture, job=str(job or ""), open_jobs=open_jobs,
         readings=[_row(r, off, wrong) for r in readings], asked=bool(off), wrong=wrong,
         pieces=sum(len(cuts.pieces) for cuts in lists), hangers=len(design.hangers),
-        weld=sum(cuts.weld_mm for cuts in lists), total=sum(card.minutes.values()),
+        weld=all_welds(design, found.system, lists).weld_mm, total=sum(card.minutes.values()),
         runs=[(laid.run.name or laid.run.id, laid.run.id, len(cuts.pieces))
               for laid, cuts in zip(runs, lists, strict=True)],
         hung=_hung(design, found), log=[one for one in hours.log(connection, card.job_id) if one["sha256"]]

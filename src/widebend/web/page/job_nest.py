@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 from ...core.cutting import BendPlan, CutList, Offcut, cut_lists, cut_with_rests
 from ...core.errors import EditError, InputError
 from ...core.hanging import HungSystem, MetalNest, hang, hanging_metal, hanging_parts
+from ...core.joining import all_welds
 from ...core.laying import LaidRun, as_drawn
 from ...core.nesting import (
     GROUPS,
@@ -30,6 +31,7 @@ from ...core.nesting import (
     within,
 )
 from ...core.records import Kit
+from ...core.welding import Welds
 from ...store import job_stock, stock
 from ...store.database import Connection
 from .at_hand import AtHand, at_hand, solved
@@ -91,9 +93,15 @@ class JobNest:
         and rubbers.
         """
         there = on_shelf(self.shelf)
-        found = parts_list(here.design, self.runs, self.lists, self.tubes, self.plan, there, unit, self.every_run)
+        welds = self.welds(here)
+        found = parts_list(here.design, self.runs, self.lists, self.tubes, self.plan, there, unit, welds,
+                           self.every_run)  # fmt: skip
         found += _hangers(here, there, unit)
         return sorted(found, key=lambda line: GROUPS.index(line.group))  # else in the order they came
+
+    def welds(self, here: AtHand) -> Welds:
+        """All that is welded on the job."""
+        return all_welds(here.design, here.system, self.lists)
 
     def rests(self, here: AtHand) -> list[Offcut]:
         """What is left of the bends when all is cut."""

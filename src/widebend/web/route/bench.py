@@ -40,7 +40,7 @@ from ...core.units import (
     parse_length,
     parse_number,
 )
-from ...core.wording import clock_words, in_state, piece_words, state_word
+from ...core.wording import clock_words, in_state, piece_words, say, state_word
 from ...store.database import Connection
 from ...store.revisions import Later, StaleEdit, since
 from ..drawing.gas_lines import heat_lines, pressure_lines
@@ -246,7 +246,7 @@ def proposal_row(number: int, p: Proposal, design: Design) -> dict[str, Any]:
     angles = [float(a) for a in p.answer.angles_deg]
     odd = [a for a in angles if all(abs(a - s) > SET_DEG for s in design.settings.angles_deg)]
     return {
-        "loop": p.answer.goes_round, "slight": [format_angle(a) for a in p.trims_deg(design.settings.rules)],
+        "loop": p.answer.goes_round, "slight": [format_angle(a) for a in p.mitres_deg],
         "number": number, "bends": p.bends, "angles": [format_angle(a) for a in angles],
         "turn": format_angle(sum(angles)),
         "odd": format_angle(odd[0]) if len(odd) == 1 and len(angles) > 1 else "", "length": p.answer.length_mm,
@@ -257,7 +257,7 @@ def proposal_row(number: int, p: Proposal, design: Design) -> dict[str, Any]:
         "slices": sum(isinstance(piece, Pie) for piece in p.pieces), "price": p.price,
         "weld": p.made.weld_mm if p.made else None, "mass": p.mass_kg,
         "margin": p.worst_margin_mm, "near": p.worst_thing, "state": in_state(p.worst_state),
-        "keeps_gaps": p.keeps_gaps,
+        "keeps_gaps": p.keeps_gaps, "cannot": [say(f, design, g.unit) for f in p.cannot],
     }  # fmt: skip
 
 

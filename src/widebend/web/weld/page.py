@@ -13,8 +13,8 @@ from ...core.joining import (
     STANDING,
     WeldJoint,
     WeldPlan,
+    every_joint,
     joint_cautions,
-    joints_of,
     plan_of,
     pull_toward,
     weld_order,
@@ -78,7 +78,7 @@ def joints_at_hand(here: AtHand) -> list[WeldJoint]:
     """Every joint of the job, its cuts as they were taken from the shelf."""
     design, system = here.design, here.system
     runs = [run for run in system.runs if run.pieces]
-    return solved(design, ("joints", g.sight.view), lambda: joints_of(
+    return solved(design, ("joints", g.sight.view), lambda: every_joint(
         design, system, cut_lists(design, runs, here.bends), here.found.obstacles,
         float(design.settings.rules.torch_room_mm)))  # fmt: skip
 
@@ -86,13 +86,13 @@ def joints_at_hand(here: AtHand) -> list[WeldJoint]:
 def _plans(here: AtHand, welding: Welding) -> list[WeldPlan]:
     design = here.design
     runs = {run.run.id: run for run in here.system.runs}
-    return [plan_of(joint, welding, design.settings.rules, _pull(design, runs[joint.run], joint))
+    return [plan_of(joint, welding, design.settings.rules, _pull(design, runs.get(joint.run), joint))
             for joint in joints_at_hand(here)]  # fmt: skip
 
 
-def _pull(design: Design, run: LaidRun, joint: WeldJoint) -> float | None:
+def _pull(design: Design, run: LaidRun | None, joint: WeldJoint) -> float | None:
     """Toward which clock the weld should pull, where what is behind it was found askew and is only tacked."""
-    if joint.behind is None or joint.state != "tacked":
+    if run is None or joint.behind is None or joint.state != "tacked":
         return None
     now = solved(design, ("as built", run.run.id), lambda: as_built(design, run.run.id))
     if now is None:
@@ -106,6 +106,8 @@ def joint_words(joint: WeldJoint, design: Design) -> str:
     """Where a joint is, in words."""
     run = design.run(joint.run)
     name = f"{run.name or run.id}: " if run and len(design.runs) > 1 else ""
+    if joint.name:
+        return joint.name if joint.of.startswith("boss-") or not joint.run else f"{name}{joint.name}"
     if joint.alike > 1 or (joint.ahead == joint.behind and joint.sides[0].name == "slice"):
         return f"{name}between the slices of piece {(joint.ahead or 0) + 1}"
     ahead = "start" if joint.ahead is None else f"piece {joint.ahead + 1}"
@@ -122,15 +124,14 @@ def _panel(here: AtHand, said: Said) -> dict[str, Any]:
     chosen = next((p for p in plans if p.joint.key == said.piece), None)
     if chosen is None and order:
         chosen = next(p for p in plans if p.joint.key == order[0])
-    long, arc, filler_g, gas_l = weld_totals(plans)
     cautions = joint_cautions(chosen, here.found.obstacles) if chosen and chosen.figures else []
     return {
         "here": here, "step": "weld", "said": said,
         "revision": here.number, "plans": plans, "chosen": chosen, "welding": welding, "processes": PROCESSES,
-        "picture_of": joint_picture(chosen) if chosen and chosen.figures else None,
+        "picture_of": joint_picture(chosen) if chosen and chosen.tacks else None,
         "rows": [_row(p, order, design) for p in plans], "roots": ROOTS, "orders": ORDERS,
         "root_words": ROOT_WORDS[welding.root], "order_words": ORDER_WORDS[welding.order],
-        "totals": {"long": long, "arc": arc, "filler": filler_g, "gas": gas_l}, "schools": _schools(here, welding),
+        "totals": weld_totals(plans), "schools": _schools(here, welding),
         "standing": [c for c in STANDING if c.before in ("get under", "get in")],
         "before": [(step, [c for c in (*STANDING, *cautions) if c.before == step]) for step in NEARLY],
         "chosen_words": joint_words(chosen.joint, design) if chosen else "",
@@ -156,7 +157,7 @@ def _schools(here: AtHand, welding: Welding) -> list[tuple[str, str, float, floa
     for key, words in ROOTS:
         plans = _plans(here, welding.model_copy(update={"root": key}))
         flush = sum(p.purge.flush_min * p.joint.alike for p in plans if p.purge)
-        out.append((words, ROOT_WORDS[key], weld_totals(plans)[3], flush))
+        out.append((words, ROOT_WORDS[key], weld_totals(plans).gas_l, flush))
     return out
 
 
