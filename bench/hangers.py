@@ -6,7 +6,8 @@ import time
 
 from bench.big_system import big_design
 from bench.timing import median_ms
-from widebend.core.hanging import hang, hang_faults, mock_up, propose_hangers
+from widebend.core.hanger_search import mock_up, propose_hangers
+from widebend.core.hanging import hang, hang_faults
 from widebend.core.laying import system_of
 from widebend.core.records import Bend, Design, Hanger, Leg, Piece, Run, Settings, Tube
 from widebend.core.review import review

@@ -24,7 +24,8 @@ READ = [
 ]  # fmt: skip
 REFUSED = [
     ("", "nothing was entered"), ("abc", "is not a length"), ("1/0", "divides by zero"), ("nan", "is not a length"),
-    ("inf", "is not a length"), ("1,5", "not a comma"), ("99999999", "more than 50 m"), ("1e9", "is not a length"),
+    ("inf", "is not a length"), ("1,500", "without the comma"), ("99999999", "more than 50 m"),
+    ("1e9", "is not a length"),
     ("9" * 400, "too long"), ("--5", "is not a length"), ("5 km", "is not a length"),
 ]  # fmt: skip
 

@@ -27,6 +27,7 @@ _DECIMAL = r"(?P<decimal>\d+(?:\.\d*)?|\.\d+)"
 _UNIT = r"(?P<unit>mm|cm|m|in|inch|inches|\"|″|'')?"
 _FEET = re.compile(r"^(?P<feet>\d+(?:\.\d+)?)\s*(?:'(?!')|′|ft\b)\s*(?P<rest>.*)$")
 _LENGTH = re.compile(rf"^(?P<sign>[+-]?)\s*(?:{_FRACTION}|{_DECIMAL})\s*{_UNIT}$", re.IGNORECASE)
+_COMMA = re.compile(r"(?<=\d),(?=\d{1,2}(?!\d)|\d{4})")
 _NUMBER = re.compile(r"^[+-]?(?:\d+(?:\.\d*)?|\.\d+)$")
 _TO_MM = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": MM_PER_INCH}
 _WHAT_WORKS = 'write it like 63.5, 2 1/2", 1\' 4 3/8" or 10 mm'
@@ -119,6 +120,16 @@ def parse_length(text: str, unit: str = "mm", *, least: float | None = None, mos
     return Length(mm, typed)
 
 
+def pointed(typed: str) -> str:
+    """A length with a decimal comma as one with a point. A comma before three digits may stand for thousands: it stays,
+    and whoever reads the length asks.
+
+    >>> pointed("63,5"), pointed("1,500"), pointed("2 1/2")
+    ('63.5', '1,500', '2 1/2')
+    """
+    return typed if "." in typed else _COMMA.sub(".", typed, count=1) if typed.count(",") == 1 else typed
+
+
 def as_typed(length: float, unit: str = "mm") -> str | None:
     """What a person typed for a length, where it means the same to somebody who types in `unit`; none otherwise.
 
@@ -138,9 +149,9 @@ def _read_length(typed: str, unit: str) -> float:
         raise InputError(f"{_short(typed)} is too long to be a length: {_WHAT_WORKS}")
     if feet := _FEET.match(typed):
         return float(feet["feet"]) * 12 * MM_PER_INCH + (_read_length(feet["rest"], "in") if feet["rest"] else 0.0)
-    match = _LENGTH.match(typed)
+    match = _LENGTH.match(pointed(typed))
     if not match:
-        hint = "use a point for decimals, not a comma" if "," in typed else _WHAT_WORKS
+        hint = "write it without the comma, or with a point for decimals" if "," in typed else _WHAT_WORKS
         raise InputError(f"{_short(typed)} is not a length: {hint}")
     sign = -1.0 if match["sign"] == "-" else 1.0
     if match["top"] is None:
@@ -163,7 +174,7 @@ def _short(typed: str) -> str:
 
 def parse_number(text: str, what: str, least: float, most: float, unit: str = "") -> float:
     """Read a plain number between `least` and `most`; `what` names it in the message. Raises InputError."""
-    typed = text.strip().rstrip("°").removesuffix(unit).removesuffix("deg").strip()
+    typed = text.strip().rstrip("°").removesuffix(unit).removesuffix("deg").strip().replace(",", ".")
     if not typed:
         raise InputError(f"{what}: nothing was entered, write a number from {least:g} to {most:g}")
     if not _NUMBER.match(typed):

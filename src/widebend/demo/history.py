@@ -44,7 +44,7 @@ WHO = ("Ada", "Rhea")
 
 def promises(connection: Connection, first: int) -> None:
     """What the open jobs are promised for, and what they wait for; the first ones' hours as they were agreed on."""
-    today = datetime.now(UTC).date()
+    today = datetime.now().astimezone().date()
     for job, promised, waits_on, until, waits_for in (
         (first, 2, "", None, ""), (first + 1, 5, "", None, ""), (first + 2, 9, "part", 4, "muffler on order"),
         (first + 3, 4, "", None, ""), (first + 5, None, "customer", None, "a yes to the quote"),

@@ -16,6 +16,7 @@ from psycopg_pool import ConnectionPool
 
 from ..core.errors import NewerBooksError
 from .queue_schema import migrate_queue
+from .zone import shop_zone
 
 HERE = Path(__file__).parent
 MIGRATION_LOCK = 7_281_994  # any number, the same for every process that migrates this database
@@ -53,7 +54,7 @@ class Database:
             min_size=1,
             max_size=most,
             open=False,
-            kwargs={"row_factory": dict_row},
+            kwargs={"row_factory": dict_row, "options": f"-c TimeZone={shop_zone()}"},
             timeout=10.0,
             check=ConnectionPool.check_connection,  # one that died with the database is not handed out
         )

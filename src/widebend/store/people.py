@@ -25,6 +25,7 @@ WRONG = "wrong name or password, or too many tries: wait a quarter of an hour, o
 MOST_TRIES = 30  # wrong ones from one address, whatever the names
 
 _AT_ONCE = BoundedSemaphore(2)
+MOST_WHAT = 200  # letters of what was done
 _hasher = PasswordHasher()  # the library's own defaults: RFC 9106's second recommendation
 
 
@@ -230,7 +231,7 @@ def first_owner(connection: Connection) -> str | None:
 
 def note(connection: Connection, who: str, what: str, job_id: int | None, address: str) -> None:
     """Keep who did what."""
-    queries.note_audit(connection, who=who[:80], what=what[:200], job_id=job_id, address=address[:64])
+    queries.note_audit(connection, who=who[:80], what=what[:MOST_WHAT], job_id=job_id, address=address[:64])
 
 
 @dataclass(frozen=True)
@@ -245,7 +246,7 @@ class Note:
 
 def note_if_changed(connection: Connection, one: Note) -> bool:
     """Keep who did what if this transaction changed anything; whether it did."""
-    row = queries.note_audit_if_changed(connection, who=one.who[:80], what=one.what[:200], job_id=one.job_id,
+    row = queries.note_audit_if_changed(connection, who=one.who[:80], what=one.what[:MOST_WHAT], job_id=one.job_id,
                                         address=one.address[:64])  # fmt: skip
     return row is not None
 

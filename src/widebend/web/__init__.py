@@ -130,4 +130,6 @@ def _secure(response: Response) -> Response:
     response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
     if response.mimetype == "text/html":
         response.headers["Cache-Control"] = "no-store"
+    elif request.endpoint != "static" and "Cache-Control" not in response.headers:
+        response.headers["Cache-Control"] = "private, no-cache"  # papers and files are one person's to see
     return response

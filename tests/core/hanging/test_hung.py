@@ -7,18 +7,10 @@ import pytest
 
 from widebend.core.editing import hang_on_part, hang_on_pipe, slid_hanger
 from widebend.core.errors import EditError, InputError
-from widebend.core.hanging import (
-    OVER_MM,
-    RUBBERS,
-    How,
-    hang,
-    hang_faults,
-    propose_hangers,
-    rod_for,
-    stiffness_of,
-)
-from widebend.core.hanging.trying import Places
-from widebend.core.hanging.where import candidates
+from widebend.core.hanger_search import OVER_MM, propose_hangers
+from widebend.core.hanger_search.trying import Places
+from widebend.core.hanger_search.where import candidates
+from widebend.core.hanging import RUBBERS, How, hang, hang_faults, rod_for, stiffness_of
 from widebend.core.laying import system_of
 from widebend.core.records import Design, Engine, Hanger, HangPoint, Rubber
 from widebend.core.units import Length

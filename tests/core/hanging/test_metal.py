@@ -76,7 +76,7 @@ def test_a_bracket_s_holes_come_where_the_bolt_and_the_pin_are() -> None:
     allowance, setback, _ = bend_allowance(90.0, 4.0, 4.0)
     assert pin - bolt == pytest.approx(out + 2.0 - setback + allowance + 70.0 - setback)
     assert made.folds[0][0] - bolt == pytest.approx(out + 2.0 - setback + allowance / 2)
-    assert made.stress_mpa == pytest.approx(6 * 3 * 80.0 * out / (30.0 * 4.0**2))  # a cantilever, M / (b t^2 / 6)
+    assert made.stress_mpa == pytest.approx(6 * 3 * 80.0 * out / (21.5 * 4.0**2))  # M / (b t^2 / 6), less the hole
     assert made.tube_n_mm > 5 * made.stiff_n_mm
     drawn = bracket_template(made, "left")
     assert float(drawn.high[0] - drawn.low[0]) == pytest.approx(made.flat_mm)
@@ -85,3 +85,9 @@ def test_a_bracket_s_holes_come_where_the_bolt_and_the_pin_are() -> None:
             bracket_of(np.array(off), 8.5, 10.5, 80.0)
     with pytest.raises(InputError, match="too narrow for its holes"):
         bracket_of(np.array([60.0, 0.0, -60.0]), 8.5, 14.0, 80.0)
+
+
+def test_a_bracket_bends_first_at_its_bolt_where_the_hole_takes_a_third_of_its_width() -> None:
+    """By hand: 3 x 100 N at 60 mm is 18 N m; 6 M / ((30 - 10) 4^2) = 337.5 MPa, half as much again as of the bar."""
+    bar = bracket_of(np.array([60.0, 0.0, -40.0]), 10.0, 10.0, 100.0)
+    assert bar.stress_mpa == pytest.approx(6 * 3 * 100.0 * 60.0 / (20.0 * 16.0))

@@ -7,14 +7,13 @@ import pytest
 
 from widebend.core.editing import changed_hanger
 from widebend.core.errors import EditError, InputError
+from widebend.core.hanger_search import mock_up, propose_hangers
 from widebend.core.hanging import (
     RUBBERS,
     bracket_template,
     hang,
     hang_faults,
     held_places,
-    mock_up,
-    propose_hangers,
     rod_for,
     rod_template,
     tie_for,

@@ -7,17 +7,8 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from widebend.core.hanging import (
-    How,
-    HungState,
-    beyond_shop,
-    hang,
-    has_rod,
-    hung_states,
-    lost_states,
-    propose_hangers,
-    rod_for,
-)
+from widebend.core.hanger_search import propose_hangers
+from widebend.core.hanging import How, HungState, beyond_shop, hang, has_rod, hung_states, lost_states, rod_for
 from widebend.core.laying import HungGoing, engine_positions, movement, system_of
 from widebend.core.records import Design, Equipment
 from widebend.core.review import Review, hung_findings, review, rod_faults, with_free_rods

@@ -7,7 +7,8 @@ from typing import Any
 import numpy as np
 
 from ..errors import EditError, InputError
-from ..hanging import hang, held_places, in_school
+from ..hanger_search import in_school
+from ..hanging import hang, held_places
 from ..laying import LaidPiece, along_piece, lay_run, part_axes, system_of
 from ..records import BracketKind, Design, Hanger, Hold, InLine, Rubber
 from ..space import Vector

@@ -6,53 +6,45 @@ is a way it swings by itself.
 """
 
 from .brackets import Bracket, bend_allowance, bracket_of, bracket_template, tube_bracket_of
-from .faults import SPOILS, HangCode, HangFault, beyond_shop, hang_faults
-from .frame import Frame, Hung, Member, Mode, Solved, Spring
+from .faults import SPOILS, HangCode, HangFault, beyond_shop, far_from, hang_faults
+from .frame import Frame, Hung, Member, Mode, Solved, Spring, as_kg, lever, weight
 from .hardware_of import bracket_for, bracket_way, has_rod, old_rod_wants, rod_for, tie_for
 from .hung import WET_KG_M, Carried, HungSystem, Strained, hang
-from .model import How, bend_factor, held_places, model_of, pin_of, usual_kg
-from .new_points import OVER_MM, NewPoint
+from .model import Eye, How, Model, bend_factor, held_places, model_of, pin_of, usual_kg
 from .parts import MetalNest, from_a_metre, hanging_metal, hanging_parts
-from .proposing import NEEDS, WEIGHS, HangAnswer, HangProposal, propose_hangers
-from .propping import MockUp, Prop, mock_up
 from .rod_on_paper import rod_template
-from .rods import RODS_MM, ROLLED_DEG, Rod, RodBend, bending_mpa, rod_of
+from .rods import RODS_MM, ROLLED_DEG, YIELD_MPA, Rod, RodBend, bending_mpa, rod_of
 from .rubbers import RUBBERS, RubberStiffness, hold, rubber_of, stiffness_of
-from .schools import in_school
 from .states import HungState, goes_of, hung_states, lost_states
 
 __all__ = [
-    "NEEDS",
-    "OVER_MM",
     "RODS_MM",
     "ROLLED_DEG",
     "RUBBERS",
     "SPOILS",
-    "WEIGHS",
     "WET_KG_M",
+    "YIELD_MPA",
     "Bracket",
     "Carried",
+    "Eye",
     "Frame",
-    "HangAnswer",
     "HangCode",
     "HangFault",
-    "HangProposal",
     "How",
     "Hung",
     "HungState",
     "HungSystem",
     "Member",
     "MetalNest",
-    "MockUp",
     "Mode",
-    "NewPoint",
-    "Prop",
+    "Model",
     "Rod",
     "RodBend",
     "RubberStiffness",
     "Solved",
     "Spring",
     "Strained",
+    "as_kg",
     "bend_allowance",
     "bend_factor",
     "bending_mpa",
@@ -61,6 +53,7 @@ __all__ = [
     "bracket_of",
     "bracket_template",
     "bracket_way",
+    "far_from",
     "from_a_metre",
     "goes_of",
     "hang",
@@ -71,13 +64,11 @@ __all__ = [
     "held_places",
     "hold",
     "hung_states",
-    "in_school",
+    "lever",
     "lost_states",
-    "mock_up",
     "model_of",
     "old_rod_wants",
     "pin_of",
-    "propose_hangers",
     "rod_for",
     "rod_of",
     "rod_template",
@@ -86,4 +77,5 @@ __all__ = [
     "tie_for",
     "tube_bracket_of",
     "usual_kg",
+    "weight",
 ]

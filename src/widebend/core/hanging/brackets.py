@@ -62,7 +62,8 @@ def bracket_of(
     pin_from_hole: Vector, bolt_mm: float, pin_mm: float, load_n: float, *, wide_mm: float = 30.0,
     thick_mm: float = 4.0, inside_mm: float = 4.0, k: float = K_FACTOR, unit: str = "mm",
 ) -> Bracket:  # fmt: skip
-    """A bar bolted flat under a hole, out to over the pin and down to it: `pin_from_hole` (3,) [mm]. Raises InputError
+    """A bar bolted flat under a hole, out to over the pin and down to it: `pin_from_hole` (3,) [mm]; it bends first at
+    the bolt, where its hole takes some of its width. Raises InputError
     for a bar too narrow for its holes, or a pin that is not below the bar.
     """
 
@@ -85,8 +86,9 @@ def bracket_of(
     moment = SHOCK * abs(load_n) * out
     second_moment = wide_mm * thick_mm**3 / 12
     stiff = 3 * STEEL_MPA * second_moment / max(out, 1.0) ** 3
+    stress = 6 * moment / ((wide_mm - bolt_mm) * thick_mm**2)
     return Bracket("flat bar", wide_mm, thick_mm, pin + ends[1], ((ends[0], bolt_mm), (pin, pin_mm)), ((fold, 90.0),),
-                   6 * moment / (wide_mm * thick_mm**2), stiff, _as_tube(wide_mm, thick_mm, out))  # fmt: skip
+                   stress, stiff, _as_tube(wide_mm, thick_mm, out))  # fmt: skip
 
 
 def tube_bracket_of(

@@ -20,7 +20,7 @@ SAME_MM = 1.0
 SIDES_REACHED = 8  # from fewer sides a joint is welded on the bench: common practice, no source
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)  # compared by identity: a place is an array
 class WeldJoint:
     """A joint: its number in its run (from 1), the pieces ahead and behind (from 0; none: the start, the finish), its
     kind and place with the flow, the tube's outside and bore [mm], both sides' metals and walls, how much is welded

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from collections.abc import Mapping
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
@@ -43,6 +44,15 @@ class Record(BaseModel):
     """Base of every record: frozen, strict about unknown fields, no NaN."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """The record with some fields changed. Raises TypeError for a field that it does not have: the library takes
+        any name.
+        """
+        unknown = [name for name in update or () if name not in type(self).model_fields]
+        if unknown:
+            raise TypeError(f"{type(self).__name__} has no {', '.join(unknown)}")
+        return super().model_copy(update=update, deep=deep)
 
 
 def unique_ids(what: str, ids: list[str]) -> None:

@@ -12,11 +12,11 @@ import numpy as np
 
 from ..errors import InputError
 from ..geometry import straight_row
+from ..hanger_search import HangProposal
 from ..hanging import (
     RODS_MM,
     Carried,
     HangFault,
-    HangProposal,
     HungState,
     HungSystem,
     Rod,

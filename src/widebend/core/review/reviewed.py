@@ -46,7 +46,7 @@ from .own_travel import own_pair, own_travel_findings
 from .placement import placing_findings
 from .section import section_findings
 
-CLOSES_MM, CLOSES_DEG = 0.01, 0.01  # an end this near is on its aim: a hundredth of what a tape shows
+CLOSES_MM, CLOSES_DEG = 0.05, 0.05  # an end this near is on its aim: a page shows it as 0
 
 
 @dataclass(frozen=True)

@@ -3,7 +3,7 @@
 Glossary: *said* is a finding as a sentence, with lengths in the person's unit.
 """
 
-from .findings import clock_words, in_state, piece_words, say, state_word
+from .findings import clock_words, in_state, piece_words, say, say_making, state_word
 from .fitted import ANGLE_KINDS, FIT_WORDS, USUAL_DOUBT, say_change, say_measure
 from .hung import broken_rules, hanger_name, say_hung
 
@@ -19,6 +19,7 @@ __all__ = [
     "say",
     "say_change",
     "say_hung",
+    "say_making",
     "say_measure",
     "state_word",
 ]

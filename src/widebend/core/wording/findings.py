@@ -196,6 +196,14 @@ def _rule_words(finding: Finding, who: str, thing: str, unit: str) -> str:
     return sentences[finding.code]()
 
 
+def say_making(finding: Finding, unit: str = "mm") -> str:
+    """What of a way that is not drawn yet the bench cannot make."""
+    has, wants = format_length(finding.gap_mm or 0.0, unit), format_length(finding.needed_mm or 0.0, unit)
+    if finding.code == "ring":
+        return f"a ring of {has}, {wants} to hold and weld"
+    return f"slices {has} long at the throat, {wants} wanted" if finding.code == "throat" else _name(finding, 0)
+
+
 def _name(finding: Finding, k: int) -> str:
     return finding.names[k] if k < len(finding.names) else ""
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from ..hanging import NEEDS, HangFault
+from ..hanger_search import NEEDS
+from ..hanging import HangFault
 from ..records import Design
 from ..units import format_length
 

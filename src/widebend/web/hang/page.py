@@ -10,26 +10,22 @@ import numpy as np
 from flask import Blueprint, g, render_template, request
 
 from ...core.errors import InputError
+from ...core.hanger_search import HangAnswer, HangProposal, NewPoint, mock_up, propose_hangers
 from ...core.hanging import (
     RUBBERS,
     SPOILS,
     WET_KG_M,
     Carried,
-    HangAnswer,
     HangFault,
-    HangProposal,
     How,
     HungSystem,
-    NewPoint,
     beyond_shop,
     bracket_for,
     from_a_metre,
     hang,
     hang_faults,
     lost_states,
-    mock_up,
     old_rod_wants,
-    propose_hangers,
     rod_for,
     rubber_of,
     tie_for,

@@ -26,8 +26,9 @@ room = Blueprint("fixings", __name__, url_prefix="/jobs/<int:job_id>/layout/fixi
 JOINT_WORDS = {"butt": "butt weld", "slip": "slip", "v-band": "V-band", "flange": "flange", "clamp": "band clamp"}
 WATCH_WORDS = {"": "nothing in particular", "ahead of the cat": "the gas ahead of the cat",
                "behind the cat": "the gas behind the cat", "wideband": "the mixture (wideband)"}  # fmt: skip
+COME_APART = ("flange", "v-band", "slip-joint", "clamp")
 CODES = ("sensor-near", "sensor-low", "boss-lowest", "sensor-room", "sensor-order", "branch", "buried", "no-flex",
-         "flex-late", "no-weld", "rusted", "strip-coat", "thick-thin")  # fmt: skip
+         "flex-late", "boss-weld", "no-weld", "rusted", "strip-coat", "thick-thin")  # fmt: skip
 
 
 @room.get("")
@@ -43,6 +44,7 @@ def _render(here: AtHand, said: Said, code: int = 200) -> Any:
     return render_sheet(
         here, said, code, "fixings.show", "layout/_sheet_fixings.html", shadows=(),
         places=_places(here), joint_places=_joint_places(here), joints=_joints(design), bosses=_bosses(here),
+        apart=[p.name or p.item.kind for p in design.parts if p.item.kind in COME_APART],
         joint_kinds=list(JOINT_WORDS.items()), watch_kinds=list(WATCH_WORDS.items()),
         inlets=[("", "nothing yet"), *((p.name, f"{p.part.name}: {p.port.id}") for p in inlets)],
         branches=[r for r in design.runs if isinstance(r.start, Tap)],

@@ -39,6 +39,10 @@ BENCH_ROOMS = (
 )  # every blueprint of these rooms
 QUIET = ("floor.preferences",)  # nothing of the shop's changes by it
 
+# of a form the audit keeps what was typed: not what only carries the page, nor what nobody else may know
+UNSAID = ("csrf_token", "rev", "tab", "to", "signature", "stroke", "shape", "look", "w-beside", "old", "again")
+MOST_SAID = 40
+
 DEMO = Person(0, "", "owner", must_change=False)
 
 
@@ -126,7 +130,11 @@ def _refused(rights: tuple[tuple[Role, ...], tuple[Role, ...]] | None, *, change
 
 def _note_of(person: Person) -> people.Note:
     """What is to be kept of this request with what it changes."""
-    what = (request.endpoint or "").replace(".", ": ").replace("_", " ")
+    route = (request.endpoint or "").replace(".", ": ").replace("_", " ")
+    of = [f"{key} {value}" for key, value in (request.view_args or {}).items() if key != "job_id"]
+    said = [f"{key} {value.strip()[:MOST_SAID]}" for key, value in request.form.items()
+            if value.strip() and key not in UNSAID and "password" not in key]  # fmt: skip
+    what = ", ".join([route, *of, *said])
     return people.Note(person.name or "demo", what, (request.view_args or {}).get("job_id"), request.remote_addr or "")
 
 

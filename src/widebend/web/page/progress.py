@@ -92,9 +92,12 @@ def next_action(design: Design, found: Review, bends: BendPlan) -> NextAction:
     touching = [f for f in found.findings if f.code in ("touches", "inside")]
     if touching:
         return NextAction("route", "Clear what touches", f"{len(touching)} place{'s' if len(touching) > 1 else ''}")
-    if missing or empty:
-        worst = max((r.miss_mm for r in runs), default=0.0)
+    if missing:
+        worst = max(r.miss_mm for r in runs if r.run.id in missing)
         return NextAction("route", "Close the run", f"misses by {worst:.0f} mm")
+    if empty:
+        name = next(r.run.name or r.run.id for r in runs if r.run.id in empty)
+        return NextAction("route", f"Lay the {name}")
     tight = [f for f in found.findings if f.code in ("tight", "own")]
     if tight:
         return NextAction("route", "Look at what is tight", f"{len(tight)} tight")

@@ -40,7 +40,7 @@ from ...core.units import (
     parse_length,
     parse_number,
 )
-from ...core.wording import clock_words, in_state, piece_words, say, state_word
+from ...core.wording import clock_words, in_state, piece_words, say_making, state_word
 from ...store.database import Connection
 from ...store.revisions import Later, StaleEdit, since
 from ..drawing.gas_lines import heat_lines, pressure_lines
@@ -257,7 +257,7 @@ def proposal_row(number: int, p: Proposal, design: Design) -> dict[str, Any]:
         "slices": sum(isinstance(piece, Pie) for piece in p.pieces), "price": p.price,
         "weld": p.made.weld_mm if p.made else None, "mass": p.mass_kg,
         "margin": p.worst_margin_mm, "near": p.worst_thing, "state": in_state(p.worst_state),
-        "keeps_gaps": p.keeps_gaps, "cannot": [say(f, design, g.unit) for f in p.cannot],
+        "keeps_gaps": p.keeps_gaps, "cannot": [say_making(f, g.unit) for f in p.cannot],
     }  # fmt: skip
 
 

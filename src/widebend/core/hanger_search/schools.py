@@ -9,9 +9,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
+from ..hanging import RUBBERS
 from ..records import Hanger, HangSchool
 from ..units import Length
-from .rubbers import RUBBERS
 
 TILTED_DEG = 15.0
 BOBBIN_SPARE = 0.75

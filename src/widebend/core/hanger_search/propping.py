@@ -11,11 +11,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ..hanging import Model, as_kg, lever, model_of, weight
 from ..laying import System
 from ..records import Design, Hanger
 from ..space import Vector
-from .frame import as_kg, lever, weight
-from .model import Model, model_of
 from .trying import loosely_held
 from .where import places_to_hang
 

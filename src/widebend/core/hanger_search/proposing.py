@@ -13,13 +13,10 @@ from typing import Literal, get_args
 import numpy as np
 
 from ..errors import InputError
+from ..hanging import SPOILS, HangCode, HangFault, HungSystem, hang, hang_faults, old_rod_wants, rubber_of, stiffness_of
 from ..laying import System
 from ..records import Design, Hanger, Rubber
-from .faults import SPOILS, HangCode, HangFault, hang_faults
-from .hardware_of import old_rod_wants
-from .hung import HungSystem, hang
 from .new_points import NewPoint, new_points
-from .rubbers import rubber_of, stiffness_of
 from .schools import in_school
 from .trying import CLEAN, Places
 from .where import candidates

@@ -15,17 +15,28 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import InputError
+from ..hanging import (
+    RODS_MM,
+    RUBBERS,
+    YIELD_MPA,
+    Carried,
+    Eye,
+    Frame,
+    Model,
+    Solved,
+    Spring,
+    far_from,
+    hold,
+    lever,
+    model_of,
+    rod_for,
+    stiffness_of,
+    weight,
+)
 from ..laying import System
 from ..records import Design, Hanger, HangSchool, HangWay, Rubber
 from ..space import Vector
 from ..units import Length
-from .faults import far_from
-from .frame import Frame, Solved, Spring, lever, weight
-from .hardware_of import rod_for
-from .hung import Carried
-from .model import Eye, Model, model_of
-from .rods import RODS_MM, YIELD_MPA
-from .rubbers import RUBBERS, hold, stiffness_of
 
 MOST_HANGERS = 6
 EXHAUSTIVE = 2  # sets of so many are tried at every place there is; larger ones are bettered place by place

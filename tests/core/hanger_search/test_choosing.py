@@ -11,9 +11,10 @@ import random
 import numpy as np
 import pytest
 
-from widebend.core.hanging import NEEDS, OVER_MM, hang, hang_faults, propose_hangers, rod_of
-from widebend.core.hanging.trying import CLEAN, Places
-from widebend.core.hanging.where import candidates, places_to_hang
+from widebend.core.hanger_search import NEEDS, OVER_MM, propose_hangers
+from widebend.core.hanger_search.trying import CLEAN, Places
+from widebend.core.hanger_search.where import candidates, places_to_hang
+from widebend.core.hanging import hang, hang_faults, rod_of
 from widebend.core.laying import System, system_of
 from widebend.core.records import Design, Hanger, HangPoint
 from widebend.core.units import Length
