@@ -24,7 +24,7 @@ def test_a_card_is_found_by_words_wheelbase_and_likeness(visitor: Visitor) -> No
     assert "No card is like that" in visitor.get("/cards?q=zzqq").get_text()
     assert "100 % alike" in visitor.get("/cards?like=104").get_text()
     page = visitor.get(at)
-    assert "25 pieces" in page.get_text()
+    assert "26 pieces" in page.get_text()
     assert 5 <= len(page.select("input[inputmode=decimal]")) <= 8
     sheet = page.select_one("a[href*='sheet.pdf']")["href"]
     assert visitor.client.get(sheet).data.startswith(b"%PDF")

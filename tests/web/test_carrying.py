@@ -19,7 +19,7 @@ def test_a_job_goes_out_and_comes_in_with_a_number_of_its_own(visitor: Visitor) 
     job = int(answer.location.split("/")[2])
     assert job > 104
     line = visitor.get(f"/jobs/{job}/hang").select_one(".work-line").get_text()
-    assert "25 pieces" in line
+    assert "26 pieces" in line
     assert "4 hangers" in line
     refused = visitor.client.post("/take-in", data={**token, "bundle": (io.BytesIO(b"no"), "x.zip")})
     assert refused.status_code == 422

@@ -67,6 +67,8 @@ def changed_pieces(
     _not_on(design, run, at)
     if run.pieces[at].locked:
         raise EditError(f"piece {at + 1} is locked: unlock it to change it")
+    if not set(values) <= set(type(run.pieces[at]).model_fields):
+        raise EditError("that piece has no such measure: look at it again")
     changed = run.pieces[at].model_copy(update=values)
     _reasonable(changed, at)
     pieces = [*run.pieces[:at], changed, *run.pieces[at + 1 :]]
