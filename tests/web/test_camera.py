@@ -13,10 +13,13 @@ import numpy as np
 import pytest
 
 from tests.photo_scenes import Tags, facing, pictures
+from widebend.core.photos import SetName, Solved
 from widebend.instruments.simulated_phone import Phone
 from widebend.instruments.stand_in_phone import StandInPhone
 from widebend.instruments.tag_finder import look
 from widebend.instruments.taking import Tool
+from widebend.store.database import Database
+from widebend.web.page.at_hand import Kept
 from widebend.web.underbody import placed_tags
 from widebend.work import photos as photos_work
 from widebend.work import searches
@@ -198,3 +201,31 @@ def test_the_simulated_phone_takes_photos(visitor: Visitor) -> None:
     assert len(page.select("[aria-label=Photos] tbody tr")) == 2
     known = {one["name"]: one.get_text() or one.get("value", "") for one in page.select("[name=names], [name=bar]")}
     assert "engine block" in known["names"] and known["bar"] == "100"
+
+
+@pytest.mark.usefixtures("large_posts")
+def test_photos_are_placed_before_any_record_is_held_and_once_for_all_processes(
+    visitor: Visitor, photos: list[bytes], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """While they are placed nothing of the job is locked: another connection takes its record at once. Afterwards no
+    process places them again.
+    """
+    database: Database = visitor.client.application.extensions["database"]
+    _sent(visitor, [(data, f"{k}.jpg") for k, data in enumerate(photos)])
+    placed: list[str] = []
+
+    def place(which: SetName, *args: object) -> Solved:
+        with database.transaction() as connection:
+            connection.execute("SET LOCAL lock_timeout = '200ms'")
+            connection.execute("SELECT 1 FROM jobs WHERE id = 106 FOR UPDATE")
+            connection.execute("SELECT 1 FROM documents FOR UPDATE")
+        placed.append(which)
+        return photos_work.place(which, *args)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(placed_tags, "place", place)
+    assert visitor.get(CAMERA).select_one("[aria-label='What it becomes'], #take-them, table") is not None
+    assert placed == ["ride"]
+    visitor.client.application.extensions["solved"] = Kept(most=32)
+    visitor.get(CAMERA)
+    visitor.post(CAMERA, f"{CAMERA}/take", 422)
+    assert placed == ["ride"]

@@ -16,6 +16,7 @@ from ..formats.tag_photos import TagPhoto
 from .database import Connection, queries
 
 MOST_PHOTOS = 200
+MOST_PLACED = 12  # answers kept of a job: each of its sets, a few changes back
 
 
 @dataclass(frozen=True)
@@ -85,6 +86,27 @@ def pixels(connection: Connection, job_id: int, photo_id: int) -> bytes | None:
 
 def let_go(connection: Connection, job_id: int, photo_id: int) -> None:
     queries.drop_tag_photo(connection, job_id=job_id, photo_id=photo_id)
+
+
+@dataclass(frozen=True)
+class Placed:
+    """What placing a set of photos came to: the answer as data, or why there is none."""
+
+    found: Mapping[str, Any] | None
+    why: str
+
+
+def placed(connection: Connection, job_id: int, asked: bytes) -> Placed | None:
+    """What placing came to, by the digest of what was asked; None where nobody placed it yet."""
+    row = queries.placed_photos(connection, job_id=job_id, asked=asked)
+    return Placed(row["found"], row["why"]) if row else None
+
+
+def keep_placed(connection: Connection, job_id: int, asked: bytes, one: Placed) -> None:
+    """Keep what placing came to."""
+    found = Jsonb(dict(one.found)) if one.found is not None else None
+    queries.keep_placed_photos(connection, job_id=job_id, asked=asked, found=found, why=one.why[:400])
+    queries.drop_older_placed(connection, job_id=job_id, most=MOST_PLACED)
 
 
 def known(connection: Connection, job_id: int) -> TagKnown:

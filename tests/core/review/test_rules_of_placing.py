@@ -23,6 +23,7 @@ from widebend.core.errors import EditError, InputError
 from widebend.core.hardware import SHELF, item_of, shelf
 from widebend.core.laying import lay_run, movement, system_of
 from widebend.core.records import (
+    Attachment,
     Bend,
     Configuration,
     Design,
@@ -282,6 +283,48 @@ def test_the_rear_view_gives_the_gap_toward_every_hour() -> None:
     assert widest_circle(tip.outline)[1] == pytest.approx(60.0, abs=0.1)
     free = tips_seen(Survey(), review(design).system)[0]
     assert free.least_mm is None
+
+
+def test_the_gap_round_a_tip_is_measured_where_the_cut_out_is() -> None:
+    """An outlet 80 behind the plane, its tip pitched 15 degrees, stands 80 tan 15 = 21.4 off there, and the plane cuts
+    it 40 / cos 15 = 41.4 high: 60 - 21.4 - 41.4 = -2.8. A lip of 10 takes 10. Two tips keep to each other.
+    """
+    pitch = np.radians(15.0)
+    way = np.array([np.cos(pitch), 0.0, -np.sin(pitch)])
+    start = np.array([4380.0, 400.0, 300.0]) - 200.0 * way
+    tip = Part(id="t", item=_item("tip", od=50.0, tip_od=80.0, long=200.0), name="tip", placed=placed_at(start, way))
+    design = _rear().model_copy(update={"parts": (tip,)})
+    (seen,) = tips_seen(design.survey, review(design).system)
+    assert seen.least_mm == pytest.approx(60.0 - 80.0 * np.tan(pitch) - 40.0 / np.cos(pitch), abs=0.1)
+    lipped = Part(id="t", item=_item("tip-rolled", od=50.0, tip_od=80.0, long=200.0, lip=10.0, lip_long=20.0),
+                  placed=placed_at((4100, 400, 300), (1, 0, 0)))  # fmt: skip
+    design = _rear().model_copy(update={"parts": (lipped,)})
+    (seen,) = tips_seen(design.survey, review(design).system)
+    assert seen.least_mm == pytest.approx(10.0)
+    assert sizes(seen, (70.0,))[0].least_mm == pytest.approx(15.0)
+    item = _item("tip", od=50.0, tip_od=80.0, long=200.0)
+    two = tuple(Part(id=name, item=item, name=name, placed=placed_at((4100, y, 300), (1, 0, 0)))
+                for name, y in (("a", 356.0), ("b", 444.0)))  # fmt: skip
+    design = _rear().model_copy(update={"parts": two})
+    left, _right = tips_seen(design.survey, review(design).system)
+    assert left.round_gaps[3] == left.least_mm == pytest.approx(8.0)
+
+
+def test_a_sensor_has_no_room_beside_another_pipe() -> None:
+    """Its 70 mm of plug and spanner reach into a pipe 100 mm beside, and not into one 200 mm beside."""
+    for apart, wrong in ((100.0, True), (200.0, False)):
+        design = _pipe(pieces=(Leg(id="a", length_mm=Length(400)),))
+        beside = Part(id="s2", item=design.parts[0].item, placed=placed_at((0.0, apart, 300.0), (1, 0, 0)))
+        run = design.runs[0].model_copy(update={"id": "r2", "name": "other", "start": "s2.out", "aim": None})
+        boss = Attachment(id="b", kind="boss", name="wideband", run=design.runs[0].id, piece="a", along_mm=Length(200),
+                          roll_deg=90.0, stands_mm=Length(70))  # fmt: skip
+        design = design.model_copy(update={"parts": (*design.parts, beside), "runs": (*design.runs, run),
+                                           "attachments": (boss,)})  # fmt: skip
+        said = [f.thing_name for f in review(design).findings if f.code == "sensor-room"]
+        mirrored = boss.model_copy(update={"roll_deg": 270.0})
+        said += [f.thing_name for f in review(design.model_copy(update={"attachments": (mirrored,)})).findings
+                 if f.code == "sensor-room"]  # fmt: skip
+        assert said == (["other pipe"] if wrong else [])
 
 
 def test_tips_left_and_right_are_even_and_blow_clear() -> None:

@@ -11,7 +11,7 @@ from itertools import combinations
 
 import numpy as np
 
-from ..geometry import straight_row
+from ..geometry import least_between, straight_row
 from ..laying import (
     ENGINE,
     HUNG,
@@ -123,6 +123,7 @@ def _sensor(design: Design, system: System, seat: Seat, things: Around) -> Itera
     if not level and seat.at.point[2] < lowest + LOWEST_MM:
         yield Finding("boss-lowest", run, index, names=(name,), at=where)
     yield from _sensor_room(seat, rules, things, name)
+    yield from _sensor_beside(system, seat, rules, name)
     yield from _sensor_order(design, seat, name)
 
 
@@ -136,6 +137,22 @@ def _sensor_room(seat: Seat, rules: Rules, things: Around, name: str) -> Iterato
         if least[j] < 0:
             thing = things.obstacles[j].thing
             yield Finding("sensor-room", seat.run.run.id, seat.piece.index, thing=thing.id, thing_name=thing.name,
+                          names=(name,), needed_mm=room, at=point(foot + seat.out * room / 2))  # fmt: skip
+
+
+def _sensor_beside(system: System, seat: Seat, rules: Rules, name: str) -> Iterator[Finding]:
+    """A sensor that has no room beside another run's pipe."""
+    room = float(seat.boss.stands_mm or rules.sensor_room_mm)
+    foot = seat.at.point + seat.out * (seat.piece.tube.od_mm / 2)
+    row = straight_row(foot, seat.out, room, SENSOR_RADIUS_MM, open_ends=2)[None]
+    for laid, tubes in zip(system.runs, system.tubes, strict=True):
+        if laid is seat.run or not len(tubes.rows):
+            continue
+        none = np.zeros((0, 4))
+        gap, *_ = least_between(row, np.zeros(1), tubes.rows, np.zeros(len(tubes.rows)), none, -1.0, 0.0)
+        if gap < 0:
+            run = laid.run
+            yield Finding("sensor-room", seat.run.run.id, seat.piece.index, thing_name=f"{run.name or run.id} pipe",
                           names=(name,), needed_mm=room, at=point(foot + seat.out * room / 2))  # fmt: skip
 
 

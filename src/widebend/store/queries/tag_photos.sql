@@ -25,3 +25,17 @@ SELECT tag_known FROM jobs WHERE id = :job_id;
 -- name: set_tag_known!
 -- Say what is known beside the photos.
 UPDATE jobs SET tag_known = :known WHERE id = :job_id;
+
+-- name: placed_photos^
+-- What placing a set came to, by what was asked.
+SELECT found, why FROM placed_photos WHERE job_id = :job_id AND asked = :asked;
+
+-- name: keep_placed_photos!
+-- What placing a set came to; another process may have been quicker.
+INSERT INTO placed_photos (job_id, asked, found, why) VALUES (:job_id, :asked, :found, :why)
+ON CONFLICT (job_id, asked) DO NOTHING;
+
+-- name: drop_older_placed!
+-- A job's older answers are let go: they are made again where somebody takes photos away.
+DELETE FROM placed_photos WHERE job_id = :job_id AND asked NOT IN (
+    SELECT asked FROM placed_photos WHERE job_id = :job_id ORDER BY made_at DESC LIMIT :most);

@@ -33,7 +33,7 @@ from ..page.instruments import found_tool, stand_ins_answer
 from ..page.people import who_is_here
 from ..page.window import MEASURE_TALL_PX, extent_of_things, window_from_request
 from .camera_form import read_known, typed
-from .placed_tags import SETS, Placing, offered, placing_of, wanted_set
+from .placed_tags import SETS, Placing, have_placed, offered, placing_of, wanted_set
 from .sheets import sheets_of
 
 LEAST_SAID_MM = 0.05
@@ -45,6 +45,11 @@ def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     return page(here, Said())
+
+
+@room.before_request
+def _placed_before_any_record_is_held() -> None:
+    have_placed((request.view_args or {})["job_id"], wanted_set())
 
 
 def page(here: AtHand, said: Said, code: int = 200) -> Any:
@@ -217,7 +222,7 @@ def say(job_id: int) -> Any:
 
 
 @room.post("/place")
-def have_placed(job_id: int) -> Any:
+def place(job_id: int) -> Any:
     """Have the queue place a set that is too large for a page to wait for."""
     which = wanted_set()
     with transaction() as connection:

@@ -5,6 +5,7 @@ what they become.
 from __future__ import annotations
 
 import contextlib
+import hashlib
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass
 from typing import get_args
@@ -15,14 +16,15 @@ from ...core.errors import InputError
 from ...core.photos import PlacedPhoto, SetName, Sight, Solved, spot
 from ...core.records import Design
 from ...core.tagged import Proposal, proposals, spot_proposal, travels
-from ...formats.solved_json import read_solved
+from ...formats.solved_json import read_solved, solved_data
 from ...store import tag_photos
 from ...store.database import Connection
 from ...store.searches import Search, newest_for
 from ...store.tag_photos import KeptPhoto, TagKnown
-from ...work.photos import place, wish_for
-from ..page.at_hand import AtHand, in_memory
+from ...work.photos import PhotoWish, place, wish_for
+from ..page.at_hand import AtHand, database, in_memory
 
+FIRST: SetName = "ride"  # the set that the others hang on
 AT_ONCE = 80  # photos that a page waits for; more are the queue's
 SETS: dict[SetName, str] = {
     "ride": "as it stands", "droop": "axle down", "bump": "axle up", "fitted": "pipe tacked in",
@@ -56,6 +58,29 @@ def wanted_set() -> SetName:
     return next((one for one in get_args(SetName) if one == said), "ride")
 
 
+def have_placed(job_id: int, which: SetName) -> None:
+    """Place a set, and the first that holds it, where a page waits for that and nobody did it yet: with no record held
+    and no transaction open, for it may take seconds. What it comes to is kept for every process.
+    """
+    for one in dict.fromkeys((FIRST, which)):
+        with database().transaction() as connection:
+            photos, known = tag_photos.of_job(connection, job_id), tag_photos.known(connection, job_id)
+            wish = wish_for(job_id, one, photos, known)
+            if not 2 <= len(wish.photos) <= AT_ONCE or tag_photos.placed(connection, job_id, _digest(wish)):
+                continue
+        try:
+            found = tag_photos.Placed(solved_data(place(one, photos, known)), "")
+        except InputError as exc:
+            found = tag_photos.Placed(None, str(exc))
+        with database().transaction() as connection:
+            tag_photos.keep_placed(connection, job_id, _digest(wish), found)
+
+
+def _digest(wish: PhotoWish) -> bytes:
+    """What is asked, in few bytes."""
+    return hashlib.sha256(repr(wish).encode()).digest()
+
+
 def placing_of(connection: Connection, here: AtHand, which: SetName) -> Placing:
     """A set as it is placed now."""
     photos = tuple(tag_photos.of_job(connection, here.job.id))
@@ -80,10 +105,12 @@ def _placed(
     if len(wish.photos) < 2:
         return None, "", None, False
     if len(wish.photos) <= AT_ONCE:
-        try:
-            return kept.get(("tags", repr(wish)), lambda: place(which, photos, known)), "", None, False
-        except InputError as exc:
-            return None, str(exc), None, False
+        placed = tag_photos.placed(connection, here.job.id, _digest(wish))
+        if placed is None:  # something changed since the page began: the next one places it
+            return None, "the photos changed meanwhile: load the page again", None, False
+        data = dict(placed.found or {})
+        solved = kept.get(("tags", _digest(wish)), lambda: read_solved(data)) if data else None
+        return solved, placed.why, None, False
     search = newest_for(connection, here.job.design_id, asdict(wish))
     if search and search.state == "done" and search.found:
         found = search.found

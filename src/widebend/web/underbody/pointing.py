@@ -17,7 +17,7 @@ from ..drawing.in_photo import draw_in_photo
 from ..page.at_hand import at_hand, transaction
 from ..page.edits import Said
 from ..page.figures import number
-from .placed_tags import placing_of, sights_of
+from .placed_tags import FIRST, have_placed, placing_of, sights_of
 
 room = Blueprint("pointing", __name__, url_prefix="/jobs/<int:job_id>/underbody/camera")
 
@@ -30,7 +30,10 @@ def over(job_id: int, photo_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
         photo = next((one for one in tag_photos.of_job(connection, job_id) if one.id == photo_id), None)
-        placing = placing_of(connection, here, photo.in_set if photo else "ride")
+    which = photo.in_set if photo else FIRST
+    have_placed(job_id, which)
+    with transaction() as connection:
+        placing = placing_of(connection, here, which)
     solved, known = placing.solved, placing.known
     placed = next((p for p in solved.photos if p.name == str(photo_id)), None) if solved else None
     if photo is None or solved is None or solved.lacking or placed is None:

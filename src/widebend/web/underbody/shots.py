@@ -23,7 +23,7 @@ from ..page.figures import whole
 from ..page.instruments import tool_of
 from ..page.people import who_is_here
 from .camera import page
-from .placed_tags import placing_of, wanted_set
+from .placed_tags import wanted_set
 
 room = Blueprint("shots", __name__, url_prefix="/jobs/<int:job_id>/underbody/camera")
 
@@ -122,10 +122,11 @@ def _tell(connection: Connection, job_id: int, tagged: Tagged) -> None:
 def let_go(job_id: int) -> Any:
     """The person lets a photo go; or all of a set."""
     with transaction() as connection:
-        here = at_hand(connection, job_id)
+        at_hand(connection, job_id)
         if request.form.get("photo") == "all":
-            for one in placing_of(connection, here, wanted_set()).photos:
-                tag_photos.let_go(connection, job_id, one.id)
+            for one in tag_photos.of_job(connection, job_id):
+                if one.in_set == wanted_set():
+                    tag_photos.let_go(connection, job_id, one.id)
         else:
             tag_photos.let_go(connection, job_id, whole(request.form.get("photo")))
     return redirect(url_for("camera.show", job_id=job_id, set=wanted_set()), 303)
