@@ -81,7 +81,7 @@ def test_a_joint_is_welded_in_its_turn_and_the_refit_is_ticked(page: Page) -> No
     page.goto("/jobs/101/weld")
     expect(page.locator("svg.joint")).to_be_visible()
     page.get_by_role("link", name="next in turn").click()
-    expect(page.locator("[aria-label='The joint'] h2")).to_contain_text("finish")
+    expect(page.locator("[aria-label='The joint'] h2")).to_contain_text("muffler to tip")
     page.get_by_role("link", name="refit card").click()
     page.get_by_role("button", name=re.compile("^done: pieces 1 to")).click()
     expect(page.locator("#in-r1-0")).to_have_class(re.compile("done"))

@@ -51,10 +51,10 @@ def test_a_spare_of_the_longest_comes_from_a_rest_or_another_bar() -> None:
     design = twin_x()
     runs = [r for r in system_of(design).runs if r.pieces]
     by_run = {r.run.id: cuts for r, cuts in zip(runs, cut_with_rests(design, runs)[0], strict=True)}
-    long, short = (StockItem.model_validate(TUBE | {"length_mm": mm, "price": 84.0}) for mm in (6000.0, 3300.0))
+    long, short = (StockItem.model_validate(TUBE | {"length_mm": mm, "price": 84.0}) for mm in (6000.0, 1100.0))
     roomy = spares(nest_job(by_run, [Stocked("1", long, 1)], Rules(), 1.5, "least bought", within(1.0)))[0]
     assert roomy.from_rest  # 3.3 m of straights in a bar of 6 m leave 2.7
-    tight = spares(nest_job(by_run, [Stocked("1", short, 1)], Rules(bar_mm=3300.0), 1.5, "least bought", within(1.0)))[
+    tight = spares(nest_job(by_run, [Stocked("1", short, 1)], Rules(bar_mm=1100.0), 1.5, "least bought", within(1.0)))[
         0
     ]
     assert not tight.from_rest

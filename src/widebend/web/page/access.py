@@ -40,7 +40,22 @@ BENCH_ROOMS = (
 QUIET = ("floor.preferences",)  # nothing of the shop's changes by it
 
 # of a form the audit keeps what was typed: not what only carries the page, nor what nobody else may know
-UNSAID = ("csrf_token", "rev", "tab", "to", "signature", "stroke", "shape", "look", "w-beside", "old", "again")
+UNSAID = (
+    "csrf_token",
+    "rev",
+    "tab",
+    "to",
+    "signature",
+    "stroke",
+    "shape",
+    "look",
+    "w-beside",
+    "old",
+    "again",
+    "from_mm",
+    "to_mm",
+    "then",
+)
 MOST_SAID = 40
 
 DEMO = Person(0, "", "owner", must_change=False)
