@@ -19,6 +19,7 @@ FORMAT, VERSION = "widebend-survey", 1
 MOST_JSON_BYTES = 2_000_000
 MOST_UNPACKED_BYTES = 400_000_000
 MOST_FILES = 900
+END_BYTES = 65_557  # a zip ends within so many: its last record and the longest comment
 BYTES_A_TRIANGLE = 36
 
 
@@ -80,6 +81,8 @@ def _survey(data: bytes) -> Survey:
 @contextmanager
 def opened_zip(data: bytes) -> Iterator[zipfile.ZipFile]:
     """A zip from outside, looked over before anything of it is unpacked. Raises DesignError."""
+    if (count := _said_entries(data)) > MOST_FILES:  # before their names are read, which takes a while
+        raise DesignError("", f"the zip holds {count} files; a survey has at most {MOST_FILES}")
     try:
         packed = zipfile.ZipFile(io.BytesIO(data))
         entries = packed.infolist()
@@ -94,6 +97,12 @@ def opened_zip(data: bytes) -> Iterator[zipfile.ZipFile]:
                 "", f"the zip unpacks to {total / 1e6:.0f} MB; at most {MOST_UNPACKED_BYTES / 1e6:.0f} MB"
             )
         yield packed
+
+
+def _said_entries(data: bytes) -> int:
+    """How many files a zip's own end says that it holds; 0 where it has none. More than it can say is its most."""
+    at = data.rfind(b"PK\x05\x06", -END_BYTES)
+    return int.from_bytes(data[at + 10 : at + 12], "little") if at >= 0 else 0
 
 
 def _unpacked(data: bytes) -> Bundle:

@@ -86,7 +86,7 @@ def test_a_wider_pipe_takes_less_and_a_bend_more_than_a_straight() -> None:
     leg = each["p5"]
     assert bend.pa.usual / bend.stretch.long_mm > leg.pa.usual / leg.stretch.long_mm
     assert bend.pa.high - bend.pa.usual > 0.1 * bend.pa.usual
-    assert len(bend.methods) == 3
+    assert len(bend.methods) == 4
 
 
 def test_a_part_that_was_measured_has_its_figure() -> None:

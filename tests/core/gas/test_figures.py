@@ -11,6 +11,7 @@ from widebend.core.flow import (
     Monolith,
     bend_crane,
     bend_idelchik,
+    bend_loss,
     contraction_gradual,
     contraction_sharp,
     expansion_gradual,
@@ -130,3 +131,21 @@ def test_the_film_inside() -> None:
     row[BORE], row[ROUGH], row[STIRS] = 0.0602, 1e-9, 1.0
     air = mixed({"Nitrogen": 0.7812, "Oxygen": 0.2188})
     assert _film(0.1, row, air.table, 873.15) == pytest.approx(113.1492, rel=0.01)
+
+
+# K less its own friction at Re 2e5, 45 um in 60.5 mm: the library fluids 1.3.1, Rennels, Miller and Crane
+PUBLISHED = {
+    (30, 1.0): (0.139, 0.054, 0.223), (30, 1.5): (0.116, 0.066, 0.141), (30, 2.0): (0.102, 0.071, 0.104),
+    (45, 1.0): (0.189, 0.095, 0.251), (45, 1.5): (0.145, 0.095, 0.158), (45, 2.0): (0.123, 0.097, 0.117),
+    (60, 1.0): (0.233, 0.153, 0.278), (60, 1.5): (0.167, 0.134, 0.175), (60, 2.0): (0.137, 0.122, 0.129),
+    (90, 1.0): (0.309, 0.289, 0.333), (90, 1.5): (0.195, 0.227, 0.209), (90, 2.0): (0.156, 0.186, 0.154),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(("turn", "radius"), PUBLISHED)
+def test_a_bends_range_holds_what_is_published_and_its_median_is_near(turn: float, radius: float) -> None:
+    published = PUBLISHED[turn, radius]
+    least, usual, most = bend_loss(radius * 60.5, turn, 60.5, 0.045).k
+    assert least <= min(published) + 0.006
+    assert most >= max(published) - 0.012
+    assert usual == pytest.approx(sorted(published)[1], rel=0.25)

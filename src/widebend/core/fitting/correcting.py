@@ -202,7 +202,9 @@ def _trimmed(plan: Chain, target: Vector, shortest_mm: float, fits: Fits, *, clo
     norm).
     """
     n = len(plan.steps)
-    joints = [k for k in range(n) if k == 0 or plan.piece[k] != plan.piece[k - 1]]
+    # a part's face is as its maker made it: only pipe is trimmed
+    joints = [k for k in range(n) if (k == 0 or plan.piece[k] != plan.piece[k - 1])
+              and plan.steps[k, 0] != chain.RIGID]  # fmt: skip
     whole = [k for k in range(n) if plan.whole(k) and not (closing and k == n - 1)]
     free = [Lever(k, 0, 1.0) for k in whole if plan.steps[k, 0] == chain.LEG]
     free += [Lever(k, 2, CLOCK_MM_A_DEG) for k in whole if plan.steps[k, 0] == chain.BEND]

@@ -18,6 +18,8 @@ from .fittings import (
     ENTRANCE_SHARP,
     bend_crane,
     bend_idelchik,
+    bend_miller,
+    bend_rennels,
     contraction_gradual,
     contraction_sharp,
     expansion_gradual,
@@ -30,8 +32,6 @@ from .friction import friction_factor
 from .monolith import SQUARE_F_RE, Monolith
 
 ROUGH_RE = 1e8  # fully rough: where the factor no longer hangs on the flow
-# smooth round elbows of 90 degrees by radius over bore: duct tables, from memory
-DUCT_BEND = ((0.5, 0.71), (0.75, 0.33), (1.0, 0.22), (1.5, 0.15), (2.0, 0.13), (2.5, 0.12))
 # elbows of 90 degrees of so many pieces, by radius over bore: duct tables, from memory
 DUCT_GORED = {
     3: ((0.75, 0.54), (1.0, 0.42), (1.5, 0.34), (2.0, 0.33)),
@@ -73,12 +73,13 @@ def _rough_factor(bore_mm: float, rough_mm: float) -> float:
 
 
 def bend_loss(radius_mm: float, angle_deg: float, bore_mm: float, rough_mm: float) -> Loss:
-    """A smooth bend beside its own friction. What a turn of another angle costs is a share of what 90 degrees do."""
-    r, share, factor = radius_mm / bore_mm, share_of_90(angle_deg), _rough_factor(bore_mm, rough_mm)
+    """A smooth bend beside its own friction, each method by its own way with the angle."""
+    r, factor = radius_mm / bore_mm, _rough_factor(bore_mm, rough_mm)
     return Loss.of((
-        ("Crane TP-410", share * bend_crane(r, factor)),
-        ("Idelchik 6-1", share * bend_idelchik(r)),
-        ("duct tables", share * _between(DUCT_BEND, r)),
+        ("Crane TP-410", bend_crane(r, factor, angle_deg)),
+        ("Idelchik 6-1", share_of_90(angle_deg) * bend_idelchik(r)),
+        ("Rennels and Hudson", bend_rennels(r, angle_deg, factor)),
+        ("Miller", bend_miller(r, angle_deg)),
     ))  # fmt: skip
 
 

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import math
+
+from ..cutting import roll_mark
 from ..fitting import Change
 from ..records import FitKind
 from ..units import format_angle, format_length
@@ -38,8 +41,10 @@ def say_change(change: Change, unit: str) -> str:
         way = "clockwise" if change.round_mm > 0 else "anticlockwise"
         return (f"{piece}: {format_length(abs(change.round_mm), unit)} {way} round the tube "
                 f"({format_angle(abs(change.now - change.was))}), seen against the flow")  # fmt: skip
-    off, at = format_length(change.round_mm, unit), format_angle(change.at_deg % 360)
-    return f"{piece}, its front face: {off} off at {at} from the line ({format_angle(change.now)} askew)"
+    od = change.round_mm / math.radians(change.now)  # what comes off is the tilt across the whole tube
+    mark, off = roll_mark(od, change.at_deg), format_length(change.round_mm, unit)
+    at = f"{format_length(mark.tape_mm, unit)} {mark.way} of the line" if mark.tape_mm else "on the line"
+    return f"{piece}, its front face: {off} off {at}, nothing opposite ({format_angle(change.now)} askew)"
 
 
 def say_measure(kind: FitKind, value: float, unit: str) -> str:
