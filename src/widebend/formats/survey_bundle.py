@@ -19,7 +19,7 @@ FORMAT, VERSION = "widebend-survey", 1
 MOST_JSON_BYTES = 2_000_000
 MOST_UNPACKED_BYTES = 400_000_000
 MOST_FILES = 900
-END_BYTES = 65_557  # a zip ends within so many: its last record and the longest comment
+END_BYTES = 65_557  # a zip's last record and the longest comment behind it
 BYTES_A_TRIANGLE = 36
 
 

@@ -262,7 +262,7 @@ def test_a_boss_on_a_bend_is_taped_along_its_side_of_the_tube(roll: float, longe
     (mark,) = cut.fixed
     assert cut.kind == "bend"
     assert mark.along_mm == pytest.approx(cut.marks.keep_before_mm + (95.25 + longer * 31.75) * np.pi / 4)
-    assert mark.problem == ""
+    assert mark.sits_on is None
 
 
 def test_a_boss_on_a_straight_is_measured_on_the_metal_it_comes_to_lie_on() -> None:
@@ -278,7 +278,7 @@ def test_a_boss_on_a_straight_is_measured_on_the_metal_it_comes_to_lie_on() -> N
         (mark,) = cuts.pieces[piece].fixed
         assert mark.along_mm == pytest.approx(from_its_start)
         assert mark.roll.tape_mm == pytest.approx(np.pi * 63.5 * 30 / 360)
-        assert bool(mark.problem) == (along == 190.0), "10 mm from the weld at 200: half a boss is 14"
+        assert bool(mark.sits_on) == (along == 190.0), "10 mm from the weld at 200: half a boss is 14"
         assert cuts.weld_mm == pytest.approx(cut_list(design, lay_run(design, run)).weld_mm + np.pi * 28.0)
 
 

@@ -8,7 +8,7 @@ an *offcut* is what is left of a stock bend.
 from .bench_picture import Picture, hand_of, on_bench, witness_marks
 from .bends_at_hand import USEFUL_DEG, WHOLE_DEG, BendPlan, BendSource, Offcut, stock_for
 from .elsewhere import CameOut, Fit, as_drawn_anew, came_out, fit
-from .fixed_marks import FixedMark
+from .fixed_marks import FixedMark, falls_on
 from .joint_hardware import Fitting, fittings
 from .lists import (
     LEAST_ASKEW_DEG,
@@ -66,6 +66,7 @@ __all__ = [
     "cut_lists",
     "cut_with_rests",
     "dart",
+    "falls_on",
     "fit",
     "fittings",
     "hand_of",

@@ -206,18 +206,23 @@ def _holes_of_bend(fixed: Sequence[FixedMark], clr: float, r: float, bend: Bend,
         side, seen = _seen(r, mark.roll.roll_deg - bend.roll_deg)
         along = mark.middle_mm - before
         if 0.0 <= along <= arc:
-            at = _at(clr, clr - side, math.degrees(along / clr))
+            at, deg = _at(clr, clr - side, math.degrees(along / clr)), math.degrees(along / clr)
         elif along < 0.0:
-            at = np.array([(along, side)])
+            at, deg = np.array([along, side]), 0.0
         else:
-            at = _past(clr, clr - side, bend.angle_deg, along - arc)
-        yield _hole(at, mark, seen=seen)
+            at, deg = _past(clr, clr - side, bend.angle_deg, along - arc), bend.angle_deg
+        yield _hole(at, deg, mark, side / r, seen=seen)
 
 
-def _hole(at: Vector, mark: FixedMark, *, seen: bool) -> Stroke:
-    turns = np.linspace(0.0, 2 * np.pi, 25)[:-1]
-    ring = mark.hole_mm / 2 * np.column_stack([np.cos(turns), np.sin(turns)])
-    return Stroke("hole" if seen else "far hole", np.asarray(at).reshape(-1, 2)[0] + ring, closed=True)
+def _hole(at: Vector, deg: float, mark: FixedMark, aside: float, *, seen: bool) -> Stroke:
+    """A hole at a place (2,) where the tube runs `deg` up the page: the narrower, the farther it is to the side, as a
+    share of the tube's radius.
+    """
+    turns, t = np.linspace(0.0, 2 * np.pi, 25)[:-1], math.radians(deg)
+    along, across = np.array([math.cos(t), math.sin(t)]), np.array([-math.sin(t), math.cos(t)])
+    narrow = math.sqrt(max(0.0, 1.0 - aside**2))
+    ring = np.cos(turns)[:, None] * along + narrow * np.sin(turns)[:, None] * across
+    return Stroke("hole" if seen else "far hole", at + mark.hole_mm / 2 * ring, closed=True)
 
 
 def _seen(r: float, from_throat_deg: float) -> tuple[float, bool]:
@@ -246,7 +251,7 @@ def _straight(cut: CutPiece, r: float, facing: float, witness: Rolls) -> Picture
             strokes += [Stroke("witness", np.array([(a, side), (b, side)])) for a, b in ends]
     for mark in cut.fixed:
         side, seen = _seen(r, mark.roll.roll_deg - 90.0)
-        strokes.append(_hole(np.array([(mark.middle_mm * shown / long, side)]), mark, seen=seen))
+        strokes.append(_hole(np.array([mark.middle_mm * shown / long, side]), 0.0, mark, side / r, seen=seen))
     low = -r - 0.16 * r - 8.0
     tapes = [Tape("long", np.array([(0.0, low), (shown, low)]), long)]
     if cut.slip_mm:

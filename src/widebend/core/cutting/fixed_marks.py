@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Literal
 
 from ..laying import LaidRun
 from ..records import Design, Pie, Tap
+from ..units import format_length
 from .roll import RollMark, roll_mark
 from .tube import circumference
 
@@ -23,11 +24,26 @@ BEAD_MM = 5.0  # a weld is this wide to each side, and the cup brush: common pra
 
 
 @dataclass(frozen=True)
+class SitsOn:
+    """What a boss or a branch cannot sit on, and from where to where it could on the same piece [mm]; None: nowhere."""
+
+    what: Literal["a weld", "a slip joint"]
+    free_mm: tuple[float, float] | None
+
+
+def falls_on(name: str, what: str, free_mm: Sequence[float] | None, unit: str = "mm") -> str:
+    """What a boss or a branch falls on, and where on the same piece it is free, in words."""
+    if not free_mm:
+        return f"{name} falls on {what}: no room for it on this piece"
+    low, high = (format_length(mm, unit, 0) for mm in free_mm)
+    return f"{name} falls on {what}: free from {low} to {high} of this piece"
+
+
+@dataclass(frozen=True)
 class FixedMark:
     """What is drilled and welded on a piece: `along_mm` from the piece's engine end, taped along that side of the tube
     (along the middle line of slices), `middle_mm` along its middle line, `roll` from the reference line, its hole and
-    how much is welded [mm]. A branch is welded by its own run: 0. `problem` says what it sits on, where that cannot be
-    made.
+    how much is welded [mm]. A branch is welded by its own run: 0. `sits_on` is what is in its way.
     """
 
     id: str
@@ -38,7 +54,11 @@ class FixedMark:
     hole_mm: float
     weld_mm: float
     middle_mm: float = 0.0
-    problem: str = ""
+    sits_on: SitsOn | None = None
+
+    def wrong(self, unit: str = "mm") -> str:
+        """What is wrong with its place, in words; empty where nothing is."""
+        return falls_on(self.name, self.sits_on.what, self.sits_on.free_mm, unit) if self.sits_on else ""
 
 
 @dataclass(frozen=True)
@@ -62,8 +82,8 @@ def with_fixed(design: Design, laid: LaidRun, cuts: Sequence[CutPiece]) -> list[
             continue
         within = wanted.station_mm - starts[k]
         along = _taped(cuts[k], within, wanted.roll_deg)
-        problem = "" if cuts[k].kind == "part" else _problem(cuts, k, within, wanted)
-        found.setdefault(k, []).append(replace(wanted.mark, along_mm=along, middle_mm=within, problem=problem))
+        sits_on = None if cuts[k].kind == "part" else _sits_on(cuts, k, within, wanted)
+        found.setdefault(k, []).append(replace(wanted.mark, along_mm=along, middle_mm=within, sits_on=sits_on))
     return [replace(cut, fixed=tuple(found[k])) if k in found else cut for k, cut in enumerate(cuts)]
 
 
@@ -109,8 +129,8 @@ def _taped(cut: CutPiece, within_mm: float, roll_deg: float) -> float:
     return within_mm - turned * (marks.od_mm / 2 * side) / marks.clr_mm
 
 
-def _problem(cuts: Sequence[CutPiece], k: int, within_mm: float, wanted: _Wanted) -> str:
-    """What a boss or a branch sits on, and where on this piece it is free; empty where it sits on whole tube."""
+def _sits_on(cuts: Sequence[CutPiece], k: int, within_mm: float, wanted: _Wanted) -> SitsOn | None:
+    """What a boss or a branch sits on; None where it sits on whole tube."""
     cut = cuts[k]
     long, room = _reach(cut), wanted.half_mm + BEAD_MM
     slip_in = cuts[k - 1].slip_mm if k else 0.0  # of the piece ahead, inside this one
@@ -120,8 +140,7 @@ def _problem(cuts: Sequence[CutPiece], k: int, within_mm: float, wanted: _Wanted
         seams += [long * part / n for part in range(1, n)]
     near = min(seams, key=lambda at: abs(within_mm - at))
     if abs(within_mm - near) >= room and within_mm >= slip_in + room - BEAD_MM:
-        return ""
+        return None
     low, high = max(room, slip_in + room), long - room
-    free = f"free from {low:.0f} to {high:.0f} mm of this piece" if high > low and len(seams) == 2 else (
-        "no room for it on this piece")  # fmt: skip
-    return f"{wanted.mark.name} falls on {'a slip joint' if within_mm < slip_in else 'a weld'}: {free}"
+    free = (low, high) if high > low and len(seams) == 2 else None
+    return SitsOn("a slip joint" if within_mm < slip_in else "a weld", free)

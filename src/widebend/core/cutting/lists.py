@@ -123,7 +123,8 @@ class CutList:
     @property
     def problems(self) -> tuple[str, ...]:
         on_pieces = (p.problem for p in self.pieces)
-        return tuple(why for why in (*on_pieces, *(m.problem for p in self.pieces for m in p.fixed)) if why)
+        fixed = (mark.wrong() for p in self.pieces for mark in p.fixed)
+        return tuple(why for why in (*on_pieces, *fixed) if why)
 
 
 def arc_on(radius_mm: float, angle_deg: float) -> float:

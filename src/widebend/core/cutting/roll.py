@@ -10,7 +10,7 @@ from .tube import round_the_tube
 
 @dataclass(frozen=True)
 class RollMark:
-    """Where something goes round the tube from the run's reference line: a bend's throat, the middle of a boss."""
+    """Where a bend's throat or a boss's middle lies, taped round the tube from the run's reference line."""
 
     roll_deg: float
     tape_mm: float

@@ -14,7 +14,7 @@ from ..units import Length
 from .trying import BEAM, CLEAN, MOST_HANGERS, Places, Tries
 from .where import candidates, places_to_hang
 
-OVER_MM = 140.0  # over the middle of what it holds: a rubber, and a rod that goes round its pipe
+OVER_MM = 140.0  # over the middle of what it holds: a rubber, and a rod rolled round its pipe
 
 
 @dataclass(frozen=True)

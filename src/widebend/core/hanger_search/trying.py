@@ -39,7 +39,7 @@ from ..space import Vector
 from ..units import Length
 
 MOST_HANGERS = 6
-EXHAUSTIVE = 2  # sets of so many are tried at every place there is; larger ones are bettered place by place
+EXHAUSTIVE = 2  # sets of one and two hangers are tried at every place; larger ones are bettered place by place
 BEAM = 24  # sets of one size that grow by one hanger more
 MOST_CHOICES = 500  # choices of points that are all looked at
 CLEAN = 0.005  # so little over its limits is within what the figures are known to
@@ -205,7 +205,7 @@ class Places:
         for n, rubber, load in zip(one, rubbers, loads, strict=True):
             holds = (k for k in range(len(self.bars)) if self.rods[k][n] * abs(load) <= YIELD_MPA)
             bar = self.bars[next(holds, len(self.bars) - 1)]
-            hanger = self.places[n][1].model_copy(update={"rubber": self.kinds[rubber], "rod_mm": bar})
+            hanger = self.places[n][1].model_copy(update={"rubber": self.kinds[rubber], "rod_mm": Length(bar)})
             out.append((float(self.model.frame.nodes[self.at[n]][0]), hanger))
         return [hanger for _, hanger in sorted(out, key=lambda pair: pair[0])]
 

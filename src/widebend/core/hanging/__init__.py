@@ -8,20 +8,20 @@ is a way it swings by itself.
 from .brackets import Bracket, bend_allowance, bracket_of, bracket_template, tube_bracket_of
 from .faults import SPOILS, HangCode, HangFault, beyond_shop, far_from, hang_faults
 from .frame import Frame, Hung, Member, Mode, Solved, Spring, as_kg, lever, weight
-from .hardware_of import bracket_for, bracket_way, has_rod, old_rod_wants, rod_for, tie_for
+from .hardware_of import TIE_OVER_MM, bracket_for, bracket_way, has_rod, old_rod_wants, rod_for, tie_for
 from .hung import WET_KG_M, Carried, HungSystem, Strained, hang
 from .model import Eye, How, Model, bend_factor, held_places, model_of, pin_of, usual_kg
 from .parts import MetalNest, from_a_metre, hanging_metal, hanging_parts
 from .rod_on_paper import rod_template
-from .rods import RODS_MM, ROLLED_DEG, YIELD_MPA, Rod, RodBend, bending_mpa, rod_of
+from .rods import RODS_MM, YIELD_MPA, Rod, RodBend, bending_mpa, rod_of, rolled_mm
 from .rubbers import RUBBERS, RubberStiffness, hold, rubber_of, stiffness_of
 from .states import HungState, goes_of, hung_states, lost_states
 
 __all__ = [
     "RODS_MM",
-    "ROLLED_DEG",
     "RUBBERS",
     "SPOILS",
+    "TIE_OVER_MM",
     "WET_KG_M",
     "YIELD_MPA",
     "Bracket",
@@ -72,6 +72,7 @@ __all__ = [
     "rod_for",
     "rod_of",
     "rod_template",
+    "rolled_mm",
     "rubber_of",
     "stiffness_of",
     "tie_for",

@@ -84,6 +84,13 @@ def hanging_parts(
                         items=((have.id, there),) if have and there else ())  # fmt: skip
     for name, count in clamps.items():
         yield PartsLine("joints and parts", name, count)
+    for number, one in enumerate(hung.carried, 1):
+        if has_rod(one.hanger):
+            try:
+                rod_for(system, one)
+            except InputError as exc:  # it is wanted all the same: nobody knows yet how long
+                words = f"rod {format_length(one.hanger.rod_mm, unit)}, hanger {number}"
+                yield PartsLine("tube", words, 1, note=str(exc))
     for metal in hanging_metal(design, system, hung, kerf_mm, unit):
         pieces = ", ".join(format_length(c.length_mm, unit) for c in metal.cuts.values())
         yield PartsLine("tube", f"{metal.words}, {format_length(BAR_MM, unit, 0)}", len(metal.nest.layouts),

@@ -97,7 +97,7 @@ def rod_of(
     corners = [hook + (TIP_MM + hooked) * up_again, hook, leg.stop, *leg.corners, touch]
     line, cut, bends = _bent(corners, radius, unit_name)
     rolled = _rolled(place, touch, first, onward, math.radians(ROLLED_DEG))
-    arc = math.radians(ROLLED_DEG) * (pipe_od_mm / 2 + rod_mm / 2)
+    arc = rolled_mm(pipe_od_mm, rod_mm)
     roll = RodBend("rolled round the pipe", cut, ROLLED_DEG, _rotation(corners[-3], corners[-2], touch, rolled[-1]))
     weight = SHOCK * abs(load_n)
     arm = float(np.linalg.norm((touch - eye)[:2]))
@@ -110,6 +110,11 @@ def _level(way: Vector) -> Vector:
     """A direction made level, for the pin's rise is against the load; upright pipe's pin lies fore and aft."""
     flat = way * [1.0, 1.0, 0.0]
     return unit(flat) if float(np.linalg.norm(flat)) > UPRIGHT else np.array([1.0, 0.0, 0.0])
+
+
+def rolled_mm(round_mm: float, rod_mm: float) -> float:
+    """How far a rod lies round what it is rolled round [mm]: there it is welded."""
+    return math.radians(ROLLED_DEG) * (round_mm + rod_mm) / 2
 
 
 @dataclass(frozen=True)

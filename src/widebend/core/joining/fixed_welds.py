@@ -5,11 +5,10 @@ Each is a joint as any other, so that its plan, its gas and its minutes come fro
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator, Sequence
 
 from ..cutting import CutList, circumference, tube_at
-from ..hanging import ROLLED_DEG, held_places
+from ..hanging import TIE_OVER_MM, held_places, rolled_mm
 from ..laying import LaidRun, System, along_piece, joins
 from ..records import Design, Hanger, Part, Tube
 from ..review import MECHANICAL, Side, seats
@@ -18,7 +17,6 @@ from .joints import ROUND, WeldJoint
 
 OPEN = (False,) * ROUND
 ROD_SIDES = 2  # a rod is welded along both sides of where it is rolled round the pipe
-TIE_MM = 40.0  # a bar across lies 20 mm over each pipe and is welded along both sides: common practice, no source
 
 
 def fixed_welds(design: Design, system: System, lists: Sequence[CutList]) -> Iterator[WeldJoint]:
@@ -28,7 +26,7 @@ def fixed_welds(design: Design, system: System, lists: Sequence[CutList]) -> Ite
     yield from _seams(design, system)
     yield from _caps(system)
     for number, hanger in enumerate(design.hangers, 1):
-        yield from _rods(system, hanger, f"hanger {number}")
+        yield from _rods(design, system, hanger, f"hanger {number}")
 
 
 def _welded(run: str, key: str, name: str, at: Pose, od_mm: float, inside_mm: float, sides: tuple[Side, Side],
@@ -108,7 +106,7 @@ def _end(laid: LaidRun) -> Pose:
     return pose(laid.end.point, laid.end.flow)
 
 
-def _rods(system: System, hanger: Hanger, name: str) -> Iterator[WeldJoint]:
+def _rods(design: Design, system: System, hanger: Hanger, name: str) -> Iterator[WeldJoint]:
     """A rod to its pipe or part, along both sides of where it lies round it; a bar across to both its pipes."""
     if hanger.way != "rubber" or hanger.hold in ("cradle", "strap"):
         return
@@ -118,22 +116,19 @@ def _rods(system: System, hanger: Hanger, name: str) -> Iterator[WeldJoint]:
         body = next((one for one in system.bodies if one.part.id == hanger.part), None)
         if body is not None:
             round_mm = 2 * float(body.radius_mm + max(body.half_u, body.half_v))
-            part = Side(body.part.name or body.part.item.kind, body.part.item.metal or "304",
-                        float(body.part.item.wall_mm or hanger.rod_mm), body.part.item.surface)  # fmt: skip
+            tube = tube_at(design, body.part) or _usual(design)
+            if tube is None:
+                return
+            part = _side(body.part, tube)
             at = pose(body.start, body.flow)
             yield _welded("", f"{hanger.id}-rod", f"{name}, its rod", at, float(hanger.rod_mm), 0.0, (rod, part),
-                          ROD_SIDES * _rolled(round_mm, float(hanger.rod_mm)), goes_round=False)  # fmt: skip
+                          ROD_SIDES * rolled_mm(round_mm, float(hanger.rod_mm)), goes_round=False)  # fmt: skip
         return
     for k, (piece, place) in enumerate(held):
         along = float(hanger.along_mm if k == 0 else hanger.also_along_mm)
         flow = along_piece(piece, min(1.0, along / max(piece.length_mm, 1e-9)))[1]
-        lies = _rolled(float(piece.tube.od_mm), float(hanger.rod_mm)) if len(held) == 1 else TIE_MM / ROD_SIDES
+        lies = rolled_mm(float(piece.tube.od_mm), float(hanger.rod_mm)) if len(held) == 1 else TIE_OVER_MM
         what = "its rod" if len(held) == 1 else f"its bar across, at pipe {k + 1}"
         run = str(hanger.run if k == 0 else hanger.also_run)
         yield _welded(run, f"{hanger.id}-rod-{k + 1}", f"{name}, {what}", pose(place, flow), float(hanger.rod_mm), 0.0,
                       (rod, _pipe(piece.tube)), ROD_SIDES * lies, piece.index, goes_round=False)  # fmt: skip
-
-
-def _rolled(round_mm: float, rod_mm: float) -> float:
-    """How far a rod lies round what it holds [mm]."""
-    return math.radians(ROLLED_DEG) * (round_mm + rod_mm) / 2

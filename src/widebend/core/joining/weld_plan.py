@@ -104,7 +104,7 @@ def _torch_l_min(process: Process, rules: Rules) -> float:
 
 
 def _purge_l(joint: WeldJoint, purge: Purge | None) -> float:
-    """Gas behind all the joints that are as this one [l]: each is flushed by itself."""
+    """Gas behind all the joints that are as this one [l]: each has a flush of its own."""
     return purge.gas_l * joint.alike if purge else 0.0
 
 

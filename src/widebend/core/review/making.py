@@ -41,8 +41,9 @@ def list_findings(run_id: str, cuts: CutList, rules: Rules) -> Iterator[Finding]
             if throat < rules.least_throat_mm - 1e-6:
                 yield Finding("throat", run_id, index, gap_mm=throat, needed_mm=float(rules.least_throat_mm), at=at)
         for mark in cut.fixed:
-            if mark.problem:
-                yield Finding("boss-weld", run_id, index, names=(mark.problem,), at=at)
+            if mark.sits_on:
+                free = mark.sits_on.free_mm or ()
+                yield Finding("boss-weld", run_id, index, names=(mark.name, mark.sits_on.what), figures=free, at=at)
 
 
 def _by_a_mitre(pieces: Sequence[CutPiece], k: int) -> bool:

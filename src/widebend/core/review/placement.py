@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import combinations
 
 import numpy as np
@@ -122,38 +122,28 @@ def _sensor(design: Design, system: System, seat: Seat, things: Around) -> Itera
     level = max(float(p.middle[2]) for p in seat.run.pieces) - lowest < LOWEST_MM
     if not level and seat.at.point[2] < lowest + LOWEST_MM:
         yield Finding("boss-lowest", run, index, names=(name,), at=where)
-    yield from _sensor_room(seat, rules, things, name)
-    yield from _sensor_beside(system, seat, rules, name)
+    yield from _sensor_room(system, seat, rules, things, name)
     yield from _sensor_order(design, seat, name)
 
 
-def _sensor_room(seat: Seat, rules: Rules, things: Around, name: str) -> Iterator[Finding]:
-    room = float(seat.boss.stands_mm or rules.sensor_room_mm)
-    foot = seat.at.point + seat.out * (seat.piece.tube.od_mm / 2)
-    row = straight_row(foot, seat.out, room, SENSOR_RADIUS_MM, open_ends=2)
-    if things.obstacles:
-        least = tube_gaps(row[None], bare(things), 0.0)[0][:, 0]
-        j = int(least.argmin())
-        if least[j] < 0:
-            thing = things.obstacles[j].thing
-            yield Finding("sensor-room", seat.run.run.id, seat.piece.index, thing=thing.id, thing_name=thing.name,
-                          names=(name,), needed_mm=room, at=point(foot + seat.out * room / 2))  # fmt: skip
-
-
-def _sensor_beside(system: System, seat: Seat, rules: Rules, name: str) -> Iterator[Finding]:
-    """A sensor that has no room beside another run's pipe."""
+def _sensor_room(system: System, seat: Seat, rules: Rules, things: Around, name: str) -> Iterator[Finding]:
+    """A sensor whose plug and spanner have no room: beside a thing, or beside another run's pipe."""
     room = float(seat.boss.stands_mm or rules.sensor_room_mm)
     foot = seat.at.point + seat.out * (seat.piece.tube.od_mm / 2)
     row = straight_row(foot, seat.out, room, SENSOR_RADIUS_MM, open_ends=2)[None]
+    said = Finding("sensor-room", seat.run.run.id, seat.piece.index, names=(name,), needed_mm=room,
+                   at=point(foot + seat.out * room / 2))  # fmt: skip
+    if things.obstacles:
+        least = tube_gaps(row, bare(things), 0.0)[0][:, 0]
+        j = int(least.argmin())
+        if least[j] < 0:
+            yield replace(said, thing=things.obstacles[j].thing.id, thing_name=things.obstacles[j].thing.name)
     for laid, tubes in zip(system.runs, system.tubes, strict=True):
-        if laid is seat.run or not len(tubes.rows):
-            continue
-        none = np.zeros((0, 4))
-        gap, *_ = least_between(row, np.zeros(1), tubes.rows, np.zeros(len(tubes.rows)), none, -1.0, 0.0)
-        if gap < 0:
-            run = laid.run
-            yield Finding("sensor-room", seat.run.run.id, seat.piece.index, thing_name=f"{run.name or run.id} pipe",
-                          names=(name,), needed_mm=room, at=point(foot + seat.out * room / 2))  # fmt: skip
+        if laid is not seat.run and len(tubes.rows):
+            none = np.zeros((0, 4))
+            gap, *_ = least_between(row, np.zeros(1), tubes.rows, np.zeros(len(tubes.rows)), none, -1.0, 0.0)
+            if gap < 0:
+                yield replace(said, thing_name=f"{laid.run.name or laid.run.id} pipe")
 
 
 def _sensor_order(design: Design, seat: Seat, name: str) -> Iterator[Finding]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from ..cutting import falls_on
 from ..laying import LOW_LINES, LaidPiece
 from ..records import Bend, Design, InLine, Leg, Mitre, Pie, Piece
 from ..review import Finding
@@ -188,7 +189,7 @@ def _rule_words(finding: Finding, who: str, thing: str, unit: str) -> str:
         "throat": lambda: (
             f"{who}: its slices are {figure} long at the throat, {wanted} wanted: a larger radius, or fewer slices."
         ),
-        "boss-weld": lambda: f"{who}: {first}.",
+        "boss-weld": lambda: f"{who}: {_sits(finding, unit)}.",
         "long-section": lambda: (
             f"{who} and what is welded to it is {figure} long in one, more than {wanted}: a joint would make it handy."
         ),
@@ -201,7 +202,12 @@ def say_making(finding: Finding, unit: str = "mm") -> str:
     has, wants = format_length(finding.gap_mm or 0.0, unit), format_length(finding.needed_mm or 0.0, unit)
     if finding.code == "ring":
         return f"a ring of {has}, {wants} to hold and weld"
-    return f"slices {has} long at the throat, {wants} wanted" if finding.code == "throat" else _name(finding, 0)
+    return f"slices {has} long at the throat, {wants} wanted" if finding.code == "throat" else _sits(finding, unit)
+
+
+def _sits(finding: Finding, unit: str) -> str:
+    """What a boss or a branch falls on."""
+    return falls_on(_name(finding, 0), _name(finding, 1), finding.figures, unit)
 
 
 def _name(finding: Finding, k: int) -> str:

@@ -88,8 +88,9 @@ def fixed_words(mark: FixedMark, unit: str) -> str:
     place = f"{format_length(mark.along_mm, unit)} from the engine end"
     round_it = f"{format_length(mark.roll.tape_mm, unit)} {mark.roll.way} of the line" if mark.roll.tape_mm else (
         "on the line")  # fmt: skip
+    wrong = f". {mark.wrong(unit)}" if mark.sits_on else ""
     hole = f"hole {format_length(mark.hole_mm, unit)}" if mark.kind == "boss" else "hole by its template"
-    return f"{mark.name}: {place}, {round_it}, {hole}{f'. {mark.problem}' if mark.problem else ''}"
+    return f"{mark.name}: {place}, {round_it}, {hole}{wrong}"
 
 
 def _askew_note(cut: CutPiece, unit: str) -> str:

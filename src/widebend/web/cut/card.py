@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 from uuid import UUID, uuid4
@@ -14,7 +14,7 @@ from ...core.cutting import LEAST_ASKEW_DEG, MATERIAL_NAMES, WENT_WRONG, CutPiec
 from ...core.errors import InputError, MissingError
 from ...core.records import Design, Rules
 from ...core.units import format_length, parse_length, parse_number
-from ...formats.papers.cut_rows import fixed_words, row
+from ...formats.papers.cut_rows import row
 from ...formats.photo_files import read_photo
 from ...store import files, ticks
 from ..drawing.piece_picture import PiecePicture
@@ -146,11 +146,15 @@ def _card(design: Design, cut: CutPiece, hand: str) -> Card:
 
 
 def _fixed(cut: CutPiece) -> list[tuple[str, str, str]]:
-    """Each boss or branch on a piece: where it goes on the bench, and what it sits on where that cannot be."""
+    """Each boss or branch on a piece: from its engine end, and round from the line; what it falls on where it cannot
+    sit there.
+    """
     figures = []
     for mark in cut.fixed:
-        _, _, place = fixed_words(replace(mark, problem=""), g.unit).partition(": ")
-        figures.append((mark.name, place, mark.problem or "looking toward the engine end"))
+        along, round_it = (format_length(mm, g.unit, suffix=False) for mm in (mark.along_mm, mark.roll.tape_mm))
+        label = f"{mark.name}: from the engine end / {mark.roll.way}"
+        hole = f"hole {format_length(mark.hole_mm, g.unit)}, " if mark.kind == "boss" else "hole by its template, "
+        figures.append((label, f"{along} / {round_it}", mark.wrong(g.unit) or f"{hole}looking toward the engine end"))
     return figures
 
 
