@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -11,8 +12,10 @@ from ..core.closing import Answer, Change, Ways
 from ..core.editing import last_tube
 from ..core.laying import lay_pieces
 from ..core.records import Design, Piece
+from ..core.review import Finding
 from ..core.routing import Made, Proposal, Proposals, Side, ready
 
+FINDINGS: TypeAdapter[tuple[Finding, ...]] = TypeAdapter(tuple[Finding, ...])
 PIECES: TypeAdapter[tuple[Piece, ...]] = TypeAdapter(tuple[Piece, ...])
 
 
@@ -42,8 +45,16 @@ def _data(p: Proposal) -> dict[str, Any]:
         "pieces": PIECES.dump_python(p.pieces, mode="json"), "margin": p.worst_margin_mm, "thing": p.worst_thing,
         "state": p.worst_state, "goes": p.goes, "sides": [[s.side, s.thing, s.name] for s in p.sides],
         "buried": p.buried, "price": p.price, "lacks": [list(item) for item in p.lacks],
-        "made": [p.made.joints, p.made.weld_mm] if p.made else None,
+        "own": p.own_spare_mm,
+        "made": [p.made.joints, p.made.weld_mm, FINDINGS.dump_python(p.made.cannot, mode="json")] if p.made else None,
     }  # fmt: skip
+
+
+def _made(data: Sequence[Any] | None) -> Made | None:
+    if not data:
+        return None
+    joints, weld_mm, *cannot = data
+    return Made(int(joints), float(weld_mm), FINDINGS.validate_python(cannot[0]) if cannot else ())
 
 
 def read_proposals(data: dict[str, Any], design: Design, run_id: str) -> Proposals:
@@ -60,7 +71,7 @@ def read_proposals(data: dict[str, Any], design: Design, run_id: str) -> Proposa
         lacks = tuple((str(name), float(mm)) for name, mm in p["lacks"])
         return Proposal(answer, pieces, lay_pieces(start, pieces, design, tube), p["margin"], p["thing"], p["state"],
                         p["goes"], sides, p["buried"], p["price"], lacks,
-                        Made(*p["made"]) if p.get("made") else None)  # fmt: skip
+                        p.get("own", 0.0), _made(p.get("made")))  # fmt: skip
 
     changes = tuple(
         Change(c["words"], Ways(tuple(c["clr"]), tuple(c["angles"]), c["free"], c["shortest"]), c["shift"])

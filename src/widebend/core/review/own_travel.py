@@ -95,7 +95,7 @@ def _between_pipes(
             whose = "its own pipe" if one is two else two.name
             said = finding_of(
                 best, wanted, f"{whose} at piece {other + 1}", point(place_on(one.rows[row], float(where[0]), place)),
-                one.run.run.id, int(one.piece[row]), "", two.run.run.id, theirs.name, place.name,
+                one.run.run.id, int(one.piece[row]), "", two.run.run.id, theirs.name, place.name, other,
             )  # fmt: skip
         if said is not None:
             yield said

@@ -13,12 +13,23 @@ from ..flow import as_straight_mm
 from ..heat import obstacles_of
 from ..laying import LaidPiece, LaidRun, behind, lay_pieces, lay_run, system_of, tube_segments
 from ..records import Design, Leg, Mitre, Part, Piece, Rules, Run, Tube
-from ..review import CLOSES_DEG, CLOSES_MM, Finding, Worst, list_findings, worst_over
+from ..review import (
+    CLOSES_DEG,
+    CLOSES_MM,
+    NOT_WORTH_SAYING_MM,
+    Finding,
+    Worst,
+    gap_finding,
+    list_findings,
+    review,
+    worst_over,
+)
 from ..space import Pose, Vector
 from ..units import Length
 from .remedy import ways_of
 
 MOST_SHOWN = 8
+ITSELF = "pipe itself"
 
 
 @dataclass(frozen=True)
@@ -48,7 +59,8 @@ class Proposal:
     """One checked way to close a run. `worst_margin_mm` is capped at what is worth saying.
 
     `sides`: which side of what it passes; `buried`: how many of its joints a hand and a torch cannot reach from half of
-    all sides; `lacks`: the things it comes too near to, and by how much [mm], worst first.
+    all sides; `lacks`: the things it comes too near to, and by how much [mm], worst first; `own_spare_mm`: what it
+    keeps over the wanted gap from the system itself, 0 at most.
     """
 
     answer: Answer
@@ -62,6 +74,7 @@ class Proposal:
     buried: int = 0
     price: float | None = None
     lacks: tuple[tuple[str, float], ...] = ()
+    own_spare_mm: float = 0.0
     made: Made | None = None  # none before it is looked at: `as_made`
 
     @property
@@ -181,7 +194,10 @@ def _ranked(design: Design, laid: LaidRun, kept: int, start: Pose, answers: list
     for proposal in proposals:
         if sum(p.bends == proposal.bends for p in shown) < 4 and not _much_alike(proposal, shown):
             shown.append(proposal)
-    made = [as_made(design, run.id, kept, None, proposal) for proposal in shown[:MOST_SHOWN]]
+    made = [
+        as_reviewed(design, run.id, kept, None, as_made(design, run.id, kept, None, proposal))
+        for proposal in shown[:MOST_SHOWN]
+    ]
     return tuple(sorted(made, key=lambda p: (not p.keeps_gaps, len(p.cannot))))
 
 
@@ -214,9 +230,58 @@ def as_made(design: Design, run_id: str, kept: int, until: int | None, proposal:
     if laid is None:
         return proposal
     cuts = cut_list(changed, laid)
-    new = range(kept, len(laid.pieces) if until is None else kept + len(proposal.pieces))
+    new = _its_pieces(design, changed, run_id, kept, until)
     cannot = tuple(f for f in list_findings(run_id, cuts, design.settings.rules) if f.piece in new)
     return replace(proposal, made=Made(cuts.joints, cuts.weld_mm, cannot))
+
+
+def as_reviewed(design: Design, run_id: str, kept: int, until: int | None, proposal: Proposal) -> Proposal:
+    """A proposal with what the review says of its pieces once it is taken: the least that they leave over every gap,
+    to what, and what they lack.
+    """
+    changed = take_answer(design, run_id, kept, proposal.pieces, until)
+    after, new = review(changed), _its_pieces(design, changed, run_id, kept, until)
+    leaves: list[tuple[float, str, str]] = []
+    for gap in after.gaps:
+        found = gap_finding(gap)
+        if gap.run == run_id and gap.piece in new and not (gap.together and (not found or found.code == "together")):
+            states = ", pipe ".join(s for s in (gap.obstacle.state, gap.position) if s)
+            leaves.append((gap.margin_mm, gap.obstacle.thing.name, states))
+    own = [(f.margin_mm or 0.0, ITSELF if f.thing == run_id == f.run else f.thing_name, f.position)
+           for f in after.findings if _is_own(changed, f) and _is_of(f, run_id, new)]  # fmt: skip
+    margin, name, state = min((*leaves, *own), default=(NOT_WORTH_SAYING_MM, "", ""))
+    if margin >= NOT_WORTH_SAYING_MM:
+        margin, name, state = NOT_WORTH_SAYING_MM, "", ""
+    lacks: dict[str, float] = {}
+    for short, thing, _ in (*leaves, *own):
+        if short < -1e-6:
+            lacks[thing] = max(lacks.get(thing, 0.0), -short)
+    return replace(
+        proposal, worst_margin_mm=margin, worst_thing=name, worst_state=state,
+        lacks=tuple(sorted(lacks.items(), key=lambda item: -item[1])),
+        own_spare_mm=min((spare for spare, _, _ in own), default=0.0),
+    )  # fmt: skip
+
+
+def _its_pieces(design: Design, changed: Design, run_id: str, kept: int, until: int | None) -> range:
+    """Which pieces of a run an answer put in; the last that was kept is one of them where it was made longer."""
+    before, after = design.run(run_id), changed.run(run_id)
+    assert before is not None and after is not None  # it was just taken
+    grew = bool(kept) and len(after.pieces) >= kept and after.pieces[kept - 1] != before.pieces[kept - 1]
+    behind = 0 if until is None else len(before.pieces) - until
+    return range(kept - grew, len(after.pieces) - behind)
+
+
+def _is_own(design: Design, finding: Finding) -> bool:
+    """Whether a finding is about the system against itself."""
+    return finding.code in ("own", "touches") and (
+        design.run(finding.thing) is not None or design.part(finding.thing) is not None
+    )
+
+
+def _is_of(finding: Finding, run_id: str, pieces: range) -> bool:
+    one = finding.run == run_id and finding.piece in pieces
+    return one or (finding.thing == run_id and finding.thing_piece in pieces)
 
 
 def makeable(pieces: Sequence[Piece], rules: Rules) -> tuple[Piece, ...]:

@@ -40,16 +40,15 @@ from ..review import (
     segments_apart,
     shut_sides,
     solid_of,
-    tube_gaps,
     worst_over,
 )
 from ..space import Pose, Vector
 from .names import how_it_goes, shut, sides_of
-from .proposals import Proposal, makeable, named, ready
+from .proposals import ITSELF, Proposal, as_reviewed, makeable, named, ready
 from .remedy import ways_of
 from .wishes import Wish, span_of, vias_of
 
-ITSELF = "pipe itself"
+EXTRA_MM = 0.3  # over what was lacking in another position
 BAR_MM = 20.0  # a bend as bars of this length lies 0.5 mm off its arc at CLR 95: less than is kept besides
 
 
@@ -59,7 +58,8 @@ class Asked:
 
     `others` are the other runs' segments (n, 14), but for what is near a part that both runs touch; `own` those and
     what else of the system is in the way, as solids. `more` (one for each thing in `around`) is kept besides what is
-    needed [mm]; `pie_clr` is the radius of bends that may be made of slices, 0 for none. `pulse`: see `Task`.
+    needed [mm], `own_more` besides what is wanted from the system itself; `pie_clr` is the radius of bends that may be
+    made of slices, 0 for none. `pulse`: see `Task`.
     """
 
     design: Design
@@ -79,6 +79,7 @@ class Asked:
     others: tuple[Vector, ...]
     vias: Vector
     more: Vector
+    own_more: float = 0.0
     pie_clr: float = 0.0
     pulse: Callable[[], None] = lambda: None
 
@@ -89,7 +90,8 @@ class Asked:
         ways = replace(self.ways, clr_mm=clrs)
         task = task_of(self.start, self.aim, float(self.tube.od_mm), ways, things, vias=self.vias)
         radius = float(self.tube.od_mm) / 2
-        task = _with_solids(task, self.own, radius + float(self.design.settings.rules.own_gap_mm))
+        own_gap = float(self.design.settings.rules.own_gap_mm) + self.own_more
+        task = _with_solids(task, self.own, radius + own_gap)
         task = _with_solids(task, shut(self.wish.avoid, self.around, self.design.survey.windows), radius)
         return replace(task, pulse=self.pulse)
 
@@ -110,6 +112,20 @@ class Asked:
         """An answer laid and checked over every position."""
         return self.checked(answer, self.pieces(answer))
 
+    def reviewed(self, proposal: Proposal) -> Proposal:
+        """A proposal that keeps its gaps, held against the review of the design that it makes."""
+        if not proposal.keeps_gaps:
+            return proposal
+        return as_reviewed(self.design, self.run.id, self.first, self.until, proposal)
+
+    def further_off(self, proposals: Sequence[Proposal]) -> Asked:
+        """The same with what the best of some proposals lacks of each thing kept besides, and a little."""
+        best = max(proposals, key=lambda p: p.worst_margin_mm)
+        lacks = dict(best.lacks)
+        more = [lacks[o.thing.name] + EXTRA_MM if o.thing.name in lacks else 0.0 for o in self.around]
+        own = max(0.0, -best.own_spare_mm)
+        return replace(self, more=self.more + more, own_more=self.own_more + (own + EXTRA_MM if own else 0.0))
+
     def pieces(self, answer: Answer) -> tuple[Piece, ...]:
         """An answer's pieces; bends of the slices' radius are made of slices."""
         turn = self.design.settings.rules.pie_turn_deg
@@ -125,14 +141,14 @@ class Asked:
         rows = tube_segments(LaidRun(self.run, self.start, here, None)).rows
         worst = worst_over(rows, self.mover, self.around, self.positions)
         name, state = named(worst)
-        margin, lacks = worst.margin_mm, self._lacks(rows)
+        margin, lacks = worst.margin_mm, self._lacks(rows) if worst.margin_mm < 0.0 else ()
         sides = sides_of(here, self.around, self.design.survey.windows)
         own = self._own_spare(here, rows)
         if own < min(margin, 0.0):
             margin, name, state, lacks = own, ITSELF, "", ((ITSELF, -own), *lacks)
         return Proposal(
             answer, tuple(pieces), here, margin, name, state, how_it_goes(sides), sides,
-            self._buried(here), price_of(here, self.design.settings.prices), lacks,
+            self._buried(here), price_of(here, self.design.settings.prices), lacks, own,
         )  # fmt: skip
 
     def _own_spare(self, here: Sequence[LaidPiece], rows: Vector) -> float:
@@ -155,17 +171,14 @@ class Asked:
         return sum(shut_sides(at, float(self.tube.od_mm) / 2, room, things)[0] > BURIED_SIDES for at in ends)
 
     def _lacks(self, rows: Vector) -> tuple[tuple[str, float], ...]:
-        """The things that pipe comes too near to in any position, and by how much [mm], worst first."""
-        things = against(self.around, self.mover).apart
-        if not len(rows) or not things.obstacles:
-            return ()
-        lacks: dict[str, float] = {}
-        for position in self.positions:
-            gaps, _ = tube_gaps(position.rows(rows), things, 0.0)
-            for obstacle, short in zip(things.obstacles, things.needed - gaps.min(axis=1), strict=True):
-                if short > 1e-6:
-                    lacks[obstacle.thing.name] = max(lacks.get(obstacle.thing.name, 0.0), float(short))
-        return tuple(sorted(lacks.items(), key=lambda item: -item[1]))
+        """The things that pipe comes too near to anywhere on its way, and by how much [mm], worst first."""
+        by_name: dict[str, list[Obstacle]] = {}
+        for obstacle in self.around:
+            by_name.setdefault(obstacle.thing.name, []).append(obstacle)
+        shorts = [
+            (name, -worst_over(rows, self.mover, some, self.positions).margin_mm) for name, some in by_name.items()
+        ]
+        return tuple(sorted(((name, short) for name, short in shorts if short > 1e-6), key=lambda item: -item[1]))
 
 
 def asked_of(design: Design, run_id: str, wish: Wish) -> Asked:

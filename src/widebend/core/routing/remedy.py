@@ -10,9 +10,9 @@ from ..closing import Ways, close
 from ..editing import CARRY, HOLD, changed_pieces, kept_pieces, take_answer, with_pieces
 from ..errors import EditError
 from ..heat import obstacles_of
-from ..laying import LaidRun, lay_pieces, lay_run, run_start, tube_segments
+from ..laying import REST, LaidRun, lay_pieces, lay_run, run_start, tube_segments
 from ..records import Bend, Design, Leg, Piece, Run, Settings
-from ..review import Finding, Review, packed, review, worst_margin
+from ..review import Finding, Review, review, worst_over
 from ..space import Pose
 from ..units import format_angle, format_length
 
@@ -62,7 +62,7 @@ def _remedy(design: Design, before: Review, finding: Finding, unit: str, tries: 
     if finding.code == "short":
         return _lengthen(design, before, finding, run, unit)
     tried = islice(_shifts(design, run, finding.piece, unit), tries)
-    is_clear = _clear_of(design, run, finding)
+    is_clear = _clear_of(design, run, finding, before)
     clear = islice(((words, pieces) for words, pieces in tried if is_clear(pieces)), MOST_REVIEWS)
     made = (Remedy(words, f"remedy: {words}", with_pieces(design, run, pieces)) for words, pieces in clear)
     return next((remedy for remedy in made if _mends(before, remedy.design)), None)
@@ -79,18 +79,23 @@ def _mends(before: Review, changed: Design) -> bool:
     return sum(f.code == "misses" for f in after.findings) <= missed
 
 
-def _clear_of(design: Design, run: Run, finding: Finding) -> Callable[[Sequence[Piece]], bool]:
-    """A quick look before everything is reviewed: whether pieces of the run keep their gap to the one thing."""
+def _clear_of(
+    design: Design, run: Run, finding: Finding, before: Review
+) -> Callable[[Sequence[Piece]], bool]:  # fmt: skip
+    """A quick look before everything is reviewed: whether pieces of the run keep their gap to the one thing, as what
+    the finding is about moves.
+    """
     things = [o for o in obstacles_of(design) if o.thing.id == finding.thing]
-    around = packed(things)
+    mover = before.mover_of(finding)
+    places = before.positions.get(mover, (REST,))
     start = run_start(design, run)
 
     def is_clear(pieces: Sequence[Piece]) -> bool:
         if start is None:
             return True
         laid = lay_pieces(start, pieces, design, run.tube)
-        margin, _ = worst_margin(tube_segments(LaidRun(run, start, laid, None)).rows, around, 0.0)
-        return margin >= -1e-6
+        rows = tube_segments(LaidRun(run, start, laid, None)).rows
+        return worst_over(rows, mover, things, places).margin_mm >= -1e-6
 
     return is_clear
 

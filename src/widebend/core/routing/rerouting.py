@@ -16,9 +16,9 @@ from ..records import Bend, Design, Leg
 from ..review import review
 from ..space import Vector
 from .names import THROUGH
-from .proposals import Proposal, Proposals, as_made
+from .proposals import Proposal, Proposals, as_made, as_reviewed
 from .question import Asked, asked_of
-from .searching import AGAIN, DEAR, Pulse, Tell, Told, lacking, say_nothing, with_set_angles
+from .searching import AGAIN, DEAR, Pulse, Tell, Told, say_nothing, with_set_angles
 from .wishes import Wish
 
 MOST_DRAWN_DEG = 150.0  # beyond it a bend is taken as two halves: its tangents meet too far off
@@ -40,7 +40,7 @@ def improve(design: Design, run_id: str, wish: Wish) -> Proposals:
         better = [p for p in proposals if p.keeps_gaps and _is_better(p, drawn)]
         if better or not proposals or any(p.keeps_gaps for p in proposals):
             break
-        asked = replace(asked, more=asked.more + lacking(asked, proposals))  # too near as it moves: kept further off
+        asked = asked.further_off(proposals)  # too near as it moves
     if not better:
         what = "better" if drawn.keeps_gaps else "that keeps every gap"
         raise EditError(f"nothing {what} was found that goes the same way from here on: "
@@ -59,7 +59,7 @@ def _polished_as_it_goes(asked: Asked, way: Way) -> list[Proposal]:
         ways += [w for w in (fewer(task, w) for w in ways[-1:]) if w]
     ways += all_polished(task, [(w.points, w.radii) for w in ways], FINE)
     same = [w for w in ways if w.spare_mm >= 0 and apart(w, start) < SAME_WAY_MM]
-    return [asked.proposal(a) for a in _as_answers(task, same, asked)]
+    return [asked.reviewed(asked.proposal(a)) for a in _as_answers(task, same, asked)]
 
 
 def _goes_alike(new: Proposal, drawn: Proposal) -> bool:
@@ -107,7 +107,10 @@ def _drawn(asked: Asked) -> tuple[Proposal, Way]:
             points.append(corner)
             radii.append(clr)
     steps = np.array([_step(p) for p in pieces])
-    drawn = asked.checked(Answer(_alternating(steps), from_set=_all_of_set(asked, pieces)), [p.piece for p in pieces])
+    answer = Answer(_alternating(steps), from_set=_all_of_set(asked, pieces))
+    drawn = as_reviewed(
+        asked.design, asked.run.id, asked.first, asked.until, asked.checked(answer, [p.piece for p in pieces])
+    )
     return drawn, Way(np.array([*points, asked.aim.point]), np.array(radii), drawn.answer.cost, drawn.worst_margin_mm)
 
 
@@ -170,7 +173,8 @@ def mend(design: Design, run_id: str, wish: Wish, tell: Tell = say_nothing) -> P
             continue
         task = replace(asked, pulse=heard.again).task()
         ways = [w for w in find(task) if w.spare_mm >= 0][:1]
-        good = [p for p in (asked.proposal(a) for a in _as_answers(task, ways, asked)) if p.keeps_gaps]
+        checked = [asked.reviewed(asked.proposal(a)) for a in _as_answers(task, ways, asked)]
+        good = [p for p in checked if p.keeps_gaps]
         if good:
             made = tuple(as_made(design, run_id, first, asked.until, p) for p in good[:MOST_MENDED])
             found.append(Proposals(first, made, until=asked.until))

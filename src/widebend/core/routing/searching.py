@@ -9,11 +9,8 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import NamedTuple
 
-import numpy as np
-
 from ..closing import Answer
 from ..pathfinding import ATTEMPTS, MISFITS_BELOW, Snapped, Task, Way, distinct, find, pieces_of, snapped
-from ..space import Vector
 from .proposals import Proposal, Proposals
 from .question import Asked
 
@@ -23,7 +20,6 @@ MOST_FROM_SET = 3  # ways that get angles from the set when there is time
 ALIKE_MM = 60.0  # ways of one name that are nowhere further apart are one
 LEAST_TRIES, MOST_TRIES, AGREEING = 4, 8, 2  # searches when there is time; so many at the best are enough
 AGREE = 0.01  # costs this near to each other are the same: well within what a bench can make of them
-EXTRA_MM = 0.3  # over what was lacking in another position
 
 
 @dataclass(frozen=True)
@@ -76,7 +72,7 @@ def again(asked: Asked, *, all_round: bool = False, attempts: int = ATTEMPTS, te
 
 def goes(asked: Asked) -> bool:
     """Whether there is a way that keeps its gaps in every position."""
-    return any(p.keeps_gaps for p in _kept_off(asked).proposals)
+    return any(p.keeps_gaps for p in _kept_off(asked, is_trial=True).proposals)
 
 
 class _KeptOff(NamedTuple):
@@ -86,17 +82,22 @@ class _KeptOff(NamedTuple):
     tries: tuple[float, ...]
 
 
-def _kept_off(asked: Asked, attempts: int = ATTEMPTS, tell: Tell | None = None) -> _KeptOff:
-    """Answers checked; what came too near as the pipe moves is kept further off, and looked for again."""
+def _kept_off(
+    asked: Asked, attempts: int = ATTEMPTS, tell: Tell | None = None, *, is_trial: bool = False
+) -> _KeptOff:  # fmt: skip
+    """Answers checked; what came too near as the pipe moves is kept further off, and looked for again. A trial asks of
+    what is not in the design, and is not held against its review.
+    """
     for _ in range(AGAIN):
         task = asked.task()
         sure = tell is not None and asked.wish.thorough
         found, tries = _until_sure(task, attempts, tell or say_nothing) if sure else _once(task, attempts)
         ways = _distinct(found)
         proposals = [asked.proposal(pieces_of(task, way)) for way in ways]
+        proposals = proposals if is_trial else [asked.reviewed(p) for p in proposals]
         if all(w.spare_mm < 0 for w in found) or any(p.keeps_gaps for p in proposals):
             break
-        asked = replace(asked, more=asked.more + lacking(asked, proposals))
+        asked = asked.further_off(proposals)
     return _KeptOff(asked, ways, proposals, tries)
 
 
@@ -152,21 +153,11 @@ def _from_set(asked: Asked, ways: Sequence[Way], all_round: bool) -> Iterator[Pr
             set_angles = snapped(task, way, here.ways.angles_deg, thorough=all_round and way is ways[0])
             if set_angles is None:
                 break
-            proposal = here.proposal(with_set_angles(task, set_angles))
+            proposal = here.reviewed(here.proposal(with_set_angles(task, set_angles)))
             if proposal.keeps_gaps:
                 yield proposal
                 break
-            lacks = lacking(here, [proposal])
-            if not lacks.any():  # too near itself: no thing can be kept further off
-                break
-            here = replace(here, more=here.more + lacks)
-
-
-def lacking(asked: Asked, proposals: Sequence[Proposal]) -> Vector:
-    """What the best of them lacks of each thing, and a little [mm]."""
-    best = max(proposals, key=lambda p: p.worst_margin_mm)
-    lacks = dict(best.lacks)
-    return np.array([lacks[o.thing.name] + EXTRA_MM if o.thing.name in lacks else 0.0 for o in asked.around])
+            here = here.further_off([proposal])
 
 
 def with_set_angles(task: Task, found: Snapped) -> Answer:
