@@ -24,6 +24,7 @@ from bench.photos import bench_photos
 from bench.random_edits import bench_edits
 from bench.routes import bench_random_routes, bench_routes
 from bench.timing import median_ms
+from bench.travels import bench_travels
 from bench.twin_system import twin_design
 from bench.underbody import bench_tapes, bench_underbody
 from widebend.core.closing import Ways, close
@@ -136,6 +137,7 @@ BENCHES = {
     "underbody": bench_underbody,
     "tapes": bench_tapes,
     "mixed": bench_mixed,
+    "travels": bench_travels,
     "cuts": bench_cuts,
     "edit": bench_edit,
     "edits": bench_edits,

@@ -1,16 +1,20 @@
 """Trying sections out: scenes whose answer is plain by inspection, and every step of an answer checked on its own."""
 
 import json
+import math
 
 import numpy as np
 import pytest
+from scipy.spatial.transform import Rotation
 
+from widebend.core.geometry import capsule_row, met_between, rows_of, straight_row, tube_gap
 from widebend.core.hardware import shelf
 from widebend.core.laying import obstacles, system_of
 from widebend.core.records import Design, Extrusion, Joint, Leg, Part, Placed, Run, Survey, Thing, Tube
 from widebend.core.removal import WayOut, deepest_mm, order_out, out_or_helped, way_out
 from widebend.core.removal.taking_out import section_rows
 from widebend.core.review import packed, review, sections, worst_margin
+from widebend.core.space import unit
 from widebend.core.units import Length
 from widebend.demo.examples import bar, block
 from widebend.formats.ways_out_json import read_way_out, way_out_data
@@ -120,6 +124,35 @@ def test_a_section_too_big_for_its_ring_at_both_ends_is_trapped() -> None:
     read = read_way_out(json.loads(json.dumps(way_out_data(freed, [section]))), [section])
     assert (read.moves, read.hit) == (freed.moves, freed.hit)
     assert all(np.array_equal(a.turn, b.turn) for a, b in zip(read.places, freed.places, strict=True))
+
+
+@pytest.mark.parametrize("seed", range(40))
+def test_nothing_thin_is_passed_on_a_slide_or_a_turn(seed: int) -> None:
+    """A wire of 3 mm beside a bent pipe that goes a way: met, or clear by less than the bound, as 400 looks say."""
+    rng = np.random.default_rng(seed)
+    rows = rows_of([straight_row(np.zeros(3), np.array([1.0, 0, 0]), 300.0, 25.0, 1),
+                    straight_row(np.array([300.0, 0, 0]), np.array([0.8, 0.6, 0]), 250.0, 25.0, 2)])  # fmt: skip
+    axis, slide = unit(rng.normal(size=3)), rng.normal(size=3) * 200.0 * (seed % 2)
+    angle, about = math.radians(rng.uniform(5, 24)), rng.uniform(-100, 400, 3)
+    sweep = np.array([*about, *axis, angle, *slide, *np.eye(3).ravel(), 0, 0, 0])
+
+    def moved(t: float) -> np.ndarray:
+        turn = Rotation.from_rotvec(t * angle * axis).as_matrix()
+        out = rows.copy()
+        out[:, 3:6] = about + (rows[:, 3:6] - about) @ turn.T + t * slide
+        out[:, 6:9], out[:, 9:12] = rows[:, 6:9] @ turn.T, rows[:, 9:12] @ turn.T
+        return out
+
+    said = [0, 0]
+    for _ in range(60):
+        middle, way = rng.uniform((-100, -200, -200), (600, 300, 200)), unit(rng.normal(size=3)) * 150.0
+        wire = capsule_row(middle - way, middle + way, 1.5)
+        least = min(float(tube_gap(moved(t), wire, 1e6)) for t in np.linspace(0, 1, 201))
+        met = met_between(rows, np.array([0, 2]), wire[None], np.array([0.5]), sweep, 0.0, 1.0) >= 0
+        said[met] += 1
+        assert met if least < 0.05 else True, least
+        assert not met if least > 2.5 else True, least  # the samples lie less than 2 mm apart
+    assert all(said)
 
 
 def test_a_section_over_one_thing_and_under_another_is_a_finding() -> None:

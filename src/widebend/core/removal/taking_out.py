@@ -2,8 +2,8 @@
 
 The section is a rigid set of tubes and bodies. From where it is it is slid along and turned about the vehicle's axes
 as far as it goes free, the most promising place first (how much lower it got for how much moving); never through a
-thing. Slides are checked every 20 mm and turns every 4 deg: a blade thinner than that could be jumped. That no way is
-found is no proof; what was hit most is said. Scans are not looked at.
+thing, however thin: the whole of every slide and turn is checked. That no way is found is no proof; what was hit most
+is said. Scans are not looked at.
 """
 
 from __future__ import annotations
@@ -20,24 +20,22 @@ import numpy as np
 from ..geometry import (
     WIDTH,
     chords,
-    first_hit,
-    free_steps,
     highest,
     lowest,
+    met_between,
     rotation_about,
     rows_of,
     solid_rows,
-    straight_row,
-    tube_gap,
+    standing_gaps,
 )
-from ..laying import ENGINE_GROUP, Obstacle, PartBody, Position, System, obstacles, spaced
+from ..laying import ENGINE_GROUP, Obstacle, Position, System, body_rods, obstacles, spaced
 from ..records import Capsule, Design, HalfSpace, Rock
 from ..review import Section, bodies_of, packed, sections, solid_of
 from ..space import Vector
 from ..survey import bounds
 from ..units import Length
 
-STEP_MM, STEP_DEG = 20.0, 4.0
+STEP_MM = 20.0  # it is let down by whole steps
 SLIDES_MM, TURNS_DEG = (20.0, 80.0, 240.0, 480.0), (8.0, 24.0)
 FREE_MM = 1.0  # nearer than this on the way is called touching; what is nearer where it hangs may stay as near
 MOST_TRIED, AT_ONCE = 1500, 150  # places gone on from: in a long search, and while a page waits
@@ -47,6 +45,7 @@ CELL_MM = 30.0
 BELOW_MM = 30.0  # it is out when its highest point is this far below everything it hung among
 MM_A_DEGREE = 4.0  # what a degree of turning counts for against a millimetre of sliding
 TILTS_DEG = (3.0, 6.0, 10.0)
+UP = np.array([0.0, 0.0, 1.0])
 NAMES = ("back", "forward", "to the right", "to the left", "up", "down")
 
 
@@ -82,9 +81,12 @@ class WayOut:
 
 @dataclass(frozen=True)
 class _Rig:
-    """What is moved (rows (n, 14) with their middle), and among what (solids, whose each is, how near it may come)."""
+    """What is moved (rows (n, 14) in chains rows[firsts[c] : firsts[c + 1]], with their middle), and among what
+    (solids, whose each is, how near it may come).
+    """
 
     rows: Vector
+    firsts: Vector
     middle: Vector
     solids: Vector
     owner: Vector
@@ -188,37 +190,32 @@ def deepest_mm(system: System, way: WayOut) -> float:
 
 def section_rows(system: System, section: Section) -> Vector:
     """The tubes of a section as kernel segments (n, 14), and its parts' bodies as rods that together fill them."""
-    rows = [tube.rows[[k for k, i in enumerate(tube.piece) if (run.run.id, int(i)) in section.pieces]]
-            for run, tube in zip(system.runs, system.tubes, strict=True)]  # fmt: skip
-    rods = [rod for body in bodies_of(system, section.parts) for rod in _rods(body)]
-    return np.concatenate([*rows, rows_of(rods)])
+    return np.concatenate([rows_of([]), *_chains(system, section)])
 
 
-def _rods(body: PartBody) -> Iterator[Vector]:
-    r = body.radius_mm
-    for x in _spread(body.half_u, r):
-        for y in _spread(body.half_v, r):
-            at = body.start + x * body.u + y * body.v
-            yield straight_row(at, body.flow, body.length_mm, r, 3)
-
-
-def _spread(half: float, r: float) -> Vector:
-    return np.zeros(1) if half < 1e-9 else np.linspace(-half, half, max(2, math.ceil(2 * half / max(r, 20.0)) + 1))
+def _chains(system: System, section: Section) -> list[Vector]:
+    """The tubes of a section, and the rods of its parts, each as segments that are joined."""
+    tubes = [tube.rows[[k for k, i in enumerate(tube.piece) if (run.run.id, int(i)) in section.pieces]]
+             for run, tube in zip(system.runs, system.tubes, strict=True)]  # fmt: skip
+    rods = [rod[None] for body in bodies_of(system, section.parts) for rod in body_rods(body)]
+    return [chain for chain in (*tubes, *rods) if len(chain)]
 
 
 def _rig(system: System, section: Section, kept: Sequence[Obstacle], others: Sequence[Section]) -> _Rig:
+    chains = _chains(system, section)
     rows = section_rows(system, section)
+    firsts = np.cumsum([0, *(len(chain) for chain in chains)])
     ends = chords(rows)
     things = packed(kept)
     names = [o.thing.name for o in kept]
     theirs = [row for other in others for row in _other_rows(system, other)]
     solids = np.concatenate([things.rows, np.array(theirs).reshape(-1, WIDTH)])
     owner = np.concatenate([things.owner, np.full(len(theirs), len(names))]).astype(int)
-    now = np.array([float(tube_gap(rows, row, FREE_MM)) for row in solids])
+    now = standing_gaps(rows, firsts, solids, FREE_MM)
     boxes = [b for o in kept if (b := bounds(o.thing.shape)) is not None]
     low = min([float(ends[:, 2].min()), *(float(b[0][2]) for b in boxes)]) - BELOW_MM
     middle = (ends.min(axis=0) + ends.max(axis=0)) / 2
-    return _Rig(rows, middle, solids, owner, np.minimum(now, FREE_MM) - 0.5, (*names, "another section"), low)
+    return _Rig(rows, firsts, middle, solids, owner, np.minimum(now, FREE_MM) - 0.5, (*names, "another section"), low)
 
 
 def _other_rows(system: System, other: Section) -> Iterator[Vector]:
@@ -284,8 +281,23 @@ def _fallen(rig: _Rig, state: _State) -> tuple[_State, float]:
     """A state let straight down until something is hit or it is out, and how far it is above being out [mm]."""
     above = _top(rig, state) - rig.floor
     wanted = max(0, math.ceil(above / STEP_MM))
-    steps, _ = _free_steps(rig, state, np.array([0.0, 0.0, -STEP_MM]), wanted)
+    steps = _free_steps(rig, state, wanted) if wanted else 0
     return _State(state.turn, state.shift - [0.0, 0.0, steps * STEP_MM]), above - steps * STEP_MM
+
+
+def _free_steps(rig: _Rig, state: _State, wanted: int) -> int:
+    """How many steps a state can be let straight down: ever longer stretches, and then halves of what is not free."""
+    sweep = _sweep(rig, state, wanted * STEP_MM * -UP)
+    free, stretch = 0, 1
+    while free < wanted:
+        stretch = min(stretch, wanted - free)
+        if _met(rig, sweep, free / wanted, (free + stretch) / wanted) < 0:
+            free, stretch = free + stretch, 2 * stretch
+        elif stretch == 1:
+            break
+        else:
+            stretch //= 2
+    return free
 
 
 def _reached(rig: _Rig, state: _State, hits: Counter[str]) -> Iterator[tuple[Move, _State]]:
@@ -299,34 +311,38 @@ def _reached(rig: _Rig, state: _State, hits: Counter[str]) -> Iterator[tuple[Mov
 def _slid(rig: _Rig, state: _State, axis: int, sign: float, hits: Counter[str]) -> Iterator[tuple[Move, _State]]:
     way = np.zeros(3)
     way[axis] = sign
-    steps, hit = _free_steps(rig, state, way * STEP_MM, round(SLIDES_MM[-1] / STEP_MM))
-    if hit >= 0:
-        hits[rig.names[int(rig.owner[hit])]] += 1
-    for far in SLIDES_MM:
-        if far <= steps * STEP_MM:
-            yield Move(axis, sign * far, turns=False), _State(state.turn, state.shift + way * far)
-
-
-def _free_steps(rig: _Rig, state: _State, step: Vector, most: int) -> tuple[int, int]:
-    steps, hit = free_steps(rig.rows, rig.middle, state.turn, state.shift, step, most, rig.solids, rig.allowed)
-    return int(steps), int(hit)
+    sweep = _sweep(rig, state, way * SLIDES_MM[-1])
+    for far in _gone(rig, sweep, SLIDES_MM, hits):
+        yield Move(axis, sign * far, turns=False), _State(state.turn, state.shift + way * far)
 
 
 def _turned(rig: _Rig, state: _State, axis: int, sign: float, hits: Counter[str]) -> Iterator[tuple[Move, _State]]:
     about = np.eye(3)[axis]
-    for k in range(1, round(TURNS_DEG[-1] / STEP_DEG) + 1):
-        there = _State(rotation_about(about, sign * k * STEP_DEG) @ state.turn, state.shift)
-        if not _free(rig, there, hits):
+    sweep = _sweep(rig, state, np.zeros(3), about, sign * TURNS_DEG[-1])
+    for far in _gone(rig, sweep, TURNS_DEG, hits):
+        there = _State(rotation_about(about, sign * far) @ state.turn, state.shift)
+        yield Move(axis, sign * far, turns=True), there
+
+
+def _gone(rig: _Rig, sweep: Vector, stops: tuple[float, ...], hits: Counter[str]) -> Iterator[float]:
+    """The stops on a sweep, which ends at the last, that are reached free."""
+    for before, stop in itertools.pairwise((0.0, *stops)):
+        met = _met(rig, sweep, before / stops[-1], stop / stops[-1])
+        if met >= 0:
+            hits[rig.names[int(rig.owner[met])]] += 1
             return
-        if k * STEP_DEG in TURNS_DEG:
-            yield Move(axis, sign * k * STEP_DEG, turns=True), there
+        yield stop
 
 
-def _free(rig: _Rig, state: _State, hits: Counter[str]) -> bool:
-    j = int(first_hit(rig.rows, rig.middle, state.turn, state.shift, rig.solids, rig.allowed))
-    if j >= 0:
-        hits[rig.names[int(rig.owner[j])]] += 1
-    return j < 0
+def _met(rig: _Rig, sweep: Vector, start: float, end: float) -> int:
+    return int(met_between(rig.rows, rig.firsts, rig.solids, rig.allowed, sweep, start, end))
+
+
+def _sweep(rig: _Rig, state: _State, slide: Vector, about: Vector = UP, turn_deg: float = 0.0) -> Vector:
+    """A slide [mm] from a state, or a turn through the section's middle, as `sweeping` takes it: (22,)."""
+    here = _position(rig, state)
+    centre = rig.middle + state.shift
+    return np.array([*centre, *about, math.radians(turn_deg), *slide, *here.turn.ravel(), *here.shift])
 
 
 def _position(rig: _Rig, state: _State) -> Position:
