@@ -51,9 +51,10 @@ def test_a_page_does_not_wait_for_ever_where_nothing_is_found(visitor: Visitor, 
     monkeypatch.setattr(ways, "LONGEST_S", 0.0)
     visitor.client.application.testing = False  # else nothing hangs on the clock
     for kind in ("mend", "find"):
-        answer = visitor.client.get(f"{ESTATE}/find?run=r1&keep=none&kind={kind}")
-        assert answer.status_code == 303
-        assert "waiting for a worker" in visitor.get(answer.headers["Location"]).select_one("#progress").text
+        where = f"{ESTATE}/find?run=r1&keep=none&kind={kind}"
+        form = next(f for f in visitor.get(where).select("form") if f.get("action") == f"{ESTATE}/look")
+        assert "load" in form["hx-trigger"], "a worker is asked by the page, by POST: nothing is queued by looking"
+        assert "waiting for a worker" in visitor.get(_begun(visitor, where)).select_one("#progress").text
 
 
 def test_who_may_only_look_puts_nothing_on_the_queue(visitor: Visitor, monkeypatch: MonkeyPatch) -> None:

@@ -31,7 +31,7 @@ from widebend.core.heat import (
 from widebend.core.heat.growth import grown
 from widebend.core.heat.shield import air_w_m_k, passing_w_m2_k, rayleigh, trapped_w_m2_k
 from widebend.core.laying import system_of
-from widebend.core.records import Engine
+from widebend.core.records import Engine, Leg
 from widebend.core.review import review
 from widebend.demo.examples import block
 from widebend.demo.systems import pie_downpipe, twin_x
@@ -239,3 +239,27 @@ def test_what_an_outlet_blows_on_is_named() -> None:
     hit = struck(design.model_copy(update={"survey": survey}), breath)
     assert [(s.thing.name, s.too_hot) for s in hit] == [("trailer tyre", True)]
     assert 120 <= hit[0].behind_mm <= 180
+
+
+@pytest.mark.parametrize(("aside", "up", "above"), [(90.0, 0.0, False), (0.0, 120.0, True), (0.0, -75.0, False)])
+def test_a_heat_gap_is_from_the_skin_of_the_pipe_to_the_thing(aside: float, up: float, above: bool) -> None:
+    """By hand: from the middle of a straight to a face beside, over or under it, less half its outside."""
+    design = twin_x()
+    system = system_of(design)
+    straights = [
+        p for run in system.runs for p in run.pieces if isinstance(p.piece, Leg) and abs(p.inlet.flow[0]) > 0.999
+    ]
+    leg = max(straights, key=lambda p: p.length_mm)
+    off = np.array([0.0, aside, up])
+    face = leg.middle + off
+    deep = off / np.linalg.norm(off) * 40.0
+    corners = np.array([face - (15.0, 0, 0), face + deep + (15.0, 0, 0)])
+    side = np.array([0.0, 15.0, 0.0]) if up else np.array([0.0, 0, 15.0])
+    low, high = corners.min(axis=0) - side, corners.max(axis=0) + side
+    loom = block("loom", "loom", tuple(low), tuple(high)).model_copy(update={"nature": "heat-shy"})
+    survey = design.survey.model_copy(update={"things": (loom,)})
+    near = heat_near(design.model_copy(update={"survey": survey}), breath_of(design, system, "full", covered(design)))
+    (found,) = near
+    assert found.gap_mm == pytest.approx(np.linalg.norm(off) - float(leg.tube.od_mm) / 2, abs=0.05)
+    assert found.above is above
+    assert found.pipe.radius_mm == pytest.approx(float(leg.tube.od_mm) / 2)

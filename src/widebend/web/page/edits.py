@@ -44,6 +44,7 @@ class Said:
     keep: str = ""
     wish: Wish | None = None
     search: Search | None = None
+    goes_on: bool = False  # the page has a worker look further as soon as it is there
 
 
 class Unchanged(Exception):
