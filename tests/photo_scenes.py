@@ -18,6 +18,7 @@ from widebend.core.photos import (
     flat_corners,
     is_cuff,
     job_of,
+    lens_of,
     seen_at,
 )
 from widebend.core.photos.standing import on_body
@@ -75,10 +76,12 @@ def views(rng: np.random.Generator, count: int, long_mm: float = 3600.0) -> list
 
 def sighted(
     rng: np.random.Generator, tags: Tags, count: int, *, noise_px: float = 0.2, spoiled: float = 0.0,
-    scale: float = 1.0,
+    scale: float = 1.0, bent: tuple[float, ...] = (-0.05, 0.02),
 ) -> list[Photo]:  # fmt: skip
-    """Photos as corners with noise; a share of the sightings spoiled by some pixels or by many."""
-    lens, photos = np.array([3000.0, 2014.0, 1490.0, -0.05, 0.02]), []
+    """Photos as corners with noise; a share of the sightings spoiled by some pixels or by many. `bent`: the lens's
+    terms of distortion.
+    """
+    lens, photos = lens_of(3000.0, 2014.0, 1490.0, *bent), []
     for k, (turn, eye) in enumerate(views(rng, count)):
         seen = []
         for number, corners, out in _corners(tags, scale):
@@ -122,7 +125,7 @@ def walked(
     rng: np.random.Generator, tagged: Tagged, count: int, *, noise_px: float = 0.2, focal_px: float = 3000.0
 ) -> list[Photo]:  # fmt: skip
     """Photos of a walk past what carries tags, as corners with noise: what faces the lens and lies in the picture."""
-    lens, photos = np.array([focal_px, 2014.0, 1490.0, -0.05, 0.02]), []
+    lens, photos = lens_of(focal_px, 2014.0, 1490.0, -0.05, 0.02), []
     for k in range(count):
         turn, eye = view(tagged, k, count)
         seen = []

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from ..core.photos import FoundTag, LeftOut, PlacedPhoto, Solved
+from ..core.photos import FoundTag, LeftOut, PlacedPhoto, Solved, lens_of
 
 _ARRAYS = {"turn", "middle", "place", "spread", "place_spread", "shift", "lens"}
 
@@ -39,5 +39,8 @@ def read_solved(data: dict[str, Any]) -> Solved:
 
 
 def _arrays(row: dict[str, Any]) -> dict[str, Any]:
-    return {key: np.array(value, dtype=float) if key in _ARRAYS else value
-            for key, value in row.items() if key != "diameter_mm"}  # fmt: skip
+    arrays = {key: np.array(value, dtype=float) if key in _ARRAYS else value
+              for key, value in row.items() if key != "diameter_mm"}  # fmt: skip
+    if "lens" in arrays:  # older programs kept its first five figures
+        arrays["lens"] = lens_of(*arrays["lens"])
+    return arrays

@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 from PIL import Image
 
-from ..core.photos import cells_of, is_cuff, seen_at, size_mm, undistorted
+from ..core.photos import cells_of, is_cuff, lens_of, seen_at, size_mm, undistorted
 from ..core.space import Vector
 from ..core.tagged import Stuck, Surface
 
@@ -30,7 +30,7 @@ ASIDE = np.array([(0, 0, 1), (1, 0, 1.2), (-1, 0, 1.2), (0, 1, 1.2), (0, -1, 1.2
 
 @dataclass(frozen=True)
 class Phone:
-    """A phone: its picture's size [pixels], lens (5,), 35 mm equivalent as it is written, blur, noise, JPEG quality."""
+    """A phone: its picture's size [pixels], lens (8,), 35 mm equivalent as it is written, blur, noise, JPEG quality."""
 
     width: int
     height: int
@@ -43,7 +43,7 @@ class Phone:
     @classmethod
     def of(cls, equivalent_mm: float, width: int = 4000, height: int = 3000, bent: float = -0.04, **how: Any) -> Phone:
         """A phone of so much 35 mm equivalent; what it writes is rounded, its lens bends a little."""
-        lens = np.array([equivalent_mm / 36.0 * width * 1.01, width / 2 + 11.0, height / 2 - 7.0, bent, 0.01])
+        lens = lens_of(equivalent_mm / 36.0 * width * 1.01, width / 2 + 11.0, height / 2 - 7.0, bent, 0.01)
         return cls(width, height, lens, round(equivalent_mm), **how)
 
 

@@ -8,9 +8,9 @@ import pytest
 
 from tests.photo_scenes import views
 from widebend.core.errors import InputError
-from widebend.core.photos import PlacedPhoto, line_of_sight, seen_at, spot
+from widebend.core.photos import PlacedPhoto, lens_of, line_of_sight, seen_at, spot
 
-LENS = np.array([3000.0, 2000.0, 1500.0, -0.05, 0.02])
+LENS = lens_of(3000.0, 2000.0, 1500.0, -0.05, 0.02)
 
 
 def _photos(count: int) -> list[PlacedPhoto]:

@@ -9,7 +9,7 @@ in the vehicle's frame, the *gauge* all of them.
 from .adjusting import Taped
 from .coaching import edge_on, is_narrow, next_photo
 from .gauge import Known
-from .lens import seen_at, undistorted
+from .lens import lens_of, seen_at, undistorted
 from .pattern import CELLS, cells_of
 from .rays import meeting
 from .sets import Travelled, solve_beside, travelled
@@ -69,6 +69,7 @@ __all__ = [
     "is_left",
     "is_narrow",
     "job_of",
+    "lens_of",
     "line_of_sight",
     "meeting",
     "next_photo",

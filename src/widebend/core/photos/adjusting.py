@@ -22,7 +22,7 @@ from .tags import job_of
 
 ROUNDS, LITTLE_BETTER, ALL_BUT_STILL = 40, 1e-4, 1e-6
 # how far a lens's figures may be from where they start (one deviation): common practice, no source
-FOCAL_SHARE, MIDDLE_SHARE, BENT = 0.15, 0.01, 0.3
+FOCAL_SHARE, MIDDLE_SHARE, BENT, ASIDE = 0.15, 0.01, 0.3, 0.005
 KNOWN_FOCAL_SHARE = 0.05
 SCALE_DOUBT = 0.02  # of a printer nobody measured
 RADIUS_DOUBT_MM = 40.0
@@ -83,7 +83,8 @@ def _priors(table: Table, start: Standing, scale: tuple[float, float]) -> Vector
     for k, name in enumerate(table.lenses):
         photo = next(p for p in table.photos if p.lens == name)
         first, focal = photo.first_lens, KNOWN_FOCAL_SHARE if photo.focal_px else FOCAL_SHARE
-        off = (focal * first[0], MIDDLE_SHARE * photo.width, MIDDLE_SHARE * photo.width, BENT, BENT)
+        off = (focal * first[0], MIDDLE_SHARE * photo.width, MIDDLE_SHARE * photo.width, BENT, BENT, BENT, ASIDE,
+               ASIDE)  # fmt: skip
         rows += [(FIGURES * k + i, first[i], 1.0 / off[i]) for i in range(FIGURES)]
     places = Places.of(table)
     rows.append((places.scale, scale[0], 1.0 / scale[1]))

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..space import Vector
+from .lens import lens_of
 from .tags import body_of, flat_corners, is_cuff, job_of
 
 SetName = Literal["ride", "droop", "bump", "fitted"]
@@ -40,9 +41,9 @@ class Photo:
 
     @property
     def first_lens(self) -> Vector:
-        """The five figures of its lens to start from."""
+        """The figures of its lens to start from."""
         focal = self.focal_px or self.guessed_f * max(self.width, self.height)
-        return np.array([focal, (self.width - 1) / 2, (self.height - 1) / 2, 0.0, 0.0])
+        return lens_of(focal, (self.width - 1) / 2, (self.height - 1) / 2)
 
 
 @dataclass(frozen=True)

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
+from scipy.special import chdtri
 
 from ..errors import InputError
 from ..space import Vector
@@ -60,9 +62,22 @@ class FoundTag:
 
     @property
     def tilt_deg(self) -> float:
-        """How far its face may be tilted, 95 of 100 [degrees]."""
+        """How far its face may be tilted, whichever way, 95 of 100 [degrees]."""
         own = self.turn.T @ self.spread[:3, :3] @ self.turn
-        return SURE * float(np.degrees(np.sqrt(np.linalg.eigvalsh(own[:2, :2])[-1])))
+        return float(np.degrees(holds_95(own[:2, :2])))
+
+
+def holds_95(spread: Vector) -> float:
+    """The radius about the mean that holds 95 of 100 of what has a covariance (n, n), by the scaled chi-square of the
+    same mean and variance (Satterthwaite 1946).
+
+    >>> round(holds_95(np.eye(2)), 3), round(holds_95(np.diag([1.0, 0.0])), 2)
+    (2.448, 1.96)
+    """
+    total, squares = float(np.trace(spread)), float((spread * spread).sum())
+    if squares == 0.0:
+        return 0.0
+    return math.sqrt(squares / total * float(chdtri(total * total / squares, 0.05)))
 
 
 @dataclass(frozen=True)
@@ -76,7 +91,7 @@ class LeftOut:
 
 @dataclass(frozen=True)
 class PlacedPhoto:
-    """A photo that has its place: world to lens, turn (3, 3) and shift (3,), its lens's figures (5,), its sharpness."""
+    """A photo that has its place: world to lens, turn (3, 3) and shift (3,), its lens's figures (8,), its sharpness."""
 
     name: str
     turn: Vector

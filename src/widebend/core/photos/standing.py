@@ -17,7 +17,7 @@ POSE = 6
 @dataclass(frozen=True)
 class Standing:
     """Photos: world to lens, turn (p, 3, 3) and shift (p, 3); bodies: own to world, turn (b, 3, 3) and place (b, 3)
-    [mm]; lenses (l, 5); what the paper is larger than meant; radius of each body (b,) [mm], of use for cuffs only.
+    [mm]; lenses (l, 8); what the paper is larger than meant; radius of each body (b,) [mm], of use for cuffs only.
     """
 
     photo_turn: Vector
@@ -55,7 +55,7 @@ class Places:
         return slice(self.body + POSE * k, self.body + POSE * (k + 1))
 
     def rows(self, table: Table) -> Some:
-        """The unknowns of each sighting (n, 19): its photo's, its body's, its lens's, the scale, its radius."""
+        """The unknowns of each sighting (n, 22): its photo's, its body's, its lens's, the scale, its radius."""
         six = np.arange(POSE)
         return np.concatenate([
             self.photo + POSE * table.photo[:, None] + six, self.body + POSE * table.body[:, None] + six,
@@ -84,7 +84,7 @@ def on_body(paper: Vector, scale: float, cuff: Some, radius: Vector) -> tuple[Ve
 
 def left_over(at: Standing, table: Table) -> tuple[Vector, Vector]:
     """What is left between where corners are seen and where they stand (n, 8) [pixels], and its derivatives (n, 8,
-    19) in the order of `Places.rows`. Photos are turned about their own lens, bodies about their middle, by small
+    22) in the order of `Places.rows`. Photos are turned about their own lens, bodies about their middle, by small
     rotation vectors.
     """
     cuff, radius = table.cuff[table.body], at.radius[table.body]

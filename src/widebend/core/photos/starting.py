@@ -12,7 +12,7 @@ from itertools import combinations
 import numpy as np
 
 from ..space import Vector
-from .lens import projected, seen_at, undistorted
+from .lens import FIGURES, projected, seen_at, undistorted
 from .sighted import GUESSES_F, Some, Table
 from .square import both_ways, skew, turned
 from .standing import POSE, Standing, left_over, on_body
@@ -106,7 +106,7 @@ def _nothing(table: Table, scale: float, radius: Vector) -> Standing:
     p, b = len(table.photos), len(table.bodies)
     lens = np.array([next(f.first_lens for f in table.photos if f.lens == name) for name in table.lenses])
     return Standing(np.tile(np.eye(3), (p, 1, 1)), np.zeros((p, 3)), np.tile(np.eye(3), (b, 1, 1)), np.zeros((b, 3)),
-                    lens.reshape(-1, 5), scale, radius)  # fmt: skip
+                    lens.reshape(-1, FIGURES), scale, radius)  # fmt: skip
 
 
 def _before_lens(table: Table, scale: float, radius: Vector) -> tuple[Vector, Vector]:
