@@ -211,17 +211,18 @@ def parse_angle(text: str, what: str = "angle", least: float = -360.0, most: flo
 
 
 def parse_clock(text: str) -> float:
-    """Read a clock direction ("3", "1:15", "12 o'clock") as degrees clockwise from 12.
+    """Read a clock direction ("3", "1:15", "12:01.4", "12 o'clock") as degrees clockwise from 12.
 
     Raises InputError.
 
-    >>> parse_clock("3:00"), parse_clock("12:30")
-    (90.0, 15.0)
+    >>> parse_clock("3:00"), parse_clock("12:30"), parse_clock("12:01,4")
+    (90.0, 15.0, 0.7)
     """
-    match = re.match(r"^(\d{1,2})(?::(\d{1,2}))?\s*(?:o'?clock)?$", text.strip(), re.IGNORECASE)
-    if not match or not 0 <= int(match[1]) <= 12 or int(match[2] or 0) > 59:
+    match = re.match(r"^(\d{1,2})(?::(\d{1,2}(?:[.,]\d{1,2})?))?\s*(?:o'?clock)?$", text.strip(), re.IGNORECASE)
+    minutes = float((match[2] or "0").replace(",", ".")) if match else 60.0
+    if not match or int(match[1]) > 12 or minutes >= 60.0:
         raise InputError(f"{_short(text.strip())} is not a clock direction: write it like 3, 1:15 or 12:30")
-    return (int(match[1]) % 12) * 30.0 + int(match[2] or 0) / 2.0
+    return (int(match[1]) % 12) * 30.0 + minutes / 2.0
 
 
 def format_clock(deg: float) -> str:
@@ -232,6 +233,20 @@ def format_clock(deg: float) -> str:
     """
     minutes = round((deg % 360.0) * 2 / 5) * 5 % 720
     return f"{minutes // 60 or 12}:{minutes % 60:02d}"
+
+
+def format_clock_exactly(deg: float) -> str:
+    """A clock direction to type back: as `format_clock` says it where that is where it lies, else with tenths of a
+    minute (0.05 deg).
+
+    >>> format_clock_exactly(0.01), format_clock_exactly(0.7), format_clock_exactly(359.8)
+    ('12:00', '12:01.4', '11:59.6')
+    """
+    tenths = round((deg % 360.0) * 20) % 7200
+    if tenths % 50 == 0:
+        return format_clock(deg)
+    hours, rest = divmod(tenths, 600)
+    return f"{hours or 12}:{rest // 10:02d}" + (f".{rest % 10}" if rest % 10 else "")
 
 
 def format_length(mm: float, unit: str = "mm", digits: int = 1, *, suffix: bool = True) -> str:

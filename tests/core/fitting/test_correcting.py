@@ -7,8 +7,12 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from widebend.core.fitting import Correction, built, chain_of, corrections, rest_of
+from widebend.core.fitting import Correction, Gives, built, chain_of, corrections, rest_of
+from widebend.core.hardware import SHELF, item_of
 from widebend.core.laying import run_start
+from widebend.core.records import InLine, Leg, Part
+from widebend.core.units import Length
+from widebend.core.wording import say_change
 from widebend.demo.examples import cat_back
 
 DESIGN = cat_back()
@@ -25,7 +29,7 @@ def _answers(tacked: int, slips: dict[int, float] | None = None, **errors: float
         step, column = key[1:].split("_")
         real[int(step), int(column)] = value
     first = PLAN.first_of(tacked)
-    return corrections(rest_of(PLAN, built(PLAN, real)[first], first), END, 10.0, slips)
+    return corrections(rest_of(PLAN, built(PLAN, real)[first], first), END, 10.0, Gives(slips or {}))
 
 
 def test_what_went_as_planned_needs_nothing() -> None:
@@ -92,3 +96,25 @@ def test_what_is_cut_already_is_used_as_it_is_or_only_made_shorter() -> None:
     answer = corrections(rest, END, 10.0)[-1]
     assert all(one.now < one.was for one in answer.changes if one.what == "length")
     assert any(one.made for one in answer.changes)
+
+
+def test_a_flex_takes_up_what_it_can_before_anything_is_cut() -> None:
+    """Straight, flex, straight of 900: what is tacked ends 0.9 deg askew, and the flex sets the end right again."""
+    flex = Part(id="f", item=item_of("flex", "flex", {m.key: m.usual for m in SHELF["flex"].measures}))
+    pieces = (Leg(id="a", length_mm=Length(300)), InLine(id="x", part="f"), Leg(id="b", length_mm=Length(900)))
+    run = DESIGN.runs[0].model_copy(update={"pieces": pieces, "aim": None, "joints": ()})
+    design = DESIGN.model_copy(update={"parts": (*DESIGN.parts, flex), "runs": (run,)})
+    plan = chain_of(design, START, pieces, run.tube)
+    end = built(plan, np.zeros((len(plan.steps), 5)))[-1]
+    real = np.zeros((len(plan.steps), 5))
+    real[0, 4] = 0.9
+    first = plan.first_of(1)
+    rest = rest_of(plan, built(plan, real)[first], first)
+    answer = corrections(rest, end, 10.0, Gives(flexes={1: 2.0}), fits=(6.0, 0.5))[-1]
+    assert (answer.way, answer.fits) == ("joints that give", True)
+    (change,) = answer.changes
+    assert (change.piece, change.what) == (1, "flex")
+    assert 0.3 < change.now < 2.0
+    assert "the flex" in say_change(change, "mm") and "nothing cut" in say_change(change, "mm")
+    stiff = corrections(rest, end, 10.0, Gives(), fits=(6.0, 0.5))[-1]
+    assert stiff.way != "joints that give"

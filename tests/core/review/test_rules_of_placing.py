@@ -24,6 +24,7 @@ from widebend.core.hardware import SHELF, item_of, shelf
 from widebend.core.laying import lay_run, movement, system_of
 from widebend.core.records import (
     Attachment,
+    AxleTravel,
     Bend,
     Configuration,
     Design,
@@ -386,3 +387,16 @@ def test_every_kind_meets_a_port_reference_to_reference() -> None:
         one, two = ports[f"{start}.out"], ports[f"{part}.{inlet}"]
         assert two.point == pytest.approx(one.point, abs=1e-5), key
         assert two.flow == pytest.approx(-one.flow, abs=1e-9), key
+
+
+def test_what_moves_without_a_movement_is_said() -> None:
+    design = _pipe()
+    axle = block("axle", "axle tube", (2500, -300, 500), (2560, 300, 560)).model_copy(
+        update={"moves_with": "rear-axle"}
+    )
+    still = Group(id="rear-axle", name="rear axle", motion=AxleTravel(droop_mm=Length(0), bump_mm=Length(0)))
+    survey = design.survey.model_copy(update={"things": (axle,), "groups": (still,)})
+    assert "no-travel" in _codes(design.model_copy(update={"survey": survey}))
+    moving = still.model_copy(update={"motion": AxleTravel(droop_mm=Length(60), bump_mm=Length(0))})
+    moves = survey.model_copy(update={"groups": (moving,)})
+    assert "no-travel" not in _codes(design.model_copy(update={"survey": moves}))

@@ -8,7 +8,7 @@ is tacked, *found* what all readings together say, with its doubt.
 from .answering import CUT_LAST, Answer, answers, open_part
 from .built import ERRORS, Chain, at_point, built, chain_of, standing, tilts, twists
 from .closing_joint import ClosingPlace, between, closing_places, held_finish, tack_order, with_gap
-from .correcting import Change, Correction, corrections, rest_of, with_rest
+from .correcting import Change, Correction, Gives, corrections, rest_of, with_rest
 from .finding import Found, Odd, find, tells_most
 from .keeping import measure, noted, put_on, take_off, unmeasure, weld
 from .log import AsBuilt, as_built, as_found, as_it_rides, extent, reading_of, spreads_by, without_tail
@@ -30,6 +30,7 @@ __all__ = [
     "ClosingPlace",
     "Correction",
     "Found",
+    "Gives",
     "Odd",
     "Outlook",
     "OwnSpread",

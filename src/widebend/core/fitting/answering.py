@@ -8,12 +8,12 @@ import numpy as np
 
 from ..errors import EditError
 from ..laying import aim_pose, fitted_of
-from ..records import Bend, Design, Leg, Offset, Piece, Rules, Run
+from ..records import Bend, Design, InLine, Leg, Offset, Piece, Rules, Run
 from ..space import Vector
 from ..units import Length
 from .built import Chain, built
 from .closing_joint import between
-from .correcting import Correction, corrections, rest_of
+from .correcting import Correction, Gives, corrections, rest_of
 from .log import AsBuilt, as_built, as_found
 
 CUT_LAST = (0.2, 0.1)  # what is left of the closing joint [mm, deg]: common practice, no source
@@ -40,10 +40,10 @@ def answers(design: Design, run_id: str, made: frozenset[str] = frozenset()) -> 
     rest, target, closing = open_part(design, now)
     rest = replace(rest, made=frozenset(k for k, piece in enumerate(now.run.pieces) if piece.id in made))
     rules = design.settings.rules
-    slips = _slips(now.run, now.front, float(rules.least_slip_mm))
+    gives = _gives(design, now, float(rules.least_slip_mm))
     shortest = min(float(design.settings.shortest_straight_mm), float(rules.least_ring_mm))
-    every = corrections(rest, target, shortest, slips, closing=closing, fits=_fits(rules, closing=closing))
-    return [Answer(one, _with(design, now, one), _overlap(now.run, one)) for one in every]
+    every = corrections(rest, target, shortest, gives, closing=closing, fits=_fits(rules, closing=closing))
+    return [Answer(one, _with(design, now, one), min(_overlaps(now.run, one).values(), default=None)) for one in every]
 
 
 def _fits(rules: Rules, *, closing: bool) -> tuple[float, float]:
@@ -69,6 +69,17 @@ def target_of(design: Design, now: AsBuilt) -> Vector:
     return drawn.pose().matrix() if drawn else built(now.plan, np.zeros_like(now.spreads))[-1]
 
 
+def _gives(design: Design, now: AsBuilt, least_slip_mm: float) -> Gives:
+    """What gives in the joints of the pieces that are not on yet."""
+    run, rules = now.run, design.settings.rules
+    flexes: dict[int, float] = {}
+    for k, piece in enumerate(run.pieces[: now.tail]):
+        part = design.part(piece.part) if isinstance(piece, InLine) else None
+        if k >= now.front and part is not None and part.item.kind == "flex":
+            flexes[k] = rules.flex_deg
+    return Gives(_slips(run, now.front, least_slip_mm), flexes)
+
+
 def _slips(run: Run, front: int, least_mm: float) -> dict[int, float]:
     """Straights beside slip joints that are not made yet, with how far each may come out of its joint [mm]."""
     out: dict[int, float] = {}
@@ -83,14 +94,15 @@ def _slips(run: Run, front: int, least_mm: float) -> dict[int, float]:
     return out
 
 
-def _overlap(run: Run, one: Correction) -> float | None:
-    """The overlap that stays where a slip joint takes it up [mm]."""
-    change = next((c for c in one.changes if c.what == "overlap"), None)
-    if change is None:
-        return None
-    beside = {run.pieces[k].id for k in (change.piece - 1, change.piece) if k >= 0} | ({"start"} - {change.piece > 0})
-    joint = next((j for j in run.joints if j.kind == "slip" and j.after in beside), None)
-    return float(joint.overlap_mm) - (change.now - change.was) if joint else None
+def _overlaps(run: Run, one: Correction) -> dict[str, float]:
+    """The overlap that stays of each slip joint that takes something up [mm], by what it follows."""
+    out: dict[str, float] = {}
+    for change in (c for c in one.changes if c.what == "overlap"):
+        beside = {run.pieces[k].id if k >= 0 else "start" for k in (change.piece - 1, change.piece)}
+        joint = next((j for j in run.joints if j.kind == "slip" and j.after in beside), None)
+        if joint is not None:
+            out[joint.after] = float(joint.overlap_mm) - (change.now - change.was)
+    return out
 
 
 def _with(design: Design, now: AsBuilt, one: Correction) -> Design:
@@ -99,13 +111,9 @@ def _with(design: Design, now: AsBuilt, one: Correction) -> Design:
     for k in range(now.front, now.tail):
         step = one.rest.piece.index(k)
         pieces[k] = _changed(pieces[k], one.rest.steps[step], one.rest.trims[step], whole=one.rest.whole(step))
-    joints = run.joints
-    overlap = _overlap(run, one)
-    if overlap is not None:
-        change = next(c for c in one.changes if c.what == "overlap")
-        beside = {run.pieces[k].id for k in (change.piece - 1, change.piece) if k >= 0}
-        joints = tuple(j.model_copy(update={"overlap_mm": Length(overlap)}) if j.kind == "slip" and j.after in beside
-                       else j for j in joints)  # fmt: skip
+    left = _overlaps(run, one)
+    joints = tuple(j.model_copy(update={"overlap_mm": Length(left[j.after])}) if j.kind == "slip" and j.after in left
+                   else j for j in run.joints)  # fmt: skip
     fitted = design.fitted
     if now.tail < len(pieces):  # the tail's face belongs to a piece that is on: its plan says how it is trimmed
         turn = _turn(one.rest.trims[-1])

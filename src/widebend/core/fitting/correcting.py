@@ -1,6 +1,7 @@
 """What is not tacked yet, solved anew from where things really are: the least change first.
 
-A slip joint takes it up; straights are cut longer or shorter; then clocks are turned; then faces are trimmed askew;
+A slip joint takes it up; then all joints that give (slips, and flexes set a little askew) do
+together; straights are cut longer or shorter; then clocks are turned; then faces are trimmed askew;
 then one bend is cut shorter; then one is another bend. What is tacked stays as it was found. The kernel is the one that
 holds a finish (`space/chain`).
 """
@@ -8,7 +9,7 @@ holds a finish (`space/chain`).
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
 import numpy as np
@@ -27,8 +28,16 @@ MADE_MM = 40.0  # what it weighs that a piece that is cut already is cut again: 
 PIECE_MM = 15.0  # what one more piece to cut anew weighs: common practice, no source
 CLOCK_MM_A_DEG = 4.0  # what a degree of clock weighs: it is taped and marked anew
 SLIP_IN_MM = 15.0  # how much further a pipe goes into a socket before it stands at its bottom: common practice
+FLEX_MM_A_DEG = 1.0  # a flex gives without anything being cut or marked anew
 Way = Literal[
-    "as planned", "a slip joint", "lengths", "clocks", "trimmed faces", "one bend cut shorter", "another bend"
+    "as planned",
+    "a slip joint",
+    "joints that give",
+    "lengths",
+    "clocks",
+    "trimmed faces",
+    "one bend cut shorter",
+    "another bend",
 ]
 
 
@@ -36,16 +45,30 @@ Way = Literal[
 class Change:
     """One value of a piece (from 0) that changes: what, from and to [mm or deg]; of a clock, how far round the tube
     [mm], clockwise seen against the flow; of a trim of the face ahead of it, what comes off at most [mm] and at which
-    clock.
+    clock; of a flex, how far askew it stands and toward which clock.
     """
 
     piece: int
-    what: Literal["length", "overlap", "clock", "angle", "trim"]
+    what: Literal["length", "overlap", "clock", "angle", "trim", "flex"]
     was: float
     now: float
     round_mm: float = 0.0
     at_deg: float = 0.0
     made: bool = False
+
+
+@dataclass(frozen=True)
+class Gives:
+    """What gives in a joint without anything being cut anew, by piece (from 0): straights that slip, with how far each
+    may come out of its joint [mm]; flexes, with how far askew each may stand [deg].
+    """
+
+    slips: Mapping[int, float] = field(default_factory=dict)
+    flexes: Mapping[int, float] = field(default_factory=dict)
+
+
+NOTHING_GIVES = Gives()
+IN_JOINTS: tuple[Way, ...] = ("a slip joint", "joints that give")
 
 
 @dataclass(frozen=True)
@@ -60,21 +83,24 @@ class Correction:
     fits: bool
 
 
-def corrections(rest: Chain, target: Vector, shortest_mm: float, slips: Mapping[int, float] | None = None,
+def corrections(rest: Chain, target: Vector, shortest_mm: float, gives: Gives = NOTHING_GIVES,
                 *, closing: bool = False, fits: tuple[float, float] = (0.8, 0.5)) -> list[Correction]:  # fmt: skip
     """Answers for what is open (it starts where the last tacked piece was found), so that its end meets `target`
     (3, 4): the least change first, up to the first that fits, with those that do not before it.
 
-    `slips`: pieces that are slipped in behind, with how far out of the joint each may come [mm]. `closing`: what comes
+    `closing`: what comes
     behind is tacked too, so the last face can be trimmed as well: then the last step is a straight of nothing. `fits`:
     what a joint takes up when it is tacked [mm, deg] (common practice, no source).
     """
     out: list[Correction] = []
-    for way, sets in _ways(rest, slips or {}):
+    for way, sets in _ways(rest, gives.slips):
         if way == "trimmed faces":
-            answers = [_trimmed(rest, target, shortest_mm, fits, closing=closing)]
+            answers = [_least_levers(rest, target, way, _trims(rest, shortest_mm, closing=closing), fits)]
+        elif way == "joints that give":
+            levers = _joints(rest, gives)
+            answers = [_least_levers(rest, target, way, levers, fits)] if levers else []
         else:
-            answers = [_fewest(rest, target, way, free, shortest_mm, slips or {}, fits) for free in sets]
+            answers = [_fewest(rest, target, way, free, shortest_mm, gives.slips, fits) for free in sets]
         if answers:
             out.append(min(answers, key=_least))
         if out and out[-1].fits:
@@ -105,7 +131,8 @@ def _least(one: Correction) -> tuple[bool, float, float]:
 
 def _weight(one: Correction) -> float:
     """How much an answer changes: a piece that is cut anew counts beside the millimetres it changes by."""
-    sizes = {"length": 1.0, "overlap": 1.0, "clock": CLOCK_MM_A_DEG, "angle": CLOCK_MM_A_DEG, "trim": MM_A_DEG}
+    sizes = {"length": 1.0, "overlap": 1.0, "clock": CLOCK_MM_A_DEG, "angle": CLOCK_MM_A_DEG, "trim": MM_A_DEG,
+             "flex": FLEX_MM_A_DEG}  # fmt: skip
     again = {change.piece for change in one.changes if change.made and change.what in ("length", "angle")}
     return MADE_MM * len(again) + sum(
         PIECE_MM + sizes[change.what] * abs(change.now - change.was) for change in one.changes
@@ -122,6 +149,7 @@ def _ways(plan: Chain, slips: Mapping[int, float]) -> Iterator[tuple[Way, list[l
     if not len(plan.steps):
         return
     yield "a slip joint", [[leg] for leg in legs if plan.piece[leg[0]] in slips]
+    yield "joints that give", []
     yield "lengths", [*([leg] for leg in legs), legs] if legs else []
     yield "clocks", [both] if single else []
     yield "trimmed faces", []
@@ -197,42 +225,66 @@ def _closed(plan: Chain, target: Vector, way: Way, bounded: Bounded, fits: Fits)
     return _answer(plan, target, way, replace(plan, steps=moved[1::2]), fits)
 
 
-def _trimmed(plan: Chain, target: Vector, shortest_mm: float, fits: Fits, *, closing: bool) -> Correction:
-    """Straights as they go, clocks, and faces of joints cut askew: the least of all together (Gauss and Newton, least
-    norm).
+@dataclass(frozen=True)
+class Lever:
+    """A value that may give: the step, its column of the errors, what a unit of it weighs [mm], and from what to what
+    it may go [mm or deg].
     """
+
+    step: int
+    column: int
+    weight: float
+    low: float
+    high: float
+
+
+def _joints(plan: Chain, gives: Gives) -> list[Lever]:
+    """What gives in the joints of what is open."""
+    out: list[Lever] = []
+    for k, step in enumerate(plan.steps):
+        piece, size = plan.piece[k], float(step[1])
+        if piece in gives.slips and step[0] == chain.LEG and plan.whole(k):
+            out.append(Lever(k, 0, 1.0, max(0.0, size - SLIP_IN_MM), size + gives.slips[piece]))
+        if piece in gives.flexes and k == plan.first_of(piece):
+            each = gives.flexes[piece] / 2**0.5
+            out += [Lever(k, column, FLEX_MM_A_DEG, -each, each) for column in (3, 4)]
+    return out
+
+
+def _trims(plan: Chain, shortest_mm: float, *, closing: bool) -> list[Lever]:
+    """Straights as they go, clocks, and faces of joints cut askew."""
     n = len(plan.steps)
     # a part's face is as its maker made it: only pipe is trimmed
     joints = [k for k in range(n) if (k == 0 or plan.piece[k] != plan.piece[k - 1])
               and plan.steps[k, 0] != chain.RIGID]  # fmt: skip
     whole = [k for k in range(n) if plan.whole(k) and not (closing and k == n - 1)]
-    free = [Lever(k, 0, 1.0) for k in whole if plan.steps[k, 0] == chain.LEG]
-    free += [Lever(k, 2, CLOCK_MM_A_DEG) for k in whole if plan.steps[k, 0] == chain.BEND]
-    free += [Lever(k, column, MM_A_DEG) for k in joints for column in (3, 4)]
-    best = _levered(plan, target, shortest_mm, free)
-    answer = _answer(plan, target, "trimmed faces", best, fits)
+    out: list[Lever] = []
+    for k in whole:
+        size, clock = float(plan.steps[k, 1]), float(plan.steps[k, 3])
+        if plan.steps[k, 0] == chain.LEG:
+            longest = size if plan.piece[k] in plan.made else LONGEST_MM
+            out.append(Lever(k, 0, 1.0, min(shortest_mm, size), longest))
+        if plan.steps[k, 0] == chain.BEND:
+            out.append(Lever(k, 2, CLOCK_MM_A_DEG, clock - MOST_CLOCK_DEG, clock + MOST_CLOCK_DEG))
+    return out + [Lever(k, column, MM_A_DEG, -MOST_TRIM_DEG, MOST_TRIM_DEG) for k in joints for column in (3, 4)]
+
+
+def _least_levers(plan: Chain, target: Vector, way: Way, free: list[Lever], fits: Fits) -> Correction:
+    """The least of all levers together (Gauss and Newton, least norm); what hardly helps is left as it was."""
+    best = _levered(plan, target, free)
+    answer = _answer(plan, target, way, best, fits)
     if not answer.fits:
         return answer
-    # what hardly helps is left as it was
     used = [_used(plan, best, one) for one in free]
     for share in LEFT_OUT:
         fewer = [one for one, much in zip(free, used, strict=True) if much > share * max(used)]
-        tried = _answer(plan, target, "trimmed faces", _levered(plan, target, shortest_mm, fewer), fits)
+        tried = _answer(plan, target, way, _levered(plan, target, fewer), fits)
         if _well_within(tried, fits) and _weight(tried) < _weight(answer):
             answer = tried
     return answer
 
 
-@dataclass(frozen=True)
-class Lever:
-    """A value that may give: the step, its column of the errors, what a unit of it weighs [mm]."""
-
-    step: int
-    column: int
-    weight: float
-
-
-def _levered(plan: Chain, target: Vector, shortest_mm: float, free: list[Lever]) -> Chain:
+def _levered(plan: Chain, target: Vector, free: list[Lever]) -> Chain:
     """The chain with some values moved the least that takes its end to the target, each within its bounds."""
     new, none = plan, np.zeros((len(plan.steps), len(ERRORS)))
     for _ in range(TRIM_ROUNDS if free else 0):
@@ -246,25 +298,22 @@ def _levered(plan: Chain, target: Vector, shortest_mm: float, free: list[Lever])
         step = by.T @ np.linalg.solve(by @ by.T + DAMP * np.eye(6), lack)
         steps, trims = new.steps.copy(), new.trims.copy()
         for one, much in zip(free, step, strict=True):
-            k, by_much, was = one.step, much / one.weight, plan.steps[one.step]
-            if one.column == 0:
-                longest = was[1] if plan.piece[k] in plan.made else LONGEST_MM
-                steps[k, 1] = min(longest, max(steps[k, 1] + by_much, min(shortest_mm, was[1])))
-            elif one.column == 2:
-                steps[k, 3] = np.clip(steps[k, 3] + by_much, was[3] - MOST_CLOCK_DEG, was[3] + MOST_CLOCK_DEG)
-            else:
-                column = one.column - 3
-                trims[k, column] = np.clip(trims[k, column] + by_much, -MOST_TRIM_DEG, MOST_TRIM_DEG)
+            values, column = _value_of(one, steps, trims)
+            values[one.step, column] = np.clip(values[one.step, column] + much / one.weight, one.low, one.high)
         new = replace(new, steps=steps, trims=trims)
     return new
 
 
+def _value_of(one: Lever, steps: Vector, trims: Vector) -> tuple[Vector, int]:
+    """Where the value of a lever stands: in which table, and which column of it."""
+    return (trims, one.column - 3) if one.column >= 3 else (steps, 1 if one.column == 0 else 3)
+
+
 def _used(was: Chain, now: Chain, one: Lever) -> float:
     """How much of a lever was used [mm]."""
-    if one.column >= 3:
-        return float(abs(now.trims[one.step, one.column - 3] - was.trims[one.step, one.column - 3])) * one.weight
-    column = 1 if one.column == 0 else 3
-    return float(abs(now.steps[one.step, column] - was.steps[one.step, column])) * one.weight
+    old, column = _value_of(one, was.steps, was.trims)
+    new, _ = _value_of(one, now.steps, now.trims)
+    return float(abs(new[one.step, column] - old[one.step, column])) * one.weight
 
 
 def _answer(plan: Chain, target: Vector, way: Way, new: Chain, fits: Fits) -> Correction:
@@ -279,7 +328,7 @@ def _changes(was: Chain, now: Chain, way: Way) -> Iterator[Change]:
     for k in range(len(was.steps)):
         old, new, made = was.steps[k], now.steps[k], was.piece[k] in was.made
         if old[0] == chain.LEG and abs(new[1] - old[1]) > LITTLE_MM:
-            what: Literal["overlap", "length"] = "overlap" if way == "a slip joint" else "length"
+            what: Literal["overlap", "length"] = "overlap" if way in IN_JOINTS else "length"
             yield Change(was.piece[k], what, float(old[1]), float(new[1]), made=made)
         if old[0] == chain.BEND and abs(new[1] - old[1]) > LITTLE_DEG:
             yield Change(was.piece[k], "angle", float(old[1]), float(new[1]), made=made)
@@ -290,4 +339,7 @@ def _changes(was: Chain, now: Chain, way: Way) -> Iterator[Change]:
         if tilt > LITTLE_DEG and not np.allclose(now.trims[k], was.trims[k]):
             # what lies behind tilts toward the side where most comes off
             at = float(np.degrees(np.arctan2(now.trims[k, 0], -now.trims[k, 1])))
+            if old[0] == chain.RIGID:
+                yield Change(was.piece[k], "flex", 0.0, tilt, at_deg=at)
+                continue
             yield Change(was.piece[k], "trim", 0.0, tilt, float(np.radians(tilt) * was.od_mm[k]), at)

@@ -120,6 +120,7 @@ class Rules(Record):
     weld_spread_deg: Annotated[float, Field(gt=0, le=5)] = 0.2
     fit_mm: Positive = Length(0.8)
     fit_deg: Annotated[float, Field(gt=0, le=5)] = 0.5
+    flex_deg: Annotated[float, Field(ge=0, le=20)] = 2.0
     least_ring_mm: NotNegative = Length(20.0)
     least_throat_mm: NotNegative = Length(6.0)
     least_slip_mm: NotNegative = Length(25.0)

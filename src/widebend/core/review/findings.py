@@ -15,7 +15,7 @@ RANK = {
     "tight": 2, "own": 2, "short": 3, "radius": 3, "open": 3, "step": 3, "no-flex": 3, "flex-late": 3, "sensor-near": 3,
     "sensor-low": 3, "boss-lowest": 3, "sensor-room": 3, "sensor-order": 3, "branch": 3, "buried": 3, "tip-uneven": 3,
     "blows": 3, "ends-under": 3, "muffler-near": 3, "no-weld": 3, "rusted": 3, "trapped": 3, "long-section": 3,
-    "ring": 3, "throat": 3, "boss-weld": 3,
+    "no-travel": 3, "ring": 3, "throat": 3, "boss-weld": 3,
 }  # fmt: skip
 
 

@@ -30,11 +30,12 @@ from ..laying import (
     movement,
     open_ports,
     opened,
+    positions,
     steps,
     system_of,
     tube_steps,
 )
-from ..records import Bend, Design, InLine, Leg, MeshShape, Mitre
+from ..records import Bend, Design, Group, InLine, Leg, MeshShape, Mitre
 from .emissions import use_findings
 from .findings import Finding, point
 from .gaps import packed, point_gaps
@@ -203,6 +204,11 @@ def _gas(design: Design, system: System) -> Iterator[Finding]:
             yield Finding("step", run.run.id, index, figures=(after, before), at=at)
 
 
+def _stands_still(group: Group, design: Design) -> bool:
+    """Whether a group has no movement entered: every position of it is one place."""
+    return len({(state.shift, state.turn) for state in positions(group, design.survey)}) < 2
+
+
 def _unset(design: Design, system: System, view: View) -> Iterator[Finding]:
     """What is not there yet: said, because a clean review of nothing means nothing."""
     for run in design.runs:
@@ -213,6 +219,10 @@ def _unset(design: Design, system: System, view: View) -> Iterator[Finding]:
             yield Finding("no-aim", run.id)
     if design.survey.low_line is None:
         yield Finding("no-low-line")
+    for group in design.survey.groups:
+        carried = [t for t in design.survey.things if t.moves_with == group.id]
+        if carried and _stands_still(group, design):
+            yield Finding("no-travel", thing_name=group.name or group.id, names=(carried[0].name,))
     for thing in design.survey.things:
         if thing.state != "as found":
             here = thing.state in VIEWS[view]

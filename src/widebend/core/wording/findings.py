@@ -119,6 +119,8 @@ def _said(finding: Finding, design: Design, unit: str) -> str:
         "no-start": "Nothing to start from: place the start on the Layout step.",
         "no-aim": "Nothing to aim for: place the finish on the Layout step.",
         "no-low-line": "No low line is set: nothing checks ground clearance.",
+        "no-travel": f"No travel is entered for the {finding.thing_name}: the {_name(finding, 0)} is checked only as "
+        "it stands. Enter how far it goes, down and up or each way.",
         "pending": f"The {finding.thing_name} is {_name(finding, 0)}: checked as "
         f"{'if it were there' if finding.checked else 'if it were away'}.",
         "no-mesh": f"The shape of {thing} is not here: its triangles were not sent along. It is not checked.",
@@ -255,6 +257,7 @@ TILE_WORDS = {
     "sensor-room": "sensor", "sensor-order": "sensor", "branch": "branch", "buried": "no room", "tip-uneven": "tip",
     "blows": "blows", "ends-under": "tip", "muffler-near": "hot", "no-weld": "metals", "rusted": "rust",
     "trapped": "trapped", "long-section": "long", "ring": "ring", "throat": "slices", "boss-weld": "boss",
+    "no-travel": "no travel",
 }  # fmt: skip
 
 

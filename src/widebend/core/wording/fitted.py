@@ -7,7 +7,7 @@ import math
 from ..cutting import roll_mark
 from ..fitting import Change
 from ..records import FitKind
-from ..units import format_angle, format_length
+from ..units import format_angle, format_clock, format_length
 
 # what a measure at a piece's end is called, and what its value is
 FIT_WORDS: dict[FitKind, str] = {
@@ -41,6 +41,8 @@ def say_change(change: Change, unit: str) -> str:
         way = "clockwise" if change.round_mm > 0 else "anticlockwise"
         return (f"{piece}: {format_length(abs(change.round_mm), unit)} {way} round the tube "
                 f"({format_angle(abs(change.now - change.was))}), seen against the flow")  # fmt: skip
+    if change.what == "flex":
+        return f"{piece}, the flex: {format_angle(change.now)} askew toward {format_clock(change.at_deg)}, nothing cut"
     od = change.round_mm / math.radians(change.now)  # what comes off is the tilt across the whole tube
     mark, off = roll_mark(od, change.at_deg), format_length(change.round_mm, unit)
     at = f"{format_length(mark.tape_mm, unit)} {mark.way} of the line" if mark.tape_mm else "on the line"

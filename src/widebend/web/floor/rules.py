@@ -133,6 +133,7 @@ BOOK = (
         Rule("weld_spread_deg", "its weld then pulls it by", "degrees", 0.01, 5.0),
         Rule("fit_mm", "a joint is still tacked with a gap or step of", least=0.01, most=10.0),
         Rule("fit_deg", "a joint is still tacked askew by", "degrees", 0.01, 5.0),
+        Rule("flex_deg", "a flex may be set askew by", "degrees", 0.0, 20.0),
         Rule("thick_to_thin", "walls that differ so many times want the heat on the thick side", "times", 1.0, 20.0),
     )),
     Group("bends of slices, where no other goes", "slices", (

@@ -34,6 +34,7 @@ from ...core.units import (
     as_typed,
     format_angle,
     format_clock,
+    format_clock_exactly,
     format_length,
     parse_angle,
     parse_clock,
@@ -213,10 +214,10 @@ def _editor(piece: LaidPiece) -> list[dict[str, Any]]:
     if isinstance(p, Bend):
         return [
             {"field": "angle_deg", "label": "turn", "value": format_angle(p.angle_deg, 2), "hint": ""},
-            {"field": "roll_deg", "label": "clock", "value": format_clock(piece.clock or 0.0),
+            {"field": "roll_deg", "label": "clock", "value": format_clock_exactly(piece.clock or 0.0),
              "hint": clock_words(piece)},
         ]  # fmt: skip
-    clock = {"field": "roll_deg", "label": "clock", "value": format_clock(piece.clock or 0.0),
+    clock = {"field": "roll_deg", "label": "clock", "value": format_clock_exactly(piece.clock or 0.0),
              "hint": clock_words(piece)}  # fmt: skip
     if isinstance(p, Pie):
         return [
@@ -227,7 +228,7 @@ def _editor(piece: LaidPiece) -> list[dict[str, Any]]:
     if isinstance(p, Mitre):
         return [{"field": "turn_deg", "label": "turn", "value": format_angle(p.turn_deg, 2), "hint": ""}, clock]
     if isinstance(p, InLine):
-        top = format_clock(clock_deg(piece.inlet.flow, piece.inlet.side(p.roll_deg)))
+        top = format_clock_exactly(clock_deg(piece.inlet.flow, piece.inlet.side(p.roll_deg)))
         return [{"field": "roll_deg", "label": "its top at", "value": top,
                  "hint": "clock, seen against the gas; as it lies on the shelf, its top is up"}]  # fmt: skip
     return []

@@ -145,6 +145,8 @@ AXLE, ARMS, ROCK, SHAFT, TURN, SLIDE = (
     "steering, turning", "steering, sliding across",
 )  # fmt: skip
 AXES = {"fore and aft": (1.0, 0.0, 0.0), "across": (0.0, 1.0, 0.0), "upright": (0.0, 0.0, 1.0)}
+# a mover that does not move would be checked as if it stood, and nothing would say so
+STANDS_STILL = "how far do the wheels go down and up from ride? With 0 and 0 it does not move"
 TRAVEL = (
     Field("id", "what moves", "choice", MOVES[1:]),
     Field("how", "how it moves", "choice", (AXLE, ARMS, ROCK, SHAFT, TURN, SLIDE)),
@@ -186,6 +188,8 @@ def _motion(reader: Reader, how: str, survey: Survey) -> Motion | None:
         if how == ARMS:
             about, hub = reader.point("px", "py", "pz"), reader.point("hx", "hy", "hz")
             pivot = Pivot(about=about, axis=axis, hub=hub)
+        if not reader.errors and max(float(droop), float(bump)) == 0.0:
+            reader.errors["droop"] = STANDS_STILL
         return None if reader.errors else AxleTravel(droop_mm=droop, bump_mm=bump, pivot=pivot)
     if how == SHAFT:
         front, rear = reader.point("px2", "py2", "pz2"), reader.point("hx2", "hy2", "hz2")
