@@ -11,7 +11,7 @@ import pytest
 from widebend.core.cutting import cut_lists
 from widebend.core.joining import all_welds
 from widebend.core.laying import system_of
-from widebend.core.nesting import PartsLine
+from widebend.core.nesting import Bar, Cut, Layout, Nest, PartsLine, Saw, TubeNest
 from widebend.core.quoting import (
     STEPS,
     PastJob,
@@ -24,7 +24,7 @@ from widebend.core.quoting import (
     totals,
     wishes,
 )
-from widebend.core.records import Bend, Design, Pricing, WorkStep
+from widebend.core.records import Bend, Design, Pricing, Tube, WorkStep
 from widebend.core.units import Length
 from widebend.demo.examples import cat_back
 
@@ -125,6 +125,21 @@ def test_what_has_no_price_is_asked_for_and_then_known() -> None:
     assert told.unpriced == ()
     assert told.lines[0].price == 2 * 5000
     assert totals([100], 0.2, 1.0).deposit == 120
+
+
+def test_tube_is_charged_by_the_metre_or_by_the_bars_that_are_bought() -> None:
+    """By hand: 2.0 m from a bought bar of 6, 0.5 m from one of the shelf, 2 mm a cut, 10.00 a metre, no mark-up."""
+    tube = Tube(od_mm=Length(63.5), wall_mm=Length(1.5))
+    cuts = {name: Cut(name, mm) for name, mm in (("a", 1200.0), ("b", 800.0), ("c", 500.0))}
+    bought, shelf = Bar("new", 6000.0), Bar("7", 1500.0, count=1)
+    nest = Nest((Layout(bought, ("a", "b"), 3996.0), Layout(shelf, ("c",), 998.0)))
+    one = TubeNest(tube, Saw(kerf_mm=2.0), cuts, nest)
+    size = "a metre of 63.5 mm x 1.5 mm " + tube.material
+    lines = [offer_of("one", [one], [], [], corrected([], []), Pricing(each={size: 1000}, metal_markup=0.0, tube_by=by),
+                      {}).lines[0] for by in ("the metre", "the bar")]  # fmt: skip
+    assert [line.count for line in lines] == [2.506, 6.502]
+    assert [line.price for line in lines] == [2506, 6502]
+    assert "whole bars" in lines[1].words and "whole bars" not in lines[0].words
 
 
 def test_what_is_used_by_the_gram_is_priced_by_the_kilogram() -> None:

@@ -67,7 +67,7 @@ def offer_of(
     pricing: Pricing, job_prices: Mapping[str, int],
 ) -> Offer:  # fmt: skip
     """The offer for what a job takes, with what its parts cost us by their words in minor units. Straight tube is
-    charged by what is used of it, the rest by the piece.
+    charged by what is used of it or by the bars that are bought, as the shop does; the rest by the piece.
     """
     lines = [*_tube(nests, shelf, pricing), *_parts(parts, pricing, job_prices), _work(hours, pricing)]
     return Offer(name, tuple(lines), hours, totals((line.price for line in lines), pricing.tax, pricing.deposit))
@@ -77,13 +77,28 @@ def _tube(nests: Sequence[TubeNest], shelf: Sequence[Stocked], pricing: Pricing)
     for one in nests:
         tube = one.tube
         size = f"{format_length(tube.od_mm)} x {format_length(tube.wall_mm)} {tube.material}"
-        used_m = sum(c.length_mm + one.saw.kerf_mm for c in one.cuts.values()) / 1000.0
+        charged_m = _charged_mm(one, pricing) / 1000.0
         ask = f"a metre of {size}"
         sold = next((s.item for s in shelf if is_tube(s.item, tube) and s.item.price and s.item.length_mm), None)
         cost = pricing.each.get(ask)
         if cost is None and sold and sold.price and sold.length_mm:
             cost = half_up(exactly(sold.price) * 100_000 / exactly(sold.length_mm))
-        yield _line("metal", f"tube {size}", round(used_m, 3), "m", cost, pricing.metal_markup, ask)
+        words = f"tube {size}" if pricing.tube_by == "the metre" else f"tube {size}, whole bars"
+        yield _line("metal", words, round(charged_m, 3), "m", cost, pricing.metal_markup, ask)
+
+
+def _charged_mm(one: TubeNest, pricing: Pricing) -> float:
+    """What a customer is charged of a tube [mm]: what is used with its saw cuts, or instead of what is used of a bar
+    that is bought, the bar.
+    """
+    left = {name: cut.length_mm + one.saw.kerf_mm for name, cut in one.cuts.items()}
+    bars = 0.0
+    for layout in one.nest.layouts if pricing.tube_by == "the bar" else ():
+        if layout.bar.is_bought:
+            bars += layout.bar.length_mm
+            for piece in layout.pieces:
+                left.pop(piece, None)
+    return bars + sum(left.values())
 
 
 def _parts(

@@ -10,7 +10,7 @@ from .engine import Aspiration, Engine, Firing, Fuel, Gearbox
 from .equipment import Bender, Die, Equipment, Process, TestBend
 from .hanging import BracketKind, Hanger, HangSchool, HangWay, Hold, Rubber, RubberShape
 from .hardware import BenchLoss, Body, Inside, Item, Metal, MovesWith, Part, PartKind, Placed, Port, Surface
-from .pricing import USUAL_MINUTES, Pricing, Wait, WorkStep
+from .pricing import USUAL_MINUTES, Pricing, TubeBy, Wait, WorkStep
 from .runs import (
     Attachment,
     Bend,
@@ -166,6 +166,7 @@ __all__ = [
     "TestBend",
     "Thing",
     "Tube",
+    "TubeBy",
     "Turn",
     "Use",
     "Wait",

@@ -16,6 +16,9 @@ Minor = Annotated[int, Field(ge=0, le=10**9)]
 Rate = Annotated[float, Field(ge=0, le=3)]
 Minutes = Annotated[float, Field(ge=0, le=1000)]
 
+# how a customer is charged for straight tube: what the job uses of it, or every bar that is bought for it
+TubeBy = Literal["the metre", "the bar"]
+
 # minutes for one of what a step counts: core/quoting/hours.py says what that is. Common practice, no source
 USUAL_MINUTES: dict[WorkStep, float] = {
     "remove old": 45.0, "cut": 3.0, "face": 1.5, "fit up": 6.0, "tack": 2.0, "weld": 25.0, "purge": 4.0,
@@ -37,5 +40,6 @@ class Pricing(Record):
     valid_days: Annotated[int, Field(ge=1, le=365)] = 30
     currency: Annotated[str, Field(max_length=4)] = ""
     process: Process = "TIG"
+    tube_by: TubeBy = "the metre"
     minutes: dict[WorkStep, Minutes] = Field(default_factory=lambda: dict(USUAL_MINUTES))
     each: dict[Name, Minor] = Field(default_factory=dict)

@@ -7,7 +7,7 @@ from typing import Any, get_args
 from flask import Blueprint, redirect, render_template, request, url_for
 
 from ...core.quoting import STEPS, money
-from ...core.records import USUAL_MINUTES, Pricing, Process
+from ...core.records import USUAL_MINUTES, Pricing, Process, TubeBy
 from ...store import hours, quotes
 from ..page.as_shown import refuse_overtaken, stamp
 from ..page.at_hand import transaction
@@ -18,7 +18,7 @@ from ..page.reader import Reader
 
 room = Blueprint("rates", __name__, url_prefix="/rates")
 
-PROCESSES = get_args(Process)
+PROCESSES, TUBE_BY = get_args(Process), get_args(TubeBy)
 SHARES = (("metal_markup", "mark-up on metal, in 100"), ("parts_markup", "on parts, in 100"), ("tax", "tax, in 100"),
           ("deposit", "deposit, in 100"))  # fmt: skip
 COUNTED = {
@@ -46,14 +46,14 @@ def _page(said: Said, code: int = 200) -> Any:
     most = max([*planned.values(), *took.values()])
     return render_template("office/rates.html", pricing=pricing, said=said, shares=shown, share_words=SHARES,
                            as_shown=stamp(shown), by_step=by_step, most=most, processes=PROCESSES, hour=shown["hour"],
-                           jobs=len(past), mistakes=mistakes, months=MONTHS), code  # fmt: skip
+                           tube_by=TUBE_BY, jobs=len(past), mistakes=mistakes, months=MONTHS), code  # fmt: skip
 
 
 def _shown(pricing: Pricing) -> dict[str, str]:
     """Every rate as its field shows it."""
     return {
         "hour": money(pricing.hour), "currency": pricing.currency, "day_hours": f"{pricing.day_hours:g}",
-        "valid_days": str(pricing.valid_days), "process": pricing.process,
+        "valid_days": str(pricing.valid_days), "process": pricing.process, "tube_by": pricing.tube_by,
         **{key: f"{100 * getattr(pricing, key):g}" for key, _ in SHARES},
         **{f"min-{step}": f"{pricing.minutes.get(step, 0.0):g}" for step in STEPS},
     }  # fmt: skip
@@ -74,6 +74,7 @@ def change() -> Any:
         values["day_hours"] = reader.number("day_hours", 1.0, 16.0)
         values["valid_days"] = int(reader.number("valid_days", 1, 365))
         values["process"] = reader.choice("process", PROCESSES, "TIG")
+        values["tube_by"] = reader.choice("tube_by", TUBE_BY, "the metre")
         values["minutes"] = {step: reader.number(f"min-{step}", 0.0, 1000.0) for step in STEPS}
         reader.finish()
         with transaction() as connection:
