@@ -26,6 +26,7 @@ from bench.routes import bench_random_routes, bench_routes
 from bench.timing import median_ms
 from bench.travels import bench_travels
 from bench.twin_system import twin_design
+from bench.two_places import bench_two_places
 from bench.underbody import bench_tapes, bench_underbody
 from widebend.core.closing import Ways, close
 from widebend.core.geometry import clearance
@@ -138,6 +139,7 @@ BENCHES = {
     "tapes": bench_tapes,
     "mixed": bench_mixed,
     "travels": bench_travels,
+    "two-places": bench_two_places,
     "cuts": bench_cuts,
     "edit": bench_edit,
     "edits": bench_edits,

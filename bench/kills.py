@@ -1,18 +1,24 @@
-"""The program killed two hundred times while people work: what was acknowledged stands, and it goes on by itself."""
+"""The program killed three hundred times while people work, and restores cut off: what was acknowledged stands, and it
+goes on alone.
+"""
 
 from __future__ import annotations
 
 import io
 import json
+import os
 import random
 import re
+import signal
 import statistics
 import subprocess
+import sys
 import threading
 import time
 import uuid
-from collections import defaultdict
+from collections import Counter, defaultdict
 from contextlib import ExitStack, suppress
+from pathlib import Path
 from typing import Any
 
 import psutil
@@ -21,11 +27,12 @@ import requests
 from PIL import Image
 
 from bench.pages import hidden, straights
-from bench.started import Started, begun, new_home
+from bench.started import ROOT, Started, begun, environment, new_home
+from widebend.launch.backups import Print, backup, fingerprint
 from widebend.launch.postgres import Cluster
 
-KILLS, POWER_LOSSES, PORT = 200, 5, 8757
-KINDS = ("server", "answering", "worker", "database", "connection")
+KILLS, POWER_LOSSES, CUT_RESTORES, PORT = 300, 5, 20, 8757
+KINDS = ("server", "answering", "worker", "database", "database twice", "connection")
 KEEPER_EVERY = 25  # each so many kills the keeper itself goes, and is started as a service of the system would
 ANSWERS_S, SEARCH_S, PATIENCE_S = 60.0, 120.0, 20.0
 EDITED, TICKED, NOTED, QUOTED = (104, 106), 107, 105, 101
@@ -249,7 +256,7 @@ class Searches(Hand):
 
 
 def bench_kills() -> None:
-    """200 kills amid edits, pictures, bookings, ticks, quotes and searches; then all of it at once, from a copy."""
+    """300 kills amid edits, pictures, bookings, ticks, quotes and searches; then all of it at once, from a copy."""
     rng = random.Random(5)
     back: dict[str, list[float]] = defaultdict(list)
     with ExitStack() as undo:
@@ -273,6 +280,7 @@ def bench_kills() -> None:
         for hand in hands:
             hand.join(ANSWERS_S)
         _tell(hands, Cluster(program.home / "postgres").url)
+        _restores_cut(program, rng)
 
 
 def _hands(host: str) -> list[Hand]:
@@ -285,13 +293,17 @@ def _hands(host: str) -> list[Hand]:
 
 def _killed(program: Started, kind: str) -> tuple[Started, float]:
     """Kill one process; the program, and how long until a page with a design comes again and the process lives."""
-    victim = _alive(program, kind)
+    what = "database" if kind == "database twice" else kind
+    victim = _alive(program, what)
     victim.kill()
+    if kind == "database twice":  # and again while it is being begun again
+        victim = _alive(program, what, not_this=victim)
+        victim.kill()
     since = time.monotonic()
     if kind == "keeper":
         program.mother.wait()
         program = begun(program.home, PORT)
-    _alive(program, "database" if kind == "connection" else kind, not_this=victim if kind != "connection" else None)
+    _alive(program, "database" if kind == "connection" else what, not_this=victim if kind != "connection" else None)
     _answers(program.host)
     return program, time.monotonic() - since
 
@@ -342,3 +354,50 @@ def _tell(hands: list[Hand], url: str) -> None:
             print(f"{type(hand).__name__:10s}{hand.done:6d} acknowledged, {hand.doubtful:4d} not; lost: {len(lost)}")
             for words in lost[:5]:
                 print(f"    {words}")
+
+
+def _restores_cut(program: Started, rng: random.Random) -> None:
+    """Restores killed at any moment: the books are those from before or those of the backup, and nothing else."""
+    program.stop()
+    program.mother.wait()
+    cluster = Cluster(program.home / "postgres")
+    cluster.start()
+    file = backup(cluster.url, program.home / "kept")
+    wanted, took, ends = _changed_and_restored(program, cluster, file, None)
+    assert ends == wanted
+    counted = Counter[str]()
+    for _ in range(CUT_RESTORES):
+        before, _, now = _changed_and_restored(program, cluster, file, rng.uniform(0.2, 1.0) * took)
+        counted["as they were" if now == before else "the backup" if now == wanted else "something else"] += 1
+    print(f"restores    {CUT_RESTORES} cut within {took:.1f} s: the books were then {dict(counted)}")
+    cluster.stop()
+
+
+def _changed_and_restored(
+    program: Started, cluster: Cluster, file: Path, cut_s: float | None
+) -> tuple[Print, float, Print]:  # fmt: skip
+    """The books changed, then the backup put in their place, killed after some seconds; the books before (whole: of the
+    backup), how long it took [s], the books then.
+    """
+    cluster.start()
+    with psycopg.connect(cluster.url, autocommit=True) as books:
+        of_backup = fingerprint(books)
+        books.execute("INSERT INTO audit (who, what) VALUES ('bench', 'changed before a restore')")
+        before = fingerprint(books)
+    since = time.monotonic()
+    process = subprocess.Popen(
+        [sys.executable, "-m", "widebend.launch", "restore", "--yes", str(file)],
+        cwd=ROOT,
+        env=environment(program.home),
+        start_new_session=True,
+        stdout=subprocess.DEVNULL,
+    )
+    with suppress(subprocess.TimeoutExpired):
+        process.wait(cut_s)
+    took = time.monotonic() - since
+    with suppress(ProcessLookupError):
+        os.killpg(process.pid, signal.SIGKILL)
+    process.wait()
+    cluster.start()
+    with psycopg.connect(cluster.url) as books:
+        return before if cut_s else of_backup, took, fingerprint(books)
