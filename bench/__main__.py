@@ -23,6 +23,7 @@ from bench.odd_uploads import bench_bombs
 from bench.photos import bench_photos
 from bench.random_edits import bench_edits
 from bench.routes import bench_random_routes, bench_routes
+from bench.sign_ins import bench_sign_ins
 from bench.timing import median_ms
 from bench.travels import bench_travels
 from bench.twin_system import twin_design
@@ -139,6 +140,7 @@ BENCHES = {
     "tapes": bench_tapes,
     "mixed": bench_mixed,
     "travels": bench_travels,
+    "sign-ins": bench_sign_ins,
     "two-places": bench_two_places,
     "cuts": bench_cuts,
     "edit": bench_edit,
