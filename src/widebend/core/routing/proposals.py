@@ -247,7 +247,7 @@ def as_reviewed(design: Design, run_id: str, kept: int, until: int | None, propo
         if gap.run == run_id and gap.piece in new and not (gap.together and (not found or found.code == "together")):
             states = ", pipe ".join(s for s in (gap.obstacle.state, gap.position) if s)
             leaves.append((gap.margin_mm, gap.obstacle.thing.name, states))
-    own = [(f.margin_mm or 0.0, ITSELF if f.thing == run_id == f.run else f.thing_name, f.position)
+    own = [(f.margin_mm or 0.0, _other(changed, f, run_id), f.position)
            for f in after.findings if _is_own(changed, f) and _is_of(f, run_id, new)]  # fmt: skip
     margin, name, state = min((*leaves, *own), default=(NOT_WORTH_SAYING_MM, "", ""))
     if margin >= NOT_WORTH_SAYING_MM:
@@ -277,6 +277,15 @@ def _is_own(design: Design, finding: Finding) -> bool:
     return finding.code in ("own", "touches") and (
         design.run(finding.thing) is not None or design.part(finding.thing) is not None
     )
+
+
+def _other(design: Design, finding: Finding, run_id: str) -> str:
+    """What of the system a run is too near to."""
+    if finding.run == run_id == finding.thing:
+        return ITSELF
+    other = finding.thing if finding.run == run_id else finding.part or finding.run
+    run, part = design.run(other), design.part(other)
+    return f"{run.name or run.id} pipe" if run else part.name or part.item.kind if part else finding.thing_name
 
 
 def _is_of(finding: Finding, run_id: str, pieces: range) -> bool:
