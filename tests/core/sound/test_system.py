@@ -10,7 +10,7 @@ import pytest
 from widebend.core.gas import breath_of
 from widebend.core.heat import covered
 from widebend.core.laying import system_of
-from widebend.core.records import Design, Engine, SoundLimit, SoundReading
+from widebend.core.records import Design, Engine, InLine, SoundLimit, SoundReading
 from widebend.core.sound import (
     FLANGED,
     Can,
@@ -42,12 +42,14 @@ from widebend.core.sound import (
     orders_of,
     over,
     pipe,
+    rings_at,
     side_branch,
     straight_through,
     strengths,
     transmission_loss_db,
     volume_for,
 )
+from widebend.core.sound.by_speed import _pipes
 from widebend.demo.examples import cat_back
 from widebend.demo.systems import twin_x
 
@@ -165,6 +167,22 @@ def test_the_estate_drones_where_its_pipe_is_half_a_wave_long_at_a_motorway_spee
     assert drone.rings is not None and drone.rings.wave == "half wave"
     gear, kmh = drone.roads[0]
     assert gear == 5 and 95 < kmh < 125
+
+
+def test_what_rings_is_named_from_the_end_of_a_can_to_the_end_of_another() -> None:
+    """By hand: from the resonator's outlet to the muffler's inlet, the pieces between them."""
+    design = cat_back()
+    breath = _breath(design)
+    pieces = system_of(design).runs[0].pieces
+    kinds = [
+        part.item.kind if isinstance(p.piece, InLine) and (part := design.part(p.piece.part)) else "" for p in pieces
+    ]
+    between = [p.length_mm for p in pieces[kinds.index("resonator") + 1 :]]
+    speed = next(v for names, long, v in _pipes(breath) if names == ("the resonator outlet", "the muffler inlet"))
+    found = rings_at(breath, speed / (2.0 * sum(between) / 1000.0), within=0.001)
+    assert found is not None
+    assert (found.from_name, found.to_name) == ("the resonator outlet", "the muffler inlet")
+    assert found.long_mm == pytest.approx(sum(between), abs=0.5)
 
 
 def test_a_branch_of_a_quarter_wave_takes_the_drone_out_and_only_where_it_is() -> None:

@@ -126,7 +126,7 @@ def _pipes(breath: Breath) -> list[tuple[tuple[str, str], float, float]]:
     """
     out = []
     for end in breath.ways.ends:
-        places = [("the open end", 0.0, 0.0)]  # name, distance and travel time counted forward from the end
+        places = [("the open end", 0.0, 0.0)]  # what, distance and travel time counted forward from the end
         way: int | None = end
         far, time = 0.0, 0.0
         while way is not None:
@@ -136,11 +136,11 @@ def _pipes(breath: Breath) -> list[tuple[tuple[str, str], float, float]]:
                 is_can = stretch.part is not None and stretch.part.item.kind in ("muffler", "resonator", "cat")
                 name = (stretch.part.name or stretch.part.item.kind) if stretch.part else ""
                 if is_can:
-                    places.append((name, far, time))
+                    places.append((f"the {name} outlet", far, time))
                 far += stretch.long_mm
                 time += stretch.long_mm / medium_of(breath, profile, k).speed
                 if is_can:
-                    places.append((name, far, time))
+                    places.append((f"the {name} inlet", far, time))
             before = breath.ways.before(way)
             if len(before) != 1:
                 meeting = breath.ways.meetings.get(breath.ways.ways[way].head)
