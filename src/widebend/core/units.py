@@ -236,14 +236,14 @@ def format_clock(deg: float) -> str:
 
 
 def format_clock_exactly(deg: float) -> str:
-    """A clock direction to type back: as `format_clock` says it where that is where it lies, else with tenths of a
-    minute (0.05 deg).
+    """A clock direction to type back: as `format_clock` says it where it lies there to a tenth of a degree, no finer
+    than an angle finder reads, else with tenths of a minute (0.05 deg).
 
-    >>> format_clock_exactly(0.01), format_clock_exactly(0.7), format_clock_exactly(359.8)
+    >>> format_clock_exactly(0.08), format_clock_exactly(0.7), format_clock_exactly(359.8)
     ('12:00', '12:01.4', '11:59.6')
     """
     tenths = round((deg % 360.0) * 20) % 7200
-    if tenths % 50 == 0:
+    if min(tenths % 50, -tenths % 50) <= 2:
         return format_clock(deg)
     hours, rest = divmod(tenths, 600)
     return f"{hours or 12}:{rest // 10:02d}" + (f".{rest % 10}" if rest % 10 else "")
