@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from threading import BoundedSemaphore
 
 import pytest
 
 from widebend.demo import PEOPLE
+from widebend.store import people
 from widebend.web import create_app
 from widebend.web.page.access import OPEN, RIGHTS, rights_of
 
@@ -138,6 +140,16 @@ def test_five_wrong_passwords_lock_and_a_new_one_opens(far: Visitor) -> None:
     fine = "herring under gravel"
     far.post("/account", "/account/password", old=password, password=fine, again=fine)
     assert far.client.get("/").status_code == 200
+
+
+def test_who_signs_in_amid_many_is_told_to_try_again(far: Visitor, monkeypatch: pytest.MonkeyPatch) -> None:
+    nobody_may = BoundedSemaphore(1)
+    nobody_may.acquire()
+    monkeypatch.setattr(people, "_WAITING", nobody_may)
+    page = far.post("/sign-in", "/sign-in", 503, name="Ada", password=PEOPLE["Ada"][1])
+    assert "any people are signing in" in page.get_text()
+    nobody_may.release()
+    _sign_in(far, "Ada")
 
 
 def test_a_form_from_before_signing_in_again_is_still_taken(far: Visitor) -> None:

@@ -39,7 +39,10 @@ def sign_in() -> Any:
             return _page(DEMO_ELSEWHERE, 422)
         who = people.known(connection, name, address)
     # between the two: it takes long, and whoever else wants a connection does not wait for it
-    opens = who is not None and who.opens_to(request.form.get("password", ""))
+    try:
+        opens = who is not None and who.opens_to(request.form.get("password", ""))
+    except people.BusyError as busy:
+        return _page(str(busy), 503)
     with transaction() as connection:
         found = people.let_in(connection, who, name, address, opens=opens) if who else None
         if found is not None:
