@@ -29,7 +29,7 @@ MOST_TRIES = 30  # wrong ones from one address, whatever the names
 
 # of a process: passwords looked at, at once (each takes 64 MiB), and people who wait for that. Whoever comes then is
 # told to try again: those who wait hold threads that everybody's pages are answered by
-_LOOKED_AT, _WAITING = BoundedSemaphore(1), BoundedSemaphore(4)
+_LOOKED_AT, _WAITING = BoundedSemaphore(1), BoundedSemaphore(6)
 STEPS_BACK = 15  # of niceness: work that others' pages go before
 BUSY = "many people are signing in just now: try again in a few seconds"
 MOST_WHAT = 200  # letters of what was done
