@@ -193,7 +193,7 @@ def compared(seed: int) -> Iterator[tuple[int, float, float]]:
         yield piece, min(named[piece], named.get(piece + 1, WORTH_SAYING)), least
 
 
-@pytest.mark.parametrize("seed", range(60))
+@pytest.mark.parametrize("seed", [*range(60), 460])  # 460: what is trimmed to an open end only on part of the way
 def test_no_gap_is_overstated_anywhere_on_a_travel(seed: int) -> None:
     for piece, ours, least in compared(seed):
         assert ours <= least + FEW + 0.1 or (ours == WORTH_SAYING and least > WORTH_SAYING), (piece, ours, least)

@@ -187,11 +187,13 @@ def look(segs, k, rows, pipe, grows, thing, box, best, along, where, step, lost)
         if by_an_end:
             low, high = _trimmed_one(segs, k, rows[q], turn, shift, scale)
         gap, s = segment_gap(one, rows[q], low, high, best[k] + min(far, 1e6))
-        if s < 0.0:
-            continue
-        if gap < best[k] - step:
+        if s >= 0.0 and gap < best[k] - step:
             best[k], along[k] = gap, s / scale
             where[k, 0], where[k, 1], where[k, 2] = at[0], at[1], at[2]
+        if (low > 0.0 or high < one[1]) and far > TRAVEL_MM:  # what is trimmed here may count elsewhere in the box
+            gap, s = segment_gap(one, rows[q], 0.0, one[1], best[k] + min(far, 1e6))
+        if s < 0.0:
+            continue
         limit = best[k] - TRAVEL_MM
         if gap - far >= limit:
             continue
