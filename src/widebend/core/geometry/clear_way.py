@@ -27,7 +27,7 @@ def _still():
 def _meets(segs, k, rows, sweep, still, allowed, start, end):
     """Whether segment k of a chain comes nearer to solids than it may between two shares of a sweep."""
     n = segs.shape[0]
-    best, along, where, lost = np.empty(n), np.empty(n), np.empty((n, 3)), np.empty(3)
+    best, along, where, lost = np.full(n, allowed), np.empty(n), np.empty((n, 3)), np.empty(3)
     box, grows, stack = np.zeros(6), np.zeros(4), np.empty((DEEP, 2))
     stack[0, 0], stack[0, 1], top = 0.5 * (start + end), 0.5 * (end - start), 1
     while top > 0:
@@ -74,7 +74,7 @@ def standing_gaps(segs, firsts, solids, cull):
     for c in range(firsts.shape[0] - 1):
         chain = segs[firsts[c] : firsts[c + 1]]
         n = chain.shape[0]
-        best, along, where = np.empty(n), np.empty(n), np.empty((n, 3))
+        best, along, where = np.full(n, cull), np.empty(n), np.empty((n, 3))
         for j in range(solids.shape[0]):
             for k in range(n):
                 best[k] = gaps[j]

@@ -37,6 +37,9 @@ TRAVEL_MM = 0.4
 POLISHED = 1e-4  # of a travel: less shows in no figure
 STEP_MM = 0.05  # a place between two named ones is only told of where it is nearer than both by this
 MOST_BOXES = 4000
+# what is trimmed to an open end in one place of the way may count in another: looked at in stretches down to this,
+# where it can come nearer than all else of its chain
+TRIMMED_MM = 3.0
 NEAR_AN_END = 3  # segments at a chain's end that may be trimmed to its flat end; further in it is never too much
 
 
@@ -165,7 +168,7 @@ def _at_point(seg, along, n, here):
 
 
 @njit(cache=True, nogil=True)
-def look(segs, k, rows, pipe, grows, thing, box, best, along, where, step, lost):
+def look(segs, k, rows, pipe, grows, thing, box, best, along, where, step, lost):  # noqa: C901 - one kernel
     """Look at the middle of one box at segment k of a chain (n, 14): better `best`, `along` and `where` of it by more
     than `step` mm. Gives whether it may come nearer in the box; then fills lost (3,) with by what.
     """
@@ -190,8 +193,8 @@ def look(segs, k, rows, pipe, grows, thing, box, best, along, where, step, lost)
         if s >= 0.0 and gap < best[k] - step:
             best[k], along[k] = gap, s / scale
             where[k, 0], where[k, 1], where[k, 2] = at[0], at[1], at[2]
-        if (low > 0.0 or high < one[1]) and far > TRAVEL_MM:  # what is trimmed here may count elsewhere in the box
-            gap, s = segment_gap(one, rows[q], 0.0, one[1], best[k] + min(far, 1e6))
+        if (low > 0.0 or high < one[1]) and far > TRIMMED_MM:
+            gap, s = segment_gap(one, rows[q], 0.0, one[1], best.min() + far if far < 1e6 else 1e6)
         if s < 0.0:
             continue
         limit = best[k] - TRAVEL_MM
