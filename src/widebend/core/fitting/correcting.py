@@ -28,7 +28,7 @@ MADE_MM = 40.0  # what it weighs that a piece that is cut already is cut again: 
 PIECE_MM = 15.0  # what one more piece to cut anew weighs: common practice, no source
 CLOCK_MM_A_DEG = 4.0  # what a degree of clock weighs: it is taped and marked anew
 SLIP_IN_MM = 15.0  # how much further a pipe goes into a socket before it stands at its bottom: common practice
-FLEX_MM_A_DEG = 1.0  # a flex gives without anything being cut or marked anew
+FLEX_MM_A_DEG = 1.0  # a flex gives without anything being cut or marked again
 Way = Literal[
     "as planned",
     "a slip joint",
@@ -59,7 +59,7 @@ class Change:
 
 @dataclass(frozen=True)
 class Gives:
-    """What gives in a joint without anything being cut anew, by piece (from 0): straights that slip, with how far each
+    """What gives in a joint without anything being cut again, by piece (from 0): straights that slip, with how far each
     may come out of its joint [mm]; flexes, with how far askew each may stand [deg].
     """
 

@@ -245,8 +245,7 @@ def as_reviewed(design: Design, run_id: str, kept: int, until: int | None, propo
     for gap in after.gaps:
         found = gap_finding(gap)
         if gap.run == run_id and gap.piece in new and not (gap.together and (not found or found.code == "together")):
-            states = ", pipe ".join(s for s in (gap.obstacle.state, gap.position) if s)
-            leaves.append((gap.margin_mm, gap.obstacle.thing.name, states))
+            leaves.append((gap.margin_mm, *named(Worst(gap.margin_mm, gap.obstacle, gap.position))))
     own = [(f.margin_mm or 0.0, _other(changed, f, run_id), f.position)
            for f in after.findings if _is_own(changed, f) and _is_of(f, run_id, new)]  # fmt: skip
     margin, name, state = min((*leaves, *own), default=(NOT_WORTH_SAYING_MM, "", ""))
