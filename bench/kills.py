@@ -367,7 +367,9 @@ def _restores_cut(program: Started, rng: random.Random) -> None:
     assert ends == wanted
     counted = Counter[str]()
     for _ in range(CUT_RESTORES):
-        before, _, now = _changed_and_restored(program, cluster, file, rng.choice((rng.uniform(0.2, 0.9), rng.uniform(0.9, 1.02))) * took)
+        before, _, now = _changed_and_restored(
+            program, cluster, file, rng.choice((rng.uniform(0.2, 0.9), rng.uniform(0.9, 1.02))) * took
+        )
         counted["as they were" if now == before else "the backup" if now == wanted else "something else"] += 1
     print(f"restores    {CUT_RESTORES} cut within {took:.1f} s: the books were then {dict(counted)}")
     cluster.stop()
