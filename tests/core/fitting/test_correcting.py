@@ -9,8 +9,8 @@ import pytest
 
 from widebend.core.fitting import Correction, Gives, built, chain_of, corrections, rest_of
 from widebend.core.hardware import SHELF, item_of
-from widebend.core.laying import run_start
-from widebend.core.records import InLine, Leg, Part
+from widebend.core.laying import run_start, system_of
+from widebend.core.records import InLine, Leg, Offset, Part
 from widebend.core.units import Length
 from widebend.core.wording import say_change
 from widebend.demo.examples import cat_back
@@ -118,3 +118,31 @@ def test_a_flex_takes_up_what_it_can_before_anything_is_cut() -> None:
     assert "the flex" in say_change(change, "mm") and "nothing cut" in say_change(change, "mm")
     stiff = corrections(rest, end, 10.0, Gives(), fits=(6.0, 0.5))[-1]
     assert stiff.way != "joints that give"
+
+
+def test_what_lies_off_round_the_tube_is_turned_back_in_a_joint_that_turns() -> None:
+    """Piece 5 was tacked 6 deg clockwise of its line: a band behind it, not tightened yet, takes all of it back."""
+    first = PLAN.first_of(5)
+    real = np.zeros((len(PLAN.steps), 5))
+    real[4, 2] = 6.0
+    assert PLAN.turns_on[4]
+    rest = rest_of(PLAN, built(PLAN, real)[first], first)
+    answer = corrections(rest, END, 10.0, Gives(turning=frozenset({5})))[-1]
+    (change,) = answer.changes
+    assert (answer.way, answer.fits, change.piece, change.what) == ("joints that give", True, 5, "turn")
+    assert change.now == pytest.approx(-6.0, abs=0.1)
+    assert change.round_mm == pytest.approx(np.radians(-6.0) * PLAN.od_mm[first] / 2, rel=0.02)
+    assert "anticlockwise" in say_change(change, "mm")
+    assert corrections(rest, END, 10.0)[-1].way != "joints that give"
+
+
+def test_a_turned_joint_lies_in_a_chain_as_in_the_layout() -> None:
+    run = DESIGN.runs[0]
+    pieces = [*run.pieces]
+    pieces[4] = pieces[4].model_copy(update={"offset": Offset(turn_deg=(2.0, -1.5, 7.0))})
+    design = DESIGN.model_copy(update={"runs": (run.model_copy(update={"pieces": tuple(pieces)}),)})
+    plan = chain_of(design, START, pieces, run.tube)
+    laid = system_of(design).runs[0].pieces[-1].outlet
+    ours = built(plan, np.zeros((len(plan.steps), 5)))[-1]
+    assert ours[:, 3] == pytest.approx(laid.point, abs=1e-6)
+    assert ours[:, 0] == pytest.approx(laid.flow, abs=1e-9)

@@ -16,6 +16,7 @@ from .closing_joint import between
 from .correcting import Correction, Gives, corrections, rest_of
 from .log import AsBuilt, as_built, as_found
 
+TURNING = ("slip", "v-band", "clamp")  # joints in which pipe turns until they are tightened: common practice, no source
 CUT_LAST = (0.2, 0.1)  # what is left of the closing joint [mm, deg]: common practice, no source
 
 
@@ -77,7 +78,10 @@ def _gives(design: Design, now: AsBuilt, least_slip_mm: float) -> Gives:
         part = design.part(piece.part) if isinstance(piece, InLine) else None
         if k >= now.front and part is not None and part.item.kind == "flex":
             flexes[k] = rules.flex_deg
-    return Gives(_slips(run, now.front, least_slip_mm), flexes)
+    behind = {piece.id: k + 1 for k, piece in enumerate(run.pieces)} | {"start": 0}
+    turning = {behind[joint.after] for joint in run.joints if joint.kind in TURNING}
+    return Gives(_slips(run, now.front, least_slip_mm), flexes,
+                 frozenset(k for k in turning if now.front <= k < now.tail))  # fmt: skip
 
 
 def _slips(run: Run, front: int, least_mm: float) -> dict[int, float]:
@@ -134,4 +138,4 @@ def _changed(piece: Piece, step: Vector, trim: Vector, *, whole: bool) -> Piece:
 
 
 def _turn(trim: Vector) -> Offset | None:
-    return Offset(turn_deg=(float(trim[0]), float(trim[1]), 0.0)) if np.abs(trim).max() > 1e-7 else None
+    return Offset(turn_deg=(float(trim[0]), float(trim[1]), float(trim[2]))) if np.abs(trim).max() > 1e-7 else None

@@ -26,7 +26,7 @@ RAD = np.pi / 180.0
 class Chain:
     """A run's plan as steps: where it starts (3, 4), its steps (n, 4), rigid parts (k, 3, 4), which piece each step is
     of (n,), the tube's outside at each [mm] (n,), how far the joint ahead of each is tilted on purpose by a trimmed
-    face, about the reference and across it [deg] (n, 2), and the pieces that are cut already. Where joints are set
+    face or turned in a joint that turns: as `Offset.turn_deg` [deg] (n, 3), and the pieces that are cut already. Where joints are set
     `line_to_line`, a clock that is off turns all that is behind; where each is set to the vehicle, the next puts it
     right again.
     """
@@ -64,10 +64,10 @@ def chain_of(design: Design, start: Pose, pieces: Sequence[Piece], tube: Tube) -
     steps, rigid, spans = chain_steps(plain, design)
     piece = tuple(k for k, (first, past) in enumerate(spans) for _ in range(past - first))
     od = np.array([float((pieces[k].tube or tube).od_mm) for k in piece])
-    trims = np.zeros((len(piece), 2))
+    trims = np.zeros((len(piece), 3))
     for one, (first, past) in zip(pieces, spans, strict=True):
         if one.offset and past > first:
-            trims[first] = one.offset.turn_deg[:2]
+            trims[first] = one.offset.turn_deg
     line = design.settings.clocked == "line to line"
     return Chain(start.matrix(), steps, rigid, piece, od, trims, line_to_line=line)
 
@@ -90,7 +90,8 @@ def _real_steps(plan: Chain, errors: Vector) -> Vector:
 def _every_frame(plan: Chain, real: Vector, errors: Vector) -> Vector:
     """The end of each step and how the next one's inlet stands on it (2 n + 1, 3, 4)."""
     turned = np.where(plan.turns_on, errors[:, 2], 0.0)
-    steps, rigid = with_tilts(replace(plan, steps=real, trims=plan.trims + errors[:, 3:]), turned)
+    trims = plan.trims + np.pad(errors[:, 3:], ((0, 0), (0, 1)))
+    steps, rigid = with_tilts(replace(plan, steps=real, trims=trims), turned)
     return np.asarray(chain.lay_frames(np.ascontiguousarray(plan.start), steps, rigid))
 
 
@@ -102,28 +103,29 @@ def with_tilts(plan: Chain, turned: Vector | None = None) -> tuple[Vector, Vecto
     steps = np.zeros((2 * n, 4))
     steps[::2, 0], steps[::2, 1] = chain.RIGID, len(plan.rigid) + np.arange(n)
     steps[1::2] = plan.steps
-    return steps, np.concatenate([plan.rigid, tilts(plan.trims, turned)])
+    clocked = (0.0 if turned is None else turned) - plan.trims[:, 2]
+    return steps, np.concatenate([plan.rigid, tilts(plan.trims[:, :2], clocked)])
 
 
-def tilts(turn_deg: Vector, turned: Vector | None = None) -> Vector:
-    """Faces turned about the reference, then about the new across (n, 2), then clocked about the new flow (n,) [deg],
-    as rigid steps (n, 3, 4).
+def tilts(turn_deg: Vector, turned: Vector) -> Vector:
+    """Faces turned about the reference, then about the new across (n, 2), then clocked about the new flow, clockwise
+    seen against it (n,) [deg], as rigid steps (n, 3, 4).
     """
     (cr, ca), (sr, sa) = np.cos(turn_deg.T * RAD), np.sin(turn_deg.T * RAD)
     out = np.zeros((len(turn_deg), 3, 4))
     out[:, 0, 0], out[:, 0, 1], out[:, 0, 2] = cr * ca, cr * sa, -sr
     out[:, 1, 0], out[:, 1, 1] = -sa, ca
     out[:, 2, 0], out[:, 2, 1], out[:, 2, 2] = sr * ca, sr * sa, cr
-    if turned is not None:
-        c, s = np.cos(turned * RAD)[:, None], np.sin(turned * RAD)[:, None]
-        reference, across = out[:, :, 1].copy(), out[:, :, 2].copy()
-        out[:, :, 1], out[:, :, 2] = c * reference + s * across, c * across - s * reference
+    c, s = np.cos(turned * RAD)[:, None], np.sin(turned * RAD)[:, None]
+    reference, across = out[:, :, 1].copy(), out[:, :, 2].copy()
+    out[:, :, 1], out[:, :, 2] = c * reference + s * across, c * across - s * reference
     return out
 
 
 def standing(plan: Chain, errors: Vector, frames: Vector, step: int) -> Vector:
     """The frame (3, 4) of a step's own inlet: how its face stands on the end ahead of it."""
-    tilt = tilts((plan.trims[step] + errors[step, 3:])[None])[0]
+    trim = plan.trims[step]
+    tilt = tilts((trim[:2] + errors[step, 3:])[None], -trim[2:])[0]
     out: Vector = frames[step][:, :3] @ tilt
     out[:, 3] += frames[step][:, 3]
     return out
@@ -150,9 +152,15 @@ def twists(plan: Chain, errors: Vector) -> Vector:
         if not turns_on[k]:
             out[k, 2] -= _about(-after[:, 0], after[:, 3])
         out[k, 3] = _about(ahead[:, 1], point)
-        turned = errors[k, 2] * RAD if turns_on[k] else 0.0
+        turned = ((errors[k, 2] if turns_on[k] else 0.0) - plan.trims[k, 2]) * RAD
         out[k, 4] = _about(np.cos(turned) * before[:, 2] + np.sin(turned) * before[:, 1], point)
     return out
+
+
+def joint_turns(plan: Chain) -> Vector:
+    """What a turn of one degree about the flow in the joint ahead of each step does to all behind, as twists (n, 6)."""
+    inlets = _every_frame(plan, plan.steps, np.zeros((len(plan.steps), len(ERRORS))))[1::2]
+    return np.array([_about(one[:, 0], one[:, 3]) for one in inlets]).reshape(-1, 6)
 
 
 def at_point(moves: Vector, point: Vector) -> Vector:

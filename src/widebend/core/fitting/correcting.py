@@ -1,7 +1,7 @@
 """What is not tacked yet, solved anew from where things really are: the least change first.
 
-A slip joint takes it up; then all joints that give (slips, and flexes set a little askew) do
-together; straights are cut longer or shorter; then clocks are turned; then faces are trimmed askew;
+A slip joint takes it up; then all joints that give (slips, joints that turn until they are tightened, and flexes
+set a little askew) do together; straights are cut longer or shorter; then clocks are turned; then faces are trimmed askew;
 then one bend is cut shorter; then one is another bend. What is tacked stays as it was found. The kernel is the one that
 holds a finish (`space/chain`).
 """
@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..space import Vector, chain
-from .built import ERRORS, Chain, at_point, built, twists, with_tilts
+from .built import ERRORS, Chain, at_point, built, joint_turns, twists, with_tilts
 
 LEAST_ANGLE_DEG, MOST_ANGLE_DEG, LONGEST_MM, MOST_CLOCK_DEG = 2.0, 180.0, 6000.0, 45.0
 LITTLE_MM, LITTLE_DEG = 0.05, 0.02
@@ -28,7 +28,8 @@ MADE_MM = 40.0  # what it weighs that a piece that is cut already is cut again: 
 PIECE_MM = 15.0  # what one more piece to cut anew weighs: common practice, no source
 CLOCK_MM_A_DEG = 4.0  # what a degree of clock weighs: it is taped and marked anew
 SLIP_IN_MM = 15.0  # how much further a pipe goes into a socket before it stands at its bottom: common practice
-FLEX_MM_A_DEG = 1.0  # a flex gives without anything being cut or marked again
+GIVEN_MM_A_DEG = 1.0  # a flex, or a joint that turns, gives without anything being cut or marked again
+TURN = 5  # the column of what is turned in a joint, behind those of the errors
 Way = Literal[
     "as planned",
     "a slip joint",
@@ -45,11 +46,12 @@ Way = Literal[
 class Change:
     """One value of a piece (from 0) that changes: what, from and to [mm or deg]; of a clock, how far round the tube
     [mm], clockwise seen against the flow; of a trim of the face ahead of it, what comes off at most [mm] and at which
-    clock; of a flex, how far askew it stands and toward which clock.
+    clock; of a flex, how far askew it stands and toward which clock; of a turn in a joint, clockwise seen against the
+    flow, with how far round the tube.
     """
 
     piece: int
-    what: Literal["length", "overlap", "clock", "angle", "trim", "flex"]
+    what: Literal["length", "overlap", "clock", "angle", "trim", "flex", "turn"]
     was: float
     now: float
     round_mm: float = 0.0
@@ -60,11 +62,12 @@ class Change:
 @dataclass(frozen=True)
 class Gives:
     """What gives in a joint without anything being cut again, by piece (from 0): straights that slip, with how far each
-    may come out of its joint [mm]; flexes, with how far askew each may stand [deg].
+    may come out of its joint [mm]; flexes, with how far askew each may stand [deg]; those behind a joint that turns.
     """
 
     slips: Mapping[int, float] = field(default_factory=dict)
     flexes: Mapping[int, float] = field(default_factory=dict)
+    turning: frozenset[int] = frozenset()
 
 
 NOTHING_GIVES = Gives()
@@ -132,7 +135,7 @@ def _least(one: Correction) -> tuple[bool, float, float]:
 def _weight(one: Correction) -> float:
     """How much an answer changes: a piece that is cut anew counts beside the millimetres it changes by."""
     sizes = {"length": 1.0, "overlap": 1.0, "clock": CLOCK_MM_A_DEG, "angle": CLOCK_MM_A_DEG, "trim": MM_A_DEG,
-             "flex": FLEX_MM_A_DEG}  # fmt: skip
+             "flex": GIVEN_MM_A_DEG, "turn": GIVEN_MM_A_DEG}  # fmt: skip
     again = {change.piece for change in one.changes if change.made and change.what in ("length", "angle")}
     return MADE_MM * len(again) + sum(
         PIECE_MM + sizes[change.what] * abs(change.now - change.was) for change in one.changes
@@ -247,7 +250,10 @@ def _joints(plan: Chain, gives: Gives) -> list[Lever]:
             out.append(Lever(k, 0, 1.0, max(0.0, size - SLIP_IN_MM), size + gives.slips[piece]))
         if piece in gives.flexes and k == plan.first_of(piece):
             each = gives.flexes[piece] / 2**0.5
-            out += [Lever(k, column, FLEX_MM_A_DEG, -each, each) for column in (3, 4)]
+            out += [Lever(k, column, GIVEN_MM_A_DEG, -each, each) for column in (3, 4)]
+        if piece in gives.turning and k == plan.first_of(piece):
+            was = float(plan.trims[k, 2])
+            out.append(Lever(k, TURN, GIVEN_MM_A_DEG, was - MOST_CLOCK_DEG, was + MOST_CLOCK_DEG))
     return out
 
 
@@ -292,7 +298,7 @@ def _levered(plan: Chain, target: Vector, free: list[Lever]) -> Chain:
         lack = np.concatenate([target[:, 3] - end[:, 3], (target[:, 0] - end[:, 0]) * ARM_MM])
         if np.linalg.norm(lack) < LITTLE_MM / 10:
             break
-        moves = twists(new, none)
+        moves = np.concatenate([twists(new, none), joint_turns(new)[:, None]], axis=1)
         by = np.array([moves[one.step, one.column] / one.weight for one in free]).T
         by = np.vstack([at_point(by, end[:, 3]), np.cross(by[:3].T, end[:, 0]).T * ARM_MM])
         step = by.T @ np.linalg.solve(by @ by.T + DAMP * np.eye(6), lack)
@@ -335,8 +341,11 @@ def _changes(was: Chain, now: Chain, way: Way) -> Iterator[Change]:
         if old[0] == chain.BEND and abs(new[3] - old[3]) > LITTLE_DEG:
             round_mm = float(np.radians(new[3] - old[3]) * was.od_mm[k] / 2)
             yield Change(was.piece[k], "clock", float(old[3]), float(new[3]), round_mm)
-        tilt = float(np.hypot(*now.trims[k]))
-        if tilt > LITTLE_DEG and not np.allclose(now.trims[k], was.trims[k]):
+        if abs(now.trims[k, 2] - was.trims[k, 2]) > LITTLE_DEG:
+            turned = float(was.trims[k, 2] - now.trims[k, 2])
+            yield Change(was.piece[k], "turn", 0.0, turned, float(np.radians(turned) * was.od_mm[k] / 2))
+        tilt = float(np.hypot(*now.trims[k, :2]))
+        if tilt > LITTLE_DEG and not np.allclose(now.trims[k, :2], was.trims[k, :2]):
             # what lies behind tilts toward the side where most comes off
             at = float(np.degrees(np.arctan2(now.trims[k, 0], -now.trims[k, 1])))
             if old[0] == chain.RIGID:

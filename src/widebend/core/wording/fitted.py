@@ -43,6 +43,10 @@ def say_change(change: Change, unit: str) -> str:
                 f"({format_angle(abs(change.now - change.was))}), seen against the flow")  # fmt: skip
     if change.what == "flex":
         return f"{piece}, the flex: {format_angle(change.now)} askew toward {format_clock(change.at_deg)}, nothing cut"
+    if change.what == "turn":
+        way = "clockwise" if change.round_mm > 0 else "anticlockwise"
+        return (f"{piece} and all behind it: turned {format_length(abs(change.round_mm), unit)} {way} round the tube "
+                f"({format_angle(abs(change.now))}) in its joint, seen against the flow, nothing cut")  # fmt: skip
     od = change.round_mm / math.radians(change.now)  # what comes off is the tilt across the whole tube
     mark, off = roll_mark(od, change.at_deg), format_length(change.round_mm, unit)
     at = f"{format_length(mark.tape_mm, unit)} {mark.way} of the line" if mark.tape_mm else "on the line"
