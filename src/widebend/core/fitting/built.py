@@ -26,9 +26,9 @@ RAD = np.pi / 180.0
 class Chain:
     """A run's plan as steps: where it starts (3, 4), its steps (n, 4), rigid parts (k, 3, 4), which piece each step is
     of (n,), the tube's outside at each [mm] (n,), how far the joint ahead of each is tilted on purpose by a trimmed
-    face or turned in a joint that turns: as `Offset.turn_deg` [deg] (n, 3), and the pieces that are cut already. Where joints are set
-    `line_to_line`, a clock that is off turns all that is behind; where each is set to the vehicle, the next puts it
-    right again.
+    face or turned in a joint that turns: as `Offset.turn_deg` [deg] (n, 3), and the pieces that are cut already. Where
+    joints are set `line_to_line`, a clock that is off turns all that is behind; where each is set to the vehicle, the
+    next puts it right again.
     """
 
     start: Vector

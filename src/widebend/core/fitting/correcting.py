@@ -1,9 +1,9 @@
 """What is not tacked yet, solved anew from where things really are: the least change first.
 
 A slip joint takes it up; then all joints that give (slips, joints that turn until they are tightened, and flexes
-set a little askew) do together; straights are cut longer or shorter; then clocks are turned; then faces are trimmed askew;
-then one bend is cut shorter; then one is another bend. What is tacked stays as it was found. The kernel is the one that
-holds a finish (`space/chain`).
+set a little askew) do together; straights are cut longer or shorter; then clocks are turned; then faces are trimmed
+askew; then one bend is cut shorter; then one is another bend. What is tacked stays as it was found. The kernel is the
+one that holds a finish (`space/chain`).
 """
 
 from __future__ import annotations

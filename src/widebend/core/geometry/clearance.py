@@ -36,6 +36,7 @@ from .solids import TRIANGLE, signed_distance
 
 STRAIGHT, ARC, HEEL = 0, 1, 2
 SEGMENT_WIDTH = 14
+TURNS_MM = 1e-4  # how well it is known where a centre line begins to come nearer: f hardly changes there
 SWEEP_MM = 0.01  # how finely the offset of a wide body is searched: f is 1-Lipschitz, so its error is no more
 Array = NDArray[np.float64]
 
@@ -118,7 +119,7 @@ def _slope(seg, row, s):
 
 
 @njit(cache=True, nogil=True)
-def _falling_stretch(seg, row, from_outlet):
+def falling_stretch(seg, row, from_outlet):
     """How far [mm] from an open end the centre line keeps going away from the solid; 0 when it does not.
 
     Along that stretch only the end's disc counts.
@@ -133,7 +134,7 @@ def _falling_stretch(seg, row, from_outlet):
             if k == 0:
                 return 0.0
             low, high = length * (k - 1) / n, s
-            for _ in range(40):
+            while high - low > TURNS_MM:
                 mid = 0.5 * (low + high)
                 slope = _slope(seg, row, length - mid if from_outlet else mid)
                 if (-slope if from_outlet else slope) > 1e-9:
@@ -142,6 +143,15 @@ def _falling_stretch(seg, row, from_outlet):
                     high = mid
             return high
     return length
+
+
+@njit(cache=True, nogil=True)
+def falls_away(seg, row, from_outlet):
+    """Whether all of a segment only goes away from the solid, seen from one end: most do not at their other end."""
+    slope = _slope(seg, row, 0.0 if from_outlet else seg[1])
+    if (-slope if from_outlet else slope) <= 1e-9:
+        return False
+    return falling_stretch(seg, row, from_outlet) >= seg[1] - 1e-9
 
 
 @njit(cache=True, nogil=True)
@@ -206,7 +216,7 @@ def trimmed(segs, row, low, high):
         if segs[k, 0] == HEEL:  # a body of its own; what falls away before the corner may go on doing so behind it
             continue
         falling = falling or int(segs[k, 13]) & (1 + 4) > 0
-        low[k] = _falling_stretch(segs[k], row, False) if falling else 0.0
+        low[k] = falling_stretch(segs[k], row, False) if falling else 0.0
         falling = falling and low[k] >= segs[k, 1] - 1e-9
         if falling and segs[k, 1] == 0.0:
             low[k] = 1e-6  # past the end of nothing: it is not looked at
@@ -215,7 +225,7 @@ def trimmed(segs, row, low, high):
         if segs[k, 0] == HEEL:
             continue
         falling = falling or int(segs[k, 13]) & (2 + 8) > 0
-        stretch = _falling_stretch(segs[k], row, True) if falling else 0.0
+        stretch = falling_stretch(segs[k], row, True) if falling else 0.0
         high[k] = segs[k, 1] - stretch
         falling = falling and stretch >= segs[k, 1] - 1e-9
         if falling and segs[k, 1] == 0.0:

@@ -17,8 +17,8 @@ import math
 import numpy as np
 from numba import njit
 
-from .clearance import ARC, HEEL, STRAIGHT, centre, reach_of, segment_gap, trimmed
-from .plates import FAR, cross
+from .clearance import ARC, HEEL, STRAIGHT, centre, falling_stretch, falls_away, reach_of, segment_gap
+from .plates import FAR, cross, disc_gap
 from .solids import signed_distance
 from .sweeping import (
     DEEP,
@@ -37,9 +37,6 @@ TRAVEL_MM = 0.4
 POLISHED = 1e-4  # of a travel: less shows in no figure
 STEP_MM = 0.05  # a place between two named ones is only told of where it is nearer than both by this
 MOST_BOXES = 4000
-# what is trimmed to an open end in one place of the way may count in another: looked at in stretches down to this,
-# where it can come nearer than all else of its chain
-TRIMMED_MM = 3.0
 NEAR_AN_END = 3  # segments at a chain's end that may be trimmed to its flat end; further in it is never too much
 
 
@@ -168,13 +165,43 @@ def _at_point(seg, along, n, here):
 
 
 @njit(cache=True, nogil=True)
-def look(segs, k, rows, pipe, grows, thing, box, best, along, where, step, lost):  # noqa: C901 - one kernel
+def _with_its_face(seg, row, low, high, gap, s):
+    """Gap of a segment that is trimmed to [low, high] mm, taken as flat at its own face toward the open end behind
+    others: (gap, along). What is trimmed in one place of the way may count in another, and of a body that is flat
+    wherever it may be trimmed no gap changes faster than the body goes.
+    """
+    here = np.empty(6)
+    for end in range(2):
+        is_trimmed = low > 0.0 if end == 0 else high < seg[1]
+        if not is_trimmed or int(seg[13]) & (1 + end):  # an open end was looked at
+            continue
+        centre(seg, seg[1] * end, here)
+        value = disc_gap(here[:3], here[3:], seg[2], row, gap)
+        if value < gap:
+            gap, s = value, seg[1] * end
+    return gap, s
+
+
+@njit(cache=True, nogil=True)
+def _through_box(one, reach, n, other, pipe, grows, thing, half, rates):
+    """At most how far [mm] a segment, as a thing of pose `other` sees it, goes against a world direction n in a box,
+    but for changes of direction.
+    """
+    flow = np.empty(3)
+    long, round_it = (0.0, reach) if one[0] != STRAIGHT else (0.5 * one[1], one[2])
+    for i in range(3):  # in the world
+        flow[i] = other[i, 0] * one[6] + other[i, 1] * one[7] + other[i, 2] * one[8]
+    return _through(n, flow, long, round_it, pipe, grows, thing, half, rates)
+
+
+@njit(cache=True, nogil=True)
+def look(segs, k, rows, pipe, grows, thing, box, best, along, where, step, lost):
     """Look at the middle of one box at segment k of a chain (n, 14): better `best`, `along` and `where` of it by more
     than `step` mm. Gives whether it may come nearer in the box; then fills lost (3,) with by what.
     """
     turn, pose, other, rates = np.empty((3, 3)), np.empty((3, 3)), np.empty((3, 3)), np.empty((3, 3))
     shift, place, off = np.empty(3), np.empty(3), np.empty(3)
-    point, normal, flow = np.empty(3), np.empty(3), np.empty(3)
+    point, normal = np.empty(3), np.empty(3)
     at, half, one = box[:3], box[3:], np.empty(segs.shape[1])
     scale = relative(pipe, grows, thing, at, turn, shift, pose, place, other, off)
     cold_reach = ball_of(segs[k], point)
@@ -188,25 +215,21 @@ def look(segs, k, rows, pipe, grows, thing, box, best, along, where, step, lost)
             continue
         low, high = 0.0, one[1]
         if by_an_end:
-            low, high = _trimmed_one(segs, k, rows[q], turn, shift, scale)
+            low, high = _trimmed_one(segs, k, one, rows[q], turn, shift, scale)
         gap, s = segment_gap(one, rows[q], low, high, best[k] + min(far, 1e6))
         if s >= 0.0 and gap < best[k] - step:
             best[k], along[k] = gap, s / scale
             where[k, 0], where[k, 1], where[k, 2] = at[0], at[1], at[2]
-        if (low > 0.0 or high < one[1]) and far > TRIMMED_MM:
-            gap, s = segment_gap(one, rows[q], 0.0, one[1], best.min() + far if far < 1e6 else 1e6)
-        if s < 0.0:
-            continue
         limit = best[k] - TRAVEL_MM
-        if gap - far >= limit:
+        if low > 0.0 or high < one[1]:
+            limit = min(best[k], best.min()) - TRAVEL_MM
+            gap, s = _with_its_face(one, rows[q], low, high, gap, s)
+        if s < 0.0 or gap - far >= limit:
             continue
         if turned < 0.5:
             parted = _parted(one, rows[q], s, other, normal)
             if parted > 0.0:
-                long, round_it = (0.0, reach) if one[0] != STRAIGHT else (0.5 * one[1], one[2])
-                for i in range(3):  # in the world
-                    flow[i] = other[i, 0] * one[6] + other[i, 1] * one[7] + other[i, 2] * one[8]
-                through = _through(normal, flow, long, round_it, pipe, grows, thing, half, rates)
+                through = _through_box(one, reach, normal, other, pipe, grows, thing, half, rates)
                 if parted - through - turned * far >= limit:
                     continue
         is_open = True
@@ -216,14 +239,27 @@ def look(segs, k, rows, pipe, grows, thing, box, best, along, where, step, lost)
 
 
 @njit(cache=True, nogil=True)
-def _trimmed_one(segs, k, row, turn, shift, scale):
-    """What of segment k of a moved chain is left where it only falls away from an open end: from, to [mm]."""
-    n = segs.shape[0]
-    moved, low, high = np.empty_like(segs), np.empty(n), np.empty(n)
-    for i in range(n):
-        moved_segment(segs[i], turn, shift, scale, moved[i])
-    trimmed(moved, row, low, high)
-    return low[k], high[k]
+def _trimmed_one(segs, k, one, row, turn, shift, scale):
+    """What of segment k of a moved chain, there `one`, is left where it only falls away from an open end: from, to
+    [mm]. As `clearance.trimmed`, looking no further than segment k.
+    """
+    n, other = segs.shape[0], np.empty(segs.shape[1])
+    ends = np.zeros(2)
+    for end in range(2):
+        falling, ahead = False, k if end == 0 else n - 1 - k
+        for i in range(ahead + 1):
+            at = i if end == 0 else n - 1 - i
+            if segs[at, 0] == HEEL:
+                continue
+            falling = falling or int(segs[at, 13]) & (5 << end) > 0
+            if not falling:
+                continue
+            if i == ahead:
+                ends[end] = max(falling_stretch(one, row, end == 1), 1e-6 if one[1] == 0.0 else 0.0)
+                break
+            moved_segment(segs[at], turn, shift, scale, other)
+            falling = falls_away(other, row, end == 1)
+    return ends[0], one[1] - ends[1]
 
 
 @njit(cache=True, nogil=True)
@@ -341,7 +377,8 @@ def travel_gaps(segs, pipes, grows, rows, firsts, things, thing_firsts, needed, 
                     outlook(segs, pipes[a], grows, things[b], box, balls)
                     if box[5] == 0.0:
                         to_still[a], ready[a] = balls, True
-                for k in range(n):
+                for i in range(n):  # from the ends inward: an open end's face bounds what is trimmed behind it
+                    k = i // 2 if i % 2 == 0 else n - 1 - i // 2
                     was = best[j, k] = min(best[j, k], least + needed[j]) if is_shared else best[j, k]
                     if not may_be_near(balls[k], some, was - TRAVEL_MM, grad):
                         continue

@@ -74,7 +74,7 @@ class PartBody:
     def end(self) -> Vector:
         return self.start + self.flow * self.length_mm
 
-    @property
+    @cached_property
     def middle(self) -> Vector:
         return self.start + self.flow * self.length_mm / 2
 

@@ -315,10 +315,11 @@ class Stacked:
     def arrays(self) -> tuple[Vector, Vector, Vector, Vector]:
         return self.turn, self.shift, self.scale, self.stretch
 
-    def ball(self, middle: Vector, reach: float) -> Vector:
-        """At most how far (k,) [mm] each of k positions moves anything within `reach` of a point."""
-        off = self.scale[:, None] * (self.turn @ middle) + self.shift - middle
-        return np.asarray(np.sqrt(np.einsum("ij,ij->i", off, off)) + self.stretch * reach)
+    def farthest(self, middles: Vector, reaches: Vector) -> Vector:
+        """At most how far (n,) [mm] any position moves anything within `reaches` (n,) of points (n, 3)."""
+        at = np.einsum("kij,nj->kni", self.turn, middles) * self.scale[:, None, None] + self.shift[:, None]
+        moved = np.sqrt(((at - middles) ** 2).sum(axis=2)) + self.stretch[:, None] * reaches
+        return np.asarray(moved.max(axis=0))
 
 
 def farthest(points: Vector, reach: Vector, position: Position) -> float:

@@ -8,8 +8,9 @@ face to face, or to where one leaves the other's side; of a pipe and a part it t
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -24,10 +25,15 @@ from .findings import Finding, point
 NEAR_A_PORT_OD = 2.5
 
 
-def own_findings(design: Design, system: System) -> Iterator[Finding]:
-    """Every pair of pipes, and of pipe and hardware, that is nearer than the shop wants."""
+def own_pipes(design: Design, system: System) -> list[Pipe]:
+    """The runs of a system as they are held against each other and against its parts."""
     wanted = float(design.settings.rules.own_gap_mm)
-    pipes = [pipe_of(run, wanted, tube) for run, tube in zip(system.runs, system.tubes, strict=True)]
+    return [pipe_of(run, wanted, tube) for run, tube in zip(system.runs, system.tubes, strict=True)]
+
+
+def own_findings(design: Design, system: System, pipes: Sequence[Pipe]) -> Iterator[Finding]:
+    """Every pair of pipes, and of pipe and hardware, that is nearer than the shop wants; `pipes` are `own_pipes`."""
+    wanted = float(design.settings.rules.own_gap_mm)
     yield from _between_pipes(system, pipes, wanted)
     yield from _pipes_and_parts(system, pipes, wanted)
     yield from _between_parts(system, wanted)
@@ -42,10 +48,10 @@ class Touch:
     high: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Pipe:
     """A run's segments with where along it each begins [mm], what it touches, and how far from a shared port what is
-    joined is not held against each other: `near_mm`.
+    joined is not held against each other: `near_mm`. Compared by identity.
     """
 
     run: LaidRun
@@ -77,7 +83,7 @@ def pipe_of(run: LaidRun, wanted: float, tube: Segments | None = None) -> Pipe:
     return Pipe(run, tube.rows, tube.piece, starts, tuple(touches), NEAR_A_PORT_OD * widest + wanted)
 
 
-def _between_pipes(system: System, pipes: list[Pipe], wanted: float) -> Iterator[Finding]:
+def _between_pipes(system: System, pipes: Sequence[Pipe], wanted: float) -> Iterator[Finding]:
     facing = facing_of(system)
     for i, one in enumerate(pipes):
         for two in pipes[i:]:
@@ -96,9 +102,9 @@ def _between_pipes(system: System, pipes: list[Pipe], wanted: float) -> Iterator
                                thing_piece=int(two.piece[other]))  # fmt: skip
 
 
-def facing_of(system: System) -> set[frozenset[str]]:
+def facing_of(system: System) -> frozenset[frozenset[str]]:
     """Pairs of parts that stand face to face."""
-    return {frozenset((a.part.id, b.part.id)) for a, b in system.faces}
+    return frozenset(frozenset((a.part.id, b.part.id)) for a, b in system.faces)
 
 
 def segments_apart(pipe: Pipe, other: Pipe, system: System, wanted: float) -> Vector:
@@ -108,7 +114,7 @@ def segments_apart(pipe: Pipe, other: Pipe, system: System, wanted: float) -> Ve
     return _less(pipe, spans).rows
 
 
-def skips_of(one: Pipe, two: Pipe, facing: set[frozenset[str]], wanted: float) -> Iterator[tuple[float, ...]]:
+def skips_of(one: Pipe, two: Pipe, facing: frozenset[frozenset[str]], wanted: float) -> Iterator[tuple[float, ...]]:
     """What of two pipes is not held against each other: near a part that both touch, or two that stand face to face;
     near where one leaves the other's side.
     """
@@ -145,7 +151,7 @@ def finding_of(
                    thing_piece=thing_piece)  # fmt: skip
 
 
-def _pipes_and_parts(system: System, pipes: list[Pipe], wanted: float) -> Iterator[Finding]:
+def _pipes_and_parts(system: System, pipes: Sequence[Pipe], wanted: float) -> Iterator[Finding]:
     """Pipe against the bodies of parts; of a part it touches, or one that stands face to face with that, only what is
     not near its port there.
     """
@@ -168,7 +174,8 @@ def _pipes_and_parts(system: System, pipes: list[Pipe], wanted: float) -> Iterat
                                int(away.piece[k]), "", part)  # fmt: skip
 
 
-def away_from(pipe: Pipe, part: str, facing: set[frozenset[str]]) -> Segments:
+@lru_cache(maxsize=256)  # asked for at rest and on the way
+def away_from(pipe: Pipe, part: str, facing: frozenset[frozenset[str]]) -> Segments:
     """A pipe's segments less what is near a part that it touches, or that stands face to face with one it touches."""
     near = [t for t in pipe.touches if t.part == part or frozenset((t.part, part)) in facing]
     return _less(pipe, [(t.low - pipe.near_mm, t.high + pipe.near_mm) for t in near])
@@ -201,7 +208,10 @@ def _outside(row: Vector, start: float, low: float, high: float) -> Iterator[tup
 
 def _port_places(system: System) -> dict[str, Vector]:
     """The places of every part's ports, (n, 3)."""
-    return {p.id: np.array([q.pose.point for q in system.ports if q.part.id == p.id]) for p, _ in system.parts}
+    places: dict[str, list[Vector]] = {p.id: [] for p, _ in system.parts}
+    for port in system.ports:
+        places[port.part.id].append(port.pose.point)
+    return {part: np.array(some) for part, some in places.items()}
 
 
 def named(part: Part) -> str:
@@ -212,12 +222,13 @@ def _between_parts(system: System, wanted: float) -> Iterator[Finding]:
     worst: dict[tuple[str, str], tuple[float, PartBody]] = {}
     if len(system.bodies) < 2:
         return
+    beside = neighbours_of(system)
     middles, reaches = (np.array(each) for each in zip(*(body_reach(body) for body in system.bodies), strict=True))
     off = np.linalg.norm(middles[:, None] - middles[None], axis=2) - reaches[:, None] - reaches[None]
     for i, j in np.argwhere(np.triu(off <= wanted, 1)):
         a, b = system.bodies[i], system.bodies[j]
         pair = (a.part.id, b.part.id)
-        if meets(system, a, b):
+        if beside.meet(a, b):
             continue
         gap = float(clearance.swept_gap(a.segment, a.half_u, a.half_v, a.u, a.v, solid_of(b), wanted))
         if gap < min(wanted, worst.get(pair, (np.inf, a))[0]):
@@ -227,14 +238,24 @@ def _between_parts(system: System, wanted: float) -> Iterator[Finding]:
         yield finding_of(gap, wanted, name, point(body_reach(body)[0]), "", None, body.part.id, other)
 
 
-def meets(system: System, a: PartBody, b: PartBody) -> bool:
-    """Whether two bodies are of one part, or of parts that follow each other or are joined."""
-    pair = (a.part.id, b.part.id)
-    if a.part.id == b.part.id or frozenset(pair) in _neighbours(system):
-        return True
-    places = _port_places(system)
-    between = places[a.part.id][:, None] - places[b.part.id][None]
-    return float(np.linalg.norm(between, axis=2).min()) < MEETS_MM
+@dataclass(frozen=True)
+class Neighbours:
+    """Parts that follow each other with hardly any pipe between, and the places (n, 3) of every part's ports."""
+
+    pairs: frozenset[frozenset[str]]
+    ports: Mapping[str, Vector]
+
+    def meet(self, a: PartBody, b: PartBody) -> bool:
+        """Whether two bodies are of one part, or of parts that follow each other or are joined."""
+        if a.part.id == b.part.id or frozenset((a.part.id, b.part.id)) in self.pairs:
+            return True
+        between = self.ports[a.part.id][:, None] - self.ports[b.part.id][None]
+        return float(np.linalg.norm(between, axis=2).min()) < MEETS_MM
+
+
+def neighbours_of(system: System) -> Neighbours:
+    """What of a system's parts meets on purpose."""
+    return Neighbours(frozenset(_neighbours(system)), _port_places(system))
 
 
 def _neighbours(system: System) -> set[frozenset[str]]:

@@ -17,7 +17,7 @@ from ..laying import FLEX, HUNG, Movers, PartBody, Position, Segments, Stacked, 
 from ..records import Design
 from ..space import Vector
 from .findings import Finding, point
-from .own_gaps import Pipe, away_from, facing_of, finding_of, meets, named, pipe_of, skips_of, solid_of
+from .own_gaps import Pipe, away_from, facing_of, finding_of, named, neighbours_of, skips_of, solid_of
 from .travelled import Mover, mover_of, place_on
 
 COLD = np.zeros(4)
@@ -34,9 +34,11 @@ class Going:
 
 def own_travel_findings(
     design: Design, system: System, moves: Movers, positions: Mapping[str, tuple[Position, ...]],
-    at_rest: Sequence[Finding],
+    pipes: Sequence[Pipe], at_rest: Sequence[Finding],
 ) -> Iterator[Finding]:  # fmt: skip
-    """Every pair that comes nearer on its way than the shop wants, where that is nearer than it is `at_rest`."""
+    """Every pair that comes nearer on its way than the shop wants, where that is nearer than it is `at_rest`; `pipes`
+    are `own_pipes`.
+    """
     kinds = {goes_as(name) for name in (*moves.pieces.values(), *moves.parts.values())} - {FLEX}
     if len(kinds) < 2:
         return
@@ -45,11 +47,11 @@ def own_travel_findings(
     for one in at_rest:
         pair = own_pair(one)
         known[pair] = min(known.get(pair, wanted), one.gap_mm if one.gap_mm is not None else wanted)
-    pipes = [pipe_of(run, wanted, tube) for run, tube in zip(system.runs, system.tubes, strict=True)]
     going = [_going(pipe, moves, positions) for pipe in pipes]
     yield from _between_pipes(system, pipes, going, wanted, known)
-    yield from _pipes_and_parts(system, moves, positions, pipes, going, wanted, known)
-    yield from _between_parts(system, moves, positions, wanted, known)
+    balls = _balls(system.bodies, moves, positions)
+    yield from _pipes_and_parts(system, moves, positions, pipes, going, balls, wanted, known)
+    yield from _between_parts(system, moves, positions, balls, wanted, known)
 
 
 def own_pair(finding: Finding) -> frozenset[str]:
@@ -103,14 +105,13 @@ def _between_pipes(
 
 def _pipes_and_parts(
     system: System, moves: Movers, positions: Mapping[str, tuple[Position, ...]], pipes: Sequence[Pipe],
-    going: Sequence[list[Going]], wanted: float, known: Mapping[frozenset[str], float],
+    going: Sequence[list[Going]], balls: Vector, wanted: float, known: Mapping[frozenset[str], float],
 ) -> Iterator[Finding]:  # fmt: skip
     facing = facing_of(system)
     by_part: dict[str, list[Vector]] = {}
     for body in system.bodies:
         by_part.setdefault(body.part.id, []).append(solid_of(body))
     names = {part.id: named(part) for part, _ in system.parts}
-    balls = _balls(system.bodies, moves, positions)
     near = [{system.bodies[k].part.id for k in np.flatnonzero(_near(some, balls) <= wanted).tolist()} for some in
             zip(pipes, going, strict=True)]  # fmt: skip
     for (pipe, close), part in itertools.product(zip(pipes, near, strict=True), by_part):
@@ -150,21 +151,23 @@ def _near(pipe: tuple[Pipe, Sequence[Going]], balls: Vector) -> Vector:
         return np.full(len(balls), np.inf)
     middle, reach = rows[:, 3:6].mean(axis=0), 0.0
     reach = float((np.linalg.norm(rows[:, 3:6] - middle, axis=1) + rows[:, 1] + rows[:, 2]).max())
-    goes = max((float(Stacked.of(one.mover.cold).ball(middle, reach).max()) for one in pipe[1]), default=0.0)
+    goes = max(
+        (float(Stacked.of(one.mover.cold).farthest(middle[None], np.array([reach]))[0]) for one in pipe[1]), default=0.0
+    )
     off = np.linalg.norm(rows[:, None, 3:6] - balls[None, :, :3], axis=2) - (rows[:, 1] + rows[:, 2])[:, None]
     return np.asarray(off.min(axis=0) - balls[:, 3] - goes)
 
 
 def _between_parts(
-    system: System, moves: Movers, positions: Mapping[str, tuple[Position, ...]], wanted: float,
+    system: System, moves: Movers, positions: Mapping[str, tuple[Position, ...]], balls: Vector, wanted: float,
     known: Mapping[frozenset[str], float],
 ) -> Iterator[Finding]:  # fmt: skip
-    balls = _balls(system.bodies, moves, positions)
+    beside = neighbours_of(system)
     kinds = [goes_as(moves.parts.get(body.part.id, HUNG)) for body in system.bodies]
     off = np.linalg.norm(balls[:, None, :3] - balls[None, :, :3], axis=2) - balls[:, None, 3] - balls[None, :, 3]
     for i, j in np.argwhere(np.triu(off <= wanted, 1)).tolist():
         a, b = system.bodies[i], system.bodies[j]
-        if kinds[i] == kinds[j] or FLEX in (kinds[i], kinds[j]) or meets(system, a, b):
+        if kinds[i] == kinds[j] or FLEX in (kinds[i], kinds[j]) or beside.meet(a, b):
             continue
         ours, theirs = (moves.parts.get(body.part.id, HUNG) for body in (a, b))
         best = known.get(_pair(a.part.id, b.part.id), wanted)
@@ -179,12 +182,13 @@ def _balls(
     bodies: Sequence[PartBody], moves: Movers, positions: Mapping[str, tuple[Position, ...]]
 ) -> Vector:  # fmt: skip
     """A ball round each body that holds it wherever it goes: middle 3, radius (n, 4) [mm]."""
-    balls = []
-    for body in bodies:
-        middle, reach = body_reach(body)
-        goes = Stacked.of(positions[moves.parts.get(body.part.id, HUNG)]).ball(middle, reach).max()
-        balls.append([*middle, reach + float(goes)])
-    return np.array(balls).reshape(-1, 4)
+    of_mover: dict[str, list[int]] = {}
+    for k, body in enumerate(bodies):
+        of_mover.setdefault(moves.parts.get(body.part.id, HUNG), []).append(k)
+    balls = np.array([(*middle, reach) for middle, reach in map(body_reach, bodies)]).reshape(-1, 4)
+    for mover, some in of_mover.items():
+        balls[some, 3] += Stacked.of(positions[mover]).farthest(balls[some, :3], balls[some, 3])
+    return balls
 
 
 def _bodies_gap(

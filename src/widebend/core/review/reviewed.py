@@ -42,7 +42,7 @@ from .gaps import packed, point_gaps
 from .making import making_findings
 from .metals import metal_findings
 from .nearest import MEETS_MM, Gap, nearest
-from .own_gaps import own_findings
+from .own_gaps import own_findings, own_pipes
 from .own_travel import own_pair, own_travel_findings
 from .placement import placing_findings
 from .section import section_findings
@@ -97,8 +97,9 @@ def review(design: Design, view: View = "coming", laid: System | None = None) ->
     findings = [f for gap in gaps if (f := gap_finding(gap))]
     findings += _inside(system, around)
     findings += [f for run in system.runs for f in _run_findings(design, run)]
-    at_rest = list(own_findings(design, system))
-    on_the_way = list(own_travel_findings(design, system, moves, positions, at_rest))
+    pipes = own_pipes(design, system)
+    at_rest = list(own_findings(design, system, pipes))
+    on_the_way = list(own_travel_findings(design, system, moves, positions, pipes, at_rest))
     worse = {own_pair(f) for f in on_the_way}
     findings += [*(f for f in at_rest if own_pair(f) not in worse), *on_the_way]
     findings += _gas(design, system)

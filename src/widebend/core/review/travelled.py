@@ -201,8 +201,8 @@ def nearer_bodies_on_the_way(
 def place_on(row: Vector, along: float, position: Position) -> Vector:
     """The centre of a segment's section at `along` mm of it, where a position puts it."""
     here = np.empty(6)
-    centre(position.rows(row[None])[0], along * position.scale, here)
-    return here[:3]
+    centre(row, along, here)
+    return position.points(here[:3])
 
 
 def _searched(
@@ -217,10 +217,15 @@ def _searched(
     return best, along, which, where
 
 
+@lru_cache(maxsize=1024)  # most of what comes nearer does so at the same end of the way
+def _position_at(mover: Mover, way: int, t: float, warmth: float) -> Position:
+    return mover.at(way, t, warmth)
+
+
 def _nearer(
     rows: Vector, mover: Mover, things: ByThing, j: int, k: int, gap: float, along: float, which: Vector, where: Vector
 ) -> Nearer:  # fmt: skip
-    position = mover.at(int(which[0]), float(where[0]), float(where[1]))
+    position = _position_at(mover, int(which[0]), float(where[0]), float(where[1]))
     obstacle = _obstacle_at(things.states[j], int(which[1]), float(where[2]))
     return Nearer(k, gap, along, place_on(rows[k], along, position), obstacle, position)
 
