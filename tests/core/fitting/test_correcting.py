@@ -146,3 +146,14 @@ def test_a_turned_joint_lies_in_a_chain_as_in_the_layout() -> None:
     ours = built(plan, np.zeros((len(plan.steps), 5)))[-1]
     assert ours[:, 3] == pytest.approx(laid.point, abs=1e-6)
     assert ours[:, 0] == pytest.approx(laid.flow, abs=1e-9)
+
+
+def test_a_joint_that_turns_spares_a_cut_where_it_is_not_enough_alone() -> None:
+    """Piece 5 is 6 deg off its line and 4 mm short: the joint is turned back and piece 7 cut longer, nothing else."""
+    first = PLAN.first_of(5)
+    real = np.zeros((len(PLAN.steps), 5))
+    real[4, 2], real[4, 0] = 6.0, -4.0
+    rest = rest_of(PLAN, built(PLAN, real)[first], first)
+    answer = corrections(rest, END, 10.0, Gives(turning=frozenset({5})))[-1]
+    assert answer.fits and {(one.piece, one.what) for one in answer.changes} == {(5, "turn"), (6, "length")}
+    assert len(corrections(rest, END, 10.0)[-1].changes) > 2

@@ -89,21 +89,29 @@ class Correction:
 def corrections(rest: Chain, target: Vector, shortest_mm: float, gives: Gives = NOTHING_GIVES,
                 *, closing: bool = False, fits: tuple[float, float] = (0.8, 0.5)) -> list[Correction]:  # fmt: skip
     """Answers for what is open (it starts where the last tacked piece was found), so that its end meets `target`
-    (3, 4): the least change first, up to the first that fits, with those that do not before it.
+    (3, 4): the least change first, up to the first that fits, with those that do not before it. What gives in a joint
+    may give as well where that is not enough.
 
     `closing`: what comes
     behind is tacked too, so the last face can be trimmed as well: then the last step is a straight of nothing. `fits`:
     what a joint takes up when it is tacked [mm, deg] (common practice, no source).
     """
     out: list[Correction] = []
+    bases = [rest]
     for way, sets in _ways(rest, gives.slips):
-        if way == "trimmed faces":
-            answers = [_least_levers(rest, target, way, _trims(rest, shortest_mm, closing=closing), fits)]
-        elif way == "joints that give":
+        if way == "joints that give":
             levers = _joints(rest, gives)
             answers = [_least_levers(rest, target, way, levers, fits)] if levers else []
+            uncut = _joints(rest, replace(gives, slips={}))
+            bases += [_levered(rest, target, uncut)] if uncut else []
+        elif way == "trimmed faces":
+            answers = [_least_levers(base, target, way, _trims(base, shortest_mm, closing=closing), fits)
+                       for base in bases]  # fmt: skip
         else:
-            answers = [_fewest(rest, target, way, free, shortest_mm, gives.slips, fits) for free in sets]
+            answers = [_fewest(base, target, way, free, shortest_mm, gives.slips, fits) for base in bases
+                       for free in sets]  # fmt: skip
+        # what is turned or bent in a joint already is a change too
+        answers = [replace(one, changes=tuple(_changes(rest, one.rest, way))) for one in answers]
         if answers:
             out.append(min(answers, key=_least))
         if out and out[-1].fits:
