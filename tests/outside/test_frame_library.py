@@ -10,10 +10,10 @@ import numpy as np
 import pytest
 
 from widebend.core.hanging import How, bend_factor, hang, hold, rubber_of
-from widebend.core.hanging.model import YOUNG_MPA
 from widebend.core.laying import along_piece, system_of
 from widebend.core.records import Bend, Design, Hanger, Part
 from widebend.demo.examples import cat_back
+from widebend.facts import METALS
 
 FEModel3D = pytest.importorskip("Pynite", reason="the library is not installed: ./widebend test installs it").FEModel3D
 
@@ -72,7 +72,7 @@ def _library(design: Design) -> tuple[object, list[str], str]:
         shares = sorted({(k + 1) / steps for k in range(steps)} | (
             {30.0 / piece.length_mm} if piece.piece.id in at_hangers else set()))  # fmt: skip
         od, wall = float(piece.tube.od_mm), float(piece.tube.wall_mm)
-        young, second = YOUNG_MPA[piece.tube.material], math.pi / 64 * (od**4 - (od - 2 * wall) ** 4)
+        young, second = METALS[piece.tube.material].young_mpa, math.pi / 64 * (od**4 - (od - 2 * wall) ** 4)
         softer = bend_factor(piece.tube, float(piece.piece.clr_mm)) if bend else 1.0
         area, before = math.pi * (od - wall) * wall, 0.0
         kind = (young * area, young * second / softer, young / 2.6 * 2 * second)

@@ -7,7 +7,6 @@ import numpy as np
 import pytest
 
 from tests.outside import cad
-from widebend.core.cutting.tube import DENSITY_KG_M3
 from widebend.core.geometry import HEEL, straight_row
 from widebend.core.laying import (
     LaidPiece,
@@ -24,6 +23,7 @@ from widebend.core.review import review, sections, solid_of
 from widebend.core.review.nearest import Gap
 from widebend.demo.examples import cat_back
 from widebend.demo.systems import low_truck, pie_downpipe, quad_rear, twin_x
+from widebend.facts import METALS
 
 SYSTEMS = [cat_back, twin_x, low_truck, quad_rear, pie_downpipe]
 
@@ -78,7 +78,7 @@ def _wedges(piece: LaidPiece) -> float:
 def test_mass_of_all_pipe_is_the_kernels(make: Callable[[], Design]) -> None:
     design = make()
     system = system_of(design)
-    density = DENSITY_KG_M3[design.runs[0].tube.material]
+    density = METALS[design.runs[0].tube.material].density_kg_m3
     bare = design.model_copy(update={"parts": tuple(
         p.model_copy(update={"item": p.item.model_copy(update={"mass_kg": 0.0})}) for p in design.parts)})  # fmt: skip
     ours = sum(section.mass_kg or 0.0 for section in sections(bare, system_of(bare)))

@@ -10,10 +10,10 @@ from typing import Any, get_args
 
 from pydantic import ValidationError
 
-from ..core.cutting import MATERIAL_NAMES
 from ..core.errors import InputError
 from ..core.records import KitLine, StockItem, StockKind
 from ..core.units import parse_length
+from ..facts import TUBE_METALS
 from .design_json import first_fault
 
 KINDS: tuple[str, ...] = get_args(StockKind)
@@ -63,7 +63,7 @@ def _line(line: str, unit: str) -> KitLine:
     if tube := _TUBE.search(rest):
         values["od_mm"], values["wall_mm"] = (parse_length(each.strip(), unit) for each in tube.groups())
         rest = rest[: tube.start()] + rest[tube.end() :]
-    for material in MATERIAL_NAMES:
+    for material in TUBE_METALS:
         if re.search(rf"(?<![\w.]){material}(?![\w.])", rest, re.IGNORECASE):
             values["material"] = material
             rest = re.sub(rf"(?<![\w.]){material}(?![\w.])", "", rest, flags=re.IGNORECASE)

@@ -10,8 +10,6 @@ from typing import get_args
 import pytest
 
 from widebend.core.errors import InputError
-from widebend.core.records import Process
-from widebend.core.records.runs import Material
 from widebend.core.welding import (
     Shade,
     argon_that_lowers,
@@ -27,6 +25,7 @@ from widebend.core.welding import (
     tungsten_mm,
     volumes_to,
 )
+from widebend.facts import Material, Process
 
 
 @pytest.mark.parametrize(("dba", "osha", "niosh"), [

@@ -38,12 +38,11 @@ from .trims import (
     tilt_from_gap,
     tilt_from_offset,
 )
-from .tube import MATERIAL_NAMES, USUAL_OD_MM, circumference, slanted_circumference
+from .tube import USUAL_OD_MM, circumference, slanted_circumference
 from .within_reach import out_of_reach
 
 __all__ = [
     "LEAST_ASKEW_DEG",
-    "MATERIAL_NAMES",
     "USEFUL_DEG",
     "USUAL_OD_MM",
     "WENT_WRONG",

@@ -6,15 +6,10 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
+from ...facts import JOINTS, joint_of
 from ..laying import LaidRun
 from ..records import Design, InLine
 
-# what a joint takes, where neither side is a part that is one half of it already
-WHOLE = {"v-band": "V-band, two halves and its clamp", "flange": "flange, a pair with gasket and bolts",
-         "clamp": "clamp", "slip": "clamp over a slip joint"}  # fmt: skip
-HALF = {"v-band": "V-band, one half and its clamp", "flange": "flange, one with gasket and bolts"}
-# what a flange or V-band that stands against the vehicle's takes besides itself
-BOLTS = {"flange": "gasket and bolts for a flange", "v-band": "clamp for a V-band"}
 BOSS = "sensor boss"
 SLICED = "made here of two bends, sliced lengthwise: the sheet X, Y, H and faces has the cut"
 
@@ -47,11 +42,16 @@ def fittings(design: Design, runs: Sequence[LaidRun]) -> list[Fitting]:
 def _bolted_up(design: Design, runs: Sequence[LaidRun]) -> Iterator[tuple[str, float]]:
     """What bolts or clamps up each flange or V-band part whose other half is not of this job: the vehicle's."""
     met = {
-        side for laid in runs for joint in laid.run.joints if joint.kind in HALF for side in _sides(laid, joint.after)
+        side
+        for laid in runs
+        for joint in laid.run.joints
+        if JOINTS[joint.kind].bought_half
+        for side in _sides(laid, joint.after)
     }
     for part in design.parts:
-        if part.item.kind in BOLTS and part.id not in met:
-            yield BOLTS[part.item.kind], max((float(port.od_mm) for port in part.item.ports), default=0.0)
+        facts = joint_of(part.item.kind)
+        if facts and facts.bought_on and part.id not in met:
+            yield facts.bought_on, max((float(port.od_mm) for port in part.item.ports), default=0.0)
 
 
 def _sides(laid: LaidRun, after: str) -> Iterator[str]:
@@ -69,14 +69,15 @@ def _sides(laid: LaidRun, after: str) -> Iterator[str]:
 def _joints(design: Design, laid: LaidRun) -> Iterator[tuple[str, float]]:
     at = {piece.piece.id: k for k, piece in enumerate(laid.pieces)}
     for joint in laid.run.joints:
-        if joint.kind == "butt" or not laid.pieces:
+        facts = JOINTS[joint.kind]
+        if not facts.bought or not laid.pieces:
             continue
         k = at.get(joint.after, -1)
         tube = laid.pieces[max(k, 0)].tube
         behind = laid.pieces[k + 1].piece if k + 1 < len(laid.pieces) else laid.run.aim
         ahead = laid.pieces[k].piece if k >= 0 else laid.run.start
-        half = joint.kind in HALF and (is_half(design, ahead) or is_half(design, behind))
-        yield (HALF if half else WHOLE)[joint.kind], float(tube.od_mm)
+        half = facts.bought_half and (is_half(design, ahead) or is_half(design, behind))
+        yield facts.bought_half if half else facts.bought, float(tube.od_mm)
 
 
 def is_half(design: Design, side: object) -> bool:

@@ -13,19 +13,19 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from ...facts import JOINTS, METALS, JointKind
 from ..laying import LaidPiece, LaidRun, as_drawn
-from ..records import Bend, Design, InLine, JointKind, Leg, Mitre, Pie, Rules, StockBend, Tap, Tube
+from ..records import Bend, Design, InLine, Leg, Mitre, Pie, Rules, StockBend, Tap, Tube
 from .bends_at_hand import WHOLE_DEG, BendPlan, BendsAtHand, Offcut, no_stock, same_tube
 from .fixed_marks import FixedMark, with_fixed
 from .joint_hardware import is_half
 from .roll import RollMark, roll_mark
-from .tube import DENSITY_KG_M3, mass_per_metre, slanted_circumference
+from .tube import mass_per_metre, slanted_circumference
 
 SLIVER_MM = 0.05  # a straight shorter than this is not a piece: less than a saw blade wanders
 SHOWN_OFF_MM = 0.5  # an end that comes less off its place is filed to
 NO_PLAN: BendPlan = {}
 LEAST_ASKEW_DEG = 0.05  # a face trimmed by less is square
-WELDS: dict[JointKind, int] = {"butt": 1, "v-band": 2, "flange": 2, "slip": 0, "clamp": 0}
 
 
 @dataclass(frozen=True)
@@ -356,7 +356,7 @@ def _added_up(
 
 def tube_mass_per_metre(tube: Tube) -> float:
     """Mass of a tube [kg/m] by its material."""
-    return mass_per_metre(float(tube.od_mm), float(tube.wall_mm), DENSITY_KG_M3[tube.material])
+    return mass_per_metre(float(tube.od_mm), float(tube.wall_mm), METALS[tube.material].density_kg_m3)
 
 
 # --- where pieces of metal meet --------------------------------------------------------------------------------------
@@ -416,5 +416,5 @@ def _face(cut: CutPiece) -> float:
 
 
 def _seam(kind: JointKind, tube: Tube, slant_deg: float, *, half: bool = False) -> Seam:
-    welds = min(WELDS[kind], 1) if half else WELDS[kind]
+    welds = min(JOINTS[kind].welds, 1) if half else JOINTS[kind].welds
     return Seam(kind, welds * slanted_circumference(float(tube.od_mm), slant_deg))

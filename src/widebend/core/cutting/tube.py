@@ -1,22 +1,10 @@
-"""Tube: sizes, materials, mass. Sources in docs/sources.md, "Tube and materials"."""
+"""Tube: sizes, mass. Sources in docs/sources.md, "Tube and materials"."""
 
 from __future__ import annotations
 
 import math
 
 from scipy.special import ellipe
-
-# kg/m3. EN 10088-1 for the stainless grades (304 = 1.4301, 409 = 1.4512), 7850 for carbon steel as EN 10220 uses it;
-# commercially pure titanium 4510 (handbook value, from memory).
-DENSITY_KG_M3 = {"mild": 7850.0, "aluminised": 7850.0, "409": 7700.0, "304": 7900.0, "titanium": 4510.0}
-
-MATERIAL_NAMES = {
-    "mild": "mild steel",
-    "aluminised": "aluminised steel",
-    "409": "409 stainless",
-    "304": "304 stainless",
-    "titanium": "titanium",
-}
 
 # what shops keep; common practice, no source
 USUAL_OD_MM = (38.1, 44.5, 50.8, 57.15, 63.5, 76.2, 88.9, 101.6, 114.3, 127.0)

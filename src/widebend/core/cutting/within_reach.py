@@ -5,11 +5,10 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
+from ...facts import METALS
 from ..records import Equipment
 from ..units import format_angle, format_length
 from .lists import CutPiece
-
-TIG_ONLY = ("titanium",)  # welded clean under gas on both sides, or not at all: common practice, no source
 
 
 def out_of_reach(cuts: Sequence[CutPiece], able: Equipment, unit: str = "mm") -> list[str]:
@@ -26,7 +25,7 @@ def out_of_reach(cuts: Sequence[CutPiece], able: Equipment, unit: str = "mm") ->
             wide, takes = (format_length(mm, unit) for mm in (across, able.saw_across_mm))
             found.append(f"piece {cut.number} is {wide} across its cut, the saw takes {takes}: turn it in the saw, or "
                          "cut it by its template")  # fmt: skip
-    metals = {cut.tube.material for cut in metal} & set(TIG_ONLY)
+    metals = {m for cut in metal if METALS[m := cut.tube.material].processes == {"TIG"}}
     if able.processes and "TIG" not in able.processes and metals:
         found.append(f"{' and '.join(sorted(metals))} is welded with TIG, gas on both sides; the shop has "
                      f"{', '.join(able.processes)}: have it welded, or take another metal")  # fmt: skip

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from ...facts import JointKind
 from ..errors import EditError
 from ..laying import LaidPiece, lay_run
-from ..records import Attachment, Design, Joint, JointKind, Run, Tap, Tube
+from ..records import Attachment, Design, Joint, Run, Tap, Tube
 from ..space import roll_for_clock, wrapped
 from ..units import Length, format_length
 from .placing import joined_at

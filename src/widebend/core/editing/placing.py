@@ -6,9 +6,10 @@ import math
 
 import numpy as np
 
+from ...facts import Metal
 from ..errors import EditError
 from ..laying import PlacedPort, joins, system_of
-from ..records import Design, Item, Metal, MovesWith, Part, Placed, Run, Tap, Tube
+from ..records import Design, Item, MovesWith, Part, Placed, Run, Tap, Tube
 from ..records.hardware import Surface
 from ..space import Pose, Vector, unit
 from ..units import Length

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ...facts import JOINTS
 from ..errors import EditError
 from ..laying import aim_pose, fitted_of
 from ..records import Bend, Design, InLine, Leg, Offset, Piece, Rules, Run
@@ -16,7 +17,6 @@ from .closing_joint import between
 from .correcting import Correction, Gives, corrections, rest_of
 from .log import AsBuilt, as_built, as_found
 
-TURNING = ("slip", "v-band", "clamp")  # joints in which pipe turns until they are tightened: common practice, no source
 CUT_LAST = (0.2, 0.1)  # what is left of the closing joint [mm, deg]: common practice, no source
 
 
@@ -79,7 +79,7 @@ def _gives(design: Design, now: AsBuilt, least_slip_mm: float) -> Gives:
         if k >= now.front and part is not None and part.item.kind == "flex":
             flexes[k] = rules.flex_deg
     behind = {piece.id: k + 1 for k, piece in enumerate(run.pieces)} | {"start": 0}
-    turning = {behind[joint.after] for joint in run.joints if joint.kind in TURNING}
+    turning = {behind[joint.after] for joint in run.joints if JOINTS[joint.kind].turns}
     return Gives(_slips(run, now.front, least_slip_mm), flexes,
                  frozenset(k for k in turning if now.front <= k < now.tail))  # fmt: skip
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ...facts import METALS
 from ..flow import Loss, can_across_mm, part_loss, piece_loss, step_loss
 from ..records import Bend, Rules
 from ..space import Vector
@@ -30,12 +31,6 @@ from .march import (
 from .ways import Stretch, Way
 
 ROW_MM = 60.0
-# conductivity of the wall [W/m K] at several hundred degrees and emissivity of its skin after some heat: handbook
-# values, from memory
-WALL_K = {"304": 21.0, "409": 26.0, "mild": 42.0, "aluminised": 42.0, "titanium": 18.0, "aluminium": 180.0,
-          "cast iron": 40.0}  # fmt: skip
-SKIN_BLACK = {"304": 0.5, "409": 0.6, "mild": 0.8, "aluminised": 0.3, "titanium": 0.5, "aluminium": 0.2,
-              "cast iron": 0.8}  # fmt: skip
 # what lies between gas and skin of a can: conductivity [W/m K], radiation through it counted in, and how thick at the
 # most [mm]: packing of glass or basalt, a catalyst's mat and stone. Handbook values, from memory.
 SHELL_K = {"muffler": 0.12, "resonator": 0.12, "cat": 0.25}
@@ -94,9 +89,9 @@ def _stretch(s: Stretch, rules: Rules, cover: tuple[float, float, float] | None)
     rows[:, LONG] = s.long_mm / n / 1000.0
     rows[:, BORE] = np.where((np.arange(n) + 0.5) / n < 0.5, s.bore_mm, s.leaves_mm) / 1000.0
     rows[:, OUTSIDE] = rows[:, BORE] + 2 * s.wall_mm / 1000.0
-    rows[:, WALL_R] = s.wall_mm / 1000.0 / WALL_K.get(s.material, 20.0)
+    rows[:, WALL_R] = s.wall_mm / 1000.0 / METALS[s.material].conductivity_w_mk
     rows[:, ROUGH], rows[:, STIRS] = rough / 1000.0, rules.pulse_heat
-    rows[:, BLACK], rows[:, WRAP_K] = SKIN_BLACK.get(s.material, 0.5), 1.0
+    rows[:, BLACK], rows[:, WRAP_K] = METALS[s.material].emissivity, 1.0
     rows[:, LAMINAR] = loss.laminar / n
     _shell(rows, s)
     if cover is not None:

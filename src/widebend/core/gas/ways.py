@@ -15,6 +15,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from ...facts import Metal
 from ..laying import LaidPiece, LaidRun, PlacedPort, System, along_piece
 from ..records import Design, InLine, Part, Port, Run, Tap
 from ..space import Vector
@@ -34,7 +35,7 @@ class Stretch:
     leaves_mm: float
     long_mm: float
     points: Vector  # (k, 3), from inlet to outlet
-    material: str
+    material: Metal
     wall_mm: float
 
     @property
@@ -147,9 +148,9 @@ def _into_air(links: list[_Link], system: System, cutouts_open: bool) -> Iterato
             yield _Link(port.name, f"{port.name}:air", [stub])
 
 
-def _walls(system: System) -> dict[str, tuple[str, float]]:
+def _walls(system: System) -> dict[str, tuple[Metal, float]]:
     """Metal and wall of the pipe that each part meets."""
-    met: dict[str, tuple[str, float]] = {}
+    met: dict[str, tuple[Metal, float]] = {}
     for laid in system.runs:
         ends = [e.partition(".")[0] for e in (laid.run.start, laid.run.aim) if isinstance(e, str)]
         for part in [*ends, *(p.piece.part for p in laid.pieces if isinstance(p.piece, InLine))]:
@@ -191,7 +192,7 @@ def _touching(run: Run, at: PlacedPort) -> Stretch:
     return Stretch(run.id, None, at.part, bore, bore, STUB_MM, points, run.tube.material, float(run.tube.wall_mm))
 
 
-def _walls_of(laid: LaidRun) -> dict[str, tuple[str, float]]:
+def _walls_of(laid: LaidRun) -> dict[str, tuple[Metal, float]]:
     tube = laid.run.tube
     return {p.piece.part: (tube.material, float(tube.wall_mm)) for p in laid.pieces if isinstance(p.piece, InLine)}
 
@@ -205,16 +206,17 @@ def _of_pipe(run: str, piece: LaidPiece) -> Stretch:
 
 
 def _of_part(
-    part: Part, enter: PlacedPort, leave: PlacedPort, run: str, walls: dict[str, tuple[str, float]],
+    part: Part, enter: PlacedPort, leave: PlacedPort, run: str, walls: dict[str, tuple[Metal, float]],
     piece: LaidPiece | None = None,
 ) -> Stretch:  # fmt: skip
-    material, wall = walls.get(part.id, ("304", USUAL_WALL_MM))
+    usual: tuple[Metal, float] = ("304", USUAL_WALL_MM)
+    material, wall = walls.get(part.id, usual)
     wall = float(part.item.wall_mm or wall)
     a, b = enter.pose.point, leave.pose.point
     points = a + np.linspace(0, 1, max(2, math.ceil(float(np.linalg.norm(b - a)) / 60) + 1))[:, None] * (b - a)
     bores = [max(1.0, float(p.port.od_mm) - 2 * wall) for p in (enter, leave)]
     return Stretch(run, None, part, bores[0], bores[1], float(np.linalg.norm(b - a)), points,
-                   str(part.item.metal or material), wall)  # fmt: skip
+                   part.item.metal or material, wall)  # fmt: skip
 
 
 def _nodes(links: list[_Link], system: System, ports: dict[str, PlacedPort]) -> dict[str, str]:

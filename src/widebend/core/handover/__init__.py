@@ -3,6 +3,6 @@ first.
 """
 
 from .checks import CHECKS, checks_for
-from .made import TORQUE_NM, Fitted, fitted
+from .made import Fitted, fitted
 
-__all__ = ["CHECKS", "TORQUE_NM", "Fitted", "checks_for", "fitted"]
+__all__ = ["CHECKS", "Fitted", "checks_for", "fitted"]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ...facts import JOINTS
 from ..records import Design
 
 # key, words, and what the design must have for it to be asked: common practice, no source
@@ -26,7 +27,7 @@ def checks_for(design: Design) -> Iterator[tuple[str, str]]:
     """The checks of one job: key and words."""
     kinds = {part.item.kind for part in design.parts}
     has = {
-        "": True, "joints": any(j.kind != "butt" for run in design.runs for j in run.joints),
+        "": True, "joints": any(JOINTS[j.kind].comes_apart for run in design.runs for j in run.joints),
         "hangers": bool(design.hangers), "flex": "flex" in kinds, "emissions": bool({"cat"} & kinds),
         "sensors": bool(design.attachments),
     }  # fmt: skip

@@ -3,19 +3,13 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from dataclasses import dataclass
 
+from ...facts import JOINTS
 from ..laying import LaidRun, System
-from ..records import Bend, Design, InLine, JointKind, Pie
+from ..records import Bend, Design, InLine, Pie
 from ..units import format_length
-
-# for dry steel threads of the usual sizes; the maker's own figure goes before. Common practice, no source
-TORQUE_NM: Mapping[JointKind, tuple[float, float]] = {
-    "v-band": (10.0, 15.0), "clamp": (45.0, 60.0), "slip": (45.0, 60.0), "flange": (25.0, 50.0),
-}  # fmt: skip
-JOINT_WORDS: Mapping[JointKind, str] = {"v-band": "V-band", "clamp": "band clamp", "slip": "slip joint",
-                                        "flange": "flange"}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -50,10 +44,11 @@ def fitted(design: Design, system: System, unit: str = "mm") -> Iterator[Fitted]
     for part in design.parts:
         metal = part.item.metal or ""
         yield Fitted(part.name or part.item.kind, ", ".join(w for w in (part.item.kind, metal) if w))
-    counts = Counter(joint.kind for run in design.runs for joint in run.joints if joint.kind != "butt")
-    for kind, count in counts.items():
-        low, high = TORQUE_NM[kind]
-        yield Fitted(JOINT_WORDS[kind], f"{count}, {low:g} to {high:g} N m dry, unless its maker says otherwise")
+    for kind, count in Counter(joint.kind for run in design.runs for joint in run.joints).items():
+        facts = JOINTS[kind]
+        if facts.torque_nm:
+            low, high = facts.torque_nm
+            yield Fitted(facts.full_name, f"{count}, {low:g} to {high:g} N m dry, unless its maker says otherwise")
     yield from _tips(design)
     yield from _off_first(design, system, unit)
 
@@ -73,9 +68,9 @@ def _off_first(design: Design, system: System, unit: str) -> Iterator[Fitted]:
     places = []
     for run in system.runs:
         for joint in run.run.joints:
-            if joint.kind == "butt":
+            if not JOINTS[joint.kind].comes_apart:
                 continue
             at = next((p.outlet.point for p in run.pieces if p.piece.id == joint.after), run.start.point)
-            places.append((float(at[0]), JOINT_WORDS[joint.kind], run.run.name or run.run.id))
+            places.append((float(at[0]), JOINTS[joint.kind].full_name, run.run.name or run.run.id))
     for number, (x, words, name) in enumerate(sorted(places, reverse=True), 1):
         yield Fitted(f"comes off, {number}", f"{words} of {name}, {format_length(x, unit, 0)} behind the front axle")

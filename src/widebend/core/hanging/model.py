@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from ...facts import METALS
 from ..cutting import tube_mass_per_metre
 from ..laying import ENDS, ON_ITS_WAY_MM, LaidPiece, System, along_piece, fitted_of, part_axes
 from ..records import Bend, Design, Hanger, InLine, Mitre, Part, Pie, Tap, Tube
@@ -17,9 +18,6 @@ from ..space import Vector
 from .frame import Frame, Member, Spring, at_arm, lever
 from .rubbers import hold, rubber_of
 
-# Young's modulus [MPa] at room temperature: EN 10088-1 for 304 and 409, handbook values for the others. From memory.
-YOUNG_MPA: Mapping[str, float] = {"304": 200_000.0, "409": 220_000.0, "mild": 210_000.0, "aluminised": 210_000.0,
-                                  "titanium": 105_000.0}  # fmt: skip
 POISSON = 0.3
 NEAR_MM = 8.0  # a hanger so near a node is held by it: members of next to no length spoil the arithmetic
 CHORD_DEG = 22.5  # a bend is so many degrees a chord: within a thousandth of a finer one in the tests
@@ -284,7 +282,7 @@ def _loose(build: _Build, node: int, point: Vector, flow: Vector, tube: Tube) ->
 def _tube(tube: Tube) -> dict[str, float]:
     """A tube as a member: EA, EI, GJ and its mass [kg/mm]."""
     od, bore = float(tube.od_mm), float(tube.od_mm - 2 * tube.wall_mm)
-    young = YOUNG_MPA[tube.material]
+    young = METALS[tube.material].young_mpa
     area, second = math.pi / 4 * (od**2 - bore**2), math.pi / 64 * (od**4 - bore**4)
     return {"ea": young * area, "ei": young * second, "gj": young / (2 * (1 + POISSON)) * 2 * second,
             "kg_mm": tube_mass_per_metre(tube) / 1000.0}  # fmt: skip

@@ -9,8 +9,9 @@ from typing import Annotated
 import numpy as np
 from pydantic import Field
 
+from ...facts import Metal
 from ..errors import InputError
-from ..records import Item, Metal
+from ..records import Item
 from ..records.base import Record
 from ..records.hardware import Surface
 from .kinds import (

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from ...facts import METALS, Metal
+
 # stainless 304 heated in air, by the hottest it has been [C]: British Stainless Steel Association's table, from memory;
 # carbon steel runs through the same colours about 60 degrees sooner
 TEMPER: tuple[tuple[float, str], ...] = (
@@ -12,9 +14,9 @@ TEMPER: tuple[tuple[float, str], ...] = (
     (540.0, "blue"),
     (650.0, "grey"),
 )
-SOONER = {"mild": 60.0, "aluminised": 60.0}
 
 
-def temper_of(skin_c: float, metal: str = "304") -> int:
+def temper_of(skin_c: float, metal: Metal = "304") -> int:
     """Which colour of `TEMPER` a skin takes."""
-    return max(i for i, (from_c, _) in enumerate(TEMPER) if skin_c + SOONER.get(metal, 0.0) >= from_c or i == 0)
+    sooner = METALS[metal].temper_sooner_k
+    return max(i for i, (from_c, _) in enumerate(TEMPER) if skin_c + sooner >= from_c or i == 0)

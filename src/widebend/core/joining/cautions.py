@@ -11,8 +11,9 @@ from typing import Literal
 
 import numpy as np
 
+from ...facts import METALS
 from ..laying import Obstacle
-from ..review import COATED, Around, packed, point_gaps
+from ..review import Around, packed, point_gaps
 from .joints import WeldJoint
 from .weld_plan import WeldPlan
 
@@ -105,10 +106,10 @@ def _near(joint: WeldJoint, obstacles: Sequence[Obstacle]) -> Iterator[Caution]:
 
 def _fume(joint: WeldJoint) -> Iterator[Caution]:
     metals = {side.metal for side in joint.sides}
-    if metals & {"304", "409"}:
+    if any(METALS[metal].is_stainless for metal in metals):
         words = "Stainless fume holds chromium VI: draw it off at the arc, 5 µg/m³ over a shift is the limit."
         yield Caution("weld", words, "29 CFR 1910.1026")
-    if metals & set(COATED) or any(side.surface == "coated" for side in joint.sides):
+    if any(METALS[metal].is_coated for metal in metals) or any(side.surface == "coated" for side in joint.sides):
         words = "Coated: strip it first. Zinc fume gives metal-fume fever; aluminium spoils the weld."
         yield Caution("weld", words, "29 CFR 1910.1000")
 

@@ -7,11 +7,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
+from ...facts import joint_of
 from ..cutting import CutList, circumference, tube_at
 from ..hanging import TIE_OVER_MM, held_places, rolled_mm
 from ..laying import LaidRun, System, along_piece, joins
 from ..records import Design, Hanger, Part, Tube
-from ..review import MECHANICAL, Side, seats
+from ..review import Side, seats
 from ..space import Pose, pose
 from .joints import ROUND, WeldJoint
 
@@ -66,7 +67,7 @@ def _part_to_part(design: Design, system: System) -> Iterator[WeldJoint]:
     """Ports that stand face to face with no pipe between; what is bolted on both sides is not welded."""
     led = joins(design, system)
     for a, b in system.faces:
-        if led.get(a.name) != b.name or (a.part.item.kind in MECHANICAL and b.part.item.kind in MECHANICAL):
+        if led.get(a.name) != b.name or (joint_of(a.part.item.kind) and joint_of(b.part.item.kind)):
             continue
         tube = tube_at(design, a.part) or tube_at(design, b.part) or _usual(design)
         if tube is None:

@@ -9,9 +9,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ...facts import JointKind
 from ..cutting import CutList, CutPiece, seams, slanted_circumference
 from ..laying import LaidRun, Obstacle, System, fitted_of
-from ..records import Design, JointKind, Pie
+from ..records import Design, Pie
 from ..review import Around, Side, meetings, packed, which_sides
 from ..space import Pose, Vector, pose
 

@@ -7,17 +7,16 @@ own written procedure.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
+from ...facts import JOINTS, METALS, PROCESSES, Metal, Process
 from ..errors import InputError
-from ..records import Process, Rules, Welding
-from ..review import COATED, FAMILY, MECHANICAL, METAL_NAMES
+from ..records import Rules, Welding
 from ..welding import (
-    WELDS,
     Consumables,
     Purge,
     Shade,
@@ -31,10 +30,6 @@ from ..welding import (
 )
 from .joints import ROUND, WeldJoint
 
-# arc travel [mm/min], arc volts, and of TIG's current what another process takes on thin tube: common practice
-TRAVEL: dict[Process, float] = {"TIG": 80.0, "MIG": 350.0, "stick": 150.0, "gas": 60.0}
-VOLTS: dict[Process, float] = {"TIG": 10.0, "MIG": 17.0, "stick": 22.0, "gas": 0.0}
-PURGED = ("304", "409", "titanium")
 TACKS = ((50.0, 3), (80.0, 4), (float("inf"), 6))  # to a tube's outside [mm], so many tacks: common practice
 THICKER = 1.2  # times as thick wants the heat on it
 MIG_WIRE_MM = 0.8
@@ -89,7 +84,7 @@ def plan_of(joint: WeldJoint, welding: Welding, rules: Rules, pull_toward_deg: f
     wall = min(side.wall_mm or joint_wall(joint) for side in joint.sides)
     amps = current_a(wall)
     long = joint.weld_mm * joint.alike
-    arc = long / TRAVEL[welding.process]
+    arc = long / PROCESSES[welding.process].travel_mm_min
     purge = _purge(joint, welding, arc)
     uses = _uses(joint, welding.process)
     figures = _figures(joint, welding, wall, amps, uses, purge)
@@ -130,16 +125,14 @@ def refusal(joint: WeldJoint, process: Process = "TIG") -> str:
     wall = min(side.wall_mm or joint_wall(joint) for side in joint.sides)
     if not joint.welds:
         return ""
-    if joint.kind in MECHANICAL:  # its halves are of the metal of what they are welded to
-        each = [process_refusal(process, frozenset({m}), wall) for m in (a.metal, b.metal) if m in WELDS["TIG"]]
+    if JOINTS[joint.kind].joins_any_metal:  # its halves are of the metal of what they are welded to
+        each = [process_refusal(process, frozenset({m}), wall) for m in (a.metal, b.metal) if METALS[m].processes]
         return next((why for why in each if why), "")
-    names = METAL_NAMES[a.metal], METAL_NAMES[b.metal]
-    if FAMILY[a.metal] != FAMILY[b.metal]:
-        return f"{names[0]} is not welded to {names[1]}: the joint is brittle. Instead, {WAY_ROUND}"
-    if FAMILY[a.metal] == "aluminium":
-        return f"aluminium wants alternating current and a shop that does it: send it out, or {WAY_ROUND}"
-    if FAMILY[a.metal] == "cast iron":
-        return f"cast iron cracks beside a plain weld: {WAY_ROUND}, or have it done hot with nickel"
+    one, other = METALS[a.metal], METALS[b.metal]
+    if one.family != other.family:
+        return f"{one.name} is not welded to {other.name}: the joint is brittle. Instead, {WAY_ROUND}"
+    if one.not_welded:
+        return one.not_welded.format(instead=WAY_ROUND)
     rusted = next((side.name for side in joint.sides if side.surface == "rusted"), "")
     if rusted:
         return f"the {rusted} is rusted thin: cut back to sound metal, or sleeve it, and look at its wall again"
@@ -149,7 +142,7 @@ def refusal(joint: WeldJoint, process: Process = "TIG") -> str:
 def _where(joint: WeldJoint) -> tuple[Literal["bench", "vehicle"], str]:
     if joint.name:
         return "bench", "set it in place and tack it, then weld it on the bench"
-    if joint.kind in MECHANICAL:
+    if JOINTS[joint.kind].joins_any_metal:
         return "bench", "its halves are tacked with the joint done up, taken apart and welded"
     if joint.on_bench:
         shut = sum(joint.shut)
@@ -203,16 +196,16 @@ def _shade(process: Process, amps: float) -> Shade | None:
 
 def _purge(joint: WeldJoint, welding: Welding, arc_min: float) -> Purge | None:
     metals = {side.metal for side in joint.sides}
-    if welding.root != "purge" or welding.process != "TIG" or not metals & set(PURGED) or joint.inside_mm <= 0:
+    if welding.root != "purge" or welding.process != "TIG" or not _is_purged(metals) or joint.inside_mm <= 0:
         return None
     return purge_for(joint.inside_mm, 2 * float(welding.plug_mm), arc_min / joint.alike)
 
 
 def _figures(joint: WeldJoint, welding: Welding, wall: float, amps: float, uses: Consumables, purge: Purge | None
              ) -> list[Figure]:  # fmt: skip
-    process = welding.process
+    process, facts = welding.process, PROCESSES[welding.process]
     lens = _shade(process, amps)
-    heat = heat_input_kj_mm(process, VOLTS[process], amps, TRAVEL[process])[1]
+    heat = heat_input_kj_mm(process, facts.volts, amps, facts.travel_mm_min)[1]
     out = [Figure("filler", uses.filler, uses.source, _sure(joint))]
     if uses.gas:
         out.append(Figure("flame" if process == "gas" else "gas", uses.gas, "ISO 14175; common practice", "likely"))
@@ -226,7 +219,7 @@ def _figures(joint: WeldJoint, welding: Welding, wall: float, amps: float, uses:
         comfort = f", {lens.comfort} is comfortable" if lens.comfort else ""
         out.append(Figure("shade", f"{lens.least} at least{comfort}", "AWS/ANSI Z49.1, 29 CFR 1910.133", "sure"))
     if heat:
-        at = f"EN 1011-1 at {VOLTS[process]:g} V, {TRAVEL[process]:.0f} mm/min"
+        at = f"EN 1011-1 at {facts.volts:g} V, {facts.travel_mm_min:.0f} mm/min"
         out.append(Figure("heat put in", f"{heat:.2f} kJ/mm", at, "rule of thumb"))
     if purge:
         held = f"{purge.flush_min:.1f} min flush, then held: {purge.gas_l:.0f} l in all"
@@ -236,8 +229,7 @@ def _figures(joint: WeldJoint, welding: Welding, wall: float, amps: float, uses:
 
 
 def _sure(joint: WeldJoint) -> Sure:
-    metals = {side.metal for side in joint.sides}
-    return "likely" if metals & {"409", "aluminised"} else "sure"
+    return "sure" if all(METALS[side.metal].is_filler_sure for side in joint.sides) else "likely"
 
 
 def _notes(joint: WeldJoint, welding: Welding) -> list[str]:
@@ -248,21 +240,25 @@ def _notes(joint: WeldJoint, welding: Welding) -> list[str]:
         thick = joint.sides[walls.index(max(walls))].name
         notes.append(f"hold the heat on the {thick}: {max(walls):g} mm against {min(walls):g}")
     for side in joint.sides:
-        if side.surface == "coated" or side.metal in COATED:
+        if side.surface == "coated" or METALS[side.metal].is_coated:
             notes.append(f"take the coating of the {side.name} off for {STRIP_MM:.0f} mm beside the joint, inside too")
             break
     metals = {a.metal, b.metal}
-    if metals & set(PURGED) and welding.process == "TIG":
+    if _is_purged(metals) and welding.process == "TIG":
         if welding.root == "back flux":
             notes.append("back flux on the root, dried; it stays in the pipe as glass and can break loose ahead of a "
                          "catalyst or a turbine")  # fmt: skip
         if welding.root == "none":
             notes.append("no purge: the root sugars, is rough to the gas, and cracks sooner where it is hot")
-        if "titanium" in metals:
-            notes.append("titanium: purge and trailing shield until it is under 250 °C; blue or grey is cut out")
-    if joint.kind == "slip":
-        notes.append("weld the outer edge; slot the outer pipe first so that it closes round")
+        notes += [METALS[metal].care for metal in sorted(metals) if METALS[metal].care]
+    if JOINTS[joint.kind].weld_note:
+        notes.append(JOINTS[joint.kind].weld_note)
     return notes
+
+
+def _is_purged(metals: Iterable[Metal]) -> bool:
+    """Whether the root of a weld between some metals is kept from air."""
+    return any(METALS[metal].is_purged for metal in metals)
 
 
 def weld_order(plans: Sequence[WeldPlan], order: str) -> list[str]:

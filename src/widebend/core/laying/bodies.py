@@ -9,6 +9,7 @@ from functools import cached_property
 
 import numpy as np
 
+from ...facts import JOINTS
 from ..geometry import arc_row, heel_row, open_ends, rows_of, straight_row
 from ..records import Bend, Design, InLine, Leg, Mitre, Part, Pie, Port
 from ..space import Pose, Vector, cross, pose, unit
@@ -16,9 +17,6 @@ from .route import LaidPiece, LaidRun, in_line_pose, lay_run, port_pose, slice_p
 
 MEETS_MM, MEETS_DEG = 2.0, 2.0  # two ports this near and this square to each other are joined
 ROD_MM = 20.0  # rods that fill a body lie no further apart
-# How far a joint's own body stands off the tube [mm], and its length along it. Common practice, no source: a V-band
-# clamp's screw and a two-bolt flange's ears, as they are met in the shop; docs/sources.md.
-JOINT_STAND_OFF = {"v-band": (14.0, 25.0), "flange": (22.0, 20.0), "clamp": (10.0, 30.0), "slip": (2.0, 0.0)}
 
 
 @dataclass(frozen=True)
@@ -223,14 +221,14 @@ def joint_segments(run: LaidRun) -> Segments:
     owner: list[int] = []
     by_id = {p.piece.id: p for p in run.pieces}
     for joint in run.run.joints:
-        stand_off, length = JOINT_STAND_OFF.get(joint.kind, (0.0, 0.0))
+        facts = JOINTS[joint.kind]
         piece = by_id.get(joint.after)
-        if not stand_off or (piece is None and joint.after != "start"):
+        if not facts.stands_off_mm or (piece is None and joint.after != "start"):
             continue
         at = piece.outlet if piece else run.start
         tube = piece.tube if piece else run.run.tube
-        long = length or float(joint.overlap_mm) or tube.od_mm / 2
-        rows.append(straight_row(at.point - at.flow * long / 2, at.flow, long, tube.od_mm / 2 + stand_off, 3))
+        long = facts.long_mm or float(joint.overlap_mm) or tube.od_mm / 2
+        rows.append(straight_row(at.point - at.flow * long / 2, at.flow, long, tube.od_mm / 2 + facts.stands_off_mm, 3))
         owner.append(piece.index if piece else 0)
     return Segments(rows_of(rows), np.array(owner, dtype=int))
 

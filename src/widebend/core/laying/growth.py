@@ -13,33 +13,21 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ...facts import METALS, Metal
 from ..records import Design, InLine, Tap, Tube
 from ..space import Vector
 from .bodies import System
 from .route import LaidPiece, LaidRun, along_piece, placed_port
 
-# Mean growth for each kelvin from 20 C up to a temperature [C]: (temperature, coefficient). docs/sources.md:
-# EN 10088-1 for 304 (1.4301) and 409 (1.4512) to 500 and 400 C, above that ASM and mill data; handbook values for the
-# others. All from memory.
-MEAN_GROWTH: Mapping[str, tuple[tuple[float, float], ...]] = {
-    "304": ((100, 16.0e-6), (200, 16.5e-6), (300, 17.0e-6), (400, 17.5e-6), (500, 18.0e-6), (538, 18.4e-6),
-            (649, 18.7e-6)),
-    "409": ((100, 10.5e-6), (200, 11.0e-6), (300, 11.5e-6), (400, 12.0e-6), (538, 12.4e-6)),
-    "mild": ((100, 12.0e-6), (500, 14.0e-6)),
-    "aluminised": ((100, 12.0e-6), (500, 14.0e-6)),
-    "titanium": ((100, 8.6e-6), (315, 9.2e-6), (540, 9.7e-6)),
-    "aluminium": ((100, 23.6e-6), (300, 25.6e-6)),
-    "cast iron": ((100, 10.5e-6), (400, 12.5e-6)),
-}  # fmt: skip
 ROOM_C = 20.0
 NO_RISES: Mapping[object, float] = {}
 
 
-def mean_growth(metal: str, rise_k: float) -> float:
+def mean_growth(metal: Metal, rise_k: float) -> float:
     """The share [-] a metal grows for each kelvin, over a rise from room temperature: between the table's rows in
     proportion, beyond its last row as there.
     """
-    temperatures, coefficients = zip(*MEAN_GROWTH[metal], strict=True)
+    temperatures, coefficients = zip(*METALS[metal].mean_growth, strict=True)
     return float(np.interp(ROOM_C + rise_k, temperatures, coefficients))
 
 
@@ -72,10 +60,10 @@ class _Growth:
     rise: float
     pieces: dict[tuple[str, int], Grown]
     parts: dict[str, Grown]
-    metals: dict[str, str]
+    metals: dict[str, Metal]
     rises: Rises
 
-    def share(self, metal: str, key: object) -> float:
+    def share(self, metal: Metal, key: object) -> float:
         rise = self.rises.get(key, self.rise)
         return rise * mean_growth(metal, rise)
 
@@ -118,9 +106,9 @@ def held_at(design: Design, system: System) -> tuple[str, Vector] | None:
     return (start.partition(".")[0] if isinstance(start, str) else ""), system.runs[0].start.point
 
 
-def _metals(system: System) -> dict[str, str]:
+def _metals(system: System) -> dict[str, Metal]:
     """Each part's metal; one that does not say is of the pipe it meets."""
-    met: dict[str, str] = {}
+    met: dict[str, Metal] = {}
     for run in system.runs:
         for part in _touched(run):
             met.setdefault(part, run.run.tube.material)

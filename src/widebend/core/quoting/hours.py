@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import get_args
 
+from ...facts import METALS
 from ..cutting import CutList
 from ..records import Design, Pricing, WorkStep
 from ..welding import Welds
@@ -18,7 +19,6 @@ STEPS: tuple[WorkStep, ...] = get_args(WorkStep)
 UNDER_VEHICLE = 2.0  # a joint made lying under a vehicle takes as long as two on the bench: common practice, no source
 AT_VEHICLE = 2  # of a run, the first and the last are made there
 JOINTS_A_REFIT = 4  # so many joints from one trial fit to the next: the same
-PURGED = ("304", "409", "titanium")
 SLOWER = {"TIG": 1.0, "MIG": 0.35, "stick": 0.5, "gas": 1.3}  # of TIG's time a metre: the same
 
 
@@ -38,7 +38,7 @@ def estimate(design: Design, lists: Sequence[CutList], welds: Welds, pricing: Pr
     pieces, joints = sum(p.count for p in metal), welds.joints
     reached = joints + (UNDER_VEHICLE - 1.0) * sum(min(AT_VEHICLE, cuts.joints) for cuts in lists)
     weld_m = welds.weld_mm / 1000.0
-    purged = joints if pricing.process == "TIG" and any(p.tube.material in PURGED for p in metal) else 0
+    purged = joints if pricing.process == "TIG" and any(METALS[p.tube.material].is_purged for p in metal) else 0
     counts: dict[WorkStep, tuple[float, str]] = {
         "remove old": (1, "system"), "cut": (pieces, "pieces"), "face": (2 * pieces, "faces"),
         "fit up": (reached, "joints, those at the vehicle twice"), "tack": (joints, "joints"),

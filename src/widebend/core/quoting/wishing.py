@@ -7,8 +7,9 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
+from ...facts import METALS, TUBE_METALS, Material, Process
 from ..laying import System
-from ..records import Design, InLine, Material, Piece, Pricing, Process, Run
+from ..records import Design, InLine, Piece, Pricing, Run
 from .otherwise import bends_bought, bends_of_slices, bore_up, tips_up, without_resonator
 
 
@@ -71,7 +72,7 @@ def _shaped(key: str, words: str, make: Callable[[Design, System], Design | None
 
 
 WISHES: tuple[Make, ...] = (
-    _metal("304", "in 304 stainless"), _metal("409", "in 409 stainless"), _metal("mild", "in mild steel"),
+    *(_metal(metal, f"in {name}") for metal, name in TUBE_METALS.items() if METALS[metal].is_offered),
     _process("TIG"), _process("MIG"),
     _shaped("tips-up", "tips one size up", tips_up), _shaped("bore-up", "bore one size up", bore_up),
     _shaped("no-resonator", "without the resonator", without_resonator),

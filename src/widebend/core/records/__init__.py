@@ -7,9 +7,9 @@ made of *pieces* in order (leg, bend, mitre, pie, part in line); *fitted* is wha
 from .base import FORMAT, VERSION, Record
 from .design import Design, Growth, HeatGaps, Prices, Rules, Settings, StockBend, Welding
 from .engine import Aspiration, Engine, Firing, Fuel, Gearbox
-from .equipment import Bender, Die, Equipment, Process, TestBend
+from .equipment import Bender, Die, Equipment, TestBend
 from .hanging import BracketKind, Hanger, HangSchool, HangWay, Hold, Rubber, RubberShape
-from .hardware import BenchLoss, Body, Inside, Item, Metal, MovesWith, Part, PartKind, Placed, Port, Surface
+from .hardware import BenchLoss, Body, Inside, Item, MovesWith, Part, PartKind, Placed, Port, Surface
 from .pricing import USUAL_MINUTES, Pricing, TubeBy, Wait, WorkStep
 from .runs import (
     Attachment,
@@ -20,9 +20,7 @@ from .runs import (
     Fitted,
     InLine,
     Joint,
-    JointKind,
     Leg,
-    Material,
     Measured,
     Mitre,
     Offset,
@@ -112,16 +110,13 @@ __all__ = [
     "Inside",
     "Item",
     "Joint",
-    "JointKind",
     "Kit",
     "KitLine",
     "Leg",
     "LowLine",
     "MarkPoint",
-    "Material",
     "Measured",
     "MeshShape",
-    "Metal",
     "Mitre",
     "Motion",
     "MovesWith",
@@ -139,7 +134,6 @@ __all__ = [
     "Port",
     "Prices",
     "Pricing",
-    "Process",
     "Rails",
     "Record",
     "Rock",

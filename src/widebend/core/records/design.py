@@ -7,14 +7,14 @@ from weakref import WeakValueDictionary
 
 from pydantic import Field, ValidationError, model_validator
 
+from ...facts import Material, Process
 from ..errors import EditError
 from ..units import Length
 from .base import FORMAT, MOST_ITEMS, Name, NotNegative, PortName, Positive, Record, unique_ids
 from .engine import Celsius, Engine
-from .equipment import Process
 from .hanging import Hanger, HangSchool
 from .hardware import Part, Port
-from .runs import Attachment, Cover, Fitted, InLine, Material, Run, Tap
+from .runs import Attachment, Cover, Fitted, InLine, Run, Tap
 from .sound import SoundReading
 from .survey import Survey
 from .use import Configuration, Use

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import Field
 
+from ...facts import Process
 from ..units import Length
 from .base import MOST_ITEMS, Id, Name, NotNegative, Positive, Record
 from .hanging import Rubber
 from .sound import SoundLimit
 
 Turn = Annotated[float, Field(gt=0, le=200)]
-Process = Literal["TIG", "MIG", "stick", "gas"]
 
 
 class TestBend(Record):

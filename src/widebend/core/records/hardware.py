@@ -7,6 +7,7 @@ from typing import Annotated, Literal, Self
 import numpy as np
 from pydantic import Field, model_validator
 
+from ...facts import Metal
 from ..space import Pose, pose, unit
 from .base import Direction, Id, Name, NotNegative, Point, Positive, Record
 
@@ -14,7 +15,6 @@ PartKind = Literal[
     "flange", "v-band", "flex", "cat", "resonator", "muffler", "tip", "reducer", "merge", "crossover", "slip-joint",
     "clamp", "cutout", "oval", "pie-pack", "other",
 ]  # fmt: skip
-Metal = Literal["mild", "aluminised", "409", "304", "titanium", "aluminium", "cast iron"]
 Surface = Literal["bare", "coated", "rusted"]
 
 

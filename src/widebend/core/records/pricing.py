@@ -6,8 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from ...facts import Process
 from .base import Name, Record
-from .equipment import Process
 
 WorkStep = Literal["remove old", "cut", "face", "fit up", "tack", "weld", "purge", "hangers", "refits", "finish",
                    "test"]  # fmt: skip

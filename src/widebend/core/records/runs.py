@@ -6,11 +6,10 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
+from ...facts import JointKind, Material
 from ..units import Length
 from .base import MOST_ITEMS, Degrees, Id, Name, NotNegative, Point, PortName, Positive, Record, unique_ids
 from .hardware import Placed
-
-Material = Literal["mild", "aluminised", "409", "304", "titanium"]
 
 
 class Tube(Record):
@@ -95,8 +94,6 @@ class InLine(_Piece):
 
 
 Piece = Annotated[Leg | Bend | Mitre | Pie | InLine, Field(discriminator="kind")]
-
-JointKind = Literal["butt", "slip", "v-band", "flange", "clamp"]
 
 
 class Joint(Record):

@@ -6,10 +6,10 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
+from ...facts import Material
 from ..units import format_length
 from .base import Name, NotNegative, Positive, Record
 from .design import Price
-from .runs import Material
 
 StockKind = Literal[
     "straight", "bend", "pie pack", "flat bar", "rod", "plate", "hardware", "rubber", "clamp", "gasket", "other"

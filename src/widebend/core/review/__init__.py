@@ -22,7 +22,7 @@ from .gaps import (
 )
 from .hung_gaps import hung_findings, rod_faults, with_free_rods, with_its_rods
 from .making import list_findings
-from .metals import COATED, FAMILY, MECHANICAL, METAL_NAMES, Meeting, Side, meetings
+from .metals import Meeting, Side, meetings
 from .nearest import NOT_WORTH_SAYING_MM, Worst, against, against_each, worst_over
 from .own_gaps import pipe_of, segments_apart, solid_of
 from .placement import BURIED_SIDES, seats, shut_sides, which_sides
@@ -35,10 +35,6 @@ __all__ = [
     "CLOCKS",
     "CLOSES_DEG",
     "CLOSES_MM",
-    "COATED",
-    "FAMILY",
-    "MECHANICAL",
-    "METAL_NAMES",
     "NOT_WORTH_SAYING_MM",
     "Around",
     "Finding",

@@ -8,20 +8,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from ..cutting import MATERIAL_NAMES
+from ...facts import JOINTS, METALS, JointKind, Metal
 from ..laying import LaidRun, System
-from ..records import Design, InLine, Item, Metal, Part, Tube
+from ..records import Design, InLine, Item, Part, Tube
 from ..space import Vector
 from .findings import Finding, point
-
-MECHANICAL = ("v-band", "flange", "clamp")
-METAL_NAMES = MATERIAL_NAMES | {"aluminium": "aluminium", "cast iron": "cast iron"}
-# metals that are welded to each other in an exhaust shop; anything across two families is joined mechanically
-FAMILY: dict[str, str] = {
-    "mild": "steel", "aluminised": "steel", "409": "steel", "304": "steel", "titanium": "titanium",
-    "aluminium": "aluminium", "cast iron": "cast iron",
-}  # fmt: skip
-COATED = ("aluminised",)
 
 
 @dataclass(frozen=True)
@@ -41,7 +32,7 @@ class Meeting:
     run: str
     piece: int
     part: str
-    kind: str
+    kind: JointKind
     at: Vector
     sides: tuple[Side, Side]
 
@@ -50,16 +41,16 @@ def metal_findings(design: Design, system: System) -> Iterator[Finding]:
     """For each joint that is welded: metals that do not weld, coatings, rust, thick against thin."""
     limit = design.settings.rules.thick_to_thin
     for meeting in (m for run in system.runs for m in meetings(design, run)):
-        if meeting.kind in MECHANICAL:
+        if JOINTS[meeting.kind].joins_any_metal:
             continue
         a, b = meeting.sides
-        if FAMILY[a.metal] != FAMILY[b.metal]:
-            yield _say("no-weld", meeting, METAL_NAMES[a.metal], METAL_NAMES[b.metal])
+        if METALS[a.metal].family != METALS[b.metal].family:
+            yield _say("no-weld", meeting, METALS[a.metal].name, METALS[b.metal].name)
             continue
         for side in (a, b):
             if side.surface == "rusted":
                 yield _say("rusted", meeting, side.name)
-            elif side.surface == "coated" or side.metal in COATED:
+            elif side.surface == "coated" or METALS[side.metal].is_coated:
                 yield _say("strip-coat", meeting, side.name)
         if a.wall_mm and b.wall_mm and max(a.wall_mm, b.wall_mm) > limit * min(a.wall_mm, b.wall_mm):
             thick = max((a, b), key=lambda s: s.wall_mm or 0.0)
@@ -95,7 +86,7 @@ def _part(design: Design, end: object) -> Part | None:
 
 
 def _meeting(
-    laid: LaidRun, piece: int, kind: str, at: Vector,
+    laid: LaidRun, piece: int, kind: JointKind, at: Vector,
     before: tuple[Part | None, Tube | None], here: tuple[Part | None, Tube | None],
 ) -> Meeting | None:  # fmt: skip
     sides = _side(before, laid.run.tube), _side(here, laid.run.tube)

@@ -11,6 +11,7 @@ from itertools import combinations
 
 import numpy as np
 
+from ...facts import JOINTS
 from ..geometry import least_between, straight_row
 from ..laying import (
     ENGINE,
@@ -29,7 +30,6 @@ from ..records import Attachment, Design, HalfSpace, InLine, Part, Rules, Tap
 from ..space import Pose, Vector, unit
 from .findings import Finding, point
 from .gaps import Around, bare, packed, part_gap, point_gaps, tube_gaps
-from .section import COMES_APART
 
 SENSOR_RADIUS_MM = 14.0  # a 22 mm hexagon with its spanner's jaw
 LOWEST_MM = 5.0  # a boss this near the lowest place of its run sits in the water
@@ -193,7 +193,7 @@ def _joints(design: Design, system: System, things: Around) -> Iterator[Finding]
     if not things.obstacles or room <= 0:
         return
     for run in system.runs:
-        apart = {j.after for j in run.run.joints if j.kind in COMES_APART}
+        apart = {j.after for j in run.run.joints if JOINTS[j.kind].comes_apart}
         places = [("start", run.start, run.run.tube.od_mm, 0)] if run.pieces else []
         places += [(p.piece.id, p.outlet, p.tube.od_mm, p.index) for p in run.pieces]
         last = run.pieces[-1].piece.id if run.pieces else ""

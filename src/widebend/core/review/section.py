@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ...facts import JOINTS
 from ..cutting import tube_mass_per_metre
 from ..geometry import straight_rows
 from ..laying import ENDS, LaidRun, Obstacle, PartBody, System, centre_line, spaced
@@ -16,7 +17,6 @@ from ..units import format_length
 from .findings import Finding, point
 from .gaps import Around, bare, packed, tube_gaps
 
-COMES_APART = ("slip", "v-band", "flange", "clamp")  # a butt weld does not
 SAMPLE_MM = 60.0  # how close together a thing above or below is looked for
 DOWN = -UP
 UNDER_MM, OVER_MM = 450.0, 160.0  # how far below and above its pipe a thing is looked for that holds a section
@@ -72,13 +72,13 @@ def _links(design: Design, system: System) -> tuple[list[tuple[Node, Node]], lis
         # a flange or ring in the line is welded to what is ahead of it and comes apart behind
         own = kinds.get(str(a[1])) if not a[0] else None
         kind = kind or (own if own in ENDS else None)
-        if kind in COMES_APART or kind in ENDS:
-            apart.append((a, b, str(kind)))
+        if kind:
+            apart.append((a, b, kind))
         else:
             welds.append((a, b))
 
     for run in system.runs:
-        undone = {j.after: j.kind for j in run.run.joints if j.kind in COMES_APART}
+        undone = {j.after: j.kind for j in run.run.joints if JOINTS[j.kind].comes_apart}
         last, key = _start_node(run), "start"
         for piece in run.pieces:
             here: Node = ("", piece.piece.part) if isinstance(piece.piece, InLine) else (run.run.id, piece.index)

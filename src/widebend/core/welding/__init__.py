@@ -17,15 +17,13 @@ from .figures import (
     torque_nm,
     tungsten_mm,
 )
-from .processes import THINNEST_MM, WELDS, Consumables, consumables, process_refusal
+from .processes import Consumables, consumables, process_refusal
 from .purge import Purge, inside_l, purge_for, volumes_to
 from .totals import Welds
 
 __all__ = [
     "FRICTION",
-    "THINNEST_MM",
     "THREADS",
-    "WELDS",
     "Consumables",
     "Purge",
     "Shade",

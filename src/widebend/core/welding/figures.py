@@ -5,14 +5,13 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from ...facts import PROCESSES, Process
 from ..errors import InputError
-from ..records import Process
 
 AMPS_A_MM = 1.0 / 0.0254  # an ampere a thousandth of an inch of wall: workshop rule of thumb
 THICKEST_MM = 3.2  # that the rule holds to
 # 2 % lanthanated or thoriated on direct current: AWS A5.12 and C5.5, from memory
 TUNGSTENS = ((1.0, 15.0, 80.0), (1.6, 70.0, 150.0), (2.4, 150.0, 250.0))
-EFFICIENCY: dict[Process, float] = {"TIG": 0.6, "MIG": 0.8, "stick": 0.8, "gas": 1.0}  # EN 1011-1, from memory
 # to amperes, least and comfortable: AWS and ANSI Z49.1, 29 CFR 1910.133, from memory
 SHADES: dict[Process, tuple[tuple[float, int, int | None], ...]] = {
     "TIG": ((50, 8, 10), (150, 8, 12), (500, 10, 14)),
@@ -60,7 +59,7 @@ def shade(process: Process, amps: float) -> Shade:
 def heat_input_kj_mm(process: Process, volts: float, amps: float, mm_a_minute: float) -> tuple[float, float]:
     """Heat a length of weld [kJ/mm]: 60 V I / (1000 v), and that by the process's efficiency."""
     raw = 60.0 * volts * amps / (1000.0 * mm_a_minute)
-    return raw, raw * EFFICIENCY[process]
+    return raw, raw * PROCESSES[process].efficiency
 
 
 def hours_at(dba: float) -> tuple[float, float]:

@@ -15,11 +15,12 @@ from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
-from ...core.cutting import MATERIAL_NAMES, CutList, CutPiece, hand_of, witness_marks
+from ...core.cutting import CutList, CutPiece, hand_of, witness_marks
 from ...core.records import Design
 from ...core.review import Review
 from ...core.units import format_length
 from ...core.wording import say
+from ...facts import METALS
 from . import print_fonts
 from .cautions import cautions_for
 from .cut_rows import CutRow, rows
@@ -124,7 +125,7 @@ def _table(design: Design, cuts: CutList, unit: str, *, mirrored: bool) -> list[
 
 def _cells(row: CutRow, cut: CutPiece, unit: str, drawn: Drawing) -> list[Any]:
     tube = f"{format_length(cut.tube.od_mm, unit)} x {format_length(cut.tube.wall_mm, unit)}"
-    what = f"<font size=10.5><b>{row.what}</b></font><br/>{row.source}<br/>{tube} {MATERIAL_NAMES[cut.tube.material]}"
+    what = f"<font size=10.5><b>{row.what}</b></font><br/>{row.source}<br/>{tube} {METALS[cut.tube.material].name}"
     if cut.kind == "part":
         what = f"<font size=10.5><b>{_escape(row.what)}</b></font><br/>part in line"
     marks = []

@@ -10,7 +10,6 @@ from typing import Any
 from flask import Blueprint, Response, abort, g, render_template, request
 
 from ...core.cutting import (
-    MATERIAL_NAMES,
     CutList,
     CutPiece,
     cut_lists,
@@ -23,6 +22,7 @@ from ...core.cutting import (
 from ...core.records import Design, Run
 from ...core.review import off_the_table, sections
 from ...core.wording import say
+from ...facts import TUBE_METALS
 from ...formats import step_files
 from ...formats.design_json import write_design
 from ...formats.papers.cautions import cautions_for
@@ -132,7 +132,7 @@ def show(job_id: int) -> Any:
         "cut/page.html", here=here, step="cut",
         bench=bench, sheet="cut.show", pairs=pairs, witness=_witness(bench), hand=hand, wrong=wrong, key=piece_key,
         fittings=fittings(here.design, here.system.runs),
-        cautions=cautions_for(here.design, here.found, g.unit), materials=MATERIAL_NAMES,
+        cautions=cautions_for(here.design, here.found, g.unit), materials=TUBE_METALS,
         has_step=step_files.is_there(),
     )  # fmt: skip
 

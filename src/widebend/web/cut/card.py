@@ -10,10 +10,11 @@ from uuid import UUID, uuid4
 
 from flask import Blueprint, Response, abort, current_app, g, redirect, render_template, request, url_for
 
-from ...core.cutting import LEAST_ASKEW_DEG, MATERIAL_NAMES, WENT_WRONG, CutPiece, rescue, shape_of
+from ...core.cutting import LEAST_ASKEW_DEG, WENT_WRONG, CutPiece, rescue, shape_of
 from ...core.errors import InputError, MissingError
 from ...core.records import Design, Rules
 from ...core.units import format_length, parse_length, parse_number
+from ...facts import METALS
 from ...formats.papers.cut_rows import row
 from ...formats.photo_files import read_photo
 from ...store import files, ticks
@@ -126,7 +127,7 @@ def _card(design: Design, cut: CutPiece, hand: str) -> Card:
         line = f"{place} · {tube}, radius {format_length(cut.marks.stock.clr_mm, g.unit, 2)} · keep {words.keep}"
         word = "Cut on the waste side of the mark, through the bend's centre. Face it square, deburr inside."
         return Card(title, line, figures, drawing, word)
-    line = f"{place} · {tube} {MATERIAL_NAMES[cut.tube.material]}"
+    line = f"{place} · {tube} {METALS[cut.tube.material].name}"
     figures = [("cut length, both ends square", words.length, words.note), *at_ends]
     if cut.kind != "straight":
         figures += _front_face(cut, words.note)

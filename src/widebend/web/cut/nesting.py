@@ -8,7 +8,7 @@ from typing import Any
 
 from flask import Blueprint, Response, g, make_response, redirect, render_template, request, url_for
 
-from ...core.cutting import MATERIAL_NAMES, Offcut
+from ...core.cutting import Offcut
 from ...core.errors import EditError, MissingError
 from ...core.laying import LaidRun
 from ...core.nesting import (
@@ -30,6 +30,7 @@ from ...core.nesting import (
 )
 from ...core.records import Bend
 from ...core.units import format_length
+from ...facts import METALS
 from ...formats.papers.parts_csv import write_parts_csv
 from ...store import job_stock, jobs, stock
 from ...store.database import Connection
@@ -310,4 +311,4 @@ def _title_of(names: dict[str, str], one: Spare) -> str:
 def _tube_words(one: TubeNest) -> str:
     tube = one.tube
     size = f"{format_length(tube.od_mm, g.unit)} x {format_length(tube.wall_mm, g.unit)}"
-    return f"{size} {MATERIAL_NAMES[tube.material]}"
+    return f"{size} {METALS[tube.material].name}"

@@ -11,8 +11,9 @@ from pydantic import ValidationError
 
 from ...core.bending import Springback, learnt
 from ...core.errors import EditError
-from ...core.records import Bender, Die, Equipment, Process, TestBend
+from ...core.records import Bender, Die, Equipment, TestBend
 from ...core.units import format_length
+from ...facts import Process
 from ...formats.design_json import first_fault
 from ...store import jobs
 from ..page.as_shown import refuse_overtaken, stamp

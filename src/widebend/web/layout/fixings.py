@@ -10,10 +10,11 @@ from flask import Blueprint, g, request, url_for
 from ...core.editing import WATCHES, add_boss, add_branch, set_joint, without_fixing
 from ...core.errors import EditError
 from ...core.laying import open_ports
-from ...core.records import Design, JointKind, Tap
+from ...core.records import Design, Tap
 from ...core.space import clock_deg
 from ...core.units import format_clock, format_length
 from ...core.wording import piece_words, say
+from ...facts import JOINTS, JointKind
 from ...store.database import Connection
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Said, keep_design, run_edit
@@ -23,7 +24,6 @@ from .sheets import render_sheet
 
 room = Blueprint("fixings", __name__, url_prefix="/jobs/<int:job_id>/layout/fixings")
 
-JOINT_WORDS = {"butt": "butt weld", "slip": "slip", "v-band": "V-band", "flange": "flange", "clamp": "band clamp"}
 WATCH_WORDS = {"": "nothing in particular", "ahead of the cat": "the gas ahead of the cat",
                "behind the cat": "the gas behind the cat", "wideband": "the mixture (wideband)"}  # fmt: skip
 COME_APART = ("flange", "v-band", "slip-joint", "clamp")
@@ -45,7 +45,7 @@ def _render(here: AtHand, said: Said, code: int = 200) -> Any:
         here, said, code, "fixings.show", "layout/_sheet_fixings.html", shadows=(),
         places=_places(here), joint_places=_joint_places(here), joints=_joints(design), bosses=_bosses(here),
         apart=[p.name or p.item.kind for p in design.parts if p.item.kind in COME_APART],
-        joint_kinds=list(JOINT_WORDS.items()), watch_kinds=list(WATCH_WORDS.items()),
+        joint_kinds=[(kind, facts.name) for kind, facts in JOINTS.items()], watch_kinds=list(WATCH_WORDS.items()),
         inlets=[("", "nothing yet"), *((p.name, f"{p.part.name}: {p.port.id}") for p in inlets)],
         branches=[r for r in design.runs if isinstance(r.start, Tap)],
         findings=[say(f, design, g.unit) for f in here.found.findings if f.code in CODES],
@@ -77,7 +77,7 @@ def _joints(design: Design) -> list[tuple[str, str]]:
         for j in run.joints:
             where = f"behind piece {numbers[j.after]}" if j.after in numbers else "at the start"
             over = f", {format_length(j.overlap_mm, g.unit)} over" if j.overlap_mm else ""
-            out.append((f"{run.id}/{j.after}", f"{run.name or run.id}: {JOINT_WORDS[j.kind]} {where}{over}"))
+            out.append((f"{run.id}/{j.after}", f"{run.name or run.id}: {JOINTS[j.kind].name} {where}{over}"))
     return out
 
 
@@ -125,7 +125,7 @@ def joint(job_id: int) -> Any:
         kind: JointKind = reader.choice("kind", get_args(JointKind), "butt")  # type: ignore[assignment]
         overlap = float(reader.length("overlap", 0.0, 300.0)) if reader.given("overlap") else 0.0
         reader.finish()
-        return set_joint(design, run, piece, kind, overlap), f"{JOINT_WORDS[kind]} set"
+        return set_joint(design, run, piece, kind, overlap), f"{JOINTS[kind].name} set"
 
     return _edit(job_id, change)
 

@@ -14,11 +14,11 @@ from ...core.laying import part_frames
 from ...core.records import Design, Item, Part, Placed, Prices, Run, Settings, Tube
 from ...core.space import flow_of, heading_deg, inclination_deg
 from ...core.units import Length, as_typed, format_length, parse_angle, parse_length
+from ...facts import TUBE_METALS
 from ..page.reader import Before, Reader
 
 T = TypeVar("T")
 
-MATERIALS = ("304", "409", "aluminised", "mild", "titanium")
 START, MUFFLER, TIP, RUN = "start", "muffler", "tip", "r1"
 SHELL = ("long", "wide", "high")
 
@@ -99,7 +99,7 @@ def read_layout(form: Mapping[str, str], unit_key: str, shown_in: str, design: D
     od, wall = (now.tube.od_mm, now.tube.wall_mm) if now and same else _tube_size(reader)
     if not reader.errors and wall >= od / 2:
         reader.errors["wall"] = f"a wall of {wall:g} mm does not fit a tube of {od:g} mm"
-    material = reader.choice("material", MATERIALS, "304")
+    material = reader.choice("material", TUBE_METALS, "304")
     start, finish = (_placed(reader, prefix, design.part(part)) for prefix, part in (("s", START), ("m", MUFFLER)))
     can = design.part(MUFFLER)
     same = can is not None and reader.same("m_long", "m_wide", "m_high")

@@ -9,7 +9,8 @@ from flask import Blueprint, Response, redirect, request, url_for
 from ...core.editing import add_part, placed_at
 from ...core.errors import EditError, InputError
 from ...core.hardware import SHELF, Kind, Stocked, Values
-from ...core.records import Metal, Surface
+from ...core.records import Surface
+from ...facts import Metal
 from ...formats.shelf_csv import read_shelf, write_shelf
 from ...store import shelf
 from ...store.database import Connection

@@ -6,14 +6,14 @@ from typing import Any
 
 from flask import g, render_template, request
 
-from ...core.cutting import MATERIAL_NAMES
 from ...core.wording import say
+from ...facts import TUBE_METALS
 from ..drawing.strips import draw_strips
 from ..page.at_hand import AtHand
 from ..page.edits import Said
 from ..page.figures import is_htmx
 from ..page.window import LAYOUT_TALL_PX, extent_of, window_from_request
-from .form import MATERIALS, is_simple, shown
+from .form import is_simple, shown
 from .parts_panel import panel
 from .sheets import SHEETS
 
@@ -27,7 +27,7 @@ def render(here: AtHand, said: Said, code: int = 200) -> Any:
     context = {
         "here": here, "step": "layout", "said": said,
         "picture": draw_strips(here.design, here.found, window, None, sight=g.sight), "typed": typed,
-        "materials": [(m, MATERIAL_NAMES[m]) for m in MATERIALS], "revision": here.number,
+        "materials": list(TUBE_METALS.items()), "revision": here.number,
         "sheets": SHEETS, "sheet": "layout.show",
         "findings": [(say(f, here.design, g.unit), "touches" if f.spoils else "tight") for f in parts],
         "placed": bool(here.design.runs), "blank": not here.design.parts and "example" not in request.args,

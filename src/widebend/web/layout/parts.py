@@ -31,10 +31,11 @@ from ...core.editing import (
 from ...core.errors import EditError
 from ...core.hardware import SHELF, Kind, Values, item_of
 from ...core.laying import outlet_at
-from ...core.records import Design, Metal, MovesWith, Placed, Surface, Tube
+from ...core.records import Design, MovesWith, Placed, Surface, Tube
 from ...core.space import flow_of
 from ...core.survey import AXES, snapped_place
 from ...core.units import Length, format_angle, format_length
+from ...facts import Metal
 from ...store.database import Connection
 from ..drawing.pointing import place_mm
 from ..page.at_hand import AtHand, at_hand, transaction

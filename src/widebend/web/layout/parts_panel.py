@@ -9,10 +9,11 @@ from flask import g
 from ...core.editing import differences
 from ...core.hardware import SHELF
 from ...core.laying import System, open_ports, path, system_of
-from ...core.records import Design, Metal, MovesWith, Part, Run, Surface
+from ...core.records import Design, MovesWith, Part, Run, Surface
 from ...core.review import Section, sections
 from ...core.space import heading_deg, inclination_deg
 from ...core.units import format_length
+from ...facts import Metal
 
 WAYS = {"forward": (0, -1), "back": (0, 1), "left": (1, -1), "right": (1, 1), "down": (2, -1), "up": (2, 1)}
 TURNS = {"turn left": ("heading", -1), "turn right": ("heading", 1), "slope up": ("slope", 1),

@@ -7,7 +7,8 @@ from typing import Any, get_args
 from flask import Blueprint, redirect, render_template, request, url_for
 
 from ...core.quoting import STEPS, money
-from ...core.records import USUAL_MINUTES, Pricing, Process, TubeBy
+from ...core.records import USUAL_MINUTES, Pricing, TubeBy
+from ...facts import Process
 from ...store import hours, quotes
 from ..page.as_shown import refuse_overtaken, stamp
 from ..page.at_hand import transaction

@@ -7,10 +7,10 @@ from typing import Any, get_args
 from flask import Blueprint, g, make_response, redirect, render_template, request, url_for
 from pydantic import ValidationError
 
-from ...core.cutting import MATERIAL_NAMES
 from ...core.errors import EditError, InputError, MissingError
 from ...core.records import Kit, KitLine, StockItem, StockKind
 from ...core.units import format_length
+from ...facts import TUBE_METALS
 from ...formats.design_json import first_fault
 from ...formats.kit_lines import EXAMPLE, read_kit_lines
 from ...store import stock
@@ -50,7 +50,7 @@ def _page(said: Said, code: int = 200, right: int | None = None) -> Any:
     return render_template(
         "stock/shelf.html", rows=rows, low=[one for one in shelf if one.is_low], lines=lines, said=said, kinds=KINDS,
         find=find, who=who_is_here(), right=right, has=_shown(one.item, g.unit) if one else {},
-        kits=kits, kit_example=EXAMPLE, materials=[("", "—"), *MATERIAL_NAMES.items()],
+        kits=kits, kit_example=EXAMPLE, materials=[("", "—"), *TUBE_METALS.items()],
     ), code  # fmt: skip
 
 

@@ -21,8 +21,9 @@ from ...core.joining import (
     weld_totals,
 )
 from ...core.laying import LaidRun
-from ...core.records import Design, Process, Welding
+from ...core.records import Design, Welding
 from ...core.units import format_length
+from ...facts import Process
 from ...store.database import Connection
 from ..drawing.joint_picture import joint_picture
 from ..page.at_hand import AtHand, at_hand, solved, transaction
