@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from bench.timing import median_ms
 from bench.twin_system import twin_design
-from widebend.core.gas import STATES, Breath, breath_of
+from widebend.core.gas import STATES, FlowSolution, breath_of
 from widebend.core.heat import covered, heat_near
 from widebend.core.laying import system_of
 from widebend.core.records import Design, Engine
@@ -18,7 +18,7 @@ def bench_gas() -> None:
     engine = design.settings.engine
     assert engine is not None  # it was just put in
 
-    def one() -> Breath:
+    def one() -> FlowSolution:
         return breath_of(design, system, "full", covered(design))
 
     def all_of_it() -> None:

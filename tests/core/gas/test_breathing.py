@@ -7,7 +7,7 @@ import pytest
 
 from widebend.core.editing import add_part
 from widebend.core.errors import InputError
-from widebend.core.gas import Breath, breath_of, ways_of
+from widebend.core.gas import FlowSolution, breath_of, ways_of
 from widebend.core.hardware import SHELF, item_of
 from widebend.core.laying import system_of
 from widebend.core.records import Bend, Design, Engine, InLine
@@ -22,12 +22,12 @@ def _with(design: Design, engine: Engine) -> Design:
     return design.model_copy(update={"settings": design.settings.model_copy(update={"engine": engine})})
 
 
-def _breath(design: Design, engine: Engine = V8) -> Breath:
+def _breath(design: Design, engine: Engine = V8) -> FlowSolution:
     design = _with(design, engine)
     return breath_of(design, system_of(design), "full")
 
 
-def _holds(breath: Breath, kelvin: float) -> float:
+def _holds(breath: FlowSolution, kelvin: float) -> float:
     """What a kilogram of the gas holds over 250 K [J/kg]: its heat capacity summed over temperature."""
     steps = np.linspace(250.0, kelvin, 400)
     return float(np.trapezoid([breath.gas.gas.at(t)[0] for t in steps], steps))
@@ -69,7 +69,7 @@ def test_two_banks_alike_share_alike_and_two_that_differ_ask_for_the_same() -> N
     assert shares[0] < shares[1] < 1.05 * shares[0]  # the left pipe is the longer one
 
 
-def outs_of(breath: Breath) -> dict[int, float]:
+def outs_of(breath: FlowSolution) -> dict[int, float]:
     return {t.way: t.kg_s for t in breath.taken if t.stretch is not None}
 
 

@@ -92,7 +92,7 @@ class Profile:
 
 
 @dataclass(frozen=True)
-class Breath:
+class FlowSolution:
     """A state of the engine: the gas, what each piece takes, the profiles; at each start the total pressure over the
     air and what a gauge tapped into the wall would read there [Pa]; the same of bare straight pipe as long and as
     wide, the least that any shape could take; at each end the speed that is blown away [Pa] and the total
@@ -159,7 +159,7 @@ AS_DRAWN = Otherwise()
 def breath_of(
     design: Design, system: System, state: State, covered: Covered = no_cover, *, cutouts_open: bool = False,
     otherwise: Otherwise = AS_DRAWN,
-) -> Breath:  # fmt: skip
+) -> FlowSolution:  # fmt: skip
     """A design in a state of its engine. Raises InputError where the engine is not said, nothing leads from it, or what
     is asked for is beyond what the figures hold for.
     """
@@ -241,7 +241,7 @@ class _Net:
         return replace(self, rows=tuple(rows), mets=mets)
 
 
-def _breath(net: _Net, gas: EngineGas) -> Breath:
+def _breath(net: _Net, gas: EngineGas) -> FlowSolution:
     hot = gas.enters_c.usual + ZERO_C
     usual_case = _Case(1, gas.kg_s.usual, hot)
     shares = _shares(net, gas, usual_case)
@@ -261,7 +261,7 @@ def _breath(net: _Net, gas: EngineGas) -> Breath:
         {i: _spread([float(s.inlet[i][0, kind]) - ATMOSPHERE_PA for s in solved]) for i in net.ways.sources}
         for kind in (TOTAL, STATIC)
     )
-    return Breath(
+    return FlowSolution(
         gas, net.ways, tuple(taken), tuple(_profile(net, i, usual, bare) for i in range(len(net.rows))), starts, gauges,
         max(float(bare.inlet[i][0, TOTAL]) for i in net.ways.sources) - ATMOSPHERE_PA,
         {i: float(usual.outlet[i][-1, TOTAL]) - ATMOSPHERE_PA for i in net.ways.ends},

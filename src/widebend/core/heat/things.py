@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import InputError
-from ..gas import SIGMA, ZERO_C, Breath, Span, State, breath_of
+from ..gas import SIGMA, ZERO_C, FlowSolution, Span, State, breath_of
 from ..geometry import clearance, mesh_gap
 from ..laying import Obstacle, System, View, gap_rule, needed_gap, obstacles, system_of
 from ..records import Design, Rules, Thing
@@ -81,7 +81,7 @@ def bears_c(thing: Thing, rules: Rules) -> float | None:
     return float(getattr(rules, gap_rule(thing).replace("_gap_mm", "_c")))
 
 
-def heat_near(design: Design, breath: Breath) -> list[Near]:
+def heat_near(design: Design, breath: FlowSolution) -> list[Near]:
     """Every heat-shy thing with pipe within reach, the worst first. The vehicle has stopped: the skin is as hot as the
     state left it and no air goes by.
     """
@@ -100,7 +100,7 @@ def least_shielded_mm(thing: Thing, rules: Rules) -> float:
     return max(float(rules.shielded_gap_mm), needed_gap(thing, rules) / 2)
 
 
-def _rows(breath: Breath) -> _Rows:
+def _rows(breath: FlowSolution) -> _Rows:
     middles, radius, skin, low, high, black, of = [], [], [], [], [], [], []
     spans = {t.stretch.key: t.skin_c for t in breath.taken if t.stretch is not None}
     for profile in breath.profiles:
@@ -210,7 +210,7 @@ class Struck:
         return self.jet_c > self.bears_c
 
 
-def struck(design: Design, breath: Breath) -> list[Struck]:
+def struck(design: Design, breath: FlowSolution) -> list[Struck]:
     """What lies in the gas behind each end within a metre, the hottest first: heat-shy and soft things, and tyres."""
     of: dict[str, list[Obstacle]] = {}
     for one in obstacles(design.survey, design.settings.rules):

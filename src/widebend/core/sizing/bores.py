@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 from ..cutting import tube_mass_per_metre
 from ..errors import EditError, WideBendError
-from ..gas import Breath, Span, State, breath_of
+from ..gas import FlowSolution, Span, State, breath_of
 from ..heat import covered
 from ..laying import system_of
 from ..records import Bend, Design, InLine, Item, Port, Run, Tube
@@ -34,7 +34,7 @@ class Bore:
     tube: Tube
     price_m: float | None
     laid: bool
-    breath: Breath
+    breath: FlowSolution
     mass_kg: float
     length_m: float
     touches: int

@@ -7,7 +7,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..errors import WideBendError
-from ..gas import Breath, Otherwise, Span, State, breath_of
+from ..gas import FlowSolution, Otherwise, Span, State, breath_of
 from ..heat import covered
 from ..laying import System, system_of
 from ..records import Design, InLine, Run, Tube
@@ -27,7 +27,7 @@ class Variant:
 def variants(
     design: Design,
     system: System,
-    breath: Breath,
+    breath: FlowSolution,
     state: State,
     smaller: Tube | None,
     lost_bore: float | None,
@@ -56,11 +56,11 @@ def variants(
     return out
 
 
-def _variant(what: str, breath: Breath) -> Variant:
+def _variant(what: str, breath: FlowSolution) -> Variant:
     return Variant(what, breath.most_pa, breath.chokes is not None)
 
 
-def stepped_down(design: Design, breath: Breath, smaller: Tube) -> Design:
+def stepped_down(design: Design, breath: FlowSolution, smaller: Tube) -> Design:
     """The design with pipe of the next size behind the middle of each way from engine to end. Raises EditError."""
     behind: set[tuple[str, str]] = set()
     whole = _far(breath)
@@ -74,7 +74,7 @@ def stepped_down(design: Design, breath: Breath, smaller: Tube) -> Design:
     return design.model_copy(update={"runs": runs}).validated()
 
 
-def _far(breath: Breath) -> list[float]:
+def _far(breath: FlowSolution) -> list[float]:
     """How far each way's head is from the engine [mm]."""
     out: list[float] = []
     for i in range(len(breath.ways.ways)):
@@ -83,7 +83,7 @@ def _far(breath: Breath) -> list[float]:
     return out
 
 
-def _longest(breath: Breath, heads: list[float]) -> float:
+def _longest(breath: FlowSolution, heads: list[float]) -> float:
     return max(head + sum(s.long_mm for s in w.stretches) for head, w in zip(heads, breath.ways.ways, strict=True))
 
 

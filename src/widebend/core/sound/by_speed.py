@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..gas import Breath, road_kmh
+from ..gas import FlowSolution, road_kmh
 from ..records import Engine, Rules
 from ..space import Vector
 from .levels import a_weighting
@@ -64,7 +64,7 @@ class Drone:
     rings: Rings | None
 
 
-def levels_by_speed(engine: Engine, breath: Breath, sound: Heard) -> BySpeed:
+def levels_by_speed(engine: Engine, breath: FlowSolution, sound: Heard) -> BySpeed:
     """Levels from idle to full speed, at the state's load throughout."""
     top = max(engine.rated_rpm, engine.cruise_rpm, engine.idle_rpm + LEAST_REACH_RPM)
     rpm = np.arange(engine.idle_rpm, top + RPM_STEP, RPM_STEP)
@@ -81,7 +81,7 @@ def levels_by_speed(engine: Engine, breath: Breath, sound: Heard) -> BySpeed:
                    10 * np.log10(np.sum(10 ** (weighted / 10), axis=0)))  # fmt: skip
 
 
-def drones(engine: Engine, breath: Breath, found: BySpeed, rules: Rules) -> list[Drone]:
+def drones(engine: Engine, breath: FlowSolution, found: BySpeed, rules: Rules) -> list[Drone]:
     """Where an order stands out in the band in which cabins boom, the worst first."""
     from scipy.signal import find_peaks  # half a second to load: not while the program starts
 
@@ -108,7 +108,7 @@ def roads(engine: Engine, rpm: float) -> tuple[tuple[int, float], ...]:
     return tuple((gear, kmh) for gear, kmh in every if ROAD_KMH[0] <= kmh <= ROAD_KMH[1])
 
 
-def rings_at(breath: Breath, hz: float, within: float = 0.15) -> Rings | None:
+def rings_at(breath: FlowSolution, hz: float, within: float = 0.15) -> Rings | None:
     """The pipe whose half or quarter wave comes nearest to a frequency; None where none comes near."""
     best: tuple[float, Rings] | None = None
     for names, long_mm, speed in _pipes(breath):
@@ -120,7 +120,7 @@ def rings_at(breath: Breath, hz: float, within: float = 0.15) -> Rings | None:
     return best[1] if best else None
 
 
-def _pipes(breath: Breath) -> list[tuple[tuple[str, str], float, float]]:
+def _pipes(breath: FlowSolution) -> list[tuple[tuple[str, str], float, float]]:
     """Pipe between any two places where the bore jumps (cans, meetings, ends), with its length [mm] and mean speed of
     sound.
     """
@@ -166,7 +166,7 @@ class Change:
     around_db: float
 
 
-def change(engine: Engine, breath: Breath, drone: Drone, tried: Tried) -> Change:
+def change(engine: Engine, breath: FlowSolution, drone: Drone, tried: Tried) -> Change:
     """What is tried against the system as drawn, at a drone."""
     there, around = [], []
     for ends in ENGINE_ENDS:

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..flow import SQUARE_F_RE, can_across_mm, can_length_mm, stone_of
-from ..gas import ATMOSPHERE_PA, Breath, Profile, Stretch
+from ..gas import ATMOSPHERE_PA, FlowSolution, Profile, Stretch
 from ..records import Part
 from ..space import Vector
 from .cans import Can, chambers, honeycomb, straight_through
@@ -90,7 +90,7 @@ class Ends:
     engine: float = 1.0
 
 
-def medium_of(breath: Breath, profile: Profile, stretch: int, warm: float = 1.0) -> Medium:
+def medium_of(breath: FlowSolution, profile: Profile, stretch: int, warm: float = 1.0) -> Medium:
     """The gas in a stretch: of its mean temperature and speed."""
     here = profile.of == stretch
     celsius = breath.around_c + (float(profile.gas_c[here].mean()) - breath.around_c) * warm
@@ -101,7 +101,7 @@ def medium_of(breath: Breath, profile: Profile, stretch: int, warm: float = 1.0)
     return Medium(speed, density, mach, gas.at(kelvin)[1] / density)
 
 
-def heard(breath: Breath, tried: Tried = AS_DRAWN, hz: Vector = HZ, ends: Ends | None = None) -> Heard:
+def heard(breath: FlowSolution, tried: Tried = AS_DRAWN, hz: Vector = HZ, ends: Ends | None = None) -> Heard:
     """The system's sound: from each inlet to all ends together, with what is tried on it."""
     ways = breath.ways.ways
     profiles = {p.way: p for p in breath.profiles}
@@ -130,7 +130,7 @@ def heard(breath: Breath, tried: Tried = AS_DRAWN, hz: Vector = HZ, ends: Ends |
     return Heard(hz, np.asarray(out).T)
 
 
-def _chain(breath: Breath, profile: Profile, tried: Tried, hz: Vector) -> Matrices:
+def _chain(breath: FlowSolution, profile: Profile, tried: Tried, hz: Vector) -> Matrices:
     """One way's stretches one behind the other."""
     parts: list[Matrices] = []
     for k, stretch in enumerate(breath.ways.ways[profile.way].stretches):
@@ -207,7 +207,7 @@ def _inside(part: Part, can: Can, gas: Medium, hz: Vector, resists: float | None
     return straight_through(hz, can, gas)
 
 
-def can_losses_db(breath: Breath, hz: Vector = HZ) -> list[tuple[str, Vector]]:
+def can_losses_db(breath: FlowSolution, hz: Vector = HZ) -> list[tuple[str, Vector]]:
     """The transmission loss of each muffler, resonator and catalyst in its own gas, spigots and all [dB] (f,), by its
     part's id.
     """
@@ -222,7 +222,7 @@ def can_losses_db(breath: Breath, hz: Vector = HZ) -> list[tuple[str, Vector]]:
     return out
 
 
-def plane_waves_to_hz(breath: Breath) -> float:
+def plane_waves_to_hz(breath: FlowSolution) -> float:
     """Up to where no can carries more than plane waves: the reckoning's own bound [Hz]."""
     found = [cut_on_hz(can_across_mm(s.part), medium_of(breath, p, k).speed) for p in breath.profiles
              for k, s in enumerate(breath.ways.ways[p.way].stretches)
@@ -236,7 +236,7 @@ def insertion_loss_db(with_it: Heard, without: Heard) -> Vector:
     return np.asarray(10 * np.log10(np.maximum(louder, 1e-30) / np.maximum(quieter, 1e-30)))
 
 
-def mean_volume_m3_s(breath: Breath) -> float:
+def mean_volume_m3_s(breath: FlowSolution) -> float:
     """All gas where it enters, as volume."""
     kelvin = breath.gas.enters_c.usual + 273.15
     return breath.gas.kg_s.usual / breath.gas.gas.density(kelvin, ATMOSPHERE_PA)

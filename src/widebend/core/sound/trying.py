@@ -11,7 +11,7 @@ from typing import Literal
 import numpy as np
 from scipy.optimize import brentq
 
-from ..gas import Breath, Stretch
+from ..gas import FlowSolution, Stretch
 from ..records import Engine, Leg
 from .by_speed import Change, Drone, change
 from .cans import Can
@@ -56,7 +56,7 @@ class Mend:
         return math.pi / 4 * bore**2 * long / 1e6
 
 
-def mends(engine: Engine, breath: Breath, drone: Drone) -> list[Mend]:
+def mends(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Mend]:
     """What helps at a drone, the most first."""
     ways = (_branches, _volumes, _resonators, _tails, _moved)
     found = [mend for way in ways for mend in way(engine, breath, drone)]
@@ -64,7 +64,7 @@ def mends(engine: Engine, breath: Breath, drone: Drone) -> list[Mend]:
         m.change.there_db, m.change.around_db))  # fmt: skip
 
 
-def branch_for(breath: Breath, stretch: str, hz: float, bore_mm: float, along_mm: float) -> SideBranch:
+def branch_for(breath: FlowSolution, stretch: str, hz: float, bore_mm: float, along_mm: float) -> SideBranch:
     """A closed branch for a frequency on a stretch: a quarter of the wave in its own, cooler gas, less its mouth's end
     correction.
     """
@@ -77,7 +77,7 @@ def branch_for(breath: Breath, stretch: str, hz: float, bore_mm: float, along_mm
     raise KeyError(stretch)
 
 
-def volume_for(breath: Breath, stretch: str, hz: float, along_mm: float) -> SideBranch | None:
+def volume_for(breath: FlowSolution, stretch: str, hz: float, along_mm: float) -> SideBranch | None:
     """A volume behind a neck for a frequency: the body as long as makes the mouth a hole to it there; None where no
     body of that width is short enough to be one.
     """
@@ -97,12 +97,12 @@ def volume_for(breath: Breath, stretch: str, hz: float, along_mm: float) -> Side
     return None
 
 
-def _legs(breath: Breath) -> list[Stretch]:
+def _legs(breath: FlowSolution) -> list[Stretch]:
     return [s for way in breath.ways.ways for s in way.stretches
             if s.piece is not None and isinstance(s.piece.piece, Leg) and s.long_mm >= LEAST_LEG_MM]  # fmt: skip
 
 
-def _branches(engine: Engine, breath: Breath, drone: Drone) -> list[Mend]:
+def _branches(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Mend]:
     """The places where a branch does most, tried quickly at the drone alone; those looked at over the speeds."""
     near = np.linspace(0.8, 1.2, 17) * drone.hz
     before = _around(engine, breath, drone, Tried(), near)
@@ -122,7 +122,7 @@ def _branches(engine: Engine, breath: Breath, drone: Drone) -> list[Mend]:
     return out
 
 
-def _volumes(engine: Engine, breath: Breath, drone: Drone) -> list[Mend]:
+def _volumes(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Mend]:
     """A neck and a body in the middle of each straight, the best two."""
     made = [v for leg in _legs(breath) if (v := volume_for(breath, leg.key, drone.hz, leg.long_mm / 2)) is not None]
     out = [Mend("volume", v.stretch, v.along_mm, v.long_mm, v.bore_mm, Tried((v,)),
@@ -130,14 +130,14 @@ def _volumes(engine: Engine, breath: Breath, drone: Drone) -> list[Mend]:
     return sorted(out, key=lambda m: m.change.there_db)[:2]
 
 
-def _around(engine: Engine, breath: Breath, drone: Drone, tried: Tried, hz: np.ndarray) -> np.ndarray:
+def _around(engine: Engine, breath: FlowSolution, drone: Drone, tried: Tried, hz: np.ndarray) -> np.ndarray:
     """How strong the drone's order comes out, at frequencies about it [dB, of its own scale]."""
     sent = strengths(engine, len(breath.ways.sources), np.array([drone.order]), 1.0)[:, 0]
     through = heard(breath, tried, hz).through
     return np.asarray(20 * np.log10(np.maximum(np.abs(np.einsum("b,bf->f", sent, through)) * hz, 1e-12)))
 
 
-def _resonators(engine: Engine, breath: Breath, drone: Drone) -> list[Mend]:
+def _resonators(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Mend]:
     """A bullet in each straight that is long enough for it."""
     long, across = BULLET
     out = []
@@ -149,7 +149,7 @@ def _resonators(engine: Engine, breath: Breath, drone: Drone) -> list[Mend]:
     return out
 
 
-def _tails(engine: Engine, breath: Breath, drone: Drone) -> list[Mend]:
+def _tails(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Mend]:
     """The last pipe of every way shorter or longer."""
     keys = [breath.ways.ways[i].stretches[-1] for i in breath.ways.ends]
     out = []
@@ -160,7 +160,7 @@ def _tails(engine: Engine, breath: Breath, drone: Drone) -> list[Mend]:
     return out
 
 
-def _moved(engine: Engine, breath: Breath, drone: Drone) -> list[Mend]:
+def _moved(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Mend]:
     """A can moved along between two straights."""
     out = []
     for way in breath.ways.ways:

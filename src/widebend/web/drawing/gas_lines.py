@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 
-from ...core.gas import Breath, Profile
+from ...core.gas import FlowSolution, Profile
 from ...core.units import format_pressure, format_speed, format_temperature
 from .lines_ribbon import Lines
 
 
-def pressure_lines(breath: Breath, unit: str, other: Breath | None = None) -> Lines:
+def pressure_lines(breath: FlowSolution, unit: str, other: FlowSolution | None = None) -> Lines:
     """The pressure that is still to be lost along the gas, beside that of bare straight pipe; another system's too."""
     most = max((float(p.total_pa.max()) for b in (breath, other) if b for p in b.profiles), default=1.0)
     lines = [(_line(p, p.bare_pa), "bare-limit") for p in breath.profiles]
@@ -19,7 +19,7 @@ def pressure_lines(breath: Breath, unit: str, other: Breath | None = None) -> Li
                  format_pressure(most, unit), "0")  # fmt: skip
 
 
-def heat_lines(breath: Breath, unit: str) -> Lines:
+def heat_lines(breath: FlowSolution, unit: str) -> Lines:
     """Gas and skin temperature along the way."""
     high = max(float(p.gas_c.max()) for p in breath.profiles)
     lines = [(_line(p, p.skin_c), "skin-line") for p in breath.profiles]
@@ -28,7 +28,7 @@ def heat_lines(breath: Breath, unit: str) -> Lines:
                  format_temperature(0.0, unit))  # fmt: skip
 
 
-def speed_lines(breath: Breath, unit: str, other: Breath | None = None) -> Lines:
+def speed_lines(breath: FlowSolution, unit: str, other: FlowSolution | None = None) -> Lines:
     """How fast the gas goes; in another system over it."""
     high = max(float(p.speed.max()) for b in (breath, other) if b for p in b.profiles)
     lines = [(_line(p, p.speed), "gas-line") for p in breath.profiles]

@@ -11,7 +11,7 @@ from flask import Blueprint, g, request
 
 from ...core.editing import described_part
 from ...core.errors import WideBendError
-from ...core.gas import ATMOSPHERE_PA, Breath, Taken
+from ...core.gas import ATMOSPHERE_PA, FlowSolution, Taken
 from ...core.records import BenchLoss, Design, Inside, Part, StockItem, Tube
 from ...core.sizing import Bore, Variant, main_tube, radii_for, stops_telling, variants, with_bore
 from ...core.units import Length, format_length, format_speed, format_temperature
@@ -72,7 +72,7 @@ def render(here: AtHand, said: Said, code: int = 200) -> Any:
     )  # fmt: skip
 
 
-def _ribbons(breath: Breath | None, over: Bore | None) -> list[Lines]:
+def _ribbons(breath: FlowSolution | None, over: Bore | None) -> list[Lines]:
     """Pressure and speed along the system, another size's laid over."""
     if breath is None:
         return []
@@ -98,7 +98,7 @@ def _variants(here: AtHand, now: Asked, bores: list[Bore]) -> list[Variant]:
         max(smaller, key=lambda t: float(t.od_mm)) if smaller else None, lost, cutouts_open=now.open))  # fmt: skip
 
 
-def rows_of(design: Design, breath: Breath) -> list[Row]:
+def rows_of(design: Design, breath: FlowSolution) -> list[Row]:
     """What costs most first."""
     whole = max(breath.most_pa.usual, 1.0)
     made = [_row(design, t, whole) for t in breath.taken]
@@ -127,7 +127,7 @@ def why(taken: Taken) -> tuple[str, ...]:
     return tuple(said)
 
 
-def _head(design: Design, breath: Breath | None) -> dict[str, Any] | None:
+def _head(design: Design, breath: FlowSolution | None) -> dict[str, Any] | None:
     """The one sentence above: what is asked for, what is bare pipe, what takes most."""
     if breath is None:
         return None
@@ -143,7 +143,7 @@ def _head(design: Design, breath: Breath | None) -> dict[str, Any] | None:
     }  # fmt: skip
 
 
-def _choke_words(design: Design, breath: Breath) -> str:
+def _choke_words(design: Design, breath: FlowSolution) -> str:
     if breath.chokes is None:
         return ""
     return place_words(design, breath.chokes.key)

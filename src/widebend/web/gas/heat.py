@@ -9,7 +9,7 @@ from flask import Blueprint, g, request, url_for
 
 from ...core.editing import add_cover, without_cover
 from ...core.errors import EditError
-from ...core.gas import Breath
+from ...core.gas import FlowSolution
 from ...core.heat import (
     TEMPER,
     Gone,
@@ -66,7 +66,7 @@ def render(here: AtHand, said: Said, code: int = 200) -> Any:
     )  # fmt: skip
 
 
-def _tints(breath: Breath) -> list[Shadow]:
+def _tints(breath: FlowSolution) -> list[Shadow]:
     """The pipe in the colour that its skin takes."""
     out = []
     for profile in breath.profiles:
@@ -114,7 +114,7 @@ def _worst(near: list[Near], design: Design) -> dict[str, Any] | None:
     return _near_row(bad, design) if bad else None
 
 
-def _skins(design: Design, breath: Breath | None) -> list[dict[str, Any]]:
+def _skins(design: Design, breath: FlowSolution | None) -> list[dict[str, Any]]:
     """Each piece's skin, hottest first."""
     if breath is None:
         return []
@@ -137,7 +137,7 @@ def _gone_row(one: Gone) -> dict[str, Any]:
             "words": ", ".join(words) or "stays", "skin": one.skin_c}  # fmt: skip
 
 
-def _outlets(design: Design, breath: Breath) -> list[dict[str, Any]]:
+def _outlets(design: Design, breath: FlowSolution) -> list[dict[str, Any]]:
     """What blows out of each end, and how far behind it still sets dry grass on fire."""
     air, out = breath.around_c, []
     for i in breath.ways.ends:
@@ -151,7 +151,7 @@ def _outlets(design: Design, breath: Breath) -> list[dict[str, Any]]:
     return out
 
 
-def _struck(design: Design, breath: Breath | None) -> list[tuple[str, str, float, float, bool]]:
+def _struck(design: Design, breath: FlowSolution | None) -> list[tuple[str, str, float, float, bool]]:
     """What the gas blows on: outlet, thing, how far behind it, how hot, whether too hot."""
     found = struck(design, breath) if breath else []
     return [(place_words(design, s.outlet), s.thing.name, s.behind_mm, s.jet_c, s.too_hot) for s in found]

@@ -11,7 +11,7 @@ from flask import Blueprint, g, request
 
 from ...core.editing import configured
 from ...core.errors import EditError, WideBendError
-from ...core.gas import Breath, Stretch, breath_of
+from ...core.gas import FlowSolution, Stretch, breath_of
 from ...core.heat import covered
 from ...core.laying import system_of
 from ...core.quieting import BranchFit, fitted_branch
@@ -185,7 +185,7 @@ def _laid_over(here: AtHand, now: Asked, engine: Engine, over: Other, helps: lis
     configuration = next(c for c in here.design.configurations if c.id == which)
     try:
         design = configured(here.design, configuration)
-        other: Breath = solved(design, ("breath", now.state, now.open), partial(
+        other: FlowSolution = solved(design, ("breath", now.state, now.open), partial(
             breath_of, design, system_of(design), now.state, covered(design), cutouts_open=now.open))  # fmt: skip
         return levels_by_speed(engine, other, heard(other))
     except WideBendError:
@@ -266,7 +266,7 @@ def _quieter(levels: BySpeed, bare: BySpeed) -> float:
     return float(np.mean(bare.all_a - levels.all_a))
 
 
-def _holds_plot(design: Design, breath: Breath, sound: Heard, plain: Heard) -> Plot:
+def _holds_plot(design: Design, breath: FlowSolution, sound: Heard, plain: Heard) -> Plot:
     """What the cans take over frequency: all of them together, and each by itself."""
     curves = [Curve("insertion loss of all cans", "all", np.column_stack([HZ, insertion_loss_db(sound, plain)]))]
     for n, (part_id, loss) in enumerate(can_losses_db(breath)[:SHOWN_CANS]):

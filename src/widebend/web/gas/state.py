@@ -9,7 +9,7 @@ from typing import Any
 from flask import g, request, url_for
 
 from ...core.errors import InputError
-from ...core.gas import STATES, Breath, Span, State, Taken
+from ...core.gas import STATES, FlowSolution, Span, State, Taken
 from ...core.records import Design
 from ...core.units import format_pressure
 from ...core.wording import piece_words
@@ -29,7 +29,7 @@ class Asked:
 
     state: State
     open: bool
-    breath: Breath | None
+    breath: FlowSolution | None
     refusal: str
 
     @property
