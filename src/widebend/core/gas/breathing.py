@@ -52,7 +52,7 @@ HOTTEST_K = float(GRID_K[-1])
 
 
 @dataclass(frozen=True)
-class Taken:
+class PressureDrop:
     """What one piece or part, or a meeting, takes of the total pressure [Pa], with its range; the gas and the skin at
     its middle [C], the fastest Mach number and speed [m/s] in it, and the methods by which it was reckoned.
     """
@@ -101,7 +101,7 @@ class FlowSolution:
 
     gas: EngineGas
     ways: Ways
-    taken: tuple[Taken, ...]
+    taken: tuple[PressureDrop, ...]
     profiles: tuple[Profile, ...]
     starts_pa: dict[int, Span]
     gauges_pa: dict[int, Span]
@@ -362,14 +362,14 @@ def _spread(figures: Sequence[float]) -> Span:
     return Span(middle - down, middle, middle + up)
 
 
-def _of_way(net: _Net, way: int, solved: Sequence[_Solved]) -> list[Taken]:
+def _of_way(net: _Net, way: int, solved: Sequence[_Solved]) -> list[PressureDrop]:
     rows, out, usual = net.rows[way], [], solved[0]
     for k, stretch in enumerate(net.ways.ways[way].stretches):
         if stretch.long_mm <= STUB_MM:
             continue
         here = np.flatnonzero(rows.of == k)
         first, last, mid = int(here[0]), int(here[-1]), int(here[len(here) // 2])
-        out.append(Taken(
+        out.append(PressureDrop(
             stretch, None, way, usual.kg_s[way],
             _spread([_drop(s, way, first, last) for s in solved]),
             _spread([float(s.total_k[way][mid + 1]) - ZERO_C for s in solved]),
@@ -387,7 +387,7 @@ def _drop(solved: _Solved, way: int, first: int, last: int) -> float:
     return float(ahead - outlet[last, TOTAL])
 
 
-def _of_meeting(net: _Net, name: str, solved: Sequence[_Solved]) -> Taken:
+def _of_meeting(net: _Net, name: str, solved: Sequence[_Solved]) -> PressureDrop:
     meeting, losses, usual = net.ways.meetings[name], net.mets[name], solved[0]
 
     def mean(one: _Solved, ways: tuple[tuple[int, Port], ...], at_end: bool) -> float:
@@ -400,7 +400,7 @@ def _of_meeting(net: _Net, name: str, solved: Sequence[_Solved]) -> Taken:
     first = meeting.ins[0][0]
     last = usual.outlet[first][-1]
     most = max((k[1] for k in (*losses.ins.values(), *losses.outs.values())), default=0.0)
-    return Taken(None, meeting, first, sum(usual.kg_s[i] for i, _ in meeting.ins), _spread([takes(s) for s in solved]),
+    return PressureDrop(None, meeting, first, sum(usual.kg_s[i] for i, _ in meeting.ins), _spread([takes(s) for s in solved]),
                  _spread([float(s.total_k[first][-1]) - ZERO_C for s in solved]),
                  _spread([float(s.skins[first][-1]) - ZERO_C for s in solved]),
                  float(last[MACH]), float(last[SPEED]), ((losses.method, most),))  # fmt: skip

@@ -11,7 +11,7 @@ from flask import Blueprint, g, request
 
 from ...core.editing import described_part
 from ...core.errors import WideBendError
-from ...core.gas import ATMOSPHERE_PA, FlowSolution, Taken
+from ...core.gas import ATMOSPHERE_PA, FlowSolution, PressureDrop
 from ...core.records import BenchLoss, Design, Inside, Part, StockItem, Tube
 from ...core.sizing import Bore, Variant, main_tube, radii_for, stops_telling, variants, with_bore
 from ...core.units import Length, format_length, format_speed, format_temperature
@@ -108,12 +108,12 @@ def rows_of(design: Design, breath: FlowSolution) -> list[Row]:
     return sorted(made, key=lambda r: -r.pa)
 
 
-def _row(design: Design, taken: Taken, whole: float) -> Row:
+def _row(design: Design, taken: PressureDrop, whole: float) -> Row:
     return Row(name_of(design, taken), taken.pa.usual, range_words(taken.pa), taken.pa.usual / whole,
                taken.gas_c.usual, taken.speed, why(taken))  # fmt: skip
 
 
-def why(taken: Taken) -> tuple[str, ...]:
+def why(taken: PressureDrop) -> tuple[str, ...]:
     """What a loss was reckoned from: its inputs, its methods, its range."""
     flow = f"{taken.kg_s * 1000:.1f} g/s of gas at {format_temperature(taken.gas_c.usual, g.unit)}"
     said = [f"{flow}, up to {format_speed(taken.speed, g.unit)} (Mach {taken.mach:.2f})"]

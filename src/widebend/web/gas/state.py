@@ -9,7 +9,7 @@ from typing import Any
 from flask import g, request, url_for
 
 from ...core.errors import InputError
-from ...core.gas import STATES, FlowSolution, Span, State, Taken
+from ...core.gas import STATES, FlowSolution, PressureDrop, Span, State
 from ...core.records import Design
 from ...core.units import format_pressure
 from ...core.wording import piece_words
@@ -86,7 +86,7 @@ def place_words(design: Design, key: str) -> str:
     return f"{run.name or run.id}, piece {ids.index(piece) + 1}" if run and piece in ids else key
 
 
-def name_of(design: Design, taken: Taken) -> str:
+def name_of(design: Design, taken: PressureDrop) -> str:
     """What a piece, part or meeting is called where losses are listed."""
     if taken.stretch is None:
         return place_words(design, taken.meeting.part.id if taken.meeting else "")
