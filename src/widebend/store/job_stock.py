@@ -19,7 +19,7 @@ ORDER_STATES: tuple[OrderState, ...] = get_args(OrderState)
 
 
 @dataclass(frozen=True)
-class Taken:
+class StockTaken:
     """What was taken for a job: the nest as it lay then, items with their counts, the offcuts left on the shelf; which
     jobs were cut with it (`beside`), or which job took its pieces' metal with its own (`led_by`).
     """
@@ -42,16 +42,16 @@ class Order:
     made_at: datetime
 
 
-def taken(connection: Connection, job_id: int) -> Taken | None:
+def taken(connection: Connection, job_id: int) -> StockTaken | None:
     """What was taken for a job; None where nothing was."""
     row = queries.job_nest(connection, job_id=job_id)
     return _taken(row) if row else None
 
 
-def _taken(row: dict[str, Any]) -> Taken:
+def _taken(row: dict[str, Any]) -> StockTaken:
     kept = row["content"]
     items = tuple((int(i), int(n)) for i, n in kept["items"])
-    return Taken(kept["nest"], items, tuple(int(i) for i in kept["left"]), row["who"], row["made_at"],
+    return StockTaken(kept["nest"], items, tuple(int(i) for i in kept["left"]), row["who"], row["made_at"],
                  tuple(kept.get("beside", ())), kept.get("led_by"))  # fmt: skip
 
 

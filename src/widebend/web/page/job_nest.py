@@ -161,7 +161,7 @@ def job_nest(
     return as_taken(here, shelf, was, [Beside.of(at_hand(connection, other)) for other in was.beside])
 
 
-def as_taken(here: AtHand, shelf: list[stock.OnShelf], was: job_stock.Taken, beside: list[Beside]) -> JobNest:
+def as_taken(here: AtHand, shelf: list[stock.OnShelf], was: job_stock.StockTaken, beside: list[Beside]) -> JobNest:
     """The job's nest as it was taken. What another job took with its own lies on that job's sheet."""
     runs = _runs(here)
     lists = cut_lists(here.design, runs, here.bends)
@@ -227,7 +227,7 @@ def _runs(here: AtHand) -> list[LaidRun]:
     return [as_drawn(here.design, r) for r in here.system.runs if r.pieces]
 
 
-def _with_taken(shelf: list[stock.OnShelf], was: job_stock.Taken) -> list[stock.OnShelf]:
+def _with_taken(shelf: list[stock.OnShelf], was: job_stock.StockTaken) -> list[stock.OnShelf]:
     """The shelf as the job sees it: what was taken for it counts, what it left there does not."""
     counts = dict(was.items)
     return [replace(one, counted=counts.get(one.id, 0)) for one in shelf if one.id not in was.left]
