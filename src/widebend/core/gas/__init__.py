@@ -23,7 +23,7 @@ from .mass_flow import by_displacement, by_power
 from .mixture import ZERO_C, Gas, burnt, exhaust, mixed, stoichiometric
 from .road import road_kmh, tyre_rolling_mm
 from .rows import Covered
-from .ways import Capped, Meeting, Stretch, Way, Ways, ways_of
+from .ways import Capped, GasPath, GasPaths, Meeting, Stretch, ways_of
 
 __all__ = [
     "AS_DRAWN",
@@ -37,6 +37,8 @@ __all__ = [
     "EngineGas",
     "FlowSolution",
     "Gas",
+    "GasPath",
+    "GasPaths",
     "Meeting",
     "Otherwise",
     "PressureDrop",
@@ -44,8 +46,6 @@ __all__ = [
     "Span",
     "State",
     "Stretch",
-    "Way",
-    "Ways",
     "breath_of",
     "burnt",
     "by_air",

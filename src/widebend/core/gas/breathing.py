@@ -42,7 +42,7 @@ from .meeting import Met, met
 from .mixture import GRID_K, ZERO_C
 from .road import road_kmh
 from .rows import Covered, Rows, rows_of
-from .ways import STUB_MM, Meeting, Stretch, Ways, ways_of
+from .ways import STUB_MM, GasPaths, Meeting, Stretch, ways_of
 
 ATMOSPHERE_PA = 101_325.0
 SHARE_ROUNDS, SHARE_PA = 12, 2.0
@@ -100,7 +100,7 @@ class FlowSolution:
     """
 
     gas: EngineGas
-    ways: Ways
+    ways: GasPaths
     taken: tuple[PressureDrop, ...]
     profiles: tuple[Profile, ...]
     starts_pa: dict[int, Span]
@@ -213,7 +213,7 @@ def wind_ms(design: Design, state: State) -> float:
 class _Net:
     """A system ready to be reckoned: rows by way, losses of the meetings, and its surroundings."""
 
-    ways: Ways
+    ways: GasPaths
     rows: tuple[Rows, ...]
     mets: dict[str, Met]
     around_k: float
@@ -221,7 +221,7 @@ class _Net:
     heat: Vector  # the gas's heat capacity over GRID_K
 
     @classmethod
-    def of(cls, ways: Ways, rules: Rules, covered: Covered, wind: float, heat: Vector, lost: float = 0.0) -> _Net:
+    def of(cls, ways: GasPaths, rules: Rules, covered: Covered, wind: float, heat: Vector, lost: float = 0.0) -> _Net:
         rows = tuple(rows_of(w, rules, covered, lost) for w in ways.ways)
         mets = {}
         for name, meeting in ways.meetings.items():
@@ -293,7 +293,7 @@ def _shares(net: _Net, gas: EngineGas, case: _Case) -> dict[int, float]:
     return shares
 
 
-def _shared(ways: Ways, split: dict[int, float]) -> dict[int, float]:
+def _shared(ways: GasPaths, split: dict[int, float]) -> dict[int, float]:
     shares: dict[int, float] = {}
     for i in range(len(ways.ways)):
         fed = ways.before(i)

@@ -28,7 +28,7 @@ from .march import (
     WRAP_K,
     WRAP_MM,
 )
-from .ways import Stretch, Way
+from .ways import GasPath, Stretch
 
 ROW_MM = 60.0
 # what lies between gas and skin of a can: conductivity [W/m K], radiation through it counted in, and how thick at the
@@ -51,7 +51,7 @@ class Rows:
     losses: tuple[Loss, ...]
 
 
-def rows_of(way: Way, rules: Rules, covered: Covered, lost_bore: float = 0.0) -> Rows:
+def rows_of(way: GasPath, rules: Rules, covered: Covered, lost_bore: float = 0.0) -> Rows:
     """A way's rows; its bends have lost a share of their bore's area."""
     made = [_stretch(_pressed(s, lost_bore), rules, covered(s)) for s in way.stretches]
     of = np.concatenate([np.full(len(rows), i) for i, (rows, _, _) in enumerate(made)])

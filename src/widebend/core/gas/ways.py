@@ -45,7 +45,7 @@ class Stretch:
 
 
 @dataclass(frozen=True)
-class Way:
+class GasPath:
     """Stretches in order from a node to a node; ports of a meeting are told by their own names."""
 
     head: str
@@ -74,12 +74,12 @@ class Capped:
 
 
 @dataclass(frozen=True)
-class Ways:
+class GasPaths:
     """All ways, each after those that feed it; the meetings by node; ways that gas enters by, and that end in air; runs
     that are tapped on the side.
     """
 
-    ways: tuple[Way, ...]
+    ways: tuple[GasPath, ...]
     meetings: dict[str, Meeting]
     sources: tuple[int, ...]
     ends: tuple[int, ...]
@@ -103,7 +103,7 @@ class _Link:
     stretches: list[Stretch]
 
 
-def ways_of(design: Design, system: System, *, cutouts_open: bool = False) -> Ways:
+def ways_of(design: Design, system: System, *, cutouts_open: bool = False) -> GasPaths:
     """The gas's ways through a laid design; through the branches of cutouts too where they are open."""
     ports = {p.name: p for p in system.ports}
     links = [link for run in system.runs for link in _of_run(design, run, ports)]
@@ -233,7 +233,7 @@ def _nodes(links: list[_Link], system: System, ports: dict[str, PlacedPort]) -> 
     return node
 
 
-def _directed(links: list[_Link], system: System, node: dict[str, str], ports: dict[str, PlacedPort]) -> Ways:
+def _directed(links: list[_Link], system: System, node: dict[str, str], ports: dict[str, PlacedPort]) -> GasPaths:
     """The links turned the way the gas goes, from every place that it enters by."""
     meets = {part.id: part for part, _ in system.parts if len(part.item.ports) > 2}
     tapped = tuple(run.run.id for run in system.runs if isinstance(run.run.start, Tap))
@@ -281,7 +281,7 @@ def _leaves_by(
 def _in_order(
     links: list[_Link], turned: dict[int, bool], node: dict[str, str], meets: dict[str, Part], system: System,
     tapped: tuple[str, ...],
-) -> Ways:  # fmt: skip
+) -> GasPaths:  # fmt: skip
     """Ways after those that feed them; what stands in a circle is left out."""
     ends = {i: (links[i].b, links[i].a) if back else (links[i].a, links[i].b) for i, back in turned.items()}
     order: list[int] = []
@@ -293,7 +293,9 @@ def _in_order(
             break
         order += ready
         waiting = [i for i in waiting if i not in ready]
-    ways = tuple(Way(node[ends[i][0]], node[ends[i][1]], tuple(_turned(links[i].stretches, turned[i]))) for i in order)
+    ways = tuple(
+        GasPath(node[ends[i][0]], node[ends[i][1]], tuple(_turned(links[i].stretches, turned[i]))) for i in order
+    )
     meetings = {}
     for name, part in meets.items():
         ins = tuple((k, _port(part, ends[i][1])) for k, i in enumerate(order) if node[ends[i][1]] == name)
@@ -302,7 +304,7 @@ def _in_order(
             meetings[name] = Meeting(part, ins, outs)
     heads, tails = {w.head for w in ways}, {w.tail for w in ways}
     reached = {s.run for w in ways for s in w.stretches}
-    return Ways(ways, meetings, tuple(k for k, w in enumerate(ways) if w.head not in tails),
+    return GasPaths(ways, meetings, tuple(k for k, w in enumerate(ways) if w.head not in tails),
                 tuple(k for k, w in enumerate(ways) if w.tail not in heads), tapped,
                 loose=tuple(r.run.id for r in system.runs if r.run.id not in reached | set(tapped)))  # fmt: skip
 
