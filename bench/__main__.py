@@ -29,7 +29,7 @@ from bench.travels import bench_travels
 from bench.twin_system import twin_design
 from bench.two_places import bench_two_places
 from bench.underbody import bench_tapes, bench_underbody
-from widebend.core.closing import Ways, close
+from widebend.core.closing import BendOptions, close
 from widebend.core.geometry import clearance
 from widebend.core.laying import NO_RIGID, obstacles, system_of
 from widebend.core.removal import way_out
@@ -99,7 +99,7 @@ def bench_closing() -> None:
             start, steps = random_pose(rng), hidden_chain(rng, n, (95.25, 63.5))
             target = pose_from_matrix(lay_frames(start.matrix(), steps, NO_RIGID)[-1])
             begun = time.perf_counter()
-            missed += not close(start, target, Ways((95.25, 63.5), most_bends=n))
+            missed += not close(start, target, BendOptions((95.25, 63.5), most_bends=n))
             spent.append((time.perf_counter() - begun) * 1000)
         print(f"{n} bends: median {np.median(spent):7.1f} ms, worst {max(spent):7.1f} ms, not found {missed} of 200")
 

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 from tests.outside.meshes import floor_pan
 
-from widebend.core.closing import Answer, Ways
+from widebend.core.closing import Answer, BendOptions
 from widebend.core.geometry import TriangleMesh, as_kept, indexed
 from widebend.core.laying import LaidRun, lay_pieces, obstacles, tube_segments
 from widebend.core.pathfinding import Task, task_of
@@ -36,7 +36,7 @@ class Scene:
     start: Pose
     end: Pose
     od_mm: float
-    ways: Ways
+    ways: BendOptions
     most_deg: float = 90.0
     vias: Vector | None = None
     known: tuple[int, float] | None = None
@@ -72,7 +72,7 @@ def scene(name: str) -> Scene:
     data = json.loads((HERE / f"{name}.json").read_text())
     best = json.loads((HERE / "best.json").read_text()).get(name, {})
     around = _packed([_thing(i, o) for i, o in enumerate(data["obstacles"])])
-    ways = Ways((data["tube"]["R"],), tuple(data["angle_set"]), True, data["min_straight"])
+    ways = BendOptions((data["tube"]["R"],), tuple(data["angle_set"]), True, data["min_straight"])
     known = (best["n"], best["J"]) if best.get("solvable") else None
     start, end = (pose(data[k]["p"], data[k]["d"]) for k in "AB")
     return Scene(name, around, start, end, data["tube"]["D"], ways, data["max_bend_deg"], known=known,
@@ -127,7 +127,7 @@ def own_scenes() -> list[Scene]:
     """For what the benchmark lacks: grip length, a U-turn, windows in order, two runs, movement, two radii, a scan."""
     known = json.loads((HERE / "own.json").read_text())
     ahead = (1.0, 0.0, 0.0)
-    plain = Ways((95.25,), SET)
+    plain = BendOptions((95.25,), SET)
     jog = [FLOOR, GROUND, _box("battery box", (560, 60, 270), (260, 200, 180))]
     plates = [FLOOR, GROUND]
     for n, (x, y) in enumerate(((450.0, -140.0), (950.0, 130.0))):
@@ -151,20 +151,20 @@ def own_scenes() -> list[Scene]:
         "high": tuple(pan.high[0])}}  # fmt: skip
     beam = _box("crossmember", (900, 0, 300), (80, 300, 60))
 
-    def made(name: str, things: list[Thing], a: Point, b: Point, ways: Ways = plain, out: Point = ahead,
+    def made(name: str, things: list[Thing], a: Point, b: Point, ways: BendOptions = plain, out: Point = ahead,
              vias: Vector | None = None, groups: list[Thing] | None = None) -> Scene:  # fmt: skip
         best = known.get(name)
         return Scene(name, _packed(things, groups, [pan]), pose(a, ahead), pose(b, out), 63.5, ways, vias=vias,
                      known=(best["n"], best["J"]) if best else None)  # fmt: skip
 
     return [
-        made("o1_grip_length", jog, (0, -60, 250), (1100, 160, 300), Ways((95.25,), SET, shortest_mm=70.0)),
+        made("o1_grip_length", jog, (0, -60, 250), (1100, 160, 300), BendOptions((95.25,), SET, shortest_mm=70.0)),
         made("o2_u_turn", [FLOOR, GROUND, _box("box between", (60, 30, 270), (300, 60, 200))], (0, -150, 260),
              (0, 200, 260), out=(-1.0, 0.0, 0.0)),
         made("o3_windows_in_order", plates, (0, 0, 250), (1400, 0, 250), vias=through),
         made("o4_two_runs", beside, (0, 70, 250), (1500, 60, 260)),
         made("o5_movement", [FLOOR, GROUND, axle], (0, 0, 250), (1400, 60, 260), groups=[travel]),
-        made("o6_two_radii", tight, (0, 0, 260), (1000, 240, 260), Ways((95.25, 63.5), SET)),
+        made("o6_two_radii", tight, (0, 0, 260), (1000, 240, 260), BendOptions((95.25, 63.5), SET)),
         made("o7_scan", [GROUND, scan, beam], (100, -60, 250), (1800, 150, 260)),
     ]  # fmt: skip
 
@@ -193,5 +193,5 @@ def random_scene(seed: int) -> Scene:
     groups = [{"id": "axle", "name": "axle", "states": [{"name": "ride"}, {"name": "bump", "shift": (0, 0, 50)},
                                                         {"name": "droop", "shift": (0, 0, -60)}]}]  # fmt: skip
     ends = [pose(rng.uniform((x, -250, 200), (x + 1, 250, 330)), (1.0, *rng.normal(0.0, 0.25, 2))) for x in (0.0, far)]
-    ways = Ways((float(od * rng.choice([1.0, 1.5, 2.0])),), SET, shortest_mm=float(rng.choice([0.0, 0.0, 40.0])))
+    ways = BendOptions((float(od * rng.choice([1.0, 1.5, 2.0])),), SET, shortest_mm=float(rng.choice([0.0, 0.0, 40.0])))
     return Scene(f"random {seed}", _packed(things, groups if seed % 5 == 0 else None), *ends, od, ways)

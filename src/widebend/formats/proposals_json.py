@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from pydantic import TypeAdapter
 
-from ..core.closing import Answer, Change, Ways
+from ..core.closing import Answer, BendOptions, Change
 from ..core.editing import last_tube
 from ..core.laying import lay_pieces
 from ..core.records import Design, Piece
@@ -74,7 +74,7 @@ def read_proposals(data: dict[str, Any], design: Design, run_id: str) -> Proposa
                         p.get("own", 0.0), _made(p.get("made")))  # fmt: skip
 
     changes = tuple(
-        Change(c["words"], Ways(tuple(c["clr"]), tuple(c["angles"]), c["free"], c["shortest"]), c["shift"])
+        Change(c["words"], BendOptions(tuple(c["clr"]), tuple(c["angles"]), c["free"], c["shortest"]), c["shift"])
         for c in data["changes"]
     )
     miss, drawn = (one(data[key]) if data[key] else None for key in ("miss", "drawn"))

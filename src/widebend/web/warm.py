@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..core.closing import Ways
+from ..core.closing import BendOptions
 from ..core.gas import warmed
 from ..core.geometry import as_kept, indexed, name_of
 from ..core.laying import system_of
@@ -29,7 +29,7 @@ def warm_up() -> None:
     draw_slice(found, 2000.0)
     run = found.system.runs[0]
     warmed()
-    find(task_of(run.start, run.end, 63.5, Ways((95.25,), starts=4), packed(found.obstacles[:1])))
+    find(task_of(run.start, run.end, 63.5, BendOptions((95.25,), starts=4), packed(found.obstacles[:1])))
 
 
 def compile_all() -> None:

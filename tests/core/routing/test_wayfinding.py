@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from bench.route_scenes import scene
 
-from widebend.core.closing import Ways
+from widebend.core.closing import BendOptions
 from widebend.core.cutting import cut_list
 from widebend.core.editing import sliced
 from widebend.core.laying import NO_RIGID, angle_between, lay_run
@@ -84,7 +84,7 @@ def test_where_the_set_does_not_go_one_angle_is_odd() -> None:
                        (chain.BEND, 20.0, 95.25, 70.0), (chain.LEG, 8.0, 0, 0)])  # fmt: skip
     start = pose((0, 0, 0), (1, 0, 0))
     end = pose_from_matrix(chain.lay_frames(start.matrix(), hidden, NO_RIGID)[-1])
-    task = task_of(start, end, 63.5, Ways((95.25,), (45.0, 90.0)), packed([]))
+    task = task_of(start, end, 63.5, BendOptions((95.25,), (45.0, 90.0)), packed([]))
     way = next(w for w in find(task) if w.bends == 2)
     answer = snapped(task, way, (45.0, 90.0))
     assert answer is not None
@@ -128,7 +128,7 @@ def _dubins(x: float, y: float, heading: float, radius: float) -> float:
 def test_in_an_empty_plane_the_length_is_that_of_the_shortest_curve(x: float, y: float, deg: float) -> None:
     t = math.radians(deg)
     start, end = pose((0, 0, 0), (1, 0, 0)), pose((x, y, 0), (math.cos(t), math.sin(t), 0))
-    task = task_of(start, end, 63.5, Ways((95.25,)), packed([]))
+    task = task_of(start, end, 63.5, BendOptions((95.25,)), packed([]))
     way = find(task)[0]
     shortest = _dubins(x, y, t, 95.25)
     length = pieces_of(task, way).length_mm

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from bench.route_scenes import own_scenes, random_scene
 
-from widebend.core.closing import Ways
+from widebend.core.closing import BendOptions
 from widebend.core.cutting import price_of
 from widebend.core.editing import placed_at
 from widebend.core.editing.edits import set_locked
@@ -240,6 +240,6 @@ def test_an_oval_of_the_same_girth() -> None:
 
 def test_two_radii_on_hand_are_mixed_where_that_is_cheaper() -> None:
     start, end = pose((0, 0, 0), (1, 0, 0)), pose((700, 260, 0), (1, 0, 0))
-    both = find(task_of(start, end, 63.5, Ways((95.25, 190.5)), packed([])))[0]
-    tight = find(task_of(start, end, 63.5, Ways((95.25,)), packed([])))[0]
+    both = find(task_of(start, end, 63.5, BendOptions((95.25, 190.5)), packed([])))[0]
+    tight = find(task_of(start, end, 63.5, BendOptions((95.25,)), packed([])))[0]
     assert both.cost <= tight.cost + 0.5

@@ -31,7 +31,7 @@ LOOP_DEG = 300.0  # common practice, no source
 
 
 @dataclass(frozen=True)
-class Ways:
+class BendOptions:
     """What an answer may be made of. Angles empty = any angle; `free` also tries any angle beside the set."""
 
     clr_mm: tuple[float, ...]
@@ -99,7 +99,7 @@ class Answer:
         return tuple(out)
 
 
-def close(start: Pose, target: Pose, ways: Ways) -> list[Answer]:
+def close(start: Pose, target: Pose, ways: BendOptions) -> list[Answer]:
     """Every distinct answer, gentlest first; empty when there is none.
 
     Same input, same answers: the starts of the search are a fixed low-discrepancy sequence.
@@ -112,7 +112,7 @@ def close(start: Pose, target: Pose, ways: Ways) -> list[Answer]:
     return _distinct(start, found)
 
 
-def _all(start: Pose, target: Pose, ways: Ways) -> Iterator[Answer | None]:
+def _all(start: Pose, target: Pose, ways: BendOptions) -> Iterator[Answer | None]:
     yield no_bend(start, target, ways)
     if ways.most_bends >= 1:
         yield from (one_bend(start, target, clr, ways) for clr in ways.clr_mm)
@@ -137,7 +137,7 @@ def _ends_there(start: Pose, target: Pose, answer: Answer) -> bool:
     return bool(np.linalg.norm(end.point - target.point) < END_MM and angle_between(end.flow, target.flow) < END_MM)
 
 
-def _lawful(answer: Answer, ways: Ways) -> bool:
+def _lawful(answer: Answer, ways: BendOptions) -> bool:
     legs_ok = bool(((answer.legs >= ways.shortest_mm - 1e-6) & (answer.legs <= LONGEST_MM)).all())
     angles = answer.angles_deg
     if len(angles) == 0:
@@ -150,7 +150,7 @@ def _in_set(angle: float, angles: Sequence[float]) -> bool:
     return any(abs(angle - a) < 1e-6 for a in angles)
 
 
-def no_bend(start: Pose, target: Pose, ways: Ways) -> Answer | None:
+def no_bend(start: Pose, target: Pose, ways: BendOptions) -> Answer | None:
     """Straight ahead, or nothing."""
     ahead = target.point - start.point
     along = float(ahead @ start.flow)
@@ -161,7 +161,7 @@ def no_bend(start: Pose, target: Pose, ways: Ways) -> Answer | None:
     return Answer(np.array([[chain.LEG, max(along, 0.0), 0.0, 0.0]]), from_set=True)
 
 
-def one_bend(start: Pose, target: Pose, clr: float, ways: Ways) -> Answer | None:
+def one_bend(start: Pose, target: Pose, clr: float, ways: BendOptions) -> Answer | None:
     """The one bend between two lines that meet, or the 180 between two that run back side by side."""
     ahead = target.point - start.point
     angle = angle_between(start.flow, target.flow)
@@ -191,7 +191,7 @@ def _u_turn(start: Pose, ahead: Vector, clr: float, shortest: float) -> Answer |
     return Answer(np.array(steps, dtype=float), from_set=True)
 
 
-def _one_bend_answer(legs: Vector, angle: float, clr: float, roll: float, ways: Ways) -> Answer:
+def _one_bend_answer(legs: Vector, angle: float, clr: float, roll: float, ways: BendOptions) -> Answer:
     steps = [[chain.LEG, max(legs[0], 0.0), 0, 0], [chain.BEND, angle, clr, roll], [chain.LEG, max(legs[1], 0.0), 0, 0]]
     return Answer(np.array(steps, dtype=float), from_set=_in_set(angle, ways.angles_deg))
 
@@ -199,7 +199,7 @@ def _one_bend_answer(legs: Vector, angle: float, clr: float, roll: float, ways: 
 # --- any angle ------------------------------------------------------------------------------------------------
 
 
-def _free_answers(start: Pose, target: Pose, n: int, ways: Ways) -> Iterator[Answer]:
+def _free_answers(start: Pose, target: Pose, n: int, ways: BendOptions) -> Iterator[Answer]:
     """Gauss-Newton from spread starts; each hit as found, half-way and all the way down in cost."""
     distance = float(np.linalg.norm(target.point - start.point))
     arm = max(distance / 3.0, 2.0 * max(ways.clr_mm))
@@ -230,7 +230,7 @@ def _bounds(n: int, shortest: float, longest: float) -> tuple[Vector, Vector, Ve
     return np.array(free), np.array(low), np.array(high)
 
 
-def _starts(n: int, ways: Ways, distance: float) -> Iterator[Vector]:
+def _starts(n: int, ways: BendOptions, distance: float) -> Iterator[Vector]:
     """Starting chains spread evenly over legs, angles, rolls and radii."""
     count = ways.starts if n == 2 else 3 * ways.starts
     mixes = len(ways.clr_mm) ** n
@@ -324,11 +324,11 @@ class Change:
     """A change that was solved and closes: in words, the ways it used, and the aim it used [mm further along]."""
 
     words: str
-    ways: Ways
+    ways: BendOptions
     aim_shift_mm: float = 0.0
 
 
-def changes_that_work(start: Pose, target: Pose, ways: Ways, od_mm: float) -> list[Change]:
+def changes_that_work(start: Pose, target: Pose, ways: BendOptions, od_mm: float) -> list[Change]:
     """Changes, each solved here, that make an unclosable end closable; the smallest change of each sort."""
     sorts: list[list[Change]] = []
     if ways.angles_deg and not ways.free:
@@ -356,7 +356,7 @@ def _first(start: Pose, target: Pose, changes: list[Change]) -> list[Change]:
     return []
 
 
-def why_not(start: Pose, target: Pose, ways: Ways) -> str:
+def why_not(start: Pose, target: Pose, ways: BendOptions) -> str:
     """Why no answer exists, in the trade's words, with the figures that decide it."""
     ahead = target.point - start.point
     along = float(ahead @ start.flow)

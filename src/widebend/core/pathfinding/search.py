@@ -15,7 +15,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..closing import Ways, close
+from ..closing import BendOptions, close
 from ..space import Vector
 from . import graph as way_graph
 from .pieces import corner_points
@@ -174,7 +174,7 @@ def _worth_more(rough: Sequence[Way], polished: Sequence[Way]) -> list[Way]:
 
 def _straight(task: Task) -> Iterator[Way]:
     """No bend, one, or two in one plane: what closing gives, where it keeps clear."""
-    ways = Ways(task.ways.clr_mm, (), True, task.ways.shortest_mm, most_bends=2, starts=16)
+    ways = BendOptions(task.ways.clr_mm, (), True, task.ways.shortest_mm, most_bends=2, starts=16)
     for answer in close(task.start, task.end, ways)[:12]:
         points = corner_points(task.start, answer)
         yield judged(task, points, answer.radii_mm if len(answer.bends) else np.zeros(0))

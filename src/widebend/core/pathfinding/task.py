@@ -8,7 +8,7 @@ from functools import cached_property
 
 import numpy as np
 
-from ..closing import LEAST_ANGLE_DEG, Ways
+from ..closing import LEAST_ANGLE_DEG, BendOptions
 from ..laying import PlacedMesh
 from ..review import Around
 from ..space import Pose, Vector
@@ -37,7 +37,7 @@ class Task:
     start: Pose
     end: Pose
     od_mm: float
-    ways: Ways
+    ways: BendOptions
     rows: Vector
     keep: Vector
     scans: tuple[PlacedMesh, ...] = ()
@@ -115,7 +115,7 @@ class Way:
 
 
 def task_of(
-    start: Pose, end: Pose, od_mm: float, ways: Ways, around: Around, *, most_deg: float = 90.0, seed: int = 0,
+    start: Pose, end: Pose, od_mm: float, ways: BendOptions, around: Around, *, most_deg: float = 90.0, seed: int = 0,
     vias: Vector = NO_VIAS,
 ) -> Task:  # fmt: skip
     """A task among things as they stand in every position."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
-from ..closing import Answer, Change, Ways, changes_that_work, close, why_not
+from ..closing import Answer, BendOptions, Change, changes_that_work, close, why_not
 from ..cutting import cut_list, tube_mass_per_metre
 from ..editing import kept_pieces, last_tube, mitred, take_answer
 from ..errors import EditError
@@ -133,7 +133,7 @@ class Proposals:
     agreeing: int = 0
 
 
-def propose(design: Design, run_id: str, keep: int | None = None, ways: Ways | None = None) -> Proposals:
+def propose(design: Design, run_id: str, keep: int | None = None, ways: BendOptions | None = None) -> Proposals:
     """Close a run from where it is now to its aim. `keep` pieces stay (none given: all); locked ones always do.
 
     Raises EditError when there is nothing to start from or to aim for.

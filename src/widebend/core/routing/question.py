@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..closing import Answer, Ways
+from ..closing import Answer, BendOptions
 from ..cutting import price_of
 from ..editing import last_tube, sliced
 from ..errors import EditError
@@ -71,7 +71,7 @@ class Asked:
     start: Pose
     aim: Pose
     tube: Tube
-    ways: Ways
+    ways: BendOptions
     mover: str
     positions: tuple[Position, ...]
     around: tuple[Obstacle, ...]

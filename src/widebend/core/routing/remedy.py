@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from itertools import islice, product
 
-from ..closing import Ways, close
+from ..closing import BendOptions, close
 from ..editing import CARRY, HOLD, changed_pieces, kept_pieces, take_answer, with_pieces
 from ..errors import EditError
 from ..heat import obstacles_of
@@ -31,9 +31,9 @@ class Remedy:
     design: Design
 
 
-def ways_of(settings: Settings) -> Ways:
+def ways_of(settings: Settings) -> BendOptions:
     """What the job's settings let an answer be made of."""
-    return Ways(
+    return BendOptions(
         tuple(float(c) for c in settings.clr_mm),
         tuple(settings.angles_deg),
         settings.free_angles,
