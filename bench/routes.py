@@ -9,7 +9,7 @@ import numpy as np
 
 from bench.route_scenes import Scene, benchmark_scenes, own_scenes, random_scene
 from bench.voxels import voxel_way
-from widebend.core.pathfinding import MISFITS_BELOW, Way, distinct, find, pieces_of, snapped
+from widebend.core.pathfinding import MISFITS_BELOW, RouteCandidate, distinct, find, pieces_of, snapped
 
 SEEDS = 20
 END_MM, END_DEG = 0.01, 0.01
@@ -43,7 +43,7 @@ def _scene(scene: Scene) -> list[float]:
     return [100 * (w.cost / scene.known[1] - 1) for w in ways] if scene.known else []
 
 
-def _beside(scene: Scene, ways: list[Way]) -> str:
+def _beside(scene: Scene, ways: list[RouteCandidate]) -> str:
     if not ways:
         return "none, as known" if not scene.solvable else "NONE"
     bends, cost = sorted({w.bends for w in ways}), float(np.median([w.cost for w in ways]))

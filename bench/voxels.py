@@ -7,14 +7,14 @@ import itertools
 
 import numpy as np
 
-from widebend.core.pathfinding import Task, Way, judged
+from widebend.core.pathfinding import RouteCandidate, Task, judged
 from widebend.core.pathfinding.graph import spares
 from widebend.core.space import Vector
 
 VOXEL_MM = 25.0
 
 
-def voxel_way(task: Task) -> Way | None:
+def voxel_way(task: Task) -> RouteCandidate | None:
     """The shortest line through free voxels, smoothed by shortcuts, its corners rounded; None where there is none.
 
     It knows nothing of bends: whether they fit, and what they cost, is judged afterwards.

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from bench.route_scenes import own_scenes, scene
 
-from widebend.core.pathfinding import FINE, Task, Way, at_equal_shares, find
+from widebend.core.pathfinding import FINE, RouteCandidate, Task, at_equal_shares, find
 from widebend.core.pathfinding import graph as way_graph
 from widebend.core.pathfinding.polish import polished
 from widebend.core.pathfinding.search import MOST_BENDS, Seed, _clear, _meeting, _one_less, _picked
@@ -34,7 +34,7 @@ def test_straights_that_do_not_meet_ahead_make_none(line: tuple) -> None:
 
 def test_one_corner_less_keeps_both_ends_and_the_radii_that_are_left() -> None:
     line = np.array([(0.0, 0, 0), (100, 0, 0), (200, 60, 0), (260, 200, 0), (260, 400, 0), (260, 500, 0)])
-    tried = list(_one_less(Way(line, np.array([50.0, 60, 70, 80]), 1.0, 0.0)))
+    tried = list(_one_less(RouteCandidate(line, np.array([50.0, 60, 70, 80]), 1.0, 0.0)))
     assert all(len(points) == len(line) - 1 and len(radii) == 3 for points, radii in tried)
     assert all((points[0] == line[0]).all() and (points[-1] == line[-1]).all() for points, _ in tried)
     assert len(tried) > 2  # two left out, and at least one pair that meets
@@ -115,7 +115,9 @@ def test_searches_go_on_until_two_that_do_not_know_of_each_other_agree(monkeypat
     costs = {0: 1300.0, 1: 1290.0, 2: 1100.0, 3: 1300.0, 4: 1300.0, 5: 1105.0}
     line = np.zeros((2, 3))
     monkeypatch.setattr(
-        searching, "find", lambda task, _attempts: [Way(line, np.zeros(0), costs.get(task.seed, 1400.0), 1.0)]
+        searching,
+        "find",
+        lambda task, _attempts: [RouteCandidate(line, np.zeros(0), costs.get(task.seed, 1400.0), 1.0)],
     )
     told: list[searching.Told] = []
     found, tries = searching._until_sure(scene("s02_jog").task(), 1, told.append)

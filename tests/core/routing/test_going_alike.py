@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from widebend.core.laying import LaidPiece
-from widebend.core.pathfinding import MISFITS_BELOW, Way
+from widebend.core.pathfinding import MISFITS_BELOW, RouteCandidate
 from widebend.core.records import Leg, Tube
 from widebend.core.routing import Side
 from widebend.core.routing.rerouting import _goes_alike
@@ -31,7 +31,7 @@ def test_the_same_way_is_the_same_side_of_what_both_pass(new: tuple, drawn: tupl
 
 def test_a_miss_that_does_not_meet_both_ends_is_not_shown() -> None:
     line = np.array([(0.0, 0, 0), (10, 0, 0), (20, 5, 0), (30, 5, 0)])
-    near, misfit = (Way(line, np.full(2, 9.0), 100.0, spare) for spare in (-3.0, -MISFITS_BELOW - 2.0))
+    near, misfit = (RouteCandidate(line, np.full(2, 9.0), 100.0, spare) for spare in (-3.0, -MISFITS_BELOW - 2.0))
     assert _distinct([misfit, near]) == [near]
 
 

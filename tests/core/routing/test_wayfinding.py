@@ -11,7 +11,7 @@ from widebend.core.closing import BendOptions
 from widebend.core.cutting import cut_list
 from widebend.core.editing import sliced
 from widebend.core.laying import NO_RIGID, angle_between, lay_run
-from widebend.core.pathfinding import Way, distinct, find, pieces_of, snapped, task_of
+from widebend.core.pathfinding import RouteCandidate, distinct, find, pieces_of, snapped, task_of
 from widebend.core.records import Bend, Box, Design, Extrusion, Group, GroupState, Rules, Thing
 from widebend.core.review import packed, review
 from widebend.core.routing import Proposals, Wish, propose, seek, taken
@@ -139,7 +139,7 @@ def test_in_an_empty_plane_the_length_is_that_of_the_shortest_curve(x: float, y:
 
 def test_alternatives_are_apart_and_named() -> None:
     task = scene("s03_jog_blocked").task()
-    ways: list[Way] = distinct(find(task))
+    ways: list[RouteCandidate] = distinct(find(task))
     assert ways
     design = first_job()
     found = seek(design, "r1").found

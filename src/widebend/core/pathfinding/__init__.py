@@ -10,16 +10,16 @@ from .pieces import pieces_of
 from .polish import FINE, WIDE, all_polished
 from .search import ATTEMPTS, fewer, find
 from .snap import Snapped, snapped
-from .task import MISFITS_BELOW, Task, Way, apart, at_equal_shares, distinct, judged, task_of
+from .task import MISFITS_BELOW, RouteCandidate, Task, apart, at_equal_shares, distinct, judged, task_of
 
 __all__ = [
     "ATTEMPTS",
     "FINE",
     "MISFITS_BELOW",
     "WIDE",
+    "RouteCandidate",
     "Snapped",
     "Task",
-    "Way",
     "all_polished",
     "apart",
     "at_equal_shares",

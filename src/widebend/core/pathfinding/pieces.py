@@ -9,10 +9,10 @@ import numpy as np
 from ..closing import Answer, without_slivers
 from ..laying import NO_RIGID
 from ..space import Pose, Vector, chain, pose_from_matrix
-from .task import Task, Way
+from .task import RouteCandidate, Task
 
 
-def pieces_of(task: Task, way: Way, *, keep_angles: bool = False) -> Answer:
+def pieces_of(task: Task, way: RouteCandidate, *, keep_angles: bool = False) -> Answer:
     """A way as steps laid from its start: straights, bends and rolls, exact at the end; its angles kept where asked."""
     steps: list[list[float]] = []
     at, points = task.start, way.points

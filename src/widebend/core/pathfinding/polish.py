@@ -21,7 +21,7 @@ from numba import njit
 from ..closing import LEAST_ANGLE_DEG
 from ..space import Pose, Vector
 from .cost import MISFIT, way_cost
-from .task import USED_UP_MM, Asked, Task, Way, judged
+from .task import USED_UP_MM, Asked, RouteCandidate, Task, judged
 
 FREE, GIVEN = 0, 1
 LEAST_LEAD_MM = 0.1
@@ -48,7 +48,7 @@ FINE = Pass(130, 11.0, 8.0, besides_mm=0.12)
 FEWER = Pass(80, 40.0, 16.0, 0.8)
 
 
-def polished(task: Task, points: Vector, radii: Vector, how: Pass) -> Way:
+def polished(task: Task, points: Vector, radii: Vector, how: Pass) -> RouteCandidate:
     """Corners moved until the way is as cheap as it gets, the first and last along the axes of the ends."""
     if len(points) < 4:
         return judged(task, points, radii)
@@ -60,7 +60,7 @@ def polished(task: Task, points: Vector, radii: Vector, how: Pass) -> Way:
     return judged(task, line_of(best, model)[0], radii, how.ease_mm)
 
 
-def all_polished(task: Task, lines: Sequence[tuple[Vector, Vector]], how: Pass) -> list[Way]:
+def all_polished(task: Task, lines: Sequence[tuple[Vector, Vector]], how: Pass) -> list[RouteCandidate]:
     """Several lines polished beside each other: the kernel lets go of the interpreter. In the order they came."""
     with ThreadPoolExecutor(2) as beside:
         return list(beside.map(lambda line: polished(task, line[0], line[1], how), lines))
@@ -81,7 +81,7 @@ def lots(task: Task, rounds: int, size: int) -> Vector:
 
 
 def with_angles(
-    task: Task, way: Way, directions: Vector, legs: Vector, angles: Vector, side: float, odd: int,
+    task: Task, way: RouteCandidate, directions: Vector, legs: Vector, angles: Vector, side: float, odd: int,
     roll_deg: float, how: Pass,
 ) -> tuple[Vector, float, float]:  # fmt: skip
     """The cheapest line near a way with these angles [deg], its first bend turned so far to begin with: its points, its

@@ -20,7 +20,7 @@ from ..space import Vector
 from . import graph as way_graph
 from .pieces import corner_points
 from .polish import FEWER, FINE, ROUGH, WIDE, all_polished
-from .task import Task, Way, apart, judged
+from .task import RouteCandidate, Task, apart, judged
 
 LEAST_NODES, NODES_A_METRE, MOST_BENDS = 140, 15, 6
 MOST_POLISHED, MOST_FINISHED = 8, 3
@@ -62,7 +62,7 @@ class Graph:
     soft: Layers | None = None
 
 
-def find(task: Task, attempts: int = ATTEMPTS) -> list[Way]:
+def find(task: Task, attempts: int = ATTEMPTS) -> list[RouteCandidate]:
     """Ways that keep every gap, cheapest first; those that do not go come last, nearest miss first.
 
     `attempts`: how often it is looked at, each time more finely, where none goes or where there is hardly room.
@@ -84,15 +84,17 @@ def find(task: Task, attempts: int = ATTEMPTS) -> list[Way]:
     return sorted(found + _changed(task, found, _other_radii), key=_order)
 
 
-def _changed(task: Task, found: Sequence[Way], change: Callable[[Task, Way], Way | None]) -> list[Way]:
+def _changed(
+    task: Task, found: Sequence[RouteCandidate], change: Callable[[Task, RouteCandidate], RouteCandidate | None]
+) -> list[RouteCandidate]:
     """What a change makes of the best ways, polished to the end."""
     better = [w for w in (change(task, way) for way in _best(found)) if w]
     return all_polished(task, [(w.points, w.radii) for w in better], FINE)
 
 
-def _best(found: Sequence[Way]) -> list[Way]:
+def _best(found: Sequence[RouteCandidate]) -> list[RouteCandidate]:
     """The best two that are not alike."""
-    best: list[Way] = []
+    best: list[RouteCandidate] = []
     for way in sorted(found, key=_order):
         if len(best) < 2 and all(apart(way, other) > ALIKE_MM for other in best):
             best.append(way)
@@ -131,10 +133,10 @@ def _picked(seeds: Sequence[Seed], times: int) -> list[Seed]:
     return out
 
 
-def _from_seeds(task: Task, seeds: Sequence[Seed]) -> list[Way]:
+def _from_seeds(task: Task, seeds: Sequence[Seed]) -> list[RouteCandidate]:
     """The most promising polished further, and more of them until enough of those keep every gap."""
     rough = all_polished(task, [(s.points, np.full(len(s.points) - 2, s.radius)) for s in seeds], ROUGH)
-    wide: list[Way] = []
+    wide: list[RouteCandidate] = []
     for _ in range(MOST_BATCHES):
         task.pulse()
         chosen = _worth_more(rough, wide)
@@ -145,11 +147,11 @@ def _from_seeds(task: Task, seeds: Sequence[Seed]) -> list[Way]:
     return wide
 
 
-def _finished(task: Task, wide: Sequence[Way]) -> list[Way]:
+def _finished(task: Task, wide: Sequence[RouteCandidate]) -> list[RouteCandidate]:
     """The cheapest polished to the end, a few at a time until one keeps every gap; after the first few only those that
     lack little.
     """
-    found: list[Way] = []
+    found: list[RouteCandidate] = []
     waiting = sorted(wide, key=lambda w: w.cost)
     while waiting and not any(w.spare_mm >= 0 for w in found):
         task.pulse()
@@ -158,13 +160,13 @@ def _finished(task: Task, wide: Sequence[Way]) -> list[Way]:
     return found
 
 
-def _order(way: Way) -> tuple[bool, float]:
+def _order(way: RouteCandidate) -> tuple[bool, float]:
     return way.spare_mm < 0, way.cost
 
 
-def _worth_more(rough: Sequence[Way], polished: Sequence[Way]) -> list[Way]:
+def _worth_more(rough: Sequence[RouteCandidate], polished: Sequence[RouteCandidate]) -> list[RouteCandidate]:
     """The cheapest of each number of bends, and of all, none near another or near one that is polished."""
-    chosen: list[Way] = []
+    chosen: list[RouteCandidate] = []
     for way in sorted(rough, key=lambda w: w.cost):
         alike = sum(w.bends == way.bends for w in chosen)
         if alike < 4 and len(chosen) < MOST_POLISHED and all(apart(way, w) > ALIKE_MM for w in (*chosen, *polished)):
@@ -172,7 +174,7 @@ def _worth_more(rough: Sequence[Way], polished: Sequence[Way]) -> list[Way]:
     return chosen
 
 
-def _straight(task: Task) -> Iterator[Way]:
+def _straight(task: Task) -> Iterator[RouteCandidate]:
     """No bend, one, or two in one plane: what closing gives, where it keeps clear."""
     ways = BendOptions(task.ways.clr_mm, (), True, task.ways.shortest_mm, most_bends=2, starts=16)
     for answer in close(task.start, task.end, ways)[:12]:
@@ -234,12 +236,12 @@ def _clear(task: Task, least: float) -> tuple[float, float]:
     return ahead, way_graph.clear_along(task.end.point, -task.end.flow, far, least, task.around)
 
 
-def fewer(task: Task, way: Way) -> Way | None:
+def fewer(task: Task, way: RouteCandidate) -> RouteCandidate | None:
     """A way with one corner less, where that goes and costs less."""
     return _cheaper(all_polished(task, list(_one_less(way)), FEWER), way)
 
 
-def _one_less(way: Way) -> Iterator[tuple[Vector, Vector]]:
+def _one_less(way: RouteCandidate) -> Iterator[tuple[Vector, Vector]]:
     """Lines with one corner less: one left out, or two next to each other made one where their outer straights meet."""
     points, radii = way.points, way.radii
     for i in range(2, len(points) - 2):
@@ -260,7 +262,7 @@ def _meeting(a: Vector, b: Vector, c: Vector, d: Vector) -> Vector | None:
     return np.asarray((b + s * u + c + t * v) / 2) if s > 0 and t > 0 else None
 
 
-def _other_radii(task: Task, way: Way) -> Way | None:
+def _other_radii(task: Task, way: RouteCandidate) -> RouteCandidate | None:
     """A way with one bend of another radius on hand, where that goes and costs less."""
     lines = []
     for i in range(way.bends):
@@ -272,6 +274,6 @@ def _other_radii(task: Task, way: Way) -> Way | None:
     return _cheaper(all_polished(task, lines, ROUGH), way)
 
 
-def _cheaper(tried: Sequence[Way], way: Way) -> Way | None:
+def _cheaper(tried: Sequence[RouteCandidate], way: RouteCandidate) -> RouteCandidate | None:
     good = [w for w in tried if w.spare_mm >= 0 and (way.spare_mm < 0 or w.cost < way.cost - 1.0)]
     return min(good, key=lambda w: w.cost, default=None)

@@ -17,7 +17,7 @@ import numpy as np
 from ..closing import LEAST_ANGLE_DEG, bend_cost
 from ..space import Vector
 from .polish import WIDE, Pass, all_polished, with_angles
-from .task import Task, Way, judged
+from .task import RouteCandidate, Task, judged
 
 MOST_MIXES = 160  # tried for one way
 MOST_ROUND, ROLLS_DEG = 40, (0.0, 60.0, 120.0, 180.0, 240.0, 300.0)  # mixes tried all round, the first bend so turned
@@ -43,11 +43,11 @@ class Mix:
 class Snapped:
     """A way with angles from the set, all but `odd` [deg], where one is."""
 
-    way: Way
+    way: RouteCandidate
     odd_deg: float | None
 
 
-def snapped(task: Task, way: Way, angles: Sequence[float], *, thorough: bool = False) -> Snapped | None:
+def snapped(task: Task, way: RouteCandidate, angles: Sequence[float], *, thorough: bool = False) -> Snapped | None:
     """The cheapest way near one with all its angles from the set; else with one bend more; else one with a single odd
     angle; else None. When thorough, three bends are tried all round before a fourth, and two bends more at the end.
 
@@ -65,10 +65,12 @@ def snapped(task: Task, way: Way, angles: Sequence[float], *, thorough: bool = F
     return Snapped(best, _odd_angle(best, task, usable)) if best else None
 
 
-def _tries(task: Task, way: Way, usable: Sequence[float], *, thorough: bool) -> Iterator[list[Way]]:
+def _tries(
+    task: Task, way: RouteCandidate, usable: Sequence[float], *, thorough: bool
+) -> Iterator[list[RouteCandidate]]:
     """What goes near a way, then near it with a bend more; when thorough, all round before that, with two more last."""
 
-    def near(line: Way) -> list[Way]:
+    def near(line: RouteCandidate) -> list[RouteCandidate]:
         mixes = itertools.islice(_mixes(task, line, usable, odd=False), MOST_MIXES * (3 if thorough else 1))
         return [w for w in _near(task, line, list(mixes)) if not _off_set(task, w, usable)]
 
@@ -81,7 +83,7 @@ def _tries(task: Task, way: Way, usable: Sequence[float], *, thorough: bool) -> 
         yield from (near(longer) for line in one_more for longer in _one_more(task, line)[:1])
 
 
-def _one_more(task: Task, way: Way) -> list[Way]:
+def _one_more(task: Task, way: RouteCandidate) -> list[RouteCandidate]:
     """A way with a corner more in one of its two longest straights, cheapest first."""
     legs = np.linalg.norm(np.diff(way.points, axis=0), axis=1)
     lines = []
@@ -96,12 +98,12 @@ def _one_more(task: Task, way: Way) -> list[Way]:
     return sorted(all_polished(task, lines, WIDE), key=lambda w: w.cost)
 
 
-def _odd_angle(way: Way, task: Task, usable: Sequence[float]) -> float | None:
+def _odd_angle(way: RouteCandidate, task: Task, usable: Sequence[float]) -> float | None:
     turns = directions_of(task, way)[1]
     return next((float(t) for t in turns if min(abs(t - a) for a in usable) > ON_SET_DEG), None)
 
 
-def _near(task: Task, way: Way, mixes: Sequence[Mix]) -> list[Way]:
+def _near(task: Task, way: RouteCandidate, mixes: Sequence[Mix]) -> list[RouteCandidate]:
     """Ways that go with these mixes of angles, near one: all tried roughly, the best for good."""
     directions, turns = directions_of(task, way)
     legs = _legs_of(way, turns)
@@ -110,7 +112,7 @@ def _near(task: Task, way: Way, mixes: Sequence[Mix]) -> list[Way]:
         given = np.array([t if i == mix.odd else a for i, (a, t) in enumerate(zip(mix.angles, turns, strict=True))])
         return with_angles(task, way, directions, legs, given, mix.side, mix.odd, mix.roll_deg, how)
 
-    fits: list[Way] = []
+    fits: list[RouteCandidate] = []
     with ThreadPoolExecutor(2) as beside:
         costs = list(beside.map(lambda m: line(m, ROUGH)[1], mixes))
         best = [mixes[int(k)] for k in np.argsort(costs, kind="stable")[:MOST_FINISHED]]
@@ -123,12 +125,12 @@ def _near(task: Task, way: Way, mixes: Sequence[Mix]) -> list[Way]:
     return fits
 
 
-def _off_set(task: Task, way: Way, usable: Sequence[float]) -> int:
+def _off_set(task: Task, way: RouteCandidate, usable: Sequence[float]) -> int:
     """How many angles of a way are none of the set."""
     return sum(1 for t in directions_of(task, way)[1] if min(abs(t - a) for a in usable) > ON_SET_DEG)
 
 
-def directions_of(task: Task, way: Way) -> tuple[Vector, Vector]:
+def directions_of(task: Task, way: RouteCandidate) -> tuple[Vector, Vector]:
     """The directions of a way's straights (n + 1, 3), the ends' own axes first and last, and its turns [deg]."""
     ways = np.diff(way.points, axis=0)
     ways /= np.maximum(np.linalg.norm(ways, axis=1), 1e-9)[:, None]
@@ -137,12 +139,12 @@ def directions_of(task: Task, way: Way) -> tuple[Vector, Vector]:
     return ways, np.degrees(np.arctan2(crosses, np.einsum("ij,ij->i", ways[:-1], ways[1:])))
 
 
-def _legs_of(way: Way, turns: Vector) -> Vector:
+def _legs_of(way: RouteCandidate, turns: Vector) -> Vector:
     tangents = np.concatenate([[0.0], way.radii * np.tan(np.radians(turns) / 2), [0.0]])
     return np.asarray(np.linalg.norm(np.diff(way.points, axis=0), axis=1) - tangents[:-1] - tangents[1:])
 
 
-def _mixes(task: Task, way: Way, usable: Sequence[float], *, odd: bool) -> Iterator[Mix]:
+def _mixes(task: Task, way: RouteCandidate, usable: Sequence[float], *, odd: bool) -> Iterator[Mix]:
     """Angles of the set for each bend, those that turn least besides what the way itself turns first; both sides."""
     turns = directions_of(task, way)[1]
     near = [sorted(usable, key=lambda a: abs(a - turn))[:4] for turn in turns]
@@ -151,7 +153,7 @@ def _mixes(task: Task, way: Way, usable: Sequence[float], *, odd: bool) -> Itera
             yield Mix(angles, side, which)
 
 
-def _all_round(task: Task, way: Way, usable: Sequence[float]) -> list[Mix]:
+def _all_round(task: Task, way: RouteCandidate, usable: Sequence[float]) -> list[Mix]:
     """The cheapest mixes of all, the first bend turned every way."""
     mixes = sorted(itertools.product(usable, repeat=way.bends), key=_dear)[:MOST_ROUND]
     return [Mix(m, side, -1, roll) for m in mixes for side in (1.0, -1.0) for roll in ROLLS_DEG]

@@ -91,7 +91,7 @@ class Task:
 
 
 @dataclass(frozen=True)
-class Way:
+class RouteCandidate:
     """A way found: its corner points with both ends (n + 2, 3), its cost, the least it keeps over what is needed."""
 
     points: Vector
@@ -126,19 +126,21 @@ def task_of(
                 vias, seed)  # fmt: skip
 
 
-def judged(task: Task, points: Vector, radii: Vector, ease_mm: float = USED_UP_MM) -> Way:
+def judged(task: Task, points: Vector, radii: Vector, ease_mm: float = USED_UP_MM) -> RouteCandidate:
     """A line through corner points with what it costs and keeps, being so much too near let pass [mm]; one that does
     not fit has a spare far below 0.
     """
     radii = np.ascontiguousarray(radii, dtype=float)
     asked = task.asked(JUDGED_WALK_MM, ease_mm, room=0.0)
     cost, spare, misfit = way_cost(np.ascontiguousarray(points), radii, asked, 1e18)
-    return Way(points, radii, float(cost), float(spare) if misfit < FITS_MM else -float(misfit) - MISFITS_BELOW)
+    return RouteCandidate(
+        points, radii, float(cost), float(spare) if misfit < FITS_MM else -float(misfit) - MISFITS_BELOW
+    )
 
 
-def distinct(found: Sequence[Way], apart_mm: float = 60.0) -> list[Way]:
+def distinct(found: Sequence[RouteCandidate], apart_mm: float = 60.0) -> list[RouteCandidate]:
     """Ways that go, without near copies: each further than this from every better one somewhere along."""
-    kept: list[Way] = []
+    kept: list[RouteCandidate] = []
     for way in found:
         if way.spare_mm >= 0 and all(apart(way, other) > apart_mm for other in kept):
             kept.append(way)
@@ -152,6 +154,6 @@ def at_equal_shares(points: Vector) -> Vector:
     return np.column_stack([np.interp(at, along, points[:, k]) for k in range(3)])
 
 
-def apart(a: Way, b: Way) -> float:
+def apart(a: RouteCandidate, b: RouteCandidate) -> float:
     """How far two ways are from each other where they are furthest, at the same share of their length [mm]."""
     return float(np.linalg.norm(a.evenly - b.evenly, axis=1).max())

@@ -11,7 +11,7 @@ import numpy as np
 from ..closing import Answer
 from ..errors import EditError
 from ..laying import LaidPiece
-from ..pathfinding import FINE, WIDE, Task, Way, all_polished, apart, fewer, find, judged, pieces_of, snapped
+from ..pathfinding import FINE, WIDE, RouteCandidate, Task, all_polished, apart, fewer, find, judged, pieces_of, snapped
 from ..records import Bend, Design, Leg
 from ..review import review
 from ..space import Vector
@@ -50,7 +50,7 @@ def improve(design: Design, run_id: str, wish: Wish) -> Proposals:
     return Proposals(asked.first, tuple(made[1:]), until=asked.until, drawn=made[0])
 
 
-def _polished_as_it_goes(asked: Asked, way: Way) -> list[Proposal]:
+def _polished_as_it_goes(asked: Asked, way: RouteCandidate) -> list[Proposal]:
     """A way polished where it is, with its bends and with one and two less, checked over every position."""
     task = asked.task()
     start = judged(task, way.points, way.radii)
@@ -84,7 +84,7 @@ def _alike(a: Vector, b: Vector) -> bool:
     return a.shape == b.shape and bool(np.abs(a[:, 1] - b[:, 1]).max() <= 2.0)
 
 
-def _as_answers(task: Task, ways: list[Way], asked: Asked) -> Iterator[Answer]:
+def _as_answers(task: Task, ways: list[RouteCandidate], asked: Asked) -> Iterator[Answer]:
     for way in sorted(ways, key=lambda w: w.cost)[:3]:
         set_angles = snapped(task, way, asked.ways.angles_deg)
         if set_angles and set_angles.way.cost < DEAR * way.cost:
@@ -93,7 +93,7 @@ def _as_answers(task: Task, ways: list[Way], asked: Asked) -> Iterator[Answer]:
             yield pieces_of(task, way)
 
 
-def _drawn(asked: Asked) -> tuple[Proposal, Way]:
+def _drawn(asked: Asked) -> tuple[Proposal, RouteCandidate]:
     """How it stands now, and its corners. Raises EditError for what has none, or does not meet its end."""
     pieces = asked.laid.pieces[asked.first : asked.last]
     if not all(isinstance(p.piece, Leg | Bend) for p in pieces) or not pieces:
@@ -111,7 +111,9 @@ def _drawn(asked: Asked) -> tuple[Proposal, Way]:
     drawn = as_reviewed(
         asked.design, asked.run.id, asked.first, asked.until, asked.checked(answer, [p.piece for p in pieces])
     )
-    return drawn, Way(np.array([*points, asked.aim.point]), np.array(radii), drawn.answer.cost, drawn.worst_margin_mm)
+    return drawn, RouteCandidate(
+        np.array([*points, asked.aim.point]), np.array(radii), drawn.answer.cost, drawn.worst_margin_mm
+    )
 
 
 def _all_of_set(asked: Asked, pieces: tuple[LaidPiece, ...]) -> bool:

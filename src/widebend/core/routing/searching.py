@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from typing import NamedTuple
 
 from ..closing import Answer
-from ..pathfinding import ATTEMPTS, MISFITS_BELOW, Snapped, Task, Way, distinct, find, pieces_of, snapped
+from ..pathfinding import ATTEMPTS, MISFITS_BELOW, RouteCandidate, Snapped, Task, distinct, find, pieces_of, snapped
 from .proposals import Proposal, Proposals
 from .question import Asked
 
@@ -77,7 +77,7 @@ def goes(asked: Asked) -> bool:
 
 class _KeptOff(NamedTuple):
     asked: Asked
-    ways: list[Way]
+    ways: list[RouteCandidate]
     proposals: list[Proposal]
     tries: tuple[float, ...]
 
@@ -101,12 +101,12 @@ def _kept_off(
     return _KeptOff(asked, ways, proposals, tries)
 
 
-def _once(task: Task, attempts: int) -> tuple[list[Way], tuple[float, ...]]:
+def _once(task: Task, attempts: int) -> tuple[list[RouteCandidate], tuple[float, ...]]:
     found = find(task, attempts)
     return found, (_cheapest(found),)
 
 
-def _until_sure(task: Task, attempts: int, tell: Tell) -> tuple[list[Way], tuple[float, ...]]:
+def _until_sure(task: Task, attempts: int, tell: Tell) -> tuple[list[RouteCandidate], tuple[float, ...]]:
     """What several searches find that do not know of each other, best first, and what the best of each costs: each has
     lots and corner points of its own. There are more of them until some agree on the best, or there are enough.
     """
@@ -121,7 +121,7 @@ def _until_sure(task: Task, attempts: int, tell: Tell) -> tuple[list[Way], tuple
     return found, tries
 
 
-def _cheapest(found: Sequence[Way]) -> float:
+def _cheapest(found: Sequence[RouteCandidate]) -> float:
     """What the best way of a search costs; infinite where none goes."""
     return min((w.cost for w in found if w.spare_mm >= 0), default=math.inf)
 
@@ -132,7 +132,7 @@ def agreeing(tries: Sequence[float]) -> int:
     return sum(t <= best * (1.0 + AGREE) or t == best for t in tries)
 
 
-def _distinct(found: Sequence[Way]) -> list[Way]:
+def _distinct(found: Sequence[RouteCandidate]) -> list[RouteCandidate]:
     """Ways that are not alike and none of which is much dearer than the best; the nearest misses where none goes: those
     that meet both ends but are too near something.
     """
@@ -142,7 +142,7 @@ def _distinct(found: Sequence[Way]) -> list[Way]:
     return [w for w in found if w.spare_mm > -MISFITS_BELOW][:3]
 
 
-def _from_set(asked: Asked, ways: Sequence[Way], all_round: bool) -> Iterator[Proposal]:
+def _from_set(asked: Asked, ways: Sequence[RouteCandidate], all_round: bool) -> Iterator[Proposal]:
     """The same with angles of the shop's set, where there are such; kept further off what they come too near to as the
     pipe moves.
     """
