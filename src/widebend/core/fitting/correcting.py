@@ -30,7 +30,7 @@ CLOCK_MM_A_DEG = 4.0  # what a degree of clock weighs: it is taped and marked an
 SLIP_IN_MM = 15.0  # how much further a pipe goes into a socket before it stands at its bottom: common practice
 GIVEN_MM_A_DEG = 1.0  # a flex, or a joint that turns, gives without anything being cut or marked again
 TURN = 5  # the column of what is turned in a joint, behind those of the errors
-Way = Literal[
+CorrectionKind = Literal[
     "as planned",
     "a slip joint",
     "joints that give",
@@ -71,14 +71,14 @@ class Gives:
 
 
 NOTHING_GIVES = Gives()
-IN_JOINTS: tuple[Way, ...] = ("a slip joint", "joints that give")
+IN_JOINTS: tuple[CorrectionKind, ...] = ("a slip joint", "joints that give")
 
 
 @dataclass(frozen=True)
 class Correction:
     """One answer: how, the chain of what is open with it, what changes, how far the end then misses [mm, deg]."""
 
-    way: Way
+    way: CorrectionKind
     rest: Chain
     changes: tuple[Change, ...]
     miss_mm: float
@@ -150,7 +150,7 @@ def _weight(one: Correction) -> float:
     )
 
 
-def _ways(plan: Chain, slips: Mapping[int, float]) -> Iterator[tuple[Way, list[list[tuple[int, int]]]]]:
+def _ways(plan: Chain, slips: Mapping[int, float]) -> Iterator[tuple[CorrectionKind, list[list[tuple[int, int]]]]]:
     """What may give, ever more of it: each way with the sets of (step, column) it is tried with."""
     whole = [k for k in range(len(plan.steps)) if plan.whole(k)]  # slices of a bend are one piece
     legs = [(k, 1) for k in whole if plan.steps[k, 0] == chain.LEG and plan.steps[k, 1] > 0]
@@ -173,7 +173,7 @@ Fits = tuple[float, float]
 
 
 def _bounded(
-    plan: Chain, free: list[tuple[int, int]], shortest_mm: float, slips: Mapping[int, float], way: Way
+    plan: Chain, free: list[tuple[int, int]], shortest_mm: float, slips: Mapping[int, float], way: CorrectionKind
 ) -> Bounded:
     low, high = [], []
     for k, column in free:
@@ -193,7 +193,7 @@ def _bounded(
     return np.array(free, dtype=np.intp).reshape(-1, 2), np.array(low), np.array(high)
 
 
-def _fewest(plan: Chain, target: Vector, way: Way, free: list[tuple[int, int]], shortest_mm: float,
+def _fewest(plan: Chain, target: Vector, way: CorrectionKind, free: list[tuple[int, int]], shortest_mm: float,
             slips: Mapping[int, float], fits: Fits) -> Correction:  # fmt: skip
     """The answer with as few values changed as will do: what changes least is left as it was, one by one, while it
     still fits and less is changed in all.
@@ -224,7 +224,7 @@ def _moved(was: Chain, now: Chain, one: tuple[int, int]) -> float:
     return float(abs(now.steps[step, column] - was.steps[step, column])) * scale
 
 
-def _closed(plan: Chain, target: Vector, way: Way, bounded: Bounded, fits: Fits) -> Correction:
+def _closed(plan: Chain, target: Vector, way: CorrectionKind, bounded: Bounded, fits: Fits) -> Correction:
     """The free values moved until the end meets its target; faces that are trimmed stay so, as steps of their own."""
     free, low, high = bounded
     if not len(free):
@@ -283,7 +283,7 @@ def _trims(plan: Chain, shortest_mm: float, *, closing: bool) -> list[Lever]:
     return out + [Lever(k, column, MM_A_DEG, -MOST_TRIM_DEG, MOST_TRIM_DEG) for k in joints for column in (3, 4)]
 
 
-def _least_levers(plan: Chain, target: Vector, way: Way, free: list[Lever], fits: Fits) -> Correction:
+def _least_levers(plan: Chain, target: Vector, way: CorrectionKind, free: list[Lever], fits: Fits) -> Correction:
     """The least of all levers together (Gauss and Newton, least norm); what hardly helps is left as it was."""
     best = _levered(plan, target, free)
     answer = _answer(plan, target, way, best, fits)
@@ -330,7 +330,7 @@ def _used(was: Chain, now: Chain, one: Lever) -> float:
     return float(abs(new[one.step, column] - old[one.step, column])) * one.weight
 
 
-def _answer(plan: Chain, target: Vector, way: Way, new: Chain, fits: Fits) -> Correction:
+def _answer(plan: Chain, target: Vector, way: CorrectionKind, new: Chain, fits: Fits) -> Correction:
     end = built(new, np.zeros((len(new.steps), len(ERRORS))))[-1]
     miss = float(np.linalg.norm(end[:, 3] - target[:, 3]))
     tilt = float(np.degrees(np.arccos(np.clip(end[:, 0] @ target[:, 0], -1.0, 1.0))))
@@ -338,7 +338,7 @@ def _answer(plan: Chain, target: Vector, way: Way, new: Chain, fits: Fits) -> Co
                       miss <= fits[0] and tilt <= fits[1])  # fmt: skip
 
 
-def _changes(was: Chain, now: Chain, way: Way) -> Iterator[Change]:
+def _changes(was: Chain, now: Chain, way: CorrectionKind) -> Iterator[Change]:
     for k in range(len(was.steps)):
         old, new, made = was.steps[k], now.steps[k], was.piece[k] in was.made
         if old[0] == chain.LEG and abs(new[1] - old[1]) > LITTLE_MM:
