@@ -28,11 +28,11 @@ Connection = psycopg.Connection[dict[str, Any]]
 queries = aiosql.from_path(HERE / "queries", "psycopg", mandatory_parameters=False)
 
 
-class Patient(psycopg.Connection[dict[str, Any]]):
+class RetryingConnection(psycopg.Connection[dict[str, Any]]):
     """A connection that is made as soon as the database is back."""
 
     @classmethod
-    def connect(cls, conninfo: str = "", **how: Any) -> Patient:  # type: ignore[override]
+    def connect(cls, conninfo: str = "", **how: Any) -> RetryingConnection:  # type: ignore[override]
         """Connect, trying again for a while. Raises OperationalError."""
         until = time.monotonic() + PATIENCE_S
         while True:
@@ -50,7 +50,7 @@ class Database:
     def __init__(self, url: str, most: int = 6) -> None:
         self.pool: ConnectionPool[Connection] = ConnectionPool(
             url,
-            connection_class=Patient,
+            connection_class=RetryingConnection,
             min_size=1,
             max_size=most,
             open=False,
