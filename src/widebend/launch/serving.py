@@ -63,7 +63,7 @@ def serving_pid(home: Path) -> int | None:
     return _holder(home).get("pid")
 
 
-def is_a_corpse(home: Path) -> bool:
+def is_zombie(home: Path) -> bool:
     """Whether the lock is held by what a killed server left behind only: its forked processes end in a moment."""
     pid = serving_pid(home)
     try:

@@ -19,7 +19,7 @@ from .measuring_tools import MeasuringTools
 from .place import database_url, home, session_key
 from .plain_user import at_home_of, hand_over, plain_user
 from .postgres import Cluster
-from .serving import Serving, is_a_corpse, listening, serving_address
+from .serving import Serving, is_zombie, listening, serving_address
 from .watch import Watch
 from .worker import Worker
 
@@ -43,7 +43,7 @@ def start(options: argparse.Namespace) -> int:
 
 def _lock() -> Serving | None:
     held = Serving.held_by_us(home())
-    while held is None and is_a_corpse(home()):
+    while held is None and is_zombie(home()):
         time.sleep(0.2)
         held = Serving.held_by_us(home())
     return held
