@@ -28,7 +28,7 @@ from .losses import (
     piece_loss,
     slices_loss,
     step_loss,
-    stone_of,
+    substrate_of,
 )
 from .monolith import SQUARE_F_RE, Monolith
 
@@ -56,5 +56,5 @@ __all__ = [
     "piece_loss",
     "slices_loss",
     "step_loss",
-    "stone_of",
+    "substrate_of",
 ]

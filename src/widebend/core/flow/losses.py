@@ -159,7 +159,7 @@ def _can(part: Part, bore_mm: float) -> Loss:
     return Loss((low, usual, high), ((f"{inside}: out into the can and in again (Borda and Carnot)", whole),))
 
 
-def stone_of(part: Part) -> Monolith:
+def substrate_of(part: Part) -> Monolith:
     """A catalyst's honeycomb, by its cells and the walls that go with them."""
     cells = float(part.item.cells or USUAL_CELLS)
     return Monolith.of(cells, _between(CELL_WALL_MM, cells))
@@ -170,7 +170,7 @@ def _catalyst(part: Part, bore_mm: float) -> Loss:
     area.
     """
     wide = max(can_across_mm(part), bore_mm)
-    stone, cells = stone_of(part), float(part.item.cells or USUAL_CELLS)
+    stone, cells = substrate_of(part), float(part.item.cells or USUAL_CELLS)
     by_area = (bore_mm / wide) ** 4
     ends = (0.4 * (1 - stone.open_share) + (1 - stone.open_share) ** 2) * by_area / stone.open_share**2
     cones = 0.5 * expansion_sharp(bore_mm, wide) + 0.1 * contraction_sharp(wide, bore_mm)

@@ -14,7 +14,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..flow import SQUARE_F_RE, can_across_mm, can_length_mm, stone_of
+from ..flow import SQUARE_F_RE, can_across_mm, can_length_mm, substrate_of
 from ..gas import ATMOSPHERE_PA, FlowSolution, Profile, Stretch
 from ..records import Part
 from ..space import Vector
@@ -198,7 +198,7 @@ def _stretch(stretch: Stretch, gas: Medium, hz: Vector, is_bare: bool, resists: 
 
 def _inside(part: Part, can: Can, gas: Medium, hz: Vector, resists: float | None) -> Matrices:
     if part.item.kind == "cat":
-        stone = stone_of(part)
+        stone = substrate_of(part)
         viscous = SQUARE_F_RE / 2 * gas.viscosity * gas.density / (stone.bore_mm / 1000.0) ** 2
         return honeycomb(hz, can.long_mm, can.across_mm, stone.open_share, viscous, gas)
     if part.item.inside in CHAMBERS:
