@@ -64,7 +64,7 @@ def test_friction_in_the_march_is_colebrooks() -> None:
     assert darcy(1000.0, 0.0) == pytest.approx(0.064)
 
 
-def _sheds(kelvin: float, outside: float) -> float:
+def _heat_loss(kelvin: float, outside: float) -> float:
     """Free air round a lying cylinder (Churchill and Chu) and radiation [W/m2]."""
     mean = (kelvin + AROUND_K) / 2
     mu = 1.716e-5 * (mean / 273.15) ** 1.5 * (273.15 + 110.4) / (mean + 110.4)
@@ -90,7 +90,7 @@ def _integrated(kg_s: float, enters: float, row: np.ndarray, long_m: float) -> t
         low, high = AROUND_K, total
         for _ in range(60):
             skin = (low + high) / 2
-            low, high = (skin, high) if (total - skin) / resists > _sheds(skin, outside) * math.pi * outside else (
+            low, high = (skin, high) if (total - skin) / resists > _heat_loss(skin, outside) * math.pi * outside else (
                 low, skin)  # fmt: skip
         return (total - skin) / resists
 

@@ -18,7 +18,7 @@ from .breathing import (
     wind_ms,
 )
 from .engine_gas import STATES, EngineGas, Span, State, gas_of, rpm_of
-from .march import COLUMNS, SIGMA, by_air, cool, darcy, press
+from .march import COLUMNS, SIGMA, convective_flux, cool, darcy, press
 from .mass_flow import by_displacement, by_power
 from .mixture import ZERO_C, Gas, burnt, exhaust, mixed, stoichiometric
 from .road import road_kmh, tyre_rolling_mm
@@ -48,9 +48,9 @@ __all__ = [
     "Stretch",
     "breath_of",
     "burnt",
-    "by_air",
     "by_displacement",
     "by_power",
+    "convective_flux",
     "cool",
     "darcy",
     "exhaust",

@@ -75,7 +75,7 @@ def _film(kg_s, seg, table, kelvin):
 
 
 @njit(cache=True, error_model="numpy")
-def by_air(skin, around, across, wind):
+def convective_flux(skin, around, across, wind):
     """What the air takes off a lying pipe's skin [W/m2], temperatures in K, the air at a mean of both."""
     mean = 0.5 * (skin + around)
     mu = 1.716e-5 * (mean / 273.15) ** 1.5 * (273.15 + 110.4) / (mean + 110.4)
@@ -98,9 +98,9 @@ def by_air(skin, around, across, wind):
 
 
 @njit(cache=True, error_model="numpy")
-def _sheds(skin, around, across, black, wind):
+def _heat_loss(skin, around, across, black, wind):
     """What a pipe's skin sheds to the air and round it [W/m2]."""
-    return by_air(skin, around, across, wind) + black * SIGMA * (skin**4 - around**4)
+    return convective_flux(skin, around, across, wind) + black * SIGMA * (skin**4 - around**4)
 
 
 @njit(cache=True, error_model="numpy")
@@ -115,7 +115,7 @@ def _skin(kg_s, seg, table, gas, around, wind, guess):
     blows = 0.0 if seg[STILL] > 0.5 else wind
     skin = 0.5 * (around + gas) if guess <= 0.0 else guess
     for _ in range(6):  # Newton, the film's own change left out
-        sheds = _sheds(skin, around, outer, seg[BLACK], blows) * math.pi * outer
+        sheds = _heat_loss(skin, around, outer, seg[BLACK], blows) * math.pi * outer
         slope = sheds / max(skin - around, 1.0) + 3.0 * seg[BLACK] * SIGMA * skin**3 * math.pi * outer
         step = ((gas - skin) / resists - sheds) / (1.0 / resists + slope)
         skin = min(max(skin + step, around), gas)

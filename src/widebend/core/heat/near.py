@@ -12,7 +12,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..gas import ATMOSPHERE_PA, SIGMA, ZERO_C, by_air
+from ..gas import ATMOSPHERE_PA, SIGMA, ZERO_C, convective_flux
 from .shield import SHIELD_BLACK, air_w_m_k, behind_shield_c, passing_w_m2_k
 
 THING_BLACK = 0.9  # plastic, rubber, paint: handbook, from memory
@@ -33,7 +33,7 @@ class HotPipe:
     def by_air_w_m(self, air_c: float) -> float:
         """What still air carries off it [W/m]."""
         across = 2 * self.radius_mm / 1000.0
-        return float(by_air(self.skin_c + ZERO_C, air_c + ZERO_C, across, 0.0) * math.pi * across)
+        return float(convective_flux(self.skin_c + ZERO_C, air_c + ZERO_C, across, 0.0) * math.pi * across)
 
 
 @dataclass(frozen=True)
@@ -86,10 +86,10 @@ def _bare_c(pipe: HotPipe, gap_mm: float, air_c: float) -> float:
     low, high = min(air_c, pipe.skin_c), max(pipe.skin_c, air_c)
     for _ in range(40):
         mid = (low + high) / 2
-        by_air = air_w_m_k((mid + pipe.skin_c) / 2 + ZERO_C) / (gap / 1000.0) * (pipe.skin_c - mid)
+        convective_flux = air_w_m_k((mid + pipe.skin_c) / 2 + ZERO_C) / (gap / 1000.0) * (pipe.skin_c - mid)
         h = min(STILL_H, passing_w_m2_k(mid, air_c, gap, 2 * pipe.radius_mm, 1.0))
         gives = h * (mid - air_c) + THING_BLACK * SIGMA * ((mid + ZERO_C) ** 4 - air)
-        if takes * SIGMA * (hot - air) + by_air > gives:
+        if takes * SIGMA * (hot - air) + convective_flux > gives:
             low = mid
         else:
             high = mid

@@ -87,8 +87,8 @@ def behind_shield_c(hot_c: float, takes: float, sees: float, gap_mm: float, air_
 
 def _across(hot_c: float, cold_c: float, gap_mm: float, between: float) -> float:
     """What goes from wall to wall of a gap, by radiation and through trapped air [W/m2]."""
-    by_air = trapped_w_m2_k(hot_c, cold_c, gap_mm) * (hot_c - cold_c)
-    return by_air + between * SIGMA * (_fourth(hot_c) - _fourth(cold_c))
+    convective_flux = trapped_w_m2_k(hot_c, cold_c, gap_mm) * (hot_c - cold_c)
+    return convective_flux + between * SIGMA * (_fourth(hot_c) - _fourth(cold_c))
 
 
 def _fourth(c: float) -> float:
