@@ -50,8 +50,8 @@ def nodes(
     high = np.maximum(start.point, end.point) + 1.6 * radius + 160.0
     kinds = (_narrow(low, high, field, radius, turned), _round(*things, start, end), _mixed(things[0], start, end),
              _spread(low, high, MOST_SPREAD, turned))  # fmt: skip
-    lots = np.random.default_rng(int(1000 * turned))
-    usable = [lots.permutation(_kept(k[((k > low) & (k < high)).all(axis=1)], field, -SOFT_MM)) for k in kinds]
+    random_draws = np.random.default_rng(int(1000 * turned))
+    usable = [random_draws.permutation(_kept(k[((k > low) & (k < high)).all(axis=1)], field, -SOFT_MM)) for k in kinds]
     rest = np.concatenate([_through(vias, radius), by_shares(usable, SHARES)])
     rest = _thin(rest, many[1], max(0, many[0] - len(ahead) - len(behind)))
     return np.concatenate([ahead, behind, rest]), len(ahead), len(behind)

@@ -56,7 +56,7 @@ def polished(task: Task, points: Vector, radii: Vector, how: Pass) -> RouteCandi
     last = float((task.end.point - points[-2]) @ task.end.flow)
     values = np.concatenate([[first], points[2:-2].ravel(), [last]])
     model = (FREE, *_ends(task.start, task.end), np.ascontiguousarray(radii), NONE3, NONE1, NONE1, 0.0, -1)
-    best, _ = evolve(values, how.sigma, lots(task, how.rounds, len(values)), model, _asked(task, how))
+    best, _ = evolve(values, how.sigma, random_draws(task, how.rounds, len(values)), model, _asked(task, how))
     return judged(task, line_of(best, model)[0], radii, how.ease_mm)
 
 
@@ -74,7 +74,7 @@ def _ends(start: Pose, end: Pose) -> tuple[Vector, Vector, Vector, Vector]:
     return start.point, start.flow, end.point, end.flow
 
 
-def lots(task: Task, rounds: int, size: int) -> Vector:
+def random_draws(task: Task, rounds: int, size: int) -> Vector:
     """Lots for `evolve`, drawn with the task's seed: the same for the same question."""
     each = 6 + round(2.2 * math.log(size + 1) + size / 4)
     return np.random.default_rng((task.seed, rounds, size)).standard_normal((rounds, each, size))
@@ -91,7 +91,7 @@ def with_angles(
     model = (GIVEN, *_ends(task.start, task.end), np.ascontiguousarray(way.radii), directions, legs, angles, side, odd)
     values = np.zeros(2 * n - 1 + (odd >= 0))
     values[0] = roll_deg if n > 2 else 0.0
-    best, cost = evolve(values, how.sigma, lots(task, how.rounds, len(values)), model, _asked(task, how))
+    best, cost = evolve(values, how.sigma, random_draws(task, how.rounds, len(values)), model, _asked(task, how))
     points, off = line_of(best, model)
     return points, float(cost), float(off)
 
@@ -211,12 +211,12 @@ def _legs(values, n, ways, tangents, own, ahead):
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def evolve(values, sigma, lots, model, asked):
+def evolve(values, sigma, random_draws, model, asked):
     """A covariance-matrix evolution strategy (Hansen 2016, from memory) with its lots drawn beforehand.
 
     model: how values make a line, see `line_of`. Returns the best values and their cost.
     """
-    d, rounds, offspring = values.shape[0], lots.shape[0], lots.shape[1]
+    d, rounds, offspring = values.shape[0], random_draws.shape[0], random_draws.shape[1]
     parents = offspring // 2
     weights = np.empty(parents)
     for i in range(parents):
@@ -239,7 +239,7 @@ def evolve(values, sigma, lots, model, asked):
             scale, basis = np.linalg.eigh(cov)
             scale, basis = np.sqrt(np.maximum(scale, 1e-12)), np.ascontiguousarray(basis)
         for k in range(offspring):
-            tried[k] = mean + sigma * (basis @ (scale * lots[r, k]))
+            tried[k] = mean + sigma * (basis @ (scale * random_draws[r, k]))
             if model[0] == FREE:
                 # never in the end itself: a corner there would have no direction to turn from
                 tried[k, 0], tried[k, d - 1] = max(tried[k, 0], LEAST_LEAD_MM), max(tried[k, d - 1], LEAST_LEAD_MM)
