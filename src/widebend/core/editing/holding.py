@@ -37,7 +37,7 @@ def hold_finish(
     lack = _lack(design, before.start, pieces, target)
     behind = list(range(at + 1, len(pieces)))
     ahead = [sits_in] if sits_in is not None and sits_in >= 0 else []
-    if lack is not None and (given := _one_gives(design, pieces, [*ahead, *behind], lack)):
+    if lack is not None and (given := _absorb_in_one_straight(design, pieces, [*ahead, *behind], lack)):
         return given
     steps, rigid, spans = chain_steps(pieces, design)
     first = [span[0] for span in spans]
@@ -60,10 +60,10 @@ def hold_finish(
     )
 
 
-Lack = tuple[Vector, Vector]  # what the end lacks (3,) [mm], and the way each piece's inlet runs (n, 3)
+EndError = tuple[Vector, Vector]  # what the end lacks (3,) [mm], and the way each piece's inlet runs (n, 3)
 
 
-def _lack(design: Design, start: Pose, pieces: Sequence[Piece], target: Pose) -> Lack | None:
+def _lack(design: Design, start: Pose, pieces: Sequence[Piece], target: Pose) -> EndError | None:
     """How far the end is from where it was, where it only moved and did not turn; None where it turned."""
     steps, rigid, spans = chain_steps(pieces, design)
     frames = chain.lay_frames(start.matrix(), steps, rigid)
@@ -74,7 +74,9 @@ def _lack(design: Design, start: Pose, pieces: Sequence[Piece], target: Pose) ->
     return target.point - end.point, ways
 
 
-def _one_gives(design: Design, pieces: list[Piece], among: Sequence[int], lack: Lack) -> list[Piece] | None:
+def _absorb_in_one_straight(
+    design: Design, pieces: list[Piece], among: Sequence[int], lack: EndError
+) -> list[Piece] | None:
     """The nearest straight that runs along what is lacking, made longer or shorter by it."""
     off, ways = lack
     for i in among:
@@ -93,7 +95,7 @@ def _as_long(design: Design, leg: Leg, more: float) -> Leg | None:
     return leg.model_copy(update={"length_mm": Length(long)}) if least - HOLDS_MM <= long <= LONGEST_LEG_MM else None
 
 
-def _several_give(design: Design, pieces: list[Piece], among: Sequence[int], lack: Lack) -> list[Piece] | None:
+def _several_give(design: Design, pieces: list[Piece], among: Sequence[int], lack: EndError) -> list[Piece] | None:
     """Several straights, each as little as can be."""
     off, ways = lack
     legs = [i for i in among if isinstance(pieces[i], Leg) and not pieces[i].locked]
@@ -112,7 +114,7 @@ def _several_give(design: Design, pieces: list[Piece], among: Sequence[int], lac
     return out
 
 
-def _could_give(pieces: Sequence[Piece], at: int, lack: Lack | None) -> str:
+def _could_give(pieces: Sequence[Piece], at: int, lack: EndError | None) -> str:
     """What a person could do instead, in words: a straight ahead that runs the same way, what is locked behind."""
     ideas: list[str] = []
     if lack is not None:
