@@ -260,9 +260,9 @@ class Design(Record):
         placed = {p.id for p in self.parts if p.placed}
         sound: set[str] = set()
         for run in self.runs:
-            self._check_hangs(run, carriers, placed, (), sound)
+            self._check_acyclic(run, carriers, placed, (), sound)
 
-    def _check_hangs(
+    def _check_acyclic(
         self, run: Run, carriers: dict[str, str], placed: set[str], above: tuple[str, ...], sound: set[str]
     ) -> None:
         """Raises ValueError when a run hangs on itself by what it, or a run it hangs on, starts from or aims for."""
@@ -272,11 +272,11 @@ class Design(Record):
             )
         if run.id in sound:
             return
-        for other in self._laid_after(run, carriers, placed):
-            self._check_hangs(other, carriers, placed, (*above, run.id), sound)
+        for other in self._prerequisites(run, carriers, placed):
+            self._check_acyclic(other, carriers, placed, (*above, run.id), sound)
         sound.add(run.id)
 
-    def _laid_after(self, run: Run, carriers: dict[str, str], placed: set[str]) -> list[Run]:
+    def _prerequisites(self, run: Run, carriers: dict[str, str], placed: set[str]) -> list[Run]:
         """The runs that must be laid before this one and its miss can be: those that carry what it starts from or aims
         for, or that it leaves.
         """
