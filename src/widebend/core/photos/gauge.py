@@ -50,7 +50,7 @@ class Known:
 
 
 @dataclass(frozen=True)
-class Gauge:
+class Datum:
     """The whole in the vehicle's frame; which rows hold it there (6, unknowns); in words what it hangs on; what its
     holds are off [mm], by their words; the covariance of a turn and a shift of the whole by its holds' doubts (6, 6).
     """
@@ -135,7 +135,7 @@ def _lacking(holds: Sequence[Hold], there: set[int]) -> str:
     return ""
 
 
-def gauged(at: Standing, table: Table, places: Places, holds: Sequence[Hold]) -> Gauge:
+def gauged(at: Standing, table: Table, places: Places, holds: Sequence[Hold]) -> Datum:
     """The standing in the vehicle's frame, by its holds. Raises InputError where they leave a way open."""
     numbers = sorted({n for hold in holds for n, _, _ in hold.shares})
     own = {n: place_of(at, table, n, places) for n in numbers}
@@ -161,7 +161,7 @@ def gauged(at: Standing, table: Table, places: Places, holds: Sequence[Hold]) ->
     off: dict[str, float] = {}
     for hold, miss in zip(holds, left, strict=True):
         off[hold.what] = max(off.get(hold.what, 0.0), abs(float(miss)) * hold.doubt)
-    return Gauge(moved, by.T @ rows, tuple(off), tuple(off.items()), np.asarray(np.linalg.inv(by.T @ by)))
+    return Datum(moved, by.T @ rows, tuple(off), tuple(off.items()), np.asarray(np.linalg.inv(by.T @ by)))
 
 
 def _left(holds: Sequence[Hold], where: Mapping[int, Vector]) -> tuple[Vector, Vector]:

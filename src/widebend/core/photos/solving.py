@@ -12,7 +12,7 @@ from scipy.special import chdtri
 from ..errors import InputError
 from ..space import Vector
 from .adjusting import SCALE_DOUBT, Adjusted, Taped, Tell, adjusted, covariance
-from .gauge import Gauge, Known, gauged, holds_of
+from .gauge import Datum, Known, gauged, holds_of
 from .rays import meeting, ways_of
 from .sighted import Photo, Some, Table, table_of, twice
 from .square import skew
@@ -150,7 +150,7 @@ def solve(photos: Sequence[Photo], asked: Asked, tell: Tell = _silent) -> Solved
     tell("where it lies under the vehicle", 0.9)
     flat = [n for n in placed.bodies if not is_cuff(n)]
     holds, lacking = holds_of(flat, asked.known)
-    gauge = Gauge(found.at, _first_photo(found.places), (), ())
+    gauge = Datum(found.at, _first_photo(found.places), (), ())
     if not lacking:
         try:
             gauge = gauged(found.at, placed, found.places, holds)
@@ -168,7 +168,7 @@ def solve(photos: Sequence[Photo], asked: Asked, tell: Tell = _silent) -> Solved
 
 
 def _disagree(
-    placed: Sequence[int], found: Adjusted, scale: tuple[float, float], tapes: Sequence[Taped], gauge: Gauge
+    placed: Sequence[int], found: Adjusted, scale: tuple[float, float], tapes: Sequence[Taped], gauge: Datum
 ) -> Iterator[str]:  # fmt: skip
     off = found.at.scale / scale[0] - 1.0
     if abs(off) * scale[0] > ABSURD * scale[1]:
@@ -209,7 +209,7 @@ def _first_photo(places: Places) -> Vector:
     return held
 
 
-def _turned_normal(found: Adjusted, gauge: Gauge) -> Vector:
+def _turned_normal(found: Adjusted, gauge: Datum) -> Vector:
     """The normal matrix in the vehicle's frame: bodies turn and shift with it, photos turn about their own lenses."""
     turn = gauge.at.body_turn[0] @ found.at.body_turn[0].T
     places, whole = found.places, np.eye(found.places.count)
