@@ -14,7 +14,7 @@ from widebend.core.photos import Known
 from widebend.core.photos.gauge import gauged, holds_of
 from widebend.core.photos.sighted import Table
 from widebend.core.photos.square import skew
-from widebend.core.photos.standing import Places, Standing
+from widebend.core.photos.standing import Places, PoseEstimate
 
 LEFT, RIGHT, HUB = (facing((0, 0, -1), up) for up in ((0, 1, 0), (0, -1, 0), (1, 0, 0)))
 TAGS = {
@@ -27,7 +27,7 @@ TAGS = {
 }  # fmt: skip
 
 
-def _somewhere(numbers: tuple[int, ...]) -> tuple[Standing, Table]:
+def _somewhere(numbers: tuple[int, ...]) -> tuple[PoseEstimate, Table]:
     """The tags of these numbers, the whole turned and shifted as a first photo would have it."""
     turn, shift = Rotation.from_rotvec([1.9, -0.7, 0.4]).as_matrix(), np.array([120.0, -40.0, 900.0])
     turns = np.array([turn @ TAGS[n][0] for n in numbers])
@@ -35,7 +35,7 @@ def _somewhere(numbers: tuple[int, ...]) -> tuple[Standing, Table]:
     none = np.zeros(0, dtype=int)
     table = Table((), numbers, (), none, none, none, none, np.zeros((0, 4, 2)), np.zeros((0, 4, 2)),
                   np.zeros(len(numbers), dtype=bool))  # fmt: skip
-    return Standing(np.zeros((0, 3, 3)), np.zeros((0, 3)), turns, places, np.zeros((0, 5)), 1.0,
+    return PoseEstimate(np.zeros((0, 3, 3)), np.zeros((0, 3)), turns, places, np.zeros((0, 5)), 1.0,
                     np.full(len(numbers), 30.0)), table  # fmt: skip
 
 

@@ -17,7 +17,7 @@ from ..space import Vector
 from .lens import FIGURES
 from .sighted import Some, Table
 from .square import skew
-from .standing import Places, Standing, left_over, stepped
+from .standing import Places, PoseEstimate, left_over, stepped
 from .tags import job_of
 
 ROUNDS, LITTLE_BETTER, ALL_BUT_STILL = 40, 1e-4, 1e-6
@@ -49,7 +49,7 @@ class Adjusted:
     normal matrix of all unknowns and their places, what tapes are off [mm].
     """
 
-    at: Standing
+    at: PoseEstimate
     believed: Some
     sharpness: Vector
     normal: Vector
@@ -60,7 +60,9 @@ class Adjusted:
 Tell = Callable[[str, float], None]
 
 
-def adjusted(table: Table, start: Standing, scale: tuple[float, float], tapes: Sequence[Taped], tell: Tell) -> Adjusted:
+def adjusted(
+    table: Table, start: PoseEstimate, scale: tuple[float, float], tapes: Sequence[Taped], tell: Tell
+) -> Adjusted:
     """Adjust everything that `start` has placed; `scale` is what the printed bar says, and its deviation."""
     places, prior = Places.of(table), _priors(table, start, scale)
     sharp = np.full(len(table.photos), 2.0)
@@ -77,7 +79,7 @@ def adjusted(table: Table, start: Standing, scale: tuple[float, float], tapes: S
     return Adjusted(at, believed, sharp, normal, places, tuple(_tape(at, table, t)[0] for t in tapes))
 
 
-def _priors(table: Table, start: Standing, scale: tuple[float, float]) -> Vector:
+def _priors(table: Table, start: PoseEstimate, scale: tuple[float, float]) -> Vector:
     """Where lenses, scale and radii are held to, and how fast: rows of (place, value, 1 / deviation)."""
     rows = []
     for k, name in enumerate(table.lenses):
@@ -92,18 +94,18 @@ def _priors(table: Table, start: Standing, scale: tuple[float, float]) -> Vector
     return np.array(rows)
 
 
-def _values(at: Standing, table: Table) -> Vector:
+def _values(at: PoseEstimate, table: Table) -> Vector:
     """Lenses, scale and radii in their places."""
     return np.concatenate([at.lens.ravel(), [at.scale], at.radius[table.cuff]])
 
 
-def _off(table: Table, at: Standing, sharp: Vector) -> Vector:
+def _off(table: Table, at: PoseEstimate, sharp: Vector) -> Vector:
     """How far off each sighting is (n,), in its photo's deviations."""
     left, _ = left_over(at, table)
     return np.asarray(np.sqrt((left**2).mean(axis=1)) / sharp[table.photo])
 
 
-def _sharpness(table: Table, at: Standing, gate: float, unknowns: int = 0) -> Vector:
+def _sharpness(table: Table, at: PoseEstimate, gate: float, unknowns: int = 0) -> Vector:
     """Each photo's deviation [pixels]: the middle one of what is left, or once the rest is left out the mean square,
     with what the unknowns have taken up.
     """
@@ -122,16 +124,16 @@ def _sharpness(table: Table, at: Standing, gate: float, unknowns: int = 0) -> Ve
     return out
 
 
-def roughly(table: Table, at: Standing) -> Standing:
+def roughly(table: Table, at: PoseEstimate) -> PoseEstimate:
     """A few rounds for what stands so far, no tape and no printed bar known; what has no sighting stays."""
     places, sharp = Places.of(table), np.full(len(table.photos), 3.0)
     return _settled(table, at, places, _priors(table, at, (at.scale, 1e-4)), (), sharp, 8.0, rounds=6)
 
 
 def _settled(
-    table: Table, at: Standing, places: Places, prior: Vector, tapes: Sequence[Taped], sharp: Vector, gate: float,
+    table: Table, at: PoseEstimate, places: Places, prior: Vector, tapes: Sequence[Taped], sharp: Vector, gate: float,
     rounds: int = ROUNDS,
-) -> Standing:  # fmt: skip
+) -> PoseEstimate:  # fmt: skip
     damp, (normal, slope, cost) = 1e-4, _normal(table, at, places, prior, tapes, sharp, gate)
     for _ in range(rounds):
         diagonal = np.diag(normal)
@@ -160,7 +162,7 @@ def _settled(
 
 
 def _normal(
-    table: Table, at: Standing, places: Places, prior: Vector, tapes: Sequence[Taped], sharp: Vector, gate: float
+    table: Table, at: PoseEstimate, places: Places, prior: Vector, tapes: Sequence[Taped], sharp: Vector, gate: float
 ) -> tuple[Vector, Vector, float]:  # fmt: skip
     """The normal matrix, the slope and the cost at a standing."""
     left, by = left_over(at, table)
@@ -187,7 +189,7 @@ def _normal(
     return normal, slope, cost
 
 
-def place_of(at: Standing, table: Table, number: int, places: Places | None = None) -> tuple[Vector, Vector]:
+def place_of(at: PoseEstimate, table: Table, number: int, places: Places | None = None) -> tuple[Vector, Vector]:
     """Where the place of a flat tag is (3,) [mm], and its derivative (3, unknowns) where they are given."""
     k = table.bodies.index(number)
     job = job_of(number)
@@ -202,7 +204,7 @@ def place_of(at: Standing, table: Table, number: int, places: Places | None = No
 
 
 def _tape(
-    at: Standing, table: Table, tape: Taped, places: Places | None = None
+    at: PoseEstimate, table: Table, tape: Taped, places: Places | None = None
 ) -> tuple[float, Vector | None]:  # fmt: skip
     """How much longer what was taped stands than it was taped [mm], and the derivative; 0 where a tag was not seen."""
     if tape.first not in table.bodies or tape.second not in table.bodies:

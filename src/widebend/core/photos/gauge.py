@@ -17,7 +17,7 @@ from ..space import Vector, unit
 from .adjusting import place_of
 from .sighted import Table
 from .square import skew
-from .standing import Places, Standing
+from .standing import Places, PoseEstimate
 from .tags import TagJob, is_left, job_of
 
 FLOOR_MM, HUB_MM, RAIL_MM, TYPED_MM = 2.0, 1.0, 3.0, 1.0  # how well each is held: common practice, no source
@@ -55,7 +55,7 @@ class Datum:
     holds are off [mm], by their words; the covariance of a turn and a shift of the whole by its holds' doubts (6, 6).
     """
 
-    at: Standing
+    at: PoseEstimate
     held: Vector
     words: tuple[str, ...]
     off: tuple[tuple[str, float], ...]
@@ -135,7 +135,7 @@ def _lacking(holds: Sequence[Hold], there: set[int]) -> str:
     return ""
 
 
-def gauged(at: Standing, table: Table, places: Places, holds: Sequence[Hold]) -> Datum:
+def gauged(at: PoseEstimate, table: Table, places: Places, holds: Sequence[Hold]) -> Datum:
     """The standing in the vehicle's frame, by its holds. Raises InputError where they leave a way open."""
     numbers = sorted({n for hold in holds for n, _, _ in hold.shares})
     own = {n: place_of(at, table, n, places) for n in numbers}
@@ -179,7 +179,7 @@ def _left(holds: Sequence[Hold], where: Mapping[int, Vector]) -> tuple[Vector, V
     return left, by
 
 
-def _roughly(at: Standing, table: Table, holds: Sequence[Hold], own: Mapping[int, Vector]) -> tuple[Vector, Vector]:
+def _roughly(at: PoseEstimate, table: Table, holds: Sequence[Hold], own: Mapping[int, Vector]) -> tuple[Vector, Vector]:
     """A first turn and shift: by three typed places, else by what faces down and what is left and right."""
     typed = {hold.shares[0][0]: np.zeros(3) for hold in holds if hold.typed}
     for hold in holds:
@@ -217,7 +217,7 @@ def _sides(own: Mapping[int, Vector]) -> tuple[set[int], set[int]]:
     return set(_rail(own, left=True)), set(_rail(own, left=False))
 
 
-def _upward(at: Standing, table: Table) -> Vector:
+def _upward(at: PoseEstimate, table: Table) -> Vector:
     """Which way is up, roughly: the floor's tags look up, the rails' and most others down."""
     total = np.zeros(3)
     for k, number in enumerate(table.bodies):
@@ -229,7 +229,7 @@ def _upward(at: Standing, table: Table) -> Vector:
     return unit(total)
 
 
-def _carried(at: Standing, turn: Vector, shift: Vector) -> Standing:
+def _carried(at: PoseEstimate, turn: Vector, shift: Vector) -> PoseEstimate:
     """The same standing with the world turned and shifted."""
     photo_turn = at.photo_turn @ turn.T
     return replace(at, photo_turn=photo_turn, photo_shift=at.photo_shift - photo_turn @ shift,

@@ -16,7 +16,7 @@ from .gauge import Datum, Known, gauged, holds_of
 from .rays import meeting, ways_of
 from .sighted import Photo, Some, Table, table_of, twice
 from .square import skew
-from .standing import POSE, Places, Standing
+from .standing import POSE, Places, PoseEstimate
 from .starting import USUAL_RADIUS_MM, best_started
 from .tags import BAR_MM, is_cuff, job_of, size_mm
 
@@ -185,7 +185,7 @@ def _disagree(
             yield f"{what} do not go together: {miss:.0f} mm off"
 
 
-def _placed(table: Table, start: Standing, photos: Some, bodies: Some) -> tuple[Table, Standing]:
+def _placed(table: Table, start: PoseEstimate, photos: Some, bodies: Some) -> tuple[Table, PoseEstimate]:
     """The table and standing of what has its place only."""
     keep = photos[table.photo] & bodies[table.body]
     some = table.only(keep)
@@ -198,7 +198,7 @@ def _placed(table: Table, start: Standing, photos: Some, bodies: Some) -> tuple[
         lenses=lenses, photo=photo_at[some.photo], body=body_at[some.body], lens=lens_at[some.lens],
         cuff=table.cuff[bodies], )  # fmt: skip
     lens = np.array([start.lens[table.lenses.index(name)] for name in lenses])
-    return cut, Standing(start.photo_turn[photos], start.photo_shift[photos], start.body_turn[bodies],
+    return cut, PoseEstimate(start.photo_turn[photos], start.photo_shift[photos], start.body_turn[bodies],
                          start.body_place[bodies], lens, start.scale, start.radius[bodies])  # fmt: skip
 
 
@@ -219,7 +219,7 @@ def _turned_normal(found: Adjusted, gauge: Datum) -> Vector:
     return np.asarray(whole @ found.normal @ whole.T)
 
 
-def _tags(table: Table, found: Adjusted, at: Standing, spread: Vector) -> list[FoundTag]:
+def _tags(table: Table, found: Adjusted, at: PoseEstimate, spread: Vector) -> list[FoundTag]:
     eyes = -np.einsum("pji,pj->pi", at.photo_turn, at.photo_shift)
     out = []
     for k, number in enumerate(table.bodies):
@@ -248,7 +248,7 @@ def _base(sights: Vector) -> float:
     return float(np.degrees(np.arccos(np.clip((ways @ ways.T).min(), -1.0, 1.0))))
 
 
-def _photos(table: Table, found: Adjusted, at: Standing) -> list[PlacedPhoto]:
+def _photos(table: Table, found: Adjusted, at: PoseEstimate) -> list[PlacedPhoto]:
     lens = {name: k for k, name in enumerate(table.lenses)}
     held = set(table.photo[found.believed].tolist())
     return [PlacedPhoto(photo.name, at.photo_turn[k], at.photo_shift[k], at.lens[lens[photo.lens]],

@@ -15,7 +15,7 @@ POSE = 6
 
 
 @dataclass(frozen=True)
-class Standing:
+class PoseEstimate:
     """Photos: world to lens, turn (p, 3, 3) and shift (p, 3); bodies: own to world, turn (b, 3, 3) and place (b, 3)
     [mm]; lenses (l, 8); what the paper is larger than meant; radius of each body (b,) [mm], of use for cuffs only.
     """
@@ -82,7 +82,7 @@ def on_body(paper: Vector, scale: float, cuff: Some, radius: Vector) -> tuple[Ve
     return np.where(which, round_, flat), np.where(which, by_scale, flat_by), np.where(which, by_radius, 0.0)
 
 
-def left_over(at: Standing, table: Table) -> tuple[Vector, Vector]:
+def left_over(at: PoseEstimate, table: Table) -> tuple[Vector, Vector]:
     """What is left between where corners are seen and where they stand (n, 8) [pixels], and its derivatives (n, 8,
     22) in the order of `Places.rows`. Photos are turned about their own lens, bodies about their middle, by small
     rotation vectors.
@@ -104,7 +104,7 @@ def left_over(at: Standing, table: Table) -> tuple[Vector, Vector]:
     return (pixels - table.pixels).reshape(n, 8), np.concatenate(blocks, axis=-1).reshape(n, 8, -1)
 
 
-def stepped(at: Standing, step: Vector, places: Places, table: Table) -> Standing:
+def stepped(at: PoseEstimate, step: Vector, places: Places, table: Table) -> PoseEstimate:
     """The standing after a step of all unknowns."""
     p, b = len(table.photos), len(table.bodies)
     photos = step[places.photo : places.photo + POSE * p].reshape(p, POSE)
@@ -112,7 +112,7 @@ def stepped(at: Standing, step: Vector, places: Places, table: Table) -> Standin
     radius = at.radius.copy()
     radius[table.cuff] = np.maximum(radius[table.cuff] + step[places.radius[table.cuff]], 3.0)
     turn = turned(photos[:, :3])
-    return Standing(
+    return PoseEstimate(
         turn @ at.photo_turn, (turn @ at.photo_shift[..., None])[..., 0] + photos[:, 3:],
         turned(bodies[:, :3]) @ at.body_turn,
         at.body_place + bodies[:, 3:], at.lens + step[: places.scale].reshape(-1, FIGURES),

@@ -15,7 +15,7 @@ from ..space import Vector
 from .lens import FIGURES, projected, seen_at, undistorted
 from .sighted import GUESSES_F, Some, Table
 from .square import both_ways, skew, turned
-from .standing import POSE, Standing, left_over, on_body
+from .standing import POSE, PoseEstimate, left_over, on_body
 from .tags import CUFF_PITCH_MM, is_cuff
 
 USUAL_RADIUS_MM = 31.75  # of a cuff until the adjustment has it: half of 63.5
@@ -33,7 +33,7 @@ ROUNDS, SETTLED, PASSES = 8, 2, 3  # of a body's ways the likeliest few are made
 class _Start:
     """What is placed so far."""
 
-    at: Standing
+    at: PoseEstimate
     photos: Some
     bodies: Some
     tried: dict[int, int] = field(default_factory=dict)  # bodies that did not agree, by how many photos then saw them
@@ -49,7 +49,7 @@ class _Try:
     place: Vector
 
 
-def started(table: Table, scale: float, radius: Vector) -> tuple[Standing, Some, Some]:
+def started(table: Table, scale: float, radius: Vector) -> tuple[PoseEstimate, Some, Some]:
     """The first standing, and which photos (p,) and bodies (b,) have their place in it. The world is the first photo's
     view.
     """
@@ -67,11 +67,11 @@ def started(table: Table, scale: float, radius: Vector) -> tuple[Standing, Some,
     return start.at, start.photos, start.bodies
 
 
-def best_started(table: Table, scale: float, radius: Vector) -> tuple[Table, Standing, Some, Some]:
+def best_started(table: Table, scale: float, radius: Vector) -> tuple[Table, PoseEstimate, Some, Some]:
     """The start that most sightings agree with, of several focal lengths where the photos do not say theirs; with the
     table that it was made from.
     """
-    best: tuple[float, tuple[Table, Standing, Some, Some]] | None = None
+    best: tuple[float, tuple[Table, PoseEstimate, Some, Some]] | None = None
     for guess in GUESSES_F[:1] if all(photo.focal_px for photo in table.photos) else GUESSES_F:
         guessed = replace(table, photos=tuple(replace(photo, guessed_f=guess) for photo in table.photos))
         at, photos, bodies = started(guessed, scale, radius)
@@ -83,7 +83,7 @@ def best_started(table: Table, scale: float, radius: Vector) -> tuple[Table, Sta
     return best[1]
 
 
-def evened(table: Table, start: _Start) -> Standing:
+def evened(table: Table, start: _Start) -> PoseEstimate:
     """What stands so far, adjusted as a whole: errors of one after the other must not add up."""
     from .adjusting import roughly
 
@@ -102,10 +102,10 @@ def _let_go(table: Table, start: _Start) -> bool:
     return lost
 
 
-def _nothing(table: Table, scale: float, radius: Vector) -> Standing:
+def _nothing(table: Table, scale: float, radius: Vector) -> PoseEstimate:
     p, b = len(table.photos), len(table.bodies)
     lens = np.array([next(f.first_lens for f in table.photos if f.lens == name) for name in table.lenses])
-    return Standing(np.tile(np.eye(3), (p, 1, 1)), np.zeros((p, 3)), np.tile(np.eye(3), (b, 1, 1)), np.zeros((b, 3)),
+    return PoseEstimate(np.tile(np.eye(3), (p, 1, 1)), np.zeros((p, 3)), np.tile(np.eye(3), (b, 1, 1)), np.zeros((b, 3)),
                     lens.reshape(-1, FIGURES), scale, radius)  # fmt: skip
 
 
@@ -198,19 +198,19 @@ def _bridged(table: Table, start: _Start, turn: Vector, place: Vector) -> bool:
     return False
 
 
-def _placed_photo(at: Standing, k: int, turn: Vector, shift: Vector) -> Standing:
+def _placed_photo(at: PoseEstimate, k: int, turn: Vector, shift: Vector) -> PoseEstimate:
     turns, shifts = at.photo_turn.copy(), at.photo_shift.copy()
     turns[k], shifts[k] = turn, shift
     return replace(at, photo_turn=turns, photo_shift=shifts)
 
 
-def _placed_body(at: Standing, k: int, turn: Vector, place: Vector) -> Standing:
+def _placed_body(at: PoseEstimate, k: int, turn: Vector, place: Vector) -> PoseEstimate:
     turns, places = at.body_turn.copy(), at.body_place.copy()
     turns[k], places[k] = turn, place
     return replace(at, body_turn=turns, body_place=places)
 
 
-def _errors(at: Standing, table: Table, rows: Some) -> Vector:
+def _errors(at: PoseEstimate, table: Table, rows: Some) -> Vector:
     """How far off each sighting's corners are (n,) [pixels of a photo of 4000]."""
     some = table.only(rows)
     left, _ = left_over(at, some)
@@ -242,7 +242,7 @@ def _next_bodies(table: Table, start: _Start, turn: Vector, place: Vector) -> bo
     return bool(best)
 
 
-def _settled_bodies(table: Table, at: Standing, tries: Sequence[_Try]) -> Iterator[tuple[_Try, Vector]]:
+def _settled_bodies(table: Table, at: PoseEstimate, tries: Sequence[_Try]) -> Iterator[tuple[_Try, Vector]]:
     """Each try moved until the photos agree best, and how far off each of its sightings then is; all at once."""
     rows, of = (
         np.concatenate([one.rows for one in tries]),
@@ -292,7 +292,7 @@ def _likeliest(errors: Vector) -> list[int]:
     return [int(k) for k in np.argsort(score, kind="stable")[:SETTLED]]
 
 
-def _tried_bodies(table: Table, at: Standing, rows: Some, turns: Vector, places: Vector) -> Vector:
+def _tried_bodies(table: Table, at: PoseEstimate, rows: Some, turns: Vector, places: Vector) -> Vector:
     """How far off each sighting is where its body stands each way (w, n) [pixels of a photo of 4000]."""
     cuff, radius = table.cuff[table.body[rows]], at.radius[table.body[rows]]
     own, *_ = on_body(table.paper[rows], at.scale, cuff, radius)
@@ -302,7 +302,7 @@ def _tried_bodies(table: Table, at: Standing, rows: Some, turns: Vector, places:
     return _off_by(table, rows, seen_at(before, at.lens[table.lens[rows]][:, None]))
 
 
-def _tried_photos(table: Table, at: Standing, rows: Some, turns: Vector, shifts: Vector) -> Vector:
+def _tried_photos(table: Table, at: PoseEstimate, rows: Some, turns: Vector, shifts: Vector) -> Vector:
     """How far off each sighting of one photo is where that stands each way (w, n) [pixels of a photo of 4000]."""
     body = table.body[rows]
     own, *_ = on_body(table.paper[rows], at.scale, table.cuff[body], at.radius[body])
@@ -342,7 +342,7 @@ def _next_photo(table: Table, start: _Start, turn: Vector, place: Vector) -> boo
     return False
 
 
-def _settled_photo(at: Standing, table: Table, rows: Some, k: int) -> Standing:
+def _settled_photo(at: PoseEstimate, table: Table, rows: Some, k: int) -> PoseEstimate:
     """One photo moved until what it sees agrees best."""
     body = table.body[rows]
     lens = at.lens[table.lens[rows]][:, None, :]
