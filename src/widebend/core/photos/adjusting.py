@@ -15,7 +15,7 @@ from scipy.linalg import cho_factor, cho_solve
 
 from ..space import Vector
 from .lens import FIGURES
-from .sighted import Some, Table
+from .sighted import IndexArray, Table
 from .square import skew
 from .standing import Places, PoseEstimate, left_over, stepped
 from .tags import job_of
@@ -50,7 +50,7 @@ class Adjusted:
     """
 
     at: PoseEstimate
-    believed: Some
+    believed: IndexArray
     sharpness: Vector
     normal: Vector
     places: Places

@@ -6,13 +6,13 @@ from functools import cache
 
 import numpy as np
 
-from .sighted import Some
+from .sighted import IndexArray
 
 CELLS = 8  # across, its black border's two among them
 
 
 @cache
-def cells_of(number: int) -> Some:
+def cells_of(number: int) -> IndexArray:
     """Which cells of a tag are black (8, 8), the first row its top."""
     import cv2
 

@@ -12,7 +12,7 @@ import numpy as np
 from ..errors import InputError
 from ..space import Vector
 from .gauge import Known
-from .sighted import Photo, Some
+from .sighted import IndexArray, Photo
 from .solving import SURE, Asked, Solved, solve
 from .tags import is_cuff
 
@@ -60,7 +60,7 @@ def steady(first: Solved, second: Solved) -> list[int]:
     return [n for n, fine in zip(both, best, strict=True) if fine]
 
 
-def _fits(a: Vector, b: Vector, some: Some, allowed: Vector) -> Some:
+def _fits(a: Vector, b: Vector, some: IndexArray, allowed: Vector) -> IndexArray:
     """Which places agree when some of them are laid over each other (Umeyama 1991)."""
     mean_a, mean_b = a[some].mean(axis=0), b[some].mean(axis=0)
     u, s, vt = np.linalg.svd((a[some] - mean_a).T @ (b[some] - mean_b))

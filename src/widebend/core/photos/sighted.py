@@ -15,7 +15,7 @@ from .lens import lens_of
 from .tags import body_of, flat_corners, is_cuff, job_of
 
 SetName = Literal["ride", "droop", "bump", "fitted"]
-Some = NDArray[Any]  # whole numbers or yes and no: places in lists, or which of them
+IndexArray = NDArray[Any]  # whole numbers or yes and no: places in lists, or which of them
 USUAL_F, GUESSES_F = 0.78, (0.78, 0.66, 0.92, 0.55, 1.1)  # of a photo's longer side: phones of 20 to 40 mm equivalent
 
 
@@ -55,15 +55,15 @@ class Table:
     photos: tuple[Photo, ...]
     bodies: tuple[int, ...]
     lenses: tuple[str, ...]
-    number: Some
-    photo: Some
-    body: Some
-    lens: Some
+    number: IndexArray
+    photo: IndexArray
+    body: IndexArray
+    lens: IndexArray
     pixels: Vector
     paper: Vector
-    cuff: Some
+    cuff: IndexArray
 
-    def only(self, some: Some) -> Table:
+    def only(self, some: IndexArray) -> Table:
         """Some of the sightings; photos and bodies keep their places."""
         rows = (self.number[some], self.photo[some], self.body[some], self.lens[some], self.pixels[some],
                 self.paper[some])  # fmt: skip

@@ -14,7 +14,7 @@ from ..space import Vector
 from .adjusting import SCALE_DOUBT, Adjusted, Taped, Tell, adjusted, covariance
 from .gauge import Datum, Known, gauged, holds_of
 from .rays import meeting, ways_of
-from .sighted import Photo, Some, Table, table_of, twice
+from .sighted import IndexArray, Photo, Table, table_of, twice
 from .square import skew
 from .standing import POSE, Places, PoseEstimate
 from .starting import USUAL_RADIUS_MM, best_started
@@ -185,7 +185,7 @@ def _disagree(
             yield f"{what} do not go together: {miss:.0f} mm off"
 
 
-def _placed(table: Table, start: PoseEstimate, photos: Some, bodies: Some) -> tuple[Table, PoseEstimate]:
+def _placed(table: Table, start: PoseEstimate, photos: IndexArray, bodies: IndexArray) -> tuple[Table, PoseEstimate]:
     """The table and standing of what has its place only."""
     keep = photos[table.photo] & bodies[table.body]
     some = table.only(keep)
@@ -256,7 +256,7 @@ def _photos(table: Table, found: Adjusted, at: PoseEstimate) -> list[PlacedPhoto
 
 
 def _why_not(
-    table: Table, photos: Sequence[Photo], with_photo: Some, with_body: Some, placed: Table
+    table: Table, photos: Sequence[Photo], with_photo: IndexArray, with_body: IndexArray, placed: Table
 ) -> list[LeftOut]:  # fmt: skip
     out = [LeftOut(number, photo.name, "it is there twice: one of them is on the wrong thing, or is a copy")
            for photo in photos for number in sorted(twice(photo))]  # fmt: skip

@@ -8,7 +8,7 @@ import numpy as np
 
 from ..space import Vector
 from .lens import FIGURES, projected
-from .sighted import Some, Table
+from .sighted import IndexArray, Table
 from .square import skew, turned
 
 POSE = 6
@@ -35,7 +35,7 @@ class Places:
 
     lens: int
     scale: int
-    radius: Some  # (b,) of each body, the scale's own place where it has none
+    radius: IndexArray  # (b,) of each body, the scale's own place where it has none
     photo: int
     body: int
     count: int
@@ -54,7 +54,7 @@ class Places:
     def of_body(self, k: int) -> slice:
         return slice(self.body + POSE * k, self.body + POSE * (k + 1))
 
-    def rows(self, table: Table) -> Some:
+    def rows(self, table: Table) -> IndexArray:
         """The unknowns of each sighting (n, 22): its photo's, its body's, its lens's, the scale, its radius."""
         six = np.arange(POSE)
         return np.concatenate([
@@ -64,7 +64,7 @@ class Places:
         ], axis=1)  # fmt: skip
 
 
-def on_body(paper: Vector, scale: float, cuff: Some, radius: Vector) -> tuple[Vector, Vector, Vector]:
+def on_body(paper: Vector, scale: float, cuff: IndexArray, radius: Vector) -> tuple[Vector, Vector, Vector]:
     """Where places on paper (n, k, 2) are in their bodies' frames (n, k, 3), with the derivatives by the paper's
     scale and by the radius; on a cuff what is to the right goes round.
     """

@@ -13,7 +13,7 @@ import numpy as np
 
 from ..space import Vector
 from .lens import FIGURES, projected, seen_at, undistorted
-from .sighted import GUESSES_F, Some, Table
+from .sighted import GUESSES_F, IndexArray, Table
 from .square import both_ways, skew, turned
 from .standing import POSE, PoseEstimate, left_over, on_body
 from .tags import CUFF_PITCH_MM, is_cuff
@@ -34,8 +34,8 @@ class _Start:
     """What is placed so far."""
 
     at: PoseEstimate
-    photos: Some
-    bodies: Some
+    photos: IndexArray
+    bodies: IndexArray
     tried: dict[int, int] = field(default_factory=dict)  # bodies that did not agree, by how many photos then saw them
 
 
@@ -44,12 +44,12 @@ class _Try:
     """A body, the sightings of it that count, and one way it may stand."""
 
     body: int
-    rows: Some
+    rows: IndexArray
     turn: Vector
     place: Vector
 
 
-def started(table: Table, scale: float, radius: Vector) -> tuple[PoseEstimate, Some, Some]:
+def started(table: Table, scale: float, radius: Vector) -> tuple[PoseEstimate, IndexArray, IndexArray]:
     """The first standing, and which photos (p,) and bodies (b,) have their place in it. The world is the first photo's
     view.
     """
@@ -67,11 +67,11 @@ def started(table: Table, scale: float, radius: Vector) -> tuple[PoseEstimate, S
     return start.at, start.photos, start.bodies
 
 
-def best_started(table: Table, scale: float, radius: Vector) -> tuple[Table, PoseEstimate, Some, Some]:
+def best_started(table: Table, scale: float, radius: Vector) -> tuple[Table, PoseEstimate, IndexArray, IndexArray]:
     """The start that most sightings agree with, of several focal lengths where the photos do not say theirs; with the
     table that it was made from.
     """
-    best: tuple[float, tuple[Table, PoseEstimate, Some, Some]] | None = None
+    best: tuple[float, tuple[Table, PoseEstimate, IndexArray, IndexArray]] | None = None
     for guess in GUESSES_F[:1] if all(photo.focal_px for photo in table.photos) else GUESSES_F:
         guessed = replace(table, photos=tuple(replace(photo, guessed_f=guess) for photo in table.photos))
         at, photos, bodies = started(guessed, scale, radius)
@@ -210,7 +210,7 @@ def _placed_body(at: PoseEstimate, k: int, turn: Vector, place: Vector) -> PoseE
     return replace(at, body_turn=turns, body_place=places)
 
 
-def _errors(at: PoseEstimate, table: Table, rows: Some) -> Vector:
+def _errors(at: PoseEstimate, table: Table, rows: IndexArray) -> Vector:
     """How far off each sighting's corners are (n,) [pixels of a photo of 4000]."""
     some = table.only(rows)
     left, _ = left_over(at, some)
@@ -278,7 +278,7 @@ def _weight(left: Vector) -> Vector:
     return np.asarray(1.0 / (1.0 + off) ** 2)
 
 
-def _ways(table: Table, start: _Start, turn: Vector, place: Vector, rows: Some) -> tuple[Vector, Vector]:
+def _ways(table: Table, start: _Start, turn: Vector, place: Vector, rows: IndexArray) -> tuple[Vector, Vector]:
     """A body in the world as each of its sightings says, each in two ways: turns (w, 3, 3), places (w, 3)."""
     back = start.at.photo_turn[table.photo[rows]].transpose(0, 2, 1)[:, None]
     shift = start.at.photo_shift[table.photo[rows]][:, None]
@@ -292,7 +292,7 @@ def _likeliest(errors: Vector) -> list[int]:
     return [int(k) for k in np.argsort(score, kind="stable")[:SETTLED]]
 
 
-def _tried_bodies(table: Table, at: PoseEstimate, rows: Some, turns: Vector, places: Vector) -> Vector:
+def _tried_bodies(table: Table, at: PoseEstimate, rows: IndexArray, turns: Vector, places: Vector) -> Vector:
     """How far off each sighting is where its body stands each way (w, n) [pixels of a photo of 4000]."""
     cuff, radius = table.cuff[table.body[rows]], at.radius[table.body[rows]]
     own, *_ = on_body(table.paper[rows], at.scale, cuff, radius)
@@ -302,7 +302,7 @@ def _tried_bodies(table: Table, at: PoseEstimate, rows: Some, turns: Vector, pla
     return _off_by(table, rows, seen_at(before, at.lens[table.lens[rows]][:, None]))
 
 
-def _tried_photos(table: Table, at: PoseEstimate, rows: Some, turns: Vector, shifts: Vector) -> Vector:
+def _tried_photos(table: Table, at: PoseEstimate, rows: IndexArray, turns: Vector, shifts: Vector) -> Vector:
     """How far off each sighting of one photo is where that stands each way (w, n) [pixels of a photo of 4000]."""
     body = table.body[rows]
     own, *_ = on_body(table.paper[rows], at.scale, table.cuff[body], at.radius[body])
@@ -311,7 +311,7 @@ def _tried_photos(table: Table, at: PoseEstimate, rows: Some, turns: Vector, shi
     return _off_by(table, rows, seen_at(before, at.lens[table.lens[rows]][:, None]))
 
 
-def _off_by(table: Table, rows: Some, pixels: Vector) -> Vector:
+def _off_by(table: Table, rows: IndexArray, pixels: Vector) -> Vector:
     wide = np.array([max(photo.width, photo.height) for photo in table.photos])[table.photo[rows]]
     square = ((pixels - table.pixels[rows]) ** 2).sum(axis=-1).mean(axis=-1)
     return np.asarray(np.sqrt(square) * 4000.0 / wide)
@@ -342,7 +342,7 @@ def _next_photo(table: Table, start: _Start, turn: Vector, place: Vector) -> boo
     return False
 
 
-def _settled_photo(at: PoseEstimate, table: Table, rows: Some, k: int) -> PoseEstimate:
+def _settled_photo(at: PoseEstimate, table: Table, rows: IndexArray, k: int) -> PoseEstimate:
     """One photo moved until what it sees agrees best."""
     body = table.body[rows]
     lens = at.lens[table.lens[rows]][:, None, :]
