@@ -10,7 +10,7 @@ from widebend.core.errors import EditError, InputError
 from widebend.core.hanger_search import OVER_MM, propose_hangers
 from widebend.core.hanger_search.trying import Places
 from widebend.core.hanger_search.where import candidates
-from widebend.core.hanging import RUBBERS, How, hang, hang_faults, rod_for, stiffness_of
+from widebend.core.hanging import RUBBERS, HangState, hang, hang_faults, rod_for, stiffness_of
 from widebend.core.laying import system_of
 from widebend.core.records import Design, Engine, Hanger, HangPoint, Rubber
 from widebend.core.units import Length
@@ -28,7 +28,7 @@ def _twin() -> Design:
     return design
 
 
-def _codes(design: Design, how: How | None = None) -> list[str]:
+def _codes(design: Design, how: HangState | None = None) -> list[str]:
     system = system_of(design)
     return [f.code for f in hang_faults(design, system, hang(design, system, how))]
 
@@ -39,7 +39,7 @@ def test_what_holds_it_is_its_weight(make) -> None:  # type: ignore[no-untyped-d
     hung = hang(design, system_of(design))
     held = sum(c.load_n for c in hung.carried) + sum(h.pull_n for h in hung.held)
     assert held == pytest.approx(hung.mass_kg * G, rel=1e-6)
-    wet = hang(design, system_of(design), How(water_kg_m=1.0), modes=0)
+    wet = hang(design, system_of(design), HangState(water_kg_m=1.0), modes=0)
     assert wet.mass_kg > hung.mass_kg
 
 
@@ -50,10 +50,10 @@ def test_a_mirrored_system_hangs_alike_on_both_sides_and_a_lost_rubber_goes_down
     left, right = hung.carried
     assert left.load_n == pytest.approx(right.load_n, rel=5e-3)
     assert left.stretch_mm == pytest.approx(left.load_n / 12.0)  # N/mm of the usual rubber
-    lost = hang(design, system, How(without=frozenset({left.hanger.id})), modes=0)
+    lost = hang(design, system, HangState(without=frozenset({left.hanger.id})), modes=0)
     assert [c.hanger.id for c in lost.carried] == [right.hanger.id]
     assert lost.sag_mm > 2 * hung.sag_mm
-    swung = [hang(design, system, How(side_g=g), modes=0) for g in (-0.4, 0.4)]
+    swung = [hang(design, system, HangState(side_g=g), modes=0) for g in (-0.4, 0.4)]
     aside = [s.parts["muffler-1"][1] for s in swung]
     assert aside[0] < -1.0 < 1.0 < aside[1]
 
@@ -78,7 +78,7 @@ def test_two_rods_hooked_against_each_other_pull_and_nothing_moves() -> None:
 
 def test_a_slip_joint_that_is_not_tightened_gives_more() -> None:
     design = _twin()
-    tight, loose = (hang(design, system_of(design), How(tightened=t), modes=0) for t in (True, False))
+    tight, loose = (hang(design, system_of(design), HangState(tightened=t), modes=0) for t in (True, False))
     assert loose.sag_mm > tight.sag_mm
     assert sum(c.load_n for c in loose.carried) + sum(h.pull_n for h in loose.held) == pytest.approx(tight.mass_kg * G)
 

@@ -10,7 +10,7 @@ from .faults import SPOILS, HangCode, HangFault, beyond_shop, far_from, hang_fau
 from .frame import Frame, Hung, Member, Mode, Solved, Spring, as_kg, lever, weight
 from .hardware_of import TIE_OVER_MM, bracket_for, bracket_way, has_rod, old_rod_wants, rod_for, tie_for
 from .hung import WET_KG_M, Carried, HungSystem, Strained, hang
-from .model import Eye, How, Model, bend_factor, held_places, model_of, pin_of, usual_kg
+from .model import Eye, HangState, Model, bend_factor, held_places, model_of, pin_of, usual_kg
 from .parts import MetalNest, from_a_metre, hanging_metal, hanging_parts
 from .rod_on_paper import rod_template
 from .rods import RODS_MM, YIELD_MPA, Rod, RodBend, bending_mpa, rod_of, rolled_mm
@@ -30,7 +30,7 @@ __all__ = [
     "Frame",
     "HangCode",
     "HangFault",
-    "How",
+    "HangState",
     "Hung",
     "HungState",
     "HungSystem",

@@ -13,7 +13,7 @@ from ..laying import System
 from ..records import Design, Hanger
 from ..space import Vector
 from .frame import GRAVITY_MM_S2, T_PER_KG, Mode, Solved, as_kg, weight
-from .model import Eye, How, Model, model_of, pre_load, pre_loads
+from .model import Eye, HangState, Model, model_of, pre_load, pre_loads
 from .rubbers import RubberStiffness, rubber_of, stiffness_of
 
 MODES = 5
@@ -87,11 +87,11 @@ class HungSystem:
         return float(max(0.0, -self.moved[:, 2].min())) if len(self.moved) else 0.0
 
 
-def hang(design: Design, system: System, how: How | None = None, *, modes: int = MODES) -> HungSystem:
+def hang(design: Design, system: System, how: HangState | None = None, *, modes: int = MODES) -> HungSystem:
     """How a laid system hangs. Raises InputError where something of it is held by nothing."""
     model = model_of(design, system, how)
     solved = Solved(model.frame)
-    loads = weight(model.frame, model.water, np.array([0.0, (how or How()).side_g, -1.0]))
+    loads = weight(model.frame, model.water, np.array([0.0, (how or HangState()).side_g, -1.0]))
     found = solved.under(loads + pre_loads(model))
     mass = _mass(model)
     whole = mass * T_PER_KG * GRAVITY_MM_S2

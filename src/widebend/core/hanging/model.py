@@ -35,7 +35,7 @@ Key = tuple[
 
 
 @dataclass(frozen=True)
-class How:
+class HangState:
     """In what state the system hangs: slip joints tightened or not, water in it [kg/m], hangers left out;
     pulled to the right by so much of its weight, as in a turn of the road.
     """
@@ -115,9 +115,9 @@ class _Build:
         return len(self.members) - 1
 
 
-def model_of(design: Design, system: System, how: How | None = None) -> Model:
+def model_of(design: Design, system: System, how: HangState | None = None) -> Model:
     """The frame of a system. Raises InputError where it cannot be laid."""
-    state, build = how or How(), _Build()
+    state, build = how or HangState(), _Build()
     masses, guessed = _masses(system)
     for part, _ in system.parts:
         _part(build, system, part, masses[part.id])
@@ -150,7 +150,7 @@ def model_of(design: Design, system: System, how: How | None = None) -> Model:
 
 
 def _model(
-    build: _Build, design: Design, system: System, state: How, masses: Mapping[str, float], guessed: tuple[str, ...]
+    build: _Build, design: Design, system: System, state: HangState, masses: Mapping[str, float], guessed: tuple[str, ...]
 ) -> Model:  # fmt: skip
     roots = sorted({build.root(n) for n in range(len(build.points))})
     number = {root: k for k, root in enumerate(roots)}
@@ -340,7 +340,7 @@ def _hung_at(design: Design, system: System) -> dict[tuple[str, str], list[float
     return found
 
 
-def _piece(build: _Build, run: str, piece: LaidPiece, hung: Places, state: How) -> tuple[int, int]:
+def _piece(build: _Build, run: str, piece: LaidPiece, hung: Places, state: HangState) -> tuple[int, int]:
     """One piece of a run: its first and last node."""
     name, own = f"{run}:{piece.index}", build.pieces.setdefault((run, piece.index), [])
     if isinstance(piece.piece, InLine):
@@ -393,7 +393,7 @@ def _shares(piece: LaidPiece, hung: Sequence[float]) -> list[tuple[float, list[f
 
 
 def _eyes(
-    design: Design, system: System, nodes: Mapping[Key, int], points: Vector, state: How
+    design: Design, system: System, nodes: Mapping[Key, int], points: Vector, state: HangState
 ) -> Iterator[Eye]:  # fmt: skip
     """Every hanger that is not left out, where its rod is hooked in."""
     for hanger in design.hangers:

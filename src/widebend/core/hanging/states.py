@@ -16,7 +16,7 @@ from ..records import Design
 from ..space import Vector
 from .frame import Solved, weight
 from .hung import SIDE_G, WET_KG_M, ends_moved, hang
-from .model import How, Model, model_of, pre_loads
+from .model import HangState, Model, model_of, pre_loads
 
 HALF_MM = 50.0  # of a part without a body: by choice
 DOWN_MM = 200.0  # what goes farther is not held any more, and small movements are no measure of it: by choice
@@ -37,7 +37,7 @@ def hung_states(design: Design, system: System, moves: Movers, engine: Sequence[
     """The states in which what is near must be cleared; `engine` is every position of the engine, at rest first. Raises
     InputError where something of the system is held by nothing.
     """
-    model = model_of(design, system, How(water_kg_m=WET_KG_M))
+    model = model_of(design, system, HangState(water_kg_m=WET_KG_M))
     solved, before = Solved(model.frame), pre_loads(model)
     down, left, right = ((0.0, 0.0, -1.0), (0.0, -SIDE_G, -1.0), (0.0, SIDE_G, -1.0))
     dry = {"as it hangs": down, "swung left": left, "swung right": right}
@@ -58,7 +58,7 @@ def lost_states(design: Design, system: System, names: Mapping[str, str]) -> tup
     found, down = list[HungState](), list[str]()
     for hanger, name in names.items():
         try:
-            hung = hang(design, system, How(without=frozenset({hanger})), modes=0)
+            hung = hang(design, system, HangState(without=frozenset({hanger})), modes=0)
         except InputError:
             down.append(hanger)
             continue

@@ -17,7 +17,7 @@ from ...core.hanging import (
     WET_KG_M,
     Carried,
     HangFault,
-    How,
+    HangState,
     HungSystem,
     beyond_shop,
     bracket_for,
@@ -67,8 +67,8 @@ def render(here: AtHand, said: Said, code: int = 200) -> Any:
     return render_template(name, **_panel(here, said)), code
 
 
-def _how() -> How:
-    return How(tightened=request.values.get("loose") != "yes", water_kg_m=WET_KG_M if _is("wet") else 0.0,
+def _how() -> HangState:
+    return HangState(tightened=request.values.get("loose") != "yes", water_kg_m=WET_KG_M if _is("wet") else 0.0,
                without=frozenset({request.values["off"]}) if request.values.get("off") else frozenset())  # fmt: skip
 
 
@@ -76,7 +76,7 @@ def _is(key: str) -> bool:
     return request.values.get(key) == "yes"
 
 
-def _hung(design: Design, here: AtHand, how: How) -> tuple[HungSystem | None, str]:
+def _hung(design: Design, here: AtHand, how: HangState) -> tuple[HungSystem | None, str]:
     """How it hangs; or why it cannot be said."""
     try:
         return solved(design, ("hung", how), lambda: hang(design, here.system, how)), ""

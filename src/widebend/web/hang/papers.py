@@ -9,7 +9,7 @@ from ...core.hanging import (
     SPOILS,
     Bracket,
     Carried,
-    How,
+    HangState,
     Rod,
     bracket_for,
     bracket_template,
@@ -38,7 +38,7 @@ def card(job_id: int) -> Response:
         abort(404)
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    hung = hang(here.design, here.system, How())
+    hung = hang(here.design, here.system, HangState())
     if not hung.carried:
         raise InputError("nothing hangs yet: hang it first")
     front_first = sorted(hung.carried, key=lambda one: float(one.place[0]))
@@ -118,7 +118,7 @@ def true_size(job_id: int, what: str, suffix: str) -> Response:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     hanger_id = request.args.get("hanger", "")
-    hung = hang(here.design, here.system, How(), modes=0)
+    hung = hang(here.design, here.system, HangState(), modes=0)
     one = next((c for c in hung.carried if c.hanger.id == hanger_id), None)
     if what not in ("bracket", "rod") or suffix not in ("pdf", "svg", "dxf"):
         abort(404)
