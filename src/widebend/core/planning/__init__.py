@@ -5,11 +5,11 @@ hours of one person at one task on one day; a *mend* is one change by which ever
 """
 
 from .days import UNPLANNED_H, left_h, task_of
-from .week import Mend, Share, Task, Week, mends, planned_week
+from .week import Remedy, Share, Task, Week, mends, planned_week
 
 __all__ = [
     "UNPLANNED_H",
-    "Mend",
+    "Remedy",
     "Share",
     "Task",
     "Week",

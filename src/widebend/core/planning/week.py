@@ -48,7 +48,7 @@ class Week:
 
 
 @dataclass(frozen=True)
-class Mend:
+class Remedy:
     """One change that lets every promise hold: *longer* (hours more a day), *hand* (one more for so many days), *later*
     (a promise moved to a day).
     """
@@ -108,19 +108,19 @@ def planned_week(
 
 def mends(
     tasks: Sequence[Task], people: Sequence[str], lifts: int, days: int, day_hours: float, week: Week
-) -> Iterator[Mend]:  # fmt: skip
+) -> Iterator[Remedy]:  # fmt: skip
     """What would let every promise hold, the least first: an hour or two more a day, one more hand for two days, one
     promise moved.
     """
     for more in (1.0, 2.0):
         if not planned_week(tasks, people, lifts, days, day_hours + more).late:
-            yield Mend("longer", figure=more)
+            yield Remedy("longer", figure=more)
             break
     if not planned_week(tasks, people, lifts, days, day_hours, ["one more"]).late:
-        yield Mend("hand", figure=2)
+        yield Remedy("hand", figure=2)
     for late in week.late:
         moved = [replace(t, promised_day=None) if t.id == late else t for t in tasks]
         other = planned_week(moved, people, lifts, days, day_hours)
         on = other.done_on[late]
         if not other.late and on is not None:
-            yield Mend("later", late, on)
+            yield Remedy("later", late, on)

@@ -17,7 +17,7 @@ from ..errors import WideBendError
 from ..laying import REST, LaidPiece, LaidRun, Position, lay_pieces, run_start, tube_segments
 from ..records import Bend, Design, InLine, Leg, Piece, Run, Tap, Tube
 from ..review import Finding, Review, review, worst_over
-from ..sound import Mend
+from ..sound import Remedy
 from ..space import Pose
 from ..units import Length
 
@@ -36,7 +36,7 @@ class BranchFit:
     new trouble it makes.
     """
 
-    mend: Mend
+    mend: Remedy
     design: Design
     run: str
     margin_mm: float
@@ -48,7 +48,7 @@ class BranchFit:
         return not self.trouble
 
 
-def fitted_branch(design: Design, mend: Mend, found: Review) -> BranchFit | None:
+def fitted_branch(design: Design, mend: Remedy, found: Review) -> BranchFit | None:
     """A branch where it fits best; None where it cannot be laid at all."""
     run_id, _, piece_id = mend.stretch.partition("/")
     main = design.run(run_id)
@@ -92,7 +92,7 @@ def _troubles(found: Review) -> dict[tuple[str, ...], Finding]:
     return {(f.code, f.run, f.part, f.thing, *f.names): f for f in found.findings if f.code in BAD}
 
 
-def _ways(design: Design, main: Run, piece: LaidPiece, mend: Mend, name: str) -> Iterator[Run]:
+def _ways(design: Design, main: Run, piece: LaidPiece, mend: Remedy, name: str) -> Iterator[Run]:
     """Every way round and every shape."""
     tubes = [Tube(od_mm=Length(bore + 2 * float(main.tube.wall_mm)), wall_mm=main.tube.wall_mm,
                   material=main.tube.material) for _, bore in mend.sections]  # fmt: skip

@@ -46,7 +46,7 @@ from .resonators import (
     quarter_wave_mm,
 )
 from .stationary import STATIONARY, Stationary, stationary_rpm
-from .trying import Mend, branch_for, mends, volume_for
+from .trying import Remedy, branch_for, mends, volume_for
 
 __all__ = [
     "AS_BUILT",
@@ -66,7 +66,7 @@ __all__ = [
     "Heard",
     "Judged",
     "Medium",
-    "Mend",
+    "Remedy",
     "Rings",
     "SideBranch",
     "Stationary",

@@ -34,7 +34,7 @@ MOST = 6
 
 
 @dataclass(frozen=True)
-class Mend:
+class Remedy:
     """One thing to do about a drone: its kind, on which stretch and where along it [mm], its length and bore or body
     [mm], and what it changes. A branch has its sections from mouth to cap, as length and bore [mm]; a volume is a neck
     and a body behind it.
@@ -56,7 +56,7 @@ class Mend:
         return math.pi / 4 * bore**2 * long / 1e6
 
 
-def mends(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Mend]:
+def mends(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Remedy]:
     """What helps at a drone, the most first."""
     ways = (_branches, _volumes, _resonators, _tails, _moved)
     found = [mend for way in ways for mend in way(engine, breath, drone)]
@@ -102,7 +102,7 @@ def _legs(breath: FlowSolution) -> list[Stretch]:
             if s.piece is not None and isinstance(s.piece.piece, Leg) and s.long_mm >= LEAST_LEG_MM]  # fmt: skip
 
 
-def _branches(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Mend]:
+def _branches(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Remedy]:
     """The places where a branch does most, tried quickly at the drone alone; those looked at over the speeds."""
     near = np.linspace(0.8, 1.2, 17) * drone.hz
     before = _around(engine, breath, drone, Tried(), near)
@@ -117,15 +117,15 @@ def _branches(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Mend]:
     out = []
     for _, branch in rated[:MOST]:
         tried = Tried((branch,))
-        out.append(Mend("quarter wave", branch.stretch, branch.along_mm, branch.long_mm, branch.bore_mm, tried,
+        out.append(Remedy("quarter wave", branch.stretch, branch.along_mm, branch.long_mm, branch.bore_mm, tried,
                         change(engine, breath, drone, tried), branch.sections))  # fmt: skip
     return out
 
 
-def _volumes(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Mend]:
+def _volumes(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Remedy]:
     """A neck and a body in the middle of each straight, the best two."""
     made = [v for leg in _legs(breath) if (v := volume_for(breath, leg.key, drone.hz, leg.long_mm / 2)) is not None]
-    out = [Mend("volume", v.stretch, v.along_mm, v.long_mm, v.bore_mm, Tried((v,)),
+    out = [Remedy("volume", v.stretch, v.along_mm, v.long_mm, v.bore_mm, Tried((v,)),
                 change(engine, breath, drone, Tried((v,))), v.sections) for v in made[:MOST]]  # fmt: skip
     return sorted(out, key=lambda m: m.change.there_db)[:2]
 
@@ -137,30 +137,30 @@ def _around(engine: Engine, breath: FlowSolution, drone: Drone, tried: Tried, hz
     return np.asarray(20 * np.log10(np.maximum(np.abs(np.einsum("b,bf->f", sent, through)) * hz, 1e-12)))
 
 
-def _resonators(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Mend]:
+def _resonators(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Remedy]:
     """A bullet in each straight that is long enough for it."""
     long, across = BULLET
     out = []
     for leg in _legs(breath):
         if leg.long_mm >= long + 2 * LEAST_LEG_MM:
             tried = Tried(cans={leg.key: Can(long, across, leg.bore_mm)})
-            out.append(Mend("resonator", leg.key, leg.long_mm / 2, long, across, tried,
+            out.append(Remedy("resonator", leg.key, leg.long_mm / 2, long, across, tried,
                             change(engine, breath, drone, tried)))  # fmt: skip
     return out
 
 
-def _tails(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Mend]:
+def _tails(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Remedy]:
     """The last pipe of every way shorter or longer."""
     keys = [breath.ways.ways[i].stretches[-1] for i in breath.ways.ends]
     out = []
     for by in TAIL_MM:
         if all(s.long_mm + by > EDGE_MM for s in keys):
             tried = Tried(longer={s.key: by for s in keys})
-            out.append(Mend("tailpipe", keys[0].key, 0.0, by, 0.0, tried, change(engine, breath, drone, tried)))
+            out.append(Remedy("tailpipe", keys[0].key, 0.0, by, 0.0, tried, change(engine, breath, drone, tried)))
     return out
 
 
-def _moved(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Mend]:
+def _moved(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Remedy]:
     """A can moved along between two straights."""
     out = []
     for way in breath.ways.ways:
@@ -171,5 +171,5 @@ def _moved(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Mend]:
             for by in MOVED_MM:
                 if ahead.long_mm + by > EDGE_MM and behind.long_mm - by > EDGE_MM:
                     tried = Tried(longer={ahead.key: by, behind.key: -by})
-                    out.append(Mend("moved can", can.key, 0.0, by, 0.0, tried, change(engine, breath, drone, tried)))
+                    out.append(Remedy("moved can", can.key, 0.0, by, 0.0, tried, change(engine, breath, drone, tried)))
     return out

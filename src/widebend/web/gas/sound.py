@@ -21,7 +21,7 @@ from ...core.sound import (
     BySpeed,
     Drone,
     Heard,
-    Mend,
+    Remedy,
     Tried,
     can_losses_db,
     character_of,
@@ -130,13 +130,13 @@ def _shown(here: AtHand, now: Asked, engine: Engine) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _mends(here: AtHand, now: Asked, engine: Engine, drone: Drone) -> list[Mend]:
+def _mends(here: AtHand, now: Asked, engine: Engine, drone: Drone) -> list[Remedy]:
     assert now.breath is not None  # asked before
     return solved(here.design, ("mends", now.state, now.open, drone.rpm, drone.order),
                   partial(mends, engine, now.breath, drone))  # fmt: skip
 
 
-def _fits(here: AtHand, helps: list[Mend], now: Asked, drone: Drone | None) -> dict[int, BranchFit | None]:
+def _fits(here: AtHand, helps: list[Remedy], now: Asked, drone: Drone | None) -> dict[int, BranchFit | None]:
     """The best branches under the vehicle."""
     if drone is None:
         return {}
@@ -167,14 +167,14 @@ def taken_branch(here: AtHand, now: Asked, drone_at: int, mend_at: int) -> Branc
 # --- laid over ----------------------------------------------------------------------------------------------------
 
 
-def _others(design: Design, helps: list[Mend]) -> list[Other]:
+def _others(design: Design, helps: list[Remedy]) -> list[Other]:
     out = [Other("bare", "no muffler, no resonator")]
     out += [Other(f"config-{c.id}", c.name) for c in design.configurations if c.without]
     shown = request.values.get("over", "")
     return out + [Other(f"mend-{k}", mend_words(design, m)) for k, m in enumerate(helps) if shown == f"mend-{k}"]
 
 
-def _laid_over(here: AtHand, now: Asked, engine: Engine, over: Other, helps: list[Mend]) -> BySpeed | None:
+def _laid_over(here: AtHand, now: Asked, engine: Engine, over: Other, helps: list[Remedy]) -> BySpeed | None:
     breath = now.breath
     assert breath is not None  # asked before
     kind, _, which = over.key.partition("-")
@@ -207,7 +207,7 @@ def _drone_words(drone: Drone) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def mend_words(design: Design, mend: Mend) -> str:
+def mend_words(design: Design, mend: Remedy) -> str:
     """What a mend is, in one line."""
     at, long = place_words(design, mend.stretch), format_length(abs(mend.long_mm), g.unit, 0)
     bore = format_length(mend.across_mm, g.unit)
@@ -224,7 +224,7 @@ def mend_words(design: Design, mend: Mend) -> str:
     return f"{at} moved {long} {'back' if mend.long_mm > 0 else 'forward'}"
 
 
-def _mend_row(design: Design, at: int, mend: Mend, fit: BranchFit | None) -> dict[str, Any]:
+def _mend_row(design: Design, at: int, mend: Remedy, fit: BranchFit | None) -> dict[str, Any]:
     return {
         "at": at, "kind": mend.kind, "words": mend_words(design, mend), "there": mend.change.there_db,
         "low": mend.change.low_db,

@@ -9,7 +9,7 @@ from typing import Any
 from flask import Blueprint, redirect, render_template, request, url_for
 
 from ...core.errors import EditError
-from ...core.planning import Mend, Task, Week, left_h, mends, planned_week, task_of
+from ...core.planning import Remedy, Task, Week, left_h, mends, planned_week, task_of
 from ...store import board, hours, jobs, people, quotes
 from ...store.board import BoardJob
 from ..page.at_hand import in_memory, transaction
@@ -51,10 +51,10 @@ def _page(said: Said, code: int = 200) -> Any:
 
 def _planned(
     tasks: tuple[Task, ...], hands: tuple[str, ...], lifts: int, day_h: float
-) -> tuple[Week, list[Mend]]:  # fmt: skip
+) -> tuple[Week, list[Remedy]]:  # fmt: skip
     """The plan and what mends it, kept while nothing of it changes: left hours count by halves."""
 
-    def work() -> tuple[Week, list[Mend]]:
+    def work() -> tuple[Week, list[Remedy]]:
         week = planned_week(tasks, hands, lifts, DAYS, day_h)
         return week, list(mends(tasks, hands, lifts, DAYS, day_h, week)) if week.late else []
 
@@ -91,7 +91,7 @@ def _card(job: BoardJob, week: Week, days: list[date]) -> dict[str, Any]:
             "left": left_h(job.planned, job.taken) if job.planned else None}  # fmt: skip
 
 
-def _say(mend: Mend, titles: dict[str, BoardJob], days: list[date]) -> str:
+def _say(mend: Remedy, titles: dict[str, BoardJob], days: list[date]) -> str:
     if mend.kind == "longer":
         more = f"{mend.figure:.0f} hour{'s' if mend.figure != 1 else ''}"
         return f"work {more} longer a day"
