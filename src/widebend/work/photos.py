@@ -14,7 +14,7 @@ from ..store import tag_photos
 from ..store.database import Database
 from ..store.tag_photos import KeptPhoto, TagKnown
 
-Tell = Callable[[str, float], None]
+OnProgress = Callable[[str, float], None]
 FIRST_FEW = 24  # photos that are drawn while the others are placed
 
 
@@ -36,7 +36,7 @@ def wish_for(job_id: int, which: SetName, photos: Sequence[KeptPhoto], known: Ta
     return PhotoWish(job_id, which, mine, said)
 
 
-def place(which: SetName, photos: Sequence[KeptPhoto], known: TagKnown, tell: Tell = lambda *_: None) -> Solved:
+def place(which: SetName, photos: Sequence[KeptPhoto], known: TagKnown, tell: OnProgress = lambda *_: None) -> Solved:
     """A set placed under the vehicle. Raises InputError where it cannot be."""
     asked = asked_of(known)
     first = solve([one.photo for one in photos if one.in_set == "ride"], asked, tell)

@@ -16,7 +16,7 @@ from psycopg.types.json import Jsonb
 
 from ..core.errors import EditError, WideBendError
 from ..core.records import Design
-from ..core.routing import Proposals, Tell, Told, Wish, improve, mend, seek, together
+from ..core.routing import OnProgress, Progress, Proposals, Wish, improve, mend, seek, together
 from ..formats.proposals_json import proposals_data, read_proposals
 from ..store.database import Connection, Database, queries
 from ..store.files import with_meshes
@@ -129,7 +129,7 @@ def _ways(design: Design, row: dict[str, Any], report: Report) -> dict[str, Any]
     wish = read_wish(row["wish"])
     known = read_proposals(row["found"], design, row["run"]) if row["found"] and wish.kind == "find" else None
 
-    def tell(told: Told) -> None:
+    def tell(told: Progress) -> None:
         best = together(known, told.best, wish.weigh) if told.best else None
         report(told.words, told.share, proposals_data(best) if best else None)
 
@@ -148,7 +148,7 @@ def _photos(database: Database, _design: Design, row: dict[str, Any], report: Re
     return place_many(database, row["wish"], report)
 
 
-def answer(design: Design, run_id: str, wish: Wish, tell: Tell) -> Proposals:
+def answer(design: Design, run_id: str, wish: Wish, tell: OnProgress) -> Proposals:
     """What a wish asks for."""
     if wish.kind == "improve":
         return improve(design, run_id, wish)

@@ -8,7 +8,7 @@ from typing import Any, Literal
 from ..core.errors import EditError
 from ..core.laying import View
 from ..core.records import Design
-from ..core.removal import Tell, order_out, out_or_helped
+from ..core.removal import OnProgress, order_out, out_or_helped
 from ..core.review import review, sections
 from ..formats.ways_out_json import way_out_data
 
@@ -25,7 +25,7 @@ class OutWish:
 OUT_KINDS = ("out", "order")
 
 
-def take_out(design: Design, wish: OutWish, tell: Tell) -> dict[str, Any]:
+def take_out(design: Design, wish: OutWish, tell: OnProgress) -> dict[str, Any]:
     """The ways out as data, and the one change that was needed, in words. Raises EditError."""
     laid = review(design, wish.view)
     known = sections(design, laid.system)

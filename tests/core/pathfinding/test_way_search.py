@@ -119,7 +119,7 @@ def test_searches_go_on_until_two_that_do_not_know_of_each_other_agree(monkeypat
         "find",
         lambda task, _attempts: [RouteCandidate(line, np.zeros(0), costs.get(task.seed, 1400.0), 1.0)],
     )
-    told: list[searching.Told] = []
+    told: list[searching.Progress] = []
     found, tries = searching._until_sure(scene("s02_jog").task(), 1, told.append)
     assert tries == tuple(costs.values())
     assert found[0].cost == 1100.0

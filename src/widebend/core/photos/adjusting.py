@@ -57,11 +57,11 @@ class Adjusted:
     tape_off: tuple[float, ...]
 
 
-Tell = Callable[[str, float], None]
+OnProgress = Callable[[str, float], None]
 
 
 def adjusted(
-    table: Table, start: PoseEstimate, scale: tuple[float, float], tapes: Sequence[Taped], tell: Tell
+    table: Table, start: PoseEstimate, scale: tuple[float, float], tapes: Sequence[Taped], tell: OnProgress
 ) -> Adjusted:
     """Adjust everything that `start` has placed; `scale` is what the printed bar says, and its deviation."""
     places, prior = Places.of(table), _priors(table, start, scale)

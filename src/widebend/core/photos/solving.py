@@ -11,7 +11,7 @@ from scipy.special import chdtri
 
 from ..errors import InputError
 from ..space import Vector
-from .adjusting import SCALE_DOUBT, Adjusted, Taped, Tell, adjusted, covariance
+from .adjusting import SCALE_DOUBT, Adjusted, OnProgress, Taped, adjusted, covariance
 from .gauge import Datum, Known, gauged, holds_of
 from .rays import meeting, ways_of
 from .sighted import IndexArray, Photo, Table, table_of, twice
@@ -132,7 +132,7 @@ def _silent(_words: str, _share: float) -> None:
     return None
 
 
-def solve(photos: Sequence[Photo], asked: Asked, tell: Tell = _silent) -> Solved:
+def solve(photos: Sequence[Photo], asked: Asked, tell: OnProgress = _silent) -> Solved:
     """Adjust all photos at once and put the whole under the vehicle. Raises InputError where no two photos share
     tags.
     """

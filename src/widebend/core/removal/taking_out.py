@@ -49,7 +49,7 @@ UP = np.array([0.0, 0.0, 1.0])
 NAMES = ("back", "forward", "to the right", "to the left", "up", "down")
 
 
-Tell = Callable[[str, float], None]  # words and the share that is done
+OnProgress = Callable[[str, float], None]  # words and the share that is done
 
 
 def say_nothing(_words: str, _share: float) -> None:
@@ -97,7 +97,7 @@ class _Rig:
 
 def way_out(
     system: System, section: Section, around: Sequence[Obstacle], others: Sequence[Section] = (),
-    removed: Sequence[str] = (), most: int = MOST_TRIED, tell: Tell = say_nothing,
+    removed: Sequence[str] = (), most: int = MOST_TRIED, tell: OnProgress = say_nothing,
 ) -> WayOut:  # fmt: skip
     """Try a section out among the things, each in the first position of its travel, past other sections left in place.
 
@@ -110,7 +110,7 @@ def way_out(
 
 
 def out_or_helped(
-    design: Design, system: System, section: Section, around: Sequence[Obstacle], tell: Tell = say_nothing
+    design: Design, system: System, section: Section, around: Sequence[Obstacle], tell: OnProgress = say_nothing
 ) -> tuple[WayOut, str]:
     """The way a section comes out as it is, or with the one change that lets it out, in words; or no way.
 
@@ -123,13 +123,13 @@ def out_or_helped(
     return (freed[1], freed[0]) if freed else (way, "")
 
 
-def _shared(tell: Tell, words: str, low: float, high: float) -> Tell:
+def _shared(tell: OnProgress, words: str, low: float, high: float) -> OnProgress:
     """What a part of a longer work tells, as a share of the whole."""
     return lambda _words, share: tell(words, low + share * (high - low))
 
 
 def _helped(
-    design: Design, system: System, section: Section, around: Sequence[Obstacle], first: WayOut, tell: Tell
+    design: Design, system: System, section: Section, around: Sequence[Obstacle], first: WayOut, tell: OnProgress
 ) -> tuple[str, WayOut] | None:
     tilted = _tilted(design, system, section, tell)
     if tilted:
@@ -144,7 +144,7 @@ def _helped(
     return None
 
 
-def _tilted(design: Design, system: System, section: Section, tell: Tell) -> tuple[str, WayOut] | None:
+def _tilted(design: Design, system: System, section: Section, tell: OnProgress) -> tuple[str, WayOut] | None:
     group = design.survey.group(ENGINE_GROUP)
     if group is None or not isinstance(group.motion, Rock):
         return None
@@ -161,7 +161,9 @@ def _tilted(design: Design, system: System, section: Section, tell: Tell) -> tup
     return None
 
 
-def order_out(design: Design, system: System, around: Sequence[Obstacle], tell: Tell = say_nothing) -> list[WayOut]:
+def order_out(
+    design: Design, system: System, around: Sequence[Obstacle], tell: OnProgress = say_nothing
+) -> list[WayOut]:
     """Sections in an order in which each comes out past those still in place; those that do not come last.
 
     Going in is the other way round.
@@ -247,7 +249,7 @@ class _State:
         return (*np.rint(self.shift / CELL_MM).astype(int), *np.rint(self.turn.ravel() * 5).astype(int))
 
 
-def _search(rig: _Rig, section: Section, most: int, tell: Tell) -> WayOut:
+def _search(rig: _Rig, section: Section, most: int, tell: OnProgress) -> WayOut:
     if not len(rig.rows):
         return WayOut(section, (), (), ())
     start = _State(np.eye(3), np.zeros(3))

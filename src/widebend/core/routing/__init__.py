@@ -9,7 +9,7 @@ from .proposals import Made, Proposal, Proposals, Side, propose, ready, taken, w
 from .relaying import laid_anew
 from .remedy import remedies
 from .rerouting import improve, mend
-from .searching import Tell, Told
+from .searching import OnProgress, Progress
 from .wayfinding import seek, together
 from .wishes import WEIGHED_BY, WEIGHS, Wish, parts_of
 
@@ -17,11 +17,11 @@ __all__ = [
     "WEIGHED_BY",
     "WEIGHS",
     "Made",
+    "OnProgress",
+    "Progress",
     "Proposal",
     "Proposals",
     "Side",
-    "Tell",
-    "Told",
     "Wish",
     "improve",
     "laid_anew",

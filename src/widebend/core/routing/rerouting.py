@@ -18,7 +18,7 @@ from ..space import Vector
 from .names import THROUGH
 from .proposals import Proposal, Proposals, as_made, as_reviewed
 from .question import Asked, asked_of
-from .searching import AGAIN, DEAR, Pulse, Tell, Told, say_nothing, with_set_angles
+from .searching import AGAIN, DEAR, OnProgress, Progress, ProgressBeat, say_nothing, with_set_angles
 from .wishes import Wish
 
 MOST_DRAWN_DEG = 150.0  # beyond it a bend is taken as two halves: its tangents meet too far off
@@ -150,7 +150,7 @@ def _corners(piece: LaidPiece) -> Iterator[tuple[Vector, float]]:
         yield piece.outlet.point - tangent * piece.outlet.flow, float(p.clr_mm)
 
 
-def mend(design: Design, run_id: str, wish: Wish, tell: Tell = say_nothing) -> Proposals:
+def mend(design: Design, run_id: str, wish: Wish, tell: OnProgress = say_nothing) -> Proposals:
     """Something that is too near, or an end that is off its aim, mended with as few pieces changed as can be.
 
     Spans of turns round the trouble are found anew, shortest first, the rest stays where it is. Raises EditError with
@@ -161,11 +161,11 @@ def mend(design: Design, run_id: str, wish: Wish, tell: Tell = say_nothing) -> P
     troubled = sorted({f.piece for f in near if f.piece is not None})
     if run is None or not troubled:
         raise EditError("nothing of this run is too near: there is nothing to mend")
-    heard = Pulse(tell)
+    heard = ProgressBeat(tell)
     found: list[Proposals] = []
     spans = _spans(design, run_id, troubled)
     for k, (first, last) in enumerate(spans):
-        heard(Told(f"pieces {first + 1} to {last} anew", k / len(spans)))
+        heard(Progress(f"pieces {first + 1} to {last} anew", k / len(spans)))
         until = run.pieces[last].id if last < len(run.pieces) else ""
         try:
             asked = asked_of(design, run_id, replace(wish, keep=first, until=until))

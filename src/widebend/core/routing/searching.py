@@ -23,7 +23,7 @@ AGREE = 0.01  # costs this near to each other are the same: well within what a b
 
 
 @dataclass(frozen=True)
-class Told:
+class Progress:
     """How far a long search is: in words, the share that is done, and the best so far."""
 
     words: str
@@ -31,20 +31,20 @@ class Told:
     best: Proposals | None = None
 
 
-Tell = Callable[[Told], None]
+OnProgress = Callable[[Progress], None]
 
 
-def say_nothing(_told: Told) -> None:
+def say_nothing(_told: Progress) -> None:
     """Nobody waits for word."""
 
 
-class Pulse:
+class ProgressBeat:
     """Tells, and tells the last again when it is asked to: within a step nothing new is known."""
 
-    def __init__(self, tell: Tell) -> None:
-        self._tell, self._last = tell, Told("", 0.0)
+    def __init__(self, tell: OnProgress) -> None:
+        self._tell, self._last = tell, Progress("", 0.0)
 
-    def __call__(self, told: Told) -> None:
+    def __call__(self, told: Progress) -> None:
         self._last = told
         self._tell(told)
 
@@ -61,7 +61,7 @@ class Found:
     tries: tuple[float, ...] = ()
 
 
-def again(asked: Asked, *, all_round: bool = False, attempts: int = ATTEMPTS, tell: Tell | None = None) -> Found:
+def again(asked: Asked, *, all_round: bool = False, attempts: int = ATTEMPTS, tell: OnProgress | None = None) -> Found:
     """Answers checked, those that go with angles of the shop's set besides. With `tell` and time it is searched until
     it is sure.
     """
@@ -83,7 +83,7 @@ class _KeptOff(NamedTuple):
 
 
 def _kept_off(
-    asked: Asked, attempts: int = ATTEMPTS, tell: Tell | None = None, *, is_trial: bool = False
+    asked: Asked, attempts: int = ATTEMPTS, tell: OnProgress | None = None, *, is_trial: bool = False
 ) -> _KeptOff:  # fmt: skip
     """Answers checked; what came too near as the pipe moves is kept further off, and looked for again. A trial asks of
     what is not in the design, and is not held against its review.
@@ -106,13 +106,13 @@ def _once(task: Task, attempts: int) -> tuple[list[RouteCandidate], tuple[float,
     return found, (_cheapest(found),)
 
 
-def _until_sure(task: Task, attempts: int, tell: Tell) -> tuple[list[RouteCandidate], tuple[float, ...]]:
+def _until_sure(task: Task, attempts: int, tell: OnProgress) -> tuple[list[RouteCandidate], tuple[float, ...]]:
     """What several searches find that do not know of each other, best first, and what the best of each costs: each has
     lots and corner points of its own. There are more of them until some agree on the best, or there are enough.
     """
     found, tries = _once(task, attempts)
     while len(tries) < MOST_TRIES and not (len(tries) >= LEAST_TRIES and agreeing(tries) >= AGREEING):
-        tell(Told(f"search {len(tries) + 1}: whether it finds better", 0.1 * len(tries) / MOST_TRIES))
+        tell(Progress(f"search {len(tries) + 1}: whether it finds better", 0.1 * len(tries) / MOST_TRIES))
         more = find(replace(task, seed=task.seed + len(tries)), attempts)
         tries = (*tries, _cheapest(more))
         found = sorted([*found, *more], key=lambda w: (w.spare_mm < 0, w.cost))

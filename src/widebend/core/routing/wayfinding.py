@@ -23,14 +23,14 @@ from ..records import Design
 from .no_way import nearest_miss, once_measured, unmet, what_opens
 from .proposals import Proposal, Proposals, Side, as_made
 from .question import Asked, asked_of
-from .searching import ALIKE_MM, DEAR, Found, Pulse, Tell, Told, again, agreeing, say_nothing
+from .searching import ALIKE_MM, DEAR, Found, OnProgress, Progress, ProgressBeat, again, agreeing, say_nothing
 from .wishes import BURIED_MM, Wish
 
 MOST_SHOWN = 6
 FEW_SIDES, MOST_SIDES = 3, 8  # sides shut to look for another at once, and when there is time
 
 
-def seek(design: Design, run_id: str, wish: Wish | None = None, tell: Tell = say_nothing) -> Proposals:
+def seek(design: Design, run_id: str, wish: Wish | None = None, tell: OnProgress = say_nothing) -> Proposals:
     """Ways between what stays of a run, past everything, in the order of the wish.
 
     Where there is none: the nearest miss and what it lacks; when thorough also what would open a way, each solved.
@@ -38,16 +38,16 @@ def seek(design: Design, run_id: str, wish: Wish | None = None, tell: Tell = say
     for.
     """
     wish = wish or Wish()
-    heard = Pulse(tell)
+    heard = ProgressBeat(tell)
     asked = replace(asked_of(design, run_id, wish), pulse=heard.again)
     found = _with_slices(asked, heard)
     good = _allowed(asked, found.proposals)
     if not good:
         return _none(asked, found.proposals, heard)
-    heard(Told("one way found", 0.2, _shown(asked, good, found.tries)))
+    heard(Progress("one way found", 0.2, _shown(asked, good, found.tries)))
     for share, more in _other_sides(asked, good):
         good += _allowed(asked, more)
-        heard(Told(f"{len(_different(good))} ways found", share, _shown(asked, good, found.tries)))
+        heard(Progress(f"{len(_different(good))} ways found", share, _shown(asked, good, found.tries)))
     return _shown(asked, good, found.tries)
 
 
@@ -76,16 +76,16 @@ def together(known: Proposals | None, found: Proposals, weigh: str) -> Proposals
     return replace(found if found.found else known, found=_in_order((*known.found, *found.found), weigh))
 
 
-def _with_slices(asked: Asked, tell: Tell) -> Found:
+def _with_slices(asked: Asked, tell: OnProgress) -> Found:
     """With the bends on hand; where none goes, with bends of slices where they are needed."""
-    tell(Told("looking for a way with the bends on hand", 0.0))
+    tell(Progress("looking for a way with the bends on hand", 0.0))
     found = again(asked, all_round=asked.wish.thorough, tell=tell)
     rules = asked.design.settings.rules
     tight = least_slice_clr(rules, float(asked.tube.od_mm)) / math.cos(math.radians(rules.pie_turn_deg) / 2)
     sensible = [p for p in found.proposals if p.keeps_gaps and not p.answer.goes_round]
     if sensible or tight > min(asked.ways.clr_mm) - 1.0:
         return found
-    tell(Told("none so far: trying slices where bends do not go", 0.1))
+    tell(Progress("none so far: trying slices where bends do not go", 0.1))
     sliced = again(replace(asked, pie_clr=tight))
     return Found(sliced.asked, [*sliced.proposals, *found.proposals])
 
@@ -149,7 +149,7 @@ def weighed(proposal: Proposal, weigh: str) -> tuple[float, ...]:
     return gentle, 0.0
 
 
-def _none(asked: Asked, proposals: Sequence[Proposal], tell: Tell) -> Proposals:
+def _none(asked: Asked, proposals: Sequence[Proposal], tell: OnProgress) -> Proposals:
     if not proposals:
         raise EditError(unmet(asked))
     miss = max(proposals, key=lambda p: p.worst_margin_mm)
@@ -159,7 +159,7 @@ def _none(asked: Asked, proposals: Sequence[Proposal], tell: Tell) -> Proposals:
         return replace(so_far, opens=tuple(trial.words for trial in once_measured(asked) if trial.opens()))
     opens: list[str] = []
     for share, words in what_opens(asked, miss):
-        tell(Told(f"trying what would open a way: {words.tried}", share, replace(so_far, opens=tuple(opens))))
+        tell(Progress(f"trying what would open a way: {words.tried}", share, replace(so_far, opens=tuple(opens))))
         if words.opens():
             opens.append(words.words)
     return replace(so_far, opens=tuple(opens))

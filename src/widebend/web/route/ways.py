@@ -12,7 +12,7 @@ from flask import current_app, request
 
 from ...core.errors import EditError, MissingError
 from ...core.records import Design, Run
-from ...core.routing import WEIGHED_BY, WEIGHS, Proposals, Told, Wish, parts_of
+from ...core.routing import WEIGHED_BY, WEIGHS, Progress, Proposals, Wish, parts_of
 from ...formats.design_json import write_design
 from ...formats.proposals_json import proposals_data, read_proposals
 from ...store.database import Connection
@@ -73,7 +73,7 @@ def _within_patience(design: Design, run_id: str, wish: Wish) -> Proposals:
     """
     begun, best = time.monotonic(), None
 
-    def tell(told: Told) -> None:
+    def tell(told: Progress) -> None:
         nonlocal best
         best = told.best or best
         waited = 0.0 if current_app.testing else time.monotonic() - begun
