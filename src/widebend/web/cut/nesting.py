@@ -39,7 +39,7 @@ from ...work.nests import wish_for
 from ...work.searches import ask
 from ..drawing.bars import BarPicture, draw_bars, draw_bends
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.edits import Said
+from ..page.edits import FormState
 from ..page.figures import number, typing_unit
 from ..page.job_nest import JobNest, hanger_metal, job_nest, tried_kits
 from ..page.people import remembered, who_is_here, who_says
@@ -71,10 +71,10 @@ def _wanted() -> Wanted:
 
 @room.get("/jobs/<int:job_id>/cut/nest")
 def show(job_id: int) -> Any:
-    return _page(job_id, Said(typed=request.args.to_dict()))
+    return _page(job_id, FormState(typed=request.args.to_dict()))
 
 
-def _page(job_id: int, said: Said, code: int = 200) -> Any:
+def _page(job_id: int, said: FormState, code: int = 200) -> Any:
     wanted = _wanted()
     with transaction() as connection:
         here = at_hand(connection, job_id)
@@ -260,12 +260,14 @@ def _booked(job_id: int, change: Callable[[Connection, str], None]) -> Any:
     """Carry out one booking by who says so; what is wrong stands on the page."""
     who = who_says()
     if not who:
-        return _page(job_id, Said(errors={"who": "who? a first name will do: the shelf's book has who and when"}), 422)
+        return _page(
+            job_id, FormState(errors={"who": "who? a first name will do: the shelf's book has who and when"}), 422
+        )
     try:
         with transaction() as connection:
             change(connection, who)
     except (EditError, MissingError) as exc:
-        return _page(job_id, Said(errors={"": str(exc)}, typed={"who": who}), 422)
+        return _page(job_id, FormState(errors={"": str(exc)}, typed={"who": who}), 422)
     return remembered(make_response(redirect(url_for("nesting.show", job_id=job_id, **_wanted().again), 303)), who)
 
 

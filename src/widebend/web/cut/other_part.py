@@ -14,7 +14,7 @@ from ...store import revisions, shelf
 from ...store.database import Connection
 from ..layout.parts import measures_as_shown, read_measures
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.edits import Faults, Said, keep_design
+from ..page.edits import Faults, FormState, keep_design
 from ..page.figures import number, typing_unit
 from ..page.reader import Reader
 from .tried import Tried, tried
@@ -26,10 +26,10 @@ OWN = "own"
 
 @room.get("")
 def show(job_id: int) -> Any:
-    return _page(job_id, Said(typed=request.args.to_dict()))
+    return _page(job_id, FormState(typed=request.args.to_dict()))
 
 
-def _page(job_id: int, said: Said, code: int = 200) -> Any:
+def _page(job_id: int, said: FormState, code: int = 200) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
         own = shelf.items(connection)
@@ -91,12 +91,12 @@ def take(job_id: int) -> Any:
         with transaction() as connection:
             _taken(connection, job_id)
     except Faults as faults:
-        return _page(job_id, Said(errors=faults.errors, typed=request.form.to_dict()), 422)
+        return _page(job_id, FormState(errors=faults.errors, typed=request.form.to_dict()), 422)
     except (EditError, InputError) as exc:
-        return _page(job_id, Said(errors={"": str(exc)}, typed=request.form.to_dict()), 422)
+        return _page(job_id, FormState(errors={"": str(exc)}, typed=request.form.to_dict()), 422)
     except revisions.StaleEdit:
         words = "somebody changed the design meanwhile: this is how it stands now, look again"
-        return _page(job_id, Said(errors={"": words}), 409)
+        return _page(job_id, FormState(errors={"": words}), 409)
     return redirect(url_for("nesting.show", job_id=job_id), 303)
 
 

@@ -14,7 +14,7 @@ from ...core.laying import LaidRun, Surface
 from ...core.printables import Play, bend_saddle, mock_up, square_ring, v_block
 from ...core.units import format_length
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.edits import Faults, Said
+from ..page.edits import Faults, FormState
 from ..page.helpers import Asked, Helper
 
 room = Blueprint("printing", __name__, url_prefix="/jobs/<int:job_id>/cut/printer")
@@ -40,7 +40,7 @@ def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     tool = next((t for t in EVERY if t.key == request.args.get("tool")), EVERY[0])
-    said, made, pieces = Said(typed=dict(request.args)), None, None
+    said, made, pieces = FormState(typed=dict(request.args)), None, None
     runs = [r for r in here.system.runs if r.pieces]
     run = next((r for r in runs if r.run.id == request.args.get("run")), runs[0] if runs else None)
     try:

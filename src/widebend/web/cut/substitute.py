@@ -13,7 +13,7 @@ from ...core.records import Bend
 from ...core.units import format_length
 from ...store import revisions, stock
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.edits import Faults, Said, keep_design
+from ..page.edits import Faults, FormState, keep_design
 from ..page.figures import typing_unit
 from ..page.reader import Reader
 from .tried import Tried, tried
@@ -23,10 +23,10 @@ room = Blueprint("substitute", __name__, url_prefix="/jobs/<int:job_id>/cut/subs
 
 @room.get("")
 def show(job_id: int) -> Any:
-    return _page(job_id, Said(typed=request.args.to_dict()))
+    return _page(job_id, FormState(typed=request.args.to_dict()))
 
 
-def _page(job_id: int, said: Said, code: int = 200) -> Any:
+def _page(job_id: int, said: FormState, code: int = 200) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
         radii = sorted({float(one.item.clr_mm) for one in stock.shelf(connection)
@@ -72,10 +72,10 @@ def take(job_id: int) -> Any:
             radius = format_length(bend.clr_mm, g.unit, 2)
             keep_design(connection, here, found.design, f"bends of {run.run.name or run.run.id} on radius {radius}")
     except Faults as faults:
-        return _page(job_id, Said(errors=faults.errors, typed=request.form.to_dict()), 422)
+        return _page(job_id, FormState(errors=faults.errors, typed=request.form.to_dict()), 422)
     except EditError as exc:
-        return _page(job_id, Said(errors={exc.field: str(exc)}, typed=request.form.to_dict()), 422)
+        return _page(job_id, FormState(errors={exc.field: str(exc)}, typed=request.form.to_dict()), 422)
     except revisions.StaleEdit:
         words = "somebody changed the design meanwhile: this is how it stands now, look again"
-        return _page(job_id, Said(errors={"": words}), 409)
+        return _page(job_id, FormState(errors={"": words}), 409)
     return redirect(url_for("cut.show", job_id=job_id, run=run.run.id), 303)

@@ -32,7 +32,7 @@ from ...core.templates import (
 )
 from ...core.units import format_length
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.edits import Faults, Said
+from ..page.edits import Faults, FormState
 from ..page.helpers import LARGEST_MM, Asked, Figures, Helper
 
 room = Blueprint("templates", __name__, url_prefix="/jobs/<int:job_id>/cut/templates")
@@ -180,7 +180,7 @@ def show(job_id: int) -> Any:
 
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    kind, said = _kind(), Said(typed=dict(request.args))
+    kind, said = _kind(), FormState(typed=dict(request.args))
     template, drawn, sheets = None, "", {}
     try:
         template = kind.work(kind.read())

@@ -23,7 +23,7 @@ from ...core.laying import LaidPiece, LaidRun
 from ...core.records import Bend, Leg, Pie
 from ...core.units import format_angle, format_clock, format_length
 from ..page.at_hand import at_hand, transaction
-from ..page.edits import Faults, Said
+from ..page.edits import Faults, FormState
 from ..page.helpers import Answer, Asked, Figures, Helper
 
 room = Blueprint("trims", __name__, url_prefix="/jobs/<int:job_id>/cut/trims")
@@ -170,7 +170,7 @@ def show(job_id: int) -> Any:
     helper = next((h for h in (*HELPERS, STEPPED) if h.key == request.args.get("helper")), HELPERS[0])
     runs = [r for r in here.system.runs if r.pieces]
     run = next((r for r in runs if r.run.id == request.args.get("run")), runs[0] if runs else None)
-    said, answer = Said(typed=dict(request.args)), None
+    said, answer = FormState(typed=dict(request.args)), None
     try:
         figures = helper.read()
         answer = _stepped(figures, run) if helper is STEPPED else helper.work(figures)

@@ -11,7 +11,7 @@ from ...core.units import format_length
 from ...core.wording import ANGLE_KINDS, FIT_WORDS, USUAL_DOUBT
 from ...store import files
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.edits import Said
+from ..page.edits import FormState
 from ..page.figures import is_htmx
 from .page import candidates, panel
 
@@ -25,10 +25,10 @@ FIRST = ("angle finder", "height", "left rail", "right rail", "heading")
 def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    return render_card(here, Said(piece=request.args.get("piece")))
+    return render_card(here, FormState(piece=request.args.get("piece")))
 
 
-def render_card(here: AtHand, said: Said, code: int = 200) -> Any:
+def render_card(here: AtHand, said: FormState, code: int = 200) -> Any:
     shown = panel(here, said)
     now, chosen = shown["now"], shown.get("chosen")
     asked = []

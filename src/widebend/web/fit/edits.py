@@ -17,7 +17,7 @@ from ...formats.photo_files import read_photo
 from ...store import files
 from ...store.database import Connection
 from ..page.at_hand import AtHand
-from ..page.edits import Said, keep_design, run_edit, step_history
+from ..page.edits import FormState, keep_design, run_edit, step_history
 from ..page.figures import is_htmx, number, typing_unit
 from ..page.people import who_is_here
 from ..page.reader import Reader
@@ -26,7 +26,7 @@ from .page import CLOCKED, found_answers, marks_of, render
 
 room = Blueprint("fit_edits", __name__, url_prefix="/jobs/<int:job_id>/fit")
 
-Change = Callable[[AtHand, str, str, Said], tuple[Design, str]]
+Change = Callable[[AtHand, str, str, FormState], tuple[Design, str]]
 FARTHEST_MM, MOST_DEG = 20_000.0, 360.0
 
 
@@ -34,7 +34,7 @@ def _edit(job_id: int, change: Change) -> Any:
     """An edit of the fit log; the page it came from again."""
     run, piece = request.form.get("run", ""), request.form.get("piece", "")
     on_card = request.form.get("from") == "card"
-    said = Said(piece=piece)
+    said = FormState(piece=piece)
 
     def keep(connection: Connection, here: AtHand) -> None:
         design, why = change(here, run, piece, said)
@@ -63,7 +63,7 @@ def _now() -> str:
 def on(job_id: int) -> Any:
     """A piece is tacked on, and with it what lies between it and the start, or the finish."""
 
-    def change(here: AtHand, run: str, piece: str, said: Said) -> tuple[Design, str]:
+    def change(here: AtHand, run: str, piece: str, said: FormState) -> tuple[Design, str]:
         from_finish = request.form.get("side") == "finish"
         design = put_on(here.design, run, piece, who_is_here(), _now(), from_finish=from_finish)
         more = len(design.fitted) - len(here.design.fitted)
@@ -77,7 +77,7 @@ def on(job_id: int) -> Any:
 def off(job_id: int) -> Any:
     """A piece comes off again, and with it what hangs on it."""
 
-    def change(here: AtHand, run: str, piece: str, said: Said) -> tuple[Design, str]:
+    def change(here: AtHand, run: str, piece: str, said: FormState) -> tuple[Design, str]:
         design = take_off(here.design, run, piece)
         gone = len(here.design.fitted) - len(design.fitted)
         with_it = f", and {gone - 1} that hung on it" if gone > 1 else ""
@@ -90,7 +90,7 @@ def off(job_id: int) -> Any:
 def welded(job_id: int) -> Any:
     """The joint ahead of a piece is welded through."""
 
-    def change(here: AtHand, run: str, piece: str, said: Said) -> tuple[Design, str]:
+    def change(here: AtHand, run: str, piece: str, said: FormState) -> tuple[Design, str]:
         return weld(here.design, run, piece), f"welded the joint ahead of piece {_number(here.design, run, piece)}"
 
     return _edit(job_id, change)
@@ -100,7 +100,7 @@ def welded(job_id: int) -> Any:
 def measured(job_id: int) -> Any:
     """What was measured at a piece's end: one measure by its kind, or several of the card at once."""
 
-    def change(here: AtHand, run: str, piece: str, said: Said) -> tuple[Design, str]:
+    def change(here: AtHand, run: str, piece: str, said: FormState) -> tuple[Design, str]:
         now = as_built(here.design, run)
         if now is None:
             raise EditError("the run has no start or no pipe yet")
@@ -152,7 +152,7 @@ def _taped_to(here: AtHand, reader: Reader) -> tuple[tuple[Length, Length, Lengt
 def drop(job_id: int) -> Any:
     """A measure that was wrong is taken out."""
 
-    def change(here: AtHand, run: str, piece: str, said: Said) -> tuple[Design, str]:
+    def change(here: AtHand, run: str, piece: str, said: FormState) -> tuple[Design, str]:
         design = unmeasure(here.design, run, piece, int(number(request.form.get("which"), -1)))
         return design, f"took a measure of piece {_number(design, run, piece)} out"
 
@@ -166,7 +166,7 @@ def note(job_id: int) -> Any:
     body = sent.read() if sent else b""
     said_words = " ".join(request.form.get("note", "").split())[:400]
     run, piece = request.form.get("run", ""), request.form.get("piece", "")
-    said = Said(piece=piece)
+    said = FormState(piece=piece)
 
     def keep(connection: Connection, here: AtHand) -> None:
         photo = ""
@@ -189,7 +189,7 @@ def note(job_id: int) -> Any:
 def take(job_id: int) -> Any:
     """Take one of the answers: what is not on yet is as it says."""
 
-    def change(here: AtHand, run: str, piece: str, said: Said) -> tuple[Design, str]:
+    def change(here: AtHand, run: str, piece: str, said: FormState) -> tuple[Design, str]:
         every, at = found_answers(here, run), int(number(request.form.get("at"), -1))
         if not 0 <= at < len(every):
             raise EditError("that answer is no longer offered: look again")
@@ -207,7 +207,7 @@ def take(job_id: int) -> Any:
 def clocked(job_id: int) -> Any:
     """How the clock of each joint of this job is set."""
 
-    def change(here: AtHand, run: str, piece: str, said: Said) -> tuple[Design, str]:
+    def change(here: AtHand, run: str, piece: str, said: FormState) -> tuple[Design, str]:
         reader = Reader(request.form, typing_unit())
         way = reader.choice("clocked", CLOCKED, here.design.settings.clocked)
         reader.finish()
@@ -220,7 +220,7 @@ def clocked(job_id: int) -> Any:
 @room.post("/history")
 def history(job_id: int) -> Any:
     """Undo or redo."""
-    said = Said(piece=request.form.get("piece"))
+    said = FormState(piece=request.form.get("piece"))
 
     def move(connection: Connection, here: AtHand) -> None:
         said.note = step_history(connection, here.job.design_id, request.form.get("which", "undo"))

@@ -33,7 +33,7 @@ from ...store import ticks
 from ..drawing.strip import PLANNED, Ghost, Shadow
 from ..drawing.strips import draw_strips
 from ..page.at_hand import AtHand, at_hand, solved, transaction
-from ..page.edits import Said
+from ..page.edits import FormState
 from ..page.figures import is_htmx, number
 from ..page.window import LAYOUT_TALL_PX, extent_of, window_from_request
 
@@ -94,10 +94,10 @@ class AnswerRow:
 def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    return render(here, Said(piece=request.args.get("piece")))
+    return render(here, FormState(piece=request.args.get("piece")))
 
 
-def render(here: AtHand, said: Said, code: int = 200) -> Any:
+def render(here: AtHand, said: FormState, code: int = 200) -> Any:
     name = "fit/_bench.html" if is_htmx() else "fit/page.html"
     return render_template(name, **panel(here, said)), code
 
@@ -109,7 +109,7 @@ def run_shown(here: AtHand) -> LaidRun | None:
     return next((r for r in runs if r.run.id == asked), runs[0] if runs else None)
 
 
-def panel(here: AtHand, said: Said) -> dict[str, Any]:
+def panel(here: AtHand, said: FormState) -> dict[str, Any]:
     """All that the page and the card show."""
     design, laid = here.design, run_shown(here)
     frame: dict[str, Any] = {

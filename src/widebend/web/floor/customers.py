@@ -11,7 +11,7 @@ from flask import Blueprint, Response, redirect, render_template, request, url_f
 from ...core.errors import EditError, MissingError
 from ...store import customers
 from ..page.at_hand import transaction
-from ..page.edits import Said
+from ..page.edits import FormState
 from ..page.figures import whole
 
 room = Blueprint("customers", __name__)
@@ -30,17 +30,17 @@ def find() -> Any:
 
 @room.get("/customers/<int:customer_id>")
 def show(customer_id: int) -> Any:
-    return _page(customer_id, Said())
+    return _page(customer_id, FormState())
 
 
-def _page(customer_id: int, said: Said, code: int = 200) -> Any:
+def _page(customer_id: int, said: FormState, code: int = 200) -> Any:
     with transaction() as connection:
         one = customers.get(connection, customer_id)
     return render_template("floor/customer.html", one=one, said=said), code
 
 
 def _edit(customer_id: int, change: Any) -> Any:
-    said = Said(piece=request.form.get("vehicle") or "")
+    said = FormState(piece=request.form.get("vehicle") or "")
     try:
         with transaction() as connection:
             customers.get(connection, customer_id)
@@ -74,7 +74,7 @@ def merge(customer_id: int) -> Any:
         with transaction() as connection:
             customers.merge(connection, customer_id, into)
     except (EditError, MissingError) as exc:
-        return _page(customer_id, Said(errors={"": str(exc)}), 422)
+        return _page(customer_id, FormState(errors={"": str(exc)}), 422)
     return redirect(url_for("customers.show", customer_id=into), 303)
 
 

@@ -18,7 +18,7 @@ from ...formats.design_json import first_fault
 from ...store import jobs
 from ..page.as_shown import refuse_overtaken, stamp
 from ..page.at_hand import transaction
-from ..page.edits import Faults, Said
+from ..page.edits import Faults, FormState
 from ..page.figures import typing_unit
 from ..page.reader import Reader
 
@@ -44,10 +44,10 @@ class DieShown:
 
 @room.get("")
 def show() -> Any:
-    return _page(Said())
+    return _page(FormState())
 
 
-def _page(said: Said, code: int = 200) -> Any:
+def _page(said: FormState, code: int = 200) -> Any:
     with transaction() as connection:
         able = jobs.equipment(connection)
     dies = {b.id: [DieShown(b, i, d, learnt(d)) for i, d in enumerate(b.dies)] for b in able.benders}
@@ -155,7 +155,7 @@ def _edit_bender(bender_id: str, change: Callable[[Bender, Reader], Bender], at:
 
 def _edit(change: Callable[[Equipment, Reader], Equipment], at: str = "") -> Any:
     """Carry out one change on what is kept now; what is wrong stands at its field, with what was typed."""
-    said = Said(piece=at)
+    said = FormState(piece=at)
     reader = Reader(request.form, typing_unit())
     try:
         with transaction() as connection:

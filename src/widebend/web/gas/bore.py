@@ -21,7 +21,7 @@ from ..drawing.gas_lines import pressure_lines, speed_lines
 from ..drawing.lines_ribbon import Lines
 from ..layout.sheets import render_sheet
 from ..page.at_hand import AtHand, at_hand, solved, transaction
-from ..page.edits import Said
+from ..page.edits import FormState
 from ..page.figures import number
 from ..page.reader import Reader
 from .state import Asked, asked, context, edited, name_of, place_words, range_words
@@ -53,10 +53,10 @@ class Row:
 def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    return render(here, Said())
+    return render(here, FormState())
 
 
-def render(here: AtHand, said: Said, code: int = 200) -> Any:
+def render(here: AtHand, said: FormState, code: int = 200) -> Any:
     """The sheet."""
     now = asked(here)
     rows = rows_of(here.design, now.breath) if now.breath else []

@@ -31,7 +31,7 @@ from ..drawing.gas_lines import heat_lines
 from ..drawing.strip import Shadow
 from ..layout.sheets import render_sheet
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.edits import Said, keep_survey, run_edit
+from ..page.edits import FormState, keep_survey, run_edit
 from ..page.reader import Reader
 from .state import asked, context, edited, name_of, place_words
 
@@ -45,10 +45,10 @@ KEYED = 3  # parts of a run's key that say which piece
 def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    return render(here, Said())
+    return render(here, FormState())
 
 
-def render(here: AtHand, said: Said, code: int = 200) -> Any:
+def render(here: AtHand, said: FormState, code: int = 200) -> Any:
     """The sheet."""
     now = asked(here)
     design, breath = here.design, now.breath
@@ -231,7 +231,7 @@ def growth(job_id: int) -> Any:
 @room.post("/shield")
 def shield(job_id: int) -> Any:
     """A bright sheet stands before a thing, or is taken away."""
-    said = Said()
+    said = FormState()
 
     def keep(connection: Connection, here: AtHand) -> None:
         survey, thing_id = here.design.survey, request.form.get("thing", "")

@@ -37,7 +37,7 @@ from ...core.wording import say
 from ..drawing.curves import Band, Curve, Plot, plot
 from ..layout.sheets import render_sheet
 from ..page.at_hand import AtHand, at_hand, solved, transaction
-from ..page.edits import Said
+from ..page.edits import FormState
 from ..page.figures import whole
 from .sound_log import log_context
 from .state import Asked, asked, context, place_words
@@ -69,10 +69,10 @@ class Other:
 def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    return render(here, Said())
+    return render(here, FormState())
 
 
-def render(here: AtHand, said: Said, code: int = 200) -> Any:
+def render(here: AtHand, said: FormState, code: int = 200) -> Any:
     """The sheet."""
     now = asked(here, "cruise")
     engine = here.design.settings.engine

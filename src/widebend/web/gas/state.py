@@ -16,7 +16,7 @@ from ...core.wording import piece_words
 from ...store.database import Connection
 from ..page.at_hand import AtHand
 from ..page.breaths import kept_breath
-from ..page.edits import Said, keep_design, run_edit
+from ..page.edits import FormState, keep_design, run_edit
 from ..page.figures import typing_unit
 from ..page.reader import Reader
 
@@ -48,12 +48,12 @@ def asked(here: AtHand, usual: State = "full") -> Asked:
 
 
 Change = Callable[[AtHand, Reader], tuple[Design, str]]
-Render = Callable[[AtHand, Said, int], Any]
+Render = Callable[[AtHand, FormState, int], Any]
 
 
 def edited(job_id: int, sheet: str, render: Render, change: Change) -> Any:
     """An edit of the design from one of the sheets: read, changed, kept; then the sheet again in its state."""
-    said = Said()
+    said = FormState()
 
     def keep(connection: Connection, here: AtHand) -> None:
         design, why = change(here, Reader(request.form, typing_unit()))

@@ -18,7 +18,7 @@ from ...store import jobs
 from ...store.database import Connection
 from ..drawing.pointing import drag_mm
 from ..page.at_hand import AtHand
-from ..page.edits import Said, keep_design, run_edit
+from ..page.edits import FormState, keep_design, run_edit
 from ..page.figures import number, typing_unit
 from ..page.reader import EXACT, Before, Reader
 from ..page.window import LAYOUT_TALL_PX, extent_of, window_from_request
@@ -28,11 +28,11 @@ room = Blueprint("hang_edits", __name__, url_prefix="/jobs/<int:job_id>/hang")
 
 STEP_MM = 20.0
 
-Change = Callable[[AtHand, Said], tuple[Design, str]]
+Change = Callable[[AtHand, FormState], tuple[Design, str]]
 
 
 def _edit(job_id: int, change: Change) -> Any:
-    said = Said(piece=request.form.get("hanger") or request.form.get("handle"))
+    said = FormState(piece=request.form.get("hanger") or request.form.get("handle"))
 
     def keep(connection: Connection, here: AtHand) -> None:
         design, why = change(here, said)
@@ -47,7 +47,7 @@ def take(job_id: int) -> Any:
     """Take one of the ways to hang it; what hung before is gone, and comes back by undo."""
     able = equipment()
 
-    def change(here: AtHand, said: Said) -> tuple[Design, str]:
+    def change(here: AtHand, said: FormState) -> tuple[Design, str]:
         answer, at = proposed(here, able), int(number(request.form.get("at"), -1))
         if not 0 <= at < len(answer.found):
             raise EditError("that way is no longer offered: look again")
@@ -63,7 +63,7 @@ def take(job_id: int) -> Any:
 def add(job_id: int) -> Any:
     """A hanger, on a part or on pipe."""
 
-    def change(here: AtHand, said: Said) -> tuple[Design, str]:
+    def change(here: AtHand, said: FormState) -> tuple[Design, str]:
         place, point = request.form.get("place", ""), request.form.get("hang_point") or None
         if place.startswith("part:"):
             design, said.piece = hang_on_part(here.design, place.removeprefix("part:"), point)
@@ -87,7 +87,7 @@ def change_one(job_id: int) -> Any:
     """How one hangs: from which point, by which way, on which rubber."""
     own = equipment().rubbers
 
-    def change(here: AtHand, said: Said) -> tuple[Design, str]:
+    def change(here: AtHand, said: FormState) -> tuple[Design, str]:
         old = next((h for h in here.design.hangers if h.id == said.piece), None)
         if old is None:
             raise EditError("that hanger is no longer here")
@@ -140,7 +140,7 @@ def _read_rubber(reader: Reader, old: Hanger, own: Sequence[Rubber]) -> Rubber |
 def drag(job_id: int) -> Any:
     """Slide a hanger along what it holds: dragged by so many pixels of a strip, or a step."""
 
-    def change(here: AtHand, said: Said) -> tuple[Design, str]:
+    def change(here: AtHand, said: FormState) -> tuple[Design, str]:
         hanger_id = said.piece or ""
         if request.form.get("step"):
             by = np.array([STEP_MM if request.form["step"] == "back" else -STEP_MM, 0.0, 0.0])
@@ -157,7 +157,7 @@ def drag(job_id: int) -> Any:
 def remove(job_id: int) -> Any:
     """Take a hanger away."""
 
-    def change(here: AtHand, said: Said) -> tuple[Design, str]:
+    def change(here: AtHand, said: FormState) -> tuple[Design, str]:
         name, hanger_id = hanger_name(here.design, said.piece or ""), said.piece or ""
         said.piece = None
         return without_hanger(here.design, hanger_id), f"took {name.lower()} away"
@@ -169,7 +169,7 @@ def remove(job_id: int) -> Any:
 def school(job_id: int) -> Any:
     """How the shop likes to hang."""
 
-    def change(here: AtHand, _said: Said) -> tuple[Design, str]:
+    def change(here: AtHand, _said: FormState) -> tuple[Design, str]:
         chosen = request.form.get("school", "")
         if chosen not in SCHOOLS:
             raise EditError(f"one of {', '.join(SCHOOLS)}", "school")
@@ -183,7 +183,7 @@ def school(job_id: int) -> Any:
 def masses(job_id: int) -> Any:
     """What parts weigh whose mass nobody said: only those that were typed."""
 
-    def change(here: AtHand, _said: Said) -> tuple[Design, str]:
+    def change(here: AtHand, _said: FormState) -> tuple[Design, str]:
         reader, parts, told = Reader(request.form, typing_unit()), [], 0
         for part in here.design.parts:
             key = f"kg-{part.id}"
@@ -203,7 +203,7 @@ def masses(job_id: int) -> Any:
 @room.post("/keep-rubber")
 def keep_rubber(job_id: int) -> Any:
     """Keep a hanger's rubber, with its pull test, in the shop's own list."""
-    said = Said(piece=request.form.get("hanger"))
+    said = FormState(piece=request.form.get("hanger"))
 
     def keep(connection: Connection, here: AtHand) -> None:
         hanger = next((h for h in here.design.hangers if h.id == said.piece), None)
@@ -224,7 +224,7 @@ def keep_rubber(job_id: int) -> Any:
 def engine(job_id: int) -> Any:
     """What shakes it."""
 
-    def change(here: AtHand, _said: Said) -> tuple[Design, str]:
+    def change(here: AtHand, _said: FormState) -> tuple[Design, str]:
         reader = Reader(request.form, typing_unit())
         made = {
             "cylinders": int(reader.number("cylinders", 1, 16)),

@@ -40,7 +40,7 @@ from ..drawing.hanger_view import draw_hanger
 from ..drawing.hangers import SAG_SHOWN_MM, draw_hangers, hung_shadows, sag_factor
 from ..drawing.strips import draw_strips
 from ..page.at_hand import AtHand, at_hand, solved, transaction
-from ..page.edits import Said
+from ..page.edits import FormState
 from ..page.figures import is_htmx, number
 from ..page.window import LAYOUT_TALL_PX, extent_of, window_from_request
 
@@ -59,10 +59,10 @@ HOLDS, BRACKETS, SCHOOLS = get_args(Hold), get_args(BracketKind), get_args(HangS
 def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    return render(here, Said(piece=request.args.get("hanger")))
+    return render(here, FormState(piece=request.args.get("hanger")))
 
 
-def render(here: AtHand, said: Said, code: int = 200) -> Any:
+def render(here: AtHand, said: FormState, code: int = 200) -> Any:
     name = "hang/_bench.html" if is_htmx() else "hang/page.html"
     return render_template(name, **_panel(here, said)), code
 
@@ -112,7 +112,7 @@ def _asked() -> bool:
     return request.values.get("find") == "yes"
 
 
-def _panel(here: AtHand, said: Said) -> dict[str, Any]:
+def _panel(here: AtHand, said: FormState) -> dict[str, Any]:
     design, found = here.design, here.found
     how, able = _how(), equipment()
     own, answer = able.rubbers, _answer(here, able)

@@ -8,7 +8,7 @@ from flask import Blueprint, g, request, url_for
 
 from ...store.database import Connection
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.edits import Said, keep_design, run_edit, step_history
+from ..page.edits import FormState, keep_design, run_edit, step_history
 from ..page.figures import typing_unit
 from .form import RUN, read_layout, read_made_from
 from .page import render
@@ -21,13 +21,13 @@ room = Blueprint("layout", __name__)
 def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    return render(here, Said())
+    return render(here, FormState())
 
 
 @room.post("/jobs/<int:job_id>/layout")
 def place(job_id: int) -> Any:
     """Place everything as typed."""
-    said = Said(note="Placed and checked.")
+    said = FormState(note="Placed and checked.")
 
     def keep(connection: Connection, here: AtHand) -> None:
         design = read_layout(request.form, typing_unit(), g.unit, here.design)
@@ -36,7 +36,7 @@ def place(job_id: int) -> Any:
     joining = request.form.get("onward") == "join"
     on = url_for("route.close", job_id=job_id, run=RUN) if joining else url_for("layout.show", job_id=job_id)
 
-    def answer(here: AtHand, said: Said, code: int) -> Any:
+    def answer(here: AtHand, said: FormState, code: int) -> Any:
         return ("", {"HX-Redirect": on}) if joining and code == 200 else render(here, said, code)
 
     return run_edit(job_id, said, keep, answer, lambda: on)
@@ -45,7 +45,7 @@ def place(job_id: int) -> Any:
 @room.post("/jobs/<int:job_id>/layout/made-from")
 def made_from(job_id: int) -> Any:
     """What closing may use: radii, angles, the shortest straight."""
-    said = Said(note="Kept what it is made from.")
+    said = FormState(note="Kept what it is made from.")
 
     def keep(connection: Connection, here: AtHand) -> None:
         design = read_made_from(request.form, typing_unit(), here.design)
@@ -57,13 +57,13 @@ def made_from(job_id: int) -> Any:
 @room.post("/jobs/<int:job_id>/layout/history")
 def history(job_id: int) -> Any:
     """Undo or redo; then the sheet where that was asked."""
-    said, sheet = Said(), request.form.get("sheet", SHEETS[0][0])
+    said, sheet = FormState(), request.form.get("sheet", SHEETS[0][0])
     on = url_for(sheet if sheet in dict(SHEETS) else SHEETS[0][0], job_id=job_id)
 
     def move(connection: Connection, here: AtHand) -> None:
         said.note = step_history(connection, here.job.design_id, request.form.get("which", "undo"))
 
-    def answer(here: AtHand, said: Said, code: int) -> Any:
+    def answer(here: AtHand, said: FormState, code: int) -> Any:
         elsewhere = sheet != SHEETS[0][0] and not said.note and code == 200
         return ("", {"HX-Redirect": on}) if elsewhere else render(here, said, code)
 

@@ -12,7 +12,7 @@ from ...core.hardware import h_stub, off_centre_mm, off_for_chamber, twin_tip, x
 from ...core.survey import End, match
 from ...core.units import format_angle, format_length
 from ..page.at_hand import at_hand, transaction
-from ..page.edits import Faults, Said
+from ..page.edits import Faults, FormState
 from ..page.helpers import Answer, Asked, Figures, Helper
 from .sheets import render_sheet
 
@@ -148,7 +148,7 @@ def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     helper = next((h for h in HELPERS if h.key == request.args.get("helper")), HELPERS[0])
-    said, answer = Said(typed=dict(request.args)), None
+    said, answer = FormState(typed=dict(request.args)), None
     try:
         answer = helper.work(helper.read())
     except Faults as faults:

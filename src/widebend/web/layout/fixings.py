@@ -17,7 +17,7 @@ from ...core.wording import piece_words, say
 from ...facts import JOINTS, JointKind
 from ...store.database import Connection
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.edits import Said, keep_design, run_edit
+from ..page.edits import FormState, keep_design, run_edit
 from ..page.figures import typing_unit
 from ..page.reader import Reader
 from .sheets import render_sheet
@@ -35,10 +35,10 @@ CODES = ("sensor-near", "sensor-low", "boss-lowest", "sensor-room", "sensor-orde
 def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    return _render(here, Said())
+    return _render(here, FormState())
 
 
-def _render(here: AtHand, said: Said, code: int = 200) -> Any:
+def _render(here: AtHand, said: FormState, code: int = 200) -> Any:
     design = here.design
     inlets = [p for p in open_ports(design, here.system) if p.port.role != "out"]
     return render_sheet(
@@ -107,7 +107,7 @@ Change = Callable[[Design, Reader, str, str], tuple[Design, str]]
 
 
 def _edit(job_id: int, change: Change) -> Any:
-    said = Said()
+    said = FormState()
 
     def keep(connection: Connection, here: AtHand) -> None:
         run, _, piece = request.form.get("place", "").partition("/")

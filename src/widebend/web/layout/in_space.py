@@ -13,7 +13,7 @@ from ...core.geometry import TriangleMesh, motion_of
 from ...core.laying import VIEWS, Surface, opened, positions, system_surfaces, thing_surface
 from ...core.records import MeshShape, Thing
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.edits import Said
+from ..page.edits import FormState
 from .sheets import render_sheet
 
 room = Blueprint("model", __name__, url_prefix="/jobs/<int:job_id>/layout/model")
@@ -24,7 +24,7 @@ def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     moves = [m["name"] for m in _moves(here)]
-    return render_sheet(here, Said(), 200, "model.show", "layout/_sheet_in_space.html", moves=moves)
+    return render_sheet(here, FormState(), 200, "model.show", "layout/_sheet_in_space.html", moves=moves)
 
 
 def _surfaces(here: AtHand, what: str) -> Iterator[Surface]:

@@ -16,7 +16,7 @@ from ...store import shelf
 from ...store.database import Connection
 from ..drawing.measures import draw_measures
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.edits import Faults, Said, keep_design, run_edit
+from ..page.edits import Faults, FormState, keep_design, run_edit
 from ..page.figures import number, typing_unit
 from ..page.reader import Reader
 from .parts import measure_as_shown, measures_as_shown, read_measures
@@ -29,15 +29,15 @@ MOST_CSV_BYTES = 200_000
 
 @room.get("")
 def show(job_id: int) -> Any:
-    return _page(job_id, Said())
+    return _page(job_id, FormState())
 
 
-def _page(job_id: int, said: Said, code: int = 200) -> Any:
+def _page(job_id: int, said: FormState, code: int = 200) -> Any:
     with transaction() as connection:
         return _render(at_hand(connection, job_id), said, code, shelf.items(connection))
 
 
-def _render(here: AtHand, said: Said, code: int, items: dict[int, Stocked], bad: list[Any] | None = None) -> Any:
+def _render(here: AtHand, said: FormState, code: int, items: dict[int, Stocked], bad: list[Any] | None = None) -> Any:
     kind = SHELF.get(said.typed.get("kind") or request.args.get("kind", ""), SHELF["muffler"])
     return render_sheet(
         here, said, code, "own_shelf.show", "layout/_sheet_own_shelf.html",
@@ -69,7 +69,7 @@ def _row(item_id: int, stocked: Stocked) -> dict[str, Any]:
 def keep(job_id: int) -> Any:
     """Put one on the shelf."""
     reader = Reader(request.form, typing_unit())
-    said = Said(typed={k: v for k, v in request.form.items() if k != "csrf_token"})
+    said = FormState(typed={k: v for k, v in request.form.items() if k != "csrf_token"})
     try:
         stocked = _read(reader)
     except Faults as faults:
@@ -112,7 +112,7 @@ def drop(job_id: int) -> Any:
 @room.post("/set-down")
 def set_down(job_id: int) -> Any:
     """A copy of one in the design, at a place or for a run to carry."""
-    said = Said()
+    said = FormState()
 
     def change(connection: Connection, here: AtHand) -> None:
         stocked = shelf.items(connection).get(int(number(request.form.get("id"), 0)))
@@ -127,7 +127,7 @@ def set_down(job_id: int) -> Any:
         said.note = f"Set down the {stocked.name}."
         keep_design(connection, here, design, f"set down the {stocked.name}")
 
-    def render(here: AtHand, said: Said, code: int) -> Any:
+    def render(here: AtHand, said: FormState, code: int) -> Any:
         with transaction() as connection:
             return _render(here, said, code, shelf.items(connection))
 
@@ -148,7 +148,7 @@ def csv_out(job_id: int) -> Response:
 def csv_in(job_id: int) -> Any:
     """Bring in a table: every line that can be read, and what is wrong with the others."""
     text = request.form.get("table", "")
-    said = Said(typed={"table": text})
+    said = FormState(typed={"table": text})
     try:
         if len(text.encode()) > MOST_CSV_BYTES:
             raise InputError("more than 200 kB: bring it in in parts")

@@ -10,7 +10,7 @@ from ...core.wording import say
 from ...facts import TUBE_METALS
 from ..drawing.strips import draw_strips
 from ..page.at_hand import AtHand
-from ..page.edits import Said
+from ..page.edits import FormState
 from ..page.figures import is_htmx
 from ..page.window import LAYOUT_TALL_PX, extent_of, window_from_request
 from .form import is_simple, shown
@@ -18,7 +18,7 @@ from .parts_panel import panel
 from .sheets import SHEETS
 
 
-def render(here: AtHand, said: Said, code: int = 200) -> Any:
+def render(here: AtHand, said: FormState, code: int = 200) -> Any:
     typed = shown(here.design, g.unit, example="example" in request.args) | said.typed
     if said.errors:
         typed["free"] = said.typed.get("free", "")

@@ -39,7 +39,7 @@ from ...facts import Metal
 from ...store.database import Connection
 from ..drawing.pointing import place_mm
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.edits import Said, keep_design, run_edit
+from ..page.edits import FormState, keep_design, run_edit
 from ..page.figures import number, tape_step, typing_unit
 from ..page.reader import Reader
 from ..page.window import LAYOUT_TALL_PX, extent_of, window_from_request
@@ -51,11 +51,11 @@ POINTED = ("h-p", "l-s", "l-m")  # whose place is pointed at: something off the 
 
 room = Blueprint("parts", __name__, url_prefix="/jobs/<int:job_id>/layout/parts")
 
-Change = Callable[[Design, Said], tuple[Design, str]]
+Change = Callable[[Design, FormState], tuple[Design, str]]
 
 
-def _edit(job_id: int, change: Change, said: Said | None = None) -> Any:
-    said = said or Said()
+def _edit(job_id: int, change: Change, said: FormState | None = None) -> Any:
+    said = said or FormState()
 
     def keep(connection: Connection, here: AtHand) -> None:
         design, why = change(here.design, said)
@@ -78,7 +78,7 @@ def _named(design: Design) -> str:
 def add(job_id: int) -> Any:
     """Take hardware off the shelf and set it down: at a place, onto a port, or leave it for a run to carry."""
 
-    def change(design: Design, said: Said) -> tuple[Design, str]:
+    def change(design: Design, said: FormState) -> tuple[Design, str]:
         kind = SHELF.get(request.form.get("kind", ""))
         if kind is None:
             raise EditError("choose what to take off the shelf", "kind")
@@ -163,9 +163,9 @@ def _place(reader: Reader) -> Placed | None:
 @room.post("/place")
 def place(job_id: int) -> Any:
     """Put the chosen part where it is typed."""
-    said = Said(piece=_part_id())
+    said = FormState(piece=_part_id())
 
-    def change(design: Design, _said: Said) -> tuple[Design, str]:
+    def change(design: Design, _said: FormState) -> tuple[Design, str]:
         reader = Reader(request.form, typing_unit())
         placed = _place(reader)
         reader.finish()
@@ -178,9 +178,9 @@ def place(job_id: int) -> Any:
 @room.post("/nudge")
 def nudge(job_id: int) -> Any:
     """Move or turn the chosen part a step."""
-    said = Said(piece=_part_id())
+    said = FormState(piece=_part_id())
 
-    def change(design: Design, _said: Said) -> tuple[Design, str]:
+    def change(design: Design, _said: FormState) -> tuple[Design, str]:
         way, name = request.form.get("way", ""), _named(design)
         by = min(max(number(request.form.get("by"), 5.0), 0.1), 500.0)
         if way in TURNS:
@@ -198,9 +198,9 @@ def nudge(job_id: int) -> Any:
 @room.post("/stand")
 def stand(job_id: int) -> Any:
     """Level, square to the rail, as high as another, locked or free."""
-    said = Said(piece=_part_id())
+    said = FormState(piece=_part_id())
 
-    def change(design: Design, _said: Said) -> tuple[Design, str]:
+    def change(design: Design, _said: FormState) -> tuple[Design, str]:
         how, part_id, name = request.form.get("how", ""), _part_id(), _named(design)
         if how == "level":
             return levelled(design, part_id), f"{name} is level"
@@ -220,9 +220,9 @@ def stand(job_id: int) -> Any:
 @room.post("/made")
 def made(job_id: int) -> Any:
     """What the chosen part is made of: metal, wall and surface where it is welded, mass."""
-    said = Said(piece=_part_id())
+    said = FormState(piece=_part_id())
 
-    def change(design: Design, _said: Said) -> tuple[Design, str]:
+    def change(design: Design, _said: FormState) -> tuple[Design, str]:
         reader = Reader(request.form, typing_unit())
         metal = reader.choice("metal", ("", *get_args(Metal)), "") or None
         surface = reader.choice("surface", get_args(Surface), "bare")
@@ -239,9 +239,9 @@ def made(job_id: int) -> Any:
 @room.post("/moves")
 def moves(job_id: int) -> Any:
     """What the chosen part moves with."""
-    said = Said(piece=_part_id())
+    said = FormState(piece=_part_id())
 
-    def change(design: Design, _said: Said) -> tuple[Design, str]:
+    def change(design: Design, _said: FormState) -> tuple[Design, str]:
         reader = Reader(request.form, typing_unit())
         now = reader.choice("moves_with", get_args(MovesWith), "worked out")
         reader.finish()
@@ -252,7 +252,7 @@ def moves(job_id: int) -> Any:
 
 @room.post("/take-out")
 def take_out(job_id: int) -> Any:
-    def change(design: Design, _said: Said) -> tuple[Design, str]:
+    def change(design: Design, _said: FormState) -> tuple[Design, str]:
         if request.form.get("run"):
             run = design.run(request.form["run"])
             name = (run.name or run.id) if run else "the run"
@@ -266,7 +266,7 @@ def take_out(job_id: int) -> Any:
 def join(job_id: int) -> Any:
     """A new run from an outlet to an inlet, to be closed on the Route step."""
 
-    def change(design: Design, _said: Said) -> tuple[Design, str]:
+    def change(design: Design, _said: FormState) -> tuple[Design, str]:
         reader = Reader(request.form, typing_unit())
         usual = design.runs[0].tube if design.runs else Tube(od_mm=Length(63.5), wall_mm=Length(1.5))
         port = design.find_port(request.form.get("from", "")) or design.find_port(request.form.get("to", ""))
@@ -284,7 +284,7 @@ def join(job_id: int) -> Any:
 def mirror(job_id: int) -> Any:
     """The other side: a part's or a run's twin about the centre line, or a line of one's own."""
 
-    def change(design: Design, _said: Said) -> tuple[Design, str]:
+    def change(design: Design, _said: FormState) -> tuple[Design, str]:
         reader = Reader(request.form, typing_unit())
         line = float(reader.length("line", -1500.0, 1500.0)) if reader.given("line") else 0.0
         reader.finish()
@@ -299,7 +299,7 @@ def mirror(job_id: int) -> Any:
 def link(job_id: int) -> Any:
     """Let a mirrored run follow its other side, or let it differ."""
 
-    def change(design: Design, _said: Said) -> tuple[Design, str]:
+    def change(design: Design, _said: FormState) -> tuple[Design, str]:
         run = design.run(request.form.get("run", ""))
         if run is None or run.twin_of is None:
             raise EditError("that run is nobody's mirror image")

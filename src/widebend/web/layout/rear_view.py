@@ -13,7 +13,7 @@ from ...core.units import format_length, parse_length
 from ...core.wording import say
 from ..drawing.from_behind import HEIGHT_PX, WIDTH_PX, draw_from_behind
 from ..page.at_hand import at_hand, transaction
-from ..page.edits import Said
+from ..page.edits import FormState
 from ..page.figures import number, typing_unit
 from .sheets import render_sheet
 
@@ -29,7 +29,7 @@ def show(job_id: int) -> Any:
         here = at_hand(connection, job_id)
     seen = tips_seen(here.design.survey, here.system)
     wanted = float(here.design.settings.rules.tip_gap_mm)
-    said, ods = Said(), list(USUAL_MM)
+    said, ods = FormState(), list(USUAL_MM)
     try:
         ods = [float(parse_length(t, typing_unit(), least=10.0, most=300.0)) for t in _typed()] or ods
     except ValueError as exc:

@@ -11,7 +11,7 @@ from ..drawing.lines_ribbon import Lines
 from ..drawing.strip import Shadow
 from ..drawing.strips import draw_strips
 from ..page.at_hand import AtHand
-from ..page.edits import Said
+from ..page.edits import FormState
 from ..page.figures import is_htmx
 from ..page.window import LAYOUT_TALL_PX, extent_of, window_from_request
 
@@ -25,7 +25,7 @@ SHEETS = (
 
 
 def render_sheet(
-    here: AtHand, said: Said, code: int, sheet: str, template: str, *, shadows: Sequence[Shadow] | None = None,
+    here: AtHand, said: FormState, code: int, sheet: str, template: str, *, shadows: Sequence[Shadow] | None = None,
     ribbons: Sequence[Lines] = (), **panel: Any,
 ) -> Any:  # fmt: skip
     """A sheet; with `shadows` (which may be none) the strips stand above it, with `ribbons` under them; a template

@@ -20,7 +20,7 @@ from ...work.searches import ask
 from ...work.taking_out import OUT_KINDS, OutWish
 from ..drawing.shadows import section_shadows
 from ..page.at_hand import AtHand, at_hand, in_memory, transaction
-from ..page.edits import Said, keep_design, run_edit
+from ..page.edits import FormState, keep_design, run_edit
 from ..page.figures import number
 from ..page.people import who_is_here
 from .parts_panel import section_name, section_row
@@ -33,10 +33,10 @@ room = Blueprint("apart", __name__, url_prefix="/jobs/<int:job_id>/layout/apart"
 def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    return _render(here, Said())
+    return _render(here, FormState())
 
 
-def _render(here: AtHand, said: Said, code: int = 200) -> Any:
+def _render(here: AtHand, said: FormState, code: int = 200) -> Any:
     found = sections(here.design, here.system)
     chosen = int(number(request.args.get("try"), -1))
     section = found[chosen] if 0 <= chosen < len(found) else None
@@ -98,7 +98,7 @@ def progress(job_id: int) -> Any:
     kept = _searched(here)
     if kept and kept.goes_on:
         return render_template("page/_progress.html", **_watched(here, kept))
-    answer = make_response(_render(here, Said()))
+    answer = make_response(_render(here, FormState()))
     answer.headers["HX-Retarget"], answer.headers["HX-Reswap"] = "#bench", "innerHTML"
     return answer
 
@@ -141,7 +141,7 @@ def _watched(here: AtHand, kept: Search) -> dict[str, Any]:
 @room.post("/note")
 def note(job_id: int) -> Any:
     """Write on the hand-over what a section needs to come out."""
-    said = Said()
+    said = FormState()
 
     def keep(connection: Connection, here: AtHand) -> None:
         line = request.form.get("line", "").replace("\x00", "").strip()[:300]

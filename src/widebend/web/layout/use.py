@@ -15,7 +15,7 @@ from ...core.units import format_length
 from ...core.wording import say
 from ...store.database import Connection
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.edits import Said, keep_design, run_edit
+from ..page.edits import FormState, keep_design, run_edit
 from ..page.figures import typing_unit
 from ..page.reader import Reader
 from .sheets import render_sheet
@@ -29,10 +29,10 @@ CODES = ("emissions", "use-unsaid", "class", "side-exit", "ends-under", "blows")
 def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    return _render(here, Said())
+    return _render(here, FormState())
 
 
-def _render(here: AtHand, said: Said, code: int = 200) -> Any:
+def _render(here: AtHand, said: FormState, code: int = 200) -> Any:
     design = here.design
     parts = [("", "none"), *((p.id, p.name or p.item.kind) for p in design.parts if p.item.kind in ("cat", "other"))]
     return render_sheet(
@@ -72,7 +72,7 @@ Change = Callable[[Design, Reader], tuple[Design, str]]
 
 
 def _edit(job_id: int, change: Change) -> Any:
-    said = Said()
+    said = FormState()
 
     def keep(connection: Connection, here: AtHand) -> None:
         reader = Reader(request.form, typing_unit())

@@ -13,7 +13,7 @@ from ...core.planning import Remedy, Task, Week, left_h, mends, planned_week, ta
 from ...store import board, hours, jobs, people, quotes
 from ...store.board import BoardJob
 from ..page.at_hand import in_memory, transaction
-from ..page.edits import Said
+from ..page.edits import FormState
 from ..page.figures import day
 
 room = Blueprint("board", __name__, url_prefix="/board")
@@ -26,10 +26,10 @@ WIDE_PX, NAME_PX, ROW_PX, HEAD_PX = 1240.0, 90.0, 46.0, 26.0
 
 @room.get("")
 def show() -> Any:
-    return _page(Said())
+    return _page(FormState())
 
 
-def _page(said: Said, code: int = 200) -> Any:
+def _page(said: FormState, code: int = 200) -> Any:
     today = date.today()
     with transaction() as connection:
         every, lifts = board.jobs_on_board(connection), len(jobs.bays(connection))
@@ -130,7 +130,7 @@ def _sums(week: Week) -> dict[tuple[str, int], float]:
 @room.post("/jobs/<int:job_id>")
 def promise(job_id: int) -> Any:
     """What is promised, and what the job waits for."""
-    said = Said(piece=str(job_id))
+    said = FormState(piece=str(job_id))
     try:
         with transaction() as connection:
             jobs.get(connection, job_id)

@@ -25,7 +25,7 @@ from ...store.database import Connection
 from ...store.files import with_meshes
 from ..drawing.strips import draw_strips
 from ..page.at_hand import AtHand, at_hand, solved, stored, transaction
-from ..page.edits import Faults, Said
+from ..page.edits import Faults, FormState
 from ..page.figures import number, typing_unit
 from ..page.people import who_is_here
 from ..page.reader import Reader
@@ -96,11 +96,11 @@ def _as_drawn(connection: Connection, here: AtHand) -> Design:
 def one(card_id: int) -> Any:
     """One card: its picture, what it takes, what to watch; and the readings that say whether it fits."""
     with transaction() as connection:
-        return _page(connection, card_id, int(number(request.args.get("job"), 0)), Said(), {})
+        return _page(connection, card_id, int(number(request.args.get("job"), 0)), FormState(), {})
 
 
 def _page(
-    connection: Connection, card_id: int, job: int, said: Said, off: dict[str, float], code: int = 200
+    connection: Connection, card_id: int, job: int, said: FormState, off: dict[str, float], code: int = 200
 ) -> Any:  # fmt: skip
     card = cards.get(connection, card_id)
     design, found = _of(connection, card)
@@ -174,7 +174,7 @@ def _row(reading: Reading, off: dict[str, float], wrong: dict[str, float]) -> di
 @room.post("/cards/<int:card_id>")
 def check(card_id: int) -> Any:
     """Readings of the next vehicle: what fits and what does not; taken over, the job has the card's design on them."""
-    said, reader, off = Said(typed=request.form.to_dict()), Reader(request.form, typing_unit()), dict[str, float]()
+    said, reader, off = FormState(typed=request.form.to_dict()), Reader(request.form, typing_unit()), dict[str, float]()
     job = int(number(request.form.get("job"), 0))
     with transaction() as connection:
         card = cards.get(connection, card_id)

@@ -10,15 +10,15 @@ from flask import make_response, redirect, request
 from ...core.errors import EditError, InputError
 from ...store.database import Connection
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.edits import Faults, Said
+from ..page.edits import Faults, FormState
 from ..page.people import remembered, who_says
 
 
 def office_edit(
-    job_id: int, change: Callable[[Connection, AtHand, str], None], page: Callable[[AtHand, Said, int], Any], back: str
+    job_id: int, change: Callable[[Connection, AtHand, str], None], page: Callable[[AtHand, FormState, int], Any], back: str
 ) -> Any:  # fmt: skip
     """Carry out one change of a job by who says so, then go `back`; refused, the page says why, with what was typed."""
-    said, who = Said(), who_says()
+    said, who = FormState(), who_says()
     try:
         with transaction() as connection:
             change(connection, at_hand(connection, job_id), who)

@@ -15,7 +15,7 @@ from ...core.sound import judged
 from ...store import handovers, jobs, quotes
 from ...store.database import Connection
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.edits import Said
+from ..page.edits import FormState
 from ..page.figures import typing_unit
 from ..page.money import parse_money
 from ..page.people import who_is_here
@@ -37,10 +37,10 @@ AFTERCARE = (
 def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    return _page(here, Said())
+    return _page(here, FormState())
 
 
-def _page(here: AtHand, said: Said, code: int = 200) -> Any:
+def _page(here: AtHand, said: FormState, code: int = 200) -> Any:
     with transaction() as connection:
         over = handovers.get(connection, here.job.id)
         bills = handovers.invoices(connection, here.job.id)

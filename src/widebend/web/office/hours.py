@@ -14,7 +14,7 @@ from ...formats.photo_files import read_photo
 from ...store import files, hours, quotes
 from ...store.database import Connection
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.edits import Said
+from ..page.edits import FormState
 from ..page.figures import number, whole
 from ..page.money import parse_money
 from ..page.people import who_is_here
@@ -27,10 +27,10 @@ room = Blueprint("hours", __name__, url_prefix="/jobs/<int:job_id>/hours")
 def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    return _page(here, Said())
+    return _page(here, FormState())
 
 
-def _page(here: AtHand, said: Said, code: int = 200) -> Any:
+def _page(here: AtHand, said: FormState, code: int = 200) -> Any:
     who = who_is_here()
     with transaction() as connection:
         planned, clocks = hours.planned(connection, here.job.id), hours.clocks(connection, here.job.id)

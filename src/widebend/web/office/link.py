@@ -15,7 +15,7 @@ from ...store.files import with_meshes
 from ..drawing.from_behind import HEIGHT_PX, WIDTH_PX, draw_from_behind
 from ..drawing.strips import draw_strips
 from ..page.at_hand import solved, transaction
-from ..page.edits import Said
+from ..page.edits import FormState
 from ..page.window import Window, extent_of
 
 room = Blueprint("link", __name__, url_prefix="/q")
@@ -26,10 +26,10 @@ NAME_LENGTH = 80
 @room.get("/<token>")
 def show(token: str) -> Any:
     with transaction() as connection:
-        return _page(connection, token, Said())
+        return _page(connection, token, FormState())
 
 
-def _page(connection: Connection, token: str, said: Said, code: int = 200) -> Any:
+def _page(connection: Connection, token: str, said: FormState, code: int = 200) -> Any:
     try:
         quote = quotes.by_token(connection, token, _address())
     except EditError as exc:
@@ -60,7 +60,7 @@ def _pictures(connection: Connection, design: Design) -> dict[str, Any]:
 @room.post("/<token>/yes")
 def yes(token: str) -> Any:
     """The customer's yes: by name, of one offer, tips seen; timed, with the exact design it was said to."""
-    said = Said(typed=request.form.to_dict())
+    said = FormState(typed=request.form.to_dict())
     with transaction() as connection:
         try:
             quote = quotes.by_token(connection, token, _address())

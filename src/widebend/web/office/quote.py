@@ -15,7 +15,7 @@ from ...core.wording import say
 from ...store import cards, handovers, hours, jobs, quotes, revisions
 from ...store.database import Connection
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.edits import Said, keep_design, run_edit
+from ..page.edits import FormState, keep_design, run_edit
 from ..page.figures import number, whole
 from ..page.money import parse_money
 from ..page.people import who_is_here
@@ -32,10 +32,10 @@ MOST_DRAWN = 40  # earlier revisions to choose from
 def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    return render(here, Said())
+    return render(here, FormState())
 
 
-def render(here: AtHand, said: Said, code: int = 200, token: str = "") -> Any:
+def render(here: AtHand, said: FormState, code: int = 200, token: str = "") -> Any:
     """The page; `token` is of the link that was made just now, and shown this once."""
     with transaction() as connection:
         rates = Rates.of(connection, here.job.id)
@@ -137,7 +137,7 @@ def _change(plain: Reckoned | None, agreed: quotes.Quote | None) -> dict[str, An
 @room.post("/price")
 def price(job_id: int) -> Any:
     """What things cost, told or told anew: of metal and what is used up for every job, of parts for this one."""
-    said = Said()
+    said = FormState()
 
     def keep(connection: Connection, here: AtHand) -> None:
         pricing, told = quotes.pricing(connection, hold=True), dict[str, int]()
@@ -164,7 +164,7 @@ def price(job_id: int) -> Any:
 @room.post("/send")
 def send(job_id: int) -> Any:
     """Freeze the quote as it is, with what is offered beside, and make its link."""
-    said = Said()
+    said = FormState()
     with transaction() as connection:
         here = at_hand(connection, job_id, hold=True)
         rates = Rates.of(connection, job_id)
@@ -237,7 +237,7 @@ def withdraw(job_id: int) -> Response:
 @room.post("/take")
 def take(job_id: int) -> Any:
     """Make what the customer said yes to the job's design."""
-    said = Said()
+    said = FormState()
 
     def keep(connection: Connection, here: AtHand) -> None:
         offer = agreed_on(quotes.agreed(connection, job_id))

@@ -12,7 +12,7 @@ from ...facts import Process
 from ...store import hours, quotes
 from ..page.as_shown import refuse_overtaken, stamp
 from ..page.at_hand import transaction
-from ..page.edits import Faults, Said
+from ..page.edits import Faults, FormState
 from ..page.figures import typing_unit
 from ..page.money import parse_money
 from ..page.reader import Reader
@@ -32,10 +32,10 @@ MONTHS = 12
 
 @room.get("")
 def show() -> Any:
-    return _page(Said())
+    return _page(FormState())
 
 
-def _page(said: Said, code: int = 200) -> Any:
+def _page(said: FormState, code: int = 200) -> Any:
     with transaction() as connection:
         pricing, past = quotes.pricing(connection), hours.past(connection)
         mistakes = hours.mistakes(connection, MONTHS)
@@ -63,7 +63,7 @@ def _shown(pricing: Pricing) -> dict[str, str]:
 @room.post("")
 def change() -> Any:
     """Every rate of the shop at once."""
-    said, reader = Said(), Reader(request.form, typing_unit())
+    said, reader = FormState(), Reader(request.form, typing_unit())
     try:
         values: dict[str, Any] = {"currency": request.form.get("currency", "").strip()[:4]}
         try:

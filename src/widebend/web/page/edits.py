@@ -31,7 +31,7 @@ class Refused:
 
 
 @dataclass
-class Said:
+class FormState:
     """What a page has to say beside the record itself: errors at their field, what was typed, who came first."""
 
     errors: dict[str, str] = field(default_factory=dict)
@@ -61,9 +61,9 @@ class Faults(Exception):
 
 def run_edit(
     job_id: int,
-    said: Said,
+    said: FormState,
     change: Callable[[Connection, AtHand], None],
-    render: Callable[[AtHand, Said, int], Any],
+    render: Callable[[AtHand, FormState, int], Any],
     back: Callable[[], str],
 ) -> Any:
     """Carry out one edit: `change` alters and keeps it, or raises; then the page again, with what there is to say."""

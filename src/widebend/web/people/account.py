@@ -9,17 +9,17 @@ from flask import Blueprint, g, redirect, render_template, request, session, url
 from ...core.errors import EditError
 from ...store import people
 from ..page.at_hand import transaction
-from ..page.edits import Said
+from ..page.edits import FormState
 
 room = Blueprint("account", __name__, url_prefix="/account")
 
 
 @room.get("")
 def show() -> Any:
-    return _page(Said())
+    return _page(FormState())
 
 
-def _page(said: Said, code: int = 200) -> Any:
+def _page(said: FormState, code: int = 200) -> Any:
     with transaction() as connection:
         where = people.sessions(connection, g.person.id, session.get("key", ""))
     return render_template("people/account.html", said=said, where=where, least=people.LEAST_LETTERS), code
@@ -28,7 +28,7 @@ def _page(said: Said, code: int = 200) -> Any:
 @room.post("/password")
 def password() -> Any:
     """Another password; every other device is signed out."""
-    said = Said()
+    said = FormState()
     try:
         if request.form.get("password") != request.form.get("again"):
             raise EditError("not twice the same", "again")

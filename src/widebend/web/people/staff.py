@@ -10,7 +10,7 @@ from ...core.errors import EditError
 from ...store import people
 from ...store.database import Connection
 from ..page.at_hand import transaction
-from ..page.edits import Said
+from ..page.edits import FormState
 from ..page.figures import whole
 
 room = Blueprint("people", __name__, url_prefix="/people")
@@ -18,10 +18,10 @@ room = Blueprint("people", __name__, url_prefix="/people")
 
 @room.get("")
 def show() -> Any:
-    return _page(Said())
+    return _page(FormState())
 
 
-def _page(said: Said, code: int = 200, told: tuple[str, str] | None = None) -> Any:
+def _page(said: FormState, code: int = 200, told: tuple[str, str] | None = None) -> Any:
     """The page; `told` is whose one-time password was made just now, and shown this once."""
     with transaction() as connection:
         found = people.everybody(connection)
@@ -30,7 +30,7 @@ def _page(said: Said, code: int = 200, told: tuple[str, str] | None = None) -> A
 
 @room.post("/add")
 def add() -> Any:
-    said, password = Said(typed=request.form.to_dict()), people.one_time_password()
+    said, password = FormState(typed=request.form.to_dict()), people.one_time_password()
     name = " ".join(request.form.get("name", "").split())
     try:
         with transaction() as connection:
@@ -38,13 +38,13 @@ def add() -> Any:
     except EditError as exc:
         said.errors = {exc.field: str(exc)}
         return _page(said, 422)
-    return _page(Said(), 200, (name, password))
+    return _page(FormState(), 200, (name, password))
 
 
 @room.post("/change")
 def change() -> Any:
     """Another role, a new one-time password, or gone."""
-    said, person_id, what = Said(), whole(request.form.get("person", "")), request.form.get("what", "")
+    said, person_id, what = FormState(), whole(request.form.get("person", "")), request.form.get("what", "")
     told = None
     try:
         with transaction() as connection:

@@ -55,7 +55,7 @@ from ..drawing.strips import draw_strips
 from ..layout.parts_panel import WAYS
 from ..page.at_hand import AtHand, at_hand, solved, transaction
 from ..page.breaths import breath_or_none
-from ..page.edits import Said, Unchanged, base_revision, keep_design, run_edit, step_history
+from ..page.edits import FormState, Unchanged, base_revision, keep_design, run_edit, step_history
 from ..page.figures import is_htmx, number, typing_unit
 from ..page.reader import Reader
 from ..page.window import ROUTE_TALL_PX, extent_of, window_from_request
@@ -77,15 +77,15 @@ STEP_INCHES_MM = 25.4 / 16
 def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    return render_bench(here, Said())
+    return render_bench(here, FormState())
 
 
-def render_bench(here: AtHand, said: Said, code: int = 200) -> Any:
+def render_bench(here: AtHand, said: FormState, code: int = 200) -> Any:
     template = "route/_bench.html" if is_htmx() else "route/page.html"
     return render_template(template, **_context(here, said)), code
 
 
-def _context(here: AtHand, said: Said) -> dict[str, Any]:
+def _context(here: AtHand, said: FormState) -> dict[str, Any]:
     design, found = here.design, here.found
     run = design.run(request.values.get("run", "")) or (design.runs[0] if design.runs else None)
     laid = next((r for r in found.system.runs if run and r.run.id == run.id), None)
@@ -155,7 +155,7 @@ def _chosen(pieces: tuple[LaidPiece, ...], wanted: str | None) -> LaidPiece | No
     return next((p for p in pieces if p.piece.id == wanted), pieces[0] if pieces else None)
 
 
-def _ghosts(said: Said) -> tuple[Ghost, ...]:
+def _ghosts(said: FormState) -> tuple[Ghost, ...]:
     if said.proposals is None:
         return ()
     ghosts = [Ghost(i + 1, p.laid, i == said.ghost) for i, p in enumerate(said.proposals.found)]
@@ -265,12 +265,12 @@ def proposal_row(number: int, p: Proposal, design: Design) -> dict[str, Any]:
 # --- editing --------------------------------------------------------------------------------------------------------
 
 
-Change = Callable[[Connection, AtHand, Said], tuple[Design, str]]
+Change = Callable[[Connection, AtHand, FormState], tuple[Design, str]]
 
 
 def _edit(job_id: int, change: Change) -> Any:
     """Run one edit of the design: `change` gives the new design and its reason, or raises."""
-    said = Said(piece=request.form.get("piece"))
+    said = FormState(piece=request.form.get("piece"))
 
     def keep(connection: Connection, here: AtHand) -> None:
         design, why = change(connection, here, said)
@@ -292,7 +292,7 @@ def _run_of(design: Design) -> Run:
 def set_value(job_id: int) -> Any:
     """Set one value of a piece: typed, or stepped by a number of steps."""
 
-    def change(_connection: Connection, here: AtHand, _said: Said) -> tuple[Design, str]:
+    def change(_connection: Connection, here: AtHand, _said: FormState) -> tuple[Design, str]:
         run = _run_of(here.design)
         at = next((i for i, p in enumerate(run.pieces) if p.id == request.form.get("piece")), None)
         if at is None:
@@ -362,7 +362,7 @@ def _slice_value(p: Pie | Mitre, name: str, text: str, stepped: float | None) ->
 def corner(job_id: int) -> Any:
     """Move a corner: dragged by so many pixels of a strip, or nudged."""
 
-    def change(_connection: Connection, here: AtHand, said: Said) -> tuple[Design, str]:
+    def change(_connection: Connection, here: AtHand, said: FormState) -> tuple[Design, str]:
         run, piece = _run_of(here.design), request.form.get("handle", "")
         said.piece = piece
         if request.form.get("way"):
@@ -381,7 +381,7 @@ def corner(job_id: int) -> Any:
 
 @room.post("/jobs/<int:job_id>/route/insert")
 def insert(job_id: int) -> Any:
-    def change(_connection: Connection, here: AtHand, said: Said) -> tuple[Design, str]:
+    def change(_connection: Connection, here: AtHand, said: FormState) -> tuple[Design, str]:
         run, kind = _run_of(here.design), request.form.get("kind", "")
         after = request.form.get("piece") or None
         design, new_id = insert_piece(here.design, run.id, after, kind, _then())
@@ -395,7 +395,7 @@ def insert(job_id: int) -> Any:
 def carry(job_id: int) -> Any:
     """Put hardware off the shelf into the line."""
 
-    def change(_connection: Connection, here: AtHand, said: Said) -> tuple[Design, str]:
+    def change(_connection: Connection, here: AtHand, said: FormState) -> tuple[Design, str]:
         run, part = _run_of(here.design), request.form.get("part", "")
         design, said.piece = edit_carry(here.design, run.id, request.form.get("piece") or None, part, _then())
         carried = here.design.part(part)
@@ -408,7 +408,7 @@ def carry(job_id: int) -> Any:
 def tube(job_id: int) -> Any:
     """Another tube from the chosen piece on."""
 
-    def change(_connection: Connection, here: AtHand, _said: Said) -> tuple[Design, str]:
+    def change(_connection: Connection, here: AtHand, _said: FormState) -> tuple[Design, str]:
         run = _run_of(here.design)
         reader = Reader(request.form, typing_unit())
         od, wall = reader.length("od", 10.0, 300.0), reader.length("wall", 0.4, 10.0)
@@ -421,7 +421,7 @@ def tube(job_id: int) -> Any:
 
 @room.post("/jobs/<int:job_id>/route/take-out")
 def take_out(job_id: int) -> Any:
-    def change(_connection: Connection, here: AtHand, said: Said) -> tuple[Design, str]:
+    def change(_connection: Connection, here: AtHand, said: FormState) -> tuple[Design, str]:
         run, piece = _run_of(here.design), request.form.get("piece", "")
         at = next((i for i, p in enumerate(run.pieces) if p.id == piece), 0)
         design = edit_take_out(here.design, run.id, piece, _then())
@@ -436,7 +436,7 @@ def take_out(job_id: int) -> Any:
 def make_otherwise(job_id: int) -> Any:
     """A bend made of slices, or slices made one bend."""
 
-    def change(_connection: Connection, here: AtHand, _said: Said) -> tuple[Design, str]:
+    def change(_connection: Connection, here: AtHand, _said: FormState) -> tuple[Design, str]:
         run, piece = _run_of(here.design), request.form.get("piece", "")
         at = next((i for i, p in enumerate(run.pieces) if p.id == piece), 0)
         design, words = otherwise(here.design, run.id, piece)
@@ -447,7 +447,7 @@ def make_otherwise(job_id: int) -> Any:
 
 @room.post("/jobs/<int:job_id>/route/lock")
 def lock(job_id: int) -> Any:
-    def change(_connection: Connection, here: AtHand, _said: Said) -> tuple[Design, str]:
+    def change(_connection: Connection, here: AtHand, _said: FormState) -> tuple[Design, str]:
         locked = request.form.get("locked") == "yes"
         design = set_locked(here.design, _run_of(here.design).id, request.form.get("piece", ""), locked)
         return design, "locked a piece" if locked else "unlocked a piece"
@@ -458,7 +458,7 @@ def lock(job_id: int) -> Any:
 @room.post("/jobs/<int:job_id>/route/history")
 def history(job_id: int) -> Any:
     """Undo or redo."""
-    said = Said(piece=request.form.get("piece"))
+    said = FormState(piece=request.form.get("piece"))
 
     def move(connection: Connection, here: AtHand) -> None:
         said.note = step_history(connection, here.job.design_id, request.form.get("which", "undo"))
@@ -487,7 +487,7 @@ def close(job_id: int) -> Any:
     """The answers that close the run, ghosted in the strips."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    said = Said(piece=request.args.get("piece"), keep=request.args.get("keep", "all"))
+    said = FormState(piece=request.args.get("piece"), keep=request.args.get("keep", "all"))
     try:
         run = here.design.run(request.args.get("run", "")) or first_run(here.design)
         said.proposals = _proposed(here.design, run.id, _keep_count(run))
@@ -508,7 +508,7 @@ def first_run(design: Design) -> Run:
 def take_answer(job_id: int) -> Any:
     """Take one of the answers, or apply a change that was solved."""
 
-    def change(_connection: Connection, here: AtHand, said: Said) -> tuple[Design, str]:
+    def change(_connection: Connection, here: AtHand, said: FormState) -> tuple[Design, str]:
         run = _run_of(here.design)
         if base_revision() != here.number:
             # answers are solved for one revision: on a newer one the numbers would mean something else
@@ -553,7 +553,7 @@ def show_remedies(job_id: int) -> str:
 
 @room.post("/jobs/<int:job_id>/route/remedy")
 def take_remedy(job_id: int) -> Any:
-    def change(connection: Connection, here: AtHand, said: Said) -> tuple[Design, str]:
+    def change(connection: Connection, here: AtHand, said: FormState) -> tuple[Design, str]:
         if base_revision() != here.number:
             raise StaleEdit(base_revision(), _later(connection, here))
         remedy = _remedied(here.design, g.unit).get(int(number(request.form.get("remedy"), -1)))

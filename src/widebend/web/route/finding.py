@@ -14,7 +14,7 @@ from ...store.searches import stop_search
 from ...work.searches import ask
 from ..page.access import may_change
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.edits import Said
+from ..page.edits import FormState
 from ..page.figures import number
 from ..page.people import who_is_here
 from .bench import first_run, render_bench
@@ -29,7 +29,7 @@ def find_a_way(job_id: int) -> Any:
     """Ways past everything, several, each named by how it goes; or what is drawn made better, or mended."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    said = Said(piece=request.args.get("piece"), keep=request.args.get("keep", "all"))
+    said = FormState(piece=request.args.get("piece"), keep=request.args.get("keep", "all"))
     try:
         run = here.design.run(request.args.get("run", "")) or first_run(here.design)
         said.wish = wish = wish_from(request.args, run)
@@ -98,11 +98,11 @@ def _again(job_id: int) -> dict[str, str]:
     return {k: v for k, v in request.args.items() if k in ("run", "keep", "piece", "from_mm", "to_mm", "then", "tab")}
 
 
-def _searched(job_id: int, search_id: int) -> tuple[AtHand, Said]:
+def _searched(job_id: int, search_id: int) -> tuple[AtHand, FormState]:
     with transaction() as connection:
         here = at_hand(connection, job_id)
         kept = way_search(connection, here, search_id)
-    said = Said(piece=request.args.get("piece"), keep=request.args.get("keep", "all"))
+    said = FormState(piece=request.args.get("piece"), keep=request.args.get("keep", "all"))
     if kept.revision != here.number:
         said.errors = {"close": "the design changed since that search was asked for: look again"}
         return here, said

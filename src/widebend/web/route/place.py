@@ -6,10 +6,10 @@ from typing import Any
 
 from flask import request, url_for
 
-from ..page.edits import Said
+from ..page.edits import FormState
 
 
-def place_of(job_id: int, said: Said, shown: dict[str, Any]) -> str:
+def place_of(job_id: int, said: FormState, shown: dict[str, Any]) -> str:
     """The address of the bench as it is: of the search or the question whose ways it shows, else of the run."""
     if said.search:
         kept = {"keep": request.values.get("keep"), **shown}

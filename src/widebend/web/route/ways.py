@@ -20,7 +20,7 @@ from ...store.searches import Search, keep_ways_at_once, search, ways_at_once
 from ...work.searches import answer, read_wish
 from ...work.taking_out import OUT_KINDS
 from ..page.at_hand import AtHand, solved, transaction
-from ..page.edits import Said
+from ..page.edits import FormState
 from ..page.figures import number
 from ..page.made_by import made_by
 from .wishes_form import as_query, wish_from
@@ -112,13 +112,13 @@ def ways_before(connection: Connection, here: AtHand, run: Run) -> Proposals | N
     return None
 
 
-def show_search(said: Said, kept: Search, design: Design) -> None:
+def show_search(said: FormState, kept: Search, design: Design) -> None:
     """Put a search into what the page says."""
     said.search, said.wish = kept, read_wish(kept.wish)
     said.proposals = of_search(kept, design)
 
 
-def asked_words(said: Said, run: Run, design: Design) -> dict[str, Any]:
+def asked_words(said: FormState, run: Run, design: Design) -> dict[str, Any]:
     """The wish in words and links, for the page: what is wished, what could be, in what order."""
     wish = said.wish or Wish()
     there = set(wish.through)

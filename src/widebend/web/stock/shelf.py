@@ -16,7 +16,7 @@ from ...formats.kit_lines import EXAMPLE, read_kit_lines
 from ...store import stock
 from ...store.database import Connection
 from ..page.at_hand import transaction
-from ..page.edits import Faults, Said
+from ..page.edits import Faults, FormState
 from ..page.figures import typing_unit
 from ..page.people import remembered, who_is_here, who_says
 from ..page.reader import EXACT, Before, Reader
@@ -29,16 +29,16 @@ LENGTHS = ("od_mm", "wall_mm", "length_mm", "clr_mm", "leg_mm", "measured_od_mm"
 
 @room.get("")
 def show() -> Any:
-    return _page(Said())
+    return _page(FormState())
 
 
 @room.get("/<int:item_id>")
 def right(item_id: int) -> Any:
     """The shelf with one item in the form, to put right what it is."""
-    return _page(Said(), right=item_id)
+    return _page(FormState(), right=item_id)
 
 
-def _page(said: Said, code: int = 200, right: int | None = None) -> Any:
+def _page(said: FormState, code: int = 200, right: int | None = None) -> Any:
     with transaction() as connection:
         shelf, lines, kits = stock.shelf(connection), stock.book(connection), stock.kits(connection)
     one = next((one for one in shelf if one.id == right), None)
@@ -158,7 +158,7 @@ def drop(item_id: int) -> Any:
 
 def _edit(change: Any, item_id: int | None = None, right: int | None = None) -> Any:
     """Carry out one booking; what is wrong stands at its field, with what was typed."""
-    said = Said(piece=str(item_id) if item_id else None)
+    said = FormState(piece=str(item_id) if item_id else None)
     who = who_says()
     code = 200
     try:

@@ -13,7 +13,7 @@ from ...core.units import format_length
 from ...store.database import Connection
 from ..drawing.pointing import place_mm
 from ..page.at_hand import AtHand
-from ..page.edits import Said, Unchanged, keep_survey, run_edit
+from ..page.edits import FormState, Unchanged, keep_survey, run_edit
 from ..page.figures import number, tape_step, typing_unit
 from ..page.reader import Reader
 from .page import window_of
@@ -27,7 +27,7 @@ MOST_PLACE_MM = 9000.0
 @room.post("/draw")
 def draw(job_id: int) -> Any:
     """Put in what was drawn on the strips: what its pixels mean, and what they snap to, is said here."""
-    said = Said()
+    said = FormState()
 
     def keep(connection: Connection, here: AtHand) -> None:
         survey, places = here.design.survey, [_place_of(here, end) for end in ("0", "1")]
@@ -57,7 +57,7 @@ def _place_of(here: AtHand, end: str) -> tuple[str, Vector]:
 @room.post("/size")
 def size(job_id: int) -> Any:
     """Type over what the chosen thing is called and, of a box, its taped sizes."""
-    said = Said(piece=request.form.get("thing", ""))
+    said = FormState(piece=request.form.get("thing", ""))
 
     def change(survey: Survey) -> tuple[Survey, str]:
         thing = chosen_thing(survey)

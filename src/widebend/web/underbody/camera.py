@@ -27,7 +27,7 @@ from ..drawing.strip import Shadow
 from ..drawing.strips import draw_strips
 from ..drawing.tags_from_below import draw_tags
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.edits import Said, keep_design, keep_survey, run_edit
+from ..page.edits import FormState, keep_design, keep_survey, run_edit
 from ..page.figures import number
 from ..page.instruments import found_tool, stand_ins_answer
 from ..page.people import who_is_here
@@ -44,7 +44,7 @@ room = Blueprint("camera", __name__, url_prefix="/jobs/<int:job_id>/underbody/ca
 def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    return page(here, Said())
+    return page(here, FormState())
 
 
 @room.before_request
@@ -52,7 +52,7 @@ def _placed_before_any_record_is_held() -> None:
     have_placed((request.view_args or {})["job_id"], wanted_set())
 
 
-def page(here: AtHand, said: Said, code: int = 200) -> Any:
+def page(here: AtHand, said: FormState, code: int = 200) -> Any:
     """The page of one set of photos."""
     with transaction() as connection:
         placing = placing_of(connection, here, wanted_set())
@@ -204,7 +204,7 @@ def _fitted_row(one: Fitted, here: AtHand) -> dict[str, str]:
 @room.post("/known")
 def say(job_id: int) -> Any:
     """The bar, tapes, typed places, rails' heights, names."""
-    said = Said()
+    said = FormState()
     try:
         with transaction() as connection:
             at_hand(connection, job_id)
@@ -264,7 +264,7 @@ def stop(job_id: int) -> Any:
 @room.post("/fit-log")
 def into_fit_log(job_id: int) -> Any:
     """What cuffs on tacked pipe say goes into the fit log: each piece is on, and measured where its tag is."""
-    said, which = Said(), wanted_set()
+    said, which = FormState(), wanted_set()
 
     def keep(connection: Connection, here: AtHand) -> None:
         placing = placing_of(connection, here, which)
@@ -289,7 +289,7 @@ def into_fit_log(job_id: int) -> Any:
 @room.post("/take")
 def take(job_id: int) -> Any:
     """Take proposals into the survey, and into the design where they are parts of it."""
-    said, wanted, which = Said(), set(request.form.getlist("take")), wanted_set()
+    said, wanted, which = FormState(), set(request.form.getlist("take")), wanted_set()
 
     def keep(connection: Connection, here: AtHand) -> None:
         placing = placing_of(connection, here, which)

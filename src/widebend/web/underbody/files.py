@@ -19,7 +19,7 @@ from ...formats.photo_files import read_photo
 from ...store import files
 from ...store.database import Connection
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.edits import Said, keep_survey, run_edit
+from ..page.edits import FormState, keep_survey, run_edit
 from ..page.figures import typing_unit
 from .page import page
 from .thing_form import NATURES, choices_of_movement
@@ -33,10 +33,10 @@ PREVIEW_CELLS = 60
 def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    return _render(here, Said())
+    return _render(here, FormState())
 
 
-def _render(here: AtHand, said: Said, code: int = 200, **more: Any) -> Any:
+def _render(here: AtHand, said: FormState, code: int = 200, **more: Any) -> Any:
     panel = {
         "example": survey_csv.example(), "left_out": survey_csv.left_out(here.design.survey), "units": mesh_files.UNITS,
         "axes": list(mesh_files.AXES), "table": said.typed.get("table", ""), "bad": (), "good": 0, "scan": None,
@@ -89,7 +89,7 @@ def _out(job_id: int, kind: str, media: str) -> Response:
 @room.post("/table")
 def table(job_id: int) -> Any:
     """Read a table: all good, it is taken; with bad lines, they are shown and the rest is offered."""
-    said = Said()
+    said = FormState()
     more: dict[str, Any] = {}
     sent = _upload("file")
     try:
@@ -117,7 +117,7 @@ def table(job_id: int) -> Any:
         said.note = f"{found.good} lines taken."
         more.clear()
 
-    def again(here: AtHand, what: Said, code: int) -> Any:
+    def again(here: AtHand, what: FormState, code: int) -> Any:
         return _render(here, what, code, **({"table": text} | more if code != 200 else {}))
 
     return run_edit(job_id, said, keep, again, lambda: url_for("underbody.show", job_id=job_id))
@@ -144,7 +144,7 @@ def with_table(survey: Survey, found: survey_csv.Table, *, replace: bool) -> Sur
 @room.post("/survey")
 def survey(job_id: int) -> Any:
     """Bring in a whole survey, JSON or bundle, in place of what is here; undo brings that back."""
-    said = Said()
+    said = FormState()
     sent = _upload("file")
 
     def keep(connection: Connection, here: AtHand) -> None:
@@ -178,7 +178,7 @@ def _is_here(connection: Connection, name: str) -> bool:
 @room.post("/scan")
 def scan(job_id: int) -> Any:
     """Read a scan and show it before it is taken."""
-    said = Said()
+    said = FormState()
     seen: dict[str, Any] = {}
 
     def look(connection: Connection, here: AtHand) -> None:
@@ -207,7 +207,7 @@ def _guessed(corners: np.ndarray) -> Axes:
     return Axes(next((u for u, mm in mesh_files.UNITS.items() if 60.0 <= size * mm <= 6000.0), "mm"))
 
 
-def _scan_page(here: AtHand, said: Said, code: int, *, seen: dict[str, Any]) -> Any:
+def _scan_page(here: AtHand, said: FormState, code: int, *, seen: dict[str, Any]) -> Any:
     """The scan as it would lie, from below, from the left and from behind, with its size; unit and axes to choose."""
     if not seen:
         return _render(here, said, code)
@@ -248,7 +248,7 @@ def _view(corners: np.ndarray, axes: tuple[int, int]) -> str:
 @room.post("/take-scan")
 def take_scan(job_id: int) -> Any:
     """Turn the scan again, or take it as a thing."""
-    said = Said()
+    said = FormState()
     form = request.form
     axes = Axes(form.get("unit", "mm"), form.get("up", "+z"), form.get("rear", "+x"))
     seen: dict[str, Any] = {"name": form.get("scan", ""), "axes": axes, "title": form.get("name", "")}
@@ -303,7 +303,7 @@ def _scanned(here: AtHand, kept: bytes) -> Thing:
 @room.post("/photo")
 def photo(job_id: int) -> Any:
     """Keep a picture, re-encoded, and say what it is of."""
-    said = Said()
+    said = FormState()
 
     def keep(connection: Connection, here: AtHand) -> None:
         try:
@@ -333,10 +333,12 @@ def photo_out(job_id: int) -> Any:
         changed = here.design.survey.model_copy(update={"photos": left})
         keep_survey(connection, here, changed, "took out a picture")
 
-    return run_edit(job_id, Said(), keep, _check_page, lambda: url_for("underbody.show", job_id=job_id, sheet="check"))
+    return run_edit(
+        job_id, FormState(), keep, _check_page, lambda: url_for("underbody.show", job_id=job_id, sheet="check")
+    )
 
 
-def _check_page(here: AtHand, said: Said, code: int) -> Any:
+def _check_page(here: AtHand, said: FormState, code: int) -> Any:
     from .things import render_sheet
 
     return render_sheet(here, said, code, sheet="check")

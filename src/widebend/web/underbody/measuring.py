@@ -14,7 +14,7 @@ from ...core.records import Survey
 from ...core.units import format_length
 from ...store.database import Connection
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.edits import Faults, Said, keep_design, keep_survey, run_edit
+from ..page.edits import Faults, FormState, keep_design, keep_survey, run_edit
 from ..page.figures import number, typing_unit
 from ..page.reader import Reader
 from .keeping import targets, with_answer, with_copy, with_way
@@ -31,10 +31,10 @@ def show(job_id: int, key: str = "tapes") -> Any:
     """A helper, and when it was filled in, what it gives."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    return _render(here, Said(), 200, key=key)
+    return _render(here, FormState(), 200, key=key)
 
 
-def _render(here: AtHand, said: Said, code: int = 200, *, key: str) -> Any:
+def _render(here: AtHand, said: FormState, code: int = 200, *, key: str) -> Any:
     if key not in HELPERS:
         raise MissingError("there is no such way of measuring")
     helper, survey = HELPERS[key], here.design.survey
@@ -65,7 +65,7 @@ def _kept(typed: Mapping[str, str]) -> dict[str, str]:
 @room.post("/<key>/put")
 def put(job_id: int, key: str) -> Any:
     """Work the reading out again and put it where it was told to go."""
-    said = Said()
+    said = FormState()
 
     def keep(connection: Connection, here: AtHand) -> None:
         helper = HELPERS.get(key)
@@ -82,7 +82,7 @@ def put(job_id: int, key: str) -> Any:
     return run_edit(job_id, said, keep, partial(_render, key=key), lambda: url_for(".show", job_id=job_id, key=key))
 
 
-def _put(connection: Connection, here: AtHand, answer: Answer, where: str, said: Said) -> None:
+def _put(connection: Connection, here: AtHand, answer: Answer, where: str, said: FormState) -> None:
     kind, _, item = where.partition(":")
     tools = taken_with(request.form)
     answer = replace(answer, how=f"{tools}: {answer.how}" if tools else answer.how)

@@ -13,7 +13,7 @@ from ..drawing.marks import station_to_px
 from ..drawing.slice import draw_slice
 from ..drawing.strips import draw_strips
 from ..page.at_hand import AtHand
-from ..page.edits import Said
+from ..page.edits import FormState
 from ..page.figures import is_htmx, number
 from ..page.window import MEASURE_TALL_PX, Window, extent_of_things, window_from_request
 
@@ -26,7 +26,9 @@ SHEETS = (
 NUDGES_MM = (1.0, 5.0, 25.0)
 
 
-def page(here: AtHand, said: Said, code: int, sheet: str, panel: dict[str, Any], thing: Thing | None = None) -> Any:
+def page(
+    here: AtHand, said: FormState, code: int, sheet: str, panel: dict[str, Any], thing: Thing | None = None
+) -> Any:
     """The page with a sheet in hand; `panel` is what its template wants."""
     survey = here.design.survey
     window = window_of(here)

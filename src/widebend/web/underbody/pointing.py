@@ -15,7 +15,7 @@ from ...store import tag_photos
 from ...store.database import Connection
 from ..drawing.in_photo import draw_in_photo
 from ..page.at_hand import at_hand, transaction
-from ..page.edits import Said
+from ..page.edits import FormState
 from ..page.figures import number
 from .placed_tags import FIRST, have_placed, placing_of, sights_of
 
@@ -41,7 +41,7 @@ def over(job_id: int, photo_id: int) -> Any:
     return render_template(
         "underbody/in_photo.html", here=here,
         step="underbody", photo=placed, pipes=draw_in_photo(here.system, placed), wide=photo.photo.width,
-        high=photo.photo.height, which=photo.in_set, said=Said(), name=request.args.get("name", "")[:80],
+        high=photo.photo.height, which=photo.in_set, said=FormState(), name=request.args.get("name", "")[:80],
         others=[p.name for p in solved.photos],
         spots=[_spot_row(name, sights, solved, placed) for name, sights in known.spots.items()],
     )  # fmt: skip

@@ -18,7 +18,7 @@ from ...instruments.tag_finder import look
 from ...store import tag_photos
 from ...store.database import Connection
 from ..page.at_hand import at_hand, transaction
-from ..page.edits import Said
+from ..page.edits import FormState
 from ..page.figures import whole
 from ..page.instruments import tool_of
 from ..page.people import who_is_here
@@ -75,7 +75,7 @@ def _keep(job_id: int, content: bytes) -> tuple[str, bool]:
 def _refused(job_id: int, words: str) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    return page(here, Said(errors={"photos": words}), 422)
+    return page(here, FormState(errors={"photos": words}), 422)
 
 
 @room.post("/shoot")

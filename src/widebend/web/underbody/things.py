@@ -35,7 +35,7 @@ from ...store.database import Connection
 from ..drawing.pointing import drag_mm
 from ..drawing.slice import draw_slice, slice_drag_mm
 from ..page.at_hand import AtHand, at_hand, transaction
-from ..page.edits import Said, Unchanged, keep_survey, run_edit, step_history
+from ..page.edits import FormState, Unchanged, keep_survey, run_edit, step_history
 from ..page.figures import number, typing_unit
 from ..page.reader import Reader
 from .lists import BOOKS, NOTHING, Book, before_of, travel_words
@@ -63,10 +63,10 @@ def show(job_id: int) -> Any:
     sheet = request.args.get("sheet", "things")
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    return render_sheet(here, Said(), 200, sheet=sheet)
+    return render_sheet(here, FormState(), 200, sheet=sheet)
 
 
-def render_sheet(here: AtHand, said: Said, code: int = 200, *, sheet: str = "things") -> Any:
+def render_sheet(here: AtHand, said: FormState, code: int = 200, *, sheet: str = "things") -> Any:
     if sheet in BOOKS:
         return page(here, said, code, sheet, _book_panel(here, said, BOOKS[sheet]))
     if sheet == "stance":
@@ -89,7 +89,7 @@ def _names(here: AtHand) -> dict[str, str]:
 # --- things ---------------------------------------------------------------------------------------------------------
 
 
-def _things(here: AtHand, said: Said, code: int) -> Any:
+def _things(here: AtHand, said: FormState, code: int) -> Any:
     survey = here.design.survey
     wanted = said.piece or request.values.get("thing")
     thing = survey.thing(wanted) if wanted else None
@@ -137,9 +137,9 @@ def _row(thing: Thing, design: Design) -> dict[str, str]:
 Change = Callable[[Survey], tuple[Survey, str]]
 
 
-def edit_survey(job_id: int, change: Change, sheet: str = "things", said: Said | None = None) -> Any:
+def edit_survey(job_id: int, change: Change, sheet: str = "things", said: FormState | None = None) -> Any:
     """Change the survey and keep it as a revision; then the sheet again."""
-    said = said or Said()
+    said = said or FormState()
 
     def keep(connection: Connection, here: AtHand) -> None:
         survey, why = change(here.design.survey)
@@ -162,7 +162,7 @@ def with_item(survey: Survey, place: str, item: Any) -> Survey:
 @room.post("/thing")
 def put_thing(job_id: int) -> Any:
     """Enter a thing, or change one."""
-    said = Said()
+    said = FormState()
 
     def change(survey: Survey) -> tuple[Survey, str]:
         thing, group = read_thing(request.form, typing_unit(), survey)
@@ -197,7 +197,7 @@ def take_out(job_id: int) -> Any:
 @room.post("/drag")
 def drag(job_id: int) -> Any:
     """Move a thing, or stretch it by a handle, by a drag of so many pixels on a strip or the slice."""
-    said = Said(piece=request.form.get("thing", ""))
+    said = FormState(piece=request.form.get("thing", ""))
     handle = request.form.get("handle", "")
 
     def keep(connection: Connection, here: AtHand) -> None:
@@ -231,7 +231,7 @@ def chosen_thing(survey: Survey) -> Thing:
 
 
 def _shifted(
-    survey: Survey, thing: Thing, by: np.ndarray, handle: str, said: Said, went_to: tuple[str, ...] = ()
+    survey: Survey, thing: Thing, by: np.ndarray, handle: str, said: FormState, went_to: tuple[str, ...] = ()
 ) -> tuple[Survey, str]:
     """The thing moved or stretched. A place that was only guessed is now set by eye."""
     shape = stretched(thing.shape, handle, by) if handle else moved(thing.shape, by)
@@ -252,7 +252,7 @@ def _way(word: str, value: float) -> str:
 @room.post("/nudge")
 def nudge(job_id: int) -> Any:
     """Move the chosen thing a step, by a button."""
-    said = Said(piece=request.form.get("thing", ""))
+    said = FormState(piece=request.form.get("thing", ""))
     ways = {"forward": (0, -1), "back": (0, 1), "left": (1, -1), "right": (1, 1), "down": (2, -1), "up": (2, 1)}
 
     def change(survey: Survey) -> tuple[Survey, str]:
@@ -277,7 +277,7 @@ def cut_at(job_id: int) -> Any:
 # --- travel, windows, hang points, old parts, marks -----------------------------------------------------------------
 
 
-def _book_panel(here: AtHand, said: Said, book: Book) -> dict[str, Any]:
+def _book_panel(here: AtHand, said: FormState, book: Book) -> dict[str, Any]:
     survey = here.design.survey
     items = getattr(survey, book.place)
     item = next((i for i in items if i.id == request.values.get("item")), None)
@@ -401,7 +401,7 @@ def tick(job_id: int) -> Any:
 def start_from(job_id: int) -> Any:
     """Start from a layout, scaled to the vehicle: every thing is a guess until measured."""
 
-    said = Said()
+    said = FormState()
 
     def change(_survey: Survey) -> tuple[Survey, str]:
         key = request.form.get("starter", "")
@@ -425,13 +425,13 @@ def copy_survey(job_id: int) -> Any:
         vehicle = int(number(request.form.get("vehicle"), 0))
         keep_survey(connection, here, jobs.survey_of_vehicle(connection, vehicle), "copied from another vehicle")
 
-    return run_edit(job_id, Said(), keep, render_sheet, lambda: url_for("underbody.show", job_id=job_id))
+    return run_edit(job_id, FormState(), keep, render_sheet, lambda: url_for("underbody.show", job_id=job_id))
 
 
 @room.post("/history")
 def history(job_id: int) -> Any:
     """Undo or redo."""
-    said = Said()
+    said = FormState()
     sheet = request.form.get("sheet", "things")
 
     def move(connection: Connection, here: AtHand) -> None:

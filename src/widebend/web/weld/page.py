@@ -27,7 +27,7 @@ from ...facts import Process
 from ...store.database import Connection
 from ..drawing.joint_picture import joint_picture
 from ..page.at_hand import AtHand, at_hand, solved, transaction
-from ..page.edits import Said, keep_design, run_edit
+from ..page.edits import FormState, keep_design, run_edit
 from ..page.figures import is_htmx, typing_unit
 from ..page.reader import Reader
 
@@ -67,10 +67,10 @@ class JointRow:
 def show(job_id: int) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    return render(here, Said(piece=request.args.get("joint")))
+    return render(here, FormState(piece=request.args.get("joint")))
 
 
-def render(here: AtHand, said: Said, code: int = 200) -> Any:
+def render(here: AtHand, said: FormState, code: int = 200) -> Any:
     name = "weld/_bench.html" if is_htmx() else "weld/page.html"
     return render_template(name, **_panel(here, said)), code
 
@@ -118,7 +118,7 @@ def joint_words(joint: WeldJoint, design: Design) -> str:
     return f"{name}{ahead} to {behind}"
 
 
-def _panel(here: AtHand, said: Said) -> dict[str, Any]:
+def _panel(here: AtHand, said: FormState) -> dict[str, Any]:
     design, welding = here.design, here.design.settings.welding
     plans = _plans(here, welding)
     order = weld_order(plans, welding.order)
@@ -181,7 +181,7 @@ def _fitted_piece(chosen: WeldPlan | None, design: Design) -> str:
 @room.post("/how")
 def how(job_id: int) -> Any:
     """How this job is welded."""
-    said = Said(piece=request.form.get("joint"))
+    said = FormState(piece=request.form.get("joint"))
 
     def keep(connection: Connection, here: AtHand) -> None:
         reader = Reader(request.form, typing_unit())
