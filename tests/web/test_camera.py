@@ -19,7 +19,7 @@ from widebend.instruments.stand_in_phone import StandInPhone
 from widebend.instruments.tag_finder import look
 from widebend.instruments.taking import Tool
 from widebend.store.database import Database
-from widebend.web.page.at_hand import Kept
+from widebend.web.page.at_hand import LruCache
 from widebend.web.underbody import placed_tags
 from widebend.work import photos as photos_work
 from widebend.work import searches
@@ -225,7 +225,7 @@ def test_photos_are_placed_before_any_record_is_held_and_once_for_all_processes(
     monkeypatch.setattr(placed_tags, "place", place)
     assert visitor.get(CAMERA).select_one("[aria-label='What it becomes'], #take-them, table") is not None
     assert placed == ["ride"]
-    visitor.client.application.extensions["solved"] = Kept(most=32)
+    visitor.client.application.extensions["solved"] = LruCache(most=32)
     visitor.get(CAMERA)
     visitor.post(CAMERA, f"{CAMERA}/take", 422)
     assert placed == ["ride"]

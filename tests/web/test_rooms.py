@@ -14,7 +14,7 @@ from widebend.core.review import review
 from widebend.core.units import Length
 from widebend.formats.design_json import read_design
 from widebend.web.floor.rules import EVERY
-from widebend.web.page.at_hand import Kept
+from widebend.web.page.at_hand import LruCache
 
 ROOMS = ["/", "/jobs/new", "/rules"] + [
     f"/jobs/{job}/{room}" for job in (101, 102, 103) for room in ("intake", "underbody", "layout", "route", "cut")
@@ -93,7 +93,7 @@ def test_an_edited_design_is_kept_in_memory_as_it_is_read(visitor: Visitor) -> N
     for action, values in edits.items():
         visitor.post("/jobs/104/route?piece=p3", f"/jobs/104/route/{action}", then="carry", **values)
         before, kept = seen(), visitor.client.application.extensions
-        kept |= {"kept": Kept(), "surveys": Kept(), "solved": Kept()}
+        kept |= {"kept": LruCache(), "surveys": LruCache(), "solved": LruCache()}
         assert seen() == before
 
 

@@ -11,7 +11,7 @@ from widebend.core.records import MarkPoint
 from widebend.core.units import Length
 from widebend.store import jobs, revisions
 from widebend.store.database import Database
-from widebend.web.page.at_hand import Kept
+from widebend.web.page.at_hand import LruCache
 from widebend.web.route import finding, ways
 from widebend.work.searches import do_search
 
@@ -68,9 +68,9 @@ def test_what_was_found_is_shown_and_taken_by_any_process(visitor: Visitor, monk
     page = visitor.get(FIND)
     shown = [way.text for way in page.select(".proposal")]
     monkeypatch.setattr(ways, "answer", None)  # nothing is looked for again
-    visitor.client.application.extensions["solved"] = Kept()  # as in another process
+    visitor.client.application.extensions["solved"] = LruCache()  # as in another process
     assert [way.text for way in visitor.get(FIND).select(".proposal")] == shown
-    visitor.client.application.extensions["solved"] = Kept()
+    visitor.client.application.extensions["solved"] = LruCache()
     assert visitor.get(_begun(visitor, FIND)).select(".proposal")
     visitor.post(FIND, f"{ESTATE}/answer", answer="0")
     assert "not closed" not in visitor.get(ESTATE).select_one(".work-line").text

@@ -22,7 +22,7 @@ from ..store.database import Database
 from . import cut, fit, floor, gas, hang, layout, office, people, route, stock, underbody, weld
 from .drawing.svg import svg
 from .page.access import guard
-from .page.at_hand import Kept
+from .page.at_hand import LruCache
 from .page.figures import install_filters, page_tab, unit_of
 from .page.refusals import handle_errors
 from .page.sight import sight_from
@@ -85,7 +85,7 @@ def create_app(
     app.url_map.converters["int"] = Number
     app.session_interface = AgelessSessions()
     app.extensions["database"] = Database(database_url)
-    app.extensions |= {"kept": Kept(), "surveys": Kept(most=32), "solved": Kept(most=32)}
+    app.extensions |= {"kept": LruCache(), "surveys": LruCache(most=32), "solved": LruCache(most=32)}
     app.extensions["tools"] = dict(tools_at or {})
     app.before_request(allow_files)  # before the token is looked for, which reads the form
     CSRFProtect(app)

@@ -164,9 +164,9 @@ def _design_key(design: Revision, survey: Revision, book: Rules, title: str, use
     return _named(design), _named(survey), book.model_dump_json(), title, use
 
 
-def in_memory(what: str) -> Kept:
+def in_memory(what: str) -> LruCache:
     """What this process keeps: "kept" by revision, "surveys", or "solved" by the text of a design."""
-    found: Kept = current_app.extensions[what]
+    found: LruCache = current_app.extensions[what]
     return found
 
 
@@ -175,7 +175,7 @@ def _named(revision: Revision) -> tuple[int, int, float]:
     return revision.document_id, revision.number, revision.made_at.timestamp()
 
 
-class Kept:
+class LruCache:
     """The last few things that were worked out from what never changes, by its name: most edits need the one before."""
 
     def __init__(self, most: int = 72) -> None:
