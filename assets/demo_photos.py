@@ -20,7 +20,7 @@ from widebend.core.records import (
     Group,
     GroupState,
     HangPoint,
-    Leg,
+    Straight,
     MarkPoint,
     Part,
     Placed,
@@ -84,9 +84,9 @@ def van() -> Design:
     start = Part(id="start", name="downpipe flange", item=start_flange(60.3),
                  placed=Placed(point=p(1010, 205, 290), axis=(1.0, 0.0, -0.05)))  # fmt: skip
     pieces = (
-        Leg(id="p1", length_mm=Length(420)), Bend(id="p2", angle_deg=18.0, clr_mm=Length(90), roll_deg=90.0),
-        Leg(id="p3", length_mm=Length(380)), Bend(id="p4", angle_deg=24.0, clr_mm=Length(90), roll_deg=-82.0),
-        Leg(id="p5", length_mm=Length(420)),
+        Straight(id="p1", length_mm=Length(420)), Bend(id="p2", angle_deg=18.0, clr_mm=Length(90), roll_deg=90.0),
+        Straight(id="p3", length_mm=Length(380)), Bend(id="p4", angle_deg=24.0, clr_mm=Length(90), roll_deg=-82.0),
+        Straight(id="p5", length_mm=Length(420)),
     )  # fmt: skip
     run = Run(
         id="old", name="old pipe", start="start.out", tube=Tube(od_mm=Length(60.3), wall_mm=Length(1.5)), pieces=pieces

@@ -9,13 +9,13 @@ from widebend.core.records import (
     Bend,
     Design,
     InLine,
-    Leg,
     LowLine,
     Part,
     Piece,
     Placed,
     Run,
     Settings,
+    Straight,
     Survey,
     Thing,
     Tube,
@@ -29,7 +29,7 @@ def big_design() -> Design:
     pieces: list[Piece] = []
     for i in range(38):
         if i % 2 == 0:
-            pieces.append(Leg(id=f"p{i}", length_mm=Length(90.0)))
+            pieces.append(Straight(id=f"p{i}", length_mm=Length(90.0)))
         else:
             side = 90.0 if (i // 2) % 2 else -90.0
             angle = 12.0 if i == 1 else 24.0

@@ -9,7 +9,7 @@ from bench.timing import median_ms
 from widebend.core.hanger_search import mock_up, propose_hangers
 from widebend.core.hanging import hang, hang_faults
 from widebend.core.laying import system_of
-from widebend.core.records import Bend, Design, Hanger, Leg, Piece, Run, Settings, Tube
+from widebend.core.records import Bend, Design, Hanger, Piece, Run, Settings, Straight, Tube
 from widebend.core.review import review
 from widebend.core.units import Length
 from widebend.demo.examples import cat_back
@@ -25,7 +25,7 @@ def long_design() -> Design:
     for k in range(PIECES):
         side = 90.0 if (k // 2) % 2 else -90.0
         bend = Bend(id=f"p{k}", angle_deg=12.0 if k == 1 else 24.0, clr_mm=Length(95.25), roll_deg=side)
-        pieces.append(bend if k % 2 else Leg(id=f"p{k}", length_mm=Length(90.0)))
+        pieces.append(bend if k % 2 else Straight(id=f"p{k}", length_mm=Length(90.0)))
     bare = big_design()
     run = Run(id="r1", start="s.out", tube=Tube(od_mm=Length(63.5), wall_mm=Length(1.5)), pieces=tuple(pieces))
     every = PIECES // HANGERS

@@ -11,7 +11,6 @@ from widebend.core.records import (
     Design,
     Group,
     InLine,
-    Leg,
     LowLine,
     Part,
     Piece,
@@ -19,6 +18,7 @@ from widebend.core.records import (
     Rock,
     Run,
     Settings,
+    Straight,
     Survey,
     Thing,
     Tube,
@@ -32,7 +32,7 @@ def twin_design() -> Design:
     pieces: list[Piece] = []
     for i in range(27):
         if i % 2 == 0:
-            pieces.append(Leg(id=f"p{i}", length_mm=Length(110.0)))
+            pieces.append(Straight(id=f"p{i}", length_mm=Length(110.0)))
         else:
             side = -90.0 if (i // 2) % 2 else 90.0
             pieces.append(Bend(id=f"p{i}", angle_deg=12.0 if i == 1 else 24.0, clr_mm=Length(95.25), roll_deg=side))

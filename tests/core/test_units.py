@@ -94,10 +94,10 @@ def test_angle_bounds() -> None:
 
 
 def test_typed_text_survives_a_record() -> None:
-    from widebend.core.records import Leg
+    from widebend.core.records import Straight
 
-    leg = Leg(id="p1", length_mm=Length(63.5, '2 1/2"'))
-    again = Leg.model_validate_json(leg.model_dump_json())
+    leg = Straight(id="p1", length_mm=Length(63.5, '2 1/2"'))
+    again = Straight.model_validate_json(leg.model_dump_json())
     assert again == leg
     assert again.length_mm.typed == '2 1/2"'
 

@@ -9,7 +9,7 @@ from tests.outside import mitred
 from tests.outside.scenes import random_prism, random_solid
 from widebend.core.geometry import FAR, HALFSPACE, WIDTH, tube_gap
 from widebend.core.laying import LaidRun, lay_pieces, tube_segments
-from widebend.core.records import Bend, Design, Leg, Mitre, Pie, Piece, Run, Tube
+from widebend.core.records import Bend, Design, Mitre, Pie, Piece, Run, Straight, Tube
 from widebend.core.space import pose
 from widebend.core.units import Length
 
@@ -22,8 +22,8 @@ def _rows(*pieces: Piece, up: tuple[float, float, float] = (0, 0, 1)) -> np.ndar
     return tube_segments(LaidRun(run, start, lay_pieces(start, pieces, Design(), TUBE), None)).rows
 
 
-def _leg(name: str, length: float) -> Leg:
-    return Leg(id=name, length_mm=Length(length))
+def _leg(name: str, length: float) -> Straight:
+    return Straight(id=name, length_mm=Length(length))
 
 
 def _floor(height: float) -> np.ndarray:
@@ -89,7 +89,7 @@ def _line(pieces: tuple[Piece, ...]) -> np.ndarray:
         way, up = turned(way), turned(up)
 
     for piece in pieces:
-        if isinstance(piece, Leg):
+        if isinstance(piece, Straight):
             at = at + piece.length_mm * way
             corners.append(at)
         elif isinstance(piece, Mitre):

@@ -20,13 +20,13 @@ from ..core.records import (
     InLine,
     Item,
     Joint,
-    Leg,
     LowLine,
     Pie,
     Rails,
     Rock,
     Run,
     Settings,
+    Straight,
     Survey,
     Tube,
     Use,
@@ -77,7 +77,7 @@ def _carry(design: Design, run_id: str, key: str, name: str, lead: float, mass_k
     design, part = add_part(design, item, name, None)
     run = _run(design, run_id)
     n = len(run.pieces)
-    pieces = (*run.pieces, Leg(id=f"p{n + 1}", length_mm=Length(lead)), InLine(id=f"p{n + 2}", part=part))
+    pieces = (*run.pieces, Straight(id=f"p{n + 1}", length_mm=Length(lead)), InLine(id=f"p{n + 2}", part=part))
     return _with_run(design, run.model_copy(update={"pieces": pieces}))
 
 
@@ -175,7 +175,7 @@ def twin_x() -> Design:
         design, rear = joined(design, f"{cross}.out-{side}", f"{can}.in", _thin(od), f"{side} rear")
         design = _closed(design, rear)
         design = set_joint(design, rear, "start", "slip", 45.0)
-        piece = next(p for p in _run(design, bank).pieces if isinstance(p, Leg))
+        piece = next(p for p in _run(design, bank).pieces if isinstance(p, Straight))
         design = add_boss(design, bank, piece.id, 20.0, 60.0 * y, name=f"{side} front sensor",
                                   watches="ahead of the cat", stands_mm=60.0)  # fmt: skip
     return _with_use(design, cats=("left cat", "right cat"))
@@ -331,7 +331,7 @@ def pie_downpipe() -> Design:
     design, end = _set(design, "flange-3", "tunnel flange", (1150, 0, 275), od=od, mass_kg=0.8)
     design, pipe = joined(design, f"{start}.out", f"{end}.in", _thin(od), "downpipe")
     slices = Pie(id="p1", slices=7, turn_each_deg=9.0, clr_mm=Length(85.0), roll_deg=180.0)
-    lead = Leg(id="p0", length_mm=Length(20.0))
+    lead = Straight(id="p0", length_mm=Length(20.0))
     run = _run(design, pipe).model_copy(update={"pieces": (lead, slices)})
     design = _carry(_with_run(design, run), pipe, "flex", "flex", 120.0, 1.4, od=od, long=80.0, body=98.0, spigot=30.0)
     design = _closed(design, pipe)
@@ -340,5 +340,5 @@ def pie_downpipe() -> Design:
     design = _with_run(design, run.model_copy(update={"joints": joints}))
     design = add_boss(design, pipe, "p3", 80.0, 315.0, name="wideband", watches="wideband", stands_mm=70.0)
     design, branch = add_branch(design, pipe, "p3", 34.0, 270.0, 45.0, 38.1, name="wastegate branch")
-    stub = (Leg(id="w1", length_mm=Length(60.0)),)
+    stub = (Straight(id="w1", length_mm=Length(60.0)),)
     return _with_run(design, _run(design, branch).model_copy(update={"pieces": stub}))

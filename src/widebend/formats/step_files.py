@@ -11,7 +11,7 @@ import numpy as np
 
 from ..core.errors import InputError
 from ..core.laying import LaidPiece, LaidRun
-from ..core.records import Bend, Leg
+from ..core.records import Bend, Straight
 from ..core.space import Vector
 
 
@@ -33,7 +33,7 @@ def write_step(runs: Sequence[LaidRun]) -> bytes:
     writer, count = STEPControl_Writer(), 0
     for laid in runs:
         for piece in laid.pieces:
-            if isinstance(piece.piece, Leg | Bend) and piece.length_mm > 0.01:
+            if isinstance(piece.piece, Straight | Bend) and piece.length_mm > 0.01:
                 writer.Transfer(_solid(piece), STEPControl_StepModelType.STEPControl_AsIs)
                 count += 1
     if not count:

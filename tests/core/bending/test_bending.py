@@ -9,7 +9,7 @@ import pytest
 from widebend.core.bending import bent_by, card_of, clashes, creep_steps, dies_for, learnt, pose_difference
 from widebend.core.bending.springback import Springback
 from widebend.core.errors import InputError
-from widebend.core.records import Bend, Bender, Die, Leg, Mitre, Piece, TestBend, Tube
+from widebend.core.records import Bend, Bender, Die, Mitre, Piece, Straight, TestBend, Tube
 from widebend.core.units import Length
 
 TUBE = Tube(od_mm=Length(63.5), wall_mm=Length(1.5))
@@ -25,12 +25,12 @@ def _bender(*dies: Die) -> Bender:
 
 
 def _run(chance: random.Random, bends: int) -> list[Piece]:
-    pieces: list[Piece] = [Leg(id="l0", length_mm=Length(chance.uniform(120, 400)))]
+    pieces: list[Piece] = [Straight(id="l0", length_mm=Length(chance.uniform(120, 400)))]
     for i in range(bends):
         pieces.append(
             Bend(id=f"b{i}", angle_deg=chance.uniform(8, 120), clr_mm=Length(95.25), roll_deg=chance.uniform(0, 360))
         )
-        pieces.append(Leg(id=f"l{i + 1}", length_mm=Length(chance.uniform(120, 400))))
+        pieces.append(Straight(id=f"l{i + 1}", length_mm=Length(chance.uniform(120, 400))))
     return pieces
 
 
@@ -47,7 +47,7 @@ def test_without_springback_the_card_gives_the_route_back(backwards: bool) -> No
         assert apart < 1e-6
         assert turned < 1e-5
         bent = sum(p.clr_mm * math.radians(p.angle_deg) for p in pieces if isinstance(p, Bend))
-        straight = sum(float(p.length_mm) for p in pieces if isinstance(p, Leg))
+        straight = sum(float(p.length_mm) for p in pieces if isinstance(p, Straight))
         assert card.developed_mm == pytest.approx(bent + straight)
 
 
@@ -102,7 +102,7 @@ def test_an_unsure_angle_is_begun_under() -> None:
 
 def test_what_the_die_does_not_allow_is_said_with_the_way_round() -> None:
     die = _die()
-    close = [Bend(id="a", angle_deg=30.0, clr_mm=Length(95.25)), Leg(id="l", length_mm=Length(40.0)),
+    close = [Bend(id="a", angle_deg=30.0, clr_mm=Length(95.25)), Straight(id="l", length_mm=Length(40.0)),
              Bend(id="b", angle_deg=30.0, clr_mm=Length(95.25), roll_deg=180.0)]  # fmt: skip
     card = card_of(close, TUBE, _bender(die), die)
     assert any("40 mm behind the last" in p and "70 mm" in p for p in card.problems)
@@ -117,7 +117,7 @@ def test_what_the_die_does_not_allow_is_said_with_the_way_round() -> None:
     with pytest.raises(InputError, match="straights and bends only"):
         card_of([Mitre(id="m", turn_deg=20.0)], TUBE, _bender(die), die)
     with pytest.raises(InputError, match="straight"):
-        card_of([Leg(id="l", length_mm=Length(40.0))], TUBE, _bender(die), die)
+        card_of([Straight(id="l", length_mm=Length(40.0))], TUBE, _bender(die), die)
 
 
 def test_dies_are_found_by_diameter() -> None:
@@ -127,9 +127,9 @@ def test_dies_are_found_by_diameter() -> None:
 
 def _hang(roll: float, front: float) -> list[Piece]:
     """A front leg turned square by the first bend; the second is made with that leg up, level or down."""
-    return [Leg(id="l0", length_mm=Length(front)), Bend(id="a", angle_deg=90.0, clr_mm=Length(95.25), roll_deg=0.0),
-            Leg(id="l1", length_mm=Length(300.0)), Bend(id="b", angle_deg=45.0, clr_mm=Length(95.25), roll_deg=roll),
-            Leg(id="l2", length_mm=Length(900.0))]  # fmt: skip
+    return [Straight(id="l0", length_mm=Length(front)), Bend(id="a", angle_deg=90.0, clr_mm=Length(95.25), roll_deg=0.0),
+            Straight(id="l1", length_mm=Length(300.0)), Bend(id="b", angle_deg=45.0, clr_mm=Length(95.25), roll_deg=roll),
+            Straight(id="l2", length_mm=Length(900.0))]  # fmt: skip
 
 
 def test_a_long_front_hangs_to_the_floor_one_way_and_stands_up_the_other() -> None:
@@ -149,9 +149,9 @@ def test_a_long_front_hangs_to_the_floor_one_way_and_stands_up_the_other() -> No
 def test_a_front_that_comes_round_meets_its_tail() -> None:
     """Two half turns in one plane bring the front back along the tail: 2 x CLR apart at first, then over it."""
     die = _die(clr_mm=95.25)
-    curl = [Leg(id="l0", length_mm=Length(600.0)), Bend(id="a", angle_deg=90.0, clr_mm=Length(95.25)),
-            Leg(id="l1", length_mm=Length(80.0)), Bend(id="b", angle_deg=160.0, clr_mm=Length(95.25)),
-            Leg(id="l2", length_mm=Length(600.0))]  # fmt: skip
+    curl = [Straight(id="l0", length_mm=Length(600.0)), Bend(id="a", angle_deg=90.0, clr_mm=Length(95.25)),
+            Straight(id="l1", length_mm=Length(80.0)), Bend(id="b", angle_deg=160.0, clr_mm=Length(95.25)),
+            Straight(id="l2", length_mm=Length(600.0))]  # fmt: skip
     found = clashes(card_of(curl, TUBE, _bender(die), die), _bender(die))
     assert any(c.what == "its own tail" and c.number == 2 for c in found)
     assert all(np.isfinite(c.deep_mm) for c in found)

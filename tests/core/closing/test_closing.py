@@ -6,7 +6,7 @@ import pytest
 from tests.chains import end_by_rotations, hidden_chain, random_pose
 from widebend.core.closing import BendOptions, changes_that_work, close, why_not
 from widebend.core.laying import NO_RIGID, angle_between, lay_pieces
-from widebend.core.records import Design, Leg, Tube
+from widebend.core.records import Design, Straight, Tube
 from widebend.core.space import chain, pose, pose_from_matrix
 from widebend.core.units import Length
 
@@ -119,7 +119,7 @@ def test_a_straight_of_next_to_nothing_is_none_and_the_end_is_met_all_the_same(s
     for answer in answers:
         laid = lay_pieces(start, answer.pieces(), Design(), Tube(od_mm=Length(63.5), wall_mm=Length(1.5)))
         assert np.linalg.norm(laid[-1].outlet.point - target.point) < 1e-6
-        legs = [piece.length_mm for piece in answer.pieces() if isinstance(piece, Leg)]
+        legs = [piece.length_mm for piece in answer.pieces() if isinstance(piece, Straight)]
         assert answer.from_set or all(leg > 0.3 for leg in legs)
 
 

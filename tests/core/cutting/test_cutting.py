@@ -14,7 +14,6 @@ from widebend.core.records import (
     Bend,
     Design,
     Joint,
-    Leg,
     Mitre,
     Part,
     Pie,
@@ -23,6 +22,7 @@ from widebend.core.records import (
     Run,
     Settings,
     StockBend,
+    Straight,
     Survey,
     Tube,
 )
@@ -49,8 +49,8 @@ def _bend(angle: float, name: str = "b", roll: float = 0.0) -> Bend:
     return Bend(id=name, angle_deg=angle, clr_mm=Length(95.25), roll_deg=roll)
 
 
-def _leg(mm: float, name: str) -> Leg:
-    return Leg(id=name, length_mm=Length(mm))
+def _leg(mm: float, name: str) -> Straight:
+    return Straight(id=name, length_mm=Length(mm))
 
 
 STOCK = (
@@ -142,7 +142,7 @@ def test_no_leg_is_kept_past_a_joint(kind: str) -> None:
 
 def test_a_leg_of_another_tube_is_not_kept_on_a_bend() -> None:
     thick = Tube(od_mm=Length(63.5), wall_mm=Length(2.0))
-    leg = Leg(id="c", length_mm=Length(60), tube=thick)
+    leg = Straight(id="c", length_mm=Length(60), tube=thick)
     _, _, cuts = _cuts((_bend(45), leg), stock=STOCK)
     assert cuts.pieces[0].marks.keep_after_mm == 0
     assert cuts.pieces[1].tube == thick

@@ -6,7 +6,7 @@ import pytest
 
 from widebend.core.cutting import CutPiece, cut_lists, fittings, rescue
 from widebend.core.laying import system_of
-from widebend.core.records import Attachment, Bend, Design, Joint, Leg, Pie, Rules
+from widebend.core.records import Attachment, Bend, Design, Joint, Pie, Rules, Straight
 from widebend.core.units import Length
 from widebend.demo.examples import cat_back
 from widebend.demo.systems import twin_x
@@ -23,7 +23,7 @@ def _with(*pieces: object, joints: tuple[Joint, ...] = ()) -> Design:
     return base.model_copy(update={"runs": (run,)})
 
 
-LONG, SHORT = Leg(id="a", length_mm=Length(400)), Leg(id="c", length_mm=Length(150))
+LONG, SHORT = Straight(id="a", length_mm=Length(400)), Straight(id="c", length_mm=Length(150))
 BEND = Bend(id="b", angle_deg=45.0, clr_mm=Length(95.25), roll_deg=0.0)
 
 

@@ -24,7 +24,7 @@ from widebend.core.cutting import (
 from widebend.core.cutting.stepped_slices import Stepped
 from widebend.core.errors import InputError
 from widebend.core.laying import angle_between, lay_pieces, lay_run, system_of
-from widebend.core.records import Bend, Design, Equipment, Leg, Pie, Piece, Tube
+from widebend.core.records import Bend, Design, Equipment, Pie, Piece, Straight, Tube
 from widebend.core.review import off_the_table, sections
 from widebend.core.space import pose
 from widebend.core.templates import Paper, dart_wrap
@@ -119,7 +119,7 @@ def test_ready_cut_slices_wind_up_in_line_and_step_for_a_twist() -> None:
     assert twist.misses_mm < 1.0
     assert max(abs(s) for s in twist.steps_deg) > 10.0
     with pytest.raises(InputError, match="2 to 60"):
-        _follow(Leg(id="l", length_mm=Length(3000.0)))
+        _follow(Straight(id="l", length_mm=Length(3000.0)))
 
 
 def test_a_section_longer_than_the_table_is_said_with_the_way_round() -> None:

@@ -8,7 +8,7 @@ import pytest
 from widebend.core.editing import otherwise, set_locked, with_radius
 from widebend.core.errors import EditError
 from widebend.core.laying import lay_run
-from widebend.core.records import Bend, Leg, Pie
+from widebend.core.records import Bend, Pie, Straight
 from widebend.demo.systems import twin_x
 
 
@@ -23,7 +23,7 @@ def test_corners_and_the_end_stay_and_straights_give_their_tangents() -> None:
         tangent = [float(b.clr_mm) * math.tan(math.radians(b.angle_deg) / 2) for b in (bend, moved.piece)]
         corner = at + tangent[0] * flow
         assert np.linalg.norm(corner - (moved.inlet.point + tangent[1] * moved.inlet.flow)) < 1e-6
-    legs = [sum(float(p.length_mm) for p in d.run(run.id).pieces if isinstance(p, Leg)) for d in (design, after)]
+    legs = [sum(float(p.length_mm) for p in d.run(run.id).pieces if isinstance(p, Straight)) for d in (design, after)]
     saved = sum(2 * (95.25 - 76.2) * math.tan(math.radians(b.angle_deg) / 2) for *_, b in bends)
     assert legs[1] - legs[0] == pytest.approx(saved)
 
@@ -55,6 +55,6 @@ def test_a_bend_of_slices_ends_where_the_bend_does_and_is_made_one_again() -> No
     again = next(p for p in back.run(run.id).pieces if p.id == bend.id)
     assert (again.angle_deg, float(again.clr_mm)) == pytest.approx((bend.angle_deg, float(bend.clr_mm)))
     with pytest.raises(EditError, match="only a bend"):
-        otherwise(design, run.id, next(p.id for p in run.pieces if isinstance(p, Leg)))
+        otherwise(design, run.id, next(p.id for p in run.pieces if isinstance(p, Straight)))
     with pytest.raises(EditError, match="unlock it first"):
         otherwise(set_locked(design, run.id, bend.id, True), run.id, bend.id)

@@ -9,7 +9,7 @@ from widebend.core.editing import corners, drag_corner
 from widebend.core.errors import EditError
 from widebend.core.hardware import shelf
 from widebend.core.laying import lay_run
-from widebend.core.records import Bend, Design, InLine, Leg, Part, Pie, Piece, Placed, Run, Tube
+from widebend.core.records import Bend, Design, InLine, Part, Pie, Piece, Placed, Run, Straight, Tube
 from widebend.core.units import Length
 from widebend.demo.examples import cat_back
 
@@ -22,8 +22,8 @@ def _run(*pieces: Piece, parts: tuple[Part, ...] = ()) -> Design:
     return Design(parts=(start, *parts), runs=(Run(id="r1", start="s.out", tube=TUBE, pieces=pieces),))
 
 
-def _leg(name: str, long: float, locked: bool = False) -> Leg:
-    return Leg(id=name, length_mm=Length(long), locked=locked)
+def _leg(name: str, long: float, locked: bool = False) -> Straight:
+    return Straight(id=name, length_mm=Length(long), locked=locked)
 
 
 def _bend(name: str, deg: float, roll: float) -> Bend:

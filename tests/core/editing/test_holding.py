@@ -11,15 +11,15 @@ from widebend.core.editing.holding import hold_finish
 from widebend.core.errors import EditError
 from widebend.core.hardware import SHELF, item_of
 from widebend.core.laying import lay_run
-from widebend.core.records import Bend, Design, InLine, Leg, Part, Pie, Run
+from widebend.core.records import Bend, Design, InLine, Part, Pie, Run, Straight
 from widebend.core.review import CLOSES_MM
 from widebend.core.routing import propose
 from widebend.core.units import Length
 from widebend.demo.examples import first_job
 
 
-def _leg(key: str, long: float, **more: object) -> Leg:
-    return Leg(id=key, length_mm=Length(long), **more)
+def _leg(key: str, long: float, **more: object) -> Straight:
+    return Straight(id=key, length_mm=Length(long), **more)
 
 
 def _bend(key: str, deg: float, roll: float) -> Bend:
@@ -41,7 +41,7 @@ def _end(design: Design) -> np.ndarray:
 
 
 def _lengths(run: Run) -> dict[str, float]:
-    return {p.id: float(p.length_mm) for p in run.pieces if isinstance(p, Leg)}
+    return {p.id: float(p.length_mm) for p in run.pieces if isinstance(p, Straight)}
 
 
 def test_a_straight_that_runs_the_same_way_gives_alone() -> None:

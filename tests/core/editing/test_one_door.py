@@ -5,7 +5,7 @@ import pytest
 from bench.random_edits import edited
 
 from widebend.core.errors import EditError
-from widebend.core.records import Configuration, Design, Fitted, Hanger, InLine, Leg, Run, Tap
+from widebend.core.records import Configuration, Design, Fitted, Hanger, InLine, Run, Straight, Tap
 from widebend.core.review import review
 from widebend.demo.examples import cat_back
 from widebend.demo.systems import pie_downpipe, twin_x
@@ -35,7 +35,7 @@ def _circle(design: Design) -> dict:
     return {"runs": tuple(itself if r.id == run.id else r for r in design.runs)}
 
 
-LEG = Leg(id="p1", length_mm=9)
+LEG = Straight(id="p1", length_mm=9)
 BROKEN = {
     "in a circle": _circle,
     "which is not there": lambda d: {"hangers": (Hanger(id="h", run="r1", piece="nowhere", along_mm=0),)},
@@ -56,7 +56,7 @@ def test_a_branch_of_a_branch_is_laid() -> None:
     design = pie_downpipe()
     branch = next(r for r in design.runs if isinstance(r.start, Tap))
     tap = Tap(run=branch.id, piece=branch.pieces[0].id, along_mm=30, roll_deg=0.0)
-    second = branch.model_copy(update={"id": "second", "start": tap, "pieces": (Leg(id="a", length_mm=50),)})
+    second = branch.model_copy(update={"id": "second", "start": tap, "pieces": (Straight(id="a", length_mm=50),)})
     found = review(design.model_copy(update={"runs": (*design.runs, second)}).validated())
     assert any(r.run.id == "second" for r in found.system.runs)
 

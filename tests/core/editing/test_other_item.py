@@ -7,7 +7,7 @@ from widebend.core.editing import with_other_item
 from widebend.core.errors import EditError
 from widebend.core.hardware import SHELF, item_of
 from widebend.core.laying import lay_run, system_of
-from widebend.core.records import Design, InLine, Item, Leg
+from widebend.core.records import Design, InLine, Item, Straight
 from widebend.demo.systems import twin_x
 
 
@@ -34,7 +34,7 @@ def test_of_a_part_in_line_the_straight_behind_gives_so_that_the_end_stays() -> 
     """A part 10 mm longer takes 10 mm of the straight behind it: what is further back has not moved."""
     design = twin_x()
     run, k = next((r, i) for r in design.runs for i, p in enumerate(r.pieces)
-                  if isinstance(p, InLine) and i + 1 < len(r.pieces) and isinstance(r.pieces[i + 1], Leg))  # fmt: skip
+                  if isinstance(p, InLine) and i + 1 < len(r.pieces) and isinstance(r.pieces[i + 1], Straight))  # fmt: skip
     part = design.part(run.pieces[k].part)
     a, b = part.item.ports
     longer = b.model_copy(update={"point": (type(b.point[0])(b.point[0] + 10.0), *b.point[1:])})

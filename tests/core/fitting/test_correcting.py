@@ -10,7 +10,7 @@ import pytest
 from widebend.core.fitting import Correction, Gives, built, chain_of, corrections, rest_of
 from widebend.core.hardware import SHELF, item_of
 from widebend.core.laying import run_start, system_of
-from widebend.core.records import InLine, Leg, Offset, Part
+from widebend.core.records import InLine, Offset, Part, Straight
 from widebend.core.units import Length
 from widebend.core.wording import say_change
 from widebend.demo.examples import cat_back
@@ -101,7 +101,11 @@ def test_what_is_cut_already_is_used_as_it_is_or_only_made_shorter() -> None:
 def test_a_flex_takes_up_what_it_can_before_anything_is_cut() -> None:
     """Straight, flex, straight of 900: what is tacked ends 0.9 deg askew, and the flex sets the end right again."""
     flex = Part(id="f", item=item_of("flex", "flex", {m.key: m.usual for m in SHELF["flex"].measures}))
-    pieces = (Leg(id="a", length_mm=Length(300)), InLine(id="x", part="f"), Leg(id="b", length_mm=Length(900)))
+    pieces = (
+        Straight(id="a", length_mm=Length(300)),
+        InLine(id="x", part="f"),
+        Straight(id="b", length_mm=Length(900)),
+    )
     run = DESIGN.runs[0].model_copy(update={"pieces": pieces, "aim": None, "joints": ()})
     design = DESIGN.model_copy(update={"parts": (*DESIGN.parts, flex), "runs": (run,)})
     plan = chain_of(design, START, pieces, run.tube)

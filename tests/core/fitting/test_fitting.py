@@ -23,7 +23,7 @@ from widebend.core.fitting import (
     twists,
 )
 from widebend.core.laying import run_start
-from widebend.core.records import Bend, Design, Leg, Settings
+from widebend.core.records import Bend, Design, Settings, Straight
 from widebend.core.space import pose
 from widebend.demo.examples import cat_back
 from widebend.demo.systems import low_truck, pie_downpipe, quad_rear, twin_x
@@ -95,9 +95,9 @@ def test_a_wrong_clock_turns_what_is_behind_or_its_own_bend_alone(clocked: str) 
     bends = [(40.0, 95.0, 0.0), (60.0, 95.0, 120.0), (35.0, 95.0, 250.0), (50.0, 95.0, 30.0)]
     legs = [200.0, 420.0, 310.0, 500.0]
     pieces = [piece for k, ((angle, radius, clock), leg) in enumerate(zip(bends, legs, strict=True))
-              for piece in (Leg(id=f"l{k}", length_mm=leg),
+              for piece in (Straight(id=f"l{k}", length_mm=leg),
                             Bend(id=f"b{k}", angle_deg=angle, clr_mm=radius, roll_deg=clock))]  # fmt: skip
-    pieces.append(Leg(id="last", length_mm=legs[-1]))
+    pieces.append(Straight(id="last", length_mm=legs[-1]))
     settings = Settings.model_validate({"clocked": clocked})
     plan = chain_of(Design(settings=settings), pose((0, 0, 0), (1, 0, 0), (0, 0, 1)), pieces, cat_back().runs[0].tube)
     spreads = np.zeros((len(plan.steps), 5))

@@ -31,7 +31,7 @@ from widebend.core.heat import (
 from widebend.core.heat.growth import grown
 from widebend.core.heat.shield import air_w_m_k, passing_w_m2_k, rayleigh, trapped_w_m2_k
 from widebend.core.laying import system_of
-from widebend.core.records import Engine, Leg
+from widebend.core.records import Engine, Straight
 from widebend.core.review import review
 from widebend.demo.examples import block
 from widebend.demo.systems import pie_downpipe, twin_x
@@ -247,7 +247,7 @@ def test_a_heat_gap_is_from_the_skin_of_the_pipe_to_the_thing(aside: float, up: 
     design = twin_x()
     system = system_of(design)
     straights = [
-        p for run in system.runs for p in run.pieces if isinstance(p.piece, Leg) and abs(p.inlet.flow[0]) > 0.999
+        p for run in system.runs for p in run.pieces if isinstance(p.piece, Straight) and abs(p.inlet.flow[0]) > 0.999
     ]
     leg = max(straights, key=lambda p: p.length_mm)
     off = np.array([0.0, aside, up])

@@ -26,7 +26,6 @@ from widebend.core.records import (
     Design,
     Group,
     InLine,
-    Leg,
     Part,
     Placed,
     Rock,
@@ -34,6 +33,7 @@ from widebend.core.records import (
     Run,
     Settings,
     Sphere,
+    Straight,
     Survey,
     Tap,
     Thing,
@@ -64,7 +64,7 @@ def _straight(things: tuple[Thing, ...], *, flex: bool = False, rules: Rules | N
     """2 m of pipe rearward from a flange at the origin, 300 mm up; with a flex after 400 mm where wanted."""
     parts = [Part(id="s", item=shelf.start_flange(50.0), placed=Placed(
         point=(Length(0), Length(0), Length(300)), axis=(1.0, 0.0, 0.0)))]  # fmt: skip
-    pieces = [Leg(id="a", length_mm=Length(400)), Leg(id="b", length_mm=Length(1600))]
+    pieces = [Straight(id="a", length_mm=Length(400)), Straight(id="b", length_mm=Length(1600))]
     if flex:
         parts.append(Part(id="f", item=shelf.can("flex", "flex", 50.0, (100, 70, 70), spigot_mm=20)))
         pieces.insert(1, InLine(id="x", part="f"))
@@ -121,7 +121,7 @@ def test_each_metal_grows_by_its_own() -> None:
     """
     design = _straight((), rules=Rules(hot_rise_k=380.0, hanger_swing_mm=Length(0)))
     mild = TUBE.model_copy(update={"material": "mild"})
-    pieces = (Leg(id="a", length_mm=Length(1000)), Leg(id="b", length_mm=Length(1000), tube=mild))
+    pieces = (Straight(id="a", length_mm=Length(1000)), Straight(id="b", length_mm=Length(1000), tube=mild))
     run = design.runs[0].model_copy(update={"pieces": pieces})
     system = system_of(design.model_copy(update={"runs": (run,)}))
     moves, places = movement(design.model_copy(update={"runs": (run,)}), system)
@@ -147,7 +147,7 @@ def test_a_branch_moves_with_the_piece_it_leaves() -> None:
     design = _straight((), flex=True)
     for piece, goes in (("a", "engine"), ("b", "hung")):
         tap = Tap(run="r1", piece=piece, along_mm=Length(100), roll_deg=0.0)
-        branch = Run(id="r2", start=tap, tube=TUBE, pieces=(Leg(id="z", length_mm=Length(200)),))
+        branch = Run(id="r2", start=tap, tube=TUBE, pieces=(Straight(id="z", length_mm=Length(200)),))
         both = design.model_copy(update={"runs": (*design.runs, branch)})
         assert movers(both, system_of(both)).pieces[("r2", 0)] == goes
 

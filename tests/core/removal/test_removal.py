@@ -10,7 +10,7 @@ from scipy.spatial.transform import Rotation
 from widebend.core.geometry import capsule_row, met_between, rows_of, straight_row, tube_gap
 from widebend.core.hardware import shelf
 from widebend.core.laying import obstacles, system_of
-from widebend.core.records import Design, Extrusion, Joint, Leg, Part, Placed, Run, Survey, Thing, Tube
+from widebend.core.records import Design, Extrusion, Joint, Part, Placed, Run, Straight, Survey, Thing, Tube
 from widebend.core.removal import WayOut, deepest_mm, order_out, out_or_helped, way_out
 from widebend.core.removal.taking_out import section_rows
 from widebend.core.review import packed, review, sections, worst_margin
@@ -26,7 +26,7 @@ def _pipe(long: float, things: tuple[Thing, ...], height: float = 400.0) -> Desi
     """A straight pipe from a flange at the origin, rearward."""
     start = Part(id="s", item=shelf.start_flange(50.0), placed=Placed(
         point=(Length(0), Length(0), Length(height)), axis=(1.0, 0.0, 0.0)))  # fmt: skip
-    run = Run(id="r1", start="s.out", tube=TUBE, pieces=(Leg(id="a", length_mm=Length(long)),),
+    run = Run(id="r1", start="s.out", tube=TUBE, pieces=(Straight(id="a", length_mm=Length(long)),),
               joints=(Joint(after="start", kind="flange"),))  # fmt: skip
     return Design(survey=Survey(things=things), parts=(start,), runs=(run,))
 
@@ -168,7 +168,7 @@ def test_a_section_over_one_thing_and_under_another_is_a_finding() -> None:
 def test_sections_come_out_from_behind_and_go_in_the_other_way_round() -> None:
     design = _pipe(600.0, ())
     joints = (Joint(after="start", kind="flange"), Joint(after="a", kind="slip", overlap_mm=Length(40)))
-    pieces = (Leg(id="a", length_mm=Length(300)), Leg(id="b", length_mm=Length(300)))
+    pieces = (Straight(id="a", length_mm=Length(300)), Straight(id="b", length_mm=Length(300)))
     run = design.runs[0].model_copy(update={"pieces": pieces, "joints": joints})
     design = design.model_copy(update={"runs": (run,)})
     order = order_out(design, system_of(design), obstacles(design.survey, design.settings.rules))

@@ -11,7 +11,6 @@ from widebend.core.records import (
     Bend,
     Design,
     Group,
-    Leg,
     Mitre,
     Part,
     Pie,
@@ -19,6 +18,7 @@ from widebend.core.records import (
     Placed,
     Rock,
     Run,
+    Straight,
     Survey,
     Tap,
     Tube,
@@ -38,7 +38,7 @@ def _flange(name: str, at: tuple[float, float, float], axis: tuple[float, float,
 
 
 def _legs(*lengths: float) -> tuple[Piece, ...]:
-    return tuple(Leg(id=f"l{k}", length_mm=Length(long)) for k, long in enumerate(lengths))
+    return tuple(Straight(id=f"l{k}", length_mm=Length(long)) for k, long in enumerate(lengths))
 
 
 def _own(design: Design) -> list[Finding]:
@@ -55,7 +55,7 @@ def test_pipes_of_one_part_that_cross_further_on() -> None:
     runs = []
     for name, roll in (("left", 90.0), ("right", 270.0)):
         bend = Bend(id="b", angle_deg=45, clr_mm=Length(95.25), roll_deg=roll)
-        pieces = (Leg(id="a", length_mm=Length(300)), bend, Leg(id="c", length_mm=Length(700)))
+        pieces = (Straight(id="a", length_mm=Length(300)), bend, Straight(id="c", length_mm=Length(700)))
         runs.append(Run(id=name, start=f"x.{name}", tube=_tube(), pieces=pieces))
     found = _own(Design(parts=(part,), runs=tuple(runs)))
     assert [f.gap_mm for f in found] == pytest.approx([2.6], abs=0.01)
@@ -65,7 +65,11 @@ def test_a_piece_has_its_own_tube() -> None:
     """A run of 50.8 whose U leads back beside itself in 101.6 mm pipe: 76 apart, they are 25.6 mm inside each other."""
     fat = _tube(101.6)
     back = Bend(id="u", angle_deg=180, clr_mm=Length(38.0))
-    pieces = (Leg(id="a", length_mm=Length(900), tube=fat), back, Leg(id="c", length_mm=Length(900), tube=fat))
+    pieces = (
+        Straight(id="a", length_mm=Length(900), tube=fat),
+        back,
+        Straight(id="c", length_mm=Length(900), tube=fat),
+    )
     run = Run(id="r", start="s.out", tube=_tube(50.8), pieces=pieces)
     found = _own(Design(parts=(_flange("s", (0, 0, 300), (1, 0, 0)),), runs=(run,)))
     assert [f.gap_mm for f in found] == pytest.approx([76.0 - 101.6], abs=0.01)
@@ -85,7 +89,7 @@ def test_a_branch_brought_back_onto_its_pipe_is_found() -> None:
     main = Run(id="m", start="s.out", tube=_tube(), pieces=_legs(1500.0))
     tap = Tap(run="m", piece="l0", along_mm=Length(300), roll_deg=90.0, angle_deg=45.0)
     back = Bend(id="b", angle_deg=90, clr_mm=Length(60.0), roll_deg=180.0)
-    pieces = (Leg(id="a", length_mm=Length(300)), back, Leg(id="c", length_mm=Length(600)))
+    pieces = (Straight(id="a", length_mm=Length(300)), back, Straight(id="c", length_mm=Length(600)))
     turned = [
         Run(
             id="b",
@@ -144,7 +148,10 @@ def test_a_pipe_through_the_apex_of_slices_and_one_beside_it() -> None:
 
     def beside(turning: Piece, at: tuple[float, float, float], axis: tuple[float, float, float]) -> list[Finding]:
         first = Run(
-            id="a", start="s.out", tube=_tube(), pieces=(*_legs(200.0), turning, Leg(id="z", length_mm=Length(200)))
+            id="a",
+            start="s.out",
+            tube=_tube(),
+            pieces=(*_legs(200.0), turning, Straight(id="z", length_mm=Length(200))),
         )
         second = Run(id="b", start="t.out", tube=_tube(), pieces=_legs(600.0))
         parts = (_flange("s", (0, 0, 300), (1, 0, 0)), _flange("t", at, axis))
@@ -163,7 +170,9 @@ def test_a_pipe_through_the_apex_of_slices_and_one_beside_it() -> None:
 def test_a_heel_counts_between_pipes() -> None:
     """A square mitre's heel stands 31.75 (sqrt 2 - 1) = 13.15 mm past round: a pipe 20 mm past round has 6.85 mm."""
     corner = Mitre(id="m", turn_deg=90, roll_deg=180.0)
-    first = Run(id="a", start="s.out", tube=_tube(), pieces=(*_legs(300.0), corner, Leg(id="z", length_mm=Length(300))))
+    first = Run(
+        id="a", start="s.out", tube=_tube(), pieces=(*_legs(300.0), corner, Straight(id="z", length_mm=Length(300)))
+    )
     half = np.sqrt(0.5)
     off = 2 * 31.75 + 20.0
     at = (300.0 + half * off, -400.0, 300.0 + half * off)

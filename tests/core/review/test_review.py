@@ -6,7 +6,7 @@ from widebend.core.editing import edits as editing
 from widebend.core.editing import placed_at
 from widebend.core.errors import EditError
 from widebend.core.laying import lay_run
-from widebend.core.records import Bend, Box, Design, Group, GroupState, Leg, Rules, Settings, Sphere, Thing
+from widebend.core.records import Bend, Box, Design, Group, GroupState, Rules, Settings, Sphere, Straight, Thing
 from widebend.core.review import review
 from widebend.core.routing import propose, remedies, taken, with_change
 from widebend.core.units import Length
@@ -39,7 +39,7 @@ def test_an_unmet_aim_is_a_finding_with_its_miss() -> None:
 def test_a_ball_beside_a_straight() -> None:
     """Ball r 20 whose middle is 60 below a straight of r 31.75: gap 8.25, 10 wanted."""
     design = first_job()
-    run = design.runs[0].model_copy(update={"pieces": (Leg(id="a", length_mm=Length(400)),), "aim": None})
+    run = design.runs[0].model_copy(update={"pieces": (Straight(id="a", length_mm=Length(400)),), "aim": None})
     design = design.model_copy(update={"runs": (run,), "settings": Settings(rules=STILL)})
     ball = Thing(
         id="ball", name="ball", shape=Sphere(center=(Length(1500), Length(60), Length(200)), radius=Length(20))
@@ -57,7 +57,7 @@ def test_the_worst_position_is_named() -> None:
 
 def test_doubt_makes_a_gap_a_touch() -> None:
     design = first_job()
-    run = design.runs[0].model_copy(update={"pieces": (Leg(id="a", length_mm=Length(400)),), "aim": None})
+    run = design.runs[0].model_copy(update={"pieces": (Straight(id="a", length_mm=Length(400)),), "aim": None})
     design = design.model_copy(update={"runs": (run,), "settings": Settings(rules=STILL)})
     ball = Thing(id="ball", name="ball", plus_minus_mm=Length(9),
                  shape=Sphere(center=(Length(1500), Length(60), Length(200)), radius=Length(20)))  # fmt: skip
@@ -95,7 +95,7 @@ def test_missing_things_are_said_and_not_checked() -> None:
 def test_a_pipe_that_meets_itself() -> None:
     design = first_job()
     loop = [Bend(id=f"b{i}", angle_deg=90, clr_mm=Length(95.25), roll_deg=90) for i in range(4)]
-    pieces = (Leg(id="a", length_mm=Length(300)), *loop, Leg(id="z", length_mm=Length(200)))
+    pieces = (Straight(id="a", length_mm=Length(300)), *loop, Straight(id="z", length_mm=Length(200)))
     run = design.runs[0].model_copy(update={"pieces": pieces, "aim": None})
     found = review(design.model_copy(update={"runs": (run,), "survey": Design().survey})).findings
     assert any("its own pipe" in f.thing_name and f.code == "touches" for f in found)
@@ -183,7 +183,7 @@ def test_a_turned_group_state() -> None:
 def test_an_end_is_not_closed_by_going_once_round() -> None:
     """The aim 190 ahead and 90 below: two bends of radius 95.25 with 40 between reach it by a loop only."""
     design = first_job()
-    pieces = (Leg(id="a", length_mm=Length(1210)), Bend(id="b", angle_deg=45, clr_mm=Length(95.25), roll_deg=0.0))
+    pieces = (Straight(id="a", length_mm=Length(1210)), Bend(id="b", angle_deg=45, clr_mm=Length(95.25), roll_deg=0.0))
     run = design.runs[0].model_copy(update={"pieces": pieces})
     end = lay_run(design, run).end
     aim = end.point + 190.0 * end.flow - 90.0 * end.reference

@@ -33,12 +33,12 @@ from widebend.core.records import (
     GroupState,
     InLine,
     Item,
-    Leg,
     Part,
     Placed,
     Rock,
     Run,
     Settings,
+    Straight,
     Survey,
     Thing,
     Tube,
@@ -66,7 +66,7 @@ def _item(key: str, **values: float) -> Item:
 def _pipe(*things: Thing, pieces: tuple = (), parts: tuple[Part, ...] = (), groups: tuple[Group, ...] = ()) -> Design:
     start = Part(id="s", item=shelf.start_flange(50.0), placed=Placed(
         point=(Length(0), Length(0), Length(300)), axis=(1.0, 0.0, 0.0)))  # fmt: skip
-    pieces = pieces or (Leg(id="a", length_mm=Length(800)),)
+    pieces = pieces or (Straight(id="a", length_mm=Length(800)),)
     run = Run(id="r1", name="pipe", start="s.out", tube=TUBE, pieces=pieces)
     return Design(survey=Survey(things=things, groups=groups), parts=(start, *parts), runs=(run,))
 
@@ -93,9 +93,9 @@ def test_a_sensor_looks_up_and_sits_away_from_the_turbine() -> None:
 
 
 def test_a_boss_at_the_lowest_place_of_its_run_is_said() -> None:
-    dip = (Leg(id="a", length_mm=Length(300)), Bend(id="b", angle_deg=30, clr_mm=Length(75), roll_deg=180.0),
-           Leg(id="c", length_mm=Length(200)), Bend(id="d", angle_deg=30, clr_mm=Length(75), roll_deg=0.0),
-           Leg(id="e", length_mm=Length(400)))  # fmt: skip
+    dip = (Straight(id="a", length_mm=Length(300)), Bend(id="b", angle_deg=30, clr_mm=Length(75), roll_deg=180.0),
+           Straight(id="c", length_mm=Length(200)), Bend(id="d", angle_deg=30, clr_mm=Length(75), roll_deg=0.0),
+           Straight(id="e", length_mm=Length(400)))  # fmt: skip
     design = _pipe(pieces=dip)
     assert "boss-lowest" in _codes(fixings.add_boss(design, "r1", "e", 200.0, 0.0))
     assert "boss-lowest" not in _codes(fixings.add_boss(design, "r1", "a", 100.0, 0.0))
@@ -111,7 +111,11 @@ def test_plug_and_spanner_want_room() -> None:
 
 def test_the_sensor_ahead_of_the_catalyst_sits_ahead_of_it() -> None:
     cat = Part(id="cat", item=_item("cat", od=50.0, long=150.0))
-    pieces = (Leg(id="a", length_mm=Length(200)), InLine(id="x", part="cat"), Leg(id="b", length_mm=Length(200)))
+    pieces = (
+        Straight(id="a", length_mm=Length(200)),
+        InLine(id="x", part="cat"),
+        Straight(id="b", length_mm=Length(200)),
+    )
     design = _pipe(pieces=pieces, parts=(cat,))
     wrong = fixings.add_boss(design, "r1", "b", 50.0, 0.0, watches="ahead of the cat")
     right = fixings.add_boss(design, "r1", "a", 50.0, 0.0, watches="ahead of the cat")
@@ -131,7 +135,11 @@ def test_flex_branch_and_joint() -> None:
     assert any("rocked" in p.name for p in rocking)
     assert not any("rocked" in p.name for p in still)
     flex = Part(id="f", item=_item("flex", od=50.0))
-    pieces = (Leg(id="a", length_mm=Length(300)), InLine(id="x", part="f"), Leg(id="b", length_mm=Length(300)))
+    pieces = (
+        Straight(id="a", length_mm=Length(300)),
+        InLine(id="x", part="f"),
+        Straight(id="b", length_mm=Length(300)),
+    )
     design = _pipe(pieces=pieces, parts=(flex,), groups=(ENGINE,))
     assert "no-flex" not in _codes(design)
     assert "flex-late" in _codes(hang_on_pipe(design, "r1", "a", 100.0, None)[0])
@@ -148,7 +156,7 @@ def test_flex_branch_and_joint() -> None:
             (((350, -75, 240), (450, -45, 360)), ((350, 45, 240), (450, 75, 360)), ((350, -75, 340), (450, 75, 360)))
         )
     )
-    boxed = _pipe(*box, pieces=(Leg(id="a", length_mm=Length(400)), Leg(id="b", length_mm=Length(400))))
+    boxed = _pipe(*box, pieces=(Straight(id="a", length_mm=Length(400)), Straight(id="b", length_mm=Length(400))))
     assert "buried" not in _codes(boxed), "a butt weld is made on the bench"
     shut = fixings.set_joint(boxed, "r1", "a", "v-band")
     assert "buried" in _codes(shut)
@@ -177,7 +185,7 @@ def test_fixings_keep_their_distance_when_pieces_change_and_are_refused_with_wor
 
 def test_metals_that_do_not_weld_want_a_joint_that_comes_apart() -> None:
     tip = Part(id="t", item=_item("tip", od=50.0).model_copy(update={"metal": "titanium", "wall_mm": Length(1.0)}))
-    pieces = (Leg(id="a", length_mm=Length(300)), InLine(id="x", part="t"))
+    pieces = (Straight(id="a", length_mm=Length(300)), InLine(id="x", part="t"))
     design = _pipe(pieces=pieces, parts=(tip,))
     assert "304 stainless and titanium do not weld" in _said(review(design), design, "no-weld")
     assert "no-weld" not in _codes(fixings.set_joint(design, "r1", "a", "clamp"))
@@ -210,9 +218,9 @@ def test_an_emissions_part_is_never_taken_out_silently() -> None:
     assert "use-unsaid" not in {f.code for f in found.findings}
     kept = EmissionPart(id="e1", what="catalyst", part="cat", at=(Length(200), Length(0), Length(300)))
     cat = Part(id="cat", item=_item("cat", od=50.0, long=150.0))
-    pieces = (Leg(id="a", length_mm=Length(200)), InLine(id="x", part="cat"))
+    pieces = (Straight(id="a", length_mm=Length(200)), InLine(id="x", part="cat"))
     assert "emissions" not in _codes(_used(_pipe(pieces=pieces, parts=(cat,)), emissions=(kept,)))
-    moved = (Leg(id="a", length_mm=Length(300)), InLine(id="x", part="cat"))
+    moved = (Straight(id="a", length_mm=Length(300)), InLine(id="x", part="cat"))
     design = _used(_pipe(pieces=moved, parts=(cat,)), emissions=(kept,), class_rules=("catalysts stay in place",))
     assert "Catalyst: moved" in _said(review(design), design, "emissions")
     assert "catalyst is moved" in _said(review(design), design, "class")
@@ -229,7 +237,11 @@ def test_a_configuration_leaves_parts_off_and_is_checked_alone() -> None:
     assert any(f.code == "open" for f in review(shut).findings), "the muffler's outlet leads nowhere now"
     assert not any(f.code == "open" for f in review(whole).findings)
     cat = Part(id="cat", item=_item("cat", od=50.0, long=150.0, spigot=30.0))
-    pieces = (Leg(id="a", length_mm=Length(200)), InLine(id="x", part="cat"), Leg(id="b", length_mm=Length(100)))
+    pieces = (
+        Straight(id="a", length_mm=Length(200)),
+        InLine(id="x", part="cat"),
+        Straight(id="b", length_mm=Length(100)),
+    )
     bare = configured(_pipe(pieces=pieces, parts=(cat,)), Configuration(id="c", name="test pipe", without=("cat",)))
     assert lay_run(bare, bare.runs[0]).end.point == pytest.approx([510.0, 0.0, 300.0]), "straight pipe in its place"
     assert configured(pie_downpipe(), Configuration(id="c", name="no branch", without=("r1",))).runs == ()
@@ -314,7 +326,7 @@ def test_the_gap_round_a_tip_is_measured_where_the_cut_out_is() -> None:
 def test_a_sensor_has_no_room_beside_another_pipe() -> None:
     """Its 70 mm of plug and spanner reach into a pipe 100 mm beside, and not into one 200 mm beside."""
     for apart, wrong in ((100.0, True), (200.0, False)):
-        design = _pipe(pieces=(Leg(id="a", length_mm=Length(400)),))
+        design = _pipe(pieces=(Straight(id="a", length_mm=Length(400)),))
         beside = Part(id="s2", item=design.parts[0].item, placed=placed_at((0.0, apart, 300.0), (1, 0, 0)))
         run = design.runs[0].model_copy(update={"id": "r2", "name": "other", "start": "s2.out", "aim": None})
         boss = Attachment(id="b", kind="boss", name="wideband", run=design.runs[0].id, piece="a", along_mm=Length(200),
@@ -366,7 +378,7 @@ def test_mirrored_sides_that_could_be_mixed_up_are_named() -> None:
     design, a = add_part(design, _item("v-band", od=50.0), "left start", placed_at((0, -200, 300), (1, 0, 0)))
     design, b = add_part(design, _item("v-band", od=50.0), "left end", placed_at((900, -200, 300), (1, 0, 0)))
     design, run = joined(design, f"{a}.out", f"{b}.in", TUBE, "left pipe")
-    laid = design.runs[0].model_copy(update={"pieces": (Leg(id="a", length_mm=Length(876)),)})
+    laid = design.runs[0].model_copy(update={"pieces": (Straight(id="a", length_mm=Length(876)),)})
     twin = mirror_run(design.model_copy(update={"runs": (laid,)}), run)
     assert "V-bands the same way round" in mixed_up(twin)[0]
     turned = [p.item.model_copy(update={"side": "female ahead" if "right" in p.name else p.item.side})

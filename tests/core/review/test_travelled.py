@@ -19,7 +19,6 @@ from widebend.core.records import (
     Design,
     Group,
     GroupState,
-    Leg,
     LowLine,
     Part,
     Pivot,
@@ -30,6 +29,7 @@ from widebend.core.records import (
     Settings,
     Sphere,
     Steer,
+    Straight,
     Survey,
     Thing,
     Tube,
@@ -51,11 +51,11 @@ def _turned(axis: np.ndarray, rad: float) -> np.ndarray:
 def _system(rng: np.random.Generator, moves: str) -> Design:
     """A few straights and bends behind a flange that stays with the body, or rocks with the engine."""
     point = np.array([1500.0, 0.0, 300.0])
-    pieces = [Leg(id="a", length_mm=Length(rng.uniform(100, 300)))]
+    pieces = [Straight(id="a", length_mm=Length(rng.uniform(100, 300)))]
     for k in range(2):
         pieces.append(Bend(id=f"b{k}", angle_deg=float(rng.uniform(10, 80)), clr_mm=Length(76.2),
                            roll_deg=float(rng.uniform(0, 360))))  # fmt: skip
-        pieces.append(Leg(id=f"l{k}", length_mm=Length(rng.uniform(60, 300))))
+        pieces.append(Straight(id=f"l{k}", length_mm=Length(rng.uniform(60, 300))))
     start = Part(id="s", item=shelf.start_flange(2 * RADIUS), moves=moves, placed=Placed(
         point=tuple(Length(v) for v in point), axis=(1, 0, 0)))  # fmt: skip
     run = Run(id="r1", start="s.out", tube=Tube(od_mm=Length(2 * RADIUS), wall_mm=Length(1.5)), pieces=tuple(pieces))
@@ -70,7 +70,7 @@ def _centres(design: Design) -> list[tuple[np.ndarray, np.ndarray]]:
     out = []
     for piece in run.pieces:
         n = max(2, int(piece.length_mm))
-        if isinstance(piece.piece, Leg):
+        if isinstance(piece.piece, Straight):
             at = np.linspace(0, piece.length_mm, n)
             out.append((piece.inlet.point + at[:, None] * piece.inlet.flow, np.tile(piece.inlet.flow, (n, 1))))
             continue

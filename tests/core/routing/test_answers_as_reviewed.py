@@ -14,13 +14,13 @@ from widebend.core.records import (
     Capsule,
     Design,
     Group,
-    Leg,
     LowLine,
     Part,
     Placed,
     Rock,
     Run,
     Settings,
+    Straight,
     Survey,
     Thing,
     Tube,
@@ -63,7 +63,7 @@ def _job(seed: int) -> Design:
     )
     runs = (
         Run(id="r1", name="left", start="s.out", aim="m.in", tube=TUBE),
-        Run(id="r2", name="right", start="b.out", tube=TUBE, pieces=(Leg(id="x", length_mm=Length(500)),)),
+        Run(id="r2", name="right", start="b.out", tube=TUBE, pieces=(Straight(id="x", length_mm=Length(500)),)),
     )
     return Design(survey=Survey(things=tuple(things), groups=groups, low_line=LowLine(d=Length(-100))),
                   parts=(start, can, beside), runs=runs, settings=Settings(clr_mm=(Length(76.2),)))  # fmt: skip

@@ -7,7 +7,7 @@ import pytest
 
 from widebend.core.laying import LaidPiece
 from widebend.core.pathfinding import MISFITS_BELOW, RouteCandidate
-from widebend.core.records import Leg, Tube
+from widebend.core.records import Straight, Tube
 from widebend.core.routing import Side
 from widebend.core.routing.rerouting import _goes_alike
 from widebend.core.routing.searching import ALIKE_MM, _distinct
@@ -38,7 +38,7 @@ def test_a_miss_that_does_not_meet_both_ends_is_not_shown() -> None:
 def _laid(bow_mm: float, *, from_set: bool = False) -> SimpleNamespace:
     """A way of two straights that bows out so far to the side."""
     ends = [pose(p, (1.0, 0.0, 0.0), (0.0, 0.0, 1.0)) for p in ((0, 0, 0), (500, bow_mm, 0), (1000, 0, 0))]
-    leg, tube = Leg(id="p", length_mm=1.0), Tube(od_mm=60.0, wall_mm=1.5)
+    leg, tube = Straight(id="p", length_mm=1.0), Tube(od_mm=60.0, wall_mm=1.5)
     laid = tuple(LaidPiece(leg, n, ends[n], ends[n + 1], tube) for n in (0, 1))
     return SimpleNamespace(bends=1, answer=SimpleNamespace(from_set=from_set), laid=laid)
 

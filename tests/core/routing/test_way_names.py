@@ -5,7 +5,7 @@ import pytest
 
 from widebend.core.errors import EditError
 from widebend.core.laying import LaidPiece, lay_pieces, obstacles
-from widebend.core.records import Box, Leg, Rules, Survey, Thing, Tube, Window
+from widebend.core.records import Box, Rules, Straight, Survey, Thing, Tube, Window
 from widebend.core.routing.names import how_it_goes, shut, sides_of
 from widebend.core.space import pose
 from widebend.demo.examples import first_job
@@ -18,7 +18,7 @@ SLOT = Window(id="slot", name="slot", center=(500.0, 0.0, 300.0), axis=(1.0, 0.0
 
 def _straight(y: float, z: float) -> tuple[LaidPiece, ...]:
     start = pose((0.0, y, z), (1.0, 0.0, 0.0), (0.0, 0.0, 1.0))
-    return lay_pieces(start, [Leg(id="p1", length_mm=1000.0)], first_job(), Tube(od_mm=63.5, wall_mm=1.5))
+    return lay_pieces(start, [Straight(id="p1", length_mm=1000.0)], first_job(), Tube(od_mm=63.5, wall_mm=1.5))
 
 
 def _around(*things: Thing) -> list:

@@ -16,7 +16,7 @@ from widebend.core.flow.flow_loss import share_of_90
 from widebend.core.laying import lay_pieces, lay_run, spaced
 from widebend.core.pathfinding import find, pieces_of, task_of
 from widebend.core.pathfinding.cost import missed_vias
-from widebend.core.records import Attachment, Bend, Design, Leg, MarkPoint, Pie, Prices, Survey, Tube
+from widebend.core.records import Attachment, Bend, Design, MarkPoint, Pie, Prices, Straight, Survey, Tube
 from widebend.core.review import packed, review
 from widebend.core.routing import Wish, improve, mend, seek, taken
 from widebend.core.routing.no_way import oval_width
@@ -168,9 +168,9 @@ def test_mending_changes_few_pieces_and_makes_the_gap() -> None:
 def test_improving_takes_needless_bends_out() -> None:
     """A jog drawn with two bends more than it needs: they go, the ends stay, and it goes the same way."""
     start, base = pose((1300, 60, 260), (1, 0, 0)), first_job()
-    line = [Leg(id="a", length_mm=Length(200)), _bend("b", 15, 0), _bend("c", 30, 180), _bend("d", 15, 0),
-            Leg(id="e", length_mm=Length(180)), _bend("f", 15, 90), Leg(id="g", length_mm=Length(300)),
-            _bend("h", 15, -90), Leg(id="i", length_mm=Length(100))]  # fmt: skip
+    line = [Straight(id="a", length_mm=Length(200)), _bend("b", 15, 0), _bend("c", 30, 180), _bend("d", 15, 0),
+            Straight(id="e", length_mm=Length(180)), _bend("f", 15, 90), Straight(id="g", length_mm=Length(300)),
+            _bend("h", 15, -90), Straight(id="i", length_mm=Length(100))]  # fmt: skip
     end = lay_pieces(start, line, base, TUBE)[-1].outlet
     parts = tuple(
         p.model_copy(update={"placed": placed_at(*_at(pose_of))}) if (pose_of := _place(p.id, start, end)) else p
@@ -221,13 +221,13 @@ def test_flow_loss_is_crane_s_equivalent_length() -> None:
         pose((0, 0, 0), (1, 0, 0)), [Bend(id="b", angle_deg=90, clr_mm=Length(1.5 * bore))], Design(), TUBE
     )
     assert as_straight_mm(bend) == pytest.approx(14 * bore)
-    straight = lay_pieces(pose((0, 0, 0), (1, 0, 0)), [Leg(id="a", length_mm=Length(500))], Design(), TUBE)
+    straight = lay_pieces(pose((0, 0, 0), (1, 0, 0)), [Straight(id="a", length_mm=Length(500))], Design(), TUBE)
     assert as_straight_mm(straight) == pytest.approx(500.0)
 
 
 def test_price_is_said_only_when_every_price_that_counts_is_known() -> None:
     pieces = lay_pieces(
-        pose((0, 0, 0), (1, 0, 0)), [Leg(id="a", length_mm=Length(500)), _bend("b", 30, 0)], Design(), TUBE
+        pose((0, 0, 0), (1, 0, 0)), [Straight(id="a", length_mm=Length(500)), _bend("b", 30, 0)], Design(), TUBE
     )
     assert price_of(pieces, Prices(tube_m=20.0, joint=8.0)) is None
     assert price_of(pieces, Prices(tube_m=20.0, bend=15.0, joint=8.0)) == pytest.approx(0.5 * 20 + 15 + 3 * 8)

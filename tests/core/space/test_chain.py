@@ -10,7 +10,7 @@ from widebend.core.bending.rows import from_the_other_end, pieces_from_rows, row
 from widebend.core.geometry import rotation_about
 from widebend.core.hardware.shelf import can, start_flange
 from widebend.core.laying import NO_RIGID, angle_between, lay_pieces, lay_run
-from widebend.core.records import Bend, Design, InLine, Leg, Part, Pie, Placed, Run, Tube
+from widebend.core.records import Bend, Design, InLine, Part, Pie, Placed, Run, Straight, Tube
 from widebend.core.space import Pose, chain, pose, pose_from_matrix
 from widebend.core.units import Length
 
@@ -84,7 +84,7 @@ def test_a_run_starts_at_its_port_and_knows_its_miss() -> None:
     )
     end = Part(id="m", item=can("muffler", "m", 63.5, (300, 200, 100)),
                placed=Placed(point=(Length(500), Length(3), Length(304)), axis=(1, 0, 0)))  # fmt: skip
-    run = Run(id="r", start="s.out", aim="m.in", tube=TUBE, pieces=(Leg(id="a", length_mm=Length(500)),))
+    run = Run(id="r", start="s.out", aim="m.in", tube=TUBE, pieces=(Straight(id="a", length_mm=Length(500)),))
     laid = lay_run(Design(parts=(start, end), runs=(run,)), run)
     assert laid is not None
     assert laid.miss_mm == pytest.approx(5.0)  # 3-4-5

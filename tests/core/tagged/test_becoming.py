@@ -20,11 +20,11 @@ from widebend.core.records import (
     Group,
     GroupState,
     HalfSpace,
-    Leg,
     Part,
     Placed,
     Run,
     Settings,
+    Straight,
     Thing,
     Tube,
     Window,
@@ -139,9 +139,9 @@ def test_a_chain_of_cuffs_is_the_old_pipe_as_a_run() -> None:
     start = Part(id="start", item=start_flange(60.3), placed=Placed(
         point=(Length(1000), Length(200), Length(290)), axis=(1.0, 0.0, -0.05)))  # fmt: skip
     pieces = (
-        Leg(id="p1", length_mm=Length(420)), Bend(id="p2", angle_deg=18.0, clr_mm=Length(90), roll_deg=90.0),
-        Leg(id="p3", length_mm=Length(380)), Bend(id="p4", angle_deg=24.0, clr_mm=Length(90), roll_deg=-82.0),
-        Leg(id="p5", length_mm=Length(420)),
+        Straight(id="p1", length_mm=Length(420)), Bend(id="p2", angle_deg=18.0, clr_mm=Length(90), roll_deg=90.0),
+        Straight(id="p3", length_mm=Length(380)), Bend(id="p4", angle_deg=24.0, clr_mm=Length(90), roll_deg=-82.0),
+        Straight(id="p5", length_mm=Length(420)),
     )  # fmt: skip
     tube, settings = Tube(od_mm=Length(60.3), wall_mm=Length(1.5)), Settings(clr_mm=(Length(90.0),))
     run = Run(id="r", name="old", start="start.out", tube=tube, pieces=pieces)

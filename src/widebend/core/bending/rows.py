@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from ..laying import angle_between
-from ..records import Bend, Leg, Piece
+from ..records import Bend, Piece, Straight
 from ..space import Pose, Vector, pose, unit, wrapped
 from ..units import Length
 
@@ -42,7 +42,7 @@ def rows_from_pieces(pieces: Sequence[Piece]) -> tuple[list[Row], float]:
     rows: list[Row] = []
     distance, last_roll = 0.0, 0.0
     for piece in pieces:
-        if isinstance(piece, Leg):
+        if isinstance(piece, Straight):
             distance += piece.length_mm
         elif isinstance(piece, Bend):
             rows.append(Row(distance, turned_back(piece.roll_deg - last_roll), piece.angle_deg, float(piece.clr_mm)))
@@ -58,11 +58,11 @@ def pieces_from_rows(rows: Sequence[Row], last_mm: float) -> tuple[Piece, ...]:
     roll = 0.0
     for row in rows:
         if row.distance_mm:
-            out.append(Leg(id=f"p{len(out) + 1}", length_mm=Length(row.distance_mm)))
+            out.append(Straight(id=f"p{len(out) + 1}", length_mm=Length(row.distance_mm)))
         roll = turned_back(roll + row.rotation_deg)
         out.append(Bend(id=f"p{len(out) + 1}", angle_deg=row.angle_deg, clr_mm=Length(row.clr_mm), roll_deg=roll))
     if last_mm:
-        out.append(Leg(id=f"p{len(out) + 1}", length_mm=Length(last_mm)))
+        out.append(Straight(id=f"p{len(out) + 1}", length_mm=Length(last_mm)))
     return tuple(out)
 
 

@@ -17,7 +17,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from ..laying import NO_RIGID, angle_between
-from ..records import Bend, Leg, Piece
+from ..records import Bend, Piece, Straight
 from ..space import Pose, Vector, chain, pose_from_matrix, wrapped
 from ..units import LONGEST_MM, Length
 from . import set_angles
@@ -93,7 +93,7 @@ class Answer:
         for kind, a, clr, roll in self.steps:
             name = f"{prefix}{first + len(out)}"
             if kind == chain.LEG and a > NO_LEG_MM:
-                out.append(Leg(id=name, length_mm=Length(a)))
+                out.append(Straight(id=name, length_mm=Length(a)))
             elif kind == chain.BEND:
                 out.append(Bend(id=name, angle_deg=float(a), clr_mm=Length(clr), roll_deg=wrapped(roll)))
         return tuple(out)

@@ -15,7 +15,7 @@ from dataclasses import dataclass, replace
 
 from ...facts import JOINTS, METALS, JointKind
 from ..laying import LaidPiece, LaidRun, as_drawn
-from ..records import Bend, Design, InLine, Leg, Mitre, Pie, Rules, StockBend, Tap, Tube
+from ..records import Bend, Design, InLine, Mitre, Pie, Rules, StockBend, Straight, Tap, Tube
 from .bends_at_hand import WHOLE_DEG, BendPlan, BendsAtHand, Offcut, no_stock, same_tube
 from .fixed_marks import FixedMark, with_fixed
 from .joint_hardware import is_half
@@ -200,7 +200,7 @@ def _cut_run(design: Design, bench: BendsAtHand, laid: LaidRun, before: Counter[
         number = len(cuts) + 1
         if i in bends:
             cuts.append(replace(bends[i], number=number))
-        elif isinstance(piece.piece, Leg):
+        elif isinstance(piece.piece, Straight):
             if plan.needs[i] + plan.slips[i] > SLIVER_MM:
                 long = plan.needs[i] + plan.slips[i]
                 cuts.append(CutPiece(number, "straight", (i,), long, piece.tube, piece, slip_mm=plan.slips[i]))
@@ -228,7 +228,7 @@ class _Plan:
     @classmethod
     def of(cls, laid: LaidRun, rules: Rules) -> _Plan:
         pieces, said = laid.pieces, {j.after: j for j in laid.run.joints}
-        needs = [float(p.piece.length_mm) if isinstance(p.piece, Leg) else 0.0 for p in pieces]
+        needs = [float(p.piece.length_mm) if isinstance(p.piece, Straight) else 0.0 for p in pieces]
         slips = [float(said[p.piece.id].overlap_mm) if p.piece.id in said and said[p.piece.id].kind == "slip" else 0.0
                  for p in pieces]  # fmt: skip
         joints: list[JointKind] = [said[p.piece.id].kind if p.piece.id in said else "butt" for p in pieces]
@@ -239,7 +239,7 @@ class _Plan:
     def leg(self, i: int, side: int) -> int | None:
         """The leg ahead of (0) or behind (1) a bend that may come with it in one piece."""
         k, joint = (i - 1, i - 1) if side == 0 else (i + 1, i)
-        there = 0 <= k < len(self.needs) and isinstance(self.laid.pieces[k].piece, Leg)
+        there = 0 <= k < len(self.needs) and isinstance(self.laid.pieces[k].piece, Straight)
         return k if there and self.plain[joint] else None
 
     def keeps(self, i: int, side: int, stock_leg_mm: float) -> float:
@@ -262,7 +262,7 @@ class _Plan:
         """
         off = 0.0
         for k in (i - 1, i + 1):
-            there = 0 <= k < len(self.needs) and isinstance(self.laid.pieces[k].piece, Leg)
+            there = 0 <= k < len(self.needs) and isinstance(self.laid.pieces[k].piece, Straight)
             if there and self.needs[k] >= by_mm:
                 self.needs[k] -= by_mm
             else:

@@ -8,7 +8,7 @@ from typing import TypeVar
 
 from ..errors import EditError
 from ..laying import LaidPiece, lay_run
-from ..records import Attachment, Cover, Design, Hanger, InLine, Leg, Piece, Run, Tap
+from ..records import Attachment, Cover, Design, Hanger, InLine, Piece, Run, Straight, Tap
 from ..space import wrapped
 from ..units import Length
 
@@ -107,7 +107,7 @@ def carried_on(pieces: Sequence[Piece], roll: float) -> list[Piece]:
     """Rolls counted from a reference that has turned; behind hardware the reference is its port's again."""
     out: list[Piece] = []
     for i, piece in enumerate(pieces):
-        if isinstance(piece, Leg):
+        if isinstance(piece, Straight):
             out.append(piece)
             continue
         out.append(piece.model_copy(update={"roll_deg": wrapped(piece.roll_deg + roll)}))

@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 
 from ..errors import EditError
-from ..records import Bend, Design, Leg, Mitre, Pie, Piece
+from ..records import Bend, Design, Mitre, Pie, Piece, Straight
 from ..units import Length, format_length
 from .edits import with_pieces
 
@@ -39,7 +39,7 @@ def _give(pieces: list[Piece], k: int, bend: int, more: float, unit: str) -> Non
     leg = pieces[k] if 0 <= k < len(pieces) else None
     if abs(more) < 1e-9:
         return
-    if not isinstance(leg, Leg) or leg.locked:
+    if not isinstance(leg, Straight) or leg.locked:
         raise EditError(
             f"beside piece {bend + 1} there is no straight that could give {format_length(abs(more), unit)}", "clr"
         )
@@ -69,11 +69,11 @@ def mitred(pieces: Sequence[Piece], trim_deg: float, least_mm: float) -> list[Pi
             continue
         more = float(piece.clr_mm) * math.tan(math.radians(piece.angle_deg) / 2)
         beside = [out[k] for k in (i - 1, i + 1)]
-        if all(isinstance(p, Leg) and not p.locked and float(p.length_mm) + more >= least_mm for p in beside):
+        if all(isinstance(p, Straight) and not p.locked and float(p.length_mm) + more >= least_mm for p in beside):
             out[i] = Mitre(id=piece.id, tube=piece.tube, turn_deg=piece.angle_deg, roll_deg=piece.roll_deg)
             for k in (i - 1, i + 1):
                 leg = out[k]
-                assert isinstance(leg, Leg)  # looked at above
+                assert isinstance(leg, Straight)  # looked at above
                 out[k] = leg.model_copy(update={"length_mm": Length(float(leg.length_mm) + more)})
     return out
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..errors import EditError
-from ..records import Configuration, Design, InLine, Leg, Part, Piece, Run, Settings, Tap
+from ..records import Configuration, Design, InLine, Part, Piece, Run, Settings, Straight, Tap
 from ..units import Length
 
 
@@ -57,7 +57,7 @@ def _without(design: Design, run: Run, off: set[str]) -> Run:
     pieces: list[Piece] = []
     for piece in run.pieces:
         part = design.part(piece.part) if isinstance(piece, InLine) and piece.part in off else None
-        pieces.append(piece if part is None else Leg(id=piece.id, length_mm=Length(_through(part, piece))))
+        pieces.append(piece if part is None else Straight(id=piece.id, length_mm=Length(_through(part, piece))))
     return run.model_copy(update={"pieces": tuple(pieces)})
 
 

@@ -15,7 +15,7 @@ import numpy as np
 
 from ..errors import EditError
 from ..laying import LaidPiece, LaidRun, angle_between, lay_pieces, lay_run
-from ..records import Bend, Design, InLine, Leg, Mitre, Piece, Run
+from ..records import Bend, Design, InLine, Mitre, Piece, Run, Straight
 from ..space import Pose, Vector, unit, wrapped
 from ..units import Length, format_length
 from .attached import carried_on
@@ -57,7 +57,7 @@ def drag_corner(design: Design, run_id: str, piece_id: str, by: Sequence[float] 
     laid = lay_run(design, run) if run else None
     if run is None or laid is None:
         raise EditError("there is no such run in this design, or it has no start")
-    turns = [p for p in laid.pieces if not isinstance(p.piece, Leg) and not _goes_straight(p)]
+    turns = [p for p in laid.pieces if not isinstance(p.piece, Straight) and not _goes_straight(p)]
     at = next((i for i, p in enumerate(turns) if p.piece.id == piece_id), None)
     if at is None:
         raise EditError("that piece has no corner to drag: choose a bend")
@@ -149,11 +149,11 @@ def _stretch(run: Run, between: Sequence[LaidPiece], wanted: float, number: int,
     if abs(change) < 1e-7:
         return pieces
     for i, piece in enumerate(pieces):
-        if isinstance(piece, Leg) and not piece.locked and piece.length_mm + change >= -1e-9:
+        if isinstance(piece, Straight) and not piece.locked and piece.length_mm + change >= -1e-9:
             pieces[i] = piece.model_copy(update={"length_mm": Length(max(0.0, piece.length_mm + change))})
             return pieces
-    if change > 0 and not any(isinstance(p, Leg) for p in pieces):
-        return [Leg(id=f"{new_piece_id(run)}-{number}", length_mm=Length(change)), *pieces]
+    if change > 0 and not any(isinstance(p, Straight) for p in pieces):
+        return [Straight(id=f"{new_piece_id(run)}-{number}", length_mm=Length(change)), *pieces]
     raise EditError(
         f"there would be {format_length(-change)} too little straight before piece {at + len(pieces) + 1}: "
         "drag less far, or use a tighter radius"

@@ -12,7 +12,7 @@ from collections.abc import Sequence
 from ..cutting import least_slice_clr
 from ..errors import EditError
 from ..laying import LaidRun, fitted_of
-from ..records import Bend, Design, InLine, Leg, Pie, Piece, Run, Tube
+from ..records import Bend, Design, InLine, Pie, Piece, Run, Straight, Tube
 from ..units import Length, format_angle, format_length
 from .attached import resited, stays
 from .holding import hold_finish
@@ -94,7 +94,7 @@ def _reasonable(piece: Piece, at: int) -> None:
     if isinstance(piece, Pie) and not 0 < piece.turn_deg <= 180:
         whole = format_angle(piece.turn_deg)
         raise EditError(f"the slices of piece {at + 1} turn {whole} together: more than 0° up to 180°", "slices")
-    if isinstance(piece, Leg) and piece.length_mm < 0:
+    if isinstance(piece, Straight) and piece.length_mm < 0:
         raise EditError(f"piece {at + 1} cannot be shorter than nothing", "length_mm")
 
 
@@ -175,7 +175,7 @@ def _default_piece(piece_id: str, kind: str, design: Design, tube: Tube) -> Piec
         angle = 45.0 if 45.0 in settings.angles_deg or not settings.angles_deg else settings.angles_deg[0]
         return Bend(id=piece_id, angle_deg=angle, clr_mm=settings.clr_mm[0], roll_deg=0.0)
     if kind == "leg":
-        return Leg(id=piece_id, length_mm=Length(max(100.0, settings.shortest_straight_mm)))
+        return Straight(id=piece_id, length_mm=Length(max(100.0, settings.shortest_straight_mm)))
     raise EditError(f"“{kind}” is not a piece that can be put in here: a bend, slices or a straight")
 
 
@@ -232,7 +232,7 @@ def take_answer(
 
 def _merged(kept: list[Piece], pieces: Sequence[Piece]) -> list[Piece]:
     """Two straights that follow each other are one straight, unless the first is locked or has its own tube."""
-    if kept and pieces and isinstance(kept[-1], Leg) and isinstance(pieces[0], Leg) and not kept[-1].locked:
+    if kept and pieces and isinstance(kept[-1], Straight) and isinstance(pieces[0], Straight) and not kept[-1].locked:
         together = Length(kept[-1].length_mm + pieces[0].length_mm)
         return [*kept[:-1], kept[-1].model_copy(update={"length_mm": together}), *pieces[1:]]
     return [*kept, *pieces]

@@ -13,7 +13,7 @@ import numpy as np
 from ..closing import LEAST_ANGLE_DEG
 from ..errors import EditError
 from ..laying import LaidRun, angle_between, chain_steps, lay_run
-from ..records import Bend, Design, InLine, Leg, Piece, Run
+from ..records import Bend, Design, InLine, Piece, Run, Straight
 from ..review import CLOSES_DEG, CLOSES_MM
 from ..space import Pose, Vector, chain, pose_from_matrix, wrapped
 from ..units import Length, format_length
@@ -81,14 +81,14 @@ def _absorb_in_one_straight(
     off, ways = lack
     for i in among:
         piece, along = pieces[i], float(off @ ways[i])
-        if isinstance(piece, Leg) and not piece.locked and np.linalg.norm(off - along * ways[i]) < HOLDS_MM:
+        if isinstance(piece, Straight) and not piece.locked and np.linalg.norm(off - along * ways[i]) < HOLDS_MM:
             made = _as_long(design, piece, along)
             if made is not None:
                 return [*pieces[:i], made, *pieces[i + 1 :]]
     return None
 
 
-def _as_long(design: Design, leg: Leg, more: float) -> Leg | None:
+def _as_long(design: Design, leg: Straight, more: float) -> Straight | None:
     """A straight so much longer; none where that is shorter than the job's shortest or longer than any."""
     long = float(leg.length_mm) + more
     least = min(float(design.settings.shortest_straight_mm), float(leg.length_mm))
@@ -98,7 +98,7 @@ def _as_long(design: Design, leg: Leg, more: float) -> Leg | None:
 def _several_give(design: Design, pieces: list[Piece], among: Sequence[int], lack: EndError) -> list[Piece] | None:
     """Several straights, each as little as can be."""
     off, ways = lack
-    legs = [i for i in among if isinstance(pieces[i], Leg) and not pieces[i].locked]
+    legs = [i for i in among if isinstance(pieces[i], Straight) and not pieces[i].locked]
     if not legs:
         return None
     more, *_ = np.linalg.lstsq(ways[legs].T, off, rcond=None)
@@ -107,7 +107,7 @@ def _several_give(design: Design, pieces: list[Piece], among: Sequence[int], lac
     out = list(pieces)
     for i, by in zip(legs, more, strict=True):
         piece = pieces[i]
-        made = _as_long(design, piece, float(by)) if isinstance(piece, Leg) else None
+        made = _as_long(design, piece, float(by)) if isinstance(piece, Straight) else None
         if made is None:
             return None
         out[i] = made
@@ -122,7 +122,7 @@ def _could_give(pieces: Sequence[Piece], at: int, lack: EndError | None) -> str:
         for i in range(at - 1, -1, -1):
             piece, along = pieces[i], float(off @ ways[i])
             along_it = np.linalg.norm(off - along * ways[i]) < HOLDS_MM
-            if isinstance(piece, Leg) and along_it and float(piece.length_mm) + along >= 0:
+            if isinstance(piece, Straight) and along_it and float(piece.length_mm) + along >= 0:
                 verb = "lengthen" if along > 0 else "shorten"
                 ideas.append(f"{verb} piece {i + 1} by {format_length(abs(along))} and carry the rest")
                 break
@@ -146,7 +146,7 @@ def _free_values(pieces: Sequence[Piece], at: int) -> list[tuple[int, int]]:
         piece = pieces[i]
         if piece.locked or isinstance(piece, InLine):
             continue
-        if isinstance(piece, Leg):
+        if isinstance(piece, Straight):
             out.append((i, 1))
         elif isinstance(piece, Bend):
             out += [(i, 3), (i, 1)]
@@ -157,7 +157,7 @@ def _bounds(pieces: Sequence[Piece], free: list[tuple[int, int]], shortest: floa
     low, high = [], []
     for i, column in free:
         piece = pieces[i]
-        if isinstance(piece, Leg):
+        if isinstance(piece, Straight):
             low.append(min(float(shortest), float(piece.length_mm)))
             high.append(LONGEST_LEG_MM)
         elif isinstance(piece, Bend) and column == 1:
@@ -173,7 +173,7 @@ def _read_back(pieces: Sequence[Piece], steps: np.ndarray, first: Sequence[int])
     out: list[Piece] = []
     for i, piece in enumerate(pieces):
         step = steps[first[i]]
-        if isinstance(piece, Leg) and abs(step[1] - piece.length_mm) > 1e-12:
+        if isinstance(piece, Straight) and abs(step[1] - piece.length_mm) > 1e-12:
             piece = piece.model_copy(update={"length_mm": Length(step[1])})
         elif isinstance(piece, Bend) and (step[1] != piece.angle_deg or step[3] != piece.roll_deg):
             roll = wrapped(float(step[3]))

@@ -8,7 +8,7 @@ import numpy as np
 
 from ..errors import EditError
 from ..laying import angle_between, fitted_of, placed_port, planned_pieces
-from ..records import Bend, Body, Design, InLine, Item, Leg, Mitre, Offset, Part, Pie, Piece, Placed, Port, Run
+from ..records import Bend, Body, Design, InLine, Item, Mitre, Offset, Part, Pie, Piece, Placed, Port, Run, Straight
 from ..records.base import Direction, Point
 from ..space import wrapped
 from ..units import Length, format_angle, format_length
@@ -188,7 +188,7 @@ def differences(run: Run, twin: Run) -> list[str]:
 def _difference(wanted: Piece, found: Piece) -> str:
     if wanted.kind != found.kind:
         return f"{wanted.kind} here, {found.kind} there"
-    if isinstance(wanted, Leg) and isinstance(found, Leg) and abs(wanted.length_mm - found.length_mm) > 0.05:
+    if isinstance(wanted, Straight) and isinstance(found, Straight) and abs(wanted.length_mm - found.length_mm) > 0.05:
         return f"{format_length(wanted.length_mm)} here, {format_length(found.length_mm)} there"
     if isinstance(wanted, Bend) and isinstance(found, Bend):
         if abs(wanted.angle_deg - found.angle_deg) > 0.05:

@@ -8,7 +8,7 @@ import numpy as np
 
 from ..errors import EditError
 from ..laying import port_pose
-from ..records import Design, InLine, Item, Leg, Part, Piece, Placed, Run
+from ..records import Design, InLine, Item, Part, Piece, Placed, Run, Straight
 from ..space import Vector
 from ..units import Length, format_length
 from .edits import with_pieces
@@ -80,7 +80,7 @@ def _given(design: Design, run: Run, k: int, longer_mm: float, unit: str) -> Des
     """The design with the straight at place k of a run shorter by so much. Raises EditError where it is too short."""
     pieces: Sequence[Piece] = run.pieces
     leg = pieces[k] if k < len(pieces) else None
-    if abs(longer_mm) < 1e-6 or not isinstance(leg, Leg) or leg.locked:
+    if abs(longer_mm) < 1e-6 or not isinstance(leg, Straight) or leg.locked:
         return design
     left = float(leg.length_mm) - longer_mm
     if left < 0:

@@ -9,7 +9,7 @@ import numpy as np
 from ...facts import JOINTS
 from ..errors import EditError
 from ..laying import aim_pose, fitted_of
-from ..records import Bend, Design, InLine, Leg, Offset, Piece, Rules, Run
+from ..records import Bend, Design, InLine, Offset, Piece, Rules, Run, Straight
 from ..space import Vector
 from ..units import Length
 from .built import Chain, built
@@ -92,7 +92,7 @@ def _slips(run: Run, front: int, least_mm: float) -> dict[int, float]:
         if joint.kind != "slip":
             continue
         beside = (index[joint.after], index[joint.after] + 1)
-        leg = next((k for k in beside if front <= k < len(run.pieces) and isinstance(run.pieces[k], Leg)), None)
+        leg = next((k for k in beside if front <= k < len(run.pieces) and isinstance(run.pieces[k], Straight)), None)
         if leg is not None:
             out[leg] = max(0.0, float(joint.overlap_mm) - least_mm)
     return out
@@ -130,7 +130,7 @@ def _with(design: Design, now: AsBuilt, one: Correction) -> Design:
 
 def _changed(piece: Piece, step: Vector, trim: Vector, *, whole: bool) -> Piece:
     update: dict[str, object] = {"offset": _turn(trim)}
-    if whole and isinstance(piece, Leg):
+    if whole and isinstance(piece, Straight):
         update["length_mm"] = Length(float(step[1]))
     if whole and isinstance(piece, Bend):
         update |= {"angle_deg": float(step[1]), "roll_deg": float(step[3])}

@@ -14,7 +14,7 @@ import numpy as np
 
 from ..errors import EditError
 from ..laying import aim_pose, fitted_of, lay_pieces, planned_pieces, run_start
-from ..records import Bend, Design, FitKind, Leg, Measured, Mitre, Offset, Pie, Piece, Rules, Run, Survey
+from ..records import Bend, Design, FitKind, Measured, Mitre, Offset, Pie, Piece, Rules, Run, Straight, Survey
 from ..space import Vector, pose, pose_from_matrix
 from ..survey import stands
 from ..units import Length
@@ -201,7 +201,7 @@ def _as_made(piece: Piece, errors: Vector, *, whole: bool) -> Piece:
     size, radius, clock = (float(v) for v in errors[:3])
     if not whole or isinstance(piece, Pie):
         return piece
-    if isinstance(piece, Leg):
+    if isinstance(piece, Straight):
         return piece.model_copy(update={"length_mm": Length(max(0.0, float(piece.length_mm) + size))})
     if isinstance(piece, Bend):
         return piece.model_copy(update={"angle_deg": piece.angle_deg + size, "roll_deg": piece.roll_deg + clock,

@@ -11,7 +11,7 @@ import numpy as np
 
 from ...facts import JOINTS
 from ..geometry import arc_row, heel_row, open_ends, rows_of, straight_row
-from ..records import Bend, Design, InLine, Leg, Mitre, Part, Pie, Port
+from ..records import Bend, Design, InLine, Mitre, Part, Pie, Port, Straight
 from ..space import Pose, Vector, cross, pose, unit
 from .route import LaidPiece, LaidRun, in_line_pose, lay_run, port_pose, slice_poses
 
@@ -166,7 +166,7 @@ def _turned(at: Pose, flow: Vector) -> Pose:
 def _piece_rows(piece: LaidPiece) -> list[Vector]:
     radius = piece.tube.od_mm / 2
     p = piece.piece
-    if isinstance(p, Leg):
+    if isinstance(p, Straight):
         return [straight_row(piece.inlet.point, piece.inlet.flow, float(p.length_mm), radius)] if p.length_mm else []
     if isinstance(p, Bend):
         at = piece.inlet

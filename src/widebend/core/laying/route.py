@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..records import Bend, Design, InLine, Leg, Mitre, Part, Pie, Piece, Port, Run, Tap, Tube
+from ..records import Bend, Design, InLine, Mitre, Part, Pie, Piece, Port, Run, Straight, Tap, Tube
 from ..space import Pose, Vector, chain, clock_deg, cross, pose, pose_from_matrix, unit
 
 NO_RIGID = np.zeros((0, 3, 4))
@@ -32,7 +32,7 @@ class LaidPiece:
     def length_mm(self) -> float:
         """Centre-line length."""
         piece = self.piece
-        if isinstance(piece, Leg):
+        if isinstance(piece, Straight):
             return float(piece.length_mm)
         if isinstance(piece, Bend):
             return piece.clr_mm * math.radians(piece.angle_deg)
@@ -156,7 +156,7 @@ def chain_steps(pieces: Iterable[Piece], design: Design) -> tuple[Vector, Vector
             steps.append((chain.RIGID, float(len(rigid)), 0.0, 0.0))
             rigid.append(np.column_stack([turned_frame(piece.offset.turn_deg), piece.offset.shift_mm]))
         before = len(steps)
-        if isinstance(piece, Leg):
+        if isinstance(piece, Straight):
             steps.append((chain.LEG, float(piece.length_mm), 0.0, 0.0))
         elif isinstance(piece, Bend):
             steps.append((chain.BEND, piece.angle_deg, float(piece.clr_mm), piece.roll_deg))
@@ -260,7 +260,7 @@ def along_piece(piece: LaidPiece, fraction: float) -> tuple[Vector, Vector, Vect
     p = piece.piece
     if isinstance(p, Bend):
         step = np.array([[chain.BEND, max(p.angle_deg * fraction, 1e-12), float(p.clr_mm), p.roll_deg]])
-    elif isinstance(p, Leg):
+    elif isinstance(p, Straight):
         step = np.array([[chain.LEG, p.length_mm * fraction, 0.0, 0.0]])
     elif isinstance(p, Pie):
         return _along_slices(piece, p, fraction)

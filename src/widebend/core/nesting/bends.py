@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 from ..cutting import USEFUL_DEG, WHOLE_DEG, BendPlan, BendSource, sliced_bends, stock_for
 from ..laying import LaidPiece, LaidRun, as_drawn
-from ..records import Bend, Design, Leg, StockBend, StockItem, Tube
+from ..records import Bend, Design, StockBend, StockItem, Straight, Tube
 from ..units import Length
 from .bars import Bar, Cut, Nest, Problem, Saw, Solve
 from .job import BOUGHT, SAME_MM, JobAim, Stocked, for_bars
@@ -149,7 +149,7 @@ def _words(kind: StockBend, item: StockItem | None, number: int) -> str:
 def _straight_beside(pieces: Sequence[LaidPiece], k: int) -> float:
     """The longest straight next to a piece: what a kept leg would serve."""
     beside = (*pieces[max(0, k - 1) : k], *pieces[k + 1 : k + 2])
-    return max((float(p.piece.length_mm) for p in beside if isinstance(p.piece, Leg)), default=0.0)
+    return max((float(p.piece.length_mm) for p in beside if isinstance(p.piece, Straight)), default=0.0)
 
 
 def _as_stock(item: StockItem, angle: float) -> StockBend:

@@ -10,7 +10,7 @@ import numpy as np
 from ..cutting import CutPiece
 from ..errors import InputError
 from ..laying import NO_RIGID, Surface
-from ..records import Bend, Leg
+from ..records import Bend, Straight
 from ..space import Vector, chain, pose
 from .swept import closed_round, named
 
@@ -39,7 +39,7 @@ def mock_up(cut: CutPiece, play: Play) -> Surface:
         marks = cut.marks
         before, after = (marks.keep_before_mm, marks.keep_after_mm) if marks else (0.0, 0.0)
         frames, at = _frames(before, piece, after)
-    elif isinstance(piece, Leg):
+    elif isinstance(piece, Straight):
         frames, at = _frames(cut.length_mm, None, 0.0)
     else:
         raise InputError(f"piece {cut.number} is a {cut.kind}: straights and bends are printed")

@@ -15,7 +15,7 @@ import numpy as np
 
 from ..errors import WideBendError
 from ..laying import REST, LaidPiece, LaidRun, Position, lay_pieces, run_start, tube_segments
-from ..records import Bend, Design, InLine, Leg, Piece, Run, Tap, Tube
+from ..records import Bend, Design, InLine, Piece, Run, Straight, Tap, Tube
 from ..review import Finding, Review, review, worst_over
 from ..sound import Remedy
 from ..space import Pose
@@ -116,19 +116,25 @@ def _ways(design: Design, main: Run, piece: LaidPiece, mend: Remedy, name: str) 
 def _shapes(start: Pose, flow: np.ndarray, long_mm: float, radius: float) -> Iterator[tuple[Piece, ...]]:
     """Straight out; along the pipe, back or forward; along it and back beside itself."""
     quarter, half = radius * math.pi / 2, radius * math.pi
-    yield (Leg(id="b1", length_mm=Length(long_mm)),)
+    yield (Straight(id="b1", length_mm=Length(long_mm)),)
     for way in (1.0, -1.0):
         roll = start.roll_of(way * flow)
         rest = long_mm - OUT_MM - quarter
         if rest > OUT_MM:
             turn = Bend(id="b2", angle_deg=90.0, clr_mm=Length(radius), roll_deg=roll)
-            out = Leg(id="b1", length_mm=Length(OUT_MM))
-            yield out, turn, Leg(id="b3", length_mm=Length(rest))
+            out = Straight(id="b1", length_mm=Length(OUT_MM))
+            yield out, turn, Straight(id="b3", length_mm=Length(rest))
             each = (rest - half) / 2
             if each > OUT_MM:
                 for side in (90.0, 270.0):
                     back = Bend(id="b4", angle_deg=180.0, clr_mm=Length(radius), roll_deg=side)
-                    yield (out, turn, Leg(id="b3", length_mm=Length(each)), back, Leg(id="b5", length_mm=Length(each)))
+                    yield (
+                        out,
+                        turn,
+                        Straight(id="b3", length_mm=Length(each)),
+                        back,
+                        Straight(id="b5", length_mm=Length(each)),
+                    )
 
 
 def _bottles(
@@ -136,13 +142,13 @@ def _bottles(
 ) -> Iterator[tuple[Piece, ...]]:
     """A neck and its body: straight out, or the neck turned so that the body lies along the pipe, back or forward."""
     (neck, _), (long, _) = sections
-    last = Leg(id="b3", length_mm=Length(long), tube=body)
-    yield Leg(id="b1", length_mm=Length(neck)), last
+    last = Straight(id="b3", length_mm=Length(long), tube=body)
+    yield Straight(id="b1", length_mm=Length(neck)), last
     straight = neck - radius * math.pi / 2
     if straight > OUT_MM:
         for way in (1.0, -1.0):
             turn = Bend(id="b2", angle_deg=90.0, clr_mm=Length(radius), roll_deg=start.roll_of(way * flow))
-            yield Leg(id="b1", length_mm=Length(straight)), turn, last
+            yield Straight(id="b1", length_mm=Length(straight)), turn, last
 
 
 def _laid(design: Design, run: Run) -> LaidRun | None:

@@ -12,7 +12,7 @@ from ..cutting import USUAL_OD_MM
 from ..editing import in_one, sliced, with_other_item, with_radius
 from ..errors import EditError
 from ..laying import System
-from ..records import Bend, Design, InLine, Item, Leg, Part, Pie, Piece
+from ..records import Bend, Design, InLine, Item, Part, Pie, Piece, Straight
 from ..units import Length
 
 STRAIGHT_MM = 0.5  # a part whose ports are this near one line is replaced by straight pipe
@@ -118,7 +118,7 @@ def without_resonator(design: Design, system: System) -> Design | None:
                 if float(np.linalg.norm(along - (along @ way) * way)) < STRAIGHT_MM < float(np.linalg.norm(along)):
                     taken.add(piece.part)
                     long = Length(round(float(np.linalg.norm(along)), 2))
-                    pieces.append(Leg(id=piece.id, length_mm=long))
+                    pieces.append(Straight(id=piece.id, length_mm=long))
                     continue
             pieces.append(piece)
         runs.append(run.model_copy(update={"pieces": tuple(pieces)}))

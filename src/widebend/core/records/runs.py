@@ -40,7 +40,7 @@ class _Piece(Record):
     offset: Offset | None = None
 
 
-class Leg(_Piece):
+class Straight(_Piece):
     """A straight, slip overlap not counted."""
 
     kind: Literal["leg"] = "leg"
@@ -93,7 +93,7 @@ class InLine(_Piece):
     roll_deg: Degrees = 0.0
 
 
-Piece = Annotated[Leg | Bend | Mitre | Pie | InLine, Field(discriminator="kind")]
+Piece = Annotated[Straight | Bend | Mitre | Pie | InLine, Field(discriminator="kind")]
 
 
 class Joint(Record):

@@ -35,7 +35,7 @@ from ..laying import (
     system_of,
     tube_steps,
 )
-from ..records import Bend, Design, Group, InLine, Leg, MeshShape, Mitre
+from ..records import Bend, Design, Group, InLine, MeshShape, Mitre, Straight
 from .emissions import use_findings
 from .findings import Finding, point
 from .gaps import packed, point_gaps
@@ -177,7 +177,7 @@ def _run_findings(design: Design, run: LaidRun) -> Iterator[Finding]:
         if p.id in fitted:  # it is on: what the drawing board asks of it is past
             between_bends = isinstance(p, Bend | Mitre) or (between_bends and isinstance(p, InLine))
             continue
-        if (isinstance(p, Leg) and between_bends and p.length_mm < settings.shortest_straight_mm - 1e-6
+        if (isinstance(p, Straight) and between_bends and p.length_mm < settings.shortest_straight_mm - 1e-6
                 and _bends_next(run, piece.index)):  # fmt: skip
             yield Finding("short", run.run.id, piece.index, gap_mm=float(p.length_mm),
                           needed_mm=float(settings.shortest_straight_mm), at=point(piece.middle))  # fmt: skip

@@ -26,7 +26,7 @@ from ..laying import (
     tube_segments,
 )
 from ..pathfinding import find, pieces_of, solid_boxes
-from ..records import HalfSpace, Leg, MarkPoint
+from ..records import HalfSpace, MarkPoint, Straight
 from ..review import distances, point_gaps, worst_over
 from ..space import Vector, unit
 from ..units import Length
@@ -184,7 +184,7 @@ def _oval_fits(asked: Asked, answer: Answer, low: float, wide: float) -> bool:
         rows = tube_segments(LaidRun(asked.run, asked.start, (piece,), None)).rows
         if worst_over(rows, asked.mover, asked.around, asked.positions).margin_mm >= 0.0:
             continue  # the round itself goes here
-        if not isinstance(piece.piece, Leg) or any(_flat_gap(piece, position, o, low, wide) < needed
+        if not isinstance(piece.piece, Straight) or any(_flat_gap(piece, position, o, low, wide) < needed
                                                    for position in asked.positions for o, needed in needs):  # fmt: skip
             return False
     return True

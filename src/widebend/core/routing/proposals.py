@@ -12,7 +12,7 @@ from ..errors import EditError
 from ..flow import as_straight_mm
 from ..heat import obstacles_of
 from ..laying import LaidPiece, LaidRun, behind, lay_pieces, lay_run, system_of, tube_segments
-from ..records import Design, Leg, Mitre, Part, Piece, Rules, Run, Tube
+from ..records import Design, Mitre, Part, Piece, Rules, Run, Straight, Tube
 from ..review import (
     CLOSES_DEG,
     CLOSES_MM,
@@ -98,7 +98,7 @@ class Proposal:
     @property
     def straight_mm(self) -> float:
         """Straight tube that it takes."""
-        return sum(p.length_mm for p in self.laid if isinstance(p.piece, Leg))
+        return sum(p.length_mm for p in self.laid if isinstance(p.piece, Straight))
 
     @property
     def loss_mm(self) -> float:

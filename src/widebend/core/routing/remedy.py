@@ -11,7 +11,7 @@ from ..editing import CARRY, HOLD, changed_pieces, kept_pieces, take_answer, wit
 from ..errors import EditError
 from ..heat import obstacles_of
 from ..laying import REST, LaidRun, lay_pieces, lay_run, run_start, tube_segments
-from ..records import Bend, Design, Leg, Piece, Run, Settings
+from ..records import Bend, Design, Piece, Run, Settings, Straight
 from ..review import Finding, Review, review, worst_over
 from ..space import Pose
 from ..units import format_angle, format_length
@@ -119,7 +119,7 @@ def _shifts(design: Design, run: Run, piece: int, unit: str) -> Iterator[Trial]:
                     roll = p.roll_deg + sign * ANGLE_STEPS[step]
                     words = f"roll bend {i + 1} by {format_angle(sign * ANGLE_STEPS[step])}"
                     yield from _try(design, run, laid, i, {"roll_deg": roll}, words)
-                elif isinstance(p, Leg):
+                elif isinstance(p, Straight):
                     length = p.length_mm + sign * LENGTH_STEPS[step]
                     word = "longer" if sign > 0 else "shorter"
                     words = f"make piece {i + 1} {format_length(LENGTH_STEPS[step], unit)} {word}"

@@ -12,7 +12,7 @@ from ..closing import Answer
 from ..errors import EditError
 from ..laying import LaidPiece
 from ..pathfinding import FINE, WIDE, RouteCandidate, Task, all_polished, apart, fewer, find, judged, pieces_of, snapped
-from ..records import Bend, Design, Leg
+from ..records import Bend, Design, Straight
 from ..review import review
 from ..space import Vector
 from .names import THROUGH
@@ -96,7 +96,7 @@ def _as_answers(task: Task, ways: list[RouteCandidate], asked: Asked) -> Iterato
 def _drawn(asked: Asked) -> tuple[Proposal, RouteCandidate]:
     """How it stands now, and its corners. Raises EditError for what has none, or does not meet its end."""
     pieces = asked.laid.pieces[asked.first : asked.last]
-    if not all(isinstance(p.piece, Leg | Bend) for p in pieces) or not pieces:
+    if not all(isinstance(p.piece, Straight | Bend) for p in pieces) or not pieces:
         raise EditError("only straights and bends can be made better: choose the piece to begin from behind the rest")
     end = pieces[-1].outlet
     if float(np.linalg.norm(end.point - asked.aim.point)) > 0.5:
@@ -190,7 +190,7 @@ def _spans(design: Design, run_id: str, troubled: list[int]) -> list[tuple[int, 
     """Spans of pieces that hold what is troubled, from straight to straight, fewest pieces first."""
     run = design.run(run_id)
     assert run is not None  # mend saw to it
-    ends = [i for i, p in enumerate(run.pieces) if isinstance(p, Leg)]
+    ends = [i for i, p in enumerate(run.pieces) if isinstance(p, Straight)]
     firsts = [i for i in (0, *ends) if i <= troubled[0]]
     lasts = [i + 1 for i in (*ends, len(run.pieces) - 1) if i >= troubled[-1]]
     spans = {(a, b) for a in firsts for b in lasts if sum(isinstance(p, Bend) for p in run.pieces[a:b]) <= MOST_SPAN}

@@ -12,7 +12,7 @@ import numpy as np
 from scipy.optimize import brentq
 
 from ..gas import FlowSolution, Stretch
-from ..records import Engine, Leg
+from ..records import Engine, Straight
 from .by_speed import Change, Drone, change
 from .cans import Can
 from .lines import Medium
@@ -99,7 +99,7 @@ def volume_for(breath: FlowSolution, stretch: str, hz: float, along_mm: float) -
 
 def _legs(breath: FlowSolution) -> list[Stretch]:
     return [s for way in breath.ways.ways for s in way.stretches
-            if s.piece is not None and isinstance(s.piece.piece, Leg) and s.long_mm >= LEAST_LEG_MM]  # fmt: skip
+            if s.piece is not None and isinstance(s.piece.piece, Straight) and s.long_mm >= LEAST_LEG_MM]  # fmt: skip
 
 
 def _branches(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Remedy]:

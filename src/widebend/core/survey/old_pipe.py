@@ -14,7 +14,7 @@ import numpy as np
 
 from ..errors import InputError
 from ..laying import lay_pieces
-from ..records import Bend, Design, Leg, Piece, Tube
+from ..records import Bend, Design, Piece, Straight, Tube
 from ..space import Vector, pose, wrapped
 from ..units import Length
 
@@ -70,13 +70,13 @@ def copy_pipe(
 
 def _pieces(first_mm: float, bends: Sequence[OldBend], clr_mm: float, hand: float) -> list[Piece]:
     """Rolls from the one before become rolls from the reference line; a mirror turns every roll the other way."""
-    out: list[Piece] = [Leg(id="p1", length_mm=Length(first_mm))] if first_mm > 0 else []
+    out: list[Piece] = [Straight(id="p1", length_mm=Length(first_mm))] if first_mm > 0 else []
     roll = 0.0
     for bend in bends:
         roll = wrapped(roll + hand * bend.roll_deg)
         out.append(Bend(id=f"p{len(out) + 1}", angle_deg=bend.angle_deg, clr_mm=Length(clr_mm), roll_deg=roll))
         if bend.then_mm > 0:
-            out.append(Leg(id=f"p{len(out) + 1}", length_mm=Length(bend.then_mm)))
+            out.append(Straight(id=f"p{len(out) + 1}", length_mm=Length(bend.then_mm)))
     return out
 
 

@@ -9,7 +9,7 @@ import numpy as np
 
 from ..laying import LaidPiece, System, angle_between
 from ..photos import FoundTag, Solved, is_cuff, job_of
-from ..records import Leg, Measured, Survey
+from ..records import Measured, Straight, Survey
 from ..space import Vector
 from .proposal import Names
 
@@ -72,7 +72,7 @@ def as_measures(found: Iterable[Fitted], system: System, when: str, by: str) -> 
 
 
 def _on_pipe(solved: Solved, system: System, others: frozenset[int]) -> Iterator[Fitted]:
-    straights = [(run.run.id, laid) for run in system.runs for laid in run.pieces if isinstance(laid.piece, Leg)]
+    straights = [(run.run.id, laid) for run in system.runs for laid in run.pieces if isinstance(laid.piece, Straight)]
     for tag in solved.tags:
         if not is_cuff(tag.number) or tag.number in others:
             continue

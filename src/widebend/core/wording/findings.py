@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from ..cutting import falls_on
 from ..laying import LOW_LINES, LaidPiece
-from ..records import Bend, Design, InLine, Leg, Mitre, Pie, Piece
+from ..records import Bend, Design, InLine, Mitre, Pie, Piece, Straight
 from ..review import Finding
 from ..space import needs_words, toward_words
 from ..units import format_angle, format_clock, format_length
@@ -16,7 +16,7 @@ SAID_AS_IS = ("at ", "rocked ", "swung ", "between ")  # positions whose name sa
 
 def piece_words(piece: Piece, unit: str = "mm") -> str:
     """A piece in a word or two: "180 mm straight", "26° bend"."""
-    if isinstance(piece, Leg):
+    if isinstance(piece, Straight):
         return f"{format_length(piece.length_mm, unit)} straight"
     if isinstance(piece, Bend):
         return f"{format_angle(piece.angle_deg)} bend"

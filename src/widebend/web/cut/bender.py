@@ -11,7 +11,7 @@ from ...core.bending import Bent, Card, Clash, card_of, clashes, dies_for, end_d
 from ...core.errors import InputError
 from ...core.flow import as_straight_mm
 from ...core.laying import LaidPiece, LaidRun
-from ...core.records import Bend, Bender, Die, Leg, Piece, Tube
+from ...core.records import Bend, Bender, Die, Piece, Straight, Tube
 from ...instruments.bending import bend
 from ...store import jobs
 from ..page.at_hand import AtHand, at_hand, transaction
@@ -71,7 +71,7 @@ def _stretches(runs: tuple[LaidRun, ...]) -> list[Stretch]:
         joints = {j.after for j in laid.run.joints}
         now: list[LaidPiece] = []
         for placed in (*laid.pieces, None):
-            whole = placed if placed is not None and isinstance(placed.piece, Leg | Bend) else None
+            whole = placed if placed is not None and isinstance(placed.piece, Straight | Bend) else None
             if now and (whole is None or whole.tube != now[-1].tube or now[-1].piece.id in joints):
                 if any(isinstance(p.piece, Bend) for p in now):
                     found.append(Stretch(laid.run.name or laid.run.id, tuple(now)))

@@ -6,7 +6,7 @@ import numpy as np
 
 from ...core.editing import Corner
 from ...core.laying import LaidPiece, LaidRun, centre_line
-from ...core.records import Design, InLine, Leg
+from ...core.records import Design, InLine, Straight
 from ...core.review import Review
 from .marks import Mark, Scale
 from .strip import Ghost, Shadow, Strip
@@ -74,7 +74,9 @@ def draw_ends(strip: Strip, scale: Scale, axes: tuple[int, int], run: LaidRun) -
 
 def gas_arrow(scale: Scale, axes: tuple[int, int], run: LaidRun) -> list[Mark]:
     """Which way the gas goes, on the longest straight of a run as it is seen here."""
-    legs = [(p.inlet.point[list(axes)], p.outlet.point[list(axes)]) for p in run.pieces if isinstance(p.piece, Leg)]
+    legs = [
+        (p.inlet.point[list(axes)], p.outlet.point[list(axes)]) for p in run.pieces if isinstance(p.piece, Straight)
+    ]
     if not legs:
         return []
     a, b = max(legs, key=lambda ends: float(np.linalg.norm(ends[1] - ends[0])))

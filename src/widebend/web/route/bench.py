@@ -25,7 +25,7 @@ from ...core.editing import insert as insert_piece
 from ...core.editing import take_out as edit_take_out
 from ...core.errors import EditError, InputError
 from ...core.laying import LaidPiece, LaidRun
-from ...core.records import Bend, Design, InLine, Leg, Mitre, Pie, Piece, Run, Tube
+from ...core.records import Bend, Design, InLine, Mitre, Pie, Piece, Run, Straight, Tube
 from ...core.review import Review, closes, review
 from ...core.routing import Proposal, Proposals, propose, remedies, taken, with_change
 from ...core.space import Pose, clock_deg, roll_for_clock, wrapped
@@ -182,7 +182,7 @@ class Tile:
 def _tile(piece: LaidPiece, found: Review, run_id: str, design: Design) -> Tile:
     p = piece.piece
     here = found.of_piece(run_id, piece.index)
-    if isinstance(p, Leg):
+    if isinstance(p, Straight):
         figure = format_length(p.length_mm, g.unit, 0 if g.unit == "mm" else 1, suffix=False)
     elif isinstance(p, Bend):
         figure = format_angle(p.angle_deg)
@@ -209,7 +209,7 @@ def _turn(piece: Piece) -> float:
 def _editor(piece: LaidPiece) -> list[dict[str, Any]]:
     """The chosen piece's values: name, label, shown text."""
     p = piece.piece
-    if isinstance(p, Leg):
+    if isinstance(p, Straight):
         return [{"field": "length_mm", "label": "length", "value": _shown(p.length_mm), "hint": ""}]
     if isinstance(p, Bend):
         return [
@@ -319,7 +319,7 @@ def _read_value(p: Piece, name: str, inlet: Callable[[], Pose]) -> dict[str, flo
     text = request.form.get("value", "")
     stepped = request.form.get("step")
     steps_wanted = number(stepped, 0.0)
-    if name == "length_mm" and isinstance(p, Leg):
+    if name == "length_mm" and isinstance(p, Straight):
         step = STEP["length_mm"] if g.unit == "mm" else STEP_INCHES_MM
         if stepped:
             return {"length_mm": Length(max(0.0, p.length_mm + steps_wanted * step))}
@@ -328,7 +328,7 @@ def _read_value(p: Piece, name: str, inlet: Callable[[], Pose]) -> dict[str, flo
         if stepped:
             return {"angle_deg": min(180.0, max(1.0, p.angle_deg + steps_wanted * STEP["angle_deg"]))}
         return {"angle_deg": parse_angle(text, "turn", 0.1, 180.0)}
-    if name == "roll_deg" and not isinstance(p, Leg):
+    if name == "roll_deg" and not isinstance(p, Straight):
         if stepped:
             return {"roll_deg": wrapped(p.roll_deg + steps_wanted * STEP["roll_deg"])}
         if isinstance(p, InLine) and ":" not in text:  # by how much it is rolled, for who thinks so

@@ -15,13 +15,13 @@ from ...core.records import (
     Capsule,
     Design,
     HangPoint,
-    Leg,
     MarkPoint,
     OldPart,
     Part,
     Piece,
     Run,
     Sphere,
+    Straight,
     Survey,
     Thing,
     Tube,
@@ -132,7 +132,7 @@ def with_copy(design: Design, run_id: str, answer: Answer) -> Design:
         design = _with_first_run(design, od)
     run = design.run(run_id)
     assert run is not None and answer.copy is not None  # it was among the targets
-    if any(not isinstance(p, Leg | Bend) or p.locked for p in run.pieces):
+    if any(not isinstance(p, Straight | Bend) or p.locked for p in run.pieces):
         raise EditError("the run has locked pieces or parts in line: take them out first, then copy the old pipe", "to")
     pieces: tuple[Piece, ...] = answer.copy.pieces
     changed = Run.model_validate({**run.model_dump(), "pieces": [p.model_dump() for p in pieces], "joints": []})
