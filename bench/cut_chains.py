@@ -11,7 +11,7 @@ from tests.chains import end_by_rotations, random_pose
 
 from widebend.core.cutting import CutList, CutPiece, cut_list
 from widebend.core.laying import LaidRun, lay_pieces
-from widebend.core.records import Design, Mitre, Pie, Run, Settings, StockBend, Tube
+from widebend.core.records import Design, Mitre, Run, SegmentedBend, Settings, StockBend, Tube
 from widebend.core.space.chain import BEND, LEG, MITRE
 
 CHAINS = 500
@@ -76,9 +76,9 @@ def _plain_count(laid: LaidRun, cuts: CutList) -> tuple[int, float]:
     metal = [c for c in cuts.pieces if c.kind != "mitre"]
     turns = {p.index: p.piece.turn_deg / 2 for p in laid.pieces if isinstance(p.piece, Mitre)}
     count, weld = len(metal) + 1, 0.0
-    faces = [c.laid.piece.turn_each_deg / 2 if isinstance(c.laid.piece, Pie) else 0.0 for c in metal]
+    faces = [c.laid.piece.turn_each_deg / 2 if isinstance(c.laid.piece, SegmentedBend) else 0.0 for c in metal]
     for cut, face in zip(metal, faces, strict=True):
-        if isinstance(cut.laid.piece, Pie):
+        if isinstance(cut.laid.piece, SegmentedBend):
             count += cut.laid.piece.slices - 1
             weld += (cut.laid.piece.slices - 1) * _round(face)
     weld += _round(faces[0])

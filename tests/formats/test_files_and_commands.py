@@ -18,7 +18,7 @@ from widebend.core.cutting import cut_list
 from widebend.core.errors import DesignError
 from widebend.core.hardware import Stocked
 from widebend.core.laying import LaidPiece, lay_run
-from widebend.core.records import MarkPoint, Pie, Survey
+from widebend.core.records import MarkPoint, SegmentedBend, Survey
 from widebend.core.review import review
 from widebend.core.routing import propose, taken
 from widebend.core.units import Length, format_angle, format_length
@@ -185,7 +185,7 @@ def test_a_bend_of_slices_says_how_it_is_cut() -> None:
 
 
 def _is_pie(laid: LaidPiece) -> bool:
-    return isinstance(laid.piece, Pie)
+    return isinstance(laid.piece, SegmentedBend)
 
 
 def test_names_in_other_alphabets_print_as_they_are(tmp_path: Path) -> None:

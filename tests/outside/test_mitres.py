@@ -9,7 +9,7 @@ from tests.outside import mitred
 from tests.outside.scenes import random_prism, random_solid
 from widebend.core.geometry import FAR, HALFSPACE, WIDTH, tube_gap
 from widebend.core.laying import LaidRun, lay_pieces, tube_segments
-from widebend.core.records import Bend, Design, Mitre, Pie, Piece, Run, Straight, Tube
+from widebend.core.records import Bend, Design, Mitre, Piece, Run, SegmentedBend, Straight, Tube
 from widebend.core.space import pose
 from widebend.core.units import Length
 
@@ -60,7 +60,7 @@ def test_six_slices_end_where_whole_wedges_between_square_cuts_end() -> None:
     CLR / cos(7.5 deg), so the bend is 96.072 mm wide each way: 1.2 mm more than a bent one; two 45s 11.1 mm.
     """
     for slices, turn, off in ((6, 15.0, 1.163), (2, 45.0, 11.099)):
-        pie = Pie(id="p", slices=slices, turn_each_deg=turn, clr_mm=Length(95.25))
+        pie = SegmentedBend(id="p", slices=slices, turn_each_deg=turn, clr_mm=Length(95.25))
         end = lay_pieces(pose((0, 0, 0), (1, 0, 0)), (pie,), Design(), TUBE)[0].outlet
         wide = 95.25 / math.cos(math.radians(turn / 2))
         assert end.point == pytest.approx([wide, 0.0, wide], abs=1e-9)
@@ -94,7 +94,7 @@ def _line(pieces: tuple[Piece, ...]) -> np.ndarray:
             corners.append(at)
         elif isinstance(piece, Mitre):
             turn(piece.turn_deg, piece.roll_deg)
-        elif isinstance(piece, Pie):
+        elif isinstance(piece, SegmentedBend):
             for i in range(piece.slices):
                 roll = piece.roll_deg + i * piece.roll_each_deg
                 turn(piece.turn_each_deg / 2, roll)
@@ -111,7 +111,7 @@ def test_random_mitres_and_slices_against_their_sampled_shape() -> None:
         turning: Piece = Mitre(id="m", turn_deg=rng.uniform(5, 90), roll_deg=rng.uniform(0, 360))
         if k % 2:
             n = int(rng.integers(2, 9))
-            turning = Pie(id="m", slices=n, turn_each_deg=min(170 / n, rng.uniform(5, 30)),
+            turning = SegmentedBend(id="m", slices=n, turn_each_deg=min(170 / n, rng.uniform(5, 30)),
                           clr_mm=Length(rng.uniform(60, 130)), roll_deg=rng.uniform(0, 360))  # fmt: skip
         pieces = (_leg("a", 180.0), turning, _leg("b", 160.0))
         rows, line = _rows(*pieces), _line(pieces)

@@ -20,7 +20,7 @@ from widebend.core.cutting.lists import heel_and_throat
 from widebend.core.cutting.tube import mass_per_metre, round_the_tube
 from widebend.core.laying import lay_pieces
 from widebend.core.laying.route import pie_slice_length
-from widebend.core.records import Bend, Design, Pie, Tube
+from widebend.core.records import Bend, Design, SegmentedBend, Tube
 from widebend.core.space import pose
 from widebend.core.units import Length
 
@@ -56,7 +56,7 @@ def test_slices_of_a_bend(row: dict) -> None:
     assert turn == pytest.approx(value["deflection"])
     assert slice_heel_and_throat(given["R"], given["D"], turn) == pytest.approx(
         (value["heel"], value["throat"]), abs=row["tol"])  # fmt: skip
-    pie = Pie(id="p", slices=given["n"], turn_each_deg=turn, clr_mm=Length(given["R"]))
+    pie = SegmentedBend(id="p", slices=given["n"], turn_each_deg=turn, clr_mm=Length(given["R"]))
     assert pie_slice_length(pie) * given["n"] == pytest.approx(value["total_cl_circumscribed"], abs=row["tol"])
 
 

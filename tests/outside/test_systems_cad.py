@@ -18,7 +18,7 @@ from widebend.core.laying import (
     thing_surface,
 )
 from widebend.core.laying.surface import body_surface, tube_surface
-from widebend.core.records import Design, HalfSpace, Mitre, Pie
+from widebend.core.records import Design, HalfSpace, Mitre, SegmentedBend
 from widebend.core.review import review, sections, solid_of
 from widebend.core.review.nearest import Gap
 from widebend.demo.examples import cat_back
@@ -34,7 +34,7 @@ def _metal(system: System) -> float:
     for run, tube in zip(system.runs, system.tubes, strict=True):
         for piece in run.pieces:
             rows = [r for r, owner in zip(tube.rows, tube.piece, strict=True) if owner == piece.index]
-            if isinstance(piece.piece, Pie):
+            if isinstance(piece.piece, SegmentedBend):
                 total += _wedges(piece)
             elif not isinstance(piece.piece, Mitre) and piece.piece.kind != "part":
                 for row in rows:
@@ -103,7 +103,7 @@ def test_the_nearest_things_are_as_far_as_the_kernel_says(make: Callable[[], Des
             thing = g.obstacle.thing
             if g.run == run.run.id and not isinstance(thing.shape, HalfSpace) and not g.position:
                 nearest[thing.id] = min(g, nearest.get(thing.id, g), key=lambda gap: gap.gap_mm)
-        slack = 0.12 if any(isinstance(p.piece, Pie) for p in run.pieces) else 0.0
+        slack = 0.12 if any(isinstance(p.piece, SegmentedBend) for p in run.pieces) else 0.0
         for gap in sorted((g for g in nearest.values() if g.gap_mm > 0), key=lambda g: g.gap_mm)[:3]:
             theirs = min(cad.distance(row, solid) for row in tube.rows if row[0] != HEEL and row[1] > 0
                          for solid in gap.obstacle.solids)  # fmt: skip

@@ -21,10 +21,10 @@ from ..core.records import (
     Item,
     Joint,
     LowLine,
-    Pie,
     Rails,
     Rock,
     Run,
+    SegmentedBend,
     Settings,
     Straight,
     Survey,
@@ -330,7 +330,7 @@ def pie_downpipe() -> Design:
     )
     design, end = _set(design, "flange-3", "tunnel flange", (1150, 0, 275), od=od, mass_kg=0.8)
     design, pipe = joined(design, f"{start}.out", f"{end}.in", _thin(od), "downpipe")
-    slices = Pie(id="p1", slices=7, turn_each_deg=9.0, clr_mm=Length(85.0), roll_deg=180.0)
+    slices = SegmentedBend(id="p1", slices=7, turn_each_deg=9.0, clr_mm=Length(85.0), roll_deg=180.0)
     lead = Straight(id="p0", length_mm=Length(20.0))
     run = _run(design, pipe).model_copy(update={"pieces": (lead, slices)})
     design = _carry(_with_run(design, run), pipe, "flex", "flex", 120.0, 1.4, od=od, long=80.0, body=98.0, spigot=30.0)

@@ -10,7 +10,7 @@ from widebend.core.cutting.bench_picture import Picture, Stroke
 from widebend.core.editing import mirror_run
 from widebend.core.hardware import start_flange
 from widebend.core.laying import system_of
-from widebend.core.records import Bend, Design, Part, Pie, Placed, Run, StockBend, Straight, Tube
+from widebend.core.records import Bend, Design, Part, Placed, Run, SegmentedBend, StockBend, Straight, Tube
 from widebend.core.units import Length
 
 TUBE = Tube(od_mm=Length(63.5), wall_mm=Length(1.5))
@@ -67,7 +67,8 @@ def test_the_reference_line_lies_where_the_roll_says() -> None:
 def test_slices_and_straights_are_drawn_with_their_figures() -> None:
     """Slices of 15 deg: reference A049's heel and throat, 33.43973 and 16.71987 mm."""
     fan, bar = _picture(
-        Pie(id="p", slices=6, turn_each_deg=15.0, clr_mm=Length(95.25)), Straight(id="l", length_mm=Length(600.0))
+        SegmentedBend(id="p", slices=6, turn_each_deg=15.0, clr_mm=Length(95.25)),
+        Straight(id="l", length_mm=Length(600.0)),
     )
     assert {t.where: round(t.mm, 5) for t in fan.tapes} == {"heel": 33.43973, "throat": 16.71987, "middle": 25.0798}
     assert sum(s.kind == "kept" for s in fan.strokes) == 6

@@ -16,10 +16,10 @@ from widebend.core.records import (
     Joint,
     Mitre,
     Part,
-    Pie,
     Placed,
     Rails,
     Run,
+    SegmentedBend,
     Settings,
     StockBend,
     Straight,
@@ -166,7 +166,7 @@ def test_mitres_and_slices_are_counted_by_their_seams() -> None:
     """
     for turning, joints, weld in (
         (Mitre(id="m", turn_deg=45), 2, 407.28),
-        (Pie(id="m", slices=6, turn_each_deg=15, clr_mm=Length(95.25)), 8, 1601.9),
+        (SegmentedBend(id="m", slices=6, turn_each_deg=15, clr_mm=Length(95.25)), 8, 1601.9),
     ):
         design, run = _design((_leg(200, "a"), turning, _leg(200, "c")))
         run = run.model_copy(update={"aim": None})
@@ -180,7 +180,7 @@ def test_the_demos_slices_are_in_its_weld() -> None:
     28 mm: 4,158 mm.
     """
     design = pie_downpipe()
-    laid = next(run for run in system_of(design).runs if any(isinstance(p.piece, Pie) for p in run.pieces))
+    laid = next(run for run in system_of(design).runs if any(isinstance(p.piece, SegmentedBend) for p in run.pieces))
     assert cut_list(design, laid).weld_mm == pytest.approx(4070 + np.pi * 28, abs=5)
 
 
@@ -289,7 +289,7 @@ def test_what_the_bench_cannot_make_is_a_finding_before_it_is_cut() -> None:
     (ring,) = list_findings("r", cut_list(design, lay_run(design, run)), design.settings.rules)
     assert (ring.code, ring.gap_mm) == ("ring", pytest.approx(4.8))
     wide = Tube(od_mm=Length(76.2), wall_mm=Length(1.5))
-    pie = Pie(id="p", slices=3, turn_each_deg=15.0, clr_mm=Length(57.0), tube=wide)
+    pie = SegmentedBend(id="p", slices=3, turn_each_deg=15.0, clr_mm=Length(57.0), tube=wide)
     design, run = _design((_leg(100, "a"), pie, _leg(300, "c")))
     (throat,) = list_findings("r", cut_list(design, lay_run(design, run)), design.settings.rules)
     assert (throat.code, throat.gap_mm) == ("throat", pytest.approx(2 * (57 - 38.1) * np.tan(np.radians(7.5))))

@@ -6,7 +6,7 @@ import pytest
 
 from widebend.core.cutting import CutPiece, cut_lists, fittings, rescue
 from widebend.core.laying import system_of
-from widebend.core.records import Attachment, Bend, Design, Joint, Pie, Rules, Straight
+from widebend.core.records import Attachment, Bend, Design, Joint, Rules, SegmentedBend, Straight
 from widebend.core.units import Length
 from widebend.demo.examples import cat_back
 from widebend.demo.systems import twin_x
@@ -66,7 +66,7 @@ def test_what_can_be_saved_is_said(what: str, by: float, says: str) -> None:
 
 
 def test_a_short_straight_serves_where_it_is_long_enough_and_a_slip_takes_up_what_it_can() -> None:
-    slices = Pie(id="b", slices=3, turn_each_deg=15.0, clr_mm=Length(95.25), roll_deg=0.0)
+    slices = SegmentedBend(id="b", slices=3, turn_each_deg=15.0, clr_mm=Length(95.25), roll_deg=0.0)
     cuts = [c for c in _cuts(_with(LONG, slices, SHORT)) if c.kind == "straight"]
     assert f"it still makes piece {cuts[1].number}" in rescue(cuts[0], "short", 100.0, cuts, Rules())
     assert not any("still makes" in words for words in rescue(cuts[0], "short", 300.0, cuts, Rules()))

@@ -24,7 +24,7 @@ from widebend.core.cutting import (
 from widebend.core.cutting.stepped_slices import Stepped
 from widebend.core.errors import InputError
 from widebend.core.laying import angle_between, lay_pieces, lay_run, system_of
-from widebend.core.records import Bend, Design, Equipment, Pie, Piece, Straight, Tube
+from widebend.core.records import Bend, Design, Equipment, Piece, SegmentedBend, Straight, Tube
 from widebend.core.review import off_the_table, sections
 from widebend.core.space import pose
 from widebend.core.templates import Paper, dart_wrap
@@ -109,7 +109,7 @@ def _follow(*pieces: Piece, turn: float = 9.0) -> Stepped:
 
 def test_ready_cut_slices_wind_up_in_line_and_step_for_a_twist() -> None:
     """A bend of the slices' own radius takes them in line; two bends 70 deg apart step them round."""
-    wound = _follow(Pie(id="p", slices=6, turn_each_deg=15.0, clr_mm=Length(95.25)), turn=15.0)
+    wound = _follow(SegmentedBend(id="p", slices=6, turn_each_deg=15.0, clr_mm=Length(95.25)), turn=15.0)
     assert wound.steps_deg == pytest.approx([0.0] * 6, abs=0.01)
     assert wound.away_mm < 0.01
     assert wound.askew_deg < 0.01
@@ -134,7 +134,7 @@ def test_a_section_longer_than_the_table_is_said_with_the_way_round() -> None:
 
 def test_what_the_saw_does_not_reach_is_said_with_the_way_round() -> None:
     """A slice of 15 deg is cut 7.5 off square; 63.5 mm tube is 64.05 across that cut (reference A079)."""
-    design, run = _design([Pie(id="p", slices=2, turn_each_deg=15.0, clr_mm=Length(95.25))])
+    design, run = _design([SegmentedBend(id="p", slices=2, turn_each_deg=15.0, clr_mm=Length(95.25))])
     cuts = cut_list(design, lay_run(design, run)).pieces
     assert out_of_reach(cuts, Equipment()) == []
     assert "more slices" in out_of_reach(cuts, Equipment(saw_mitre_deg=5.0))[0]

@@ -8,7 +8,7 @@ import pytest
 from widebend.core.editing import otherwise, set_locked, with_radius
 from widebend.core.errors import EditError
 from widebend.core.laying import lay_run
-from widebend.core.records import Bend, Pie, Straight
+from widebend.core.records import Bend, SegmentedBend, Straight
 from widebend.demo.systems import twin_x
 
 
@@ -46,7 +46,7 @@ def test_a_bend_of_slices_ends_where_the_bend_does_and_is_made_one_again() -> No
     bend = next(p for p in run.pieces if isinstance(p, Bend))
     made, words = otherwise(design, run.id, bend.id)
     pie = next(p for p in made.run(run.id).pieces if p.id == bend.id)
-    assert isinstance(pie, Pie)
+    assert isinstance(pie, SegmentedBend)
     assert pie.slices == math.ceil(bend.angle_deg / 15.0 - 1e-9)  # the shop's rule: none turns more than 15 deg
     assert words == f"made of {pie.slices} slices"
     before, now = (lay_run(d, d.run(run.id)) for d in (design, made))

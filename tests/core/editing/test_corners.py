@@ -9,7 +9,7 @@ from widebend.core.editing import corners, drag_corner
 from widebend.core.errors import EditError
 from widebend.core.hardware import shelf
 from widebend.core.laying import lay_run
-from widebend.core.records import Bend, Design, InLine, Part, Pie, Piece, Placed, Run, Straight, Tube
+from widebend.core.records import Bend, Design, InLine, Part, Piece, Placed, Run, SegmentedBend, Straight, Tube
 from widebend.core.units import Length
 from widebend.demo.examples import cat_back
 
@@ -75,7 +75,7 @@ def test_hardware_in_the_line_and_slices_far_off_keep_their_place() -> None:
     moved = drag_corner(design, "r1", "p8", (0.0, 15.0, 8.0))
     after = _laid(moved)
     assert np.allclose(after.end.point, laid.end.point, atol=1e-6)
-    pie = Pie(id="z", slices=5, turn_each_deg=9.0, clr_mm=Length(95.25), roll_deg=70.0, roll_each_deg=4.0)
+    pie = SegmentedBend(id="z", slices=5, turn_each_deg=9.0, clr_mm=Length(95.25), roll_deg=70.0, roll_each_deg=4.0)
     far = _run(*LONG[:7], pie, _leg("y", 200))
     assert np.allclose(_laid(drag_corner(far, "r1", "b", (20, 0, 0))).end.point, _laid(far).end.point, atol=1e-6)
 

@@ -11,7 +11,7 @@ from widebend.core.editing.holding import hold_finish
 from widebend.core.errors import EditError
 from widebend.core.hardware import SHELF, item_of
 from widebend.core.laying import lay_run
-from widebend.core.records import Bend, Design, InLine, Part, Pie, Run, Straight
+from widebend.core.records import Bend, Design, InLine, Part, Run, SegmentedBend, Straight
 from widebend.core.review import CLOSES_MM
 from widebend.core.routing import propose
 from widebend.core.units import Length
@@ -88,7 +88,7 @@ def test_several_straights_give_where_one_alone_cannot() -> None:
 def test_slices_are_put_in_by_hand_and_changed_and_a_pack_becomes_slices() -> None:
     design, new = editing.insert(_design(*JOG), "r1", "a", "pie")
     pie = next(p for p in design.runs[0].pieces if p.id == new)
-    assert isinstance(pie, Pie)
+    assert isinstance(pie, SegmentedBend)
     assert pie.slices * pie.turn_each_deg == pytest.approx(45.0)
     assert float(pie.clr_mm) == pytest.approx(31.75 + 6 / (2 * np.tan(np.radians(7.5))), abs=0.01), "6 mm at the throat"
     changed = editing.set_piece(design, "r1", new, {"slices": 5, "turn_each_deg": 12.0, "clr_mm": Length(90)})
@@ -99,7 +99,7 @@ def test_slices_are_put_in_by_hand_and_changed_and_a_pack_becomes_slices() -> No
     packed = _design(*JOG).model_copy(update={"parts": (*first_job().parts, Part(id="pk", name="pack", item=item))})
     carried, new = editing.carry(packed, "r1", "a", "pk")
     made = next(p for p in carried.runs[0].pieces if p.id == new)
-    assert isinstance(made, Pie)
+    assert isinstance(made, SegmentedBend)
     assert (made.slices, made.turn_each_deg, float(made.clr_mm)) == (6, 10.0, 80.0)
     assert carried.part("pk") is None
 

@@ -13,11 +13,11 @@ from widebend.core.records import (
     Group,
     Mitre,
     Part,
-    Pie,
     Piece,
     Placed,
     Rock,
     Run,
+    SegmentedBend,
     Straight,
     Survey,
     Tap,
@@ -157,7 +157,7 @@ def test_a_pipe_through_the_apex_of_slices_and_one_beside_it() -> None:
         parts = (_flange("s", (0, 0, 300), (1, 0, 0)), _flange("t", at, axis))
         return [f for f in _own(Design(parts=parts, runs=(first, second))) if f.thing == "b"]
 
-    pie = Pie(id="p", slices=12, turn_each_deg=15.0, clr_mm=Length(95.25))
+    pie = SegmentedBend(id="p", slices=12, turn_each_deg=15.0, clr_mm=Length(95.25))
     bend = Bend(id="p", angle_deg=180, clr_mm=Length(95.25))
     through = (200.0 + 95.25, -300.0, 300.0 + 95.25), (0.0, 1.0, 0.0)
     assert beside(bend, *through)[0].gap_mm == pytest.approx(-63.5, abs=0.05)

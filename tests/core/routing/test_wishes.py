@@ -16,7 +16,7 @@ from widebend.core.flow.flow_loss import share_of_90
 from widebend.core.laying import lay_pieces, lay_run, spaced
 from widebend.core.pathfinding import find, pieces_of, task_of
 from widebend.core.pathfinding.cost import missed_vias
-from widebend.core.records import Attachment, Bend, Design, MarkPoint, Pie, Prices, Straight, Survey, Tube
+from widebend.core.records import Attachment, Bend, Design, MarkPoint, Prices, SegmentedBend, Straight, Survey, Tube
 from widebend.core.review import packed, review
 from widebend.core.routing import Wish, improve, mend, seek, taken
 from widebend.core.routing.no_way import oval_width
@@ -138,12 +138,12 @@ def test_slices_only_where_no_bend_goes() -> None:
     settings = base.settings.model_copy(update={"clr_mm": (Length(95.25),), "shortest_straight_mm": Length(0.0)})
     design = base.model_copy(update={"survey": Survey(), "parts": tuple(parts), "settings": settings})
     found = seek(design, "r1", Wish(0))
-    assert any(isinstance(p, Pie) for p in found.found[0].pieces)
+    assert any(isinstance(p, SegmentedBend) for p in found.found[0].pieces)
     closed = taken(design, "r1", found, 0)
     run = lay_run(closed, closed.runs[0])
     assert run is not None
     assert run.miss_mm < 1e-6
-    assert not any(isinstance(p, Pie) for p in seek(first_job(), "r1", Wish(0)).found[0].pieces)
+    assert not any(isinstance(p, SegmentedBend) for p in seek(first_job(), "r1", Wish(0)).found[0].pieces)
 
 
 def test_pipe_that_comes_back_onto_itself_is_no_way() -> None:

@@ -10,7 +10,7 @@ from widebend.core.bending.rows import from_the_other_end, pieces_from_rows, row
 from widebend.core.geometry import rotation_about
 from widebend.core.hardware.shelf import can, start_flange
 from widebend.core.laying import NO_RIGID, angle_between, lay_pieces, lay_run
-from widebend.core.records import Bend, Design, InLine, Part, Pie, Placed, Run, Straight, Tube
+from widebend.core.records import Bend, Design, InLine, Part, Placed, Run, SegmentedBend, Straight, Tube
 from widebend.core.space import Pose, chain, pose, pose_from_matrix
 from widebend.core.units import Length
 
@@ -71,7 +71,7 @@ def test_pie_of_ten_nines_turns_ninety() -> None:
     """Ten whole 9 deg slices between square cuts make a 90 (reference A066), its ends CLR / cos(4.5 deg) from its
     centre.
     """
-    pie = Pie(id="p", slices=10, turn_each_deg=9.0, clr_mm=Length(114.3))
+    pie = SegmentedBend(id="p", slices=10, turn_each_deg=9.0, clr_mm=Length(114.3))
     laid = lay_pieces(pose((0, 0, 0), (1, 0, 0)), (pie,), Design(), TUBE)[0]
     assert angle_between(laid.outlet.flow, np.array([0.0, 0, 1])) < 1e-9
     wide = 114.3 / math.cos(math.radians(4.5))

@@ -14,7 +14,7 @@ from typing import Literal
 import numpy as np
 
 from ..laying import LaidRun
-from ..records import Bend, Design, InLine, Mitre, Pie, Tube
+from ..records import Bend, Design, InLine, Mitre, SegmentedBend, Tube
 from ..space import Vector, wrapped
 from .fixed_marks import FixedMark
 from .lists import BendMarks, CutPiece, arc_on
@@ -85,7 +85,7 @@ def on_bench(cut: CutPiece, facing_mm: float = 0.0, *, mirrored: bool = False) -
     witness = tuple(-roll if mirrored else roll for roll in WITNESS_DEG)
     if isinstance(piece, Bend):
         return _bend(piece, r, cut.marks, facing_mm, witness, cut.fixed)
-    if isinstance(piece, Pie):
+    if isinstance(piece, SegmentedBend):
         return _slices(piece, r)
     if isinstance(piece, Mitre):
         return _mitre(piece, r)
@@ -274,7 +274,7 @@ def _mitre(mitre: Mitre, r: float) -> Picture:
     return Picture(tuple(strokes), (Tape("longer at the heel by", low, 2 * slope),))
 
 
-def _slices(pie: Pie, r: float) -> Picture:
+def _slices(pie: SegmentedBend, r: float) -> Picture:
     clr, each = float(pie.clr_mm), math.radians(pie.turn_each_deg)
     stretch = 1.0 / math.cos(each / 2)
 

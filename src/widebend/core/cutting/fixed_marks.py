@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Literal
 
 from ..laying import LaidRun
-from ..records import Design, Pie, Tap
+from ..records import Design, SegmentedBend, Tap
 from ..units import format_length
 from .roll import RollMark, roll_mark
 from .tube import circumference
@@ -135,7 +135,7 @@ def _sits_on(cuts: Sequence[CutPiece], k: int, within_mm: float, wanted: _Wanted
     long, room = _reach(cut), wanted.half_mm + BEAD_MM
     slip_in = cuts[k - 1].slip_mm if k else 0.0  # of the piece ahead, inside this one
     seams = [0.0, long]
-    if isinstance(cut.laid.piece, Pie):
+    if isinstance(cut.laid.piece, SegmentedBend):
         n = cut.laid.piece.slices
         seams += [long * part / n for part in range(1, n)]
     near = min(seams, key=lambda at: abs(within_mm - at))

@@ -15,7 +15,7 @@ from dataclasses import dataclass, replace
 
 from ...facts import JOINTS, METALS, JointKind
 from ..laying import LaidPiece, LaidRun, as_drawn
-from ..records import Bend, Design, InLine, Mitre, Pie, Rules, StockBend, Straight, Tap, Tube
+from ..records import Bend, Design, InLine, Mitre, Rules, SegmentedBend, StockBend, Straight, Tap, Tube
 from .bends_at_hand import WHOLE_DEG, BendPlan, BendsAtHand, Offcut, no_stock, same_tube
 from .fixed_marks import FixedMark, with_fixed
 from .joint_hardware import is_half
@@ -84,7 +84,7 @@ class CutPiece:
     @property
     def count(self) -> int:
         """How many pieces of metal this line stands for: slices are one line."""
-        if isinstance(self.laid.piece, Pie):
+        if isinstance(self.laid.piece, SegmentedBend):
             return self.laid.piece.slices
         return 0 if isinstance(self.laid.piece, Mitre) else 1
 
@@ -282,7 +282,7 @@ class _Plan:
 
 
 def _other(piece: LaidPiece, number: int) -> CutPiece:
-    kind = {Mitre: "mitre", Pie: "pie", InLine: "part"}[type(piece.piece)]  # type: ignore[index]
+    kind = {Mitre: "mitre", SegmentedBend: "pie", InLine: "part"}[type(piece.piece)]  # type: ignore[index]
     roll = getattr(piece.piece, "roll_deg", 0.0)
     mark = roll_mark(piece.tube.od_mm, roll) if kind != "part" else None
     return CutPiece(number, kind, (piece.index,), piece.length_mm, piece.tube, piece, roll=mark)
@@ -385,7 +385,7 @@ def seams(laid: LaidRun, cuts: Sequence[CutPiece], joints: Sequence[JointKind], 
     at_start: JointKind = said.get("start", "butt")
     found = [_seam(at_start, metal[0].tube, max(_face(metal[0]), saddle), half=is_half(design, start))]
     for k, cut in enumerate(metal):
-        if isinstance(cut.laid.piece, Pie):
+        if isinstance(cut.laid.piece, SegmentedBend):
             found += [_seam("butt", cut.tube, _face(cut)) for _ in range(cut.laid.piece.slices - 1)]
         after = metal[k + 1] if k + 1 < len(metal) else None
         if after is None and not laid.run.aim:
@@ -412,7 +412,7 @@ def _between(
 
 def _face(cut: CutPiece) -> float:
     """How far a piece's faces are cut off square [deg]."""
-    return cut.laid.piece.turn_each_deg / 2 if isinstance(cut.laid.piece, Pie) else 0.0
+    return cut.laid.piece.turn_each_deg / 2 if isinstance(cut.laid.piece, SegmentedBend) else 0.0
 
 
 def _seam(kind: JointKind, tube: Tube, slant_deg: float, *, half: bool = False) -> Seam:

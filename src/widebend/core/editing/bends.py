@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 
 from ..errors import EditError
-from ..records import Bend, Design, Mitre, Pie, Piece, Straight
+from ..records import Bend, Design, Mitre, Piece, SegmentedBend, Straight
 from ..units import Length, format_length
 from .edits import with_pieces
 
@@ -50,12 +50,12 @@ def _give(pieces: list[Piece], k: int, bend: int, more: float, unit: str) -> Non
     pieces[k] = leg.model_copy(update={"length_mm": Length(long)})
 
 
-def sliced(bend: Bend, turn_deg: float) -> Pie:
+def sliced(bend: Bend, turn_deg: float) -> SegmentedBend:
     """A bend made of slices that each turn at most so much [degrees]."""
     slices = math.ceil(bend.angle_deg / turn_deg - 1e-9)
     turn = bend.angle_deg / slices
     clr = Length(float(bend.clr_mm) * math.cos(math.radians(turn) / 2))  # whole wedges end at CLR / cos(turn / 2)
-    return Pie(id=bend.id, locked=bend.locked, tube=bend.tube, slices=slices, turn_each_deg=turn, clr_mm=clr,
+    return SegmentedBend(id=bend.id, locked=bend.locked, tube=bend.tube, slices=slices, turn_each_deg=turn, clr_mm=clr,
                roll_deg=bend.roll_deg)  # fmt: skip
 
 
@@ -78,7 +78,7 @@ def mitred(pieces: Sequence[Piece], trim_deg: float, least_mm: float) -> list[Pi
     return out
 
 
-def in_one(pie: Pie) -> Bend | None:
+def in_one(pie: SegmentedBend) -> Bend | None:
     """Slices made one bend; None where they turn about each other, or more than half a turn."""
     if pie.roll_each_deg or pie.turn_deg > 180.0:
         return None
@@ -92,12 +92,12 @@ def otherwise(design: Design, run_id: str, piece_id: str) -> tuple[Design, str]:
     """
     run = design.run(run_id)
     piece = next((p for p in run.pieces if p.id == piece_id), None) if run else None
-    if run is None or not isinstance(piece, Bend | Pie):
+    if run is None or not isinstance(piece, Bend | SegmentedBend):
         raise EditError("only a bend is made of slices, and slices made one bend")
     if piece.locked:
         raise EditError("that piece is locked: unlock it first")
     made = sliced(piece, design.settings.rules.pie_turn_deg) if isinstance(piece, Bend) else in_one(piece)
     if made is None:
         raise EditError("slices that turn about each other, or more than half a turn, are no single bend")
-    words = f"made of {made.slices} slices" if isinstance(made, Pie) else "made one bend"
+    words = f"made of {made.slices} slices" if isinstance(made, SegmentedBend) else "made one bend"
     return with_pieces(design, run, [made if p.id == piece_id else p for p in run.pieces]), words

@@ -12,7 +12,7 @@ from collections.abc import Sequence
 from ..cutting import least_slice_clr
 from ..errors import EditError
 from ..laying import LaidRun, fitted_of
-from ..records import Bend, Design, InLine, Pie, Piece, Run, Straight, Tube
+from ..records import Bend, Design, InLine, Piece, Run, SegmentedBend, Straight, Tube
 from ..units import Length, format_angle, format_length
 from .attached import resited, stays
 from .holding import hold_finish
@@ -91,7 +91,7 @@ def _reasonable(piece: Piece, at: int) -> None:
             )
         if piece.clr_mm <= 0:
             raise EditError(f"bend {at + 1} needs a radius of more than nothing", "clr_mm")
-    if isinstance(piece, Pie) and not 0 < piece.turn_deg <= 180:
+    if isinstance(piece, SegmentedBend) and not 0 < piece.turn_deg <= 180:
         whole = format_angle(piece.turn_deg)
         raise EditError(f"the slices of piece {at + 1} turn {whole} together: more than 0° up to 180°", "slices")
     if isinstance(piece, Straight) and piece.length_mm < 0:
@@ -137,7 +137,9 @@ def carry(design: Design, run_id: str, after: str | None, part_id: str, then: st
     at = _index(run, after) + 1 if after else 0
     if part.item.slices:  # a pack is so many wedges: in the line it is a bend of slices, cut and measured as one
         pack = part.item.slices
-        new: Piece = Pie(id=new_piece_id(run), slices=pack.count, turn_each_deg=pack.turn_each_deg, clr_mm=pack.clr_mm)
+        new: Piece = SegmentedBend(
+            id=new_piece_id(run), slices=pack.count, turn_each_deg=pack.turn_each_deg, clr_mm=pack.clr_mm
+        )
         design = design.model_copy(update={"parts": tuple(p for p in design.parts if p.id != part_id)})
     else:
         new = InLine(id=new_piece_id(run), part=part_id, enter=enter, leave=leave)
@@ -170,7 +172,7 @@ def _default_piece(piece_id: str, kind: str, design: Design, tube: Tube) -> Piec
     if kind == "pie":
         clr = Length(math.ceil(100.0 * least_slice_clr(rules, float(tube.od_mm))) / 100.0)
         count = max(1, math.ceil(45.0 / float(rules.pie_turn_deg)))
-        return Pie(id=piece_id, slices=count, turn_each_deg=45.0 / count, clr_mm=clr, roll_deg=0.0)
+        return SegmentedBend(id=piece_id, slices=count, turn_each_deg=45.0 / count, clr_mm=clr, roll_deg=0.0)
     if kind == "bend":
         angle = 45.0 if 45.0 in settings.angles_deg or not settings.angles_deg else settings.angles_deg[0]
         return Bend(id=piece_id, angle_deg=angle, clr_mm=settings.clr_mm[0], roll_deg=0.0)

@@ -8,7 +8,22 @@ import numpy as np
 
 from ..errors import EditError
 from ..laying import angle_between, fitted_of, placed_port, planned_pieces
-from ..records import Bend, Body, Design, InLine, Item, Mitre, Offset, Part, Pie, Piece, Placed, Port, Run, Straight
+from ..records import (
+    Bend,
+    Body,
+    Design,
+    InLine,
+    Item,
+    Mitre,
+    Offset,
+    Part,
+    Piece,
+    Placed,
+    Port,
+    Run,
+    SegmentedBend,
+    Straight,
+)
 from ..records.base import Direction, Point
 from ..space import wrapped
 from ..units import Length, format_angle, format_length
@@ -52,9 +67,9 @@ def mirrored_pieces(pieces: Sequence[Piece], parts: dict[str, str]) -> tuple[Pie
         if piece.offset:
             (along, up, across), (a, b, c) = piece.offset.shift_mm, piece.offset.turn_deg
             update["offset"] = Offset(shift_mm=(along, up, Length(-across)), turn_deg=(-a, b, -c))
-        if isinstance(piece, Bend | Mitre | Pie | InLine):
+        if isinstance(piece, Bend | Mitre | SegmentedBend | InLine):
             update["roll_deg"] = -piece.roll_deg + 0.0
-        if isinstance(piece, Pie):
+        if isinstance(piece, SegmentedBend):
             update["roll_each_deg"] = -piece.roll_each_deg + 0.0
         if isinstance(piece, InLine):
             update["part"] = parts.get(piece.part, piece.part)

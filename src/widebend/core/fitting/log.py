@@ -14,7 +14,7 @@ import numpy as np
 
 from ..errors import EditError
 from ..laying import aim_pose, fitted_of, lay_pieces, planned_pieces, run_start
-from ..records import Bend, Design, FitKind, Measured, Mitre, Offset, Pie, Piece, Rules, Run, Straight, Survey
+from ..records import Bend, Design, FitKind, Measured, Mitre, Offset, Piece, Rules, Run, SegmentedBend, Straight, Survey
 from ..space import Vector, pose, pose_from_matrix
 from ..survey import stands
 from ..units import Length
@@ -199,7 +199,7 @@ def _through(design: Design, run: Run, piece: Piece) -> Vector:
 def _as_made(piece: Piece, errors: Vector, *, whole: bool) -> Piece:
     """A piece with what its own operations went off; slices as they were drawn."""
     size, radius, clock = (float(v) for v in errors[:3])
-    if not whole or isinstance(piece, Pie):
+    if not whole or isinstance(piece, SegmentedBend):
         return piece
     if isinstance(piece, Straight):
         return piece.model_copy(update={"length_mm": Length(max(0.0, float(piece.length_mm) + size))})

@@ -16,7 +16,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ..laying import LaidPiece
-from ..records import Bend, Mitre, Pie
+from ..records import Bend, Mitre, SegmentedBend
 from .fittings import bend_crane
 
 SMALL_DEG, LARGE_DEG = 70.0, 100.0
@@ -65,6 +65,6 @@ def _bores(piece: LaidPiece) -> float:
         return share_of_90(p.angle_deg) * bend_crane(radius, 1.0)  # K of a factor of one is bores of straight
     if isinstance(p, Mitre):
         return float(np.interp(p.turn_deg, MITRE_DEG, MITRE_BORES))
-    if isinstance(p, Pie):
+    if isinstance(p, SegmentedBend):
         return p.slices * float(np.interp(p.turn_each_deg, MITRE_DEG, MITRE_BORES))
     return 0.0

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..records import Bend, Mitre, Part, Pie, Piece
+from ..records import Bend, Mitre, Part, Piece, SegmentedBend
 from ..records.hardware import BenchLoss
 from .fittings import (
     ENTRANCE_SHARP,
@@ -188,6 +188,6 @@ def piece_loss(piece: Piece, bore_mm: float, rough_mm: float) -> Loss:
         return bend_loss(float(piece.clr_mm), piece.angle_deg, bore_mm, rough_mm)
     if isinstance(piece, Mitre):
         return mitre_loss(piece.turn_deg, bore_mm, rough_mm)
-    if isinstance(piece, Pie):
+    if isinstance(piece, SegmentedBend):
         return slices_loss(piece.slices, piece.turn_each_deg, float(piece.clr_mm), bore_mm, rough_mm)
     return Loss()

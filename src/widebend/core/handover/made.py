@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from ...facts import JOINTS
 from ..laying import LaidRun, System
-from ..records import Bend, Design, InLine, Pie
+from ..records import Bend, Design, InLine, SegmentedBend
 from ..units import format_length
 
 
@@ -23,7 +23,7 @@ class Fitted:
 def _turns(run: LaidRun) -> str:
     """How a run turns, in words: its bends, and those made of slices."""
     bends = sum(isinstance(p.piece, Bend) for p in run.pieces)
-    pies = [p.piece.slices for p in run.pieces if isinstance(p.piece, Pie)]
+    pies = [p.piece.slices for p in run.pieces if isinstance(p.piece, SegmentedBend)]
     words = [_counted(bends, "bend")] if bends or not pies else []
     if pies:
         words.append(f"{_counted(len(pies), 'bend')} of {_counted(sum(pies), 'slice')}")

@@ -12,7 +12,7 @@ from scipy.sparse.csgraph import dijkstra
 
 from ..errors import InputError
 from ..laying import ENGINE, HUNG, System, goes_as, movers, spaced
-from ..records import Bend, Design, Equipment, InLine, Pie
+from ..records import Bend, Design, Equipment, InLine, SegmentedBend
 from ..space import Vector
 from .hardware_of import bracket_for, has_rod, old_rod_wants, rod_for
 from .hung import Carried, HungSystem, Strained
@@ -113,7 +113,7 @@ def _held(design: Design, system: System, one: Carried) -> Iterator[HangFault]:
         wants = old_rod_wants(system, one)
         if wants > reach:
             yield HangFault("old-rod-short", hanger.id, figure=wants, limit=reach, at=one.eye)
-    if hanger.hold == "cradle" and (not held or isinstance(held[0][0].piece, Bend | Pie)):
+    if hanger.hold == "cradle" and (not held or isinstance(held[0][0].piece, Bend | SegmentedBend)):
         yield HangFault("cradle-bent", hanger.id, at=one.place)
     try:
         bracket = bracket_for(design, one)

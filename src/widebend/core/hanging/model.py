@@ -13,7 +13,7 @@ import numpy as np
 from ...facts import METALS
 from ..cutting import tube_mass_per_metre
 from ..laying import ENDS, ON_ITS_WAY_MM, LaidPiece, System, along_piece, fitted_of, part_axes
-from ..records import Bend, Design, Hanger, InLine, Mitre, Part, Pie, Tap, Tube
+from ..records import Bend, Design, Hanger, InLine, Mitre, Part, SegmentedBend, Tap, Tube
 from ..space import Vector
 from .frame import Frame, Member, Spring, at_arm, lever
 from .rubbers import hold, rubber_of
@@ -380,7 +380,7 @@ def _piece(build: _Build, run: str, piece: LaidPiece, hung: Places, state: HangS
 def _shares(piece: LaidPiece, hung: Sequence[float]) -> list[tuple[float, list[float]]]:
     """Where along a piece its nodes are, as shares of its length without its start, and what is hung there."""
     turn = piece.piece.angle_deg if isinstance(piece.piece, Bend) else 0.0
-    count = piece.piece.slices if isinstance(piece.piece, Pie) else max(1, math.ceil(turn / CHORD_DEG))
+    count = piece.piece.slices if isinstance(piece.piece, SegmentedBend) else max(1, math.ceil(turn / CHORD_DEG))
     found: dict[float, list[float]] = {round((k + 1) / count, 9): [] for k in range(count)}
     for along in hung:
         share = min(1.0, along / piece.length_mm)

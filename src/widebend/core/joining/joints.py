@@ -12,7 +12,7 @@ import numpy as np
 from ...facts import JointKind
 from ..cutting import CutList, CutPiece, seams, slanted_circumference
 from ..laying import LaidRun, Obstacle, System, fitted_of
-from ..records import Design, Pie
+from ..records import Design, SegmentedBend
 from ..review import Around, Side, meetings, packed, which_sides
 from ..space import Pose, Vector, pose
 
@@ -89,7 +89,7 @@ def _of_run(design: Design, run: LaidRun, cuts: Sequence[CutPiece], around: Arou
     out: list[WeldJoint] = []
     for ahead, behind in zip([None, *metal], [*metal, None], strict=True):
         cut = behind or ahead
-        if ahead is not None and isinstance(ahead.laid.piece, Pie):
+        if ahead is not None and isinstance(ahead.laid.piece, SegmentedBend):
             for _ in range(ahead.laid.piece.slices - 1):
                 next(welds)
             out.append(_slices(run, ahead, len(out) + 1))
@@ -111,7 +111,7 @@ def _of_run(design: Design, run: LaidRun, cuts: Sequence[CutPiece], around: Arou
 def _slices(run: LaidRun, cut: CutPiece, number: int) -> WeldJoint:
     """The seams between the slices of a bend, as one line."""
     pie, od = cut.laid.piece, float(cut.tube.od_mm)
-    assert isinstance(pie, Pie)
+    assert isinstance(pie, SegmentedBend)
     own = Side("slice", cut.tube.material, float(cut.tube.wall_mm), "bare")
     at = pose(cut.laid.middle, cut.laid.inlet.flow)
     return WeldJoint(run.run.id, number, cut.laid.index, cut.laid.index, "butt", at, od,

@@ -11,7 +11,7 @@ import numpy as np
 
 from ...facts import JOINTS
 from ..geometry import arc_row, heel_row, open_ends, rows_of, straight_row
-from ..records import Bend, Design, InLine, Mitre, Part, Pie, Port, Straight
+from ..records import Bend, Design, InLine, Mitre, Part, Port, SegmentedBend, Straight
 from ..space import Pose, Vector, cross, pose, unit
 from .route import LaidPiece, LaidRun, in_line_pose, lay_run, port_pose, slice_poses
 
@@ -171,7 +171,7 @@ def _piece_rows(piece: LaidPiece) -> list[Vector]:
     if isinstance(p, Bend):
         at = piece.inlet
         return [arc_row(at.point, at.flow, at.side(p.roll_deg), piece.length_mm, radius, float(p.clr_mm))]
-    if isinstance(p, Pie):
+    if isinstance(p, SegmentedBend):
         return _pie_rows(piece, p)
     return _mitre_rows(piece, p) if isinstance(p, Mitre) else []
 
@@ -188,7 +188,7 @@ def _mitre_rows(piece: LaidPiece, mitre: Mitre) -> list[Vector]:
     ]
 
 
-def _pie_rows(piece: LaidPiece, pie: Pie) -> list[Vector]:
+def _pie_rows(piece: LaidPiece, pie: SegmentedBend) -> list[Vector]:
     """Whole slices, each a straight cut half a turn off square at both faces."""
     radius, cut = piece.tube.od_mm / 2, pie.turn_each_deg / 2
     rows = []

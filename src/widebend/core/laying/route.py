@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..records import Bend, Design, InLine, Mitre, Part, Pie, Piece, Port, Run, Straight, Tap, Tube
+from ..records import Bend, Design, InLine, Mitre, Part, Piece, Port, Run, SegmentedBend, Straight, Tap, Tube
 from ..space import Pose, Vector, chain, clock_deg, cross, pose, pose_from_matrix, unit
 
 NO_RIGID = np.zeros((0, 3, 4))
@@ -36,14 +36,14 @@ class LaidPiece:
             return float(piece.length_mm)
         if isinstance(piece, Bend):
             return piece.clr_mm * math.radians(piece.angle_deg)
-        if isinstance(piece, Pie):
+        if isinstance(piece, SegmentedBend):
             return pie_slice_length(piece) * piece.slices
         return float(np.linalg.norm(self.outlet.point - self.inlet.point))
 
     @property
     def clock(self) -> float | None:
         """The side a turning piece turns toward [deg from 12] on the vehicle; None for a straight."""
-        if isinstance(self.piece, Bend | Mitre | Pie):
+        if isinstance(self.piece, Bend | Mitre | SegmentedBend):
             return clock_deg(self.inlet.flow, self.inlet.side(self.piece.roll_deg))
         return None
 
@@ -79,7 +79,7 @@ def angle_between(a: Vector, b: Vector) -> float:
     return math.degrees(math.atan2(float(np.linalg.norm(cross(a, b))), float(a @ b)))
 
 
-def pie_slice_length(piece: Pie) -> float:
+def pie_slice_length(piece: SegmentedBend) -> float:
     """Centre-line length of one whole wedge [mm]: 2 CLR tan(turn / 2), the wedge circumscribing the arc.
 
     What stands beside a bend of whole wedges is cut square and meets a wedge's slanted face: the turn there is half of
@@ -162,7 +162,7 @@ def chain_steps(pieces: Iterable[Piece], design: Design) -> tuple[Vector, Vector
             steps.append((chain.BEND, piece.angle_deg, float(piece.clr_mm), piece.roll_deg))
         elif isinstance(piece, Mitre):
             steps.append((chain.MITRE, piece.turn_deg, 0.0, piece.roll_deg))
-        elif isinstance(piece, Pie):
+        elif isinstance(piece, SegmentedBend):
             steps.extend(_pie_steps(piece))
         else:
             part = design.part(piece.part)
@@ -177,7 +177,7 @@ def chain_steps(pieces: Iterable[Piece], design: Design) -> tuple[Vector, Vector
     )
 
 
-def _pie_steps(piece: Pie) -> list[tuple[float, float, float, float]]:
+def _pie_steps(piece: SegmentedBend) -> list[tuple[float, float, float, float]]:
     """Each whole slice turns half at the face it is entered by and half at the face it is left by."""
     long, half = pie_slice_length(piece), piece.turn_each_deg / 2.0
     out: list[tuple[float, float, float, float]] = []
@@ -262,7 +262,7 @@ def along_piece(piece: LaidPiece, fraction: float) -> tuple[Vector, Vector, Vect
         step = np.array([[chain.BEND, max(p.angle_deg * fraction, 1e-12), float(p.clr_mm), p.roll_deg]])
     elif isinstance(p, Straight):
         step = np.array([[chain.LEG, p.length_mm * fraction, 0.0, 0.0]])
-    elif isinstance(p, Pie):
+    elif isinstance(p, SegmentedBend):
         return _along_slices(piece, p, fraction)
     else:
         point = piece.inlet.point + fraction * (piece.outlet.point - piece.inlet.point)
@@ -272,7 +272,7 @@ def along_piece(piece: LaidPiece, fraction: float) -> tuple[Vector, Vector, Vect
     return frame.point, frame.flow, frame.reference
 
 
-def _along_slices(piece: LaidPiece, pie: Pie, fraction: float) -> tuple[Vector, Vector, Vector]:
+def _along_slices(piece: LaidPiece, pie: SegmentedBend, fraction: float) -> tuple[Vector, Vector, Vector]:
     """On the slice that is there, whose axis is straight."""
     k = min(int(fraction * pie.slices), pie.slices - 1)
     within = (fraction * pie.slices - k) * pie_slice_length(pie)
@@ -281,7 +281,7 @@ def _along_slices(piece: LaidPiece, pie: Pie, fraction: float) -> tuple[Vector, 
     return frame.point, frame.flow, frame.reference
 
 
-def slice_poses(piece: LaidPiece, pie: Pie) -> list[tuple[Pose, Pose]]:
+def slice_poses(piece: LaidPiece, pie: SegmentedBend) -> list[tuple[Pose, Pose]]:
     """Each slice's axis at its two faces."""
     frames = chain.lay_frames(piece.inlet.matrix(), np.array(_pie_steps(pie)), NO_RIGID)
     return [(pose_from_matrix(frames[3 * i + 1]), pose_from_matrix(frames[3 * i + 2])) for i in range(pie.slices)]
@@ -295,7 +295,7 @@ def centre_line(piece: LaidPiece, step_deg: float = 3.0) -> Vector:
         t = np.radians(np.linspace(0.0, p.angle_deg, n))[:, None]
         side = piece.inlet.side(p.roll_deg)
         return piece.inlet.point + p.clr_mm * (np.sin(t) * piece.inlet.flow + (1 - np.cos(t)) * side)
-    if isinstance(p, Pie):
+    if isinstance(p, SegmentedBend):
         return np.array([piece.inlet.point, *(leaves.point for _, leaves in slice_poses(piece, p))])
     return np.array([piece.inlet.point, piece.outlet.point])
 
@@ -306,7 +306,7 @@ def spaced(piece: LaidPiece, spacing_mm: float) -> Vector:
     p = piece.piece
     if isinstance(p, Bend):
         return centre_line(piece, p.angle_deg / (n - 1))
-    if isinstance(p, Pie):
+    if isinstance(p, SegmentedBend):
         corners, each = centre_line(piece), max(1, math.ceil((n - 1) / p.slices))
         share = np.linspace(0.0, 1.0, each + 1)[1:, None]
         return np.concatenate([corners[:1], *(a + share * (b - a) for a, b in itertools.pairwise(corners))])

@@ -12,7 +12,7 @@ from ..cutting import USUAL_OD_MM
 from ..editing import in_one, sliced, with_other_item, with_radius
 from ..errors import EditError
 from ..laying import System
-from ..records import Bend, Design, InLine, Item, Part, Pie, Piece, Straight
+from ..records import Bend, Design, InLine, Item, Part, Piece, SegmentedBend, Straight
 from ..units import Length
 
 STRAIGHT_MM = 0.5  # a part whose ports are this near one line is replaced by straight pipe
@@ -137,7 +137,7 @@ def bends_of_slices(design: Design, _system: System) -> Design | None:
 
 def bends_bought(design: Design, _system: System) -> Design | None:
     """Every bend of slices bought in one."""
-    return _with_pieces(design, lambda piece: in_one(piece) or piece if isinstance(piece, Pie) else piece)
+    return _with_pieces(design, lambda piece: in_one(piece) or piece if isinstance(piece, SegmentedBend) else piece)
 
 
 def _with_pieces(design: Design, of: Callable[[Piece], Piece]) -> Design | None:

@@ -67,7 +67,7 @@ class Mitre(_Piece):
         return self.turn_deg / 2
 
 
-class Pie(_Piece):
+class SegmentedBend(_Piece):
     """A bend of mitred slices on a centre-line radius: `slices` whole wedges, each turning the same."""
 
     kind: Literal["pie"] = "pie"
@@ -93,7 +93,7 @@ class InLine(_Piece):
     roll_deg: Degrees = 0.0
 
 
-Piece = Annotated[Straight | Bend | Mitre | Pie | InLine, Field(discriminator="kind")]
+Piece = Annotated[Straight | Bend | Mitre | SegmentedBend | InLine, Field(discriminator="kind")]
 
 
 class Joint(Record):

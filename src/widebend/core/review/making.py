@@ -9,7 +9,7 @@ from collections.abc import Collection, Iterator, Sequence
 
 from ..cutting import CutList, CutPiece, cut_lists, slice_heel_and_throat
 from ..laying import System, fitted_of
-from ..records import Design, Pie, Rules
+from ..records import Design, Rules, SegmentedBend
 from .findings import Finding, point
 
 
@@ -35,7 +35,7 @@ def list_findings(run_id: str, cuts: CutList, rules: Rules) -> Iterator[Finding]
         if cut.kind == "straight" and cut.length_mm < rules.least_ring_mm - 1e-6 and not _by_a_mitre(cuts.pieces, k):
             yield Finding("ring", run_id, index, gap_mm=cut.length_mm, needed_mm=float(rules.least_ring_mm), at=at)
         piece = cut.laid.piece
-        if isinstance(piece, Pie):
+        if isinstance(piece, SegmentedBend):
             od = float(cut.tube.od_mm)
             throat = slice_heel_and_throat(float(piece.clr_mm), od, piece.turn_each_deg)[1]
             if throat < rules.least_throat_mm - 1e-6:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from ..cutting import falls_on
 from ..laying import LOW_LINES, LaidPiece
-from ..records import Bend, Design, InLine, Mitre, Pie, Piece, Straight
+from ..records import Bend, Design, InLine, Mitre, Piece, SegmentedBend, Straight
 from ..review import Finding
 from ..space import needs_words, toward_words
 from ..units import format_angle, format_clock, format_length
@@ -22,7 +22,7 @@ def piece_words(piece: Piece, unit: str = "mm") -> str:
         return f"{format_angle(piece.angle_deg)} bend"
     if isinstance(piece, Mitre):
         return f"{format_angle(piece.turn_deg)} mitre"
-    if isinstance(piece, Pie):
+    if isinstance(piece, SegmentedBend):
         return f"{piece.slices} slices of {format_angle(piece.turn_each_deg)}"
     return piece.part
 

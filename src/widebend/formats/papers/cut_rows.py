@@ -14,7 +14,7 @@ from ...core.cutting import (
     tilt_by_cut,
 )
 from ...core.laying import checks, underside
-from ...core.records import Design, InLine, Mitre, Pie, Rules
+from ...core.records import Design, InLine, Mitre, Rules, SegmentedBend
 from ...core.space import Pose, heading_deg, inclination_deg
 from ...core.survey import stands
 from ...core.units import format_angle, format_length
@@ -109,7 +109,7 @@ def _made_of(cut: CutPiece, unit: str) -> str:
     piece = cut.laid.piece
     if isinstance(piece, Mitre):
         return f"both faces cut {format_angle(piece.turn_deg / 2)} off square"
-    if not isinstance(piece, Pie):
+    if not isinstance(piece, SegmentedBend):
         return ""
     heel, throat = slice_heel_and_throat(float(piece.clr_mm), float(cut.tube.od_mm), piece.turn_each_deg)
     return (f"each slice {format_length(heel, unit)} at the heel, {format_length(throat, unit)} at the throat, "

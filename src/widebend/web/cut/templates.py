@@ -11,7 +11,7 @@ from flask import Blueprint, Response, abort, g, redirect, render_template, requ
 
 from ...core.errors import InputError
 from ...core.laying import LaidRun
-from ...core.records import Design, Mitre, Pie, Tap
+from ...core.records import Design, Mitre, SegmentedBend, Tap
 from ...core.templates import (
     FIRST_TOUCH,
     Paper,
@@ -135,7 +135,7 @@ def _offers(design: Design, runs: tuple[LaidRun, ...]) -> Iterator[Offer]:
             piece, tube = placed.piece, {"od": _typed(placed.tube.od_mm), "wall": _typed(placed.tube.wall_mm)}
             if isinstance(piece, Mitre):
                 yield Offer(f"{name}, piece {number}: mitre", "mitre", tube | {"cut": f"{piece.cut_deg:g}"})
-            elif isinstance(piece, Pie):
+            elif isinstance(piece, SegmentedBend):
                 figures = tube | {"clr": _typed(piece.clr_mm), "turn": f"{piece.turn_each_deg:g}"}
                 yield Offer(f"{name}, piece {number}: its slices", "slice", figures)
         start = laid.run.start

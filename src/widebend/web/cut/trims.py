@@ -20,7 +20,7 @@ from ...core.cutting import (
 )
 from ...core.errors import InputError
 from ...core.laying import LaidPiece, LaidRun
-from ...core.records import Bend, Pie, Straight
+from ...core.records import Bend, SegmentedBend, Straight
 from ...core.units import format_angle, format_clock, format_length
 from ..page.at_hand import at_hand, transaction
 from ..page.edits import Faults, FormState
@@ -135,7 +135,7 @@ def _plain(laid: LaidRun) -> list[LaidPiece]:
     best: list[LaidPiece] = []
     now: list[LaidPiece] = []
     for piece in laid.pieces:
-        now = [*now, piece] if isinstance(piece.piece, Straight | Bend | Pie) else []
+        now = [*now, piece] if isinstance(piece.piece, Straight | Bend | SegmentedBend) else []
         best = max(best, now, key=lambda pieces: sum(p.length_mm for p in pieces))
     return best
 
@@ -144,7 +144,7 @@ def _stepped(v: Figures, laid: LaidRun | None) -> Answer:
     pieces = _plain(laid) if laid else []
     if laid and v["first"] > 0:
         pieces = list(laid.pieces[int(v["first"]) - 1 : int(v["last"] or v["first"])])
-        if not pieces or not all(isinstance(p.piece, Straight | Bend | Pie) for p in pieces):
+        if not pieces or not all(isinstance(p.piece, Straight | Bend | SegmentedBend) for p in pieces):
             raise InputError(f"slices follow pipe only; the run has {len(laid.pieces)} pieces", "first")
     if not pieces:
         raise InputError("the run has no pipe to follow yet: close it first")

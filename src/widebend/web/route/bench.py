@@ -25,7 +25,7 @@ from ...core.editing import insert as insert_piece
 from ...core.editing import take_out as edit_take_out
 from ...core.errors import EditError, InputError
 from ...core.laying import LaidPiece, LaidRun
-from ...core.records import Bend, Design, InLine, Mitre, Pie, Piece, Run, Straight, Tube
+from ...core.records import Bend, Design, InLine, Mitre, Piece, Run, SegmentedBend, Straight, Tube
 from ...core.review import Review, closes, review
 from ...core.routing import Proposal, Proposals, propose, remedies, taken, with_change
 from ...core.space import Pose, clock_deg, roll_for_clock, wrapped
@@ -186,7 +186,7 @@ def _tile(piece: LaidPiece, found: Review, run_id: str, design: Design) -> Tile:
         figure = format_length(p.length_mm, g.unit, 0 if g.unit == "mm" else 1, suffix=False)
     elif isinstance(p, Bend):
         figure = format_angle(p.angle_deg)
-    elif isinstance(p, Pie):
+    elif isinstance(p, SegmentedBend):
         figure = f"{p.slices} × {format_angle(p.turn_each_deg)}"
     elif isinstance(p, Mitre):
         figure = f"cut {format_angle(p.turn_deg)}"
@@ -219,7 +219,7 @@ def _editor(piece: LaidPiece) -> list[dict[str, Any]]:
         ]  # fmt: skip
     clock = {"field": "roll_deg", "label": "clock", "value": format_clock_exactly(piece.clock or 0.0),
              "hint": clock_words(piece)}  # fmt: skip
-    if isinstance(p, Pie):
+    if isinstance(p, SegmentedBend):
         return [
             {"field": "slices", "label": "slices", "value": str(p.slices), "hint": ""},
             {"field": "turn_each_deg", "label": "each turns", "value": format_angle(p.turn_each_deg, 2), "hint": ""},
@@ -255,7 +255,7 @@ def proposal_row(number: int, p: Proposal, design: Design) -> dict[str, Any]:
         "radii": sorted({float(r) for r in p.answer.radii_mm}), "straight": p.straight_mm, "loss": p.loss_mm,
         "goes": p.goes, "sides": p.sides, "pieces": len(p.pieces), "buried": p.buried,
         "joints": p.made.joints if p.made else None,
-        "slices": sum(isinstance(piece, Pie) for piece in p.pieces), "price": p.price,
+        "slices": sum(isinstance(piece, SegmentedBend) for piece in p.pieces), "price": p.price,
         "weld": p.made.weld_mm if p.made else None, "mass": p.mass_kg,
         "margin": p.worst_margin_mm, "near": p.worst_thing, "state": in_state(p.worst_state),
         "keeps_gaps": p.keeps_gaps, "cannot": [say_making(f, g.unit) for f in p.cannot],
@@ -334,24 +334,24 @@ def _read_value(p: Piece, name: str, inlet: Callable[[], Pose]) -> dict[str, flo
         if isinstance(p, InLine) and ":" not in text:  # by how much it is rolled, for who thinks so
             return {"roll_deg": wrapped(parse_angle(text, "roll", -360.0, 360.0))}
         return {"roll_deg": wrapped(roll_for_clock(inlet(), parse_clock(text)))}
-    if isinstance(p, Pie | Mitre):
+    if isinstance(p, SegmentedBend | Mitre):
         return _slice_value(p, name, text, steps_wanted if stepped else None)
     if name == "clr_mm" and isinstance(p, Bend):
         return {"clr_mm": parse_length(text, typing_unit(), least=5.0, most=2000.0)}
     raise InputError("that piece has no such value")
 
 
-def _slice_value(p: Pie | Mitre, name: str, text: str, stepped: float | None) -> dict[str, float]:
+def _slice_value(p: SegmentedBend | Mitre, name: str, text: str, stepped: float | None) -> dict[str, float]:
     """The new value of a field of slices or of a mitre. Raises InputError."""
-    if name == "slices" and isinstance(p, Pie):
+    if name == "slices" and isinstance(p, SegmentedBend):
         count = p.slices + stepped if stepped is not None else parse_number(text, "slices", 1, 60)
         return {"slices": int(min(60, max(1, round(count))))}
-    if name == "clr_mm" and isinstance(p, Pie):
+    if name == "clr_mm" and isinstance(p, SegmentedBend):
         if stepped is not None:
             return {"clr_mm": Length(max(5.0, p.clr_mm + stepped * (1.0 if g.unit == "mm" else STEP_INCHES_MM)))}
         return {"clr_mm": parse_length(text, typing_unit(), least=5.0, most=2000.0)}
-    if name == ("turn_each_deg" if isinstance(p, Pie) else "turn_deg"):
-        most = 45.0 if isinstance(p, Pie) else 90.0
+    if name == ("turn_each_deg" if isinstance(p, SegmentedBend) else "turn_deg"):
+        most = 45.0 if isinstance(p, SegmentedBend) else 90.0
         if stepped is not None:
             return {name: min(most, max(1.0, getattr(p, name) + stepped * STEP["angle_deg"]))}
         return {name: parse_angle(text, "turn", 0.1, most)}
