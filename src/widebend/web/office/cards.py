@@ -10,7 +10,7 @@ from flask import Blueprint, Response, abort, g, redirect, render_template, requ
 from ...core.cards import Reading, chosen_readings, fitted_to, likeness, misfits, shape_of_system
 from ...core.cutting import cut_lists
 from ...core.errors import EditError, InputError
-from ...core.hanging import How, hang, rubber_of
+from ...core.hanging import HangState, hang, rubber_of
 from ...core.joining import all_welds
 from ...core.laying import planned_pieces
 from ...core.records import Design
@@ -124,7 +124,7 @@ def _page(
 
 def _hung(design: Design, found: Review) -> list[dict[str, Any]]:
     """The hang card in short: hangers front first, where each is, what it carries on which rubber."""
-    carried = sorted(hang(design, found.system, How()).carried, key=lambda one: float(one.place[0]))
+    carried = sorted(hang(design, found.system, HangState()).carried, key=lambda one: float(one.place[0]))
     return [{"name": hanger_name(design, one.hanger.id), "back": format_length(float(one.place[0]), g.unit, 0),
              "kg": f"{one.kg:.1f} kg",
              "how": one.hanger.way if one.hanger.way == "solid" else rubber_of(one.hanger).name}
