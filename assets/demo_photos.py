@@ -49,8 +49,14 @@ def p(x: float, y: float, z: float) -> tuple[Length, Length, Length]:
     return Length(x), Length(y), Length(z)
 
 
-def shaft(thing_id: str, name: str, a: tuple[float, float, float], b: tuple[float, float, float], radius: float,
-          **more: object) -> Thing:  # fmt: skip
+def shaft(
+    thing_id: str,
+    name: str,
+    a: tuple[float, float, float],
+    b: tuple[float, float, float],
+    radius: float,
+    **more: object,
+) -> Thing:
     return Thing(id=thing_id, name=name, shape=Cylinder(a=p(*a), b=p(*b), radius=Length(radius)), **more)  # type: ignore[arg-type]
 
 
@@ -61,33 +67,52 @@ def van() -> Design:
             block("gearbox", "gearbox", (620, -130, 255), (1210, 140, 500)),
             shaft("propshaft", "propshaft", (1260, 5, 380), (2860, 5, 340), 36.0, moves_with="driveline"),
             block("crossmember", "crossmember", (1680, -440, 300), (1780, 440, 380)),
-            block("tank", "fuel tank", (1960, -430, 280), (2580, -120, 470), nature="heat-shy",
-                  heat_shy_what="fuel tank"),
+            block(
+                "tank", "fuel tank", (1960, -430, 280), (2580, -120, 470), nature="heat-shy", heat_shy_what="fuel tank"
+            ),
             shaft("axle", "rear axle", (2960, -620, 330), (2960, 620, 330), 44.0, moves_with="rear-axle"),
             roof("floor", "floor", 600),
         ),
         groups=(
-            Group(id="driveline", name="driveline", states=(GroupState(name="droop", shift=p(0, 0, -14)),
-                                                            GroupState(name="bump", shift=p(0, 0, 10)))),
-            Group(id="rear-axle", name="rear axle", states=(GroupState(name="droop", shift=p(0, 0, -120)),
-                                                            GroupState(name="bump", shift=p(0, 0, 80)))),
+            Group(
+                id="driveline",
+                name="driveline",
+                states=(GroupState(name="droop", shift=p(0, 0, -14)), GroupState(name="bump", shift=p(0, 0, 10))),
+            ),
+            Group(
+                id="rear-axle",
+                name="rear axle",
+                states=(GroupState(name="droop", shift=p(0, 0, -120)), GroupState(name="bump", shift=p(0, 0, 80))),
+            ),
         ),
-        rails=Rails(left_y_mm=Length(-455), right_y_mm=Length(455), front_at_mm=Length(520), rear_at_mm=Length(2700),
-                    front_height_mm=Length(330), rear_height_mm=Length(345)),
+        rails=Rails(
+            left_y_mm=Length(-455),
+            right_y_mm=Length(455),
+            front_at_mm=Length(520),
+            rear_at_mm=Length(2700),
+            front_height_mm=Length(330),
+            rear_height_mm=Length(345),
+        ),
         hang_points=(
             HangPoint(id="h1", name="gearbox rubber", point=p(1240, 330, 340)),
             HangPoint(id="h2", name="middle rubber", point=p(2130, 300, 350)),
             HangPoint(id="h3", name="rear rubber", point=p(3260, 350, 370)),
         ),
         marks=(MarkPoint(id="m1", name="seat bolt", point=p(1430, 260, 335)),),
-    )  # fmt: skip
-    start = Part(id="start", name="downpipe flange", item=start_flange(60.3),
-                 placed=Placed(point=p(1010, 205, 290), axis=(1.0, 0.0, -0.05)))  # fmt: skip
+    )
+    start = Part(
+        id="start",
+        name="downpipe flange",
+        item=start_flange(60.3),
+        placed=Placed(point=p(1010, 205, 290), axis=(1.0, 0.0, -0.05)),
+    )
     pieces = (
-        Straight(id="p1", length_mm=Length(420)), Bend(id="p2", angle_deg=18.0, clr_mm=Length(90), roll_deg=90.0),
-        Straight(id="p3", length_mm=Length(380)), Bend(id="p4", angle_deg=24.0, clr_mm=Length(90), roll_deg=-82.0),
+        Straight(id="p1", length_mm=Length(420)),
+        Bend(id="p2", angle_deg=18.0, clr_mm=Length(90), roll_deg=90.0),
+        Straight(id="p3", length_mm=Length(380)),
+        Bend(id="p4", angle_deg=24.0, clr_mm=Length(90), roll_deg=-82.0),
         Straight(id="p5", length_mm=Length(420)),
-    )  # fmt: skip
+    )
     run = Run(
         id="old", name="old pipe", start="start.out", tube=Tube(od_mm=Length(60.3), wall_mm=Length(1.5)), pieces=pieces
     )
@@ -116,10 +141,16 @@ def main() -> None:
         (TO / name).write_bytes(photo.jpeg)
         seen = look(photo.jpeg).seen
         photos.append(Photo(str(k), photo.width, photo.height, photo.focal_px, photo.lens, seen))
-        rows.append({
-            "file": name, "width": photo.width, "height": photo.height, "focal_px": photo.focal_px, "lens": photo.lens,
-            "seen": [[one.number, np.round(one.corners, 3).tolist()] for one in seen],
-        })  # fmt: skip
+        rows.append(
+            {
+                "file": name,
+                "width": photo.width,
+                "height": photo.height,
+                "focal_px": photo.focal_px,
+                "lens": photo.lens,
+                "seen": [[one.number, np.round(one.corners, 3).tolist()] for one in seen],
+            }
+        )
         print(name, len(photo.jpeg) // 1000, "kB", len(seen), "tags")
     known = said(tagged, photos)
     solved = solve(photos, asked_of(known))

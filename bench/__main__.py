@@ -110,8 +110,10 @@ def bench_layout() -> None:
     found = review(design)
     positions = sum(len(found.positions[m]) for m in set(found.moves.pieces.values()))
     pieces = sum(len(r.pieces) for r in found.system.runs)
-    print(f"twin system: {pieces} pieces, {len(design.survey.things)} things in {len(found.obstacles)} positions, "
-          f"the system itself in {positions}")  # fmt: skip
+    print(
+        f"twin system: {pieces} pieces, {len(design.survey.things)} things in {len(found.obstacles)} positions, "
+        f"the system itself in {positions}"
+    )
     rows, around = found.system.tubes[0].rows, packed(found.obstacles)
     far = np.full(len(around.rows), 1e6)
     bare = 2 * median_ms(lambda: clearance.all_gaps(rows, around.rows, far))

@@ -29,26 +29,127 @@ REQUESTS, CLIENTS, PORT, SLOW_S = 100_000, 2, 8767, 5.0
 EACH_ROUND = 10_000  # then the books are begun anew: odd requests put jobs away and erase customers
 JOBS = tuple(range(101, 108))
 ODD = [
-    "", " ", "0", "-0", "-1", "1e9", "1e400", "nan", "inf", "-inf", "1" * 5000, "9" * 30, "²", "½", "1/0", "0/0",
-    "1/2/3", "63.5", "2 1/2\"", "1' 4 3/8\"", "-40 mm", "12,5", "0x10", "1_000", "٣", "a\x00b", "a\nb", "a\r\n\tb",
-    "\u202e", "😀", "|", "a|b", "x" * 300, "y" * 20_000, "{}", "[]", '{"a": 1}', "null", "true", "<b>", "'", '"',
-    "\\", "../..", "//host", "%00", "%", "{{7*7}}", "'; drop table jobs; --", "p1", "r1", "s.out", "a.b.c", ".", "t1",
-    "w1", "180", "360", "361", "0.001", "24:00", "3:15", "25", "1 2 3", "1, 2, 3", "0,0,0\n1,1,1", "1;2;3",
-    "\n" * 400, "1,2\n" * 3000,
-]  # fmt: skip
+    "",
+    " ",
+    "0",
+    "-0",
+    "-1",
+    "1e9",
+    "1e400",
+    "nan",
+    "inf",
+    "-inf",
+    "1" * 5000,
+    "9" * 30,
+    "²",
+    "½",
+    "1/0",
+    "0/0",
+    "1/2/3",
+    "63.5",
+    '2 1/2"',
+    "1' 4 3/8\"",
+    "-40 mm",
+    "12,5",
+    "0x10",
+    "1_000",
+    "٣",
+    "a\x00b",
+    "a\nb",
+    "a\r\n\tb",
+    "\u202e",
+    "😀",
+    "|",
+    "a|b",
+    "x" * 300,
+    "y" * 20_000,
+    "{}",
+    "[]",
+    '{"a": 1}',
+    "null",
+    "true",
+    "<b>",
+    "'",
+    '"',
+    "\\",
+    "../..",
+    "//host",
+    "%00",
+    "%",
+    "{{7*7}}",
+    "'; drop table jobs; --",
+    "p1",
+    "r1",
+    "s.out",
+    "a.b.c",
+    ".",
+    "t1",
+    "w1",
+    "180",
+    "360",
+    "361",
+    "0.001",
+    "24:00",
+    "3:15",
+    "25",
+    "1 2 3",
+    "1, 2, 3",
+    "0,0,0\n1,1,1",
+    "1;2;3",
+    "\n" * 400,
+    "1,2\n" * 3000,
+]
 IDS = ("p1", "p2", "p3", "r1", "r2", "t1", "t2", "w1", "m1", "h1", "part-1", "tank", "axle", "none", "all", "new")
 LEFT_OUT = {"static", "floor.put_demo_away"}  # after the latter nobody is signed in, and all else is refused
 SHEETS = (
-    "intake", "underbody", "underbody/measure", "underbody/files", "underbody/camera", "layout", "layout/parts",
-    "layout/fixings", "layout/crossings", "layout/driven", "layout/rear", "layout/bore", "layout/heat", "layout/sound",
-    "layout/apart", "route", "hang", "cut", "cut/card", "cut/nest", "cut/elsewhere", "fit", "weld", "quote", "hours",
+    "intake",
+    "underbody",
+    "underbody/measure",
+    "underbody/files",
+    "underbody/camera",
+    "layout",
+    "layout/parts",
+    "layout/fixings",
+    "layout/crossings",
+    "layout/driven",
+    "layout/rear",
+    "layout/bore",
+    "layout/heat",
+    "layout/sound",
+    "layout/apart",
+    "route",
+    "hang",
+    "cut",
+    "cut/card",
+    "cut/nest",
+    "cut/elsewhere",
+    "fit",
+    "weld",
+    "quote",
+    "hours",
     "handover",
-)  # fmt: skip
-PAGES = ("/", "/stock", "/rules", "/rates", "/board", "/equipment", "/people", "/cards", "/account",
-         *(f"/jobs/{job}/{sheet}" for job in JOBS for sheet in SHEETS))  # fmt: skip
+)
+PAGES = (
+    "/",
+    "/stock",
+    "/rules",
+    "/rates",
+    "/board",
+    "/equipment",
+    "/people",
+    "/cards",
+    "/account",
+    *(f"/jobs/{job}/{sheet}" for job in JOBS for sheet in SHEETS),
+)
 SHAPES = ("form", "form", "form", "form", "file", "twice", "json", "raw", "huge", "many", "query")
-KINDS = ("application/x-www-form-urlencoded", "multipart/form-data", "multipart/form-data; boundary=x",
-         "application/x-www-form-urlencoded; charset=utf-7", "text/plain", "a/b; charset=none")  # fmt: skip
+KINDS = (
+    "application/x-www-form-urlencoded",
+    "multipart/form-data",
+    "multipart/form-data; boundary=x",
+    "application/x-www-form-urlencoded; charset=utf-7",
+    "text/plain",
+    "a/b; charset=none",
+)
 
 
 @dataclass
@@ -123,12 +224,17 @@ class Client:
         some = st.lists(st.tuples(st.integers(0, 99), st.one_of(odd, plain, an_id)), min_size=1, max_size=3)
 
         @seed(self.number)
-        @settings(max_examples=count // 2, deadline=None, database=None, phases=[Phase.generate],
-                  suppress_health_check=list(HealthCheck))  # fmt: skip
+        @settings(
+            max_examples=count // 2,
+            deadline=None,
+            database=None,
+            phases=[Phase.generate],
+            suppress_health_check=list(HealthCheck),
+        )
         @given(wide, st.sampled_from(PAGES), some)
         def attack(
             asked: tuple[Address, str, dict[str, str], str, str], page: str, changes: list[tuple[int, str]]
-        ) -> None:  # fmt: skip
+        ) -> None:
             self.send(*asked)
             self.send_a_form(page, changes)
 
@@ -186,9 +292,11 @@ class Client:
             target = form.get("action") or url
             if "put-away" in target or "erase" in target:
                 continue
-            fields = {one["name"]: _value(one)
-                      for one in form.select("input[name], select[name], textarea[name], button[name]")
-                      if one.get("type") != "file"}  # fmt: skip
+            fields = {
+                one["name"]: _value(one)
+                for one in form.select("input[name], select[name], textarea[name], button[name]")
+                if one.get("type") != "file"
+            }
             self.forms.append(((form.get("method") or "get").upper(), target, fields))
         self.forms = self.forms[-12:]
 
@@ -197,8 +305,9 @@ class Client:
         began = time.monotonic()
         words = f"{verb} {path[:120]} {str(body)[:400]}"
         try:
-            answer = self.session.request(verb, self.host + path, headers=headers, timeout=TOO_LONG_S,
-                                          allow_redirects=False, **body)  # fmt: skip
+            answer = self.session.request(
+                verb, self.host + path, headers=headers, timeout=TOO_LONG_S, allow_redirects=False, **body
+            )
         except (requests.RequestException, UnicodeError, ValueError) as exc:
             self.out.codes[0] += 1
             if isinstance(exc, requests.Timeout):
@@ -226,8 +335,11 @@ def _value(field: Tag) -> str:
 def _client(host: str, number: int, count: int) -> Outcome:
     from widebend.web import create_app
 
-    wanted = [a for a in addresses(create_app("postgresql://nobody@127.0.0.1/none", secret="x" * 64))
-              if a.rule.endpoint not in LEFT_OUT]  # fmt: skip
+    wanted = [
+        a
+        for a in addresses(create_app("postgresql://nobody@127.0.0.1/none", secret="x" * 64))
+        if a.rule.endpoint not in LEFT_OUT
+    ]
     return Client(host, number).run(count, wanted)
 
 
@@ -241,10 +353,13 @@ def bench_abuse() -> None:
         quarter = max(1, len(by.mb) // 4)
         early, late = (statistics.median(some) for some in (by.mb[quarter : 2 * quarter] or by.mb, by.mb[-quarter:]))
         ranked, slow = sorted(by.took_s), sum(s > SLOW_S for s, _ in whole.slow)
-        print(f"round {number}: {sum(whole.codes.values())} requests {dict(sorted(whole.codes.items()))}; "
-              f"memory {early:.0f} -> {late:.0f} MB; the shop floor meanwhile: "
-              f"median {statistics.median(ranked):.2f} s, worst {ranked[-1]:.2f} s; "
-              f"broken {len(whole.broken)}, over {SLOW_S:.0f} s {slow}", flush=True)  # fmt: skip
+        print(
+            f"round {number}: {sum(whole.codes.values())} requests {dict(sorted(whole.codes.items()))}; "
+            f"memory {early:.0f} -> {late:.0f} MB; the shop floor meanwhile: "
+            f"median {statistics.median(ranked):.2f} s, worst {ranked[-1]:.2f} s; "
+            f"broken {len(whole.broken)}, over {SLOW_S:.0f} s {slow}",
+            flush=True,
+        )
     print(f"{len(whole.seen)} different addresses")
     for words in whole.broken[:40]:
         print(f"  broken: {words[:500]}")

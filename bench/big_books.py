@@ -49,17 +49,26 @@ def fill_books(url: str, rng: random.Random) -> None:
             for k in range(JOBS):
                 state = "open" if k < OPEN else "done"
                 rows.write_row((rng.choice(vehicles), rng.choice(TITLES), state, f"20{10 + k * 16 // JOBS:02d}-03-04"))
-        cursor.execute("INSERT INTO documents (kind, job_id) SELECT 'design', j.id FROM jobs j "
-                       "WHERE NOT EXISTS (SELECT 1 FROM documents d WHERE d.job_id = j.id)")  # fmt: skip
-        cursor.execute("INSERT INTO documents (kind, vehicle_id) SELECT 'survey', v.id FROM vehicles v "
-                       "WHERE NOT EXISTS (SELECT 1 FROM documents d WHERE d.vehicle_id = v.id)")  # fmt: skip
-        cursor.execute("INSERT INTO revisions (document_id, number, content, why) SELECT d.id, 1, '{}', 'new survey' "
-                       "FROM documents d WHERE d.kind = 'survey' AND NOT EXISTS (SELECT 1 FROM revisions r "
-                       "WHERE r.document_id = d.id)")  # fmt: skip
+        cursor.execute(
+            "INSERT INTO documents (kind, job_id) SELECT 'design', j.id FROM jobs j "
+            "WHERE NOT EXISTS (SELECT 1 FROM documents d WHERE d.job_id = j.id)"
+        )
+        cursor.execute(
+            "INSERT INTO documents (kind, vehicle_id) SELECT 'survey', v.id FROM vehicles v "
+            "WHERE NOT EXISTS (SELECT 1 FROM documents d WHERE d.vehicle_id = v.id)"
+        )
+        cursor.execute(
+            "INSERT INTO revisions (document_id, number, content, why) SELECT d.id, 1, '{}', 'new survey' "
+            "FROM documents d WHERE d.kind = 'survey' AND NOT EXISTS (SELECT 1 FROM revisions r "
+            "WHERE r.document_id = d.id)"
+        )
         each = REVISIONS // JOBS
-        cursor.execute("INSERT INTO revisions (document_id, number, content, why, back) SELECT d.id, n, %s, 'an edit', "
-                       "nullif(n - 1, 0) FROM documents d, generate_series(1, %s) n WHERE d.kind = 'design' AND NOT "
-                       "EXISTS (SELECT 1 FROM revisions r WHERE r.document_id = d.id)", (design, each))  # fmt: skip
+        cursor.execute(
+            "INSERT INTO revisions (document_id, number, content, why, back) SELECT d.id, n, %s, 'an edit', "
+            "nullif(n - 1, 0) FROM documents d, generate_series(1, %s) n WHERE d.kind = 'design' AND NOT "
+            "EXISTS (SELECT 1 FROM revisions r WHERE r.document_id = d.id)",
+            (design, each),
+        )
         connection.commit()
         connection.autocommit = True
         cursor.execute("VACUUM ANALYZE")
@@ -80,8 +89,10 @@ def bench_books() -> None:
         with psycopg.connect(url) as connection:
             names = [row[0] for row in connection.execute("SELECT name FROM customers ORDER BY id DESC LIMIT 4000")]
             numbers = [row[0] for row in connection.execute("SELECT id FROM jobs WHERE state = 'done'")]
-            counts = [connection.execute(f"SELECT count(*) FROM {t}").fetchone()[0]  # type: ignore[index]
-                      for t in ("customers", "jobs", "revisions")]  # fmt: skip
+            counts = [
+                connection.execute(f"SELECT count(*) FROM {t}").fetchone()[0]  # type: ignore[index]
+                for t in ("customers", "jobs", "revisions")
+            ]
         print(f"{counts[0]} customers, {counts[1]} jobs, {counts[2]} revisions ({time.perf_counter() - begun:.0f} s)")
         client = app.test_client()
 

@@ -37,13 +37,19 @@ def big_design() -> Design:
     pieces[10:10] = [InLine(id="cat", part="cat")]
     pieces[25:25] = [InLine(id="res", part="res")]
     parts = (
-        Part(id="s", item=shelf.start_flange(63.5), placed=Placed(
-            point=(Length(900), Length(100), Length(260)), axis=(1, 0, 0))),
+        Part(
+            id="s",
+            item=shelf.start_flange(63.5),
+            placed=Placed(point=(Length(900), Length(100), Length(260)), axis=(1, 0, 0)),
+        ),
         Part(id="cat", item=shelf.can("cat", "cat", 63.5, (260, 118, 118))),
         Part(id="res", item=shelf.can("resonator", "resonator", 63.5, (350, 100, 100))),
-        Part(id="m", item=shelf.can("muffler", "muffler", 63.5, (420, 230, 120)), placed=Placed(
-            point=(Length(5200), Length(100), Length(260)), axis=(1, 0, 0))),
-    )  # fmt: skip
+        Part(
+            id="m",
+            item=shelf.can("muffler", "muffler", 63.5, (420, 230, 120)),
+            placed=Placed(point=(Length(5200), Length(100), Length(260)), axis=(1, 0, 0)),
+        ),
+    )
     tube = Tube(od_mm=Length(63.5), wall_mm=Length(1.5))
     run = Run(id="r1", start="s.out", aim="m.in", tube=tube, pieces=tuple(pieces))
     return Design(survey=_survey(), parts=parts, runs=(run,), settings=Settings(clr_mm=(Length(95.25),)))

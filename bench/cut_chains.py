@@ -39,9 +39,13 @@ def random_cut(rng: np.random.Generator, legs: tuple[float, ...] = (0.0, 64.0, 1
             "leg": {"length_mm": float(rng.choice([8.0, rng.uniform(20, 120), rng.uniform(120, 600)]))},
             "bend": {"angle_deg": rng.uniform(8, 175), "clr_mm": 95.25, "roll_deg": roll},
             "mitre": {"turn_deg": rng.uniform(5, 60), "roll_deg": roll},
-            "pie": {"slices": int(rng.integers(2, 8)), "turn_each_deg": rng.uniform(5, 20), "clr_mm": 95.25,
-                    "roll_deg": roll},
-        }[kind]  # fmt: skip
+            "pie": {
+                "slices": int(rng.integers(2, 8)),
+                "turn_each_deg": rng.uniform(5, 20),
+                "clr_mm": 95.25,
+                "roll_deg": roll,
+            },
+        }[kind]
         if rng.random() < 0.15:
             made["tube"] = THIN
         joint = rng.choice(["", "", "", "slip", "v-band", "flange", "clamp"])
@@ -50,8 +54,16 @@ def random_cut(rng: np.random.Generator, legs: tuple[float, ...] = (0.0, 64.0, 1
         pieces.append(made)
     if pieces[-1]["kind"] == "mitre":
         pieces.append({"id": "last", "kind": "leg", "length_mm": 200.0})
-    run = Run.model_validate({"id": "r", "start": "s.out", "aim": "m.in", "pieces": pieces, "joints": joints,
-                              "tube": {"od_mm": OD, "wall_mm": 1.5}})  # fmt: skip
+    run = Run.model_validate(
+        {
+            "id": "r",
+            "start": "s.out",
+            "aim": "m.in",
+            "pieces": pieces,
+            "joints": joints,
+            "tube": {"od_mm": OD, "wall_mm": 1.5},
+        }
+    )
     leg = float(rng.choice(legs))
     stock = tuple(StockBend(angle_deg=a, clr_mm=95.25, leg_mm=leg) for a in (45.0, 90.0, 180.0))
     design = Design.model_construct(settings=Settings(stock=stock), runs=(run,), parts=())
@@ -107,8 +119,11 @@ def _steps(cut: CutPiece) -> list[tuple[float, float, float, float]]:
     if cut.kind == "bend" and cut.marks:
         angle = math.degrees((cut.marks.heel_mm - cut.marks.throat_mm) / OD)
         clr = (cut.marks.heel_mm + cut.marks.throat_mm) / 2 / math.radians(angle)
-        return [(LEG, cut.marks.keep_before_mm, 0, 0), (BEND, angle, clr, roll),
-                (LEG, cut.marks.keep_after_mm - cut.slip_mm, 0, 0)]  # fmt: skip
+        return [
+            (LEG, cut.marks.keep_before_mm, 0, 0),
+            (BEND, angle, clr, roll),
+            (LEG, cut.marks.keep_after_mm - cut.slip_mm, 0, 0),
+        ]
     if cut.kind == "mitre":
         return [(MITRE, 2 * cut.face_deg, 0.0, roll)]
     each = cut.length_mm / cut.count
@@ -122,9 +137,15 @@ def bench_cuts() -> None:
         made = random_cut(rng)
         point, flow = put_together(made.cuts, made.laid)
         off = max(off, float(np.linalg.norm(point - made.laid.end.point)))
-        turned = max(turned, math.degrees(math.atan2(float(np.linalg.norm(np.cross(flow, made.laid.end.flow))),
-                                                     float(flow @ made.laid.end.flow))))  # fmt: skip
+        turned = max(
+            turned,
+            math.degrees(
+                math.atan2(float(np.linalg.norm(np.cross(flow, made.laid.end.flow))), float(flow @ made.laid.end.flow))
+            ),
+        )
         miscounted += made.joints != made.cuts.joints
         wrong = max(wrong, abs(made.weld_mm - made.cuts.weld_mm))
-    print(f"{CHAINS} chains: end off by at most {off:.6f} mm and {turned:.6f} deg; joints miscounted in {miscounted}, "
-          f"weld off by at most {wrong:.6f} mm")  # fmt: skip
+    print(
+        f"{CHAINS} chains: end off by at most {off:.6f} mm and {turned:.6f} deg; joints miscounted in {miscounted}, "
+        f"weld off by at most {wrong:.6f} mm"
+    )

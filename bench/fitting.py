@@ -34,8 +34,15 @@ from widebend.core.laying import run_start
 from widebend.demo.examples import cat_back
 from widebend.demo.systems import low_truck, pie_downpipe, quad_rear, twin_x
 
-SYSTEMS = {"estate": (cat_back, 0), "twin, front": (twin_x, 0), "twin, rear": (twin_x, 1), "truck": (low_truck, 0),
-           "quad, left": (quad_rear, 0), "quad, right": (quad_rear, 1), "pie": (pie_downpipe, 0)}  # fmt: skip
+SYSTEMS = {
+    "estate": (cat_back, 0),
+    "twin, front": (twin_x, 0),
+    "twin, rear": (twin_x, 1),
+    "truck": (low_truck, 0),
+    "quad, left": (quad_rear, 0),
+    "quad, right": (quad_rear, 1),
+    "pie": (pie_downpipe, 0),
+}
 BUILDS, AFTER, SHORTEST_MM = 1000, 2, 10.0
 MARKS = ((1450.0, -380.0, 330.0), (1450.0, 380.0, 330.0), (2620.0, 60.0, 410.0))
 FEELER_MM, FEELS_DEG, DRESSED_DEG = 0.1, 0.25, 0.1  # one deviation; what is dressed at all; how true a file is
@@ -58,8 +65,12 @@ class Tally:
 
 def _readings(rng: np.random.Generator, plan: Chain, frames: Frames, piece: int) -> list[Reading]:
     """Height, off the rail, inclination, heading, and tapes to three marks, at the end of one piece."""
-    some = [Reading(piece, "height", 0, 0.7), Reading(piece, "right rail", 0, 0.7, (0.0, 430.0, 0.0)),
-            Reading(piece, "angle finder", 0, 0.15), Reading(piece, "heading", 0, 0.2)]  # fmt: skip
+    some = [
+        Reading(piece, "height", 0, 0.7),
+        Reading(piece, "right rail", 0, 0.7, (0.0, 430.0, 0.0)),
+        Reading(piece, "angle finder", 0, 0.15),
+        Reading(piece, "heading", 0, 0.2),
+    ]
     some += [Reading(piece, "tape", 0, 0.7, mark) for mark in MARKS]
     return _taken(rng, plan, frames, some)
 
@@ -101,8 +112,15 @@ def _one(rng: np.random.Generator, plan: Chain, spread: np.ndarray, closing: int
         tally.dressed.append(dressed)
 
 
-def _close(rng: np.random.Generator, plan: Chain, spread: np.ndarray, errors: np.ndarray, closing: int,
-           finish: np.ndarray, readings: list[Reading]) -> tuple[tuple[float, float], tuple[float, float]]:  # fmt: skip
+def _close(
+    rng: np.random.Generator,
+    plan: Chain,
+    spread: np.ndarray,
+    errors: np.ndarray,
+    closing: int,
+    finish: np.ndarray,
+    readings: list[Reading],
+) -> tuple[tuple[float, float], tuple[float, float]]:
     """The closing straight, cut last between what is on: the gap along it that stays [mm], and how far its worse face
     stands askew [deg]; the same when it was held up, its faces felt round with a feeler, and dressed once.
     """
@@ -122,15 +140,19 @@ def _close(rng: np.random.Generator, plan: Chain, spread: np.ndarray, errors: np
     along = real[k + 1][:, 3] - real[k][:, 3]
     along /= np.linalg.norm(along)
     # how each face should lean, on the vehicle, against how it was marked and cut
-    faces = [np.cross(real[k][:, 0], along) - np.cross(cut.start[:, 0], made[1][:, 0]),
-             np.cross(along, body[:, 0]) - np.cross(made[1][:, 0], made[-1][:, 0])]  # fmt: skip
+    faces = [
+        np.cross(real[k][:, 0], along) - np.cross(cut.start[:, 0], made[1][:, 0]),
+        np.cross(along, body[:, 0]) - np.cross(made[1][:, 0], made[-1][:, 0]),
+    ]
     turned = rng.normal(0, Spreads().saw_deg, (2, 2))
     askew = [
         float(np.hypot(np.degrees(np.linalg.norm(face)) + a, b)) for face, (a, b) in zip(faces, turned, strict=True)
     ]
     felt = [one + rng.normal(0, np.degrees(FEELER_MM * 2**0.5 / plan.od_mm[k])) for one in askew]
-    left = [float(np.hypot(one - by, rng.normal(0, DRESSED_DEG))) if by > FEELS_DEG else one
-            for one, by in zip(askew, felt, strict=True)]  # fmt: skip
+    left = [
+        float(np.hypot(one - by, rng.normal(0, DRESSED_DEG))) if by > FEELS_DEG else one
+        for one, by in zip(askew, felt, strict=True)
+    ]
     off = sum(plan.od_mm[k] / 2 * np.radians(max(0.0, by)) for by in felt if by > FEELS_DEG)
     return (abs(float(gap)), max(askew)), (abs(float(gap + off)), max(left))
 
@@ -138,9 +160,12 @@ def _close(rng: np.random.Generator, plan: Chain, spread: np.ndarray, errors: np
 def _at_face(rng: np.random.Generator, plan: Chain, errors: np.ndarray, frames: Frames, piece: int) -> list[Reading]:
     """What is read at the front face of a tail."""
     at = plan.first_of(piece)
-    some = [Reading(piece, "angle finder", 0, 0.15, inlet=True), Reading(piece, "heading", 0, 0.2, inlet=True),
-            Reading(piece, "height", 0, 0.7, inlet=True),
-            *(Reading(piece, "tape", 0, 0.7, mark, inlet=True) for mark in MARKS)]  # fmt: skip
+    some = [
+        Reading(piece, "angle finder", 0, 0.15, inlet=True),
+        Reading(piece, "heading", 0, 0.2, inlet=True),
+        Reading(piece, "height", 0, 0.7, inlet=True),
+        *(Reading(piece, "tape", 0, 0.7, mark, inlet=True) for mark in MARKS),
+    ]
     face, od = standing(plan, errors, frames, at), float(plan.od_mm[at])
     return [replace(one, value=read(one, face, od, frames[at]) + rng.normal(0, one.doubt)) for one in some]
 
@@ -184,18 +209,22 @@ def bench_fitting() -> None:
         for _ in range(BUILDS // len(SYSTEMS) + 1):
             _one(rng, plan, spread, closing, tally)
         off = np.array(tally.plain)[:, 0]
-        print(f"{name}, closing at piece {closing + 1}: {_said(tally)}; one deviation predicted "
-              f"{at_end(plan, spread).off_mm:.2f}, seen {np.sqrt((off**2).mean()):.2f} mm")  # fmt: skip
+        print(
+            f"{name}, closing at piece {closing + 1}: {_said(tally)}; one deviation predicted "
+            f"{at_end(plan, spread).off_mm:.2f}, seen {np.sqrt((off**2).mean()):.2f} mm"
+        )
         for key in ("plain", "on_the_way", "closed", "dressed", "inside", "took"):
             getattr(every, key).extend(getattr(tally, key))
     print(f"all: {_said(every)}")
 
 
 def _said(tally: Tally) -> str:
-    return (f"95 % uncorrected {_spread(tally.plain)}, corrected {_spread(tally.on_the_way)}, closed last "
-            f"{_spread(tally.closed)}, dressed {_spread(tally.dressed)}; "
-            f"stated 95 % holds {100 * np.mean(tally.inside):.1f} %; a correction "
-            f"{1000 * np.median(tally.took):.0f} ms, worst {1000 * max(tally.took):.0f}")  # fmt: skip
+    return (
+        f"95 % uncorrected {_spread(tally.plain)}, corrected {_spread(tally.on_the_way)}, closed last "
+        f"{_spread(tally.closed)}, dressed {_spread(tally.dressed)}; "
+        f"stated 95 % holds {100 * np.mean(tally.inside):.1f} %; a correction "
+        f"{1000 * np.median(tally.took):.0f} ms, worst {1000 * max(tally.took):.0f}"
+    )
 
 
 def _off(end: np.ndarray, target: np.ndarray) -> tuple[float, float]:

@@ -29,8 +29,10 @@ def long_design() -> Design:
     bare = big_design()
     run = Run(id="r1", start="s.out", tube=Tube(od_mm=Length(63.5), wall_mm=Length(1.5)), pieces=tuple(pieces))
     every = PIECES // HANGERS
-    hangers = tuple(Hanger(id=f"h{n}", run="r1", piece=f"p{2 * ((n + 1) * every // 2) - 2}", along_mm=Length(45.0))
-                    for n in range(HANGERS))  # fmt: skip
+    hangers = tuple(
+        Hanger(id=f"h{n}", run="r1", piece=f"p{2 * ((n + 1) * every // 2) - 2}", along_mm=Length(45.0))
+        for n in range(HANGERS)
+    )
     return Design(parts=bare.parts[:1], runs=(run,), hangers=hangers, settings=Settings(clr_mm=(Length(95.25),)))
 
 
@@ -48,8 +50,13 @@ def bench_hangers() -> None:
     print(f"the twin looked at, by the usual swing {median_ms(lambda: review(bare)):8.1f} ms")
     print(f"and as its four hangers let it move  {median_ms(lambda: review(hung_twin)):10.1f} ms")
     print(f"the twin propped                     {median_ms(lambda: mock_up(bare, system_of(bare))):10.1f} ms")
-    for name, made in (("estate", cat_back), ("twin", twin_x), ("truck", low_truck), ("quad", quad_rear),
-                       ("downpipe", pie_downpipe)):  # fmt: skip
+    for name, made in (
+        ("estate", cat_back),
+        ("twin", twin_x),
+        ("truck", low_truck),
+        ("quad", quad_rear),
+        ("downpipe", pie_downpipe),
+    ):
         one = made()
         laid = system_of(one)
         begun = time.perf_counter()

@@ -91,8 +91,13 @@ class Hand(threading.Thread):
 
     def post(self, path: str, fields: dict[str, str], **more: Any) -> requests.Response:
         """A form as a browser sends it."""
-        return self.session.post(self.host + path, data={"csrf_token": self.token()} | fields, timeout=PATIENCE_S,
-                                 allow_redirects=False, **more)  # fmt: skip
+        return self.session.post(
+            self.host + path,
+            data={"csrf_token": self.token()} | fields,
+            timeout=PATIENCE_S,
+            allow_redirects=False,
+            **more,
+        )
 
     def token(self) -> str:
         """What a form carries so that no other page can send it; it holds as long as the session."""
@@ -125,9 +130,19 @@ class Edits(Hand):
     def act(self) -> bool:
         self.wanted = round(self.length + self.longer, 4)
         answer = self.session.post(
-            f"{self.host}/jobs/{self.job}/route/set", headers={"HX-Request": "true"}, timeout=PATIENCE_S,
-            data=self.fields | {"run": self.run_id, "piece": self.piece, "then": "carry", "field": "length_mm",
-                                "shown": "", "value": f"{self.wanted:.4f}"})  # fmt: skip
+            f"{self.host}/jobs/{self.job}/route/set",
+            headers={"HX-Request": "true"},
+            timeout=PATIENCE_S,
+            data=self.fields
+            | {
+                "run": self.run_id,
+                "piece": self.piece,
+                "then": "carry",
+                "field": "length_mm",
+                "shown": "",
+                "value": f"{self.wanted:.4f}",
+            },
+        )
         if answer.status_code != 200:
             return False
         self.length, self.longer = self.wanted, -self.longer
@@ -156,8 +171,11 @@ class Notes(Hand):
         words, picture = f"n{uuid.uuid4().hex}", io.BytesIO()
         shade = tuple(random.randrange(256) for _ in range(3))
         Image.new("RGB", (640, 480), shade).save(picture, "JPEG")
-        answer = self.post(f"/jobs/{NOTED}/hours/note", {"kind": "note", "words": words, "who": "Ann"},
-                           files={"picture": ("seen.jpg", picture.getvalue())})  # fmt: skip
+        answer = self.post(
+            f"/jobs/{NOTED}/hours/note",
+            {"kind": "note", "words": words, "who": "Ann"},
+            files={"picture": ("seen.jpg", picture.getvalue())},
+        )
         if answer.status_code == 303:
             self.kept.append(words)
         return answer.status_code == 303
@@ -179,9 +197,12 @@ class Bookings(Hand):
         return self.post(f"/stock/{self.item}/book", fields).status_code == 303
 
     def lost(self, books: psycopg.Connection[Any]) -> list[str]:
-        row = books.execute("SELECT i.counted, sum(m.change), sum(m.change) FILTER (WHERE m.who = 'Ann') "
-                            "FROM stock_items i JOIN stock_moves m ON m.item_id = i.id WHERE i.id = %s "
-                            "GROUP BY i.id", [self.item]).fetchone()  # fmt: skip
+        row = books.execute(
+            "SELECT i.counted, sum(m.change), sum(m.change) FILTER (WHERE m.who = 'Ann') "
+            "FROM stock_items i JOIN stock_moves m ON m.item_id = i.id WHERE i.id = %s "
+            "GROUP BY i.id",
+            [self.item],
+        ).fetchone()
         counted, booked, ours = row or (0, 0, 0)
         whole = counted == booked and self.done <= ours <= self.done + self.doubtful
         return [] if whole else [f"shelf: {counted} counted, {booked} booked, {ours} of {self.done} are ours"]
@@ -208,9 +229,11 @@ class Ticks(Hand):
         until = time.monotonic() + ANSWERS_S
         while self.stroke and time.monotonic() < until:
             self.act()
-        row = books.execute("SELECT count(*) FROM card_steps s JOIN documents d ON d.id = s.document_id "
-                            "WHERE d.job_id = %s AND s.piece_id = %s AND s.step = 'face'",
-                            [TICKED, self.fields["piece"]]).fetchone()  # fmt: skip
+        row = books.execute(
+            "SELECT count(*) FROM card_steps s JOIN documents d ON d.id = s.document_id "
+            "WHERE d.job_id = %s AND s.piece_id = %s AND s.step = 'face'",
+            [TICKED, self.fields["piece"]],
+        ).fetchone()
         stands = bool(row and row[0])
         return [] if stands == self.is_done else [f"a tick is {stands}, acknowledged was {self.is_done}"]
 
@@ -273,8 +296,10 @@ def bench_kills() -> None:
             program, spent = _from_a_copy(program, hands)
             back["power"].append(spent)
         for kind, times in back.items():
-            print(f"{kind:12s}{len(times):4d} killed; back in {statistics.median(times):5.2f} s, "
-                  f"worst {max(times):5.2f} s")  # fmt: skip
+            print(
+                f"{kind:12s}{len(times):4d} killed; back in {statistics.median(times):5.2f} s, "
+                f"worst {max(times):5.2f} s"
+            )
         for hand in hands:
             hand.resting.set()
         for hand in hands:
@@ -284,8 +309,14 @@ def bench_kills() -> None:
 
 
 def _hands(host: str) -> list[Hand]:
-    hands = [*(Edits(host, job) for job in EDITED), Notes(host), Bookings(host), Ticks(host), Quotes(host),
-             Searches(host)]  # fmt: skip
+    hands = [
+        *(Edits(host, job) for job in EDITED),
+        Notes(host),
+        Bookings(host),
+        Ticks(host),
+        Quotes(host),
+        Searches(host),
+    ]
     for hand in hands:
         hand.start()
     return hands
@@ -377,7 +408,7 @@ def _restores_cut(program: Started, rng: random.Random) -> None:
 
 def _changed_and_restored(
     program: Started, cluster: Cluster, file: Path, cut_s: float | None
-) -> tuple[Print, float, Print]:  # fmt: skip
+) -> tuple[Print, float, Print]:
     """The books changed, then the backup put in their place, killed after some seconds; the books before (whole: of the
     backup), how long it took [s], the books then.
     """

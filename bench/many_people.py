@@ -22,9 +22,32 @@ def bench_people() -> None:
         jobs = ",".join(_copied(program.host) for _ in range(JOBS))
         env = os.environ | {"WIDEBEND_LOAD_HOST": program.host, "WIDEBEND_LOAD_JOBS": jobs}
         subprocess.run(
-            [sys.executable, "-m", "locust", "-f", "bench/people_at_work.py", "--headless", "--only-summary", "--users",
-             str(PEOPLE), "--spawn-rate", "1", "--run-time", f"{SECONDS}s", "--reset-stats", "--stop-timeout", "20",
-             "--loglevel", "WARNING", "--host", program.host], cwd=ROOT, env=env, check=True)  # fmt: skip
+            [
+                sys.executable,
+                "-m",
+                "locust",
+                "-f",
+                "bench/people_at_work.py",
+                "--headless",
+                "--only-summary",
+                "--users",
+                str(PEOPLE),
+                "--spawn-rate",
+                "1",
+                "--run-time",
+                f"{SECONDS}s",
+                "--reset-stats",
+                "--stop-timeout",
+                "20",
+                "--loglevel",
+                "WARNING",
+                "--host",
+                program.host,
+            ],
+            cwd=ROOT,
+            env=env,
+            check=True,
+        )
 
 
 def _copied(host: str) -> str:
@@ -33,8 +56,11 @@ def _copied(host: str) -> str:
         page = session.get(f"{host}/take-in", timeout=30).text
         bundle = session.get(f"{host}/jobs/{TWIN}/bundle.zip", timeout=30).content
         answer = session.post(
-            f"{host}/take-in", data={"csrf_token": hidden(page, "csrf_token")},
-            files={"bundle": ("job.zip", bundle)}, timeout=60)  # fmt: skip
+            f"{host}/take-in",
+            data={"csrf_token": hidden(page, "csrf_token")},
+            files={"bundle": ("job.zip", bundle)},
+            timeout=60,
+        )
     found = re.search(r"/jobs/(\d+)/", answer.url)
     assert found, answer.text[:300]
     return found[1]

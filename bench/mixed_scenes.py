@@ -55,5 +55,7 @@ def bench_mixed() -> None:
             elif got > want + 0.5:
                 unsaid += 1
     print(f"{SCENES} scenes, {pairs} things near a pipe: " + ", ".join(f"{n} {k}" for k, n in sorted(kinds.items())))
-    print(f"gap too large by at most {large:.4f} mm, too small by at most {small:.4f} mm (the skin is sampled "
-          f"every {mixed.STEP} mm), clashes not said or said less deep than a sample: {unsaid}")  # fmt: skip
+    print(
+        f"gap too large by at most {large:.4f} mm, too small by at most {small:.4f} mm (the skin is sampled "
+        f"every {mixed.STEP} mm), clashes not said or said less deep than a sample: {unsaid}"
+    )

@@ -72,17 +72,34 @@ def _fan(corners: int) -> bytes:
 
 _PHOTO = _jpeg()
 ODD_FILES: list[tuple[str, bytes]] = [
-    ("nothing", b""), ("text.csv", b"a,b\n1,2\n"), ("deep.json", b"[" * 3000), ("null.json", b"null"),
-    ("number.json", b"1e999"), ("keys.json", b'{"a":1,"a":2}'), ("lone.json", b'"\\ud800"'), ("bad.json", b"\xff\xfe{"),
-    ("seen.jpg", _PHOTO), ("cut.jpg", _PHOTO[:200]), ("turned.jpg", _PHOTO[:20] + bytes(200) + _PHOTO[220:]),
-    ("none.png", _png(0, 0, b"")), ("wide.png", _png(2**31 - 1, 1, b"")), ("solid.stl", b"solid x\nfacet"),
-    ("lies.stl", b"\0" * 80 + struct.pack("<I", 2**32 - 1)), ("nan.stl", _stl(np.full((4, 3, 3), np.nan))),
-    ("far.stl", _stl(np.full((4, 3, 3), 3e38))), ("soup.stl", _soup(12)), ("text.ply", b"ply\nformat ascii 1.0\n"),
+    ("nothing", b""),
+    ("text.csv", b"a,b\n1,2\n"),
+    ("deep.json", b"[" * 3000),
+    ("null.json", b"null"),
+    ("number.json", b"1e999"),
+    ("keys.json", b'{"a":1,"a":2}'),
+    ("lone.json", b'"\\ud800"'),
+    ("bad.json", b"\xff\xfe{"),
+    ("seen.jpg", _PHOTO),
+    ("cut.jpg", _PHOTO[:200]),
+    ("turned.jpg", _PHOTO[:20] + bytes(200) + _PHOTO[220:]),
+    ("none.png", _png(0, 0, b"")),
+    ("wide.png", _png(2**31 - 1, 1, b"")),
+    ("solid.stl", b"solid x\nfacet"),
+    ("lies.stl", b"\0" * 80 + struct.pack("<I", 2**32 - 1)),
+    ("nan.stl", _stl(np.full((4, 3, 3), np.nan))),
+    ("far.stl", _stl(np.full((4, 3, 3), 3e38))),
+    ("soup.stl", _soup(12)),
+    ("text.ply", b"ply\nformat ascii 1.0\n"),
     ("lies.ply", b"ply\nformat ascii 1.0\nelement vertex 999999999\nproperty float x\nend_header\n"),
-    ("none.obj", b"f 1 2 3\n"), ("minus.obj", b"v 0 0 0\nf -9 -8 -7\n"), ("empty.zip", _zip()),
-    ("other.zip", _zip(a=b"b")), ("up.zip", _zip(**{"..__..__etc__passwd": b"x", "survey.json": b"{}"})),
-    ("survey.zip", _zip(**{"survey.json": b'{"things": "x"}'})), ("job.zip", _zip(**{"job.json": b"[]"})),
-]  # fmt: skip
+    ("none.obj", b"f 1 2 3\n"),
+    ("minus.obj", b"v 0 0 0\nf -9 -8 -7\n"),
+    ("empty.zip", _zip()),
+    ("other.zip", _zip(a=b"b")),
+    ("up.zip", _zip(**{"..__..__etc__passwd": b"x", "survey.json": b"{}"})),
+    ("survey.zip", _zip(**{"survey.json": b'{"things": "x"}'})),
+    ("job.zip", _zip(**{"job.json": b"[]"})),
+]
 HOSTILE: dict[str, Callable[[], bytes]] = {
     "10,000 deep.json": lambda: b'{"a":' * 10_000 + b"1" + b"}" * 10_000,
     "100,000 keys.json": lambda: b"{" + b",".join(b'"%d":[]' % k for k in range(100_000)) + b"}",
@@ -107,8 +124,11 @@ def bench_bombs() -> None:
     """Files made to be slow or large, to every address that takes files: time, memory, and others meanwhile."""
     from widebend.web import create_app
 
-    takes = [a for a in addresses(create_app("postgresql://nobody@127.0.0.1/none", secret="x" * 64))
-             if a.files and "POST" in a.methods]  # fmt: skip
+    takes = [
+        a
+        for a in addresses(create_app("postgresql://nobody@127.0.0.1/none", secret="x" * 64))
+        if a.files and "POST" in a.methods
+    ]
     program = begun(new_home("wb-bombs-"), PORT)
     by = Bystander(program)
     by.start()
@@ -123,10 +143,20 @@ def bench_bombs() -> None:
                 path = str(address.rule).replace("<int:job_id>", "101")
                 began = time.monotonic()
                 answer = session.post(
-                    program.host + path, data={"csrf_token": token, "who": "Ann", "kind": "note", "words": "x",
-                                               "unit": "mm", "axes": "as it is", "name": "a scan"},
-                    files={field: (name, body) for field in address.files}, timeout=TOO_LONG_S,
-                    allow_redirects=False)  # fmt: skip
+                    program.host + path,
+                    data={
+                        "csrf_token": token,
+                        "who": "Ann",
+                        "kind": "note",
+                        "words": "x",
+                        "unit": "mm",
+                        "axes": "as it is",
+                        "name": "a scan",
+                    },
+                    files={field: (name, body) for field in address.files},
+                    timeout=TOO_LONG_S,
+                    allow_redirects=False,
+                )
                 spent = time.monotonic() - began
                 codes.setdefault(name, []).append(answer.status_code)
                 slowest = max(slowest, (spent, f"{name} to {path}"))
@@ -138,5 +168,7 @@ def bench_bombs() -> None:
         program.stop()
     for name, found in codes.items():
         print(f"{name:20s}{sorted(found)}")
-    print(f"slowest {slowest[0]:.1f} s, {slowest[1]}; memory {by.mb[0]:.0f} MB, most {max(by.mb):.0f}, "
-          f"at the end {by.mb[-1]:.0f}; the shop floor meanwhile: worst {max(by.took_s):.2f} s")  # fmt: skip
+    print(
+        f"slowest {slowest[0]:.1f} s, {slowest[1]}; memory {by.mb[0]:.0f} MB, most {max(by.mb):.0f}, "
+        f"at the end {by.mb[-1]:.0f}; the shop floor meanwhile: worst {max(by.took_s):.2f} s"
+    )

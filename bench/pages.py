@@ -16,6 +16,10 @@ def hidden(page: str, name: str) -> str:
 
 def straights(design: dict[str, Any]) -> dict[tuple[str, str], float]:
     """The straights of a design file by run and piece: their lengths [mm], which stand bare or with what was typed."""
-    lengths = {(run["id"], piece["id"]): piece["length_mm"] for run in design["runs"] for piece in run["pieces"]
-               if piece["kind"] == "leg"}  # fmt: skip
+    lengths = {
+        (run["id"], piece["id"]): piece["length_mm"]
+        for run in design["runs"]
+        for piece in run["pieces"]
+        if piece["kind"] == "leg"
+    }
     return {key: float(mm["mm"] if isinstance(mm, dict) else mm) for key, mm in lengths.items()}

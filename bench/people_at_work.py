@@ -54,10 +54,21 @@ class Fabricator(HttpUser):
     def change(self) -> None:
         """A millimetre longer, then shorter again."""
         wanted = self.length + self.longer
-        fields = self.fields | {"run": self.run_id, "piece": self.piece, "then": "carry", "field": "length_mm",
-                                "shown": "", "value": f"{wanted:.4f}"}  # fmt: skip
-        with self.client.post(f"/jobs/{self.job}/route/set", data=fields, headers={"HX-Request": "true"},
-                              name="a change", catch_response=True) as answer:  # fmt: skip
+        fields = self.fields | {
+            "run": self.run_id,
+            "piece": self.piece,
+            "then": "carry",
+            "field": "length_mm",
+            "shown": "",
+            "value": f"{wanted:.4f}",
+        }
+        with self.client.post(
+            f"/jobs/{self.job}/route/set",
+            data=fields,
+            headers={"HX-Request": "true"},
+            name="a change",
+            catch_response=True,
+        ) as answer:
             if answer.status_code == 200:
                 TAKEN[self.job] = TAKEN.get(self.job, 0) + 1
                 KEPT[self.job, self.run_id, self.piece] = self.length = round(wanted, 4)
@@ -85,5 +96,7 @@ def nothing_is_lost(environment: object, **_: object) -> None:
     revisions = sum(newest(job) - BEGAN[job] for job in BEGAN)
     stands = {(job, run, piece): length for job in JOBS for run, piece, length in long_straights(job)}
     other = sum(abs(stands[key] - length) > 0.001 for key, length in KEPT.items())
-    print(f"{sum(TAKEN.values())} changes were taken, {revisions} revisions stand; "
-          f"of {len(KEPT)} straights {other} are not as they were left")  # fmt: skip
+    print(
+        f"{sum(TAKEN.values())} changes were taken, {revisions} revisions stand; "
+        f"of {len(KEPT)} straights {other} are not as they were left"
+    )

@@ -37,8 +37,10 @@ class Found:
 def _scene(seed: int) -> Found | str:
     rng = np.random.default_rng(seed)
     tags = underside(rng, int(rng.integers(24, 54)))
-    count, phone = int(rng.integers(14, 25)), Phone.of(float(rng.uniform(24, 35)), noise=float(rng.uniform(1, 5)),
-                                                       blur_px=float(rng.uniform(0.4, 1.0)))  # fmt: skip
+    count, phone = (
+        int(rng.integers(14, 25)),
+        Phone.of(float(rng.uniform(24, 35)), noise=float(rng.uniform(1, 5)), blur_px=float(rng.uniform(0.4, 1.0))),
+    )
     photos, finding = [], []
     for k, jpeg in enumerate(pictures(rng, tags, count, phone, 3600.0)):
         begun = time.perf_counter()
@@ -67,14 +69,18 @@ def _scene(seed: int) -> Found | str:
         np.linalg.norm(off, axis=1),
         np.array([np.degrees(np.arccos(min(1.0, t.turn[:, 2] @ tags[t.number][0][:, 2]))) for t in flat]),
         np.array([np.abs(e) < 1.96 * np.sqrt(np.diag(t.place_spread)) for e, t in zip(off, flat, strict=True)]),
-        float(np.mean(finding)), took, sum(seen_by[n] > 2 for n in seen_by if found.tag(n) is None),
+        float(np.mean(finding)),
+        took,
+        sum(seen_by[n] > 2 for n in seen_by if found.tag(n) is None),
         np.array([np.linalg.norm(t.place - place(tags, t.number)) for t in worse.tags if not is_cuff(t.number)]),
-    )  # fmt: skip
+    )
 
 
 def _spoiled(rng: np.random.Generator, photo: Photo) -> Photo:
-    seen = tuple(Sighting(s.number, s.corners + rng.normal(0, rng.choice([4.0, 40.0]), (4, 2)))
-                 if rng.random() < SPOILED else s for s in photo.seen)  # fmt: skip
+    seen = tuple(
+        Sighting(s.number, s.corners + rng.normal(0, rng.choice([4.0, 40.0]), (4, 2))) if rng.random() < SPOILED else s
+        for s in photo.seen
+    )
     return Photo(photo.name, photo.width, photo.height, photo.focal_px, photo.lens, seen)
 
 
@@ -87,12 +93,16 @@ def bench_photos() -> None:
     found = [one for one in all_found if isinstance(one, Found)]
     off, tilt, worse = (np.concatenate([getattr(one, key) for one in found]) for key in ("off", "tilt", "spoiled_off"))
     inside, missed = np.concatenate([one.inside for one in found]), sum(one.missed for one in found)
-    print(f"{len(off)} tags of {len(found)} scenes: {_spread(off)}, faces 95 % {np.percentile(tilt, 95):.3f}°; "
-          f"seen often and not placed {missed}; stated 95 % holds {100 * inside.mean():.1f} %")  # fmt: skip
+    print(
+        f"{len(off)} tags of {len(found)} scenes: {_spread(off)}, faces 95 % {np.percentile(tilt, 95):.3f}°; "
+        f"seen often and not placed {missed}; stated 95 % holds {100 * inside.mean():.1f} %"
+    )
     print(f"a tenth of the sightings spoiled: {_spread(worse)}")
     solving = [one.solving_s for one in found]
-    print(f"finding {np.mean([one.finding_s for one in found]):.2f} s a photo of 12 million pixels, "
-          f"solving {np.median(solving):.2f} s, worst {max(solving):.2f} s")  # fmt: skip
+    print(
+        f"finding {np.mean([one.finding_s for one in found]):.2f} s a photo of 12 million pixels, "
+        f"solving {np.median(solving):.2f} s, worst {max(solving):.2f} s"
+    )
 
 
 def _spread(off: Vector) -> str:

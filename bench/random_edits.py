@@ -121,18 +121,36 @@ def _wreck(design: Design, rng: Rng) -> Design:
     """What no button does, but a file or a fault might: something points elsewhere."""
     run = _run(design, rng)
     change: dict[str, Any] = [
-        {"start": _port(design, rng)}, {"aim": _port(design, rng)}, {"twin_of": _run(design, rng).id},
+        {"start": _port(design, rng)},
+        {"aim": _port(design, rng)},
+        {"twin_of": _run(design, rng).id},
         {"start": Tap(run=_run(design, rng).id, piece=_piece(run, rng), along_mm=10, roll_deg=0)},
         {"pieces": (*run.pieces, InLine(id="wreck", part=_part(design, rng)))},
-    ][int(rng.integers(5))]  # fmt: skip
+    ][int(rng.integers(5))]
     changed = run.model_copy(update=change)
     return design.model_copy(update={"runs": tuple(changed if r.id == run.id else r for r in design.runs)})
 
 
 KINDS: tuple[Callable[[Design, Rng], Design], ...] = (
-    _set, _set, _set, _insert, _take_out, _carry, _tube, _corner, _move, _without_part, _without_run, _join, _mirror,
-    _boss, _branch, _hanger, _lock, _wreck,
-)  # fmt: skip
+    _set,
+    _set,
+    _set,
+    _insert,
+    _take_out,
+    _carry,
+    _tube,
+    _corner,
+    _move,
+    _without_part,
+    _without_run,
+    _join,
+    _mirror,
+    _boss,
+    _branch,
+    _hanger,
+    _lock,
+    _wreck,
+)
 
 
 def edited(design: Design, rng: Rng) -> Design | None:

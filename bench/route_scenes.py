@@ -43,8 +43,16 @@ class Scene:
     solvable: bool = True
 
     def task(self, seed: int = 0) -> Task:
-        return task_of(self.start, self.end, self.od_mm, self.ways, self.around, most_deg=self.most_deg, seed=seed,
-                       vias=NO_VIAS if self.vias is None else self.vias)  # fmt: skip
+        return task_of(
+            self.start,
+            self.end,
+            self.od_mm,
+            self.ways,
+            self.around,
+            most_deg=self.most_deg,
+            seed=seed,
+            vias=NO_VIAS if self.vias is None else self.vias,
+        )
 
     def margin(self, answer: Answer) -> float:
         """The least margin of an answer laid from its own steps, by the exact tube kernel [mm]."""
@@ -62,8 +70,9 @@ class Scene:
         laid = lay_pieces(self.start, answer.pieces(), Design(), tube)
         end = laid[-1].outlet if laid else self.start
         off = float(np.linalg.norm(end.point - self.end.point))
-        turned = math.degrees(math.atan2(float(np.linalg.norm(np.cross(end.flow, self.end.flow))),
-                                         float(end.flow @ self.end.flow)))  # fmt: skip
+        turned = math.degrees(
+            math.atan2(float(np.linalg.norm(np.cross(end.flow, self.end.flow))), float(end.flow @ self.end.flow))
+        )
         return off, turned
 
 
@@ -75,8 +84,17 @@ def scene(name: str) -> Scene:
     ways = BendOptions((data["tube"]["R"],), tuple(data["angle_set"]), True, data["min_straight"])
     known = (best["n"], best["J"]) if best.get("solvable") else None
     start, end = (pose(data[k]["p"], data[k]["d"]) for k in "AB")
-    return Scene(name, around, start, end, data["tube"]["D"], ways, data["max_bend_deg"], known=known,
-                 solvable=bool(best.get("solvable")))  # fmt: skip
+    return Scene(
+        name,
+        around,
+        start,
+        end,
+        data["tube"]["D"],
+        ways,
+        data["max_bend_deg"],
+        known=known,
+        solvable=bool(best.get("solvable")),
+    )
 
 
 def benchmark_scenes() -> list[Scene]:
@@ -108,19 +126,37 @@ Thing = dict[str, Any]
 
 
 def _box(name: str, center: Point, size: Point, gap: float = 15.0, **more: Any) -> Thing:
-    return {"id": name.replace(" ", "-"), "name": name, "needed_gap_mm": gap, **more,
-            "shape": {"type": "box", "center": center, "size": size, "rpy_deg": (0, 0, 0)}}  # fmt: skip
+    return {
+        "id": name.replace(" ", "-"),
+        "name": name,
+        "needed_gap_mm": gap,
+        **more,
+        "shape": {"type": "box", "center": center, "size": size, "rpy_deg": (0, 0, 0)},
+    }
 
 
 def _bar(name: str, a: Point, b: Point, radius: float, gap: float = 15.0, **more: Any) -> Thing:
-    return {"id": name.replace(" ", "-"), "name": name, "needed_gap_mm": gap, **more,
-            "shape": {"type": "capsule", "a": a, "b": b, "radius": radius}}  # fmt: skip
+    return {
+        "id": name.replace(" ", "-"),
+        "name": name,
+        "needed_gap_mm": gap,
+        **more,
+        "shape": {"type": "capsule", "a": a, "b": b, "radius": radius},
+    }
 
 
-FLOOR: dict[str, Any] = {"id": "floor", "name": "floor", "needed_gap_mm": 15.0,
-                         "shape": {"type": "half-space", "n": (0, 0, -1), "d": -420.0}}  # fmt: skip
-GROUND: dict[str, Any] = {"id": "ground", "name": "low line", "needed_gap_mm": 0.0,
-                          "shape": {"type": "half-space", "n": (0, 0, 1), "d": 120.0}}  # fmt: skip
+FLOOR: dict[str, Any] = {
+    "id": "floor",
+    "name": "floor",
+    "needed_gap_mm": 15.0,
+    "shape": {"type": "half-space", "n": (0, 0, -1), "d": -420.0},
+}
+GROUND: dict[str, Any] = {
+    "id": "ground",
+    "name": "low line",
+    "needed_gap_mm": 0.0,
+    "shape": {"type": "half-space", "n": (0, 0, 1), "d": 120.0},
+}
 
 
 def own_scenes() -> list[Scene]:
@@ -133,40 +169,89 @@ def own_scenes() -> list[Scene]:
     for n, (x, y) in enumerate(((450.0, -140.0), (950.0, 130.0))):
         hole = [(-55, -55), (55, -55), (55, 55), (-55, 55)]
         outline = [(-160, -110), (160, -110), (160, 110), (-160, 110)]
-        plates.append({"id": f"plate{n}", "name": f"plate {n + 1}", "needed_gap_mm": 10.0, "shape": {
-            "type": "extrusion", "origin": (x, y, 260.0), "axis": (1, 0, 0), "reference": (0, 0, 1), "depth": 20.0,
-            "outline": outline, "holes": [hole]}})  # fmt: skip
+        plates.append(
+            {
+                "id": f"plate{n}",
+                "name": f"plate {n + 1}",
+                "needed_gap_mm": 10.0,
+                "shape": {
+                    "type": "extrusion",
+                    "origin": (x, y, 260.0),
+                    "axis": (1, 0, 0),
+                    "reference": (0, 0, 1),
+                    "depth": 20.0,
+                    "outline": outline,
+                    "holes": [hole],
+                },
+            }
+        )
     through = np.array([(460.0, -140.0, 260.0, 1.0, 0.0, 0.0, 10.0), (960.0, 130.0, 260.0, 1.0, 0.0, 0.0, 10.0)])
     other = [(0, -40, 250), (500, -40, 250), (900, 190, 290), (1500, 190, 290)]
-    beside = [FLOOR, GROUND, *(_bar(f"other run {i}", a, b, 31.75, 20.0) for i, (a, b) in
-                               enumerate(pairwise(other)))]  # fmt: skip
+    beside = [FLOOR, GROUND, *(_bar(f"other run {i}", a, b, 31.75, 20.0) for i, (a, b) in enumerate(pairwise(other)))]
     axle = _bar("axle", (700, -500, 215), (700, 500, 215), 45.0, 20.0, moves_with="axle")
-    travel = {"id": "axle", "name": "axle", "states": [{"name": "ride"}, {"name": "bump", "shift": (0, 0, 45)},
-                                                       {"name": "droop", "shift": (0, 0, -70)}]}  # fmt: skip
-    tight = [FLOOR, GROUND, _box("box ahead", (390, 0, 260), (160, 260, 260)),
-             _box("box behind", (640, 250, 260), (160, 300, 260))]  # fmt: skip
+    travel = {
+        "id": "axle",
+        "name": "axle",
+        "states": [{"name": "ride"}, {"name": "bump", "shift": (0, 0, 45)}, {"name": "droop", "shift": (0, 0, -70)}],
+    }
+    tight = [
+        FLOOR,
+        GROUND,
+        _box("box ahead", (390, 0, 260), (160, 260, 260)),
+        _box("box behind", (640, 250, 260), (160, 300, 260)),
+    ]
     pan = indexed(as_kept(floor_pan(4000) + np.array([0.0, 0.0, 350.0])))
-    scan = {"id": "pan", "name": "floor scan", "needed_gap_mm": 15.0, "shape": {
-        "type": "mesh", "sha256": pan.sha256, "triangles": len(pan.rows), "low": tuple(pan.low[0]),
-        "high": tuple(pan.high[0])}}  # fmt: skip
+    scan = {
+        "id": "pan",
+        "name": "floor scan",
+        "needed_gap_mm": 15.0,
+        "shape": {
+            "type": "mesh",
+            "sha256": pan.sha256,
+            "triangles": len(pan.rows),
+            "low": tuple(pan.low[0]),
+            "high": tuple(pan.high[0]),
+        },
+    }
     beam = _box("crossmember", (900, 0, 300), (80, 300, 60))
 
-    def made(name: str, things: list[Thing], a: Point, b: Point, ways: BendOptions = plain, out: Point = ahead,
-             vias: Vector | None = None, groups: list[Thing] | None = None) -> Scene:  # fmt: skip
+    def made(
+        name: str,
+        things: list[Thing],
+        a: Point,
+        b: Point,
+        ways: BendOptions = plain,
+        out: Point = ahead,
+        vias: Vector | None = None,
+        groups: list[Thing] | None = None,
+    ) -> Scene:
         best = known.get(name)
-        return Scene(name, _packed(things, groups, [pan]), pose(a, ahead), pose(b, out), 63.5, ways, vias=vias,
-                     known=(best["n"], best["J"]) if best else None)  # fmt: skip
+        return Scene(
+            name,
+            _packed(things, groups, [pan]),
+            pose(a, ahead),
+            pose(b, out),
+            63.5,
+            ways,
+            vias=vias,
+            known=(best["n"], best["J"]) if best else None,
+        )
 
     return [
         made("o1_grip_length", jog, (0, -60, 250), (1100, 160, 300), BendOptions((95.25,), SET, shortest_mm=70.0)),
-        made("o2_u_turn", [FLOOR, GROUND, _box("box between", (60, 30, 270), (300, 60, 200))], (0, -150, 260),
-             (0, 200, 260), out=(-1.0, 0.0, 0.0)),
+        made(
+            "o2_u_turn",
+            [FLOOR, GROUND, _box("box between", (60, 30, 270), (300, 60, 200))],
+            (0, -150, 260),
+            (0, 200, 260),
+            out=(-1.0, 0.0, 0.0),
+        ),
         made("o3_windows_in_order", plates, (0, 0, 250), (1400, 0, 250), vias=through),
         made("o4_two_runs", beside, (0, 70, 250), (1500, 60, 260)),
         made("o5_movement", [FLOOR, GROUND, axle], (0, 0, 250), (1400, 60, 260), groups=[travel]),
         made("o6_two_radii", tight, (0, 0, 260), (1000, 240, 260), BendOptions((95.25, 63.5), SET)),
         made("o7_scan", [GROUND, scan, beam], (100, -60, 250), (1800, 150, 260)),
-    ]  # fmt: skip
+    ]
 
 
 # --- random -----------------------------------------------------------------------------------------------------------
@@ -190,8 +275,17 @@ def random_scene(seed: int) -> Scene:
             way = rng.normal(size=3)
             reach = way / np.linalg.norm(way) * rng.uniform(50, 400)
             things.append(_bar(f"bar {n}", tuple(at), tuple(at + reach), float(rng.uniform(6, 50)), gap, **more))
-    groups = [{"id": "axle", "name": "axle", "states": [{"name": "ride"}, {"name": "bump", "shift": (0, 0, 50)},
-                                                        {"name": "droop", "shift": (0, 0, -60)}]}]  # fmt: skip
+    groups = [
+        {
+            "id": "axle",
+            "name": "axle",
+            "states": [
+                {"name": "ride"},
+                {"name": "bump", "shift": (0, 0, 50)},
+                {"name": "droop", "shift": (0, 0, -60)},
+            ],
+        }
+    ]
     ends = [pose(rng.uniform((x, -250, 200), (x + 1, 250, 330)), (1.0, *rng.normal(0.0, 0.25, 2))) for x in (0.0, far)]
     ways = BendOptions((float(od * rng.choice([1.0, 1.5, 2.0])),), SET, shortest_mm=float(rng.choice([0.0, 0.0, 40.0])))
     return Scene(f"random {seed}", _packed(things, groups if seed % 5 == 0 else None), *ends, od, ways)

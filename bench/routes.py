@@ -66,8 +66,10 @@ def _set_angles(scene: Scene) -> str:
     laid = pieces_of(task, answer.way, keep_angles=True)
     odd = f" one odd, {answer.odd_deg:.1f}" if answer.odd_deg else ""
     ways = len(distinct(found))
-    return (f"set angles {' '.join(f'{a:g}' for a in np.round(laid.bends[:, 1], 2))}{odd} cost {answer.way.cost:.1f} "
-            f"margin {scene.margin(laid):.2f}, {spent:.2f} s, {ways} ways")  # fmt: skip
+    return (
+        f"set angles {' '.join(f'{a:g}' for a in np.round(laid.bends[:, 1], 2))}{odd} cost {answer.way.cost:.1f} "
+        f"margin {scene.margin(laid):.2f}, {spent:.2f} s, {ways} ways"
+    )
 
 
 def _plain(scene: Scene) -> str:
@@ -93,8 +95,11 @@ def bench_random_routes(most: int = 5000) -> None:
                 missed += off[0] > END_MM or off[1] > END_DEG
             if n % 500 == 0 or n == most:
                 times = f"median {np.median(spent):.2f} s, worst {max(spent):.2f} s"
-                print(f"{n} scenes, {solved} solved, {rejected} rejected, {missed} miss their end, worst margin "
-                      f"{worst:.3f} mm, {times}", flush=True)  # fmt: skip
+                print(
+                    f"{n} scenes, {solved} solved, {rejected} rejected, {missed} miss their end, worst margin "
+                    f"{worst:.3f} mm, {times}",
+                    flush=True,
+                )
 
 
 def _random(seed: int) -> tuple[float, float | None, tuple[float, float]]:

@@ -39,12 +39,16 @@ def bench_sign_ins() -> None:
         done.set()
         watcher.join()
         answers = [one.result() for one in signed]
-        print(f"{AT_ONCE} sign-ins in {took:.1f} s: {sum(code == 303 for code in answers)} let in, "
-              f"{sum(code in (401, 422) for code in answers)} refused, "
-              f"{sum(code not in (303, 401, 422) for code in answers)} told to wait or failed")  # fmt: skip
+        print(
+            f"{AT_ONCE} sign-ins in {took:.1f} s: {sum(code == 303 for code in answers)} let in, "
+            f"{sum(code in (401, 422) for code in answers)} refused, "
+            f"{sum(code not in (303, 401, 422) for code in answers)} told to wait or failed"
+        )
         usual, then = 1000 * statistics.median(alone), 1000 * statistics.median(beside)
-        print(f"a page of others: {usual:.0f} ms alone, {then:.0f} ms beside (worst {1000 * max(beside):.0f} of "
-              f"{len(beside)}); memory {rest:.0f} MB at rest, at most {max(most):.0f}")  # fmt: skip
+        print(
+            f"a page of others: {usual:.0f} ms alone, {then:.0f} ms beside (worst {1000 * max(beside):.0f} of "
+            f"{len(beside)}); memory {rest:.0f} MB at rest, at most {max(most):.0f}"
+        )
 
 
 def _page_s(program: Started) -> float:

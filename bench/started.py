@@ -62,8 +62,14 @@ def begun(home: Path, port: int) -> Started:
     """Start the program and wait until it says that it is ready; what it prints goes to a file of its home."""
     said = home / f"said-{time.monotonic_ns()}"
     with said.open("w") as out:
-        mother = subprocess.Popen([sys.executable, "-m", "widebend.launch", "start", "--port", str(port)], cwd=ROOT,
-                                  env=environment(home), stdout=out, stderr=out, text=True)  # fmt: skip
+        mother = subprocess.Popen(
+            [sys.executable, "-m", "widebend.launch", "start", "--port", str(port)],
+            cwd=ROOT,
+            env=environment(home),
+            stdout=out,
+            stderr=out,
+            text=True,
+        )
     while "is ready" not in said.read_text():
         if mother.poll() is not None:
             sys.exit(f"the program did not start: {said.read_text()}")

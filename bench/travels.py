@@ -18,5 +18,7 @@ def bench_travels() -> None:
             most = max(most, ours - theirs)
             over += ours > theirs + 0.5
             clear += theirs <= 0.0 < ours - FEW
-    print(f"{SYSTEMS} systems, {pieces} pieces near: {over} gaps overstated by 0.5 mm or more, at most by "
-          f"{most:.2f} mm; {clear} clashes said to be clear")  # fmt: skip
+    print(
+        f"{SYSTEMS} systems, {pieces} pieces near: {over} gaps overstated by 0.5 mm or more, at most by "
+        f"{most:.2f} mm; {clear} clashes said to be clear"
+    )

@@ -40,14 +40,20 @@ def twin_design() -> Design:
         pieces.insert(at, InLine(id=name, part=name))
     spigots = {"spigot_mm": 40.0}
     parts = (
-        Part(id="s", item=shelf.start_flange(63.5), placed=Placed(
-            point=(Length(900), Length(330), Length(260)), axis=(1, 0, 0))),
+        Part(
+            id="s",
+            item=shelf.start_flange(63.5),
+            placed=Placed(point=(Length(900), Length(330), Length(260)), axis=(1, 0, 0)),
+        ),
         Part(id="flex", item=shelf.can("flex", "flex", 63.5, (100, 86, 86), **spigots)),
         Part(id="cat", item=shelf.can("cat", "cat", 63.5, (260, 118, 118), **spigots)),
         Part(id="res", item=shelf.can("resonator", "resonator", 63.5, (350, 100, 100), **spigots)),
-        Part(id="m", item=shelf.can("muffler", "muffler", 63.5, (420, 230, 120), **spigots), placed=Placed(
-            point=(Length(4900), Length(330), Length(260)), axis=(1, 0, 0))),
-    )  # fmt: skip
+        Part(
+            id="m",
+            item=shelf.can("muffler", "muffler", 63.5, (420, 230, 120), **spigots),
+            placed=Placed(point=(Length(4900), Length(330), Length(260)), axis=(1, 0, 0)),
+        ),
+    )
     tube = Tube(od_mm=Length(63.5), wall_mm=Length(1.5))
     run = Run(id="r1", start="s.out", aim="m.in", tube=tube, pieces=tuple(pieces))
     one = Design(survey=_survey(), parts=parts, runs=(run,), settings=Settings(clr_mm=(Length(95.25),)))

@@ -70,12 +70,16 @@ def of_answers(design: Design, run_id: str, found: Proposals) -> Iterator[str]:
         gaps = [gap for gap in reviewed.gaps if gap.run == run_id and gap.piece in new]
         exact = [gap for gap in gaps if abs(gap.margin_mm - answer.worst_margin_mm) < NEAR]
         named = any(gap.obstacle.thing.name == answer.worst_thing for gap in exact)
-        own = any(abs((f.margin_mm or 0.0) - answer.worst_margin_mm) < NEAR for f in reviewed.findings
-                  if f.code in ("own", "touches"))  # fmt: skip
+        own = any(
+            abs((f.margin_mm or 0.0) - answer.worst_margin_mm) < NEAR
+            for f in reviewed.findings
+            if f.code in ("own", "touches")
+        )
         if answer.worst_thing and not (named or own):
             yield "the name or the margin of an answer"
-        if answer.keeps_gaps and any(gap.margin_mm < -NEAR and not gap.together and gap.piece in new[1:]
-                                     for gap in gaps):  # fmt: skip
+        if answer.keeps_gaps and any(
+            gap.margin_mm < -NEAR and not gap.together and gap.piece in new[1:] for gap in gaps
+        ):
             yield "an answer keeps its gaps, and the review says not"
 
 

@@ -38,10 +38,16 @@ def scanned_design() -> Design:
             things.append(block(f"more{i}", f"block {i}", (x, y, z), (x + 40, y + 50, z + 60)))
     corners = mesh.rows[:, 1:].reshape(-1, 3)
     low, high = (tuple(Length(float(v)) for v in end) for end in (corners.min(axis=0), corners.max(axis=0)))
-    shape = MeshShape.model_validate({
-        "sha256": mesh.sha256, "shift": (1500.0, 60.0, 420.0), "low": low, "high": high, "triangles": len(mesh.rows),
-        "closed": mesh.closed,
-    })  # fmt: skip
+    shape = MeshShape.model_validate(
+        {
+            "sha256": mesh.sha256,
+            "shift": (1500.0, 60.0, 420.0),
+            "low": low,
+            "high": high,
+            "triangles": len(mesh.rows),
+            "closed": mesh.closed,
+        }
+    )
     things.append(Thing(id="scan", name="scan", shape=shape))
     survey = Survey(things=tuple(things), groups=design.survey.groups, low_line=design.survey.low_line)
     survey = survey.with_meshes({mesh.sha256: mesh})

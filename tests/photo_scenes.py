@@ -75,9 +75,15 @@ def views(rng: np.random.Generator, count: int, long_mm: float = 3600.0) -> list
 
 
 def sighted(
-    rng: np.random.Generator, tags: Tags, count: int, *, noise_px: float = 0.2, spoiled: float = 0.0,
-    scale: float = 1.0, bent: tuple[float, ...] = (-0.05, 0.02),
-) -> list[Photo]:  # fmt: skip
+    rng: np.random.Generator,
+    tags: Tags,
+    count: int,
+    *,
+    noise_px: float = 0.2,
+    spoiled: float = 0.0,
+    scale: float = 1.0,
+    bent: tuple[float, ...] = (-0.05, 0.02),
+) -> list[Photo]:
     """Photos as corners with noise; a share of the sightings spoiled by some pixels or by many. `bent`: the lens's
     terms of distortion.
     """
@@ -114,24 +120,30 @@ def _corners(tags: Tags, scale: float) -> list[tuple[int, Vector, Vector]]:
 
 def pictures(rng: np.random.Generator, tags: Tags, count: int, phone: Phone, long_mm: float) -> list[bytes]:
     """The same photographed: JPEGs of the simulated phone."""
-    stuck = [Stuck(number, turn, middle, 1.0, RADIUS_MM, k * CUFF_PITCH_MM / RADIUS_MM)
-             for body, (turn, middle) in tags.items()
-             for k, number in enumerate(range(body, body + (CUFF_SEEN if is_cuff(body) else 1)))]  # fmt: skip
+    stuck = [
+        Stuck(number, turn, middle, 1.0, RADIUS_MM, k * CUFF_PITCH_MM / RADIUS_MM)
+        for body, (turn, middle) in tags.items()
+        for k, number in enumerate(range(body, body + (CUFF_SEEN if is_cuff(body) else 1)))
+    ]
     floor = np.array([(-300, -700, 520), (long_mm + 300, -700, 520), (long_mm + 300, 700, 520), (-300, 700, 520.0)])
     return [shoot(phone, turn, eye, stuck, [Surface(floor, 105.0)], rng) for turn, eye in views(rng, count, long_mm)]
 
 
 def walked(
     rng: np.random.Generator, tagged: Tagged, count: int, *, noise_px: float = 0.2, focal_px: float = 3000.0
-) -> list[Photo]:  # fmt: skip
+) -> list[Photo]:
     """Photos of a walk past what carries tags, as corners with noise: what faces the lens and lies in the picture."""
     lens, photos = lens_of(focal_px, 2014.0, 1490.0, -0.05, 0.02), []
     for k in range(count):
         turn, eye = view(tagged, k, count)
         seen = []
         for tag in tagged.stuck:
-            own, *_ = on_body(flat_corners(tag.number)[None], 1.0, np.array([is_cuff(tag.number)]),
-                              np.array([max(tag.radius_mm, 1.0)]))  # fmt: skip
+            own, *_ = on_body(
+                flat_corners(tag.number)[None],
+                1.0,
+                np.array([is_cuff(tag.number)]),
+                np.array([max(tag.radius_mm, 1.0)]),
+            )
             corners = own[0] @ tag.turn.T + tag.middle
             if is_cuff(tag.number):
                 out = tag.turn @ np.array([np.cos(tag.angle), np.sin(tag.angle), 0.0])

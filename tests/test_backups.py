@@ -53,7 +53,7 @@ def test_what_is_no_backup_changes_nothing(database_url: str, tmp_path: Path) ->
 
 def test_a_restore_that_does_not_come_out_the_same_is_undone(
     cluster: Cluster, database_url: str, tmp_path: Path
-) -> None:  # fmt: skip
+) -> None:
     """A dump that is cut, or one whose fingerprint says something else: the old books stand."""
     file = backup(database_url, tmp_path, cluster)
     with psycopg.connect(database_url) as connection:
@@ -75,7 +75,7 @@ def test_a_restore_that_does_not_come_out_the_same_is_undone(
 
 def test_books_that_somebody_works_on_are_not_restored_over(
     cluster: Cluster, database_url: str, tmp_path: Path
-) -> None:  # fmt: skip
+) -> None:
     file = backup(database_url, tmp_path, cluster)
     with psycopg.connect(database_url), pytest.raises(ServerTrouble, match="in use"):
         restore(database_url, file)
@@ -107,8 +107,12 @@ def test_the_certificate_names_this_machine_and_is_made_anew_where_it_moves(
     monkeypatch.setattr(lan, "own_address", lambda: "192.0.2.9")
     first = lan.joined(tmp_path)
     assert oct(os.stat(first.key).st_mode)[-3:] == "600"
-    said = subprocess.run(["openssl", "x509", "-in", str(first.certificate), "-noout", "-text"],
-                          capture_output=True, text=True, check=True).stdout  # fmt: skip
+    said = subprocess.run(
+        ["openssl", "x509", "-in", str(first.certificate), "-noout", "-text"],
+        capture_output=True,
+        text=True,
+        check=True,
+    ).stdout
     assert "IP Address:192.0.2.9" in said
     text = first.certificate.read_text()
     assert lan.joined(tmp_path).certificate.read_text() == text

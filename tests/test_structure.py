@@ -11,15 +11,18 @@ from fontTools.ttLib import TTFont
 
 ROOT = Path(__file__).resolve().parents[1]
 SOURCE = ROOT / "src" / "widebend"
-ROOMS = ("core", "formats", "store", "instruments", "demo", "work", "web", "launch")
+ROOMS = ("facts", "core", "formats", "store", "instruments", "demo", "work", "web", "launch")
 
 
 def test_imports_point_down() -> None:
     """The contracts of pyproject.toml: rooms, packages of the trade, faces, and what the trade never knows."""
     done = subprocess.run(
-        [Path(sys.executable).with_name("lint-imports"), "--no-cache"], cwd=ROOT, capture_output=True, text=True,
+        [Path(sys.executable).with_name("lint-imports"), "--no-cache"],
+        cwd=ROOT,
+        capture_output=True,
+        text=True,
         env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
-    )  # fmt: skip
+    )
     assert done.returncode == 0, done.stdout
 
 
@@ -82,8 +85,11 @@ def test_every_finding_code_is_documented() -> None:
 
 def test_every_library_stands_with_its_licence() -> None:
     told = dict(re.findall(r"^\| ([\w.-]+) \| ([^|]+) \|", (ROOT / "docs/dependencies.md").read_text(), re.M))
-    locked = {name for lock in (ROOT / "requirements").glob("*.txt")
-              for name in re.findall(r"^([\w.-]+)==", lock.read_text(), re.M)}  # fmt: skip
+    locked = {
+        name
+        for lock in (ROOT / "requirements").glob("*.txt")
+        for name in re.findall(r"^([\w.-]+)==", lock.read_text(), re.M)
+    }
     assert locked
     assert locked <= told.keys()
 

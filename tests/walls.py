@@ -7,14 +7,25 @@ from widebend.demo.examples import first_job
 
 
 def _wall(key: str, x: float, thick: float) -> Thing:
-    return Thing(id=key, name=key, shape=Box(
-        center=(Length(x), Length(0), Length(295)), size=(Length(thick), Length(860), Length(270))))  # fmt: skip
+    return Thing(
+        id=key,
+        name=key,
+        shape=Box(center=(Length(x), Length(0), Length(295)), size=(Length(thick), Length(860), Length(270))),
+    )
 
 
 def _window(key: str, at: tuple[float, float, float], outline: tuple, thick: float, wall: str) -> Window:
     x, y, z = (Length(v) for v in at)
-    return Window(id=key, name=key.replace("-", " "), center=(x, y, z), axis=(1.0, 0.0, 0.0), reference=(0.0, 0.0, 1.0),
-                  outline=outline, thickness_mm=Length(thick), through=wall)  # fmt: skip
+    return Window(
+        id=key,
+        name=key.replace("-", " "),
+        center=(x, y, z),
+        axis=(1.0, 0.0, 0.0),
+        reference=(0.0, 0.0, 1.0),
+        outline=outline,
+        thickness_mm=Length(thick),
+        through=wall,
+    )
 
 
 def walls() -> Design:

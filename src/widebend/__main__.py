@@ -88,8 +88,13 @@ def check_design(design: Design, options: argparse.Namespace) -> int:
     """Print findings."""
     found = review(design)
     if options.json:
-        print(json.dumps([{**asdict(f), "margin_mm": f.margin_mm, "text": say(f, design, options.unit)}
-                          for f in found.findings], indent=2, ensure_ascii=False))  # fmt: skip
+        print(
+            json.dumps(
+                [{**asdict(f), "margin_mm": f.margin_mm, "text": say(f, design, options.unit)} for f in found.findings],
+                indent=2,
+                ensure_ascii=False,
+            )
+        )
     else:
         for finding in found.findings:
             print(say(finding, design, options.unit))
@@ -209,8 +214,10 @@ def cut_design(design: Design, options: argparse.Namespace) -> int:
             marks = f", heel {row.heel}, throat {row.throat}" if row.heel else ""
             roll = f", {row.round_the_tube} round the tube" if row.round_the_tube else ""
             print(f"{row.number:3d}  {row.what}  {row.source}{marks}{roll}  {row.note}".rstrip())
-        print(f"{format_length(cuts.tube_mm, options.unit, 0)} of tube, {cuts.joints} joints, "
-              f"{format_length(cuts.weld_mm, options.unit, 0)} of weld, {cuts.tube_mass_kg:.2f} kg")  # fmt: skip
+        print(
+            f"{format_length(cuts.tube_mm, options.unit, 0)} of tube, {cuts.joints} joints, "
+            f"{format_length(cuts.weld_mm, options.unit, 0)} of weld, {cuts.tube_mass_kg:.2f} kg"
+        )
     return _exit_code(review(design))
 
 

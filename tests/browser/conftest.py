@@ -19,8 +19,14 @@ from widebend.launch.postgres import Cluster, free_port
 
 expect.set_options(timeout=15_000)  # of the answer, with another test worker beside it
 ROOT = Path(__file__).resolve().parents[2]
-QUIET = ["--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update",
-         "--disable-sync", "--enable-unsafe-swiftshader"]  # fmt: skip
+QUIET = [
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--enable-unsafe-swiftshader",
+]
 
 
 @pytest.fixture(scope="session")

@@ -71,8 +71,10 @@ def test_the_engine_finds_nothing_where_something_is_on(page: Page, width: int) 
     page.set_viewport_size({"width": width, "height": 800})
     for where in (f"{FIT}?run=r1&piece=p6", f"{FIT}?run=r1&find=yes", f"{CARD}?run=r1&piece=p6", "/jobs/101/weld"):
         page.goto(where)
-        wrong = [f"{where} {found['id']}: {[n['html'][:120] for n in found['nodes'][:2]]}"
-                 for found in Axe().run(page).response["violations"]]  # fmt: skip
+        wrong = [
+            f"{where} {found['id']}: {[n['html'][:120] for n in found['nodes'][:2]]}"
+            for found in Axe().run(page).response["violations"]
+        ]
         assert not wrong
         assert page.evaluate("document.documentElement.scrollWidth") <= width, where
 

@@ -48,7 +48,9 @@ def test_the_sheets_are_read_by_anybody(page: Page, width: int) -> None:
     page.set_viewport_size({"width": width, "height": 800})
     for where in (BORE, f"{BORE}?over=76.2", f"{HEAT}?state=full", f"{SOUND}?drone=1&over=mend-0"):
         page.goto(where)
-        wrong = [f"{where} {found['id']}: {[n['html'][:120] for n in found['nodes'][:2]]}"
-                 for found in Axe().run(page).response["violations"]]  # fmt: skip
+        wrong = [
+            f"{where} {found['id']}: {[n['html'][:120] for n in found['nodes'][:2]]}"
+            for found in Axe().run(page).response["violations"]
+        ]
         assert not wrong
         assert page.evaluate("document.documentElement.scrollWidth") <= width, where

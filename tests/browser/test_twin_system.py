@@ -10,8 +10,12 @@ PARTS = (
     ("muffler", "right muffler", {"p_x": "2900", "p_y": "330", "p_z": "270"}),
 )
 TIPS = (("left tip", "left muffler: out"), ("right tip", "right muffler: out"))
-JOINS = (("left start: out", "X: in left"), ("right start: out", "X: in right"), ("X: out left", "left muffler: in"),
-         ("X: out right", "right muffler: in"))  # fmt: skip
+JOINS = (
+    ("left start: out", "X: in left"),
+    ("right start: out", "X: in right"),
+    ("X: out left", "left muffler: in"),
+    ("X: out right", "right muffler: in"),
+)
 
 
 def _set_down(page: Page, kind: str, name: str, place: dict[str, str], onto: str = "") -> None:
@@ -80,11 +84,13 @@ def _dragged(page: Page) -> None:
     page.mouse.up()
     expect(page.locator(".work-line .here")).not_to_contain_text("not closed")
     expect(page.locator("#undo")).to_be_enabled()
-    page.wait_for_function("t => [...document.querySelectorAll('.tile')].map(e => e.innerText).join() !== t",
-                           arg=",".join(before))  # fmt: skip
+    page.wait_for_function(
+        "t => [...document.querySelectorAll('.tile')].map(e => e.innerText).join() !== t", arg=",".join(before)
+    )
     page.click("#undo")
-    page.wait_for_function("t => [...document.querySelectorAll('.tile')].map(e => e.innerText).join() === t",
-                           arg=",".join(before))  # fmt: skip
+    page.wait_for_function(
+        "t => [...document.querySelectorAll('.tile')].map(e => e.innerText).join() === t", arg=",".join(before)
+    )
 
 
 def _looked_at(page: Page) -> None:

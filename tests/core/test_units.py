@@ -18,16 +18,34 @@ from widebend.core.units import (
 )
 
 READ = [
-    ("63.5", 63.5), ("2.5in", 63.5), ('2 1/2"', 63.5), ("1' 4 3/8\"", 415.925), ("10 mm", 10.0), ("1 cm", 10.0),
-    ("2-1/2", 63.5), ("3/8", 9.525), ("-3/8 in", -9.525), (".5", 0.5), ("5'", 1524.0), ("1.2 m", 1200.0),
-    ("2 1/2 in", 63.5), ("13 1/4\"", 336.55),
-]  # fmt: skip
+    ("63.5", 63.5),
+    ("2.5in", 63.5),
+    ('2 1/2"', 63.5),
+    ("1' 4 3/8\"", 415.925),
+    ("10 mm", 10.0),
+    ("1 cm", 10.0),
+    ("2-1/2", 63.5),
+    ("3/8", 9.525),
+    ("-3/8 in", -9.525),
+    (".5", 0.5),
+    ("5'", 1524.0),
+    ("1.2 m", 1200.0),
+    ("2 1/2 in", 63.5),
+    ('13 1/4"', 336.55),
+]
 REFUSED = [
-    ("", "nothing was entered"), ("abc", "is not a length"), ("1/0", "divides by zero"), ("nan", "is not a length"),
-    ("inf", "is not a length"), ("1,500", "without the comma"), ("99999999", "more than 50 m"),
+    ("", "nothing was entered"),
+    ("abc", "is not a length"),
+    ("1/0", "divides by zero"),
+    ("nan", "is not a length"),
+    ("inf", "is not a length"),
+    ("1,500", "without the comma"),
+    ("99999999", "more than 50 m"),
     ("1e9", "is not a length"),
-    ("9" * 400, "too long"), ("--5", "is not a length"), ("5 km", "is not a length"),
-]  # fmt: skip
+    ("9" * 400, "too long"),
+    ("--5", "is not a length"),
+    ("5 km", "is not a length"),
+]
 
 
 @pytest.mark.parametrize(("text", "mm"), READ)

@@ -55,15 +55,23 @@ def test_the_written_file_obeys_the_published_schema() -> None:
 
 
 BAD = [
-    (b"", "not JSON"), (b"[]", "JSON object"), (b"\xff\xfe", "UTF-8"), (b'{"format": "x"}', "not a Wide Bend design"),
-    (_changed("version", 9), "reads version 1"), (b'{"a": NaN}', "not a number"), (b" " * 4_000_000, "4.0 MB"),
-    (b"[" * 100_000, "nested|not JSON"), (_changed("runs.0.pieces.1.angle_deg", 200), r"runs\.0\.pieces\.1\.angle_deg"),
+    (b"", "not JSON"),
+    (b"[]", "JSON object"),
+    (b"\xff\xfe", "UTF-8"),
+    (b'{"format": "x"}', "not a Wide Bend design"),
+    (_changed("version", 9), "reads version 1"),
+    (b'{"a": NaN}', "not a number"),
+    (b" " * 4_000_000, "4.0 MB"),
+    (b"[" * 100_000, "nested|not JSON"),
+    (_changed("runs.0.pieces.1.angle_deg", 200), r"runs\.0\.pieces\.1\.angle_deg"),
     (_changed("runs.0.pieces.0.length_mm", -1), r"runs\.0\.pieces\.0\.length_mm"),
-    (_changed("runs.0.start", "nobody.out"), "which no part has"), (_changed("runs.0.pieces.0.id", "p2"), "two pieces"),
+    (_changed("runs.0.start", "nobody.out"), "which no part has"),
+    (_changed("runs.0.pieces.0.id", "p2"), "two pieces"),
     (_changed("survey.things.0.shape.size.0", 0), "survey.things.0.shape.size"),
-    (_changed("survey.things.0.moves_with", "ghost"), "not a group"), (_changed("parts.0.extra", 1), "extra"),
+    (_changed("survey.things.0.moves_with", "ghost"), "not a group"),
+    (_changed("parts.0.extra", 1), "extra"),
     (_changed("runs.0.tube.wall_mm", 40), "does not fit"),
-]  # fmt: skip
+]
 
 
 @pytest.mark.parametrize(("data", "words"), BAD)
@@ -77,8 +85,12 @@ def test_a_bad_file_is_refused_with_place_and_reason(data: bytes, words: str) ->
 def files(tmp_path: Path) -> dict[str, str]:
     design = first_job()
     closed = taken(design, "r1", propose(design, "r1"), 0)
-    made = {"open": write_design(design), "closed": write_design(closed), "touching": write_design(cat_back()),
-            "bad": b'{"format": "widebend-design", "version": 1, "runs": [{"id": "r"}]}'}  # fmt: skip
+    made = {
+        "open": write_design(design),
+        "closed": write_design(closed),
+        "touching": write_design(cat_back()),
+        "bad": b'{"format": "widebend-design", "version": 1, "runs": [{"id": "r"}]}',
+    }
     for name, data in made.items():
         (tmp_path / f"{name}.json").write_bytes(data)
     return {name: str(tmp_path / f"{name}.json") for name in made}

@@ -15,8 +15,15 @@ from widebend.demo.systems import twin_x
 from widebend.formats.job_bundle import JobBundle, read_job, write_job
 from widebend.formats.survey_bundle import Bundle
 
-WORDS = {"title": "twin", "wanted": "=1+1", "hurts": "<b>", "road_use": "road", "found_removed": "", "vehicle": "coupe",
-         "plate": ""}  # fmt: skip
+WORDS = {
+    "title": "twin",
+    "wanted": "=1+1",
+    "hurts": "<b>",
+    "road_use": "road",
+    "found_removed": "",
+    "vehicle": "coupe",
+    "plate": "",
+}
 
 
 def _bundle() -> JobBundle:
@@ -43,12 +50,19 @@ def _with(name: str, text: str) -> bytes:
     return out.getvalue()
 
 
-@pytest.mark.parametrize(("name", "changes", "says"), [
-    ("job.json", {"format": "other"}, "not a job"), ("job.json", {"version": 9}, "version 1"),
-    ("job.json", {"title": ""}, "a title"), ("job.json", {"road_use": "moon"}, "closed course"),
-    ("job.json", {"planned": {"dance": 3}}, "minutes of each step"), ("job.json", {"log": [7]}, "each a note"),
-    ("job.json", {"wanted": "x" * 5000}, "at most 4000"), ("job.json", {"wanted": "\x07"}, "words"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("name", "changes", "says"),
+    [
+        ("job.json", {"format": "other"}, "not a job"),
+        ("job.json", {"version": 9}, "version 1"),
+        ("job.json", {"title": ""}, "a title"),
+        ("job.json", {"road_use": "moon"}, "closed course"),
+        ("job.json", {"planned": {"dance": 3}}, "minutes of each step"),
+        ("job.json", {"log": [7]}, "each a note"),
+        ("job.json", {"wanted": "x" * 5000}, "at most 4000"),
+        ("job.json", {"wanted": "\x07"}, "words"),
+    ],
+)
 def test_what_is_wrong_is_said(name: str, changes: dict[str, object], says: str) -> None:
     with zipfile.ZipFile(io.BytesIO(write_job(_bundle()))) as whole:
         about = json.loads(whole.read(name))

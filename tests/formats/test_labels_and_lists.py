@@ -22,8 +22,12 @@ from widebend.formats.papers.workbook import write_workbook
 @pytest.mark.parametrize("sheet", sorted(SHEETS))
 def test_labels_fill_their_sheet_and_their_qr_is_square(sheet: str, tmp_path: Path) -> None:
     page, across, down, *_ = SHEETS[sheet]
-    many = [PieceLabel(f"{k} · 45° bend", ("left bank", "63.5 mm x 1.5 mm"), f"http://127.0.0.1:8000/jobs/1/cut/card?piece=p{k}")
-            for k in range(across * down + 1)]  # fmt: skip
+    many = [
+        PieceLabel(
+            f"{k} · 45° bend", ("left bank", "63.5 mm x 1.5 mm"), f"http://127.0.0.1:8000/jobs/1/cut/card?piece=p{k}"
+        )
+        for k in range(across * down + 1)
+    ]
     (tmp_path / "l.pdf").write_bytes(write_labels(many, sheet))
     subprocess.run(["pdftoppm", "-r", "100", "-gray", "-png", "l.pdf", "l"], cwd=tmp_path, check=True)
     pages = [np.asarray(Image.open(p).convert("L")) for p in sorted(tmp_path.glob("l-*.png"))]
@@ -62,6 +66,8 @@ def test_step_holds_the_pipe_hollow(tmp_path: Path) -> None:
     BRepGProp.VolumeProperties_s(reader.OneShape(), props)
     wanted = sum(
         p.length_mm * np.pi * (float(p.tube.od_mm) - float(p.tube.wall_mm)) * float(p.tube.wall_mm)
-        for laid in runs for p in laid.pieces if p.piece.kind in ("leg", "bend")
-    )  # fmt: skip
+        for laid in runs
+        for p in laid.pieces
+        if p.piece.kind in ("leg", "bend")
+    )
     assert abs(props.Mass()) == pytest.approx(wanted, rel=1e-4)

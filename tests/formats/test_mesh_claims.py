@@ -53,7 +53,9 @@ def test_a_header_past_what_is_read_of_it_is_refused() -> None:
 
 def test_a_second_list_hides_no_corners() -> None:
     """A short list ahead of the long one: the longest counts, whichever a parser takes."""
-    head = ("ply\nformat binary_little_endian 1.0\nelement face 100\nproperty list uchar uchar few\n"
-            "property float worth\nproperty list uchar int vertex_indices\nend_header\n")  # fmt: skip
+    head = (
+        "ply\nformat binary_little_endian 1.0\nelement face 100\nproperty list uchar uchar few\n"
+        "property float worth\nproperty list uchar int vertex_indices\nend_header\n"
+    )
     face = b"\x00" + b"\0\0\0\0" + bytes([200]) + np.arange(200, dtype="<i4").tobytes()
     assert ply_triangles(head.encode() + face * 100, MOST_TRIANGLES) == 100 * 198

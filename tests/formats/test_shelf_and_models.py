@@ -25,8 +25,17 @@ def _surfaces() -> Iterator[Surface]:
 
 
 def test_a_shelf_goes_out_and_comes_back_the_same() -> None:
-    stocked = [Stocked(kind=k.key, name=f"own {k.name}", values={m.key: m.usual for m in k.measures}, mass_kg=1.5,
-                       metal="409", surface="coated") for k in SHELF.values()]  # fmt: skip
+    stocked = [
+        Stocked(
+            kind=k.key,
+            name=f"own {k.name}",
+            values={m.key: m.usual for m in k.measures},
+            mass_kg=1.5,
+            metal="409",
+            surface="coated",
+        )
+        for k in SHELF.values()
+    ]
     good, bad = read_shelf(write_shelf(stocked))
     assert not bad
     assert good == stocked
@@ -49,8 +58,14 @@ muffler,short
     assert [s.name for s in good] == ["good"]
     reasons = {b.number: b.reason for b in bad}
     assert set(reasons) == {3, 4, 5, 6, 7, 8, 9}
-    for number, words in ((3, "no kind"), (4, "no measure"), (5, "not a measure"), (6, "no mass"),
-                          (7, "at least as wide"), (9, "2 columns")):  # fmt: skip
+    for number, words in (
+        (3, "no kind"),
+        (4, "no measure"),
+        (5, "not a measure"),
+        (6, "no mass"),
+        (7, "at least as wide"),
+        (9, "2 columns"),
+    ):
         assert words in reasons[number]
     with pytest.raises(InputError, match="names the columns"):
         read_shelf("a,b\n1,2\n")
@@ -89,10 +104,16 @@ def test_things_have_their_volume() -> None:
     ball = _thing(Sphere(center=p, radius=Length(50)))
     flat = tuple((Length(x), Length(y)) for x, y in ((0, 0), (100, 0), (100, 60), (0, 60)))
     hole = tuple((Length(x), Length(y)) for x, y in ((20, 20), (60, 20), (60, 40), (20, 40)))
-    plate = _thing(Extrusion(origin=p, axis=(0.0, 1.0, 0.0), reference=(0.0, 0.0, 1.0), depth=Length(10), outline=flat,
-                             holes=(hole,)))  # fmt: skip
-    for thing, volume, share in ((box, 100 * 50 * 20, 1e-9), (ball, 4 / 3 * math.pi * 50**3, 0.02),
-                                 (plate, (6000 - 800) * 10, 1e-9)):  # fmt: skip
+    plate = _thing(
+        Extrusion(
+            origin=p, axis=(0.0, 1.0, 0.0), reference=(0.0, 0.0, 1.0), depth=Length(10), outline=flat, holes=(hole,)
+        )
+    )
+    for thing, volume, share in (
+        (box, 100 * 50 * 20, 1e-9),
+        (ball, 4 / 3 * math.pi * 50**3, 0.02),
+        (plate, (6000 - 800) * 10, 1e-9),
+    ):
         surface = thing_surface(thing, thing.shape)
         assert surface is not None
         mesh = trimesh.Trimesh(surface.corners, surface.faces, process=True)
@@ -104,8 +125,11 @@ def test_things_have_their_volume() -> None:
 
 def test_a_window_is_open_in_the_model() -> None:
     """A plate 30 thick, 400 x 300, with a window of 100 x 80 through it: 30 (120,000 - 8,000) mm3 are left."""
-    plate = Thing(id="p", name="plate", shape=Box(center=(Length(500), Length(0), Length(300)),
-                  size=(Length(30), Length(400), Length(300))))  # fmt: skip
+    plate = Thing(
+        id="p",
+        name="plate",
+        shape=Box(center=(Length(500), Length(0), Length(300)), size=(Length(30), Length(400), Length(300))),
+    )
     outline = tuple((Length(x), Length(y)) for x, y in ((-50, -40), (50, -40), (50, 40), (-50, 40)))
     window = Window(id="w", name="w", center=(Length(500), Length(20), Length(310)), outline=outline, through="p")
     shape, why = opened(plate, Survey(things=(plate,), windows=(window,)))

@@ -110,9 +110,14 @@ def test_a_bad_line_is_named_with_its_number_and_the_rest_is_offered() -> None:
 
 @pytest.mark.parametrize(
     ("text", "words"),
-    [("", "first line must name the columns"), ("a,b\n1,2", "first line"), ("what,name,colour\n", "no column “colour”"),
-     ("what,name\n\x00", "not a text table"), ("what,name\n" + "x" * 1_100_000, "at most 1 MB")],
-)  # fmt: skip
+    [
+        ("", "first line must name the columns"),
+        ("a,b\n1,2", "first line"),
+        ("what,name,colour\n", "no column “colour”"),
+        ("what,name\n\x00", "not a text table"),
+        ("what,name\n" + "x" * 1_100_000, "at most 1 MB"),
+    ],
+)
 def test_what_is_no_table_is_refused_whole(text: str, words: str) -> None:
     with pytest.raises(InputError, match=words):
         read_table(text, "mm", Survey())
@@ -220,10 +225,16 @@ def _bomb() -> bytes:
 
 @pytest.mark.parametrize(
     ("data", "words"),
-    [(b"", "empty"), (b"just text, renamed to jpg", "not a picture"), (_jpeg()[:900], "damaged|not a picture"),
-     (b"\0" * 15_000_001, "at most 15 MB"), (_bomb(), "unfolds"), (b"GIF89a" + b"\0" * 100, "not a picture")],
+    [
+        (b"", "empty"),
+        (b"just text, renamed to jpg", "not a picture"),
+        (_jpeg()[:900], "damaged|not a picture"),
+        (b"\0" * 15_000_001, "at most 15 MB"),
+        (_bomb(), "unfolds"),
+        (b"GIF89a" + b"\0" * 100, "not a picture"),
+    ],
     ids=["empty", "text", "cut", "large", "bomb", "gif"],
-)  # fmt: skip
+)
 def test_what_is_no_picture_is_refused(data: bytes, words: str) -> None:
     with pytest.raises(InputError, match=words):
         read_photo(data)

@@ -64,8 +64,18 @@ def test_what_goes_wrong_on_the_way_is_said(bender: SimulatedBender) -> None:
     with socket.create_connection(bender.address, timeout=2) as line:
         heard = line.makefile()
         answers = []
-        for words in ("BEND 30", "NEW {}", "rubbish", 'NEW {"clr_mm": 95, "length_mm": 300}', "FEED 400", "FEED 100",
-                      "BEND 300", "BEND 90", "FEED 50", "MEASURE"):  # fmt: skip
+        for words in (
+            "BEND 30",
+            "NEW {}",
+            "rubbish",
+            'NEW {"clr_mm": 95, "length_mm": 300}',
+            "FEED 400",
+            "FEED 100",
+            "BEND 300",
+            "BEND 90",
+            "FEED 50",
+            "MEASURE",
+        ):
             line.sendall(words.encode() + b"\n")
             answers.append(heard.readline().strip())
     assert [a.startswith("ERROR") for a in answers] == [True, True, True, False, True, False, True, False, True, False]

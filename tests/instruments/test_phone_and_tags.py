@@ -77,10 +77,17 @@ def test_what_is_kept_of_a_photo_is_its_pixels_and_nothing_else() -> None:
     assert np.array_equal(kept, sent)
 
 
-@pytest.mark.parametrize(("data", "words"), [
-    (b"\x00\x00\x00\x18ftypheic\x00\x00\x00\x00mif1heic", "HEIC"), (b"\x00\x00\x00\x18ftypmp42abcd", "a video"),
-    (b"\x1aE\xdf\xa3abcdefgh", "a video"), (b"plain words", "no photo"), (b"", "empty"), (b"\xff\xd8\xff\xe0", "photo"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        (b"\x00\x00\x00\x18ftypheic\x00\x00\x00\x00mif1heic", "HEIC"),
+        (b"\x00\x00\x00\x18ftypmp42abcd", "a video"),
+        (b"\x1aE\xdf\xa3abcdefgh", "a video"),
+        (b"plain words", "no photo"),
+        (b"", "empty"),
+        (b"\xff\xd8\xff\xe0", "photo"),
+    ],
+)
 def test_what_is_no_photo_is_named(data: bytes, words: str) -> None:
     with pytest.raises(InputError, match=words):
         read_tag_photo(data)

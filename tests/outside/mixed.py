@@ -35,9 +35,18 @@ def scene(rng: np.random.Generator) -> Mixed:
     pieces, skin, line = _run(rng)
     mesh = trimesh.creation.icosphere(subdivisions=1, radius=60.0)
     mesh.apply_scale(rng.uniform(0.5, 1.6, 3))
-    states = [{"name": "rest"}, {"name": "moved", "shift": tuple(rng.uniform(-40, 40, 3))},
-              {"name": "turned", "turn": {"about": tuple(rng.uniform(-100, 100, 3)), "axis": tuple(rng.normal(size=3)),
-                                          "deg": rng.uniform(-20, 20)}}]  # fmt: skip
+    states = [
+        {"name": "rest"},
+        {"name": "moved", "shift": tuple(rng.uniform(-40, 40, 3))},
+        {
+            "name": "turned",
+            "turn": {
+                "about": tuple(rng.uniform(-100, 100, 3)),
+                "axis": tuple(rng.normal(size=3)),
+                "deg": rng.uniform(-20, 20),
+            },
+        },
+    ]
     things, windows = [], []
     for k in range(4):
         at = line[rng.integers(len(line))] + rng.normal(size=3) * rng.uniform(20, 110)
@@ -141,8 +150,12 @@ def _shape(rng: np.random.Generator, at: np.ndarray, mesh: trimesh.Trimesh) -> t
     kind = rng.choice(["box", "cylinder", "capsule", "sphere", "half-space", "extrusion", "windowed", "mesh"])
     point = tuple(at)
     if kind == "box":
-        return {"type": "box", "center": point, "size": tuple(rng.uniform(20, 200, 3)),
-                "rpy_deg": tuple(rng.uniform(-90, 90, 3))}, None  # fmt: skip
+        return {
+            "type": "box",
+            "center": point,
+            "size": tuple(rng.uniform(20, 200, 3)),
+            "rpy_deg": tuple(rng.uniform(-90, 90, 3)),
+        }, None
     if kind in ("cylinder", "capsule"):
         way = rng.normal(size=3)
         other = tuple(at + way / np.linalg.norm(way) * rng.uniform(20, 250))
@@ -154,9 +167,16 @@ def _shape(rng: np.random.Generator, at: np.ndarray, mesh: trimesh.Trimesh) -> t
         n /= np.linalg.norm(n)
         return {"type": "half-space", "n": tuple(n), "d": float(n @ at) - rng.uniform(0, 150)}, None
     if kind == "mesh":
-        return {"type": "mesh", "sha256": "0" * 64, "shift": point, "rpy_deg": tuple(rng.uniform(-90, 90, 3)),
-                "low": (-100.0, -100.0, -100.0), "high": (100.0, 100.0, 100.0), "triangles": len(mesh.faces),
-                "closed": True}, None  # fmt: skip
+        return {
+            "type": "mesh",
+            "sha256": "0" * 64,
+            "shift": point,
+            "rpy_deg": tuple(rng.uniform(-90, 90, 3)),
+            "low": (-100.0, -100.0, -100.0),
+            "high": (100.0, 100.0, 100.0),
+            "triangles": len(mesh.faces),
+            "closed": True,
+        }, None
     axis, up = _frame(rng)
     corners = int(rng.integers(4, 9))
     if kind == "windowed":
@@ -178,8 +198,14 @@ def _shape(rng: np.random.Generator, at: np.ndarray, mesh: trimesh.Trimesh) -> t
     t = 2 * np.pi * np.arange(corners) / corners
     far = rng.uniform(30, 130, corners)  # star-shaped: as a rule not convex
     outline = [(float(r * np.cos(a)), float(r * np.sin(a))) for r, a in zip(far, t, strict=True)]
-    return {"type": "extrusion", "origin": point, "axis": axis, "reference": up, "depth": rng.uniform(10, 150),
-            "outline": outline}, None  # fmt: skip
+    return {
+        "type": "extrusion",
+        "origin": point,
+        "axis": axis,
+        "reference": up,
+        "depth": rng.uniform(10, 150),
+        "outline": outline,
+    }, None
 
 
 def _frame(rng: np.random.Generator) -> tuple[tuple[float, ...], tuple[float, ...]]:
@@ -242,8 +268,9 @@ def _signed(shape: dict[str, Any], points: np.ndarray, mesh: trimesh.Trimesh) ->
         local = points - shape["origin"]
         flat = shapely.points(local @ np.cross(up, axis), local @ up)
         whole = shapely.Polygon(shape["outline"], shape["holes"])
-        side = shapely.distance(whole, flat) - np.where(shapely.contains(whole, flat),
-                                                        shapely.distance(whole.boundary, flat), 0.0)  # fmt: skip
+        side = shapely.distance(whole, flat) - np.where(
+            shapely.contains(whole, flat), shapely.distance(whole.boundary, flat), 0.0
+        )
         along = local @ axis
         pair = np.stack([side, np.maximum(-along, along - shape["depth"])], axis=1)
         return np.linalg.norm(np.maximum(pair, 0), axis=1) + np.minimum(pair.max(axis=1), 0)

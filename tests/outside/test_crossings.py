@@ -65,9 +65,16 @@ def _cut_face(rows: list[np.ndarray]) -> tuple[float, float, np.ndarray]:
     return abs(area.Mass()), edge.Mass(), np.array([[p.X(), p.Y(), p.Z()] for p in (box.CornerMin(), box.CornerMax())])
 
 
-@pytest.mark.parametrize(("od", "clr", "deg", "off"), [
-    (63.5, 95.25, 90.0, 20.0), (63.5, 95.25, 45.0, 18.0), (76.2, 114.3, 90.0, 30.0), (50.8, 101.6, 30.0, 12.0),
-    (63.5, 63.5, 45.0, 28.0)])  # fmt: skip
+@pytest.mark.parametrize(
+    ("od", "clr", "deg", "off"),
+    [
+        (63.5, 95.25, 90.0, 20.0),
+        (63.5, 95.25, 45.0, 18.0),
+        (76.2, 114.3, 90.0, 30.0),
+        (50.8, 101.6, 30.0, 12.0),
+        (63.5, 63.5, 45.0, 28.0),
+    ],
+)
 def test_an_x_cut_is_what_a_cad_kernel_cuts(od: float, clr: float, deg: float, off: float) -> None:
     ours = x_pipe(od, clr, deg, off)
     area, edge, box = _cut_face(_arc(od, clr, deg, 250.0, clr + off, -deg / 2))

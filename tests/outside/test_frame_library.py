@@ -28,9 +28,15 @@ def _hung_cat_back() -> Design:
     straights = [p for p in run.pieces if p.piece.kind == "leg" and p.length_mm > 60]
     places = [straights[round(share * (len(straights) - 1))] for _, share, _ in HANGERS]
     hangers = tuple(
-        Hanger(id=name, run=run.run.id, piece=p.piece.id, along_mm=30.0, rubber=rubber_of(
-            Hanger(id="x", part="x")).model_copy(update={"along_n_mm": n}))
-        for (name, _, n), p in zip(HANGERS, places, strict=True))  # fmt: skip
+        Hanger(
+            id=name,
+            run=run.run.id,
+            piece=p.piece.id,
+            along_mm=30.0,
+            rubber=rubber_of(Hanger(id="x", part="x")).model_copy(update={"along_n_mm": n}),
+        )
+        for (name, _, n), p in zip(HANGERS, places, strict=True)
+    )
     return bare.model_copy(update={"parts": parts, "hangers": hangers})
 
 
@@ -69,8 +75,10 @@ def _library(design: Design) -> tuple[object, list[str], str]:
             continue
         bend = isinstance(piece.piece, Bend)
         steps = max(1, math.ceil(piece.piece.angle_deg / 5)) if bend else max(1, math.ceil(piece.length_mm / 60))
-        shares = sorted({(k + 1) / steps for k in range(steps)} | (
-            {30.0 / piece.length_mm} if piece.piece.id in at_hangers else set()))  # fmt: skip
+        shares = sorted(
+            {(k + 1) / steps for k in range(steps)}
+            | ({30.0 / piece.length_mm} if piece.piece.id in at_hangers else set())
+        )
         od, wall = float(piece.tube.od_mm), float(piece.tube.wall_mm)
         young, second = METALS[piece.tube.material].young_mpa, math.pi / 64 * (od**4 - (od - 2 * wall) ** 4)
         softer = bend_factor(piece.tube, float(piece.piece.clr_mm)) if bend else 1.0
@@ -101,8 +109,11 @@ def _hook(model: object, carried: object, node: str) -> None:
 def _behind(model: object, system: object, part: Part, node: str) -> None:
     """What stands behind the run's end, one on the other, as a mass at its middle."""
     bodies = [b for b in system.bodies if b.part.id == part.id]
-    middle = np.average([b.middle for b in bodies], axis=0, weights=[
-        b.length_mm * (b.half_u + b.radius_mm) * (b.half_v + b.radius_mm) for b in bodies])  # fmt: skip
+    middle = np.average(
+        [b.middle for b in bodies],
+        axis=0,
+        weights=[b.length_mm * (b.half_u + b.radius_mm) * (b.half_v + b.radius_mm) for b in bodies],
+    )
     model.add_node(part.id, *middle)
     _add(model, f"to-{part.id}", node, part.id, (1e8, 1e12, 1e12))
     model.add_node_load(part.id, "FZ", -part.item.mass_kg * 9.80665)

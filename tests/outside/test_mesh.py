@@ -76,11 +76,17 @@ def _both_boxes() -> Survey:
 def _box_thing() -> tuple[Thing, Thing]:
     """The same box as a solid and as a mesh, the mesh set down turned and shifted."""
     solid, mesh = block("solid", "box", (1000, -150, 250), (1300, 150, 400)), BOX
-    shape = MeshShape.model_validate({
-        "sha256": mesh.sha256, "shift": (1150.0, 0.0, 325.0), "rpy_deg": (0.0, 0.0, 90.0),
-        "low": (-150.0, -150.0, -75.0),
-        "high": (150.0, 150.0, 75.0), "triangles": len(mesh.rows), "closed": mesh.closed,
-    })  # fmt: skip
+    shape = MeshShape.model_validate(
+        {
+            "sha256": mesh.sha256,
+            "shift": (1150.0, 0.0, 325.0),
+            "rpy_deg": (0.0, 0.0, 90.0),
+            "low": (-150.0, -150.0, -75.0),
+            "high": (150.0, 150.0, 75.0),
+            "triangles": len(mesh.rows),
+            "closed": mesh.closed,
+        }
+    )
     return solid, Thing(id="mesh", name="mesh", shape=shape)
 
 
@@ -103,10 +109,18 @@ def test_a_box_as_a_mesh_is_the_same_box() -> None:
 
 def test_a_wide_body_beside_a_mesh() -> None:
     solid, mesh = obstacles(_both_boxes(), Rules())
-    body = Body.model_validate({"start": (0.0, 0.0, 0.0), "length_mm": 260.0, "width_mm": 200.0, "height_mm": 110.0,
-                                "corner_mm": 30.0})  # fmt: skip
-    port = Port.model_validate({"id": "in", "point": (0.0, 0.0, 0.0), "axis": (-1.0, 0.0, 0.0),
-                                "reference": (0.0, 0.0, 1.0), "od_mm": Length(60)})  # fmt: skip
+    body = Body.model_validate(
+        {"start": (0.0, 0.0, 0.0), "length_mm": 260.0, "width_mm": 200.0, "height_mm": 110.0, "corner_mm": 30.0}
+    )
+    port = Port.model_validate(
+        {
+            "id": "in",
+            "point": (0.0, 0.0, 0.0),
+            "axis": (-1.0, 0.0, 0.0),
+            "reference": (0.0, 0.0, 1.0),
+            "od_mm": Length(60),
+        }
+    )
     part = Part(id="m", item=Item(kind="muffler", ports=(port,), bodies=(body,)))
     rng, compared = np.random.default_rng(6), 0
     for _ in range(25):
@@ -136,11 +150,22 @@ def test_a_mesh_that_is_not_here_is_said_not_passed_over() -> None:
 
 def test_a_scan_does_not_take_its_neighbours_outline() -> None:
     """One scan (no solids) and one outline in two parts (two solids): as many rows as things, none its own."""
-    shape = Extrusion.model_validate({
-        "origin": (900.0, 0.0, 0.0), "axis": (1.0, 0.0, 0.0), "reference": (0.0, 0.0, 1.0), "depth": 400.0,
-        "outline": ((-100.0, 250.0), (100.0, 250.0), (100.0, 270.0), (-80.0, 270.0), (-80.0, 330.0),
-                    (-100.0, 330.0)),
-    })  # fmt: skip
+    shape = Extrusion.model_validate(
+        {
+            "origin": (900.0, 0.0, 0.0),
+            "axis": (1.0, 0.0, 0.0),
+            "reference": (0.0, 0.0, 1.0),
+            "depth": 400.0,
+            "outline": (
+                (-100.0, 250.0),
+                (100.0, 250.0),
+                (100.0, 270.0),
+                (-80.0, 270.0),
+                (-80.0, 330.0),
+                (-100.0, 330.0),
+            ),
+        }
+    )
     outline = Thing(id="vee", name="vee", shape=shape)
     far = _box_thing()[1].model_copy(update={"id": "far"})
     far = far.model_copy(update={"shape": far.shape.model_copy(update={"shift": (5000.0, 0.0, 0.0)})})

@@ -111,8 +111,13 @@ def test_random_mitres_and_slices_against_their_sampled_shape() -> None:
         turning: Piece = Mitre(id="m", turn_deg=rng.uniform(5, 90), roll_deg=rng.uniform(0, 360))
         if k % 2:
             n = int(rng.integers(2, 9))
-            turning = SegmentedBend(id="m", slices=n, turn_each_deg=min(170 / n, rng.uniform(5, 30)),
-                          clr_mm=Length(rng.uniform(60, 130)), roll_deg=rng.uniform(0, 360))  # fmt: skip
+            turning = SegmentedBend(
+                id="m",
+                slices=n,
+                turn_each_deg=min(170 / n, rng.uniform(5, 30)),
+                clr_mm=Length(rng.uniform(60, 130)),
+                roll_deg=rng.uniform(0, 360),
+            )
         pieces = (_leg("a", 180.0), turning, _leg("b", 160.0))
         rows, line = _rows(*pieces), _line(pieces)
         if k % 2:  # square-cut pipe against the slanted face of a slice

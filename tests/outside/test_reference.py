@@ -55,7 +55,8 @@ def test_slices_of_a_bend(row: dict) -> None:
     turn = given["theta"] / given["n"]
     assert turn == pytest.approx(value["deflection"])
     assert slice_heel_and_throat(given["R"], given["D"], turn) == pytest.approx(
-        (value["heel"], value["throat"]), abs=row["tol"])  # fmt: skip
+        (value["heel"], value["throat"]), abs=row["tol"]
+    )
     pie = SegmentedBend(id="p", slices=given["n"], turn_each_deg=turn, clr_mm=Length(given["R"]))
     assert pie_slice_length(pie) * given["n"] == pytest.approx(value["total_cl_circumscribed"], abs=row["tol"])
 

@@ -78,8 +78,16 @@ def test_a_bracket_s_flat_has_the_metal_of_the_bent_plate() -> None:
     first, second = 62.0 + t / 2 + bolt, 71.0 + 1.2 * pin_d  # outside legs, from end to outside corner
     assert bolt == pytest.approx(1.2 * bolt_d)
     outer, inner = inside + t, inside
-    corners = [(0.0, 0.0), (first - outer, 0.0), (first, -outer), (first, -second), (first - t, -second),
-               (first - t, -outer), (first - outer, -t), (0.0, -t)]  # fmt: skip
+    corners = [
+        (0.0, 0.0),
+        (first - outer, 0.0),
+        (first, -outer),
+        (first, -second),
+        (first - t, -second),
+        (first - t, -outer),
+        (first - outer, -t),
+        (0.0, -t),
+    ]
     points = [gp_Pnt(x, y, 0.0) for x, y in corners]
     middle, s = (first - outer, -outer), math.sqrt(0.5)
     wire = BRepBuilderAPI_MakeWire()

@@ -79,8 +79,13 @@ def test_mass_of_all_pipe_is_the_kernels(make: Callable[[], Design]) -> None:
     design = make()
     system = system_of(design)
     density = METALS[design.runs[0].tube.material].density_kg_m3
-    bare = design.model_copy(update={"parts": tuple(
-        p.model_copy(update={"item": p.item.model_copy(update={"mass_kg": 0.0})}) for p in design.parts)})  # fmt: skip
+    bare = design.model_copy(
+        update={
+            "parts": tuple(
+                p.model_copy(update={"item": p.item.model_copy(update={"mass_kg": 0.0})}) for p in design.parts
+            )
+        }
+    )
     ours = sum(section.mass_kg or 0.0 for section in sections(bare, system_of(bare)))
     assert ours == pytest.approx(_metal(system) * density * 1e-9, rel=1e-3)
 
@@ -105,8 +110,12 @@ def test_the_nearest_things_are_as_far_as_the_kernel_says(make: Callable[[], Des
                 nearest[thing.id] = min(g, nearest.get(thing.id, g), key=lambda gap: gap.gap_mm)
         slack = 0.12 if any(isinstance(p.piece, SegmentedBend) for p in run.pieces) else 0.0
         for gap in sorted((g for g in nearest.values() if g.gap_mm > 0), key=lambda g: g.gap_mm)[:3]:
-            theirs = min(cad.distance(row, solid) for row in tube.rows if row[0] != HEEL and row[1] > 0
-                         for solid in gap.obstacle.solids)  # fmt: skip
+            theirs = min(
+                cad.distance(row, solid)
+                for row in tube.rows
+                if row[0] != HEEL and row[1] > 0
+                for solid in gap.obstacle.solids
+            )
             assert theirs - 0.1 - slack <= gap.gap_mm <= theirs + 0.1, (gap.run, gap.obstacle.thing.name)
             compared += 1
     assert compared

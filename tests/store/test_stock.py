@@ -50,9 +50,12 @@ def test_every_booking_is_written_down(database: Database) -> None:
         one = stock.shelf(connection)[-1]
         lines = [line for line in stock.book(connection) if line.item == one.item]
     assert [(line.why, line.change, line.counted, line.who) for line in lines] == [
-        ("count", -1, 11, "Dee"), ("receive", 10, 12, "Cy"), ("return", 1, 2, "Bo"), ("take", -3, 1, "Bo"),
+        ("count", -1, 11, "Dee"),
+        ("receive", 10, 12, "Cy"),
+        ("return", 1, 2, "Bo"),
+        ("take", -3, 1, "Bo"),
         ("first", 4, 4, "Ann"),
-    ]  # fmt: skip
+    ]
     assert (one.counted, one.is_low, one.who) == (11, False, "Dee")
     assert sum(line.change for line in lines) == one.counted
 
@@ -68,11 +71,16 @@ def test_a_number_that_is_none_is_refused(database: Database, number: int) -> No
         assert stock.shelf(connection)[-1].counted == 5
 
 
-@pytest.mark.parametrize(("change", "words"), [
-    ({"clr_mm": None}, "a bend needs its radius"), ({"wall_mm": 40.0}, "a wall of 40 mm does not fit"),
-    ({"clr_mm": 20.0}, "less than half the tube"), ({"angle_deg": 200.0}, "less than or equal to 180"),
-    ({"kind": "rubber"}, "a rubber needs a name"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        ({"clr_mm": None}, "a bend needs its radius"),
+        ({"wall_mm": 40.0}, "a wall of 40 mm does not fit"),
+        ({"clr_mm": 20.0}, "less than half the tube"),
+        ({"angle_deg": 200.0}, "less than or equal to 180"),
+        ({"kind": "rubber"}, "a rubber needs a name"),
+    ],
+)
 def test_what_cannot_be_is_no_stock(change: dict, words: str) -> None:
     with pytest.raises(ValidationError, match=words):
         StockItem.model_validate(BEND | change)

@@ -92,8 +92,10 @@ def test_the_invoice_is_numbered_and_stays(visitor: Visitor) -> None:
 def test_the_months_say_what_was_earned_an_hour(visitor: Visitor) -> None:
     """One invoice of a month by hand: net less metal and parts at cost, by the hours clocked in it."""
     page = visitor.get("/months")
-    rows = [[re.sub(r"\s+", " ", cell.get_text()).strip() for cell in row.select("td")]
-            for row in page.select("[aria-label='Month by month'] tbody tr")]  # fmt: skip
+    rows = [
+        [re.sub(r"\s+", " ", cell.get_text()).strip() for cell in row.select("td")]
+        for row in page.select("[aria-label='Month by month'] tbody tr")
+    ]
     row = next(r for r in rows if r[1] != "–" and r[0].startswith(tuple("123456789")))
     net, material, hour = (Decimal(r.replace(" ", "")) for r in row[1:4])
     took = Decimal(re.search(r"· ([\d.]+) h", row[0])[1])

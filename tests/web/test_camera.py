@@ -126,10 +126,17 @@ def test_one_that_cannot_be_read_stops_none_of_the_others(visitor: Visitor, phot
     assert visitor.client.get(shown).status_code == 404
 
 
-@pytest.mark.parametrize(("field", "typed", "words"), [
-    ("tapes", "270 273", "2 tag numbers, then 1 length"), ("tapes", "1 2 far", "1 2 far"), ("names", "9999 x", "a tag"),
-    ("heights", "340", "2 lengths"), ("bar", "9", "80"), ("places", "1 2 3", "1 tag number, then 3 lengths"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("field", "typed", "words"),
+    [
+        ("tapes", "270 273", "2 tag numbers, then 1 length"),
+        ("tapes", "1 2 far", "1 2 far"),
+        ("names", "9999 x", "a tag"),
+        ("heights", "340", "2 lengths"),
+        ("bar", "9", "80"),
+        ("places", "1 2 3", "1 tag number, then 3 lengths"),
+    ],
+)
 def test_what_is_typed_wrong_is_said_at_its_place_and_kept(
     visitor: Visitor, field: str, typed: str, words: str
 ) -> None:

@@ -20,8 +20,11 @@ def _on(visitor: Visitor, piece: str = "p6") -> None:
 
 def _measured(visitor: Visitor, code: int = 303, **values: str) -> str:
     named = {key.replace("_", " "): value for key, value in values.items()}
-    filled = {f"{start}-{kind}": text for kind, pair in named.items()
-              for start, text in zip(("value", "doubt"), pair.split("±"), strict=True)}  # fmt: skip
+    filled = {
+        f"{start}-{kind}": text
+        for kind, pair in named.items()
+        for start, text in zip(("value", "doubt"), pair.split("±"), strict=True)
+    }
     return visitor.post(SIXTH, f"{FIT}/measure", code, **filled).get_text()
 
 
@@ -130,8 +133,9 @@ def test_what_our_own_fit_logs_say_is_shown_and_taken(visitor: Visitor) -> None:
         card = visitor.get(f"{CARD}?run=r1&piece={piece}")
         read = {label["for"]: label.select_one(".soft").get_text().split()[1] for label in card.select(".thumb label")}
         for name, kind in (("t-angle-finder", "angle finder"), ("t-height", "height"), ("t-right-rail", "right rail")):
-            visitor.post(f"{FIT}?run=r1&piece={piece}", f"{FIT}/measure",
-                         **{f"value-{kind}": read[name], f"doubt-{kind}": "0.1"})  # fmt: skip
+            visitor.post(
+                f"{FIT}?run=r1&piece={piece}", f"{FIT}/measure", **{f"value-{kind}": read[name], f"doubt-{kind}": "0.1"}
+            )
     rows = visitor.get(spreads).select("tbody tr")
     assert rows
     before = visitor.get("/rules").select_one("[name=tack_spread_deg]")["value"]
@@ -143,17 +147,31 @@ def test_what_is_read_on_the_lift_is_taken_as_the_vehicle_rides(visitor: Visitor
     """On a lift that tilts the rail by a degree the card says what a tape shows there, and that reading is on plan."""
     shown = visitor.get(f"{CARD}?run=r1&piece=p6").select("label[for=t-height] .soft")[0:1]
     sheet = "/jobs/101/underbody?sheet=stance"
-    visitor.post(sheet, "/jobs/101/underbody/lines", on="lift", suspension="ride", pitch="1", left="-430",
-                 right="430", low_through="500, 0, 150\n2500, 0, 150", low="")  # fmt: skip
+    visitor.post(
+        sheet,
+        "/jobs/101/underbody/lines",
+        on="lift",
+        suspension="ride",
+        pitch="1",
+        left="-430",
+        right="430",
+        low_through="500, 0, 150\n2500, 0, 150",
+        low="",
+    )
     _on(visitor)
     card = visitor.get(f"{CARD}?run=r1&piece=p6")
     said = {label["for"]: label.select_one(".soft").get_text().split()[1] for label in card.select(".thumb label")}
     assert abs(float(said["t-angle-finder"])) == pytest.approx(1.0, abs=0.2)  # level at ride
     assert not shown  # before it was on nothing was asked
-    visitor.post(f"{CARD}?run=r1&piece=p6", f"{FIT}/measure",
-                 **{"value-height": said["t-height"], "value-angle finder": said["t-angle-finder"]})  # fmt: skip
-    rows = [[td.get_text(" ", strip=True) for td in tr.select("td")] for tr in
-            visitor.get(SIXTH).select(".beside table tbody tr")]  # fmt: skip
+    visitor.post(
+        f"{CARD}?run=r1&piece=p6",
+        f"{FIT}/measure",
+        **{"value-height": said["t-height"], "value-angle finder": said["t-angle-finder"]},
+    )
+    rows = [
+        [td.get_text(" ", strip=True) for td in tr.select("td")]
+        for tr in visitor.get(SIXTH).select(".beside table tbody tr")
+    ]
     assert all(row[1] == row[2] for row in rows), rows
 
 

@@ -102,8 +102,10 @@ def test_a_job_is_handed_over_put_away_deleted_and_brought_back(visitor: Visitor
         return [p.text for p in visitor.get("/").select(".floor-title")]
 
     everyone = listed()
-    for page, action, values in (("/jobs/101/handover", "/jobs/101/handover/done", {"anyway": "yes"}),
-                                 ("/", "/jobs/101/state", {"state": "put away"})):  # fmt: skip
+    for page, action, values in (
+        ("/jobs/101/handover", "/jobs/101/handover/done", {"anyway": "yes"}),
+        ("/", "/jobs/101/state", {"state": "put away"}),
+    ):
         visitor.post(page, action, **values)
         assert not any("Job 101" in title for title in listed())
         assert "Job 101" in visitor.get("/jobs/away").text
@@ -165,7 +167,7 @@ def test_a_job_does_not_throw_another_off_its_lift_unasked(visitor: Visitor) -> 
 
 def test_only_a_record_that_cannot_be_read_is_kept_as_damaged(
     visitor: Visitor, monkeypatch: pytest.MonkeyPatch
-) -> None:  # fmt: skip
+) -> None:
     def fails(*_: object) -> None:
         raise RuntimeError("a passing fault")
 
@@ -180,8 +182,11 @@ def test_only_a_record_that_cannot_be_read_is_kept_as_damaged(
 
 def test_intake_changed_in_two_tabs_and_after_it_was_signed(visitor: Visitor) -> None:
     intake = "/jobs/101/intake"
-    values = {i["name"]: i.get_text() or i.get("value", "") for i in visitor.form(intake, intake).select("[name]")
-              if i.get("type") != "radio"}  # fmt: skip
+    values = {
+        i["name"]: i.get_text() or i.get("value", "")
+        for i in visitor.form(intake, intake).select("[name]")
+        if i.get("type") != "radio"
+    }
     visitor.post(intake, f"{intake}/sign", signed_name="M. Quill")
     assert "M. Quill" in visitor.get(intake).get_text()
     assert visitor.client.post(intake, data=values | {"road_use": "road", "wanted": "deeper"}).status_code == 303

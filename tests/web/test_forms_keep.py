@@ -42,28 +42,55 @@ def _square(axis: tuple[float, float, float]) -> tuple[float, float, float]:
 
 
 boxes = st.builds(Box, center=point, size=st.tuples(size, size, size), rpy_deg=st.tuples(deg, deg, deg))
-bars = st.builds(lambda kind, a, r: kind(a=a, b=(a[0] + 50.123, a[1], a[2] - 7.0), radius=r),
-                 st.sampled_from([Capsule, Cylinder]), point, size)  # fmt: skip
+bars = st.builds(
+    lambda kind, a, r: kind(a=a, b=(a[0] + 50.123, a[1], a[2] - 7.0), radius=r),
+    st.sampled_from([Capsule, Cylinder]),
+    point,
+    size,
+)
 balls = st.builds(Sphere, center=point, radius=size)
 halves = st.builds(HalfSpace, n=slanted, d=mm)
-outlines = st.builds(lambda o, a, d: Extrusion(origin=o, axis=a, reference=_square(a), depth=d, outline=STAR,
-                                               holes=(HOLE,)), point, slanted, size)  # fmt: skip
-scans = st.builds(lambda s, r: MeshShape(sha256="a" * 64, shift=s, rpy_deg=(r, 0.0, 1.0), low=(0, 0, 0), high=(1, 1, 1),
-                                         triangles=4, closed=True), point, deg)  # fmt: skip
+outlines = st.builds(
+    lambda o, a, d: Extrusion(origin=o, axis=a, reference=_square(a), depth=d, outline=STAR, holes=(HOLE,)),
+    point,
+    slanted,
+    size,
+)
+scans = st.builds(
+    lambda s, r: MeshShape(
+        sha256="a" * 64, shift=s, rpy_deg=(r, 0.0, 1.0), low=(0, 0, 0), high=(1, 1, 1), triangles=4, closed=True
+    ),
+    point,
+    deg,
+)
 motions = st.one_of(
     st.builds(AxleTravel, droop_mm=st.floats(1, 120), bump_mm=st.floats(1, 120)),
-    st.builds(lambda p, d: AxleTravel(droop_mm=d, bump_mm=20.0, pivot=Pivot(
-        about=p, axis=(0.0, 0.6, 0.8), hub=(p[0] + 400.777, p[1] + 1.0, p[2]))), point, st.floats(1, 90)),
+    st.builds(
+        lambda p, d: AxleTravel(
+            droop_mm=d, bump_mm=20.0, pivot=Pivot(about=p, axis=(0.0, 0.6, 0.8), hub=(p[0] + 400.777, p[1] + 1.0, p[2]))
+        ),
+        point,
+        st.floats(1, 90),
+    ),
     st.builds(lambda p, d: Rock(about=p, axis=(0.9, 0.1, 0.0), deg=d), point, st.floats(0.5, 9)),
     st.builds(lambda p, d: Steer(about=p, axis=(0.0, 0.0, 1.0), turn_deg=d), point, st.floats(1, 40)),
     st.builds(Steer, side_mm=st.floats(1, 90)),
-)  # fmt: skip
+)
 groups = st.one_of(
     st.builds(lambda m: Group(id="rear-axle", name="beam axle", motion=m), motions),
-    st.builds(lambda z: Group(id="rear-axle", name="listed", states=(
-        GroupState(name="low", shift=(0.123, 0, z)), GroupState(name="mid"), GroupState(name="top", shift=(0, 4.0, 9)),
-    )), mm),
-)  # fmt: skip
+    st.builds(
+        lambda z: Group(
+            id="rear-axle",
+            name="listed",
+            states=(
+                GroupState(name="low", shift=(0.123, 0, z)),
+                GroupState(name="mid"),
+                GroupState(name="top", shift=(0, 4.0, 9)),
+            ),
+        ),
+        mm,
+    ),
+)
 UNITS = st.sampled_from(["mm", "in"])
 
 
@@ -93,8 +120,18 @@ def test_an_item_posted_back_as_shown_is_the_same(
     group: Group, at: tuple[float, float, float], axis: tuple[float, float, float], outline: Any, unit: str
 ) -> None:
     wall = Thing(id="w", name="wall", shape=Sphere(center=(0, 0, 0), radius=5))
-    window = Window(id="x", name="hole", center=at, axis=axis, reference=_square(axis), outline=outline, through="w",
-                    thickness_mm=3.3333, needed_gap_mm=None, plus_minus_mm=1.2345)  # fmt: skip
+    window = Window(
+        id="x",
+        name="hole",
+        center=at,
+        axis=axis,
+        reference=_square(axis),
+        outline=outline,
+        through="w",
+        thickness_mm=3.3333,
+        needed_gap_mm=None,
+        plus_minus_mm=1.2345,
+    )
     survey = Survey(things=(wall,), groups=(group,), windows=(window,))
     for key, item in (("travel", group), ("windows", window)):
         book = BOOKS[key]

@@ -35,8 +35,17 @@ def test_what_costs_most_stands_first_with_its_reasons(visitor: Visitor) -> None
 def test_an_engine_is_asked_for_and_wrong_entries_stay_at_their_place(visitor: Visitor) -> None:
     page = visitor.get("/jobs/102/layout/bore")
     assert "Say what engine it is" in _words(page.select_one(".gas-lead"))
-    usual = {"cylinders": "4", "strokes": "4", "firing": "even", "idle_rpm": "800", "cruise_rpm": "2400",
-             "rated_rpm": "6000", "fuel": "petrol", "aspiration": "natural", "sheet": "bore"}  # fmt: skip
+    usual = {
+        "cylinders": "4",
+        "strokes": "4",
+        "firing": "even",
+        "idle_rpm": "800",
+        "cruise_rpm": "2400",
+        "rated_rpm": "6000",
+        "fuel": "petrol",
+        "aspiration": "natural",
+        "sheet": "bore",
+    }
     none = visitor.post("/jobs/102/layout/bore", "/jobs/102/engine", 422, **usual)
     assert "power, or what it displaces" in _words(none.select_one("#wrong-n-power"))
     million = visitor.post("/jobs/102/layout/bore", "/jobs/102/engine", 422, **usual, power="1000000 hp")
@@ -157,8 +166,15 @@ def test_the_log_takes_readings_judges_them_and_corrects_the_forecast(visitor: V
     mark = taken.select_one("input[name=taken-level1]")["value"]
     test = {"fitted": "as built", "test": "stationary", "rpm": "3750", "around": "60"}
     before = _words(visitor.get(SOUND).select_one("[aria-label='Where the meter stands']"))
-    visitor.post(SOUND, "/jobs/101/layout/sound/test", **test, level1=read, level2="91.5", level3="91.9",
-                 **{"taken-level1": mark})  # fmt: skip
+    visitor.post(
+        SOUND,
+        "/jobs/101/layout/sound/test",
+        **test,
+        level1=read,
+        level2="91.5",
+        level3="91.9",
+        **{"taken-level1": mark},
+    )
     page = visitor.get(SOUND)
     log = _words(page.select_one("[aria-label='Sound log']"))
     assert "stand-in sound meter" in log and "This system came out" in log

@@ -55,8 +55,17 @@ def test_a_hanger_answers_when_it_is_slid_stiffened_and_broken(visitor: Visitor)
     moved = _loads(visitor, TWIN)
     assert moved != before
     assert sum(moved) == pytest.approx(sum(before), abs=12.0)  # the flange takes the rest
-    visitor.post(chosen, f"{TWIN}/change", hanger="hanger-1", rubber="two-hole", way="rubber", rubbers="2",
-                 hang_point="h3", pull_n="60", stretch="2")  # fmt: skip
+    visitor.post(
+        chosen,
+        f"{TWIN}/change",
+        hanger="hanger-1",
+        rubber="two-hole",
+        way="rubber",
+        rubbers="2",
+        hang_point="h3",
+        pull_n="60",
+        stretch="2",
+    )
     page = visitor.get(chosen)
     assert "pulled in the shop" in page.get_text()
     assert _loads(visitor, TWIN)[0] > moved[0]
@@ -72,8 +81,18 @@ def test_the_rod_and_the_bracket_are_drawn_and_printed(visitor: Visitor) -> None
     assert len(page.select(".hanger-views svg")) == 2
     assert [td.get_text() for td in page.select(".hanger-metal tbody td:first-child")][:2] == ["hook", "stop bend"]
     point = page.select_one("#c-hang_point option[selected]")["value"]
-    visitor.post(chosen, f"{TWIN}/change", hanger="hanger-3", rubber="", way="rubber", rubbers="1", hang_point=point,
-                 px="0", py="60", pz="-40")  # fmt: skip
+    visitor.post(
+        chosen,
+        f"{TWIN}/change",
+        hanger="hanger-3",
+        rubber="",
+        way="rubber",
+        rubbers="1",
+        hang_point=point,
+        px="0",
+        py="60",
+        pz="-40",
+    )
     assert "bracket" in visitor.get(chosen).select_one(".hanger-metal").get_text()
     for suffix, begins in (("pdf", b"%PDF"), ("svg", b"<"), ("dxf", b"  0")):
         file = visitor.client.get(f"{TWIN}/bracket.{suffix}?hanger=hanger-3")
@@ -85,8 +104,10 @@ def test_what_cannot_be_is_refused_at_its_place_and_kept(visitor: Visitor) -> No
     wrong = visitor.post(ESTATE, f"{ESTATE}/add", 422, place="r1/p3", along="far", hang_point="h2")
     assert wrong.select_one("#wrong-h-along")
     assert "choose a piece" in visitor.post(ESTATE, f"{ESTATE}/add", 422, place="r1/p99", hang_point="").get_text()
-    assert "no such hang point" in visitor.post(ESTATE, f"{ESTATE}/add", 422, place="part:muffler",
-                                                hang_point="nail").get_text()  # fmt: skip
+    assert (
+        "no such hang point"
+        in visitor.post(ESTATE, f"{ESTATE}/add", 422, place="part:muffler", hang_point="nail").get_text()
+    )
     visitor.post(ESTATE, f"{ESTATE}/add", place="part:muffler", hang_point="h2")
     chosen = f"{ESTATE}?hanger=hanger-1"
     soft = {"hanger": "hanger-1", "rubber": "two-hole", "way": "rubber", "rubbers": "1", "hang_point": "h2"}
@@ -123,8 +144,17 @@ def test_the_shop_s_school_its_rubbers_and_what_parts_weigh(visitor: Visitor) ->
     assert ways
     visitor.post(TWIN, f"{TWIN}/school", code=422, school="by the exhaust fairy")
     chosen = f"{TWIN}?hanger=hanger-1"
-    visitor.post(chosen, f"{TWIN}/change", hanger="hanger-1", rubber="two-hole", way="rubber", rubbers="1",
-                 hang_point="h3", pull_n="60", stretch="4")  # fmt: skip
+    visitor.post(
+        chosen,
+        f"{TWIN}/change",
+        hanger="hanger-1",
+        rubber="two-hole",
+        way="rubber",
+        rubbers="1",
+        hang_point="h3",
+        pull_n="60",
+        stretch="4",
+    )
     visitor.post(chosen, f"{TWIN}/keep-rubber", code=422, hanger="hanger-1", name=" ")
     visitor.post(chosen, f"{TWIN}/keep-rubber", hanger="hanger-1", name="grey one from the drawer")
     offered = visitor.get(f"{ESTATE}?hanger=none").get_text()

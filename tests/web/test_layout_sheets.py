@@ -54,10 +54,17 @@ def test_joints_make_sections_and_bosses_are_checked(visitor: Visitor) -> None:
     assert visitor.post(url, f"{url}/branch", 422, place="r1/p3", b_along="60", b_clock="3", angle="45", od="90")
 
 
-@pytest.mark.parametrize(("query", "words"), [
-    ("helper=x&chamber=90", "length of contact, the chamber"), ("helper=x&left=101&right=95", "3 mm"),
-    ("helper=y", "crotch behind the outlet end"), ("helper=h", "stub, longest"), ("helper=twin", "four bends of"),
-    ("helper=faces&a_at=30", "30°")])  # fmt: skip
+@pytest.mark.parametrize(
+    ("query", "words"),
+    [
+        ("helper=x&chamber=90", "length of contact, the chamber"),
+        ("helper=x&left=101&right=95", "3 mm"),
+        ("helper=y", "crotch behind the outlet end"),
+        ("helper=h", "stub, longest"),
+        ("helper=twin", "four bends of"),
+        ("helper=faces&a_at=30", "30°"),
+    ],
+)
 def test_helpers_answer(visitor: Visitor, query: str, words: str) -> None:
     assert words in visitor.get(f"/jobs/{TWIN}/layout/crossings?{query}").text
 
@@ -117,8 +124,14 @@ def test_use_is_written_down_and_emissions_are_marked(visitor: Visitor) -> None:
     page = visitor.get(url)
     assert "Front cat: removed" in page.text
     assert "in writing" in page.select_one(".notice.touches ~ .notice.touches").text
-    visitor.post(url, f"{url}/use", written="track days only", acknowledged_by="Mara Quill", acknowledged_on="today",
-                 class_rules="silencer stays")  # fmt: skip
+    visitor.post(
+        url,
+        f"{url}/use",
+        written="track days only",
+        acknowledged_by="Mara Quill",
+        acknowledged_on="today",
+        class_rules="silencer stays",
+    )
     use = _design(visitor, 101).use
     assert (use.acknowledged_by, use.class_rules) == ("Mara Quill", ("silencer stays",))
     assert "wanted on the" not in visitor.get(url).text

@@ -81,11 +81,14 @@ def test_every_page_has_its_rights(far: Visitor) -> None:
     assert not set(RIGHTS) - {*app.blueprints, "customers"}
 
 
-@pytest.mark.parametrize(("name", "looks", "not_looks"), [
-    ("Rhea", ("/", "/rates", "/people", "/people/audit", "/jobs/101/hang"), ()),
-    ("Ada", ("/", "/jobs/101/hang", "/jobs/101/quote", "/stock"), ("/rates", "/people", "/people/audit")),
-    ("Jun", ("/", "/jobs/101/hang", "/jobs/101/quote", "/rates"), ("/people",)),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("name", "looks", "not_looks"),
+    [
+        ("Rhea", ("/", "/rates", "/people", "/people/audit", "/jobs/101/hang"), ()),
+        ("Ada", ("/", "/jobs/101/hang", "/jobs/101/quote", "/stock"), ("/rates", "/people", "/people/audit")),
+        ("Jun", ("/", "/jobs/101/hang", "/jobs/101/quote", "/rates"), ("/people",)),
+    ],
+)
 def test_a_role_opens_what_is_its_own(
     far: Visitor, name: str, looks: tuple[str, ...], not_looks: tuple[str, ...]
 ) -> None:

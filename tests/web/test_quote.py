@@ -70,7 +70,9 @@ def test_a_wish_is_offered_and_said_yes_to_by_its_link(visitor: Visitor) -> None
     assert path not in visitor.get(QUOTE).decode()  # shown once, and kept nowhere
     seen = visitor.get(path)
     assert [h.get_text().split("\n")[0].strip() for h in seen.select(".offer h2 label")] == [
-        "as designed", "without the resonator"]  # fmt: skip
+        "as designed",
+        "without the resonator",
+    ]
     assert "<b>hello</b>" in seen.get_text()
     assert seen.select(".strips")
     refused = visitor.post(path, f"{path}/yes", code=422, offer="1")

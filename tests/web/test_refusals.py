@@ -18,11 +18,13 @@ def _piece_form(visitor: Visitor) -> dict[str, str]:
 
 @pytest.mark.parametrize(
     ("fault", "code", "words"),
-    [(psycopg.errors.DiskFull("no space left on device"), 507, "disk is full"),
-     (OSError(28, "No space left on device"), 507, "disk is full"),
-     (psycopg.OperationalError("the connection is closed"), 503, "started again by itself"),
-     (psycopg.errors.CheckViolation("card_wheelbase"), 422, "The books do not take that")],
-)  # fmt: skip
+    [
+        (psycopg.errors.DiskFull("no space left on device"), 507, "disk is full"),
+        (OSError(28, "No space left on device"), 507, "disk is full"),
+        (psycopg.OperationalError("the connection is closed"), 503, "started again by itself"),
+        (psycopg.errors.CheckViolation("card_wheelbase"), 422, "The books do not take that"),
+    ],
+)
 def test_a_full_disk_and_a_lost_database_are_named_and_what_was_typed_is_kept(
     visitor: Visitor, monkeypatch: pytest.MonkeyPatch, fault: Exception, code: int, words: str
 ) -> None:
@@ -61,11 +63,18 @@ def test_a_page_of_another_key_shows_what_was_entered(visitor: Visitor) -> None:
 
 @pytest.mark.parametrize(
     ("page", "action", "odd", "words"),
-    [("/stock", "/stock/1/book", {"who": "Ann", "number": "two", "why": "take"}, "a number from 0"),
-     ("/stock", "/stock/1/book", {"who": "Ann", "number": "1.5", "why": "take"}, "half a bend is an offcut"),
-     ("/jobs/101/handover", "/jobs/101/handover/check", {"who": "Ann", "what": "", "done": "yes"}, "not on this job"),
-     ("/jobs/104/handover", "/jobs/104/card", {"wheelbase": "12649"}, "8000")],
-)  # fmt: skip
+    [
+        ("/stock", "/stock/1/book", {"who": "Ann", "number": "two", "why": "take"}, "a number from 0"),
+        ("/stock", "/stock/1/book", {"who": "Ann", "number": "1.5", "why": "take"}, "half a bend is an offcut"),
+        (
+            "/jobs/101/handover",
+            "/jobs/101/handover/check",
+            {"who": "Ann", "what": "", "done": "yes"},
+            "not on this job",
+        ),
+        ("/jobs/104/handover", "/jobs/104/card", {"wheelbase": "12649"}, "8000"),
+    ],
+)
 def test_what_no_page_sends_is_refused_in_words(
     visitor: Visitor, page: str, action: str, odd: dict[str, str], words: str
 ) -> None:

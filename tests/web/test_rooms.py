@@ -241,8 +241,19 @@ def test_a_remedy_is_offered_and_taken(visitor: Visitor) -> None:
     assert not [f for f in review(_design(visitor)).findings if f.code == "touches"]
 
 
-THING = {"name": "brace", "shape": "box", "x0": "2000", "x1": "2050", "y0": "-300", "y1": "300", "z0": "200",
-         "z1": "220", "nature": "hard", "moves_with": "body", "state": "as found"}  # fmt: skip
+THING = {
+    "name": "brace",
+    "shape": "box",
+    "x0": "2000",
+    "x1": "2050",
+    "y0": "-300",
+    "y1": "300",
+    "z0": "200",
+    "z1": "220",
+    "nature": "hard",
+    "moves_with": "body",
+    "state": "as found",
+}
 
 
 def test_a_thing_is_entered_changed_and_taken_out(visitor: Visitor) -> None:
@@ -263,12 +274,16 @@ def test_a_thing_is_entered_changed_and_taken_out(visitor: Visitor) -> None:
 @pytest.mark.parametrize(
     ("change", "field"),
     [
-        ({"name": ""}, "name"), ({"x1": "1900"}, "x1"), ({"z0": "letters"}, "z0"), ({"y1": ""}, "y1"),
+        ({"name": ""}, "name"),
+        ({"x1": "1900"}, "x1"),
+        ({"z0": "letters"}, "z0"),
+        ({"y1": ""}, "y1"),
         ({"shape": "capsule", "dia": "0", **dict.fromkeys(("ax", "ay", "az", "bx", "by", "bz"), "5")}, "dia"),
         ({"shape": "cylinder", "dia": "9", **dict.fromkeys(("ax", "ay", "az", "bx", "by", "bz"), "5")}, "bx"),
-        ({"moves_with": "rear-axle", "droop": "x", "bump": "9"}, "droop"), ({"needed_gap_mm": "-4"}, "needed_gap_mm"),
+        ({"moves_with": "rear-axle", "droop": "x", "bump": "9"}, "droop"),
+        ({"needed_gap_mm": "-4"}, "needed_gap_mm"),
     ],
-)  # fmt: skip
+)
 def test_a_wrong_thing_is_refused_at_its_field(visitor: Visitor, change: dict, field: str) -> None:
     url = "/jobs/102/underbody"
     page = visitor.post(url, f"{url}/thing", 422, **THING | change)
@@ -285,17 +300,44 @@ def test_travel_is_checked_at_droop_ride_and_bump(visitor: Visitor) -> None:
     assert [(s.name, s.shift[2]) for s in states] == [("droop", -100), ("ride", 0), ("bump", 80)]
 
 
-LAYOUT = {"s_x": "1300", "s_y": "60", "s_z": "260", "s_heading": "0", "s_slope": "0", "m_x": "2700", "m_y": "260",
-          "m_z": "230", "m_heading": "0", "m_slope": "0", "m_long": "380", "m_wide": "230", "m_high": "110",
-          "od": '2 1/2"', "wall": "1.5", "material": "304", "t_od": "76.2", "t_long": "0", "clr": "95.25",
-          "angles": "15, 30, 45, 90", "shortest": "0", "free": "yes"}  # fmt: skip
+LAYOUT = {
+    "s_x": "1300",
+    "s_y": "60",
+    "s_z": "260",
+    "s_heading": "0",
+    "s_slope": "0",
+    "m_x": "2700",
+    "m_y": "260",
+    "m_z": "230",
+    "m_heading": "0",
+    "m_slope": "0",
+    "m_long": "380",
+    "m_wide": "230",
+    "m_high": "110",
+    "od": '2 1/2"',
+    "wall": "1.5",
+    "material": "304",
+    "t_od": "76.2",
+    "t_long": "0",
+    "clr": "95.25",
+    "angles": "15, 30, 45, 90",
+    "shortest": "0",
+    "free": "yes",
+}
 
 
 @pytest.mark.parametrize(
     ("change", "field"),
-    [({"wall": "40"}, "wall"), ({"s_slope": "200"}, "s_slope"), ({"clr": ""}, "clr"), ({"angles": "15, x"}, "angles"),
-     ({"angles": "", "free": ""}, "angles"), ({"m_long": "0"}, "m_long"), ({"s_x": "1e9"}, "s_x")],
-)  # fmt: skip
+    [
+        ({"wall": "40"}, "wall"),
+        ({"s_slope": "200"}, "s_slope"),
+        ({"clr": ""}, "clr"),
+        ({"angles": "15, x"}, "angles"),
+        ({"angles": "", "free": ""}, "angles"),
+        ({"m_long": "0"}, "m_long"),
+        ({"s_x": "1e9"}, "s_x"),
+    ],
+)
 def test_a_wrong_layout_is_refused_at_its_field(visitor: Visitor, change: dict, field: str) -> None:
     page = visitor.post("/jobs/103/layout", "/jobs/103/layout", 422, **LAYOUT | change)
     assert page.select_one(f"#wrong-l-{field}")

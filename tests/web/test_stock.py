@@ -11,8 +11,17 @@ from widebend.work.searches import do_search
 
 from .conftest import Visitor
 
-TUBE = {"kind": "straight", "od_mm": "63.5", "wall_mm": "1.5", "material": "304", "length_mm": "1200", "counted": "1",
-        "is_offcut": "yes", "bin": "Z9", "who": "Ann"}  # fmt: skip
+TUBE = {
+    "kind": "straight",
+    "od_mm": "63.5",
+    "wall_mm": "1.5",
+    "material": "304",
+    "length_mm": "1200",
+    "counted": "1",
+    "is_offcut": "yes",
+    "bin": "Z9",
+    "who": "Ann",
+}
 
 
 def _add(visitor: Visitor, code: int = 303, **values: str) -> BeautifulSoup:
@@ -101,8 +110,11 @@ def test_the_parts_list_follows_the_design(visitor: Visitor) -> None:
     """By hand: the demo's shelf has nine 45s and no 30s; a slip joint takes a clamp."""
     rows = visitor.get("/jobs/104/cut/nest").select(".parts-table tbody tr")
     lines = {row.select_one("td").get_text(" ", strip=True): row for row in rows if row.select_one("td")}
-    bends = [[cell.get_text(strip=True) for cell in row.select("td")[1:4]] for words, row in lines.items()
-             if re.match(r"\d+° bend of 63.5 mm", words)]  # fmt: skip
+    bends = [
+        [cell.get_text(strip=True) for cell in row.select("td")[1:4]]
+        for words, row in lines.items()
+        if re.match(r"\d+° bend of 63.5 mm", words)
+    ]
     # eight bends of 13 to 36 deg, two at most from one: four of the shelf's twelve, nothing to buy
     assert (
         sum(int(wanted) for wanted, _, _ in bends) == sum(int(there) for _, there, _ in bends) == 5
@@ -184,8 +196,9 @@ def test_what_a_page_cannot_prove_goes_to_the_queue(visitor: Visitor, database: 
     with database.transaction() as connection:
         ways = connection.execute(
             """INSERT INTO searches (design_id, revision, run, wish, design)
-            VALUES (%s, 1, 'r1', '{"kind": "find"}', '{}') RETURNING id""", [jobs.get(connection, 104).design_id]
-        ).fetchone()["id"]  # fmt: skip
+            VALUES (%s, 1, 'r1', '{"kind": "find"}', '{}') RETURNING id""",
+            [jobs.get(connection, 104).design_id],
+        ).fetchone()["id"]
     visitor.post(url, f"{url}/longer")
     with database.transaction() as connection:  # a way that is being looked for is not stopped by that
         row = connection.execute("SELECT state FROM searches WHERE id = %s", [ways]).fetchone()
@@ -226,8 +239,12 @@ def test_an_item_is_put_right_and_its_book_says_who(visitor: Visitor) -> None:
 
 
 def test_a_kit_on_offer_is_held_against_the_job(visitor: Visitor) -> None:
-    kit = {"kit_name": "side kit", "kit_price": "10", "who": "Ann",
-           "kit_lines": "4 bend 63.5 x 1.5 409, 90 deg, radius 63.5\n3 straight 63.5 x 1.5 409 long 2000"}  # fmt: skip
+    kit = {
+        "kit_name": "side kit",
+        "kit_price": "10",
+        "who": "Ann",
+        "kit_lines": "4 bend 63.5 x 1.5 409, 90 deg, radius 63.5\n3 straight 63.5 x 1.5 409 long 2000",
+    }
     wrong = visitor.post("/stock", "/stock/kits", 422, **kit | {"kit_lines": "4 bend", "kit_price": "much"})
     assert "needs its outside diameter" in wrong.select_one("#wrong-k-kit_lines").get_text()
     assert wrong.select_one("#wrong-k-kit_price")
@@ -280,5 +297,7 @@ def _twin(visitor: Visitor) -> str:
 
 def _shelf(visitor: Visitor) -> dict[str, int]:
     rows = visitor.get("/stock").select(".stock-list li")
-    return {r.select_one(".stock-what span b").get_text(strip=True):
-            int(r.select_one(".stock-count").get_text()) for r in rows}  # fmt: skip
+    return {
+        r.select_one(".stock-what span b").get_text(strip=True): int(r.select_one(".stock-count").get_text())
+        for r in rows
+    }

@@ -62,13 +62,16 @@ def test_the_chosen_ghost_is_seen_whole() -> None:
     assert max(ys) <= strip.top + strip.height
 
 
-@pytest.mark.parametrize(("middle", "values", "shown", "moved"), [
-    (0.0, (-40.0, 40.0), 100.0, 0.0),  # seen as it is
-    (0.0, (20.0, 80.0), 100.0, 30.0),  # moved just so far
-    (0.0, (-80.0, -20.0), 100.0, -30.0),
-    (5.0, (-200.0, 200.0), 100.0, 5.0),  # does not fit anyhow
-    (5.0, (), 100.0, 5.0),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("middle", "values", "shown", "moved"),
+    [
+        (0.0, (-40.0, 40.0), 100.0, 0.0),  # seen as it is
+        (0.0, (20.0, 80.0), 100.0, 30.0),  # moved just so far
+        (0.0, (-80.0, -20.0), 100.0, -30.0),
+        (5.0, (-200.0, 200.0), 100.0, 5.0),  # does not fit anyhow
+        (5.0, (), 100.0, 5.0),
+    ],
+)
 def test_a_middle_is_moved_as_little_as_shows(middle: float, values: tuple, shown: float, moved: float) -> None:
     assert _so_that_it_shows(middle, values, shown) == moved
 

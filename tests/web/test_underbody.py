@@ -70,8 +70,17 @@ def test_a_survey_is_copied_from_another_vehicle_with_its_figures(visitor: Visit
 
 def test_travel_of_every_kind(visitor: Visitor) -> None:
     page, action = f"{URL}?sheet=travel", f"{URL}/book/travel"
-    shaft = {"id": "driveline", "how": "propshaft with the axle", "px2": "1400", "py2": "0", "pz2": "380",
-             "hx2": "3000", "hy2": "0", "hz2": "350", "follows": "rear-axle"}  # fmt: skip
+    shaft = {
+        "id": "driveline",
+        "how": "propshaft with the axle",
+        "px2": "1400",
+        "py2": "0",
+        "pz2": "380",
+        "hx2": "3000",
+        "hy2": "0",
+        "hz2": "350",
+        "follows": "rear-axle",
+    }
     refused = visitor.post(page, action, 422, **shaft)
     assert "has no travel yet" in refused.text
     visitor.post(page, action, **AXLE)
@@ -80,8 +89,19 @@ def test_travel_of_every_kind(visitor: Visitor) -> None:
     assert "at most 30" in visitor.post(page, action, 422, **rock, deg="45").text
     visitor.post(page, action, **rock, deg="3")
     visitor.post(page, action, id="steering", how="steering, sliding across", side="70")
-    arms = {"id": "front-axle", "how": "wheels on arms about a pivot", "droop": "150", "bump": "50", "axis": "across",
-            "px": "100", "py": "0", "pz": "300", "hx": "0", "hy": "0", "hz": "300"}  # fmt: skip
+    arms = {
+        "id": "front-axle",
+        "how": "wheels on arms about a pivot",
+        "droop": "150",
+        "bump": "50",
+        "axis": "across",
+        "px": "100",
+        "py": "0",
+        "pz": "300",
+        "hx": "0",
+        "hy": "0",
+        "hz": "300",
+    }
     assert "check the pivot" in visitor.post(page, action, 422, **arms).text
     groups = {g.id: g for g in _survey(visitor).groups}
     assert set(groups) == {"rear-axle", "driveline", "engine", "steering"}
@@ -99,8 +119,18 @@ def test_what_moves_cannot_lose_its_travel(visitor: Visitor) -> None:
 def test_a_window_is_cut_and_says_the_biggest_tube(visitor: Visitor) -> None:
     _start(visitor)
     page, action = f"{URL}?sheet=windows", f"{URL}/book/windows"
-    hole = {"name": "hole", "x": "1040", "y": "150", "z": "480", "way": "back", "form": "oval", "wide": "100",
-            "high": "100", "through": "gearbox crossmember", "plus_minus_mm": "2"}  # fmt: skip
+    hole = {
+        "name": "hole",
+        "x": "1040",
+        "y": "150",
+        "z": "480",
+        "way": "back",
+        "form": "oval",
+        "wide": "100",
+        "high": "100",
+        "through": "gearbox crossmember",
+        "plus_minus_mm": "2",
+    }
     outside = visitor.post(page, action, 422, **hole | {"z": "560"})
     assert "does not lie inside" in outside.text
     visitor.post(page, action, **hole | {"wide": "70", "high": "70"})
@@ -121,8 +151,11 @@ def test_a_thing_that_is_taken_out_leaves_its_window_standing(visitor: Visitor) 
 
 
 def test_hang_points_old_parts_and_marks(visitor: Visitor) -> None:
-    for key, more in (("hang-points", {"kind": "spare bolt hole", "thread": "M8"}), ("marks", {}),
-                      ("old-parts", {"kind": "flange", "condition": "good"})):  # fmt: skip
+    for key, more in (
+        ("hang-points", {"kind": "spare bolt hole", "thread": "M8"}),
+        ("marks", {}),
+        ("old-parts", {"kind": "flange", "condition": "good"}),
+    ):
         page, action = f"{URL}?sheet={key}", f"{URL}/book/{key}"
         wrong = visitor.post(page, action, 422, name="one", x="1200", y="left", z="310", **more)
         assert wrong.select_one("#f-x")["value"] == "1200"
@@ -196,8 +229,16 @@ def test_drag_stretch_and_nudge(visitor: Visitor) -> None:
 
 def test_stance_rails_and_low_lines(visitor: Visitor) -> None:
     page, action = f"{URL}?sheet=stance", f"{URL}/lines"
-    lines = {"on": "lift", "suspension": "droop", "pitch": "2", "low": "", "low_through": "500, 0, 150\n2500, 0, 170",
-             "lowered": "190", "left": "-430", "right": "430"}  # fmt: skip
+    lines = {
+        "on": "lift",
+        "suspension": "droop",
+        "pitch": "2",
+        "low": "",
+        "low_through": "500, 0, 150\n2500, 0, 170",
+        "lowered": "190",
+        "left": "-430",
+        "right": "430",
+    }
     assert "far from level" in visitor.post(page, action, 422, **lines | {"low_through": "0,0,0\n500,0,900"}).text
     wrong = visitor.post(page, action, 422, **lines | {"low_through": "500, 0"})
     assert "point 1" in wrong.text
@@ -286,8 +327,18 @@ def test_readings_taken_on_the_lift_are_given_at_ride(visitor: Visitor) -> None:
 
     A point 400 under the front place's rail on the lift lies 400 under it at ride, at about the same place along.
     """
-    lines = {"on": "lift", "suspension": "droop", "left": "-400", "right": "400", "front_at": "500", "rear_at": "2500",
-             "front_height": "250", "rear_height": "250", "front_now": "1500", "rear_now": "1570"}  # fmt: skip
+    lines = {
+        "on": "lift",
+        "suspension": "droop",
+        "left": "-400",
+        "right": "400",
+        "front_at": "500",
+        "rear_at": "2500",
+        "front_height": "250",
+        "rear_height": "250",
+        "front_now": "1500",
+        "rear_now": "1570",
+    }
     visitor.post(f"{URL}?sheet=stance", f"{URL}/lines", **lines)
     helper = f"{URL}/measure/plumb"
     page = visitor.post(helper, helper, 200, back="500", right="-400", up="1100")
@@ -306,8 +357,17 @@ def test_the_tape_round_a_pipe_and_the_old_pipe_land(visitor: Visitor) -> None:
     assert visitor.client.post(f"{helper}/put", data={**hidden, "to": "dia:propshaft"}).status_code == 303
     assert _survey(visitor, 101).thing("propshaft").shape.radius == pytest.approx(40.0, abs=0.01)
     helper = "/jobs/101/underbody/measure/old"
-    readings = {"od": "63.5", "clr": "95.25", "first": "100", "turn1": "45", "then1": "200", "turn2": "45",
-                "roll2": "180", "then2": "100", "ends": "900"}  # fmt: skip
+    readings = {
+        "od": "63.5",
+        "clr": "95.25",
+        "first": "100",
+        "turn1": "45",
+        "then1": "200",
+        "turn2": "45",
+        "roll2": "180",
+        "then2": "100",
+        "ends": "900",
+    }
     page = visitor.post(helper, helper, 200, **readings)
     assert "one reading is wrong" in page.text
     hidden = {i["name"]: i.get("value", "") for i in page.select_one(".answer form").select("input[type=hidden]")}
@@ -342,8 +402,16 @@ def test_a_scan_is_seen_turned_and_taken(visitor: Visitor) -> None:
     answer = visitor.client.post(f"{URL}/scan", data=sent, headers={"HX-Request": "true"})
     assert b"300 mm</b> long" in answer.data
     upload = answer.data.decode().split('name="scan" value="')[1][:64]
-    take = {**hidden, "scan": upload, "unit": "m", "up": "+y", "rear": "+x", "name": "mock-up", "nature": "hard",
-            "moves_with": "body"}  # fmt: skip
+    take = {
+        **hidden,
+        "scan": upload,
+        "unit": "m",
+        "up": "+y",
+        "rear": "+x",
+        "name": "mock-up",
+        "nature": "hard",
+        "moves_with": "body",
+    }
     turned = visitor.client.post(f"{URL}/take-scan", data={**take, "take": "no"}, headers={"HX-Request": "true"})
     assert b"300 mm</b> long, <b>200 mm</b> wide, <b>100 mm</b> high" in turned.data
     wrong = visitor.client.post(f"{URL}/take-scan", data={**take, "take": "yes", "rear": "-y"})

@@ -187,8 +187,9 @@ def test_everybodys_first_comes_before_anybodys_second(database: Database) -> No
     quick = [_asked_by(database, "Ann", k) for k in range(3)]
     late = _asked_by(database, "Ben", 3)
     with database.transaction() as connection:
-        rows = connection.execute("SELECT (args ->> 'search_id')::int AS id FROM procrastinate_jobs "
-                                  "ORDER BY priority DESC, id").fetchall()  # fmt: skip
+        rows = connection.execute(
+            "SELECT (args ->> 'search_id')::int AS id FROM procrastinate_jobs ORDER BY priority DESC, id"
+        ).fetchall()
     assert [row["id"] for row in rows] == [quick[0], late, *quick[1:]]
 
 

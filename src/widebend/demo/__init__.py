@@ -24,9 +24,10 @@ __all__ = ["LOGINS", "SHOP", "fill", "put_away"]
 SHOP = "Long Bend Exhausts"
 # anybody may be one of them: the sign-in page of the demo says so, on this machine only
 PEOPLE: dict[str, tuple[people.Role, str]] = {
-    "Rhea": ("owner", "long-bend-demo"), "Ada": ("fabricator", "purge-and-weld"),
+    "Rhea": ("owner", "long-bend-demo"),
+    "Ada": ("fabricator", "purge-and-weld"),
     "Jun": ("front desk", "quote-by-noon"),
-}  # fmt: skip
+}
 LOGINS = {f"{name}, {role}": password for name, (role, password) in PEOPLE.items()}
 CUSTOMERS = {
     "Mara Quill",
@@ -97,8 +98,12 @@ def fill(connection: Connection) -> bool:
 
 def _keep_card(connection: Connection, job: int, design: Design) -> None:
     """A card of the twin, for the next coupe."""
-    said = {"name": "twin cat-back with X", "engine": "V engine", "words": "tunnel bolts behind the X, two old rubbers",
-            "watch": "Drive shafts at droop: a millimetre to spare. Measure them first."}  # fmt: skip
+    said = {
+        "name": "twin cat-back with X",
+        "engine": "V engine",
+        "words": "tunnel bolts behind the X, two old rubbers",
+        "watch": "Drive shafts at droop: a millimetre to spare. Measure them first.",
+    }
     shape = [float(v) for v in shape_of_system(system_of(design))]
     cards.add(connection, job, "coupe, rear-drive, V engine", said, 2690, jobs.dump(design), {}, shape)
 
@@ -130,16 +135,47 @@ def put_away(connection: Connection) -> int:
 def _whole_systems(connection: Connection, bay: int) -> None:
     """Four jobs whose whole system is laid out."""
     booked = (
-        ("Ivo Larkin", "555 0191", "coupe, rear-drive, V engine", "KT 902", twin_hung(twin_x()), jobs.Intake(
-            "twin cat-back with X, 63.5", "Softer note from both banks, even tips.", "Drone at 90.")),
-        ("Nell Abara", "555 0163", "pickup, lowered, ladder frame", "", truck_hung(low_truck()), jobs.Intake(
-            "side exits, 63.5, 409", "Nothing below the rails, out ahead of the rear wheels.", "Scrapes on ramps.",
-            road_use="closed course", found_removed="Catalysts found empty at intake, noted with the owner.")),
-        ("Otis Frane", "555 0118", "saloon, rear-drive", "LM 330", quad_hung(quad_rear()), jobs.Intake(
-            "quad-tip rear section, 57", "Four tips, as even as the cut-outs allow.", "Rear box rusted.")),
-        ("Pia Sorrel", "555 0150", "hatchback, front-drive, 2.0 turbo", "RE 517", pie_downpipe(), jobs.Intake(
-            "pie-cut downpipe 76.2, wastegate branch", "Slices on show, wideband in it.", "Old one cracked.")),
-    )  # fmt: skip
+        (
+            "Ivo Larkin",
+            "555 0191",
+            "coupe, rear-drive, V engine",
+            "KT 902",
+            twin_hung(twin_x()),
+            jobs.Intake("twin cat-back with X, 63.5", "Softer note from both banks, even tips.", "Drone at 90."),
+        ),
+        (
+            "Nell Abara",
+            "555 0163",
+            "pickup, lowered, ladder frame",
+            "",
+            truck_hung(low_truck()),
+            jobs.Intake(
+                "side exits, 63.5, 409",
+                "Nothing below the rails, out ahead of the rear wheels.",
+                "Scrapes on ramps.",
+                road_use="closed course",
+                found_removed="Catalysts found empty at intake, noted with the owner.",
+            ),
+        ),
+        (
+            "Otis Frane",
+            "555 0118",
+            "saloon, rear-drive",
+            "LM 330",
+            quad_hung(quad_rear()),
+            jobs.Intake("quad-tip rear section, 57", "Four tips, as even as the cut-outs allow.", "Rear box rusted."),
+        ),
+        (
+            "Pia Sorrel",
+            "555 0150",
+            "hatchback, front-drive, 2.0 turbo",
+            "RE 517",
+            pie_downpipe(),
+            jobs.Intake(
+                "pie-cut downpipe 76.2, wastegate branch", "Slices on show, wideband in it.", "Old one cracked."
+            ),
+        ),
+    )
     for i, (name, phone, vehicle, plate, design, intake) in enumerate(booked):
         vehicle_id = jobs.add_customer_and_vehicle(connection, name, phone, vehicle, plate)
         job = jobs.add(connection, vehicle_id, intake, design.survey, design)

@@ -6,9 +6,14 @@ from ..core.records import Pricing
 
 # the cat stays and costs nothing; the rest is bought
 ESTATE_PRICES = {
-    "V-band, two halves and its clamp": 2650, "flange, one with gasket and bolts": 1480, "start flange": 1200, "cat": 0,
-    "resonator": 5400, "muffler": 9800, "tip": 3650,
-}  # fmt: skip
+    "V-band, two halves and its clamp": 2650,
+    "flange, one with gasket and bolts": 1480,
+    "start flange": 1200,
+    "cat": 0,
+    "resonator": 5400,
+    "muffler": 9800,
+    "tip": 3650,
+}
 
 
 def pricing() -> Pricing:

@@ -18,6 +18,12 @@ def equipment() -> Equipment:
     )
     bender = Bender(id="b1", name="rotary bender", most_deg=180.0, longest_mm=Length(4000.0), dies=dies)
     return Equipment(
-        saw_across_mm=Length(150.0), saw_mitre_deg=45.0, rod_mm=Length(12.0), plate_mm=Length(5.0),
-        processes=("TIG", "MIG"), table_mm=Length(2400.0), lift_mm=Length(1850.0), benders=(bender,),
-    )  # fmt: skip
+        saw_across_mm=Length(150.0),
+        saw_mitre_deg=45.0,
+        rod_mm=Length(12.0),
+        plate_mm=Length(5.0),
+        processes=("TIG", "MIG"),
+        table_mm=Length(2400.0),
+        lift_mm=Length(1850.0),
+        benders=(bender,),
+    )

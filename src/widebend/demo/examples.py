@@ -86,43 +86,93 @@ def estate_survey() -> Survey:
             block("gearbox", "gearbox", (700, -150, 230), (1420, 108, 520), plus_minus_mm=Length(4)),
             bar("propshaft", "propshaft", (1420, 0, 390), (3110, 0, 350), 38, moves_with="driveline"),
             block("crossmember", "crossmember", (1900, -430, 305), (1990, 430, 400), plus_minus_mm=Length(3)),
-            block("tank", "fuel tank", (2300, -430, 290), (2900, -110, 560), nature="heat-shy",
-                  heat_shy_what="fuel tank"),
+            block(
+                "tank", "fuel tank", (2300, -430, 290), (2900, -110, 560), nature="heat-shy", heat_shy_what="fuel tank"
+            ),
             bar("axle", "rear axle", (3210, -640, 320), (3210, 640, 320), 45, moves_with="rear-axle"),
             bar("diff", "axle housing", (3170, 0, 330), (3260, 0, 330), 115, moves_with="rear-axle"),
-            bar("hose", "brake hose", (3050, 520, 420), (3060, 520, 560), 9, nature="heat-shy",
-                heat_shy_what="brake hose"),
+            bar(
+                "hose",
+                "brake hose",
+                (3050, 520, 420),
+                (3060, 520, 560),
+                9,
+                nature="heat-shy",
+                heat_shy_what="brake hose",
+            ),
             block("spare", "spare well", (3640, -420, 300), (4200, 60, 640)),
             block("bumper", "bumper", (4400, -700, 370), (4470, 700, 560), nature="soft"),
             roof("floor", "floor", 640),
         ),
         groups=(
             axle_travel(110, 90),
-            Group(id="driveline", name="driveline", states=(
-                GroupState(name="droop", shift=_p(0, 0, -12)), GroupState(name="bump", shift=_p(0, 0, 12)))),
+            Group(
+                id="driveline",
+                name="driveline",
+                states=(GroupState(name="droop", shift=_p(0, 0, -12)), GroupState(name="bump", shift=_p(0, 0, 12))),
+            ),
         ),
         low_line=LowLine(d=Length(150)),
         rails=Rails(left_y_mm=Length(-430), right_y_mm=Length(430)),
         marks=(
-            MarkPoint(id="m1", name="left seat bolt", point=_p(1450, -380, 330), plus_minus_mm=Length(2),
-                      how_measured="squared off the left rail"),
-            MarkPoint(id="m2", name="right seat bolt", point=_p(1450, 380, 330), plus_minus_mm=Length(2),
-                      how_measured="squared off the right rail"),
-            MarkPoint(id="m3", name="handbrake guide", point=_p(2620, 60, 410), plus_minus_mm=Length(3),
-                      how_measured="plumb and rule"),
+            MarkPoint(
+                id="m1",
+                name="left seat bolt",
+                point=_p(1450, -380, 330),
+                plus_minus_mm=Length(2),
+                how_measured="squared off the left rail",
+            ),
+            MarkPoint(
+                id="m2",
+                name="right seat bolt",
+                point=_p(1450, 380, 330),
+                plus_minus_mm=Length(2),
+                how_measured="squared off the right rail",
+            ),
+            MarkPoint(
+                id="m3",
+                name="handbrake guide",
+                point=_p(2620, 60, 410),
+                plus_minus_mm=Length(3),
+                how_measured="plumb and rule",
+            ),
         ),
         hang_points=(
-            HangPoint(id="h1", name="gearbox strap", point=_p(1330, 300, 330), kind="earth-strap point",
-                      plus_minus_mm=Length(4), how_measured="tapes to 3 marks"),
-            HangPoint(id="h2", name="right rear rubber", point=_p(3560, 420, 400), condition="one side cracked",
-                      plus_minus_mm=Length(5), how_measured="tapes to 3 marks"),
-            HangPoint(id="h3", name="tip rubber", point=_p(4330, 380, 390), plus_minus_mm=Length(5),
-                      how_measured="plumb and rule"),
-            HangPoint(id="h4", name="handbrake guide bolt", point=_p(2640, 130, 420), kind="spare bolt hole",
-                      thread="M8", plus_minus_mm=Length(4), how_measured="plumb and rule"),
+            HangPoint(
+                id="h1",
+                name="gearbox strap",
+                point=_p(1330, 300, 330),
+                kind="earth-strap point",
+                plus_minus_mm=Length(4),
+                how_measured="tapes to 3 marks",
+            ),
+            HangPoint(
+                id="h2",
+                name="right rear rubber",
+                point=_p(3560, 420, 400),
+                condition="one side cracked",
+                plus_minus_mm=Length(5),
+                how_measured="tapes to 3 marks",
+            ),
+            HangPoint(
+                id="h3",
+                name="tip rubber",
+                point=_p(4330, 380, 390),
+                plus_minus_mm=Length(5),
+                how_measured="plumb and rule",
+            ),
+            HangPoint(
+                id="h4",
+                name="handbrake guide bolt",
+                point=_p(2640, 130, 420),
+                kind="spare bolt hole",
+                thread="M8",
+                plus_minus_mm=Length(4),
+                how_measured="plumb and rule",
+            ),
         ),
         old_parts=(OldPart(id="o1", name="old tip hanger", kind="hanger", condition="good"),),
-    )  # fmt: skip
+    )
 
 
 @lru_cache
@@ -134,15 +184,26 @@ def cat_back() -> Design:
     """The almost finished cat-back: cat, resonator, over the axle to a muffler and tip; tight at full bump."""
     muffler = can("muffler", "muffler", OD, (420, 230, 120), spigot_mm=45, mass_kg=5.4)
     parts = (
-        Part(id="start", name="start flange", item=_weighed(start_flange(OD), 0.6), placed=Placed(
-            point=_p(1180, 190, 262), axis=(1.0, 0.0, -0.12))),
+        Part(
+            id="start",
+            name="start flange",
+            item=_weighed(start_flange(OD), 0.6),
+            placed=Placed(point=_p(1180, 190, 262), axis=(1.0, 0.0, -0.12)),
+        ),
         Part(id="cat", name="cat", item=can("cat", "cat", OD, (260, 118, 118), spigot_mm=30, mass_kg=3.1)),
-        Part(id="res", name="resonator",
-             item=can("resonator", "resonator", OD, (350, 100, 100), spigot_mm=40, mass_kg=2.4)),
+        Part(
+            id="res",
+            name="resonator",
+            item=can("resonator", "resonator", OD, (350, 100, 100), spigot_mm=40, mass_kg=2.4),
+        ),
         Part(id="muffler", name="muffler", item=muffler, placed=Placed(point=_p(3705, 300, 292), axis=(1.0, 0.0, 0.0))),
-        Part(id="tip", name="tip", item=_weighed(tip(OD, 89, 200), 0.7), placed=Placed(
-            point=_p(4215, 300, 292), axis=(1.0, 0.0, 0.0))),
-    )  # fmt: skip
+        Part(
+            id="tip",
+            name="tip",
+            item=_weighed(tip(OD, 89, 200), 0.7),
+            placed=Placed(point=_p(4215, 300, 292), axis=(1.0, 0.0, 0.0)),
+        ),
+    )
     pieces: tuple[Piece, ...] = (
         Straight(id="p1", length_mm=Length(70)),
         Bend(id="p2", angle_deg=6.8428, clr_mm=Length(CLR), roll_deg=0.0),
@@ -157,14 +218,27 @@ def cat_back() -> Design:
         Straight(id="p11", length_mm=Length(150)),
     )
     run = Run(
-        id="r1", name="cat-back", start="start.out", aim="muffler.in",
-        tube=Tube(od_mm=Length(OD, '2 1/2"'), wall_mm=Length(WALL), material="304"), pieces=pieces,
+        id="r1",
+        name="cat-back",
+        start="start.out",
+        aim="muffler.in",
+        tube=Tube(od_mm=Length(OD, '2 1/2"'), wall_mm=Length(WALL), material="304"),
+        pieces=pieces,
         joints=(Joint(after="start", kind="flange"), Joint(after="p7", kind="v-band")),
-    )  # fmt: skip
-    settings = Settings(clr_mm=(Length(CLR), Length(OD)), shortest_straight_mm=Length(0),
-                        engine=Engine(cylinders=4, idle_rpm=900.0, litres=2.4, power_kw=150.0, aspiration="turbo",
-                                      cruise_rpm=2300.0,
-                                      gearbox=Gearbox(ratios=(3.5, 2.0, 1.35, 0.98, 0.72), final=3.3)))  # fmt: skip
+    )
+    settings = Settings(
+        clr_mm=(Length(CLR), Length(OD)),
+        shortest_straight_mm=Length(0),
+        engine=Engine(
+            cylinders=4,
+            idle_rpm=900.0,
+            litres=2.4,
+            power_kw=150.0,
+            aspiration="turbo",
+            cruise_rpm=2300.0,
+            gearbox=Gearbox(ratios=(3.5, 2.0, 1.35, 0.98, 0.72), final=3.3),
+        ),
+    )
     open_design = Design(survey=estate_survey(), parts=parts, runs=(run,), settings=settings)
     proposals = propose(open_design, "r1")
     two_bends = next(i for i, p in enumerate(proposals.found) if p.bends == 2)
@@ -180,16 +254,26 @@ def hatch_survey() -> Survey:
             block("subframe", "subframe", (120, -420, 190), (300, 420, 270)),
             block("tunnel-left", "tunnel side left", (560, -190, 200), (1500, -150, 430)),
             block("tunnel-right", "tunnel side right", (560, 150, 200), (1500, 190, 430)),
-            bar("hose", "coolant hose", (230, -80, 560), (420, -150, 520), 18, nature="heat-shy",
-                heat_shy_what="brake hose"),
+            bar(
+                "hose",
+                "coolant hose",
+                (230, -80, 560),
+                (420, -150, 520),
+                18,
+                nature="heat-shy",
+                heat_shy_what="brake hose",
+            ),
             roof("floor", "floor", 450),
         ),
         groups=(
-            Group(id="engine", name="engine", states=(
-                GroupState(name="at rest"), GroupState(name="rocked back", shift=_p(8, 0, 5)))),
+            Group(
+                id="engine",
+                name="engine",
+                states=(GroupState(name="at rest"), GroupState(name="rocked back", shift=_p(8, 0, 5))),
+            ),
         ),
         low_line=LowLine(d=Length(140)),
-    )  # fmt: skip
+    )
 
 
 def first_survey() -> Survey:
@@ -212,12 +296,17 @@ def first_job() -> Design:
     tube = Tube(od_mm=Length(OD), wall_mm=Length(WALL), material="304")
     muffler = can("muffler", "muffler", OD, (380, 230, 110))
     parts = (
-        Part(id="start", name="start flange", item=start_flange(OD), placed=Placed(
-            point=_p(1300, 60, 260), axis=(1.0, 0.0, 0.0))),
+        Part(
+            id="start",
+            name="start flange",
+            item=start_flange(OD),
+            placed=Placed(point=_p(1300, 60, 260), axis=(1.0, 0.0, 0.0)),
+        ),
         Part(id="muffler", name="muffler", item=muffler, placed=Placed(point=_p(2700, 260, 230), axis=(1.0, 0.0, 0.0))),
-        Part(id="tip", name="tip", item=tip(OD, 76.2, 150), placed=Placed(
-            point=_p(3180, 260, 230), axis=(1.0, 0.0, 0.0))),
-    )  # fmt: skip
+        Part(
+            id="tip", name="tip", item=tip(OD, 76.2, 150), placed=Placed(point=_p(3180, 260, 230), axis=(1.0, 0.0, 0.0))
+        ),
+    )
     run = Run(id="r1", start="start.out", aim="muffler.in", tube=tube)
     return Design(survey=first_survey(), parts=parts, runs=(run,), settings=new_settings())
 

@@ -25,20 +25,39 @@ DONE = (
     ("Ylva Strand", "555 0110", "classic saloon", "YS 56", "whole system, mild steel", 1.6),
     ("Tavi Renn", "555 0111", "track hatchback", "", "76.2 straight through, V-bands", 1.3),
     ("Ines Halloran", "555 0120", "long pickup, ladder frame", "", "dual outlet behind the wheels", 1.2),
-)  # fmt: skip
+)
 # what this shop's steps take of the usual: it is slow at fitting up and quick at the saw
 TAKES: dict[WorkStep, float] = {
-    "remove old": 1.4, "cut": 0.8, "face": 1.1, "fit up": 1.35, "tack": 1.0, "weld": 0.9, "purge": 1.2, "hangers": 1.1,
-    "refits": 1.5, "finish": 0.9, "test": 0.8,
-}  # fmt: skip
+    "remove old": 1.4,
+    "cut": 0.8,
+    "face": 1.1,
+    "fit up": 1.35,
+    "tack": 1.0,
+    "weld": 0.9,
+    "purge": 1.2,
+    "hangers": 1.1,
+    "refits": 1.5,
+    "finish": 0.9,
+    "test": 0.8,
+}
 COUNTS: dict[WorkStep, float] = {
-    "remove old": 1, "cut": 14, "face": 28, "fit up": 16, "tack": 14, "weld": 3.0, "purge": 14, "hangers": 4,
-    "refits": 4, "finish": 14, "test": 1,
-}  # fmt: skip
+    "remove old": 1,
+    "cut": 14,
+    "face": 28,
+    "fit up": 16,
+    "tack": 14,
+    "weld": 3.0,
+    "purge": 14,
+    "hangers": 4,
+    "refits": 4,
+    "finish": 14,
+    "test": 1,
+}
 MISTAKES = (
-    ("cut 20 short over the axle", "bent over", 35, 1800), ("tip one size too small ordered", "wrong part", 15, 3650),
+    ("cut 20 short over the axle", "bent over", 35, 1800),
+    ("tip one size too small ordered", "wrong part", 15, 3650),
     ("no room for the clamp's bolt", "no access", 50, 0),
-)  # fmt: skip
+)
 WHO = ("Ada", "Rhea")
 
 
@@ -46,11 +65,20 @@ def promises(connection: Connection, first: int) -> None:
     """What the open jobs are promised for, and what they wait for; the first ones' hours as they were agreed on."""
     today = datetime.now().astimezone().date()
     for job, promised, waits_on, until, waits_for in (
-        (first, 2, "", None, ""), (first + 1, 5, "", None, ""), (first + 2, 9, "part", 4, "muffler on order"),
-        (first + 3, 4, "", None, ""), (first + 5, None, "customer", None, "a yes to the quote"),
-    ):  # fmt: skip
-        board.promise(connection, job, today + timedelta(days=promised) if promised else None, waits_on,
-                      today + timedelta(days=until) if until else None, waits_for)  # fmt: skip
+        (first, 2, "", None, ""),
+        (first + 1, 5, "", None, ""),
+        (first + 2, 9, "part", 4, "muffler on order"),
+        (first + 3, 4, "", None, ""),
+        (first + 5, None, "customer", None, "a yes to the quote"),
+    ):
+        board.promise(
+            connection,
+            job,
+            today + timedelta(days=promised) if promised else None,
+            waits_on,
+            today + timedelta(days=until) if until else None,
+            waits_for,
+        )
     for job, size in ((first, 0.9), (first + 3, 1.5)):
         hours.plan(connection, job, {str(step): size * COUNTS[step] * USUAL_MINUTES[step] for step in STEPS})
 
@@ -62,15 +90,48 @@ def _invoice(customer: str, kind: str, title: str, size: float, rng: random.Rand
     lines = []
     for group, cost, share in (("metal", 9000, rates.metal_markup), ("parts", 16_000, rates.parts_markup)):
         spent = round(size * cost * rng.uniform(0.8, 1.2))
-        lines.append({"group": group, "words": group, "count": 1, "unit": "", "each": round(spent * (1 + share)),
-                      "price": round(spent * (1 + share)), "ask": "", "cost": spent})  # fmt: skip
-    lines.append({"group": "work", "words": "work", "count": hours_said, "unit": "h", "each": rates.hour,
-                  "price": round(hours_said * rates.hour), "ask": "", "cost": 0})  # fmt: skip
+        lines.append(
+            {
+                "group": group,
+                "words": group,
+                "count": 1,
+                "unit": "",
+                "each": round(spent * (1 + share)),
+                "price": round(spent * (1 + share)),
+                "ask": "",
+                "cost": spent,
+            }
+        )
+    lines.append(
+        {
+            "group": "work",
+            "words": "work",
+            "count": hours_said,
+            "unit": "h",
+            "each": rates.hour,
+            "price": round(hours_said * rates.hour),
+            "ask": "",
+            "cost": 0,
+        }
+    )
     due = totals((int(str(line["price"])) for line in lines), rates.tax, 0.0)
     sums = {"net": due.net, "tax": due.tax, "total": due.total, "deposit": 0}
-    return {"title": title, "vehicle": kind, "customer": customer, "road_use": "road", "words": "", "currency": "",
-            "tax": rates.tax, "deposit": 0.0, "cautions": [], "changes": None, "against": [], "revision": 1, "paid": 0,
-            "offers": [{"name": title, "key": "", "lines": lines, "totals": sums, "design": {}}]}  # fmt: skip
+    return {
+        "title": title,
+        "vehicle": kind,
+        "customer": customer,
+        "road_use": "road",
+        "words": "",
+        "currency": "",
+        "tax": rates.tax,
+        "deposit": 0.0,
+        "cautions": [],
+        "changes": None,
+        "against": [],
+        "revision": 1,
+        "paid": 0,
+        "offers": [{"name": title, "key": "", "lines": lines, "totals": sums, "design": {}}],
+    }
 
 
 def past_year(connection: Connection) -> None:
@@ -82,9 +143,10 @@ def past_year(connection: Connection) -> None:
         if key not in vehicles:
             known = customers.find(connection, phone).customers
             vehicles[key] = (
-                int(queries.add_vehicle(connection, customer_id=known[0]["id"], kind=kind, plate=plate)) if known
+                int(queries.add_vehicle(connection, customer_id=known[0]["id"], kind=kind, plate=plate))
+                if known
                 else jobs.add_customer_and_vehicle(connection, name, phone, kind, plate)
-            )  # fmt: skip
+            )
         made = now - timedelta(days=350 - 28 * k)
         job = jobs.add(connection, vehicles[key], jobs.Intake(title), Survey(), Design())
         queries.date_job(connection, job_id=job, made_at=made)
@@ -99,5 +161,6 @@ def past_year(connection: Connection) -> None:
         handovers.add_invoice(connection, job, _invoice(name, kind, title, size, rng), WHO[k % 2], at)
         if k % 4 == 1:
             words, cause, minutes, cost = MISTAKES[k // 4]
-            hours.note(connection, job, "mistake", words, WHO[k % 2], cause=cause, minutes=minutes, cost=cost,
-                       made_at=at)  # fmt: skip
+            hours.note(
+                connection, job, "mistake", words, WHO[k % 2], cause=cause, minutes=minutes, cost=cost, made_at=at
+            )

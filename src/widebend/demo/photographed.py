@@ -40,8 +40,11 @@ def add_van(connection: Connection) -> int:
     van = jobs.add_customer_and_vehicle(
         connection, "Ruben Castell", "555 0133", "van, rear-drive, 2.3 diesel", "HV 760"
     )
-    intake = jobs.Intake("rear section 60.3, 409", "A new rear section, the old one as the pattern.",
-                         "Perforated behind the middle rubber.")  # fmt: skip
+    intake = jobs.Intake(
+        "rear section 60.3, 409",
+        "A new rear section, the old one as the pattern.",
+        "Perforated behind the middle rubber.",
+    )
     survey = van_survey()
     job = jobs.add(connection, van, intake, survey, Design(settings=Settings(clr_mm=(Length(CLR_MM),))))
     for row in _made()["photos"]:

@@ -22,7 +22,7 @@ def shelf() -> list[tuple[StockItem, int]]:
         (BEND | {"angle_deg": 45.0, "price": 14.0, "bin": "C2", "low": 4}, 9),
         (SMALL | {"kind": "clamp", "name": "clamp over a slip joint", "od_mm": 63.5, "bin": "D3", "low": 4}, 6),
         (SMALL | {"kind": "rubber", "name": "hanger rubber, two holes", "bin": "D1", "low": 6}, 11),
-    ]  # fmt: skip
+    ]
     return [(StockItem.model_validate(values), counted) for values, counted in every]
 
 
@@ -31,10 +31,17 @@ def kits() -> list[Kit]:
     straight, bend = TUBE | {"kind": "straight", "length_mm": 1000.0}, BEND
     builder = [(4, bend | {"angle_deg": 90.0}), (4, bend | {"angle_deg": 45.0}), (2, straight)]
     narrow = {"material": "409", "clr_mm": 63.5}
-    side = [(2, bend | narrow | {"angle_deg": 90.0}), (2, bend | narrow | {"angle_deg": 45.0}),
-            (2, straight | {"material": "409", "length_mm": 1500.0})]  # fmt: skip
+    side = [
+        (2, bend | narrow | {"angle_deg": 90.0}),
+        (2, bend | narrow | {"angle_deg": 45.0}),
+        (2, straight | {"material": "409", "length_mm": 1500.0}),
+    ]
     return [
-        Kit(name=name, supplier="Norric Tube", price=price, lines=tuple(
-            KitLine(count=n, item=StockItem.model_validate(item)) for n, item in lines))
+        Kit(
+            name=name,
+            supplier="Norric Tube",
+            price=price,
+            lines=tuple(KitLine(count=n, item=StockItem.model_validate(item)) for n, item in lines),
+        )
         for name, price, lines in (("builder's kit 63.5", 139.0, builder), ("side exit kit 63.5, 409", 96.0, side))
-    ]  # fmt: skip
+    ]

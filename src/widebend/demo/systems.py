@@ -55,17 +55,30 @@ def _item(key: str, **values: float) -> Item:
 
 
 def _set(
-    design: Design, key: str, name: str, at: tuple[float, float, float], way: tuple[float, float, float] = (1, 0, 0),
-    *, mirrored: bool = False, mass_kg: float | None = None, **values: float,
-) -> tuple[Design, str]:  # fmt: skip
+    design: Design,
+    key: str,
+    name: str,
+    at: tuple[float, float, float],
+    way: tuple[float, float, float] = (1, 0, 0),
+    *,
+    mirrored: bool = False,
+    mass_kg: float | None = None,
+    **values: float,
+) -> tuple[Design, str]:
     item = _item(key, **values).model_copy(update={"mass_kg": mass_kg})
     return add_part(design, mirrored_item(item) if mirrored else item, name, placed_at(at, way))
 
 
 def _on(
-    design: Design, key: str, name: str, port: str, *, mirrored: bool = False, mass_kg: float | None = None,
+    design: Design,
+    key: str,
+    name: str,
+    port: str,
+    *,
+    mirrored: bool = False,
+    mass_kg: float | None = None,
     **values: float,
-) -> tuple[Design, str]:  # fmt: skip
+) -> tuple[Design, str]:
     item = _item(key, **values).model_copy(update={"mass_kg": mass_kg})
     item = mirrored_item(item) if mirrored else item
     return add_part(design, item, name, on_port(design, item, port))
@@ -128,8 +141,9 @@ def coupe_survey() -> Survey:
             block("brace", "tunnel brace", (1560, -360, 330), (1620, 360, 350)),
             bar("shafts", "drive shafts", (3120, -620, 400), (3120, 620, 400), 30, moves_with="rear-axle"),
             block("diff", "final drive", (3000, -130, 300), (3230, 130, 480)),
-            block("tank", "fuel tank", (2450, -300, 400), (2900, 300, 560), nature="heat-shy",
-                  heat_shy_what="fuel tank"),
+            block(
+                "tank", "fuel tank", (2450, -300, 400), (2900, 300, 560), nature="heat-shy", heat_shy_what="fuel tank"
+            ),
             block("spare", "spare well", (3500, -240, 330), (4050, 240, 620)),
             block("bumper-l", "bumper, left of the plate", (4260, -340, 250), (4330, -80, 480), nature="soft"),
             block("bumper-r", "bumper, right of the plate", (4260, 80, 250), (4330, 340, 480), nature="soft"),
@@ -137,30 +151,49 @@ def coupe_survey() -> Survey:
         ),
         groups=(
             axle_travel(60, 60),
-            Group(id="engine", name="engine", motion=Rock(about=(Length(300), Length(0), Length(450)),
-                  axis=(1, 0, 0), deg=2.0)),
+            Group(
+                id="engine",
+                name="engine",
+                motion=Rock(about=(Length(300), Length(0), Length(450)), axis=(1, 0, 0), deg=2.0),
+            ),
             Group(id="driveline", name="driveline", states=axle_travel(10, 10).states),
         ),
-        windows=(_cut_out("left cut-out", (4295, -470, 290), 220, 130),
-                 _cut_out("right cut-out", (4295, 470, 290), 214, 130)),
+        windows=(
+            _cut_out("left cut-out", (4295, -470, 290), 220, 130),
+            _cut_out("right cut-out", (4295, 470, 290), 214, 130),
+        ),
         low_line=LowLine(d=Length(130)),
         rails=Rails(left_y_mm=Length(-420), right_y_mm=Length(420)),
-        hang_points=(HangPoint(id="h1", name="left rear rubber", point=(Length(3600), Length(-420), Length(420))),
-                     HangPoint(id="h2", name="right rear rubber", point=(Length(3600), Length(420), Length(420))),
-                     _hole("h3", "left tunnel bolt", 2100, -170, 380), _hole("h4", "right tunnel bolt", 2100, 170, 380),
-                     _hole("h5", "gearbox crossmember", 1700, 60, 380, holds="gearbox", thread="M10")),
-    )  # fmt: skip
+        hang_points=(
+            HangPoint(id="h1", name="left rear rubber", point=(Length(3600), Length(-420), Length(420))),
+            HangPoint(id="h2", name="right rear rubber", point=(Length(3600), Length(420), Length(420))),
+            _hole("h3", "left tunnel bolt", 2100, -170, 380),
+            _hole("h4", "right tunnel bolt", 2100, 170, 380),
+            _hole("h5", "gearbox crossmember", 1700, 60, 380, holds="gearbox", thread="M10"),
+        ),
+    )
 
 
 @lru_cache
 def twin_x() -> Design:
     """A twin-bank cat-back with an X: flex, catalyst and pipe a bank, X, muffler and tip a side."""
     od = 63.5
-    design = Design(survey=coupe_survey(), settings=_together(
-        95.25, cylinders=8, firing="each bank uneven", litres=5.4, power_kw=285.0, rated_rpm=6200.0, cruise_rpm=2250.0,
-        gearbox=_gears(3.45)))  # fmt: skip
-    design, cross = _set(design, "crossover", "X-pipe", (1830, 0, 230), od=od, bend=45.0, off=18.0, leg=40.0,
-                         mass_kg=2.4)  # fmt: skip
+    design = Design(
+        survey=coupe_survey(),
+        settings=_together(
+            95.25,
+            cylinders=8,
+            firing="each bank uneven",
+            litres=5.4,
+            power_kw=285.0,
+            rated_rpm=6200.0,
+            cruise_rpm=2250.0,
+            gearbox=_gears(3.45),
+        ),
+    )
+    design, cross = _set(
+        design, "crossover", "X-pipe", (1830, 0, 230), od=od, bend=45.0, off=18.0, leg=40.0, mass_kg=2.4
+    )
     for side, y in (("left", -1.0), ("right", 1.0)):
         band = "v-band" if side == "left" else "v-band-f"
         design, start = _set(design, band, f"{side} bank V-band", (960, 262 * y, 250), od=od, mass_kg=0.5)
@@ -168,23 +201,35 @@ def twin_x() -> Design:
         design = _carry(design, bank, "flex", f"{side} flex", 40.0, 1.1, od=od)
         design = _carry(design, bank, "cat", f"{side} cat", 60.0, 2.9, od=od, long=150.0, spigot=30.0)
         design = _closed(design, bank)
-        design, can = _set(design, "muffler", f"{side} muffler", (3560, 470 * y, 290), od=od, wide=200.0, long=400.0,
-                           mass_kg=4.9)  # fmt: skip
-        design, _tip = _on(design, "tip-rolled", f"{side} tip", f"{can}.out", od=od, tip_od=88.9, long=270.0,
-                           mass_kg=0.8)  # fmt: skip
+        design, can = _set(
+            design, "muffler", f"{side} muffler", (3560, 470 * y, 290), od=od, wide=200.0, long=400.0, mass_kg=4.9
+        )
+        design, _tip = _on(
+            design, "tip-rolled", f"{side} tip", f"{can}.out", od=od, tip_od=88.9, long=270.0, mass_kg=0.8
+        )
         design, rear = joined(design, f"{cross}.out-{side}", f"{can}.in", _thin(od), f"{side} rear")
         design = _closed(design, rear)
         design = set_joint(design, rear, "start", "slip", 45.0)
         piece = next(p for p in _run(design, bank).pieces if isinstance(p, Straight))
-        design = add_boss(design, bank, piece.id, 20.0, 60.0 * y, name=f"{side} front sensor",
-                                  watches="ahead of the cat", stands_mm=60.0)  # fmt: skip
+        design = add_boss(
+            design,
+            bank,
+            piece.id,
+            20.0,
+            60.0 * y,
+            name=f"{side} front sensor",
+            watches="ahead of the cat",
+            stands_mm=60.0,
+        )
     return _with_use(design, cats=("left cat", "right cat"))
 
 
 def _with_use(design: Design, cats: tuple[str, ...]) -> Design:
     parts = {p.name: p.id for p in design.parts}
-    kept = tuple(EmissionPart(id=f"e{i + 1}", what="catalyst", name=name, part=parts[name], noted="seen at intake")
-                 for i, name in enumerate(cats))  # fmt: skip
+    kept = tuple(
+        EmissionPart(id=f"e{i + 1}", what="catalyst", name=name, part=parts[name], noted="seen at intake")
+        for i, name in enumerate(cats)
+    )
     return design.model_copy(update={"use": Use(emissions=kept)})
 
 
@@ -202,45 +247,92 @@ def truck_survey() -> Survey:
             bar("tyre-r", "right rear tyre", (3350, 660, 330), (3350, 840, 330), 340),
             block("bed", "bed floor", (1500, -800, 470), (4700, 800, 500)),
         ),
-        groups=(axle_travel(60, 50),
-                Group(id="engine", name="engine", motion=Rock(about=(Length(200), Length(0), Length(430)),
-                      axis=(1, 0, 0), deg=1.5)),
-                Group(id="driveline", name="driveline", states=axle_travel(8, 8).states)),
-        low_line=LowLine(d=Length(95)), lowered_line=LowLine(d=Length(60)),
+        groups=(
+            axle_travel(60, 50),
+            Group(
+                id="engine",
+                name="engine",
+                motion=Rock(about=(Length(200), Length(0), Length(430)), axis=(1, 0, 0), deg=1.5),
+            ),
+            Group(id="driveline", name="driveline", states=axle_travel(8, 8).states),
+        ),
+        low_line=LowLine(d=Length(95)),
+        lowered_line=LowLine(d=Length(60)),
         rails=Rails(left_y_mm=Length(-370), right_y_mm=Length(370)),
         hang_points=(
-            _hole("h1", "left rail, ahead", 1900, -340, 320), _hole("h2", "left rail, behind", 2150, -340, 300),
-            _hole("h3", "right rail, ahead", 1900, 340, 330), _hole("h4", "right rail, behind", 2600, 340, 340),
-            _hole("h5", "bed member, left", 2600, -250, 430), _hole("h6", "bed member, right", 2150, 280, 430),
+            _hole("h1", "left rail, ahead", 1900, -340, 320),
+            _hole("h2", "left rail, behind", 2150, -340, 300),
+            _hole("h3", "right rail, ahead", 1900, 340, 330),
+            _hole("h4", "right rail, behind", 2600, 340, 340),
+            _hole("h5", "bed member, left", 2600, -250, 430),
+            _hole("h6", "bed member, right", 2150, 280, 430),
         ),
-    )  # fmt: skip
+    )
 
 
 @lru_cache
 def low_truck() -> Design:
     """Header-back on a lowered truck: mufflers across under the bed, each bank out on the other side."""
     od = 63.5
-    design = Design(survey=truck_survey(), settings=_together(
-        95.25, 63.5, cylinders=8, firing="each bank uneven", litres=5.7, rated_rpm=5200.0, cruise_rpm=2100.0,
-        gearbox=_gears(3.7)))  # fmt: skip
+    design = Design(
+        survey=truck_survey(),
+        settings=_together(
+            95.25,
+            63.5,
+            cylinders=8,
+            firing="each bank uneven",
+            litres=5.7,
+            rated_rpm=5200.0,
+            cruise_rpm=2100.0,
+            gearbox=_gears(3.7),
+        ),
+    )
     banks = (("left", -1.0, (2150.0, -150.0, 160.0), 80.0), ("right", 1.0, (2600.0, -60.0, 238.0), 64.0))
     for side, y, (back, inlet, z), high in banks:
         design, start = _set(design, "flange-3", f"{side} bank flange", (1000, 232 * y, z), od=od, mass_kg=0.7)
-        design, can = _set(design, "muffler", f"muffler of the {side} bank", (back, inlet, z), (0, -y, 0),
-                           od=od, long=240.0, wide=200.0, high=high, corner=32.0, spigot=30.0, mass_kg=4.2)  # fmt: skip
+        design, can = _set(
+            design,
+            "muffler",
+            f"muffler of the {side} bank",
+            (back, inlet, z),
+            (0, -y, 0),
+            od=od,
+            long=240.0,
+            wide=200.0,
+            high=high,
+            corner=32.0,
+            spigot=30.0,
+            mass_kg=4.2,
+        )
         design, bank = joined(design, f"{start}.out", f"{can}.in", _thin(od, "409"), f"{side} bank")
         design = _carry(design, bank, "flex", f"{side} flex", 60.0, 1.1, od=od)
         design = _closed(design, bank)
-        design, tip = _set(design, "tip-slash", f"{'right' if y < 0 else 'left'} side exit", (back, -640.0 * y, z),
-                           (0.26, -y, -0.05), od=od, tip_od=76.2, long=90.0, mass_kg=0.5)  # fmt: skip
+        design, tip = _set(
+            design,
+            "tip-slash",
+            f"{'right' if y < 0 else 'left'} side exit",
+            (back, -640.0 * y, z),
+            (0.26, -y, -0.05),
+            od=od,
+            tip_od=76.2,
+            long=90.0,
+            mass_kg=0.5,
+        )
         design, out = joined(design, f"{can}.out", f"{tip}.in", _thin(od, "409"), f"{side} bank out")
         design = _closed(design, out)
         design = set_joint(design, bank, "start", "flange")
         design = set_joint(design, out, "start", "clamp")
-    use = Use(written="Shows and private ground only, with the exits open.", acknowledged_by="the owner",
-              acknowledged_on="at intake", class_rules=("silencer stays",),
-              emissions=(EmissionPart(id="e1", what="catalyst", name="catalysts", fate="found removed",
-                                      noted="found empty at intake"),))  # fmt: skip
+    use = Use(
+        written="Shows and private ground only, with the exits open.",
+        acknowledged_by="the owner",
+        acknowledged_on="at intake",
+        class_rules=("silencer stays",),
+        emissions=(
+            EmissionPart(
+                id="e1", what="catalyst", name="catalysts", fate="found removed", noted="found empty at intake"
+            ),
+        ),
+    )
     return design.model_copy(update={"use": use})
 
 
@@ -249,15 +341,18 @@ def saloon_rear() -> Survey:
     return Survey(
         things=(
             bar("shafts", "drive shafts", (3000, -620, 400), (3000, 620, 400), 30, moves_with="rear-axle"),
-            block("tank", "fuel tank", (2350, -420, 400), (2850, -60, 540), nature="heat-shy",
-                  heat_shy_what="fuel tank"),
+            block(
+                "tank", "fuel tank", (2350, -420, 400), (2850, -60, 540), nature="heat-shy", heat_shy_what="fuel tank"
+            ),
             block("spare", "spare well", (3380, -230, 340), (3900, 230, 620)),
             block("valance", "valance", (4180, -260, 230), (4240, 260, 420), nature="soft"),
             roof("floor", "boot floor", 560),
         ),
         groups=(axle_travel(60, 60),),
-        windows=(_cut_out("left cut-out", (4215, -440, 300), 268, 138),
-                 _cut_out("right cut-out", (4215, 446, 303), 254, 132)),
+        windows=(
+            _cut_out("left cut-out", (4215, -440, 300), 268, 138),
+            _cut_out("right cut-out", (4215, 446, 303), 254, 132),
+        ),
         low_line=LowLine(d=Length(140)),
         rails=Rails(left_y_mm=Length(-430), right_y_mm=Length(430)),
         hang_points=(
@@ -266,7 +361,7 @@ def saloon_rear() -> Survey:
             _hole("h3", "left of the spare well", 3820, -300, 440),
             _hole("h4", "right of the spare well", 3820, 300, 440),
         ),
-    )  # fmt: skip
+    )
 
 
 @lru_cache
@@ -282,18 +377,33 @@ def quad_rear() -> Design:
     design, start = _set(design, "v-band", "mid-pipe V-band", (2180, 130, 235), od=63.5, ring=90.0, mass_kg=0.5)
     design, split = _on(design, "split", "split", f"{start}.out", od=od, deg=40.0, od_out=63.5, long=150.0, mass_kg=1.0)
     for side, y, z in (("left", -440.0, 300.0), ("right", 446.0, 303.0)):
-        design, can = _set(design, "muffler", f"{side} muffler", (3480, y, z), od=od, long=330.0, wide=190.0,
-                           high=120.0, mass_kg=4.0)  # fmt: skip
-        design, _tips = _on(design, "tip-twin", f"{side} twin tip", f"{can}.out", od=od, tip_od=88.9, apart=112.0,
-                           long=340.0, mass_kg=1.4)  # fmt: skip
+        design, can = _set(
+            design, "muffler", f"{side} muffler", (3480, y, z), od=od, long=330.0, wide=190.0, high=120.0, mass_kg=4.0
+        )
+        design, _tips = _on(
+            design,
+            "tip-twin",
+            f"{side} twin tip",
+            f"{can}.out",
+            od=od,
+            tip_od=88.9,
+            apart=112.0,
+            long=340.0,
+            mass_kg=1.4,
+        )
         design, pipe = joined(design, f"{split}.out-{side}", f"{can}.in", _thin(od), f"{side} pipe")
         design = _closed(design, pipe)
         design = set_joint(design, pipe, "start", "slip", 40.0)
         if side == "right":
             left_off = tuple(p.id for p in design.parts if p.name in ("left twin tip",))
-            design = design.model_copy(update={"configurations": (
-                Configuration(id="c1", name="four tips"),
-                Configuration(id="c2", name="noise test: left side shut off", without=left_off))})  # fmt: skip
+            design = design.model_copy(
+                update={
+                    "configurations": (
+                        Configuration(id="c1", name="four tips"),
+                        Configuration(id="c2", name="noise test: left side shut off", without=left_off),
+                    )
+                }
+            )
     return design
 
 
@@ -307,16 +417,28 @@ def bay_survey() -> Survey:
             block("subframe", "subframe", (330, -420, 150), (450, 420, 190)),
             block("tunnel-left", "tunnel side left", (700, -190, 200), (1500, -150, 430)),
             block("tunnel-right", "tunnel side right", (700, 150, 200), (1500, 190, 430)),
-            bar("hose", "heater hose", (250, 40, 660), (520, -60, 620), 16, nature="heat-shy",
-                heat_shy_what="rubber boot"),
+            bar(
+                "hose",
+                "heater hose",
+                (250, 40, 660),
+                (520, -60, 620),
+                16,
+                nature="heat-shy",
+                heat_shy_what="rubber boot",
+            ),
             block("scuttle", "scuttle", (560, -500, 470), (620, 500, 900)),
             roof("floor", "floor", 900),
         ),
-        groups=(Group(id="engine", name="engine", motion=Rock(about=(Length(50), Length(0), Length(450)),
-                      axis=(0, 1, 0), deg=2.0)),),
+        groups=(
+            Group(
+                id="engine",
+                name="engine",
+                motion=Rock(about=(Length(50), Length(0), Length(450)), axis=(0, 1, 0), deg=2.0),
+            ),
+        ),
         low_line=LowLine(d=Length(140)),
         hang_points=(_hole("h1", "tunnel side bolt", 1040, 110, 390),),
-    )  # fmt: skip
+    )
 
 
 @lru_cache

@@ -66,8 +66,15 @@ METALS: Mapping[Metal, MetalFacts] = {
         young_mpa=200_000.0,
         conductivity_w_mk=21.0,
         emissivity=0.5,
-        mean_growth=((100.0, 16.0e-6), (200.0, 16.5e-6), (300.0, 17.0e-6), (400.0, 17.5e-6), (500.0, 18.0e-6),
-                     (538.0, 18.4e-6), (649.0, 18.7e-6)),
+        mean_growth=(
+            (100.0, 16.0e-6),
+            (200.0, 16.5e-6),
+            (300.0, 17.0e-6),
+            (400.0, 17.5e-6),
+            (500.0, 18.0e-6),
+            (538.0, 18.4e-6),
+            (649.0, 18.7e-6),
+        ),
         processes=_ARC,
         wires={"304": "ER308L", "409": "ER309L", "mild": "ER309L", "aluminised": "ER309L"},
         not_by={"gas": f"{FLAME}, or silver-solder it"},
@@ -165,7 +172,7 @@ METALS: Mapping[Metal, MetalFacts] = {
         processes=frozenset(),
         not_welded="cast iron cracks beside a plain weld: {instead}, or have it done hot with nickel",
     ),
-}  # fmt: skip
+}
 
 
 TUBE_METALS: Mapping[Material, str] = {

@@ -48,8 +48,13 @@ class JobBundle:
 def write_job(bundle: JobBundle) -> bytes:
     """The job as a zip."""
     out = io.BytesIO(write_bundle(bundle.survey.survey, bundle.survey.meshes, bundle.survey.photos))
-    about = {"format": FORMAT, "version": VERSION, **bundle.words, "planned": dict(bundle.planned),
-             "log": [dict(one) for one in bundle.log]}  # fmt: skip
+    about = {
+        "format": FORMAT,
+        "version": VERSION,
+        **bundle.words,
+        "planned": dict(bundle.planned),
+        "log": [dict(one) for one in bundle.log],
+    }
     with zipfile.ZipFile(out, "a", zipfile.ZIP_DEFLATED) as packed:
         packed.writestr("job.json", json.dumps(about, indent=2, ensure_ascii=False) + "\n")
         packed.writestr("design.json", write_design(bundle.design.model_copy(update={"survey": Survey()})))

@@ -14,9 +14,12 @@ from ..core.laying import Surface
 
 # one plain colour for each kind of body; the file's own, no meaning beyond telling them apart
 COLOURS = {
-    "pipe": (150, 158, 166, 255), "part": (112, 122, 132, 255), "hard": (196, 190, 178, 255),
-    "heat-shy": (206, 150, 90, 255), "soft": (168, 180, 160, 255),
-}  # fmt: skip
+    "pipe": (150, 158, 166, 255),
+    "part": (112, 122, 132, 255),
+    "hard": (196, 190, 178, 255),
+    "heat-shy": (206, 150, 90, 255),
+    "soft": (168, 180, 160, 255),
+}
 _TO_GLTF = np.array([[1.0, 0.0, 0.0], [0.0, 0.0, 1.0], [0.0, -1.0, 0.0]]) / 1000.0
 
 

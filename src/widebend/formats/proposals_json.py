@@ -22,32 +22,47 @@ PIECES: TypeAdapter[tuple[Piece, ...]] = TypeAdapter(tuple[Piece, ...])
 def proposals_data(proposals: Proposals) -> dict[str, Any]:
     """Proposals as JSON data; what is laid is left out, it follows from the pieces."""
     return {
-        "kept": proposals.kept, "until": proposals.until, "why_not": proposals.why_not, "opens": list(proposals.opens),
-        "tries": proposals.tries, "agreeing": proposals.agreeing,
+        "kept": proposals.kept,
+        "until": proposals.until,
+        "why_not": proposals.why_not,
+        "opens": list(proposals.opens),
+        "tries": proposals.tries,
+        "agreeing": proposals.agreeing,
         "found": [_data(p) for p in proposals.found],
         "miss": _data(proposals.miss) if proposals.miss else None,
         "drawn": _data(proposals.drawn) if proposals.drawn else None,
         "changes": [_change(c) for c in proposals.changes],
-    }  # fmt: skip
+    }
 
 
 def _change(change: Change) -> dict[str, Any]:
     ways = change.ways
     return {
-        "words": change.words, "shift": change.aim_shift_mm, "clr": list(ways.clr_mm), "angles": list(ways.angles_deg),
-        "free": ways.free, "shortest": ways.shortest_mm,
-    }  # fmt: skip
+        "words": change.words,
+        "shift": change.aim_shift_mm,
+        "clr": list(ways.clr_mm),
+        "angles": list(ways.angles_deg),
+        "free": ways.free,
+        "shortest": ways.shortest_mm,
+    }
 
 
 def _data(p: Proposal) -> dict[str, Any]:
     return {
-        "steps": p.answer.steps.tolist(), "from_set": p.answer.from_set,
-        "pieces": PIECES.dump_python(p.pieces, mode="json"), "margin": p.worst_margin_mm, "thing": p.worst_thing,
-        "state": p.worst_state, "goes": p.goes, "sides": [[s.side, s.thing, s.name] for s in p.sides],
-        "buried": p.buried, "price": p.price, "lacks": [list(item) for item in p.lacks],
+        "steps": p.answer.steps.tolist(),
+        "from_set": p.answer.from_set,
+        "pieces": PIECES.dump_python(p.pieces, mode="json"),
+        "margin": p.worst_margin_mm,
+        "thing": p.worst_thing,
+        "state": p.worst_state,
+        "goes": p.goes,
+        "sides": [[s.side, s.thing, s.name] for s in p.sides],
+        "buried": p.buried,
+        "price": p.price,
+        "lacks": [list(item) for item in p.lacks],
         "own": p.own_spare_mm,
         "made": [p.made.joints, p.made.weld_mm, FINDINGS.dump_python(p.made.cannot, mode="json")] if p.made else None,
-    }  # fmt: skip
+    }
 
 
 def _made(data: Sequence[Any] | None) -> Made | None:
@@ -69,9 +84,21 @@ def read_proposals(data: dict[str, Any], design: Design, run_id: str) -> Proposa
         answer = Answer(np.array(p["steps"], dtype=float).reshape(-1, 4), p["from_set"])
         sides = tuple(Side(*s) for s in p["sides"])
         lacks = tuple((str(name), float(mm)) for name, mm in p["lacks"])
-        return Proposal(answer, pieces, lay_pieces(start, pieces, design, tube), p["margin"], p["thing"], p["state"],
-                        p["goes"], sides, p["buried"], p["price"], lacks,
-                        p.get("own", 0.0), _made(p.get("made")))  # fmt: skip
+        return Proposal(
+            answer,
+            pieces,
+            lay_pieces(start, pieces, design, tube),
+            p["margin"],
+            p["thing"],
+            p["state"],
+            p["goes"],
+            sides,
+            p["buried"],
+            p["price"],
+            lacks,
+            p.get("own", 0.0),
+            _made(p.get("made")),
+        )
 
     changes = tuple(
         Change(c["words"], BendOptions(tuple(c["clr"]), tuple(c["angles"]), c["free"], c["shortest"]), c["shift"])
@@ -79,5 +106,15 @@ def read_proposals(data: dict[str, Any], design: Design, run_id: str) -> Proposa
     )
     miss, drawn = (one(data[key]) if data[key] else None for key in ("miss", "drawn"))
     found = tuple(one(p) for p in data["found"])
-    return Proposals(kept, found, data["why_not"], changes, data["until"], miss, tuple(data["opens"]), drawn,
-                     data.get("tries", 0), data.get("agreeing", 0))  # fmt: skip
+    return Proposals(
+        kept,
+        found,
+        data["why_not"],
+        changes,
+        data["until"],
+        miss,
+        tuple(data["opens"]),
+        drawn,
+        data.get("tries", 0),
+        data.get("agreeing", 0),
+    )

@@ -29,18 +29,28 @@ def _plain(value: Any) -> Any:
 def read_solved(data: dict[str, Any]) -> Solved:
     """A solution from its data."""
     return Solved(
-        tuple(FoundTag(**_arrays(row), diameter_mm=tuple(row["diameter_mm"]) if row["diameter_mm"] else None)
-              for row in data["tags"]),
+        tuple(
+            FoundTag(**_arrays(row), diameter_mm=tuple(row["diameter_mm"]) if row["diameter_mm"] else None)
+            for row in data["tags"]
+        ),
         tuple(PlacedPhoto(**_arrays(row)) for row in data["photos"]),
-        tuple(LeftOut(**row) for row in data["left_out"]), (data["scale"][0], data["scale"][1]),
-        tuple(data["hangs_on"]), tuple((str(what), float(mm)) for what, mm in data["off"]), tuple(data["tape_off"]),
-        data["lacking"], tuple(data["disagree"]), float(data["whole_mm"]),
-    )  # fmt: skip
+        tuple(LeftOut(**row) for row in data["left_out"]),
+        (data["scale"][0], data["scale"][1]),
+        tuple(data["hangs_on"]),
+        tuple((str(what), float(mm)) for what, mm in data["off"]),
+        tuple(data["tape_off"]),
+        data["lacking"],
+        tuple(data["disagree"]),
+        float(data["whole_mm"]),
+    )
 
 
 def _arrays(row: dict[str, Any]) -> dict[str, Any]:
-    arrays = {key: np.array(value, dtype=float) if key in _ARRAYS else value
-              for key, value in row.items() if key != "diameter_mm"}  # fmt: skip
+    arrays = {
+        key: np.array(value, dtype=float) if key in _ARRAYS else value
+        for key, value in row.items()
+        if key != "diameter_mm"
+    }
     if "lens" in arrays:  # older programs kept its first five figures
         arrays["lens"] = lens_of(*arrays["lens"])
     return arrays

@@ -34,15 +34,40 @@ from .csv_cells import as_text, as_typed
 from .design_json import first_fault
 
 COLUMNS = (
-    "what", "id", "name", "shape", "x1", "y1", "z1", "x2", "y2", "z2", "diameter", "roll", "pitch", "yaw",
-    "nature", "heat_shy", "moves_with", "state", "needed_gap", "plus_minus", "how", "kind", "condition",
-)  # fmt: skip
+    "what",
+    "id",
+    "name",
+    "shape",
+    "x1",
+    "y1",
+    "z1",
+    "x2",
+    "y2",
+    "z2",
+    "diameter",
+    "roll",
+    "pitch",
+    "yaw",
+    "nature",
+    "heat_shy",
+    "moves_with",
+    "state",
+    "needed_gap",
+    "plus_minus",
+    "how",
+    "kind",
+    "condition",
+)
 SHIELDED = "shielded"  # a thing's kind, where a bright sheet stands before it
 WHATS = ("thing", "mark", "hang point", "old part", "low line", "lowered line", "rails")
 SIDES = {
-    "above": (0.0, 0.0, -1.0), "below": (0.0, 0.0, 1.0), "right of": (0.0, -1.0, 0.0), "left of": (0.0, 1.0, 0.0),
-    "behind": (-1.0, 0.0, 0.0), "ahead of": (1.0, 0.0, 0.0),
-}  # fmt: skip
+    "above": (0.0, 0.0, -1.0),
+    "below": (0.0, 0.0, 1.0),
+    "right of": (0.0, -1.0, 0.0),
+    "left of": (0.0, 1.0, 0.0),
+    "behind": (-1.0, 0.0, 0.0),
+    "ahead of": (1.0, 0.0, 0.0),
+}
 MOST_BYTES = 1_000_000
 Line = Mapping[str, str]
 
@@ -136,9 +161,11 @@ def _put(found: dict[str, Any], row: Line, unit: str, groups: set[str]) -> None:
         found["rails"] = Rails(left_y_mm=_length(row, "y1", unit), right_y_mm=_length(row, "y2", unit))
         return
     makers: dict[str, tuple[str, Callable[[Line, str, str], Any]]] = {
-        "thing": ("things", _thing), "mark": ("marks", _mark), "hang point": ("hang_points", _hang_point),
+        "thing": ("things", _thing),
+        "mark": ("marks", _mark),
+        "hang point": ("hang_points", _hang_point),
         "old part": ("old_parts", _old_part),
-    }  # fmt: skip
+    }
     place, make = makers[what]
     if not row.get("name"):
         raise InputError("it has no name")
@@ -194,11 +221,17 @@ def _old_part(row: Line, unit: str, item_id: str) -> OldPart:
 
 def _thing(row: Line, unit: str, item_id: str) -> Thing:
     values = {
-        "id": item_id, "name": row["name"], "shape": _shape(row, unit), "nature": row.get("nature") or "hard",
-        "heat_shy_what": row.get("heat_shy", ""), "moves_with": row.get("moves_with") or "body",
-        "state": row.get("state") or "as found", "needed_gap_mm": _maybe(row, "needed_gap", unit), **_known(row, unit),
+        "id": item_id,
+        "name": row["name"],
+        "shape": _shape(row, unit),
+        "nature": row.get("nature") or "hard",
+        "heat_shy_what": row.get("heat_shy", ""),
+        "moves_with": row.get("moves_with") or "body",
+        "state": row.get("state") or "as found",
+        "needed_gap_mm": _maybe(row, "needed_gap", unit),
+        **_known(row, unit),
         "shielded": row.get("kind") == SHIELDED,
-    }  # fmt: skip
+    }
     if values["heat_shy_what"] not in get_args(HeatShy):
         raise InputError(f"heat_shy: it can be {', '.join(w for w in get_args(HeatShy) if w)}, or nothing")
     return Thing.model_validate(values)
@@ -250,18 +283,37 @@ def write_table(survey: Survey) -> str:
         shape = _shape_fields(thing)
         if shape:
             gap = "" if thing.needed_gap_mm is None else _text(thing.needed_gap_mm)
-            write({
-                "what": "thing", "id": thing.id, "name": thing.name, **shape, "nature": thing.nature,
-                "heat_shy": thing.heat_shy_what, "moves_with": thing.moves_with, "state": thing.state,
-                "needed_gap": gap, "kind": SHIELDED if thing.shielded else "", **_doubt(thing),
-            })  # fmt: skip
+            write(
+                {
+                    "what": "thing",
+                    "id": thing.id,
+                    "name": thing.name,
+                    **shape,
+                    "nature": thing.nature,
+                    "heat_shy": thing.heat_shy_what,
+                    "moves_with": thing.moves_with,
+                    "state": thing.state,
+                    "needed_gap": gap,
+                    "kind": SHIELDED if thing.shielded else "",
+                    **_doubt(thing),
+                }
+            )
     for mark in survey.marks:
         write({"what": "mark", "id": mark.id, "name": mark.name, **_xyz(mark.point), **_doubt(mark)})
     for what, items in (("hang point", survey.hang_points), ("old part", survey.old_parts)):
         for item in items:
             at = _xyz(item.point) if item.point else {}
-            write({"what": what, "id": item.id, "name": item.name, **at, "kind": item.kind,
-                             "condition": item.condition, **_doubt(item)})  # fmt: skip
+            write(
+                {
+                    "what": what,
+                    "id": item.id,
+                    "name": item.name,
+                    **at,
+                    "kind": item.kind,
+                    "condition": item.condition,
+                    **_doubt(item),
+                }
+            )
     return out.getvalue()
 
 
@@ -269,9 +321,12 @@ def left_out(survey: Survey) -> list[str]:
     """What of a survey a table does not carry, in words."""
     shapes = sum(_shape_fields(t) is None for t in survey.things)
     counts = (
-        (shapes, "outlines, meshes or slanting planes"), (len(survey.windows), "windows"),
-        (len(survey.groups), "travels"), (len(survey.photos), "pictures"), (len(survey.ticked), "ticks"),
-    )  # fmt: skip
+        (shapes, "outlines, meshes or slanting planes"),
+        (len(survey.windows), "windows"),
+        (len(survey.groups), "travels"),
+        (len(survey.photos), "pictures"),
+        (len(survey.ticked), "ticks"),
+    )
     return [f"{n} {words}" for n, words in counts if n]
 
 

@@ -42,8 +42,10 @@ def read_tag_photo(data: bytes) -> TagPhoto:
             opened = Image.open(io.BytesIO(data), formats=("JPEG", "PNG", "WEBP"))
             width, height = opened.size
             if width * height > MOST_PIXELS:
-                raise InputError(f"the photo has {width * height / 1e6:.0f} million pixels; at most "
-                                 f"{MOST_PIXELS / 1e6:.0f}: set the camera to its usual size")  # fmt: skip
+                raise InputError(
+                    f"the photo has {width * height / 1e6:.0f} million pixels; at most "
+                    f"{MOST_PIXELS / 1e6:.0f}: set the camera to its usual size"
+                )
             if max(width, height) < LEAST_PX:
                 raise InputError(f"the photo is {width} x {height} pixels: too small to measure in, send the original")
             focal, lens = _lens(opened)

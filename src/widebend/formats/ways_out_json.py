@@ -16,10 +16,11 @@ def way_out_data(way: WayOut, sections: Sequence[Section]) -> dict[str, Any]:
     """A way out as JSON data; its section is named by its number among all."""
     holds = (way.section.pieces, way.section.parts)
     return {
-        "section": next(i for i, s in enumerate(sections) if (s.pieces, s.parts) == holds), "hit": list(way.hit),
+        "section": next(i for i, s in enumerate(sections) if (s.pieces, s.parts) == holds),
+        "hit": list(way.hit),
         "moves": [[m.axis, m.by, m.turns] for m in way.moves],
         "places": [[p.turn.tolist(), p.shift.tolist()] for p in way.places],
-    }  # fmt: skip
+    }
 
 
 def read_way_out(data: dict[str, Any], sections: Sequence[Section]) -> WayOut:

@@ -71,8 +71,9 @@ class _Tube:
         if not 0 < set_deg <= MOST_DEG:
             return f"ERROR it bends up to {MOST_DEG:g} deg"
         got, clr = bender.spring(set_deg, self.clr_mm)
-        self.rows.append({"distance_mm": self.fed_mm - self.at_mm, "rotation_deg": self.turn_deg, "angle_deg": got,
-                          "clr_mm": clr})  # fmt: skip
+        self.rows.append(
+            {"distance_mm": self.fed_mm - self.at_mm, "rotation_deg": self.turn_deg, "angle_deg": got, "clr_mm": clr}
+        )
         self.at_mm, self.turn_deg = self.fed_mm + math.radians(got) * clr, 0.0
         return "OK"
 

@@ -48,8 +48,13 @@ class Phone:
 
 
 def shoot(
-    phone: Phone, turn: Vector, eye: Vector, stuck: Sequence[Stuck], surfaces: Sequence[Surface], rng:
-    np.random.Generator ) -> bytes:  # fmt: skip
+    phone: Phone,
+    turn: Vector,
+    eye: Vector,
+    stuck: Sequence[Stuck],
+    surfaces: Sequence[Surface],
+    rng: np.random.Generator,
+) -> bytes:
     """A JPEG of what is there, seen from `eye` (3,) with the vehicle's axes turned to the lens's by `turn` (3, 3)."""
     import cv2
 

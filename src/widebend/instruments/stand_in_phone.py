@@ -46,11 +46,13 @@ class StandInPhone(socketserver.ThreadingTCPServer):
         data = json.loads(asked)
         with self.lens:
             return shoot(
-                Phone.of(EQUIVALENT_MM, WIDTH, HEIGHT, noise=NOISE, blur_px=BLUR_PX), np.array(data["turn"]),
-                np.array(data["eye"]), [_stuck(*row) for row in data["tags"]],
+                Phone.of(EQUIVALENT_MM, WIDTH, HEIGHT, noise=NOISE, blur_px=BLUR_PX),
+                np.array(data["turn"]),
+                np.array(data["eye"]),
+                [_stuck(*row) for row in data["tags"]],
                 [Surface(np.array(corners), shade) for corners, shade in data["surfaces"]],
                 np.random.default_rng(int(data["seed"])),
-            )  # fmt: skip
+            )
 
 
 def _stuck(number: int, turn: Any, middle: Any, scale: float, radius_mm: float, angle: float) -> Stuck:
@@ -76,8 +78,13 @@ def photograph(address: Address, tagged: Tagged, turn: Vector, eye: Vector, seed
     Raises InputError where the phone does not answer.
     """
     tags = [[t.number, t.turn.tolist(), t.middle.tolist(), t.scale, t.radius_mm, t.angle] for t in tagged.stuck]
-    asked = {"turn": turn.tolist(), "eye": eye.tolist(), "seed": seed, "tags": tags,
-             "surfaces": [[one.corners.tolist(), one.shade] for one in tagged.surfaces]}  # fmt: skip
+    asked = {
+        "turn": turn.tolist(),
+        "eye": eye.tolist(),
+        "seed": seed,
+        "tags": tags,
+        "surfaces": [[one.corners.tolist(), one.shade] for one in tagged.surfaces],
+    }
     try:
         with socket.create_connection(address, timeout=WAIT_S) as line, line.makefile("rb") as heard:
             line.sendall(json.dumps(asked).encode() + b"\n")

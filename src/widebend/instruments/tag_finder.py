@@ -48,8 +48,11 @@ def look(jpeg: bytes) -> Looked:
             raise InputError("the photo is damaged or cut off")
         corners, numbers, _ = _detector().detectMarkers(picture)
         found = [] if numbers is None else list(zip(numbers.ravel().tolist(), corners, strict=True))
-        rough = [Sighting(int(number), np.asarray(at, dtype=float).reshape(4, 2)) for number, at in found
-                 if job_of(int(number)) and _side(at) >= LEAST_SIDE_PX]  # fmt: skip
+        rough = [
+            Sighting(int(number), np.asarray(at, dtype=float).reshape(4, 2))
+            for number, at in found
+            if job_of(int(number)) and _side(at) >= LEAST_SIDE_PX
+        ]
         seen = tuple(one for one in (_sharpened(picture, one) for one in rough) if one)
         vague = {one.number for one in rough if not is_cuff(one.number)} - {one.number for one in seen}
         return Looked(seen, _trouble(picture, rough) or _covered(vague))

@@ -29,8 +29,10 @@ def work(_options: argparse.Namespace) -> int:
     """Share the long work of a shop: do what is on the queue of WIDEBEND_DATABASE_URL, or of this checkout."""
     url, cluster = database_url()
     if cluster is None and waiting(url):
-        raise ServerTrouble("the shop's books are of an older Wide Bend than this one: bring its server to this "
-                            "version first, it backs them up and brings them up")  # fmt: skip
+        raise ServerTrouble(
+            "the shop's books are of an older Wide Bend than this one: bring its server to this "
+            "version first, it backs them up and brings them up"
+        )
     brought_up(url, home() / "backups", cluster)
     os.environ["WIDEBEND_DATABASE_URL"] = url
     os.execv(sys.executable, [sys.executable, "-m", "widebend.work"])  # noqa: S606 - our own module

@@ -36,13 +36,17 @@ Print = dict[str, list[Any]]
 
 def fingerprint(connection: psycopg.Connection[Any]) -> Print:
     """Of every table how many rows it has, and the digest of their text in order."""
-    tables = [row[0] for row in connection.execute(
-        "SELECT tablename FROM pg_tables WHERE schemaname = 'public' ORDER BY tablename")]  # fmt: skip
+    tables = [
+        row[0]
+        for row in connection.execute("SELECT tablename FROM pg_tables WHERE schemaname = 'public' ORDER BY tablename")
+    ]
     found: Print = {}
     for table in tables:
-        row = connection.execute(sql.SQL(
-            "SELECT count(*), coalesce(md5(string_agg(md5(t::text), '' ORDER BY md5(t::text))), '') FROM {} t"
-        ).format(sql.Identifier(table))).fetchone()  # fmt: skip
+        row = connection.execute(
+            sql.SQL(
+                "SELECT count(*), coalesce(md5(string_agg(md5(t::text), '' ORDER BY md5(t::text))), '') FROM {} t"
+            ).format(sql.Identifier(table))
+        ).fetchone()
         found[table] = list(row or (0, ""))
     return found
 
@@ -115,8 +119,15 @@ def restore(url: str, file: Path) -> Print:
                 text.seek(0)
                 text.write(f"DROP SCHEMA public CASCADE;\nCREATE SCHEMA public;\n{restored}\n{_compared(wanted)}")
             # cut off anywhere, the transaction is undone and the old books stand
-            _run("psql", "--quiet", "--no-psqlrc", "--single-transaction", "--set=ON_ERROR_STOP=1", f"--file={script}",
-                 url=url)  # fmt: skip
+            _run(
+                "psql",
+                "--quiet",
+                "--no-psqlrc",
+                "--single-transaction",
+                "--set=ON_ERROR_STOP=1",
+                f"--file={script}",
+                url=url,
+            )
     except (OSError, KeyError, ValueError, zipfile.BadZipFile) as exc:
         raise ServerTrouble(f"{file} is no backup of this program: {exc}") from exc
     return wanted

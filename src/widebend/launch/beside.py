@@ -24,9 +24,12 @@ class Beside:
     """A module of ours run as a process; it ends with its standard input, so also when we are killed."""
 
     def __init__(
-        self, module: str, words: Sequence[str] = (), user: pwd.struct_passwd | None = None,
+        self,
+        module: str,
+        words: Sequence[str] = (),
+        user: pwd.struct_passwd | None = None,
         environment: Mapping[str, str] | None = None,
-    ) -> None:  # fmt: skip
+    ) -> None:
         self.command = [sys.executable, "-m", module, *words]
         self.user, self.environment = user, environment or {}
         self.stopping = threading.Event()
@@ -43,9 +46,12 @@ class Beside:
 
     def _begun(self) -> subprocess.Popen[bytes]:
         return subprocess.Popen(  # noqa: S603 - our own module, nothing from outside
-            self.command, stdin=subprocess.PIPE, stdout=subprocess.DEVNULL,
-            env={**os.environ, **self.environment}, **as_user(self.user),
-        )  # fmt: skip
+            self.command,
+            stdin=subprocess.PIPE,
+            stdout=subprocess.DEVNULL,
+            env={**os.environ, **self.environment},
+            **as_user(self.user),
+        )
 
     def _keep(self) -> None:
         pause = AGAIN_S

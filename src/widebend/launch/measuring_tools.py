@@ -13,9 +13,11 @@ from ..instruments.taking import Instrument, Tool
 from .beside import Beside
 
 VARIABLES: dict[Instrument, str] = {
-    "angle": "WIDEBEND_ANGLE_FINDER", "distance": "WIDEBEND_LASER_METER",
-    "sound": "WIDEBEND_SOUND_METER", "bender": "WIDEBEND_BENDER",
-}  # fmt: skip
+    "angle": "WIDEBEND_ANGLE_FINDER",
+    "distance": "WIDEBEND_LASER_METER",
+    "sound": "WIDEBEND_SOUND_METER",
+    "bender": "WIDEBEND_BENDER",
+}
 
 
 class MeasuringTools(Beside):

@@ -118,10 +118,19 @@ class Cluster:
         self._password("password")
         self._give_to_server()
         done = self._run(
-            "initdb", "-D", str(self.data), "-U", "app", "--auth-local=scram-sha-256", "--auth-host=scram-sha-256",
-            f"--pwfile={self.folder / 'password'}", "-E", "UTF8", "--locale=C.UTF-8",
+            "initdb",
+            "-D",
+            str(self.data),
+            "-U",
+            "app",
+            "--auth-local=scram-sha-256",
+            "--auth-host=scram-sha-256",
+            f"--pwfile={self.folder / 'password'}",
+            "-E",
+            "UTF8",
+            "--locale=C.UTF-8",
             *(["--no-sync"] if "fsync=off" in self.settings else []),
-        )  # fmt: skip
+        )
         if done.returncode:
             shutil.rmtree(self.data, ignore_errors=True)
             raise ServerTrouble(f"the database folder cannot be made in {self.folder}:\n{done.stdout[-1500:]}")

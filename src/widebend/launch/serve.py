@@ -65,7 +65,7 @@ class Server(BaseApplication):  # type: ignore[misc]
 
     def __init__(
         self, app: Flask, gate: socket.socket, user: str | None, lan: Lan | None, ready: Callable[[], None]
-    ) -> None:  # fmt: skip
+    ) -> None:
         self.app = app
         self.turn = tempfile.TemporaryFile()  # noqa: SIM115 - a lock among the processes, open as long as they live
         self.options = {
@@ -137,7 +137,7 @@ def user_group(user: str) -> int:
 
 def serve(
     app: Flask, gate: socket.socket, ready: Callable[[], None], user: str | None = None, lan: Lan | None = None
-) -> None:  # fmt: skip
+) -> None:
     """Serve what comes through `gate` until stopped, the processes that answer as `user` where one is named, over TLS
     where `lan` is given; `ready` is called when it answers. Ends this process: see `keeper`.
     """

@@ -82,8 +82,9 @@ def _serve(options: argparse.Namespace, undo: ExitStack, held: Serving, since: f
         print(f"port {options.port} is taken: using {port}")
     held.say(port)
     at = f"https://{lan.address}:{port}/" if lan else ""
-    app = create_app(url, secret=session_key(), tools_at=tools.tools(), log_at=str(log), join_at=at,
-                     names=lan.names if lan else ())  # fmt: skip
+    app = create_app(
+        url, secret=session_key(), tools_at=tools.tools(), log_at=str(log), join_at=at, names=lan.names if lan else ()
+    )
     here = at or f"http://127.0.0.1:{port}/"
 
     def ready(*, again: bool) -> None:

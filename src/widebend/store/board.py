@@ -36,21 +36,33 @@ class BoardJob:
 
 def jobs_on_board(connection: Connection) -> list[BoardJob]:
     """Every open job, those promised soonest first."""
-    return [BoardJob(**{**row, "planned": float(row["planned"]), "taken": float(row["taken"])})
-            for row in queries.board(connection)]  # fmt: skip
+    return [
+        BoardJob(**{**row, "planned": float(row["planned"]), "taken": float(row["taken"])})
+        for row in queries.board(connection)
+    ]
 
 
 def promise(
-    connection: Connection, job_id: int, promised_on: date | None, waits_on: str, waits_until: date | None,
+    connection: Connection,
+    job_id: int,
+    promised_on: date | None,
+    waits_on: str,
+    waits_until: date | None,
     waits_for: str,
-) -> None:  # fmt: skip
+) -> None:
     """Say what is promised and what a job waits for. Raises EditError."""
     if waits_on not in WAITS:
         raise EditError(f"one of {', '.join(w for w in WAITS if w)}, or nothing", "waits_on")
     if len(waits_for) > 200:
         raise EditError("at most 200 letters", "waits_for")
-    queries.promise(connection, job_id=job_id, promised_on=promised_on, waits_on=waits_on, waits_until=waits_until,
-                    waits_for=waits_for.strip())  # fmt: skip
+    queries.promise(
+        connection,
+        job_id=job_id,
+        promised_on=promised_on,
+        waits_on=waits_on,
+        waits_until=waits_until,
+        waits_for=waits_for.strip(),
+    )
 
 
 def listed(connection: Connection, what: str) -> list[dict[str, Any]]:

@@ -35,9 +35,15 @@ class Card:
 
 
 def add(
-    connection: Connection, job_id: int, vehicle: str, said: Mapping[str, str], wheelbase_mm: int | None,
-    content: Mapping[str, Any], minutes: Mapping[str, float], shape: Sequence[float],
-) -> int:  # fmt: skip
+    connection: Connection,
+    job_id: int,
+    vehicle: str,
+    said: Mapping[str, str],
+    wheelbase_mm: int | None,
+    content: Mapping[str, Any],
+    minutes: Mapping[str, float],
+    shape: Sequence[float],
+) -> int:
     """Keep a card; its number. Raises EditError."""
     for key, most in (("name", 120), ("engine", 80), ("words", 1000), ("watch", 1000)):
         if len(said.get(key, "")) > most:
@@ -45,15 +51,27 @@ def add(
     if not said.get("name", "").strip():
         raise EditError("what is the card called?", "name")
     values = {key: said.get(key, "").strip() for key in ("name", "engine", "words", "watch")}
-    return int(queries.add_card(connection, vehicle=vehicle, wheelbase_mm=wheelbase_mm, content=Jsonb(dict(content)),
-                                minutes=Jsonb(dict(minutes)), shape=list(shape), job_id=job_id, **values))  # fmt: skip
+    return int(
+        queries.add_card(
+            connection,
+            vehicle=vehicle,
+            wheelbase_mm=wheelbase_mm,
+            content=Jsonb(dict(content)),
+            minutes=Jsonb(dict(minutes)),
+            shape=list(shape),
+            job_id=job_id,
+            **values,
+        )
+    )
 
 
 def find(connection: Connection, words: str, wheelbase_mm: int | None) -> list[dict[str, Any]]:
     """Cards by words and wheelbase (to 100 mm); the newest where neither is asked for."""
     queries.alike(connection, least=LEAST_ALIKE)
-    return [dict(row) for row in queries.cards(connection, words=" ".join(words.split())[:80], wheelbase=wheelbase_mm,
-                                               most=MOST)]  # fmt: skip
+    return [
+        dict(row)
+        for row in queries.cards(connection, words=" ".join(words.split())[:80], wheelbase=wheelbase_mm, most=MOST)
+    ]
 
 
 def get(connection: Connection, card_id: int) -> Card:

@@ -68,9 +68,15 @@ def get(connection: Connection, customer_id: int) -> Customer:
         raise MissingError("there is no such customer")
     erased = row["erased_at"] is not None
     like = [] if erased else list(queries.customers_like(connection, customer_id=customer_id))
-    return Customer(row["id"], row["name"], row["phone"], erased,
-                    list(queries.vehicles_of(connection, customer_id=customer_id)),
-                    list(queries.jobs_of_customer(connection, customer_id=customer_id)), like)  # fmt: skip
+    return Customer(
+        row["id"],
+        row["name"],
+        row["phone"],
+        erased,
+        list(queries.vehicles_of(connection, customer_id=customer_id)),
+        list(queries.jobs_of_customer(connection, customer_id=customer_id)),
+        like,
+    )
 
 
 def change(connection: Connection, customer_id: int, name: str, phone: str) -> None:
@@ -91,8 +97,9 @@ def change_vehicle(connection: Connection, customer_id: int, vehicle_id: int, ki
     if len(plate.strip()) > 20:
         raise EditError("at most 20 characters", "plate")
     if vehicle_id:
-        queries.change_vehicle(connection, customer_id=customer_id, vehicle_id=vehicle_id, kind=plain,
-                               plate=plate.strip())  # fmt: skip
+        queries.change_vehicle(
+            connection, customer_id=customer_id, vehicle_id=vehicle_id, kind=plain, plate=plate.strip()
+        )
     else:
         queries.add_vehicle(connection, customer_id=customer_id, kind=plain, plate=plate.strip())
 
@@ -113,6 +120,11 @@ def merge(connection: Connection, customer_id: int, into: int) -> None:
 def erase(connection: Connection, customer_id: int) -> None:
     """Take a person out of the books: name, phone, plates, what they said; jobs, hours and money stay."""
     get(connection, customer_id)
-    for query in (queries.erase_customer, queries.erase_plates, queries.erase_job_words, queries.erase_walk_rounds,
-                  queries.erase_answers):  # fmt: skip
+    for query in (
+        queries.erase_customer,
+        queries.erase_plates,
+        queries.erase_job_words,
+        queries.erase_walk_rounds,
+        queries.erase_answers,
+    ):
         query(connection, customer_id=customer_id)

@@ -40,19 +40,19 @@ class Invoice:
 def get(connection: Connection, job_id: int) -> HandOver:
     row = queries.handover(connection, job_id=job_id) or {}
     checks = {one["what"]: (one["who"], one["made_at"]) for one in queries.handover_checks(connection, job_id=job_id)}
-    return HandOver(row.get("sound_before"), row.get("sound_after"), row.get("sound_how", ""), row.get("words", ""),
-                    checks)  # fmt: skip
+    return HandOver(
+        row.get("sound_before"), row.get("sound_after"), row.get("sound_how", ""), row.get("words", ""), checks
+    )
 
 
-def say(
-    connection: Connection, job_id: int, before: float | None, after: float | None, how: str, words: str
-) -> None:  # fmt: skip
+def say(connection: Connection, job_id: int, before: float | None, after: float | None, how: str, words: str) -> None:
     """Keep how it sounded and what is said. Raises EditError."""
     for key, text, most in (("sound_how", how, 200), ("words", words, 4000)):
         if len(text) > most:
             raise EditError(f"at most {most} letters", key)
-    queries.set_handover(connection, job_id=job_id, sound_before=before, sound_after=after, sound_how=how.strip(),
-                         words=words.strip())  # fmt: skip
+    queries.set_handover(
+        connection, job_id=job_id, sound_before=before, sound_after=after, sound_how=how.strip(), words=words.strip()
+    )
 
 
 def check(connection: Connection, job_id: int, what: str, who: str, *, done: bool) -> None:
@@ -129,9 +129,16 @@ def months(connection: Connection, most: int = 12) -> list[Month]:
         steps.setdefault(row["month"], {})[row["step"]] = (float(row["planned"]), float(row["taken"]))
     return [
         Month(
-            row["month"], int(row["invoices"]), int(row["net"]), int(row["material"]), float(row["minutes"]) / 60.0,
-            float(row["billed_h"]), int(row["mistakes"]), float(row["lost"]) / 60.0, int(row["cost"]),
+            row["month"],
+            int(row["invoices"]),
+            int(row["net"]),
+            int(row["material"]),
+            float(row["minutes"]) / 60.0,
+            float(row["billed_h"]),
+            int(row["mistakes"]),
+            float(row["lost"]) / 60.0,
+            int(row["cost"]),
             steps.get(row["month"], {}),
         )
         for row in queries.months(connection, most=most)
-    ]  # fmt: skip
+    ]

@@ -97,8 +97,9 @@ def stop(connection: Connection, who: str, at: datetime | None = None) -> None:
 
 def clocks(connection: Connection, job_id: int) -> list[Clock]:
     """Every clock of a job, the newest first."""
-    return [Clock(**{**row, "minutes": float(row["minutes"])})
-            for row in queries.clocks_of_job(connection, job_id=job_id)]  # fmt: skip
+    return [
+        Clock(**{**row, "minutes": float(row["minutes"])}) for row in queries.clocks_of_job(connection, job_id=job_id)
+    ]
 
 
 def correct_clock(connection: Connection, job_id: int, clock_id: int, minutes: float) -> None:
@@ -113,9 +114,18 @@ def drop_clock(connection: Connection, job_id: int, clock_id: int) -> None:
 
 
 def note(
-    connection: Connection, job_id: int, kind: LogKind, words: str, who: str, *, cause: str = "", minutes: int = 0,
-    cost: int = 0, sha256: str | None = None, made_at: datetime | None = None,
-) -> None:  # fmt: skip
+    connection: Connection,
+    job_id: int,
+    kind: LogKind,
+    words: str,
+    who: str,
+    *,
+    cause: str = "",
+    minutes: int = 0,
+    cost: int = 0,
+    sha256: str | None = None,
+    made_at: datetime | None = None,
+) -> None:
     """Note something on a job, now or, for books that are taken over, earlier; with a picture by its hash; a mistake
     with its cause, and what it cost [min, minor units]. Raises EditError.
     """
@@ -123,9 +133,18 @@ def note(
         raise EditError("what happened?", "words")
     if kind == "mistake" and cause not in CAUSES:
         raise EditError(f"why: one of {', '.join(CAUSES)}", "cause")
-    queries.add_log(connection, job_id=job_id, kind=kind, words=words.strip(), who=who, minutes=minutes, cost=cost,
-                    sha256=sha256, made_at=made_at,
-                    cause=cause if kind == "mistake" else "")  # fmt: skip
+    queries.add_log(
+        connection,
+        job_id=job_id,
+        kind=kind,
+        words=words.strip(),
+        who=who,
+        minutes=minutes,
+        cost=cost,
+        sha256=sha256,
+        made_at=made_at,
+        cause=cause if kind == "mistake" else "",
+    )
 
 
 def log(connection: Connection, job_id: int) -> list[dict[str, Any]]:

@@ -16,11 +16,12 @@ from .database import Connection, queries
 ASKED: tuple[tuple[str, str, str, int], ...] = (
     ("sound", "how it should sound", "deeper, no drone at speed, as quiet as it was", 300),
     ("look", "how it should look", "one tip on the right, nothing seen from behind", 300),
-    ("bore", "bore", "as it is; one size up", 120), ("metal", "metal", "304, 409, mild", 120),
+    ("bore", "bore", "as it is; one size up", 120),
+    ("metal", "metal", "304, 409, mild", 120),
     ("budget", "what it may cost", "about 1500; not over 2000", 120),
     ("must_hold", "rules that must hold", "inspection next month, a class's noise limit", 600),
     ("sound_before", "sound as it came", "94 dB(A) at 3000, half a metre, 45°", 120),
-)  # fmt: skip
+)
 
 
 @dataclass(frozen=True)
@@ -36,8 +37,9 @@ class Talk:
 
 def get(connection: Connection, job_id: int) -> Talk:
     row = queries.said(connection, job_id=job_id)
-    said, name, at, on = (row["said"], row["signed_name"], row["signed_at"], row["promised_on"]) if row else (
-        {}, "", None, None)  # fmt: skip
+    said, name, at, on = (
+        (row["said"], row["signed_name"], row["signed_at"], row["promised_on"]) if row else ({}, "", None, None)
+    )
     return Talk(said, name, at, [dict(one) for one in queries.walk_round(connection, job_id=job_id)], on)
 
 
@@ -77,17 +79,25 @@ def sign(connection: Connection, job_id: int, name: str) -> None:
 
 
 def seen(
-    connection: Connection, job_id: int, x: float, y: float, words: str, sha256: str | None, who: str, *,
+    connection: Connection,
+    job_id: int,
+    x: float,
+    y: float,
+    words: str,
+    sha256: str | None,
+    who: str,
+    *,
     not_ours: bool,
-) -> None:  # fmt: skip
+) -> None:
     """Something was seen at a place of the drawing, as shares of its width and height. Raises EditError."""
     if not words.strip() and sha256 is None:
         raise EditError("say what it is, or take a picture of it", "seen_words")
     if len(words) > 300:
         raise EditError("at most 300 letters", "seen_words")
     x, y = (min(1.0, max(0.0, one)) for one in (x, y))
-    queries.add_walk_round(connection, job_id=job_id, x=x, y=y, words=words.strip(), not_ours=not_ours, sha256=sha256,
-                           who=who)  # fmt: skip
+    queries.add_walk_round(
+        connection, job_id=job_id, x=x, y=y, words=words.strip(), not_ours=not_ours, sha256=sha256, who=who
+    )
 
 
 def unseen(connection: Connection, job_id: int, mark_id: int) -> None:

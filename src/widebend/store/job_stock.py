@@ -51,14 +51,26 @@ def taken(connection: Connection, job_id: int) -> StockTaken | None:
 def _taken(row: dict[str, Any]) -> StockTaken:
     kept = row["content"]
     items = tuple((int(i), int(n)) for i, n in kept["items"])
-    return StockTaken(kept["nest"], items, tuple(int(i) for i in kept["left"]), row["who"], row["made_at"],
-                 tuple(kept.get("beside", ())), kept.get("led_by"))  # fmt: skip
+    return StockTaken(
+        kept["nest"],
+        items,
+        tuple(int(i) for i in kept["left"]),
+        row["who"],
+        row["made_at"],
+        tuple(kept.get("beside", ())),
+        kept.get("led_by"),
+    )
 
 
 def take(
-    connection: Connection, job_id: int, who: str, nest: dict[str, Any], items: Sequence[tuple[int, int]],
-    left: Sequence[StockItem], beside: Mapping[int, dict[str, Any]] | None = None,
-) -> None:  # fmt: skip
+    connection: Connection,
+    job_id: int,
+    who: str,
+    nest: dict[str, Any],
+    items: Sequence[tuple[int, int]],
+    left: Sequence[StockItem],
+    beside: Mapping[int, dict[str, Any]] | None = None,
+) -> None:
     """Take items (number, how many) for a job and put what is left of them back as offcuts, all or nothing. Jobs that
     are cut with it keep their own part of the nest.
 
@@ -100,8 +112,10 @@ def put_back(connection: Connection, job_id: int, who: str) -> int:
 
 def orders(connection: Connection, job_id: int) -> dict[str, Order]:
     """How far the lines of a job's parts list have come, by their words."""
-    return {row["line"]: Order(row["state"], row["who"], row["made_at"])
-            for row in queries.job_orders(connection, job_id=job_id)}  # fmt: skip
+    return {
+        row["line"]: Order(row["state"], row["who"], row["made_at"])
+        for row in queries.job_orders(connection, job_id=job_id)
+    }
 
 
 def order(connection: Connection, job_id: int, line: str, state: str, who: str) -> None:

@@ -72,8 +72,9 @@ def add(connection: Connection, name: str, role: str, password: str, *, must_cha
     if role not in ROLES:
         raise EditError(f"one of {', '.join(ROLES)}", "role")
     _long_enough(password)
-    made = queries.add_person(connection, name=plain, role=role, password_hash=_hasher.hash(password),
-                              must_change=must_change)  # fmt: skip
+    made = queries.add_person(
+        connection, name=plain, role=role, password_hash=_hasher.hash(password), must_change=must_change
+    )
     if made is None:
         raise EditError(f"there is a {plain} already", "name")
     return int(made)
@@ -148,8 +149,9 @@ def _step_back() -> None:
 def begin_session(connection: Connection, person_id: int, device: str, address: str) -> str:
     """Sign a device in; its token, which is kept nowhere else."""
     token = secrets.token_urlsafe(32)
-    queries.add_session(connection, token_hash=_hash(token), person_id=person_id, device=device[:200],
-                        address=address[:64])  # fmt: skip
+    queries.add_session(
+        connection, token_hash=_hash(token), person_id=person_id, device=device[:200], address=address[:64]
+    )
     return token
 
 
@@ -169,8 +171,10 @@ def end_session(connection: Connection, token: str) -> None:
 def sessions(connection: Connection, person_id: int, token: str) -> list[dict[str, Any]]:
     """Where somebody is signed in, by the start of each session's hash; `here` is the one with this token."""
     mine = _hash(token)
-    return [{**row, "key": row["token_hash"][:16], "here": row["token_hash"] == mine}
-            for row in queries.sessions_of(connection, person_id=person_id)]  # fmt: skip
+    return [
+        {**row, "key": row["token_hash"][:16], "here": row["token_hash"] == mine}
+        for row in queries.sessions_of(connection, person_id=person_id)
+    ]
 
 
 def end_session_of(connection: Connection, person_id: int, key: str) -> None:
@@ -267,14 +271,19 @@ class Note:
 
 def note_if_changed(connection: Connection, one: Note) -> bool:
     """Keep who did what if this transaction changed anything; whether it did."""
-    row = queries.note_audit_if_changed(connection, who=one.who[:80], what=one.what[:MOST_WHAT], job_id=one.job_id,
-                                        address=one.address[:64])  # fmt: skip
+    row = queries.note_audit_if_changed(
+        connection, who=one.who[:80], what=one.what[:MOST_WHAT], job_id=one.job_id, address=one.address[:64]
+    )
     return row is not None
 
 
 def audit(
-    connection: Connection, *, job_id: int | None = None, who: str | None = None, before: int | None = None,
+    connection: Connection,
+    *,
+    job_id: int | None = None,
+    who: str | None = None,
+    before: int | None = None,
     most: int = 100,
-) -> list[dict[str, Any]]:  # fmt: skip
+) -> list[dict[str, Any]]:
     """What was done, the newest first."""
     return [dict(row) for row in queries.audit_list(connection, job_id=job_id, who=who, before=before, most=most)]

@@ -60,14 +60,21 @@ def _hash(token: str) -> str:
 
 def send(
     connection: Connection, job_id: int, content: Mapping[str, Any], revision: int, days: int, who: str
-) -> tuple[int, str]:  # fmt: skip
+) -> tuple[int, str]:
     """Keep a quote as it goes out, in place of any that still waits for its answer: a customer has one offer to say yes
     to. Its number, and the token of its link, which is kept nowhere.
     """
     queries.withdraw_open_quotes(connection, job_id=job_id)
     token = secrets.token_urlsafe(24)
-    number = queries.send_quote(connection, job_id=job_id, content=Jsonb(content), design_revision=revision,
-                                token_hash=_hash(token), who=who, days=days)  # fmt: skip
+    number = queries.send_quote(
+        connection,
+        job_id=job_id,
+        content=Jsonb(content),
+        design_revision=revision,
+        token_hash=_hash(token),
+        who=who,
+        days=days,
+    )
     return int(number), token
 
 

@@ -28,8 +28,10 @@ class MovedPart:
 
 def ticks_of(connection: Connection, design_id: int) -> dict[str, RefitTick]:
     """The steps of a design's card that are done."""
-    return {row["step"]: RefitTick(row["reading"], row["who"], row["made_at"])
-            for row in queries.refit_ticks(connection, document_id=design_id)}  # fmt: skip
+    return {
+        row["step"]: RefitTick(row["reading"], row["who"], row["made_at"])
+        for row in queries.refit_ticks(connection, document_id=design_id)
+    }
 
 
 def tick(connection: Connection, design_id: int, step: str, reading: str, who: str, *, done: bool) -> None:
@@ -42,8 +44,9 @@ def tick(connection: Connection, design_id: int, step: str, reading: str, who: s
 
 def moved_parts(connection: Connection, design_id: int) -> list[MovedPart]:
     """What was moved to get in, in the order it was written down."""
-    return [MovedPart(row["id"], row["name"], row["who"])
-            for row in queries.moved_parts(connection, document_id=design_id)]  # fmt: skip
+    return [
+        MovedPart(row["id"], row["name"], row["who"]) for row in queries.moved_parts(connection, document_id=design_id)
+    ]
 
 
 def add_moved(connection: Connection, design_id: int, name: str, who: str) -> None:

@@ -55,19 +55,33 @@ class Line:
 def shelf(connection: Connection) -> list[OnShelf]:
     """Everything that is kept."""
     return [
-        OnShelf(int(row["id"]), StockItem.model_validate(row["content"]), int(row["counted"]), row["who"] or "",
-                row["why"] or "", int(row["change"] or 0), row["moved_at"])
+        OnShelf(
+            int(row["id"]),
+            StockItem.model_validate(row["content"]),
+            int(row["counted"]),
+            row["who"] or "",
+            row["why"] or "",
+            int(row["change"] or 0),
+            row["moved_at"],
+        )
         for row in queries.stock_items(connection)
-    ]  # fmt: skip
+    ]
 
 
 def book(connection: Connection) -> list[Line]:
     """The newest lines of the shelf's book."""
     return [
-        Line(StockItem.model_validate(row["content"]), int(row["change"]), int(row["counted"]), row["why"], row["who"],
-             row["job_id"], row["made_at"])
+        Line(
+            StockItem.model_validate(row["content"]),
+            int(row["change"]),
+            int(row["counted"]),
+            row["why"],
+            row["who"],
+            row["job_id"],
+            row["made_at"],
+        )
         for row in queries.stock_moves(connection, most=MOST_LINES)
-    ]  # fmt: skip
+    ]
 
 
 def add(connection: Connection, item: StockItem, counted: int, who: str) -> int:
@@ -148,7 +162,5 @@ def _not_so_many(connection: Connection, item_id: int, number: int) -> str:
     return f"{there}: {row['who']} took of it at {row['taken_at'].astimezone():%H:%M}{for_job}"
 
 
-def _book(
-    connection: Connection, item_id: int, by: int, counted: int, why: str, who: str, job_id: int | None
-) -> None:  # fmt: skip
+def _book(connection: Connection, item_id: int, by: int, counted: int, why: str, who: str, job_id: int | None) -> None:
     queries.book_stock_move(connection, item_id=item_id, change=by, counted=counted, why=why, who=who, job_id=job_id)

@@ -50,9 +50,14 @@ class TagKnown:
 
 
 def add(
-    connection: Connection, job_id: int, photo: TagPhoto, seen: tuple[Sighting, ...], trouble: str, who: str,
+    connection: Connection,
+    job_id: int,
+    photo: TagPhoto,
+    seen: tuple[Sighting, ...],
+    trouble: str,
+    who: str,
     in_set: SetName = "ride",
-) -> int | None:  # fmt: skip
+) -> int | None:
     """Keep a photo with what it saw: its id; None where it is there already. Raises EditError where there are too
     many.
     """
@@ -60,10 +65,19 @@ def add(
         raise EditError(f"at most {MOST_PHOTOS} photos a job: let some go first", "photos")
     data = [[one.number, np.round(one.corners, 4).tolist()] for one in seen]
     added = queries.add_tag_photo(
-        connection, job_id=job_id, sha256=photo.sha256, content=photo.jpeg, width=photo.width, height=photo.height,
-        focal_px=photo.focal_px, lens=photo.lens, seen=Jsonb(data), trouble=trouble, who=who,
+        connection,
+        job_id=job_id,
+        sha256=photo.sha256,
+        content=photo.jpeg,
+        width=photo.width,
+        height=photo.height,
+        focal_px=photo.focal_px,
+        lens=photo.lens,
+        seen=Jsonb(data),
+        trouble=trouble,
+        who=who,
         in_set=in_set,
-    )  # fmt: skip
+    )
     return int(added) if added else None
 
 
@@ -119,13 +133,17 @@ def known_from(data: Mapping[str, Any]) -> TagKnown:
     """What is known from its data."""
     heights = data.get("rail_heights_mm")
     return TagKnown(
-        data.get("bar_mm"), tuple((int(a), int(b), float(mm)) for a, b, mm in data.get("tapes", ())),
+        data.get("bar_mm"),
+        tuple((int(a), int(b), float(mm)) for a, b, mm in data.get("tapes", ())),
         {int(n): (float(x), float(y), float(z)) for n, (x, y, z) in data.get("places", {}).items()},
         (float(heights[0]), float(heights[1])) if heights else None,
-        {int(n): str(name) for n, name in data.get("names", {}).items()}, bool(data.get("on_wheels", True)),
-        {str(name): {int(photo): (float(x), float(y)) for photo, (x, y) in sights.items()}
-         for name, sights in data.get("spots", {}).items()},
-    )  # fmt: skip
+        {int(n): str(name) for n, name in data.get("names", {}).items()},
+        bool(data.get("on_wheels", True)),
+        {
+            str(name): {int(photo): (float(x), float(y)) for photo, (x, y) in sights.items()}
+            for name, sights in data.get("spots", {}).items()
+        },
+    )
 
 
 def set_known(connection: Connection, job_id: int, said: TagKnown) -> None:
@@ -135,9 +153,12 @@ def set_known(connection: Connection, job_id: int, said: TagKnown) -> None:
 
 def known_data(said: TagKnown) -> dict[str, Any]:
     """What is known as plain data."""
-    return {"bar_mm": said.bar_mm, "tapes": [list(tape) for tape in said.tapes],
-            "places": {str(n): list(place) for n, place in said.places.items()},
-            "rail_heights_mm": list(said.rail_heights_mm) if said.rail_heights_mm else None,
-            "names": {str(n): name for n, name in said.names.items()}, "on_wheels": said.on_wheels,
-            "spots": {name: {str(photo): list(at) for photo, at in sights.items()}
-                      for name, sights in said.spots.items()}}  # fmt: skip
+    return {
+        "bar_mm": said.bar_mm,
+        "tapes": [list(tape) for tape in said.tapes],
+        "places": {str(n): list(place) for n, place in said.places.items()},
+        "rail_heights_mm": list(said.rail_heights_mm) if said.rail_heights_mm else None,
+        "names": {str(n): name for n, name in said.names.items()},
+        "on_wheels": said.on_wheels,
+        "spots": {name: {str(photo): list(at) for photo, at in sights.items()} for name, sights in said.spots.items()},
+    }

@@ -14,9 +14,15 @@ def of_run(connection: Connection, design_id: int, run_id: str) -> dict[str, dic
 
 
 def keep(
-    connection: Connection, design_id: int, run_id: str, piece_id: str, outcome: str, shape: str, note: str = "",
+    connection: Connection,
+    design_id: int,
+    run_id: str,
+    piece_id: str,
+    outcome: str,
+    shape: str,
+    note: str = "",
     seconds: int = 0,
-) -> None:  # fmt: skip
+) -> None:
     where = {"document_id": design_id, "run_id": run_id, "piece_id": piece_id}
     queries.set_card_mark(connection, **where, outcome=outcome, note=note, shape=shape, seconds=seconds)
 
@@ -40,7 +46,7 @@ def steps(connection: Connection, design_id: int, run_id: str) -> dict[str, dict
 
 def set_step(
     connection: Connection, design_id: int, run_id: str, piece_id: str, step: str, shape: str, *, done: bool
-) -> None:  # fmt: skip
+) -> None:
     """A step at the bench is done, or not after all."""
     where = {"document_id": design_id, "run_id": run_id, "piece_id": piece_id, "step": step}
     if done:

@@ -32,8 +32,20 @@ from .warm import compile_all, warm_up
 __all__ = ["compile_all", "create_app", "warm_up"]
 
 MOST_POSTED_BYTES = 2_500_000
-ROOMS = {"floor": floor, "stock": stock, "underbody": underbody, "layout": layout, "route": route, "hang": hang,
-         "cut": cut, "gas": gas, "fit": fit, "weld": weld, "office": office, "people": people}  # fmt: skip
+ROOMS = {
+    "floor": floor,
+    "stock": stock,
+    "underbody": underbody,
+    "layout": layout,
+    "route": route,
+    "hang": hang,
+    "cut": cut,
+    "gas": gas,
+    "fit": fit,
+    "weld": weld,
+    "office": office,
+    "people": people,
+}
 
 CONTENT_POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; "
@@ -62,9 +74,15 @@ class AgelessSessions(SecureCookieSessionInterface):
 
 
 def create_app(
-    database_url: str, *, secret: str, testing: bool = False, tools_at: Mapping[Instrument, Tool] | None = None,
-    log_at: str = "the log", join_at: str = "", names: Sequence[str] = (),
-) -> Flask:  # fmt: skip
+    database_url: str,
+    *,
+    secret: str,
+    testing: bool = False,
+    tools_at: Mapping[Instrument, Tool] | None = None,
+    log_at: str = "the log",
+    join_at: str = "",
+    names: Sequence[str] = (),
+) -> Flask:
     """The application; `tools_at` is where measuring tools answer, `log_at` where faults are written, `join_at` where
     tablets join and by which `names`. The pool is opened by the server process.
     """

@@ -47,10 +47,19 @@ def _scanned(design: Design) -> Design:
     corners = np.array([[0, 0, 0], [300, 0, 0], [0, 300, 0], [0, 0, 300]], dtype=float)
     kept = as_kept(corners[[[0, 2, 1], [0, 1, 3], [0, 3, 2], [1, 2, 3]]])
     lumps = tuple(
-        Thing(id=f"scan-{n}", name="scan", shape=MeshShape(
-            sha256=name_of(kept), shift=(Length(x), Length(y), Length(250)), triangles=4, closed=True,
-            low=(Length(0), Length(0), Length(0)), high=(Length(300), Length(300), Length(300)),
-        )) for n, (x, y) in enumerate(((2000, 250), (3800, 250), (4000, 350)))
-    )  # fmt: skip
+        Thing(
+            id=f"scan-{n}",
+            name="scan",
+            shape=MeshShape(
+                sha256=name_of(kept),
+                shift=(Length(x), Length(y), Length(250)),
+                triangles=4,
+                closed=True,
+                low=(Length(0), Length(0), Length(0)),
+                high=(Length(300), Length(300), Length(300)),
+            ),
+        )
+        for n, (x, y) in enumerate(((2000, 250), (3800, 250), (4000, 350)))
+    )
     survey = design.survey.model_copy(update={"things": (*design.survey.things, *lumps)})
     return design.model_copy(update={"survey": survey.with_meshes({name_of(kept): indexed(kept)})})

@@ -29,9 +29,14 @@ async def work(url: str) -> None:
         rescue = asyncio.create_task(_rescue(app, database))
         try:
             await app.run_worker_async(
-                queues=[QUEUE], concurrency=1, fetch_job_polling_interval=1.0, update_heartbeat_interval=HEARTBEAT_S,
-                stalled_worker_timeout=STALE_S, shutdown_graceful_timeout=1.0, delete_jobs=DeleteJobCondition.ALWAYS,
-            )  # fmt: skip
+                queues=[QUEUE],
+                concurrency=1,
+                fetch_job_polling_interval=1.0,
+                update_heartbeat_interval=HEARTBEAT_S,
+                stalled_worker_timeout=STALE_S,
+                shutdown_graceful_timeout=1.0,
+                delete_jobs=DeleteJobCondition.ALWAYS,
+            )
         finally:
             rescue.cancel()
             with contextlib.suppress(asyncio.CancelledError):

@@ -50,14 +50,15 @@ def place(which: SetName, photos: Sequence[KeptPhoto], known: TagKnown, tell: On
 def asked_of(known: TagKnown) -> Asked:
     """What is known, as the adjustment asks for it."""
     return Asked(
-        known.bar_mm or None, tuple(Taped(a, b, mm) for a, b, mm in known.tapes),
+        known.bar_mm or None,
+        tuple(Taped(a, b, mm) for a, b, mm in known.tapes),
         Known(known.places, known.rail_heights_mm, known.on_wheels),
-    )  # fmt: skip
+    )
 
 
 def place_many(
     database: Database, wish: dict[str, Any], report: Callable[[str, float, dict[str, Any] | None], None]
-) -> dict[str, Any]:  # fmt: skip
+) -> dict[str, Any]:
     """The queue's task: those photos placed, as data; the first few by themselves are told of before all are."""
     with database.transaction() as connection:
         photos = [one for one in tag_photos.of_job(connection, wish["job_id"]) if one.id in set(wish["photos"])]

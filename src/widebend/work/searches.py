@@ -59,10 +59,16 @@ def read_wish(data: dict[str, Any]) -> Wish:
 
 
 def ask(
-    connection: Connection, design_id: int, revision: int, design: Design, run_id: str,
-    wish: Wish | OutWish | NestWish | PhotoWish, so_far: Proposals | None = None,
-    *, who: str,
-) -> int:  # fmt: skip
+    connection: Connection,
+    design_id: int,
+    revision: int,
+    design: Design,
+    run_id: str,
+    wish: Wish | OutWish | NestWish | PhotoWish,
+    so_far: Proposals | None = None,
+    *,
+    who: str,
+) -> int:
     """Write down a search, with what is known already, and put it on the queue, as one: its id.
 
     The same question that goes on already is joined; another of the same design takes its place. Of what stands in
@@ -77,8 +83,13 @@ def ask(
     own = queries.searches_of(connection, who=who)
     if own["waiting"] >= MOST_OWN:
         raise EditError(f"{MOST_OWN} searches of yours stand in line already: try again when some have ended")
-    row = queries.add_search(connection, **asked, who=who, design=Jsonb(design.model_dump(mode="json")),
-                             found=Jsonb(proposals_data(so_far)) if so_far else None)  # fmt: skip
+    row = queries.add_search(
+        connection,
+        **asked,
+        who=who,
+        design=Jsonb(design.model_dump(mode="json")),
+        found=Jsonb(proposals_data(so_far)) if so_far else None,
+    )
     queries.stop_other_searches(connection, design_id=design_id, id=row["id"])
     queries.queue_search(connection, id=row["id"], before=own["open"])
     return int(row["id"])

@@ -102,8 +102,11 @@ def test_an_unsure_angle_is_begun_under() -> None:
 
 def test_what_the_die_does_not_allow_is_said_with_the_way_round() -> None:
     die = _die()
-    close = [Bend(id="a", angle_deg=30.0, clr_mm=Length(95.25)), Straight(id="l", length_mm=Length(40.0)),
-             Bend(id="b", angle_deg=30.0, clr_mm=Length(95.25), roll_deg=180.0)]  # fmt: skip
+    close = [
+        Bend(id="a", angle_deg=30.0, clr_mm=Length(95.25)),
+        Straight(id="l", length_mm=Length(40.0)),
+        Bend(id="b", angle_deg=30.0, clr_mm=Length(95.25), roll_deg=180.0),
+    ]
     card = card_of(close, TUBE, _bender(die), die)
     assert any("40 mm behind the last" in p and "70 mm" in p for p in card.problems)
     # nothing to clamp ahead of the first bend: so much is added, and cut off again
@@ -127,9 +130,13 @@ def test_dies_are_found_by_diameter() -> None:
 
 def _hang(roll: float, front: float) -> list[Piece]:
     """A front leg turned square by the first bend; the second is made with that leg up, level or down."""
-    return [Straight(id="l0", length_mm=Length(front)), Bend(id="a", angle_deg=90.0, clr_mm=Length(95.25), roll_deg=0.0),
-            Straight(id="l1", length_mm=Length(300.0)), Bend(id="b", angle_deg=45.0, clr_mm=Length(95.25), roll_deg=roll),
-            Straight(id="l2", length_mm=Length(900.0))]  # fmt: skip
+    return [
+        Straight(id="l0", length_mm=Length(front)),
+        Bend(id="a", angle_deg=90.0, clr_mm=Length(95.25), roll_deg=0.0),
+        Straight(id="l1", length_mm=Length(300.0)),
+        Bend(id="b", angle_deg=45.0, clr_mm=Length(95.25), roll_deg=roll),
+        Straight(id="l2", length_mm=Length(900.0)),
+    ]
 
 
 def test_a_long_front_hangs_to_the_floor_one_way_and_stands_up_the_other() -> None:
@@ -149,9 +156,13 @@ def test_a_long_front_hangs_to_the_floor_one_way_and_stands_up_the_other() -> No
 def test_a_front_that_comes_round_meets_its_tail() -> None:
     """Two half turns in one plane bring the front back along the tail: 2 x CLR apart at first, then over it."""
     die = _die(clr_mm=95.25)
-    curl = [Straight(id="l0", length_mm=Length(600.0)), Bend(id="a", angle_deg=90.0, clr_mm=Length(95.25)),
-            Straight(id="l1", length_mm=Length(80.0)), Bend(id="b", angle_deg=160.0, clr_mm=Length(95.25)),
-            Straight(id="l2", length_mm=Length(600.0))]  # fmt: skip
+    curl = [
+        Straight(id="l0", length_mm=Length(600.0)),
+        Bend(id="a", angle_deg=90.0, clr_mm=Length(95.25)),
+        Straight(id="l1", length_mm=Length(80.0)),
+        Bend(id="b", angle_deg=160.0, clr_mm=Length(95.25)),
+        Straight(id="l2", length_mm=Length(600.0)),
+    ]
     found = clashes(card_of(curl, TUBE, _bender(die), die), _bender(die))
     assert any(c.what == "its own tail" and c.number == 2 for c in found)
     assert all(np.isfinite(c.deep_mm) for c in found)

@@ -111,8 +111,15 @@ def test_same_input_same_answers() -> None:
 def test_a_straight_of_next_to_nothing_is_none_and_the_end_is_met_all_the_same(sliver: float) -> None:
     """The pieces that are shown meet the end, not only the steps they were made from."""
     start = pose((0.0, 0.0, 0.0), (1.0, 0.0, 0.0), (0.0, 0.0, 1.0))
-    steps = np.array([(chain.LEG, 300.0, 0, 0), (chain.BEND, 30.0, 95.25, 0), (chain.LEG, sliver, 0, 0),
-                      (chain.BEND, 45.0, 95.25, 80.0), (chain.LEG, 200.0, 0, 0)])  # fmt: skip
+    steps = np.array(
+        [
+            (chain.LEG, 300.0, 0, 0),
+            (chain.BEND, 30.0, 95.25, 0),
+            (chain.LEG, sliver, 0, 0),
+            (chain.BEND, 45.0, 95.25, 80.0),
+            (chain.LEG, 200.0, 0, 0),
+        ]
+    )
     target = pose_from_matrix(chain.lay_frames(start.matrix(), steps, NO_RIGID)[-1])
     answers = close(start, target, BendOptions((95.25,), (30.0, 45.0), most_bends=2))
     assert any(len(answer.bends) == 2 for answer in answers)

@@ -84,8 +84,13 @@ def test_witness_marks_fit_one_way_only() -> None:
     turned = [sorted((m + k) % round_it for m in marks) for k in np.linspace(1.0, round_it - 1.0, 200)]
     assert all(max(abs(a - b) for a, b in zip(t, sorted(marks), strict=True)) > 0.4 for t in turned)
     mirrored = sorted(round_it - m for m in marks)
-    assert min(max(abs((m + k) % round_it - n) for m, n in zip(mirrored, sorted(marks), strict=True))
-               for k in np.linspace(0.0, round_it, 400)) > 1.0  # fmt: skip
+    assert (
+        min(
+            max(abs((m + k) % round_it - n) for m, n in zip(mirrored, sorted(marks), strict=True))
+            for k in np.linspace(0.0, round_it, 400)
+        )
+        > 1.0
+    )
 
 
 def test_left_and_right_are_told_apart() -> None:

@@ -38,8 +38,14 @@ def _design(pieces, stock=(), joints=()) -> tuple[Design, Run]:
         Part(id="s", item=start_flange(63.5), placed=at),
         Part(id="m", item=can("muffler", "m", 63.5, (300, 200, 100)), placed=far),
     )
-    run = Run(id="r", start="s.out", aim="m.in", tube=Tube(od_mm=Length(63.5), wall_mm=Length(1.5)), pieces=pieces,
-              joints=joints)  # fmt: skip
+    run = Run(
+        id="r",
+        start="s.out",
+        aim="m.in",
+        tube=Tube(od_mm=Length(63.5), wall_mm=Length(1.5)),
+        pieces=pieces,
+        joints=joints,
+    )
     survey = Survey(rails=Rails(left_y_mm=Length(-430), right_y_mm=Length(430)))
     settings = Settings(clr_mm=(Length(95.25),), stock=stock)
     return Design(survey=survey, parts=parts, runs=(run,), settings=settings), run
@@ -244,8 +250,9 @@ def test_checks_on_the_vehicle() -> None:
 
 
 def _with_boss(design: Design, piece: str, along: float, roll: float) -> Design:
-    boss = Attachment(id="boss-1", kind="boss", name="sensor", run="r", piece=piece, along_mm=Length(along),
-                      roll_deg=roll)  # fmt: skip
+    boss = Attachment(
+        id="boss-1", kind="boss", name="sensor", run="r", piece=piece, along_mm=Length(along), roll_deg=roll
+    )
     return design.model_copy(update={"attachments": (boss,)})
 
 
@@ -269,8 +276,10 @@ def test_a_boss_on_a_straight_is_measured_on_the_metal_it_comes_to_lie_on() -> N
     """A leg of 300 whose bend keeps 100 of it: 250 along the leg is 50 along the kept leg's bend, 100 from the
     straight's start where it is on that.
     """
-    design, run = _design((_leg(300, "a"), _bend(90), _leg(300, "c")), stock=(
-        StockBend(angle_deg=90, clr_mm=Length(95.25), leg_mm=Length(100)),))  # fmt: skip
+    design, run = _design(
+        (_leg(300, "a"), _bend(90), _leg(300, "c")),
+        stock=(StockBend(angle_deg=90, clr_mm=Length(95.25), leg_mm=Length(100)),),
+    )
     long = cut_list(design, lay_run(design, run)).pieces[0].length_mm
     assert long == pytest.approx(200.0)
     for along, piece, from_its_start in ((100.0, 0, 100.0), (250.0, 1, 50.0), (190.0, 0, 190.0)):

@@ -56,10 +56,16 @@ def test_a_flange_against_the_vehicles_own_takes_its_gasket_and_a_kept_part_is_n
     assert "gasket and bolts for a flange" in names  # new ones all the same
 
 
-@pytest.mark.parametrize(("what", "by", "says"), [
-    ("clock", 0.0, "turn it to its mark"), ("long", 8.0, "cut 8 mm off"), ("short", 30.0, "ring of 30 mm in"),
-    ("short", 6.0, "too short to hold"), ("spoilt", 0.0, "take another from stock"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("what", "by", "says"),
+    [
+        ("clock", 0.0, "turn it to its mark"),
+        ("long", 8.0, "cut 8 mm off"),
+        ("short", 30.0, "ring of 30 mm in"),
+        ("short", 6.0, "too short to hold"),
+        ("spoilt", 0.0, "take another from stock"),
+    ],
+)
 def test_what_can_be_saved_is_said(what: str, by: float, says: str) -> None:
     first = _cuts(_with(LONG))[0]
     assert any(says in words for words in rescue(first, what, by, [], Rules()))

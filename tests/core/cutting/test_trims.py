@@ -113,8 +113,10 @@ def test_ready_cut_slices_wind_up_in_line_and_step_for_a_twist() -> None:
     assert wound.steps_deg == pytest.approx([0.0] * 6, abs=0.01)
     assert wound.away_mm < 0.01
     assert wound.askew_deg < 0.01
-    twist = _follow(Bend(id="a", angle_deg=60.0, clr_mm=Length(150.0)),
-                    Bend(id="b", angle_deg=60.0, clr_mm=Length(150.0), roll_deg=70.0))  # fmt: skip
+    twist = _follow(
+        Bend(id="a", angle_deg=60.0, clr_mm=Length(150.0)),
+        Bend(id="b", angle_deg=60.0, clr_mm=Length(150.0), roll_deg=70.0),
+    )
     assert twist.away_mm < 3.0
     assert twist.misses_mm < 1.0
     assert max(abs(s) for s in twist.steps_deg) > 10.0

@@ -17,8 +17,11 @@ TUBE = Tube(od_mm=Length(63.5), wall_mm=Length(1.5))
 
 
 def _run(*pieces: Piece, parts: tuple[Part, ...] = ()) -> Design:
-    start = Part(id="s", item=shelf.start_flange(63.5), placed=Placed(
-        point=(Length(0), Length(0), Length(300)), axis=(1.0, 0.0, 0.0)))  # fmt: skip
+    start = Part(
+        id="s",
+        item=shelf.start_flange(63.5),
+        placed=Placed(point=(Length(0), Length(0), Length(300)), axis=(1.0, 0.0, 0.0)),
+    )
     return Design(parts=(start, *parts), runs=(Run(id="r1", start="s.out", tube=TUBE, pieces=pieces),))
 
 
@@ -36,8 +39,19 @@ def _laid(design: Design):
     return found
 
 
-LONG = (_leg("a", 400), _bend("b", 30, 90), _leg("c", 500), _bend("d", 45, 200), _leg("e", 500), _bend("f", 40, -30),
-        _leg("g", 500), _bend("h", 60, 10), _leg("i", 400), _bend("j", 25, 120), _leg("k", 400))  # fmt: skip
+LONG = (
+    _leg("a", 400),
+    _bend("b", 30, 90),
+    _leg("c", 500),
+    _bend("d", 45, 200),
+    _leg("e", 500),
+    _bend("f", 40, -30),
+    _leg("g", 500),
+    _bend("h", 60, 10),
+    _leg("i", 400),
+    _bend("j", 25, 120),
+    _leg("k", 400),
+)
 
 
 def test_an_s_keeps_its_first_corner_on_the_start_axis() -> None:
@@ -98,8 +112,14 @@ def test_what_cannot_be_dragged_is_said() -> None:
 
 def test_a_straight_part_between_corners_needs_a_straight_that_gives() -> None:
     can = Part(id="can", item=shelf.can("resonator", "can", 63.5, (300, 100, 100)))
-    design = _run(_leg("a", 300), _bend("b", 30, 90), InLine(id="c", part="can"), _bend("d", 30, -90), _leg("e", 300),
-                  parts=(can,))  # fmt: skip
+    design = _run(
+        _leg("a", 300),
+        _bend("b", 30, 90),
+        InLine(id="c", part="can"),
+        _bend("d", 30, -90),
+        _leg("e", 300),
+        parts=(can,),
+    )
     longer = drag_corner(design, "r1", "b", (-40, 0, 0))
     assert [p.kind for p in longer.runs[0].pieces] == ["leg", "bend", "leg", "part", "bend", "leg"]
     assert np.allclose(_laid(longer).end.point, _laid(design).end.point, atol=1e-6)

@@ -74,8 +74,15 @@ def test_what_could_give_is_said_with_its_figure() -> None:
 
 def test_several_straights_give_where_one_alone_cannot() -> None:
     """A square: what one straight lacks two others make up, exactly."""
-    square = (_leg("a", 300), _bend("b", 90, 90), _leg("c", 300), _bend("d", 90, 90), _leg("e", 300, locked=True),
-              _bend("f", 90, 90), _leg("g", 300))  # fmt: skip
+    square = (
+        _leg("a", 300),
+        _bend("b", 90, 90),
+        _leg("c", 300),
+        _bend("d", 90, 90),
+        _leg("e", 300, locked=True),
+        _bend("f", 90, 90),
+        _leg("g", 300),
+    )
     design = _design(*square)
     moved = hold_finish(
         design, design.runs[0], [square[0].model_copy(update={"length_mm": Length(320)}), *square[1:]], 0

@@ -46,13 +46,18 @@ def test_every_kind_has_ports_that_look_out_of_its_bodies(key: str) -> None:
 
 def test_what_cannot_be_made_is_refused() -> None:
     for key, values, words in (
-        ("merge", {"long": 60.0}, "longer, or a wider angle"), ("merge", {"deg": 5.0}, "meet at 10"),
-        ("v-band", {"ring": 60.0}, "wider than its tube"), ("cutout", {"deg": 95.0}, "leaves at 10"),
-        ("oval", {"wide": 30.0}, "at least as wide"), ("pie-pack", {"slices": 25.0}, "1 to 20 slices"),
-        ("tip-slash", {"deg": 75.0}, "slash of"), ("tip-twin", {"apart": 40.0}, "cannot stand"),
-        ("crossover", {"off": 40.0}, "pipes meet when"), ("crossover-h", {"stub": 80.0}, "no wider than they are"),
+        ("merge", {"long": 60.0}, "longer, or a wider angle"),
+        ("merge", {"deg": 5.0}, "meet at 10"),
+        ("v-band", {"ring": 60.0}, "wider than its tube"),
+        ("cutout", {"deg": 95.0}, "leaves at 10"),
+        ("oval", {"wide": 30.0}, "at least as wide"),
+        ("pie-pack", {"slices": 25.0}, "1 to 20 slices"),
+        ("tip-slash", {"deg": 75.0}, "slash of"),
+        ("tip-twin", {"apart": 40.0}, "cannot stand"),
+        ("crossover", {"off": 40.0}, "pipes meet when"),
+        ("crossover-h", {"stub": 80.0}, "no wider than they are"),
         ("muffler-same", {"apart": 40.0}, "spigots stand"),
-    ):  # fmt: skip
+    ):
         with pytest.raises(InputError, match=words):
             _item(key, **values)
     with pytest.raises(InputError, match="leaves the body"):
@@ -209,9 +214,17 @@ def test_as_high_as_another() -> None:
 def test_sections_end_at_joints_that_come_apart() -> None:
     """Two metres of 63.5 x 1.5 in 304 with a clamp half way: pi (63.5 - 1.5) 1.5 x 7900 = 2.308 kg/m each."""
     design = _placed("flange-2", (0, 0, 250))
-    run = {"id": "r1", "start": "flange-1.out", "tube": TUBE.model_dump(), "pieces": [
-        {"id": "a", "kind": "leg", "length_mm": 1000.0}, {"id": "b", "kind": "leg", "length_mm": 600.0},
-        {"id": "c", "kind": "leg", "length_mm": 400.0}], "joints": [{"after": "a", "kind": "clamp"}]}  # fmt: skip
+    run = {
+        "id": "r1",
+        "start": "flange-1.out",
+        "tube": TUBE.model_dump(),
+        "pieces": [
+            {"id": "a", "kind": "leg", "length_mm": 1000.0},
+            {"id": "b", "kind": "leg", "length_mm": 600.0},
+            {"id": "c", "kind": "leg", "length_mm": 400.0},
+        ],
+        "joints": [{"after": "a", "kind": "clamp"}],
+    }
     design = Design.model_validate(design.model_dump() | {"runs": [run]})
     first, second = sections(design, system_of(design))
     assert (first.pieces, first.joints) == ((("r1", 0),), ("flange", "clamp"))
@@ -223,8 +236,10 @@ def test_sections_end_at_joints_that_come_apart() -> None:
 
 def test_a_section_with_a_part_of_unknown_mass_says_so() -> None:
     design = cat_back()
-    parts = tuple(p.model_copy(update={"item": p.item.model_copy(update={"mass_kg": None})}) if p.id == "res" else p
-                  for p in design.parts)  # fmt: skip
+    parts = tuple(
+        p.model_copy(update={"item": p.item.model_copy(update={"mass_kg": None})}) if p.id == "res" else p
+        for p in design.parts
+    )
     design = design.model_copy(update={"parts": parts})
     found = sections(design, system_of(design))
     pieces = cat_back().runs[0].pieces
@@ -308,8 +323,24 @@ def test_a_mirrored_run_lands_on_what_is_there_and_takes_the_tip_along() -> None
 def test_a_run_on_the_line_has_no_other_side() -> None:
     design = mirror_run(cat_back(), "r1", 400.0)
     with pytest.raises(EditError, match="its other side is itself"):
-        both_on_line = design.model_copy(update={"parts": tuple(
-            p.model_copy(update={"placed": p.placed.model_copy(
-                update={"point": (p.placed.point[0], Length(0.0), p.placed.point[2]), "axis": (1.0, 0.0, 0.0)})})
-            if p.placed else p for p in cat_back().parts), "runs": cat_back().runs})  # fmt: skip
+        both_on_line = design.model_copy(
+            update={
+                "parts": tuple(
+                    p.model_copy(
+                        update={
+                            "placed": p.placed.model_copy(
+                                update={
+                                    "point": (p.placed.point[0], Length(0.0), p.placed.point[2]),
+                                    "axis": (1.0, 0.0, 0.0),
+                                }
+                            )
+                        }
+                    )
+                    if p.placed
+                    else p
+                    for p in cat_back().parts
+                ),
+                "runs": cat_back().runs,
+            }
+        )
         mirror_run(both_on_line, "r1", 0.0)

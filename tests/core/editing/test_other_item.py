@@ -33,8 +33,12 @@ def test_a_longer_muffler_is_held_at_its_inlet_and_its_tip_goes_back_as_far() ->
 def test_of_a_part_in_line_the_straight_behind_gives_so_that_the_end_stays() -> None:
     """A part 10 mm longer takes 10 mm of the straight behind it: what is further back has not moved."""
     design = twin_x()
-    run, k = next((r, i) for r in design.runs for i, p in enumerate(r.pieces)
-                  if isinstance(p, InLine) and i + 1 < len(r.pieces) and isinstance(r.pieces[i + 1], Straight))  # fmt: skip
+    run, k = next(
+        (r, i)
+        for r in design.runs
+        for i, p in enumerate(r.pieces)
+        if isinstance(p, InLine) and i + 1 < len(r.pieces) and isinstance(r.pieces[i + 1], Straight)
+    )
     part = design.part(run.pieces[k].part)
     a, b = part.item.ports
     longer = b.model_copy(update={"point": (type(b.point[0])(b.point[0] + 10.0), *b.point[1:])})

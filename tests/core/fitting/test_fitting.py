@@ -71,8 +71,9 @@ def _turn(axis: np.ndarray, rad: float) -> np.ndarray:
     return np.asarray(Rotation.from_rotvec(axis * rad).as_matrix())
 
 
-def _end_of_a_build(bends: list[tuple[float, float, float]], legs: list[float], off: np.ndarray, *, line: bool
-                    ) -> np.ndarray:  # fmt: skip
+def _end_of_a_build(
+    bends: list[tuple[float, float, float]], legs: list[float], off: np.ndarray, *, line: bool
+) -> np.ndarray:
     """The end of straights and bends (angle, radius, clock) whose clocks are off (n,) [deg], laid by turning vectors:
     set line to line the whole piece turns and all behind it; set to the vehicle its plane alone does.
     """
@@ -94,17 +95,23 @@ def test_a_wrong_clock_turns_what_is_behind_or_its_own_bend_alone(clocked: str) 
     """Four bends in space: one deviation of the end by the linear answer and by builds laid by their own code."""
     bends = [(40.0, 95.0, 0.0), (60.0, 95.0, 120.0), (35.0, 95.0, 250.0), (50.0, 95.0, 30.0)]
     legs = [200.0, 420.0, 310.0, 500.0]
-    pieces = [piece for k, ((angle, radius, clock), leg) in enumerate(zip(bends, legs, strict=True))
-              for piece in (Straight(id=f"l{k}", length_mm=leg),
-                            Bend(id=f"b{k}", angle_deg=angle, clr_mm=radius, roll_deg=clock))]  # fmt: skip
+    pieces = [
+        piece
+        for k, ((angle, radius, clock), leg) in enumerate(zip(bends, legs, strict=True))
+        for piece in (
+            Straight(id=f"l{k}", length_mm=leg),
+            Bend(id=f"b{k}", angle_deg=angle, clr_mm=radius, roll_deg=clock),
+        )
+    ]
     pieces.append(Straight(id="last", length_mm=legs[-1]))
     settings = Settings.model_validate({"clocked": clocked})
     plan = chain_of(Design(settings=settings), pose((0, 0, 0), (1, 0, 0), (0, 0, 1)), pieces, cat_back().runs[0].tube)
     spreads = np.zeros((len(plan.steps), 5))
     spreads[1:-1:2, 2] = 1.8
     rng = np.random.default_rng(4)
-    ends = np.array([_end_of_a_build(bends, legs, rng.normal(0, 1.8, 4), line=clocked == "line to line")
-                     for _ in range(4000)])  # fmt: skip
+    ends = np.array(
+        [_end_of_a_build(bends, legs, rng.normal(0, 1.8, 4), line=clocked == "line to line") for _ in range(4000)]
+    )
     none = built(plan, np.zeros_like(spreads))[-1][:, 3]
     assert none == pytest.approx(_end_of_a_build(bends, legs, np.zeros(4), line=True), abs=1e-9)
     off = np.linalg.norm(ends - none, axis=1)
@@ -116,9 +123,13 @@ def _readings(rng: np.random.Generator, plan: Chain, frames: np.ndarray, pieces:
     out = []
     for piece in pieces:
         step = plan.step_of(piece)
-        some = [Reading(piece, "height", 0, 1.0), Reading(piece, "right rail", 0, 1.5, (0.0, 430.0, 0.0)),
-                Reading(piece, "angle finder", 0, 0.2), Reading(piece, "tape", 0, 1.0, (1450.0, -380.0, 330.0)),
-                Reading(piece, "tape", 0, 1.0, (2620.0, 60.0, 410.0))]  # fmt: skip
+        some = [
+            Reading(piece, "height", 0, 1.0),
+            Reading(piece, "right rail", 0, 1.5, (0.0, 430.0, 0.0)),
+            Reading(piece, "angle finder", 0, 0.2),
+            Reading(piece, "tape", 0, 1.0, (1450.0, -380.0, 330.0)),
+            Reading(piece, "tape", 0, 1.0, (2620.0, 60.0, 410.0)),
+        ]
         for one in some:
             value = read(one, frames[step + 1], float(plan.od_mm[step]), frames[step]) + rng.normal(0, one.doubt)
             out.append(replace(one, value=value))

@@ -32,8 +32,12 @@ from widebend.demo.examples import cat_back
 from widebend.demo.systems import pie_downpipe, twin_x
 
 KINDS: tuple[tuple[FitKind, float], ...] = (
-    ("height", 1.0), ("angle finder", 0.3), ("heading", 0.4), ("back", 1.0), ("right", 1.0),
-)  # fmt: skip
+    ("height", 1.0),
+    ("angle finder", 0.3),
+    ("heading", 0.4),
+    ("back", 1.0),
+    ("right", 1.0),
+)
 
 
 def _end(design: Design) -> np.ndarray:
@@ -49,9 +53,14 @@ def _fitted(design: Design, piece: int, seed: int = 5) -> tuple[Design, np.ndarr
     assert now is not None
     errors = np.random.default_rng(seed).normal(size=now.spreads.shape) * now.spreads
     real, step = built(now.plan, errors), now.plan.step_of(piece)
-    taken = [Measured(kind=kind, plus_minus=doubt, value=read(Reading(piece, kind, 0, 1), real[step + 1],
-                                                               float(now.plan.od_mm[step]), real[step]))
-             for kind, doubt in KINDS]  # fmt: skip
+    taken = [
+        Measured(
+            kind=kind,
+            plus_minus=doubt,
+            value=read(Reading(piece, kind, 0, 1), real[step + 1], float(now.plan.od_mm[step]), real[step]),
+        )
+        for kind, doubt in KINDS
+    ]
     on = put_on(design, run.id, run.pieces[piece].id, "A", "now")
     return measure(on, run.id, run.pieces[piece].id, taken), real[step + 1]
 
@@ -112,8 +121,12 @@ def test_a_run_that_ends_in_the_open_still_ends_where_it_was_drawn_to() -> None:
     answer = answers(found, run.id)[-1]
     assert answer.correction.fits
     assert np.linalg.norm(_end(answer.design)[:, 3] - _end(open_ended)[:, 3]) < 0.8
-    again = measure(answer.design, run.id, run.pieces[5].id, [Measured(kind="up", value=float(
-        _fitted(open_ended, 5)[1][2, 3]), plus_minus=1.0)])  # fmt: skip
+    again = measure(
+        answer.design,
+        run.id,
+        run.pieces[5].id,
+        [Measured(kind="up", value=float(_fitted(open_ended, 5)[1][2, 3]), plus_minus=1.0)],
+    )
     assert np.linalg.norm(_end(answers(again, run.id)[-1].design)[:, 3] - _end(open_ended)[:, 3]) < 0.8
 
 
@@ -220,9 +233,15 @@ def test_a_shop_whose_bends_go_off_twice_as_far_learns_it_from_its_log() -> None
         on = put_on(design, run.id, run.pieces[13].id, "A", "now")
         for piece in range(14):
             step = plain.plan.step_of(piece)
-            taken = [Measured(kind=kind, plus_minus=0.1, value=rng.normal(0, 0.05) + read(
-                Reading(piece, kind, 0, 1), real[step + 1], float(plain.plan.od_mm[step]), real[step]))
-                for kind, _ in KINDS]  # fmt: skip
+            taken = [
+                Measured(
+                    kind=kind,
+                    plus_minus=0.1,
+                    value=rng.normal(0, 0.05)
+                    + read(Reading(piece, kind, 0, 1), real[step + 1], float(plain.plan.od_mm[step]), real[step]),
+                )
+                for kind, _ in KINDS
+            ]
             on = measure(on, run.id, run.pieces[piece].id, taken)
         now = as_built(on, run.id)
         assert now is not None
@@ -239,9 +258,12 @@ def test_gaps_read_round_the_rim_say_how_long_the_last_piece_is() -> None:
     run = design.runs[0]
     front = put_on(design, run.id, run.pieces[11].id, "A", "now")
     both = put_on(front, run.id, run.pieces[13].id, "A", "now", from_finish=True)
-    told = measure(both, run.id, run.pieces[13].id, [
-        Measured(kind="gap", value=203.0, plus_minus=0.5, clock_deg=clock) for clock in (0.0, 90.0, 180.0, 270.0)
-    ])  # fmt: skip
+    told = measure(
+        both,
+        run.id,
+        run.pieces[13].id,
+        [Measured(kind="gap", value=203.0, plus_minus=0.5, clock_deg=clock) for clock in (0.0, 90.0, 180.0, 270.0)],
+    )
     answer = answers(told, run.id)[-1]
     leg = answer.design.runs[0].pieces[12]
     assert float(leg.length_mm) == pytest.approx(203.0, abs=0.5)  # type: ignore[union-attr]

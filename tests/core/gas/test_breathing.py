@@ -75,9 +75,14 @@ def outs_of(breath: FlowSolution) -> dict[int, float]:
 
 def test_a_wider_pipe_takes_less_and_a_bend_more_than_a_straight() -> None:
     design = _with(pie_downpipe(), Engine(power_kw=180))
-    wide = design.model_copy(update={"runs": tuple(
-        r.model_copy(update={"tube": r.tube.model_copy(update={"od_mm": Length(r.tube.od_mm * 1.2)})})
-        for r in design.runs)})  # fmt: skip
+    wide = design.model_copy(
+        update={
+            "runs": tuple(
+                r.model_copy(update={"tube": r.tube.model_copy(update={"od_mm": Length(r.tube.od_mm * 1.2)})})
+                for r in design.runs
+            )
+        }
+    )
     one, other = (breath_of(d, system_of(d), "full") for d in (design, wide))
     legs = [next(t.pa.usual for t in b.taken if t.stretch and t.stretch.key == "r1/p5") for b in (one, other)]
     assert legs[1] == pytest.approx(legs[0] / (88.44 / 73.2) ** 5, rel=0.1)  # friction: the fifth power of the bore
@@ -92,11 +97,14 @@ def test_a_wider_pipe_takes_less_and_a_bend_more_than_a_straight() -> None:
 def test_a_part_that_was_measured_has_its_figure() -> None:
     design = _with(twin_x(), V8)
     bench = BenchLoss(pa=4000.0, kg_s=0.2)
-    parts = tuple(p.model_copy(update={"item": p.item.model_copy(update={"measured": bench})})
-                  if p.item.kind == "muffler" else p for p in design.parts)  # fmt: skip
+    parts = tuple(
+        p.model_copy(update={"item": p.item.model_copy(update={"measured": bench})}) if p.item.kind == "muffler" else p
+        for p in design.parts
+    )
     breath = breath_of(design, system_of(design), "full")
-    measured = breath_of(design.model_copy(update={"parts": parts}), system_of(
-        design.model_copy(update={"parts": parts})), "full")  # fmt: skip
+    measured = breath_of(
+        design.model_copy(update={"parts": parts}), system_of(design.model_copy(update={"parts": parts})), "full"
+    )
     before, after = (next(t for t in b.taken if t.stretch and t.stretch.key == "muffler-1") for b in (breath, measured))
     assert after.methods[0][0] == "measured"
     thinner = (after.gas_c.usual + 273) / 293  # the same K of a gas so much thinner

@@ -90,12 +90,16 @@ def _integrated(kg_s: float, enters: float, row: np.ndarray, long_m: float) -> t
         low, high = AROUND_K, total
         for _ in range(60):
             skin = (low + high) / 2
-            low, high = (skin, high) if (total - skin) / resists > _heat_loss(skin, outside) * math.pi * outside else (
-                low, skin)  # fmt: skip
+            low, high = (
+                (skin, high)
+                if (total - skin) / resists > _heat_loss(skin, outside) * math.pi * outside
+                else (low, skin)
+            )
         return (total - skin) / resists
 
-    hot = solve_ivp(lambda _x, t: [-watts(t[0]) / (kg_s * GAS.at(t[0])[0])], (0, long_m), [enters], rtol=1e-9,
-                    dense_output=True)  # fmt: skip
+    hot = solve_ivp(
+        lambda _x, t: [-watts(t[0]) / (kg_s * GAS.at(t[0])[0])], (0, long_m), [enters], rtol=1e-9, dense_output=True
+    )
     total_at = hot.sol
 
     def back(x: float, y: np.ndarray) -> list[float]:
@@ -138,14 +142,17 @@ def test_a_pipe_without_heat_is_fannos() -> None:
     gamma = GAS.heat_ratio(float(inlet[200, KELVIN]))
     spent = fanno(float(inlet[0, MACH]), gamma) - fanno(float(outlet[-1, MACH]), gamma)
     mu = GAS.at(900.0)[1]
-    assert spent == pytest.approx(friction_factor(4 * 0.2 / (math.pi * 0.0602 * mu), 4.5e-5 / 0.0602) * 3.0 / 0.0602,
-                                  rel=0.01)  # fmt: skip
+    assert spent == pytest.approx(
+        friction_factor(4 * 0.2 / (math.pi * 0.0602 * mu), 4.5e-5 / 0.0602) * 3.0 / 0.0602, rel=0.01
+    )
 
 
 def test_worked_exhaust_runs() -> None:
     """C057 and C058: air of one density, four and five bends by Crane, the exit counted: a slow gas comes near it."""
-    for kg_s, kelvin, bore, k, takes in ((0.1, 773.15, 0.0602, 4 * 0.25558, 4271.85), (0.2, 873.15, 0.073, 5 * 0.24456,
-                                                                                     8731.68)):  # fmt: skip
+    for kg_s, kelvin, bore, k, takes in (
+        (0.1, 773.15, 0.0602, 4 * 0.25558, 4271.85),
+        (0.2, 873.15, 0.073, 5 * 0.24456, 8731.68),
+    ):
         rows = _straight(200, 3.0, bore, k)
         totals = np.full(201, kelvin)
         inlet, _, _ = press(kg_s, ATMOSPHERE, True, rows, totals, GAS.table, GAS.constant)

@@ -23,8 +23,10 @@ from widebend.demo.systems import quad_rear
 
 
 def _points(at: list[np.ndarray]) -> tuple[HangPoint, ...]:
-    return tuple(HangPoint(id=f"q{k}", name=f"q{k}", point=tuple(Length(round(float(c), 1)) for c in p))
-                 for k, p in enumerate(at))  # fmt: skip
+    return tuple(
+        HangPoint(id=f"q{k}", name=f"q{k}", point=tuple(Length(round(float(c), 1)) for c in p))
+        for k, p in enumerate(at)
+    )
 
 
 def _with_points(design: Design, points: tuple[HangPoint, ...]) -> Design:
@@ -37,8 +39,10 @@ def _random(seed: int) -> tuple[Design, System]:
     design = rng.choice([cat_back, quad_rear])()
     system = system_of(design)
     over = [place for place, _ in places_to_hang(design, system)]
-    at = [rng.choice(over) + np.array([rng.uniform(-150, 150), rng.uniform(-150, 150), rng.uniform(90, 200)])
-          for _ in range(rng.randint(2, 5))]  # fmt: skip
+    at = [
+        rng.choice(over) + np.array([rng.uniform(-150, 150), rng.uniform(-150, 150), rng.uniform(90, 200)])
+        for _ in range(rng.randint(2, 5))
+    ]
     return _with_points(design, _points(at)), system
 
 
@@ -93,5 +97,7 @@ def test_the_rubber_lies_on_the_straight_of_its_rod_wherever_it_hangs() -> None:
         long = np.linalg.norm(way, axis=1)
         along = np.einsum("ni,ni->n", eye - rod.line[:-1], way) / long
         aside = np.linalg.norm(eye - rod.line[:-1] - along[:, None] * way / long[:, None], axis=1)
-        assert any(off < 1e-3 and a >= wide / 2 - 1e-3 and whole - a >= wide / 2 - 1e-3
-                   for off, a, whole in zip(aside, along, long, strict=True))  # fmt: skip
+        assert any(
+            off < 1e-3 and a >= wide / 2 - 1e-3 and whole - a >= wide / 2 - 1e-3
+            for off, a, whole in zip(aside, along, long, strict=True)
+        )

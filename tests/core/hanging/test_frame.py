@@ -77,8 +77,13 @@ def test_a_stiff_body_on_three_rubbers_that_are_not_in_line() -> None:
     springs = tuple(
         Spring(k, at_arm(np.diag([3.0, 3.0, n]), np.array([0.0, 0.0, 40.0]))) for k, n in enumerate((7, 12, 9))
     )
-    frame = Frame(np.array(places), (Member(0, 1, **PIPE | {"kg_mm": 0.0}),), springs, ((3, 220 / 9.80665),),
-                  tuple(itertools.pairwise(range(4))))  # fmt: skip
+    frame = Frame(
+        np.array(places),
+        (Member(0, 1, **PIPE | {"kg_mm": 0.0}),),
+        springs,
+        ((3, 220 / 9.80665),),
+        tuple(itertools.pairwise(range(4))),
+    )
     held = by_weight(frame).held
     assert [h[2] for h in held] == pytest.approx(
         ROWS["E011"]["value"], rel=2e-3
@@ -104,11 +109,18 @@ def test_a_mass_on_a_spring_and_a_swinging_cantilever() -> None:
     memory.
     """
     for name in ("E017", "E018"):
-        kg, k = (float(x) for x in ROWS[name]["what"].replace(" N/mm: fn, static deflection mm", "").split("Mass ")[1]
-                 .replace(" kg on total stiffness ", ";").split(";"))  # fmt: skip
+        kg, k = (
+            float(x)
+            for x in ROWS[name]["what"]
+            .replace(" N/mm: fn, static deflection mm", "")
+            .split("Mass ")[1]
+            .replace(" kg on total stiffness ", ";")
+            .split(";")
+        )
         stiff = np.diag([1e6, 1e6, k, 1e12, 1e12, 1e12])
-        frame = Frame(np.array([[0.0, 0, 0], [9.0, 0, 0]]), (Member(0, 1, **tube(90, 9, 2e5)),), (Spring(0, stiff),),
-                      ((0, kg),))  # fmt: skip
+        frame = Frame(
+            np.array([[0.0, 0, 0], [9.0, 0, 0]]), (Member(0, 1, **tube(90, 9, 2e5)),), (Spring(0, stiff),), ((0, kg),)
+        )
         solved = Solved(frame)
         assert solved.modes(1)[0].hz == pytest.approx(ROWS[name]["value"][0], rel=1e-3)
         assert -by_weight(frame).moved[0, 2] == pytest.approx(ROWS[name]["value"][1], rel=1e-4)

@@ -63,13 +63,16 @@ def test_two_rods_hooked_against_each_other_pull_and_nothing_moves() -> None:
     design = _twin()
     system = system_of(design)
     before = hang(design, system, modes=0)
-    inward = [h.model_copy(update={"pre_mm": (Length(0.0), Length(y), Length(0.0))})
-              for h, y in zip(design.hangers, (6.0, -6.0), strict=True)]  # fmt: skip
+    inward = [
+        h.model_copy(update={"pre_mm": (Length(0.0), Length(y), Length(0.0))})
+        for h, y in zip(design.hangers, (6.0, -6.0), strict=True)
+    ]
     tensioned = hang(design.model_copy(update={"hangers": tuple(inward)}), system, modes=0)
     assert [c.load_n for c in tensioned.carried] == pytest.approx([c.load_n for c in before.carried], rel=0.02)
     assert all(c.side_n > 4.0 for c in tensioned.carried)
     assert sum(c.load_n for c in tensioned.carried) + sum(h.pull_n for h in tensioned.held) == pytest.approx(
-        before.mass_kg * G, rel=1e-6)  # fmt: skip
+        before.mass_kg * G, rel=1e-6
+    )
     up = design.hangers[0].model_copy(update={"pre_mm": (Length(0.0), Length(0.0), Length(5.0))})
     lifted = hang(design.model_copy(update={"hangers": (up, design.hangers[1])}), system, modes=0)
     assert lifted.carried[0].load_n > before.carried[0].load_n
@@ -109,8 +112,10 @@ def test_what_is_wrong_is_said_with_what_would_help() -> None:
 
 def test_masses_nobody_said_are_named() -> None:
     design = _twin()
-    parts = tuple(p.model_copy(update={"item": p.item.model_copy(update={"mass_kg": None})}) if p.id == "cat-1" else p
-                  for p in design.parts)  # fmt: skip
+    parts = tuple(
+        p.model_copy(update={"item": p.item.model_copy(update={"mass_kg": None})}) if p.id == "cat-1" else p
+        for p in design.parts
+    )
     hung = hang(design.model_copy(update={"parts": parts}), system_of(design.model_copy(update={"parts": parts})))
     assert hung.guessed == ("left cat",)
 
@@ -176,10 +181,12 @@ def test_with_no_point_it_says_where_one_would_help_and_that_one_helps() -> None
     assert not answer.found
     assert 2 <= len(answer.points) <= 6
     over = [p.place + np.array([0.0, 0.0, OVER_MM]) for p in answer.points]
-    points = tuple(HangPoint(id=f"n{k}", name=f"n{k}", point=tuple(Length(float(c)) for c in at))
-                   for k, at in enumerate(over))  # fmt: skip
-    found = propose_hangers(bare.model_copy(update={"survey": bare.survey.model_copy(update={"hang_points": points})}),
-                            system_of(bare))  # fmt: skip
+    points = tuple(
+        HangPoint(id=f"n{k}", name=f"n{k}", point=tuple(Length(float(c)) for c in at)) for k, at in enumerate(over)
+    )
+    found = propose_hangers(
+        bare.model_copy(update={"survey": bare.survey.model_copy(update={"hang_points": points})}), system_of(bare)
+    )
     assert found.found
     assert not {"sags", "overloaded"} & {f.code for f in found.found[0].faults}
     assert propose_hangers(pie_downpipe(), system_of(pie_downpipe())).needs_none

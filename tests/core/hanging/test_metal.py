@@ -49,7 +49,10 @@ def test_a_rod_reaches_from_the_eye_to_the_pipe_s_side_without_a_kink() -> None:
             turns = np.degrees(np.arccos(np.clip((ways[1:] * ways[:-1]).sum(axis=1), -1, 1)))
             assert turns.max() < 9.0
             assert [b.what for b in rod.bends if b.what != "set to the pipe"] == [
-                "hook", "stop bend", "rolled round the pipe"]  # fmt: skip
+                "hook",
+                "stop bend",
+                "rolled round the pipe",
+            ]
             marks = [b.mark_mm for b in rod.bends]
             assert marks == sorted(marks)
             assert marks[-1] < rod.cut_mm

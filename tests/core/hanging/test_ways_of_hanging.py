@@ -36,9 +36,24 @@ def _schooled(school: HangSchool) -> Design:
 
 
 def _changed(design: Design, hanger: Hanger, **more: object) -> Design:
-    values = {key: getattr(hanger, key) for key in (
-        "way", "rubber", "rubbers", "hang_point", "pin_mm", "rod_mm", "rod_left", "hook_ahead", "pre_mm", "slope_deg",
-        "hold", "bracket", "also_run")}  # fmt: skip
+    values = {
+        key: getattr(hanger, key)
+        for key in (
+            "way",
+            "rubber",
+            "rubbers",
+            "hang_point",
+            "pin_mm",
+            "rod_mm",
+            "rod_left",
+            "hook_ahead",
+            "pre_mm",
+            "slope_deg",
+            "hold",
+            "bracket",
+            "also_run",
+        )
+    }
     return changed_hanger(design, hanger.id, **(values | more))  # type: ignore[arg-type]
 
 
@@ -61,9 +76,13 @@ def test_props_relieve_the_tacks_and_only_push() -> None:
 
 @pytest.mark.parametrize(
     ("school", "key", "value"),
-    [("two rubbers a point", "rubbers", 2), ("one tilted rod", "slope_deg", 15.0), ("bobbins", "way", "bobbin pulled"),
-     ("solid", "way", "solid")],
-)  # fmt: skip
+    [
+        ("two rubbers a point", "rubbers", 2),
+        ("one tilted rod", "slope_deg", 15.0),
+        ("bobbins", "way", "bobbin pulled"),
+        ("solid", "way", "solid"),
+    ],
+)
 def test_every_way_hangs_as_the_shop_does(school: HangSchool, key: str, value: object) -> None:
     answer = propose_hangers(_schooled(school), system_of(cat_back()))
     assert answer.found
@@ -72,8 +91,10 @@ def test_every_way_hangs_as_the_shop_does(school: HangSchool, key: str, value: o
 
 def test_pulled_rods_keep_equilibrium_and_their_flex_free() -> None:
     """Equal pulls apart cancel; one way all pull on what holds the front end. No flex bears more than it may."""
-    apart, one_way = (propose_hangers(_schooled(school), system_of(cat_back())).found[0]
-                      for school in ("rods pulled apart", "rods pulled one way"))  # fmt: skip
+    apart, one_way = (
+        propose_hangers(_schooled(school), system_of(cat_back())).found[0]
+        for school in ("rods pulled apart", "rods pulled one way")
+    )
     pulls = [float(h.pre_mm[0]) for h in apart.hangers]
     assert min(pulls) < 0 < max(pulls)
     assert len({float(h.pre_mm[0]) for h in one_way.hangers}) == 1
@@ -109,8 +130,14 @@ def test_two_pipes_share_one_hanger() -> None:
     assert _changed(design, first, also_run=second.run).hangers[0].also_run == second.run
     with pytest.raises(EditError, match="a bar across"):  # the other side's rear passes far out
         _changed(design, design.hangers[2], also_run=second.run)
-    near = first.model_copy(update={"also_run": second.run, "also_piece": second.piece,
-                                    "also_along_mm": second.along_mm, "rubber": RUBBERS["two-hole-stiff"]})  # fmt: skip
+    near = first.model_copy(
+        update={
+            "also_run": second.run,
+            "also_piece": second.piece,
+            "also_along_mm": second.along_mm,
+            "rubber": RUBBERS["two-hole-stiff"],
+        }
+    )
     joined = design.model_copy(update={"hangers": (near, *design.hangers[2:])})
     hung = hang(joined, system)
     assert hung.carried[0].load_n == pytest.approx(two, rel=0.25)
@@ -129,8 +156,12 @@ def test_a_bridge_over_the_flex_and_a_cradle_on_a_bend_are_said() -> None:
     tie = Hanger(id="tie", run=engine[0], piece=piece.piece.id, along_mm=Length(5), way="solid")
     tied = design.model_copy(update={"hangers": (*design.hangers, tie)})
     assert "bridge" in {f.code for f in hang_faults(tied, system, hang(tied, system))}
-    bend = next((r.run.id, p.piece.id) for r in system.runs for p in r.pieces
-                if p.piece.kind == "bend" and moves.pieces[(r.run.id, p.index)] == "hung")  # fmt: skip
+    bend = next(
+        (r.run.id, p.piece.id)
+        for r in system.runs
+        for p in r.pieces
+        if p.piece.kind == "bend" and moves.pieces[(r.run.id, p.index)] == "hung"
+    )
     clamp = Hanger(id="clamp", run=bend[0], piece=bend[1], along_mm=Length(10), hold="cradle")
     clamped = design.model_copy(update={"hangers": (*design.hangers, clamp)})
     assert "cradle-bent" in {f.code for f in hang_faults(clamped, system, hang(clamped, system))}

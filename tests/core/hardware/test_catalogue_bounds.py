@@ -36,7 +36,11 @@ def test_mufflers_with_two_inlets_and_across() -> None:
 
     twin = made("muffler", twin=120.0, dual=100.0)
     assert {name: at[1] for name, at in twin.items()} == {
-        "in-left": -60.0, "in-right": 60.0, "out-left": -50.0, "out-right": 50.0}  # fmt: skip
+        "in-left": -60.0,
+        "in-right": 60.0,
+        "out-left": -50.0,
+        "out-right": 50.0,
+    }
     across = made("muffler-across", wide=600.0, spigot=40.0)
     assert across["in"][3] == -1.0
     assert across["out-left"][1] == -340.0

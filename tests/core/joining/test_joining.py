@@ -41,9 +41,20 @@ OPEN = (False,) * 12
 
 def _joint(a: str = "304", b: str = "304", shut: tuple[bool, ...] = OPEN, **more: object) -> WeldJoint:
     sides = (Side("pipe", a, 1.5, str(more.pop("surface", "bare"))), Side("muffler", b, 2.0, "bare"))  # type: ignore[arg-type]
-    values: dict[str, object] = {"run": "r", "number": 1, "ahead": 0, "behind": 1, "kind": "butt",
-                                 "at": pose((0, 0, 300), (1, 0, 0)), "od_mm": 63.2, "inside_mm": 60.2, "sides": sides,
-                                 "weld_mm": 200.0, "shut": shut, "state": ""}  # fmt: skip
+    values: dict[str, object] = {
+        "run": "r",
+        "number": 1,
+        "ahead": 0,
+        "behind": 1,
+        "kind": "butt",
+        "at": pose((0, 0, 300), (1, 0, 0)),
+        "od_mm": 63.2,
+        "inside_mm": 60.2,
+        "sides": sides,
+        "weld_mm": 200.0,
+        "shut": shut,
+        "state": "",
+    }
     return WeldJoint(**(values | more))  # type: ignore[arg-type]
 
 

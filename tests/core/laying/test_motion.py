@@ -52,8 +52,10 @@ def test_an_arm_that_is_too_short_is_refused() -> None:
 def test_a_propshaft_swings_about_its_front_joint_with_the_axle() -> None:
     """Its rear joint rises 90 with the axle: the shaft of 1600 points there from its front joint, as long as before."""
     axle = _group("rear-axle", {"kind": "axle", "droop_mm": 110.0, "bump_mm": 90.0})
-    shaft = _group("driveline", {"kind": "shaft", "front": (1400.0, 0.0, 350.0), "rear": (3000.0, 0.0, 350.0),
-                                 "follows": "rear-axle"})  # fmt: skip
+    shaft = _group(
+        "driveline",
+        {"kind": "shaft", "front": (1400.0, 0.0, 350.0), "rear": (3000.0, 0.0, 350.0), "follows": "rear-axle"},
+    )
     survey = Survey(groups=(axle, shaft))
     at = _moved(shaft, survey, (3000.0, 0.0, 350.0))
     toward = np.array([1600.0, 0.0, 90.0])

@@ -62,8 +62,13 @@ def _ball(name: str, at: tuple[float, float, float], radius: float = 20.0, **mor
 
 def _straight(things: tuple[Thing, ...], *, flex: bool = False, rules: Rules | None = None) -> Design:
     """2 m of pipe rearward from a flange at the origin, 300 mm up; with a flex after 400 mm where wanted."""
-    parts = [Part(id="s", item=shelf.start_flange(50.0), placed=Placed(
-        point=(Length(0), Length(0), Length(300)), axis=(1.0, 0.0, 0.0)))]  # fmt: skip
+    parts = [
+        Part(
+            id="s",
+            item=shelf.start_flange(50.0),
+            placed=Placed(point=(Length(0), Length(0), Length(300)), axis=(1.0, 0.0, 0.0)),
+        )
+    ]
     pieces = [Straight(id="a", length_mm=Length(400)), Straight(id="b", length_mm=Length(1600))]
     if flex:
         parts.append(Part(id="f", item=shelf.can("flex", "flex", 50.0, (100, 70, 70), spigot_mm=20)))
@@ -133,11 +138,13 @@ def test_each_metal_grows_by_its_own() -> None:
     held = design.model_copy(update={"runs": (run,)})  # held behind, everything goes forward
     tail = shelf.start_flange(50.0)
     at = Placed(point=(Length(2000), Length(0), Length(300)), axis=(-1.0, 0.0, 0.0))
-    held = held.model_copy(update={
-        "parts": (*held.parts, Part(id="e", item=tail, placed=at)),
-        "runs": (run.model_copy(update={"aim": "e.out"}),),
-        "settings": held.settings.model_copy(update={"fixed_at": "e.out"}),
-    })  # fmt: skip
+    held = held.model_copy(
+        update={
+            "parts": (*held.parts, Part(id="e", item=tail, placed=at)),
+            "runs": (run.model_copy(update={"aim": "e.out"}),),
+            "settings": held.settings.model_copy(update={"fixed_at": "e.out"}),
+        }
+    )
     moves, places = movement(held, system_of(held))
     assert _hot(places[moves.pieces[("r1", 0)]]).points(np.array([0.0, 0.0, 300.0]))[0] == pytest.approx(-6.65 - 5.13)
 
@@ -209,10 +216,12 @@ def _everywhere(design: Design, found: Review) -> dict[tuple[str, object, str], 
     def apart(mover: str) -> list[Obstacle]:
         return [o for o in around if not (goes_as(mover) == "engine" and o.thing.moves_with == "engine")]
 
-    stretches = [(run, Segments(segments.rows[rows], segments.piece[rows]), mover)
-                 for run, tube in zip(system.runs, system.tubes, strict=True)
-                 for segments in (tube, joint_segments(run))
-                 for mover, rows in found.moves.of_segments(run, segments).items()]  # fmt: skip
+    stretches = [
+        (run, Segments(segments.rows[rows], segments.piece[rows]), mover)
+        for run, tube in zip(system.runs, system.tubes, strict=True)
+        for segments in (tube, joint_segments(run))
+        for mover, rows in found.moves.of_segments(run, segments).items()
+    ]
     for run, segments, mover in stretches:
         things = packed(apart(mover))
         for place in found.positions[mover]:
@@ -234,8 +243,11 @@ def test_the_culled_search_finds_what_looking_everywhere_finds(make: Callable[[]
     found = review(design)
     wrong = {key: margin for key, margin in _everywhere(design, found).items() if margin < -1e-6}
     things = {o.thing.id for o in found.obstacles}
-    said = {(f.run, f.part or f.piece, f.thing): f.margin_mm for f in found.findings
-            if f.code in ("touches", "tight") and f.thing in things}  # fmt: skip
+    said = {
+        (f.run, f.part or f.piece, f.thing): f.margin_mm
+        for f in found.findings
+        if f.code in ("touches", "tight") and f.thing in things
+    }
     assert set(said) == set(wrong)
     for key, margin in wrong.items():
         assert said[key] == pytest.approx(margin, abs=0.003), key
@@ -245,11 +257,18 @@ def test_answers_are_judged_over_all_positions() -> None:
     design = twin_x()
     run = design.runs[0]
     opened = run.model_copy(update={"pieces": run.pieces[:4]})
-    changed = design.model_copy(update={
-        "runs": tuple(opened if r.id == run.id else r for r in design.runs), "attachments": ()})  # fmt: skip
+    changed = design.model_copy(
+        update={"runs": tuple(opened if r.id == run.id else r for r in design.runs), "attachments": ()}
+    )
     for proposal in propose(changed, run.id).found[:3]:
-        closed = opened.model_copy(update={"pieces": (*opened.pieces, *(
-            p.model_copy(update={"id": f"n{i}"}) for i, p in enumerate(proposal.pieces)))})  # fmt: skip
+        closed = opened.model_copy(
+            update={
+                "pieces": (
+                    *opened.pieces,
+                    *(p.model_copy(update={"id": f"n{i}"}) for i, p in enumerate(proposal.pieces)),
+                )
+            }
+        )
         found = review(
             changed.model_copy(update={"runs": tuple(closed if r.id == run.id else r for r in changed.runs)})
         )

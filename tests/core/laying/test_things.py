@@ -15,8 +15,10 @@ from widebend.core.survey import STARTERS, bounds, checklist, handles, moved, sn
 from widebend.core.units import Length
 from widebend.demo.examples import block, cat_back
 
-STAR = [(200 * (1 if k % 2 else 0.4) * np.cos(np.pi * k / 7), 200 * (1 if k % 2 else 0.4) * np.sin(np.pi * k / 7))
-        for k in range(14)]  # fmt: skip
+STAR = [
+    (200 * (1 if k % 2 else 0.4) * np.cos(np.pi * k / 7), 200 * (1 if k % 2 else 0.4) * np.sin(np.pi * k / 7))
+    for k in range(14)
+]
 
 
 @pytest.mark.parametrize("holes", [(), (rectangle(40, 30),), (oval(50, 50, 20),)])
@@ -33,8 +35,15 @@ def test_convex_parts_are_convex_and_together_the_outline(holes: tuple) -> None:
 @given(st.tuples(*[st.floats(-400, 400)] * 3))
 def test_distance_to_an_extrusion_by_shapely(point: tuple[float, float, float]) -> None:
     """Outside: the flat distance by shapely and the distance past its ends, squared and added."""
-    shape = Extrusion.model_validate({"origin": (0.0, 0.0, 0.0), "axis": (1.0, 0.0, 0.0), "reference": (0.0, 0.0, 1.0),
-                                      "depth": 300.0, "outline": STAR})  # fmt: skip
+    shape = Extrusion.model_validate(
+        {
+            "origin": (0.0, 0.0, 0.0),
+            "axis": (1.0, 0.0, 0.0),
+            "reference": (0.0, 0.0, 1.0),
+            "depth": 300.0,
+            "outline": STAR,
+        }
+    )
     survey = Survey(things=(Thing(id="star", name="star", shape=shape),))
     got = float(distances(np.array([point]), obstacles(survey, Rules())[0])[0])
     flat = shapely.Polygon(STAR).distance(shapely.Point(point[1], point[2]))
@@ -48,8 +57,13 @@ def test_distance_to_an_extrusion_by_shapely(point: tuple[float, float, float]) 
 
 def test_a_window_is_cut_out_of_what_it_goes_through() -> None:
     wall = block("wall", "crossmember", (1900, -400, 250), (1990, 400, 450))
-    window = {"id": "w1", "name": "hole", "center": (1945.0, 100.0, 350.0), "outline": oval(120, 120, 20),
-              "through": "wall"}  # fmt: skip
+    window = {
+        "id": "w1",
+        "name": "hole",
+        "center": (1945.0, 100.0, 350.0),
+        "outline": oval(120, 120, 20),
+        "through": "wall",
+    }
     survey = Survey.model_validate({"things": [wall.model_dump()], "windows": [window]})
     middle = np.array([[1945.0, 100.0, 350.0]])
     assert distances(middle, obstacles(survey, Rules())[0])[0] == pytest.approx(60.0, abs=1.0)
@@ -59,8 +73,13 @@ def test_a_window_is_cut_out_of_what_it_goes_through() -> None:
 
 def test_a_window_that_cannot_be_cut_is_said_and_the_thing_stays_whole() -> None:
     wall = block("wall", "crossmember", (1900, -400, 250), (1990, 400, 450))
-    window = {"id": "w1", "name": "hole", "center": (1945.0, 500.0, 350.0), "outline": rectangle(80, 80),
-              "through": "wall"}  # fmt: skip
+    window = {
+        "id": "w1",
+        "name": "hole",
+        "center": (1945.0, 500.0, 350.0),
+        "outline": rectangle(80, 80),
+        "through": "wall",
+    }
     survey = Survey.model_validate({"things": [wall.model_dump()], "windows": [window]})
     found = review(cat_back().model_copy(update={"survey": survey}))
     assert any(f.code == "shut" and "does not lie inside" in f.names[0] for f in found.findings)
@@ -117,11 +136,15 @@ def test_moving_and_stretching_by_hand() -> None:
 
 
 def test_a_drag_snaps_to_the_centre_line_a_rail_or_another_thing() -> None:
-    survey = Survey.model_validate({
-        "things": [block("t", "tank", (100, -53, 200), (300, 47, 260)).model_dump(),
-                   block("o", "brace", (400, 100, 200), (420, 200, 260)).model_dump()],
-        "rails": {"left_y_mm": -430.0, "right_y_mm": 430.0},
-    })  # fmt: skip
+    survey = Survey.model_validate(
+        {
+            "things": [
+                block("t", "tank", (100, -53, 200), (300, 47, 260)).model_dump(),
+                block("o", "brace", (400, 100, 200), (420, 200, 260)).model_dump(),
+            ],
+            "rails": {"left_y_mm": -430.0, "right_y_mm": 430.0},
+        }
+    )
     by, said = snapped(survey, survey.things[0], np.array([96.0, 0.0, 0.0]), 8.0)
     assert np.allclose(by, [100, 0, 0])
     assert said == ("the brace",)
@@ -135,19 +158,74 @@ def test_a_drag_snaps_to_the_centre_line_a_rail_or_another_thing() -> None:
 @pytest.mark.parametrize(
     ("survey", "words"),
     [
-        ({"windows": [{"id": "w", "name": "w", "center": [0.0, 0.0, 0.0], "axis": [0.0, 0.0, 1.0],
-                       "outline": [[0.0, 0.0], [9.0, 0.0], [9.0, 9.0]]}]}, "runs along its axis"),
-        ({"windows": [{"id": "w", "name": "w", "center": [0.0, 0.0, 0.0],
-                       "outline": [[0.0, 0.0], [9.0, 9.0], [9.0, 0.0], [0.0, 9.0]]}]}, "crosses itself"),
+        (
+            {
+                "windows": [
+                    {
+                        "id": "w",
+                        "name": "w",
+                        "center": [0.0, 0.0, 0.0],
+                        "axis": [0.0, 0.0, 1.0],
+                        "outline": [[0.0, 0.0], [9.0, 0.0], [9.0, 9.0]],
+                    }
+                ]
+            },
+            "runs along its axis",
+        ),
+        (
+            {
+                "windows": [
+                    {
+                        "id": "w",
+                        "name": "w",
+                        "center": [0.0, 0.0, 0.0],
+                        "outline": [[0.0, 0.0], [9.0, 9.0], [9.0, 0.0], [0.0, 9.0]],
+                    }
+                ]
+            },
+            "crosses itself",
+        ),
         ({"low_line": {"n": [0.0, 0.0, 0.0], "d": 150.0}}, "direction"),
-        ({"groups": [{"id": "engine", "motion": {"kind": "rock", "about": [0.0, 0.0, 0.0], "axis": [0.0, 0.0, 0.0],
-                                                 "deg": 3.0}}]}, "direction"),
-        ({"things": [{"id": "t", "name": "t", "moves_with": "moon", "shape": {"type": "sphere", "radius": 5.0,
-                      "center": [0.0, 0.0, 0.0]}}]}, "not a group"),
-        ({"windows": [{"id": "w", "name": "w", "center": [0.0, 0.0, 0.0], "through": "t9",
-                       "outline": [[0.0, 0.0], [9.0, 0.0], [9.0, 9.0]]}]}, "not a thing here"),
+        (
+            {
+                "groups": [
+                    {
+                        "id": "engine",
+                        "motion": {"kind": "rock", "about": [0.0, 0.0, 0.0], "axis": [0.0, 0.0, 0.0], "deg": 3.0},
+                    }
+                ]
+            },
+            "direction",
+        ),
+        (
+            {
+                "things": [
+                    {
+                        "id": "t",
+                        "name": "t",
+                        "moves_with": "moon",
+                        "shape": {"type": "sphere", "radius": 5.0, "center": [0.0, 0.0, 0.0]},
+                    }
+                ]
+            },
+            "not a group",
+        ),
+        (
+            {
+                "windows": [
+                    {
+                        "id": "w",
+                        "name": "w",
+                        "center": [0.0, 0.0, 0.0],
+                        "through": "t9",
+                        "outline": [[0.0, 0.0], [9.0, 0.0], [9.0, 9.0]],
+                    }
+                ]
+            },
+            "not a thing here",
+        ),
     ],
-)  # fmt: skip
+)
 def test_a_survey_that_cannot_be_reviewed_is_refused_when_it_is_read(survey: dict, words: str) -> None:
     """What would make a direction or an opening of nothing never reaches the review."""
     with pytest.raises(ValueError, match=words):

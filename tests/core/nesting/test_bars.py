@@ -16,11 +16,28 @@ NO_KERF = Saw(kerf_mm=0.0)
 # Chvatal, Linear Programming (1983), ch. 13 (from memory): 453 rolls of 100 in; Winston, Operations Research (data from
 # memory, value derived with another model): 19 boards of 17 ft
 PUBLISHED = {
-    "mill": (5600, 73, {1380: 22, 1520: 25, 1560: 12, 1710: 14, 1820: 18, 1880: 18, 1930: 20, 2000: 10, 2050: 12,
-                        2100: 14, 2140: 16, 2150: 18, 2200: 20}),
+    "mill": (
+        5600,
+        73,
+        {
+            1380: 22,
+            1520: 25,
+            1560: 12,
+            1710: 14,
+            1820: 18,
+            1880: 18,
+            1930: 20,
+            2000: 10,
+            2050: 12,
+            2100: 14,
+            2140: 16,
+            2150: 18,
+            2200: 20,
+        },
+    ),
     "Chvatal": (100, 453, {45: 97, 36: 610, 31: 395, 14: 211}),
     "Winston": (17, 19, {3: 25, 5: 20, 9: 15}),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("name", PUBLISHED)
@@ -33,11 +50,14 @@ def test_published_instances_at_their_optimum(name: str) -> None:
     _holds(found, cuts, NO_KERF)
 
 
-@pytest.mark.parametrize(("kerf", "piece", "count", "bars"), [
-    (4, 250, 20, 7),  # derived by hand: three pieces and two kerfs a bar; without kerf it would be 5
-    (4, 498, 10, 5),  # 498 + 4 + 498 = 1000: the last cut is free where the bar ends
-    (0, 250, 20, 5),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("kerf", "piece", "count", "bars"),
+    [
+        (4, 250, 20, 7),  # derived by hand: three pieces and two kerfs a bar; without kerf it would be 5
+        (4, 498, 10, 5),  # 498 + 4 + 498 = 1000: the last cut is free where the bar ends
+        (0, 250, 20, 5),
+    ],
+)
 def test_kerf_between_pieces_only(kerf: float, piece: float, count: int, bars: int) -> None:
     found = nest([Bar("bar", 1000)], [Cut("p", piece, count)], Saw(kerf_mm=kerf))
     assert len(found.layouts) == bars
@@ -135,10 +155,15 @@ def test_what_a_bar_yields_is_said_before_it_is_ordered() -> None:
     assert yield_of(100, 215, Saw()) == 0
 
 
-@pytest.mark.parametrize(("bar", "cut"), [
-    (Bar("b", -1), Cut("c", 5)), (Bar("b", 5, -1), Cut("c", 5)), (Bar("b", 5), Cut("c", 0)),
-    (Bar("b", 5), Cut("c", 5, -1)),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("bar", "cut"),
+    [
+        (Bar("b", -1), Cut("c", 5)),
+        (Bar("b", 5, -1), Cut("c", 5)),
+        (Bar("b", 5), Cut("c", 0)),
+        (Bar("b", 5), Cut("c", 5, -1)),
+    ],
+)
 def test_what_is_no_bar_or_piece_is_refused(bar: Bar, cut: Cut) -> None:
     with pytest.raises(InputError):
         nest([bar], [cut], Saw())

@@ -44,10 +44,13 @@ def test_two_thirties_come_from_one_seventy_and_each_keeps_a_leg() -> None:
 @pytest.mark.parametrize("aim", JOB_AIMS)
 def test_nothing_is_cut_from_another_tube_and_stock_is_pieces_kerf_and_rest(aim: str) -> None:
     shelf = [
-        _item("wrong wall", 9, angle_deg=90.0, wall_mm=2.0), _item("wrong metal", 9, angle_deg=90.0, material="mild"),
-        _item("wrong radius", 9, angle_deg=90.0, clr_mm=127.0), _item("wrong od", 9, angle_deg=90.0, od_mm=60.3),
-        _item("good", 2, angle_deg=90.0), _item("rest", 1, angle_deg=33.0, is_offcut=True, whole_ends=1),
-    ]  # fmt: skip
+        _item("wrong wall", 9, angle_deg=90.0, wall_mm=2.0),
+        _item("wrong metal", 9, angle_deg=90.0, material="mild"),
+        _item("wrong radius", 9, angle_deg=90.0, clr_mm=127.0),
+        _item("wrong od", 9, angle_deg=90.0, od_mm=60.3),
+        _item("good", 2, angle_deg=90.0),
+        _item("rest", 1, angle_deg=33.0, is_offcut=True, whole_ends=1),
+    ]
     angles = [12.0, 22.0, 30.0, 41.0, 55.0, 88.0, 31.0]
     design, laid, nests, plan = _planned(angles, shelf, aim)
     assert {source.item for source in plan.values()} <= {"good", "rest", ""}
@@ -89,8 +92,11 @@ def test_what_is_measured_reaches_the_straights_the_picture_and_the_rest() -> No
         assert (drawn["heel"], drawn["throat"]) == pytest.approx((cut.marks.heel_mm, cut.marks.throat_mm))
     more = 3.0 * (2 * math.tan(math.radians(22.5)) + math.tan(math.radians(15.0)))  # nothing is behind the second
     assert "radius is 98.25 mm: an end comes 0.8 mm off" in off[-1].problem
-    kept = [sum(c.length_mm for c in p if c.kind == "straight") + sum(
-        c.marks.keep_before_mm + c.marks.keep_after_mm for c in p if c.marks) for p in (plain, off)]  # fmt: skip
+    kept = [
+        sum(c.length_mm for c in p if c.kind == "straight")
+        + sum(c.marks.keep_before_mm + c.marks.keep_after_mm for c in p if c.marks)
+        for p in (plain, off)
+    ]
     assert kept[0] - kept[1] == pytest.approx(more)
     rest = rests_of_bends(cut_with_rests(design, [laid], plan)[1])[0]
     assert (rest.measured_clr_mm, rest.out_of_round_mm) == (98.25, 0.8)

@@ -13,8 +13,10 @@ from .test_bends import BEND, _item, _planned
 
 
 def _kit(name: str, price: float, **counts: int) -> Kit:
-    lines = tuple(KitLine(count=n, item=StockItem.model_validate(BEND | {"angle_deg": float(deg[1:])}))
-                  for deg, n in counts.items())  # fmt: skip
+    lines = tuple(
+        KitLine(count=n, item=StockItem.model_validate(BEND | {"angle_deg": float(deg[1:])}))
+        for deg, n in counts.items()
+    )
     return Kit(name=name, price=price, lines=lines)
 
 
@@ -44,7 +46,11 @@ def test_kits_are_written_as_a_person_writes_them() -> None:
     assert (lines[0].item.od_mm, lines[0].item.wall_mm) == (63.5, pytest.approx(1.651))
     assert lines[1].item.name == "ring 63.5"
     good = "1 bend 63.5 x 1.5 304, 45 deg, radius 95"
-    for text, words in (("", "a line for each"), ("bend", "line 1: how many first"), ("2 hoses", "what is it"),
-                        (f"{good}\n2 bend 63.5 x 1.5 304", "line 2: a bend needs its angle")):  # fmt: skip
+    for text, words in (
+        ("", "a line for each"),
+        ("bend", "line 1: how many first"),
+        ("2 hoses", "what is it"),
+        (f"{good}\n2 bend 63.5 x 1.5 304", "line 2: a bend needs its angle"),
+    ):
         with pytest.raises(InputError, match=words):
             read_kit_lines(text, "mm")

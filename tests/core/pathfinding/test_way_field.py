@@ -15,8 +15,9 @@ from widebend.core.pathfinding.graph import SHARES, by_shares, spares
 
 def _exactly(task: Task, points: np.ndarray) -> np.ndarray:
     grad = np.empty(3)
-    solids = [[signed_distance(row, *p, grad) - keep for row, keep in zip(task.rows, task.keep, strict=False)]
-              for p in points]  # fmt: skip
+    solids = [
+        [signed_distance(row, *p, grad) - keep for row, keep in zip(task.rows, task.keep, strict=False)] for p in points
+    ]
     out = np.array(solids).min(axis=1)
     for scan, keep in zip(task.scans, task.keep[len(task.rows) :], strict=True):
         local = np.ascontiguousarray((points - scan.shift) @ scan.turn)

@@ -24,10 +24,13 @@ def test_two_corners_become_the_one_where_their_outer_straights_meet() -> None:
     np.testing.assert_allclose(met, (200.0, 0.0, 0.0), atol=1e-9)
 
 
-@pytest.mark.parametrize("line", [
-    ((0, 0, 0), (100, 0, 0), (200, 50, 0), (300, 50, 0)),  # parallel: a jog
-    ((0, 0, 0), (100, 0, 0), (150, 90, 0), (250, 60, 0)),  # they meet behind
-])  # fmt: skip
+@pytest.mark.parametrize(
+    "line",
+    [
+        ((0, 0, 0), (100, 0, 0), (200, 50, 0), (300, 50, 0)),  # parallel: a jog
+        ((0, 0, 0), (100, 0, 0), (150, 90, 0), (250, 60, 0)),  # they meet behind
+    ],
+)
 def test_straights_that_do_not_meet_ahead_make_none(line: tuple) -> None:
     assert _meeting(*(np.array(p, dtype=float) for p in line)) is None
 
@@ -68,9 +71,20 @@ def _layers(task: Task, dearer: float) -> np.ndarray:
     near = way_graph.neighbours(points, hard, ahead, behind)
     limits = 0.0, math.radians(task.limits[1]), math.radians(task.limits[2])
     whole, _ = way_graph.by_bends(
-        points, (ahead, behind), task.start.point, task.start.flow, task.end.point, task.end.flow,
-        _clear(task, -way_graph.HARD_MM), (hard, extra, near), radius, limits, MOST_BENDS - 1, task.vias, dearer,
-    )  # fmt: skip
+        points,
+        (ahead, behind),
+        task.start.point,
+        task.start.flow,
+        task.end.point,
+        task.end.flow,
+        _clear(task, -way_graph.HARD_MM),
+        (hard, extra, near),
+        radius,
+        limits,
+        MOST_BENDS - 1,
+        task.vias,
+        dearer,
+    )
     return np.asarray(whole)
 
 

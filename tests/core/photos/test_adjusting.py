@@ -73,7 +73,7 @@ def test_derivatives_are_those_of_small_steps() -> None:
 
 def _solved(
     seed: int, spoiled: float = 0.0, scale: float = 0.99, bent: tuple[float, ...] = (-0.05, 0.02)
-) -> tuple[Solved, np.ndarray, np.ndarray, list[float]]:  # fmt: skip
+) -> tuple[Solved, np.ndarray, np.ndarray, list[float]]:
     """One survey: errors (n,) of the flat tags' places [mm], whether each coordinate holds its doubt, tilts
     [degrees].
     """
@@ -111,8 +111,11 @@ def test_doubts_hold_for_a_lens_with_every_term_of_distortion() -> None:
     """The third radial and both tangential terms, as a wide lens has them: without them the doubts would hold half."""
     solved = [_solved(seed, bent=(-0.08, 0.05, -0.03, 0.002, -0.0015)) for seed in range(4)]
     assert np.concatenate([one[2] for one in solved]).mean() > 0.9
-    tilts = [(off, tag.tilt_deg) for found, _, _, tilt in solved
-             for off, tag in zip(tilt, (t for t in found.tags if not is_cuff(t.number)), strict=True)]  # fmt: skip
+    tilts = [
+        (off, tag.tilt_deg)
+        for found, _, _, tilt in solved
+        for off, tag in zip(tilt, (t for t in found.tags if not is_cuff(t.number)), strict=True)
+    ]
     assert 0.9 < np.mean([off < bound for off, bound in tilts]) <= 1.0
 
 
@@ -173,8 +176,12 @@ def test_a_tag_of_another_sheet_is_left_out_and_measured() -> None:
     tags = underside(rng)
     photos = []
     for photo in sighted(rng, tags, 20):
-        seen = tuple(Sighting(s.number, s.corners.mean(axis=0) + 0.9 * (s.corners - s.corners.mean(axis=0)))
-                     if s.number == 7 else s for s in photo.seen)  # fmt: skip
+        seen = tuple(
+            Sighting(s.number, s.corners.mean(axis=0) + 0.9 * (s.corners - s.corners.mean(axis=0)))
+            if s.number == 7
+            else s
+            for s in photo.seen
+        )
         photos.append(Photo(photo.name, photo.width, photo.height, photo.focal_px, photo.lens, seen))
     found = solve(photos, Asked(known=Known({n: tuple(place(tags, n)) for n in (270, 271, 272, 273)})))
     assert found.tag(7) is None

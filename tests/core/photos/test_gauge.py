@@ -18,13 +18,18 @@ from widebend.core.photos.standing import Places, PoseEstimate
 
 LEFT, RIGHT, HUB = (facing((0, 0, -1), up) for up in ((0, 1, 0), (0, -1, 0), (1, 0, 0)))
 TAGS = {
-    0: (facing((0, 0, -1)), (900.0, -200.0, 380.0)), 1: (facing((0, 0, -1)), (2100.0, 250.0, 400.0)),
-    270: (LEFT, (500.0, -460.0, 320.0)), 271: (RIGHT, (500.0, 460.0, 320.0)),
-    272: (LEFT, (2500.0, -460.0, 350.0)), 273: (RIGHT, (2500.0, 460.0, 350.0)),
-    290: (facing((0, 0, 1)), (300.0, -600.0, 0.0)), 291: (facing((0, 0, 1)), (300.0, 600.0, 0.0)),
+    0: (facing((0, 0, -1)), (900.0, -200.0, 380.0)),
+    1: (facing((0, 0, -1)), (2100.0, 250.0, 400.0)),
+    270: (LEFT, (500.0, -460.0, 320.0)),
+    271: (RIGHT, (500.0, 460.0, 320.0)),
+    272: (LEFT, (2500.0, -460.0, 350.0)),
+    273: (RIGHT, (2500.0, 460.0, 350.0)),
+    290: (facing((0, 0, 1)), (300.0, -600.0, 0.0)),
+    291: (facing((0, 0, 1)), (300.0, 600.0, 0.0)),
     292: (facing((0, 0, 1)), (2600.0, 0.0, 0.0)),
-    310: (HUB, (0.0, -700.0, 310.0)), 311: (HUB, (0.0, 700.0, 310.0)),
-}  # fmt: skip
+    310: (HUB, (0.0, -700.0, 310.0)),
+    311: (HUB, (0.0, 700.0, 310.0)),
+}
 
 
 def _somewhere(numbers: tuple[int, ...]) -> tuple[PoseEstimate, Table]:
@@ -33,18 +38,33 @@ def _somewhere(numbers: tuple[int, ...]) -> tuple[PoseEstimate, Table]:
     turns = np.array([turn @ TAGS[n][0] for n in numbers])
     places = np.array([turn @ np.array(TAGS[n][1]) + shift for n in numbers])
     none = np.zeros(0, dtype=int)
-    table = Table((), numbers, (), none, none, none, none, np.zeros((0, 4, 2)), np.zeros((0, 4, 2)),
-                  np.zeros(len(numbers), dtype=bool))  # fmt: skip
-    return PoseEstimate(np.zeros((0, 3, 3)), np.zeros((0, 3)), turns, places, np.zeros((0, 5)), 1.0,
-                    np.full(len(numbers), 30.0)), table  # fmt: skip
+    table = Table(
+        (),
+        numbers,
+        (),
+        none,
+        none,
+        none,
+        none,
+        np.zeros((0, 4, 2)),
+        np.zeros((0, 4, 2)),
+        np.zeros(len(numbers), dtype=bool),
+    )
+    return PoseEstimate(
+        np.zeros((0, 3, 3)), np.zeros((0, 3)), turns, places, np.zeros((0, 5)), 1.0, np.full(len(numbers), 30.0)
+    ), table
 
 
-@pytest.mark.parametrize(("numbers", "known"), [
-    ((0, 1, 290, 291, 292, 310, 311), Known({})), ((0, 1, 270, 271, 272, 273, 310, 311), Known({}, (320.0, 350.0))),
-    ((0, 1, 290, 291, 292), Known({0: (900.0, -200.0, 380.0), 1: (2100.0, 250.0, 400.0)})),
-    ((0, 1, 310, 311), Known({0: (900.0, -200.0, 380.0), 1: (2100.0, 250.0, 400.0), 310: (0.0, -700.0, 310.0)})),
-    ((0, 1, 270, 271, 272, 273), Known({0: (900.0, -200.0, 380.0)}, (320.0, 350.0))),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("numbers", "known"),
+    [
+        ((0, 1, 290, 291, 292, 310, 311), Known({})),
+        ((0, 1, 270, 271, 272, 273, 310, 311), Known({}, (320.0, 350.0))),
+        ((0, 1, 290, 291, 292), Known({0: (900.0, -200.0, 380.0), 1: (2100.0, 250.0, 400.0)})),
+        ((0, 1, 310, 311), Known({0: (900.0, -200.0, 380.0), 1: (2100.0, 250.0, 400.0), 310: (0.0, -700.0, 310.0)})),
+        ((0, 1, 270, 271, 272, 273), Known({0: (900.0, -200.0, 380.0)}, (320.0, 350.0))),
+    ],
+)
 def test_hubs_rails_floor_and_typed_places_say_the_same(numbers: tuple[int, ...], known: Known) -> None:
     at, table = _somewhere(numbers)
     holds, lacking = holds_of(numbers, known)
@@ -54,10 +74,14 @@ def test_hubs_rails_floor_and_typed_places_say_the_same(numbers: tuple[int, ...]
     assert max(miss for _, miss in gauge.off) < 0.05
 
 
-@pytest.mark.parametrize(("numbers", "words"), [
-    ((0, 1), "how high"), ((0, 290, 291, 292), "where the front axle is"),
-    ((290, 291, 292, 310), "where the front axle is"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("numbers", "words"),
+    [
+        ((0, 1), "how high"),
+        ((0, 290, 291, 292), "where the front axle is"),
+        ((290, 291, 292, 310), "where the front axle is"),
+    ],
+)
 def test_what_is_lacking_is_said(numbers: tuple[int, ...], words: str) -> None:
     assert words in holds_of(numbers, Known({}))[1]
 

@@ -14,8 +14,10 @@ LENS = lens_of(3000.0, 2000.0, 1500.0, -0.05, 0.02)
 
 
 def _photos(count: int) -> list[PlacedPhoto]:
-    return [PlacedPhoto(str(k), turn, -turn @ eye, LENS, 0.2)
-            for k, (turn, eye) in enumerate(views(np.random.default_rng(3), count, 600.0))]  # fmt: skip
+    return [
+        PlacedPhoto(str(k), turn, -turn @ eye, LENS, 0.2)
+        for k, (turn, eye) in enumerate(views(np.random.default_rng(3), count, 600.0))
+    ]
 
 
 def _at(photo: PlacedPhoto, place: np.ndarray) -> tuple[float, float]:

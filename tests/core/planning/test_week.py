@@ -61,6 +61,8 @@ def test_a_promise_that_cannot_hold_is_said_with_what_mends_it() -> None:
 def test_plans_keep_within_what_there_is() -> None:
     rng = random.Random(5)
     for _ in range(6):
-        tasks = [Task(f"t{k}", rng.randint(2, 24) / 2, rng.randint(0, 3), rng.choice([None, 3, 5]))
-                 for k in range(rng.randint(2, 8))]  # fmt: skip
+        tasks = [
+            Task(f"t{k}", rng.randint(2, 24) / 2, rng.randint(0, 3), rng.choice([None, 3, 5]))
+            for k in range(rng.randint(2, 8))
+        ]
         _holds(planned_week(tasks, ["Ada", "Bo"], 2, 10, 7.0), tasks, ["Ada", "Bo"], 2, 7.0)

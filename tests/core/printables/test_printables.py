@@ -68,9 +68,11 @@ def test_mock_ups_plug_together_and_are_as_long_as_their_pieces(make) -> None:  
 
 def test_what_cannot_be_printed_is_said() -> None:
     refused = (
-        (lambda: bend_saddle(63.5, 30.0, 60.0, 5.0), "clr"), (lambda: bend_saddle(63.5, 95.0, 200.0, 5.0), "span"),
-        (lambda: square_ring(63.5, 5.0), "long"), (lambda: v_block(63.5, 5.0), "long"),
-    )  # fmt: skip
+        (lambda: bend_saddle(63.5, 30.0, 60.0, 5.0), "clr"),
+        (lambda: bend_saddle(63.5, 95.0, 200.0, 5.0), "span"),
+        (lambda: square_ring(63.5, 5.0), "long"),
+        (lambda: v_block(63.5, 5.0), "long"),
+    )
     for make, field in refused:
         with pytest.raises(InputError) as said:
             make()

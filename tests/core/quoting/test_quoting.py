@@ -97,8 +97,15 @@ def test_two_hundred_quotes_to_the_cent() -> None:
     """Against fractions, which lose nothing: every line rounded by itself, tax and deposit on the sums."""
     rng = random.Random(7)
     for _ in range(200):
-        lines = [PartsLine("joints and parts", f"thing {k}", rng.choice([1, 2, 3, 12, 0.5, 1.25, 37]),
-                           each=rng.randint(1, 99_999) / 100) for k in range(rng.randint(1, 12))]  # fmt: skip
+        lines = [
+            PartsLine(
+                "joints and parts",
+                f"thing {k}",
+                rng.choice([1, 2, 3, 12, 0.5, 1.25, 37]),
+                each=rng.randint(1, 99_999) / 100,
+            )
+            for k in range(rng.randint(1, 12))
+        ]
         rates = {"parts_markup": rng.randint(0, 80) / 100, "deposit": rng.randint(0, 100) / 100}
         pricing = Pricing(hour=rng.randint(3000, 15000), tax=rng.choice([0.0, 0.05, 0.077, 0.19, 0.255]), **rates)
         hours = corrected([StepEstimate("weld", 1, "", rng.uniform(30, 900))], [])
@@ -112,7 +119,11 @@ def test_two_hundred_quotes_to_the_cent() -> None:
         tax = _half_up(net * Fraction(str(pricing.tax)))
         due = _half_up((net + tax) * Fraction(str(pricing.deposit)))
         assert (offer.totals.net, offer.totals.tax, offer.totals.total, offer.totals.deposit) == (
-            net, tax, net + tax, due)  # fmt: skip
+            net,
+            tax,
+            net + tax,
+            due,
+        )
         assert sum(line.price for line in offer.lines) == net
 
 
@@ -135,8 +146,12 @@ def test_tube_is_charged_by_the_metre_or_by_the_bars_that_are_bought() -> None:
     nest = Nest((Layout(bought, ("a", "b"), 3996.0), Layout(shelf, ("c",), 998.0)))
     one = TubeNest(tube, Saw(kerf_mm=2.0), cuts, nest)
     size = "a metre of 63.5 mm x 1.5 mm " + tube.material
-    lines = [offer_of("one", [one], [], [], corrected([], []), Pricing(each={size: 1000}, metal_markup=0.0, tube_by=by),
-                      {}).lines[0] for by in ("the metre", "the bar")]  # fmt: skip
+    lines = [
+        offer_of(
+            "one", [one], [], [], corrected([], []), Pricing(each={size: 1000}, metal_markup=0.0, tube_by=by), {}
+        ).lines[0]
+        for by in ("the metre", "the bar")
+    ]
     assert [line.count for line in lines] == [2.506, 6.502]
     assert [line.price for line in lines] == [2506, 6502]
     assert "whole bars" in lines[1].words and "whole bars" not in lines[0].words
@@ -168,8 +183,10 @@ def test_a_wish_is_a_design_of_its_own() -> None:
     wide = found["bore-up"].design
     assert wide.runs[0].tube.od_mm == 76.2
     assert {p.clr_mm for p in wide.runs[0].pieces if isinstance(p, Bend)} == {Length(114.3)}  # 1.5 diameters still
-    assert next(p for p in wide.parts if p.item.kind == "cat").item == next(
-        p for p in design.parts if p.item.kind == "cat").item  # fmt: skip
+    assert (
+        next(p for p in wide.parts if p.item.kind == "cat").item
+        == next(p for p in design.parts if p.item.kind == "cat").item
+    )
     made = found["made"].design
     assert not any(isinstance(p, Bend) for p in made.runs[0].pieces)
     again = {w.key: w for w in wishes(made, system_of(made), Pricing())}["bought"].design

@@ -24,10 +24,18 @@ TUBE = Tube(od_mm=Length(50.0), wall_mm=Length(1.5))
 
 def _pipe(long: float, things: tuple[Thing, ...], height: float = 400.0) -> Design:
     """A straight pipe from a flange at the origin, rearward."""
-    start = Part(id="s", item=shelf.start_flange(50.0), placed=Placed(
-        point=(Length(0), Length(0), Length(height)), axis=(1.0, 0.0, 0.0)))  # fmt: skip
-    run = Run(id="r1", start="s.out", tube=TUBE, pieces=(Straight(id="a", length_mm=Length(long)),),
-              joints=(Joint(after="start", kind="flange"),))  # fmt: skip
+    start = Part(
+        id="s",
+        item=shelf.start_flange(50.0),
+        placed=Placed(point=(Length(0), Length(0), Length(height)), axis=(1.0, 0.0, 0.0)),
+    )
+    run = Run(
+        id="r1",
+        start="s.out",
+        tube=TUBE,
+        pieces=(Straight(id="a", length_mm=Length(long)),),
+        joints=(Joint(after="start", kind="flange"),),
+    )
     return Design(survey=Survey(things=things), parts=(start,), runs=(run,))
 
 
@@ -61,9 +69,18 @@ def test_a_pipe_with_nothing_under_it_comes_straight_down() -> None:
 def test_a_pipe_in_a_window_is_drawn_back_first() -> None:
     hole = tuple((Length(x), Length(y)) for x, y in ((-40, -40), (40, -40), (40, 40), (-40, 40)))
     edge = tuple((Length(x), Length(y)) for x, y in ((-200, -150), (200, -150), (200, 150), (-200, 150)))
-    plate = Thing(id="w", name="brace with a window", shape=Extrusion(
-        origin=(Length(200), Length(0), Length(400)), axis=(1.0, 0.0, 0.0), reference=(0.0, 0.0, 1.0),
-        depth=Length(20), outline=edge, holes=(hole,)))  # fmt: skip
+    plate = Thing(
+        id="w",
+        name="brace with a window",
+        shape=Extrusion(
+            origin=(Length(200), Length(0), Length(400)),
+            axis=(1.0, 0.0, 0.0),
+            reference=(0.0, 0.0, 1.0),
+            depth=Length(20),
+            outline=edge,
+            holes=(hole,),
+        ),
+    )
     design = _pipe(600.0, (plate,))
     way = _tried(design)
     assert way.found
@@ -76,14 +93,23 @@ def test_a_pipe_in_a_window_is_drawn_back_first() -> None:
 
 def test_a_pipe_between_plates_needs_at_least_six_moves() -> None:
     """Plates below each other leave a way out at the back, the front, the back: each turn of it is a move."""
-    walls = tuple(block(f"wall{i}", f"wall {i}", a, b) for i, (a, b) in enumerate((
-        ((-20, -200, -100), (0, 200, 460)), ((700, -200, -100), (720, 200, 460)),
-        ((-20, -220, -100), (720, -200, 460)), ((-20, 200, -100), (720, 220, 460)))))  # fmt: skip
+    walls = tuple(
+        block(f"wall{i}", f"wall {i}", a, b)
+        for i, (a, b) in enumerate(
+            (
+                ((-20, -200, -100), (0, 200, 460)),
+                ((700, -200, -100), (720, 200, 460)),
+                ((-20, -220, -100), (720, -200, 460)),
+                ((-20, 200, -100), (720, 220, 460)),
+            )
+        )
+    )
     at = {"lid": (0, 700, 460), "a": (0, 480, 330), "b": (220, 700, 200), "c": (0, 480, 70)}
     plates = [_plate(name, (low, high), z) for name, (low, high, z) in at.items()]
     start = _pipe(160.0, (*walls, *plates))
-    moved = start.parts[0].model_copy(update={"placed": Placed(
-        point=(Length(30), Length(0), Length(400)), axis=(1.0, 0.0, 0.0))})  # fmt: skip
+    moved = start.parts[0].model_copy(
+        update={"placed": Placed(point=(Length(30), Length(0), Length(400)), axis=(1.0, 0.0, 0.0))}
+    )
     design = start.model_copy(update={"parts": (moved,)})
     way = _tried(design)
     assert way.found
@@ -95,16 +121,32 @@ def _dumbbell() -> Design:
     """A pipe through a ring, with a can too big for the ring at each end: it cannot come out whole."""
     hole = tuple((Length(x), Length(y)) for x, y in ((-40, -40), (40, -40), (40, 40), (-40, 40)))
     edge = tuple((Length(x), Length(y)) for x, y in ((-300, -300), (300, -300), (300, 300), (-300, 300)))
-    ring = Thing(id="ring", name="ring frame", shape=Extrusion(
-        origin=(Length(290), Length(0), Length(400)), axis=(1.0, 0.0, 0.0), reference=(0.0, 0.0, 1.0),
-        depth=Length(20), outline=edge, holes=(hole,)))  # fmt: skip
+    ring = Thing(
+        id="ring",
+        name="ring frame",
+        shape=Extrusion(
+            origin=(Length(290), Length(0), Length(400)),
+            axis=(1.0, 0.0, 0.0),
+            reference=(0.0, 0.0, 1.0),
+            depth=Length(20),
+            outline=edge,
+            holes=(hole,),
+        ),
+    )
     base = _pipe(400.0, (ring,))
-    cans = tuple(Part(id=i, item=shelf.can("muffler", i, 50.0, (160, 160, 160), spigot_mm=10), placed=Placed(
-        point=(Length(x), Length(0), Length(400)), axis=(1.0, 0.0, 0.0)))
-        for i, x in (("m1", 0.0), ("m2", 580.0)))  # fmt: skip
+    cans = tuple(
+        Part(
+            id=i,
+            item=shelf.can("muffler", i, 50.0, (160, 160, 160), spigot_mm=10),
+            placed=Placed(point=(Length(x), Length(0), Length(400)), axis=(1.0, 0.0, 0.0)),
+        )
+        for i, x in (("m1", 0.0), ("m2", 580.0))
+    )
     run = base.runs[0].model_copy(update={"start": "m1.out", "aim": "m2.in", "joints": ()})
-    parts = (cans[0].model_copy(update={"placed": Placed(
-        point=(Length(0), Length(0), Length(400)), axis=(1.0, 0.0, 0.0))}), cans[1])  # fmt: skip
+    parts = (
+        cans[0].model_copy(update={"placed": Placed(point=(Length(0), Length(0), Length(400)), axis=(1.0, 0.0, 0.0))}),
+        cans[1],
+    )
     return base.model_copy(update={"parts": parts, "runs": (run,)})
 
 
@@ -130,8 +172,12 @@ def test_a_section_too_big_for_its_ring_at_both_ends_is_trapped() -> None:
 def test_nothing_thin_is_passed_on_a_slide_or_a_turn(seed: int) -> None:
     """A wire of 3 mm beside a bent pipe that goes a way: met, or clear by less than the bound, as 400 looks say."""
     rng = np.random.default_rng(seed)
-    rows = rows_of([straight_row(np.zeros(3), np.array([1.0, 0, 0]), 300.0, 25.0, 1),
-                    straight_row(np.array([300.0, 0, 0]), np.array([0.8, 0.6, 0]), 250.0, 25.0, 2)])  # fmt: skip
+    rows = rows_of(
+        [
+            straight_row(np.zeros(3), np.array([1.0, 0, 0]), 300.0, 25.0, 1),
+            straight_row(np.array([300.0, 0, 0]), np.array([0.8, 0.6, 0]), 250.0, 25.0, 2),
+        ]
+    )
     axis, slide = unit(rng.normal(size=3)), rng.normal(size=3) * 200.0 * (seed % 2)
     angle, about = math.radians(rng.uniform(5, 24)), rng.uniform(-100, 400, 3)
     sweep = np.array([*about, *axis, angle, *slide, *np.eye(3).ravel(), 0, 0, 0])

@@ -58,8 +58,9 @@ def test_rest_is_the_review_s_own(estate: tuple[Design, Review]) -> None:
     """What is too near where it was drawn is said once, by the review."""
     design, found = estate
     hung = hang(design, found.system, modes=0)
-    still = HungState("not at all", {k: (np.zeros(3), np.zeros(3)) for k in hung.pieces},
-                      {k: np.zeros(6) for k in hung.parts})  # fmt: skip
+    still = HungState(
+        "not at all", {k: (np.zeros(3), np.zeros(3)) for k in hung.pieces}, {k: np.zeros(6) for k in hung.parts}
+    )
     assert hung_findings(found, [still]) == []
 
 

@@ -22,6 +22,8 @@ def test_the_ribbon_is_the_worst_of_all_positions() -> None:
     points, radius = rng.uniform((800, -300, 150), (3500, 300, 350), (40, 3)), np.full(40, 31.75)
     positions = (REST, *_positions(rng))
     margins = worst_margins(points, radius, around, positions, 60.0)
-    each = [(point_gaps(p.points(points), around) - radius[:, None] * p.scale - around.needed).min(axis=1)
-            for p in positions]  # fmt: skip
+    each = [
+        (point_gaps(p.points(points), around) - radius[:, None] * p.scale - around.needed).min(axis=1)
+        for p in positions
+    ]
     assert np.minimum(margins, 60.0) == pytest.approx(np.minimum(np.min(each, axis=0), 60.0), abs=1e-9)

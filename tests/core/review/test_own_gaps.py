@@ -188,8 +188,10 @@ def test_a_pipe_that_rocks_with_the_engine_hits_one_that_is_fixed() -> None:
     """
     rock = Rock(about=(Length(1000), Length(0), Length(300)), axis=(0, 0, 1), deg=3.0)
     survey = Survey(groups=(Group(id="engine", name="engine", motion=rock),))
-    parts = (_flange("e", (1000, 0, 300), (1, 0, 0), 50.8).model_copy(update={"moves": "engine"}),
-             _flange("b", (1000, 65.8, 300), (1, 0, 0), 50.8).model_copy(update={"moves": "body"}))  # fmt: skip
+    parts = (
+        _flange("e", (1000, 0, 300), (1, 0, 0), 50.8).model_copy(update={"moves": "engine"}),
+        _flange("b", (1000, 65.8, 300), (1, 0, 0), 50.8).model_copy(update={"moves": "body"}),
+    )
     runs = tuple(Run(id=name, start=f"{name}.out", tube=_tube(50.8), pieces=_legs(700.0)) for name in ("e", "b"))
     found = _own(Design(survey=survey, parts=parts, runs=runs))
     assert len(found) == 1

@@ -59,8 +59,12 @@ def test_doubt_makes_a_gap_a_touch() -> None:
     design = first_job()
     run = design.runs[0].model_copy(update={"pieces": (Straight(id="a", length_mm=Length(400)),), "aim": None})
     design = design.model_copy(update={"runs": (run,), "settings": Settings(rules=STILL)})
-    ball = Thing(id="ball", name="ball", plus_minus_mm=Length(9),
-                 shape=Sphere(center=(Length(1500), Length(60), Length(200)), radius=Length(20)))  # fmt: skip
+    ball = Thing(
+        id="ball",
+        name="ball",
+        plus_minus_mm=Length(9),
+        shape=Sphere(center=(Length(1500), Length(60), Length(200)), radius=Length(20)),
+    )
     found = next(f for f in review(_with_thing(design, ball)).findings if f.thing == "ball")
     assert found.code == "touches"
     assert "may touch" in say(found, design)
@@ -69,8 +73,12 @@ def test_doubt_makes_a_gap_a_touch() -> None:
 def test_a_first_flange_may_meet_what_goes_with_the_engine() -> None:
     """A flange (10 thick) whose port is 11 from a head that is known to 3: it may be what it is bolted to."""
     design = first_job()
-    head = Thing(id="head", name="head", plus_minus_mm=Length(3), shape=Box(
-        center=(Length(1240), Length(60), Length(260)), size=(Length(98), Length(200), Length(200))))  # fmt: skip
+    head = Thing(
+        id="head",
+        name="head",
+        plus_minus_mm=Length(3),
+        shape=Box(center=(Length(1240), Length(60), Length(260)), size=(Length(98), Length(200), Length(200))),
+    )
     of_body = _with_thing(design, head)
     found = next(f for f in review(of_body).findings if f.thing == "head")
     assert "Bolted to it? Say that the head moves with the engine." in say(found, of_body)
@@ -80,15 +88,22 @@ def test_a_first_flange_may_meet_what_goes_with_the_engine() -> None:
 
 
 def test_a_start_inside_a_thing_is_named() -> None:
-    block = Thing(id="x", name="gearbox", shape=Box(center=(Length(1300), Length(60), Length(260)),
-                  size=(Length(100), Length(100), Length(100))))  # fmt: skip
+    block = Thing(
+        id="x",
+        name="gearbox",
+        shape=Box(center=(Length(1300), Length(60), Length(260)), size=(Length(100), Length(100), Length(100))),
+    )
     found = review(_with_thing(first_job(), block)).findings
     assert any(f.code == "inside" and "starts inside the gearbox" in say(f, first_job()) for f in found)
 
 
 def test_missing_things_are_said_and_not_checked() -> None:
-    block = Thing(id="x", name="brace", state="missing", shape=Box(center=(Length(1300), Length(60), Length(260)),
-                  size=(Length(100), Length(100), Length(100))))  # fmt: skip
+    block = Thing(
+        id="x",
+        name="brace",
+        state="missing",
+        shape=Box(center=(Length(1300), Length(60), Length(260)), size=(Length(100), Length(100), Length(100))),
+    )
     assert [f.code for f in review(_with_thing(_closed(), block)).findings] == ["pending"]
 
 
@@ -160,8 +175,9 @@ def test_every_proposal_meets_the_aim_and_says_its_true_margin() -> None:
 
 def test_no_way_names_a_change_that_works() -> None:
     design = first_job()
-    near = design.parts[1].model_copy(update={"placed": design.parts[1].placed.model_copy(
-        update={"point": (Length(1400), Length(130), Length(230))})})  # fmt: skip
+    near = design.parts[1].model_copy(
+        update={"placed": design.parts[1].placed.model_copy(update={"point": (Length(1400), Length(130), Length(230))})}
+    )
     settings = Settings(clr_mm=(Length(95.25),), angles_deg=(90.0,), free_angles=False, shortest_straight_mm=Length(60))
     design = design.model_copy(update={"parts": (design.parts[0], near), "settings": settings})
     proposals = propose(design, "r1")
@@ -189,8 +205,9 @@ def test_an_end_is_not_closed_by_going_once_round() -> None:
     aim = end.point + 190.0 * end.flow - 90.0 * end.reference
     parts = tuple(
         p.model_copy(update={"placed": placed_at(aim, end.flow, end.reference)}) if p.id == "muffler" else p
-        for p in design.parts if p.id != "tip"
-    )  # fmt: skip
+        for p in design.parts
+        if p.id != "tip"
+    )
     short = design.model_copy(update={"runs": (run,), "parts": parts})
     offered = remedies(short, review(short))
     assert all(

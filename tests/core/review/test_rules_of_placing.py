@@ -64,8 +64,11 @@ def _item(key: str, **values: float) -> Item:
 
 
 def _pipe(*things: Thing, pieces: tuple = (), parts: tuple[Part, ...] = (), groups: tuple[Group, ...] = ()) -> Design:
-    start = Part(id="s", item=shelf.start_flange(50.0), placed=Placed(
-        point=(Length(0), Length(0), Length(300)), axis=(1.0, 0.0, 0.0)))  # fmt: skip
+    start = Part(
+        id="s",
+        item=shelf.start_flange(50.0),
+        placed=Placed(point=(Length(0), Length(0), Length(300)), axis=(1.0, 0.0, 0.0)),
+    )
     pieces = pieces or (Straight(id="a", length_mm=Length(800)),)
     run = Run(id="r1", name="pipe", start="s.out", tube=TUBE, pieces=pieces)
     return Design(survey=Survey(things=things, groups=groups), parts=(start, *parts), runs=(run,))
@@ -93,9 +96,13 @@ def test_a_sensor_looks_up_and_sits_away_from_the_turbine() -> None:
 
 
 def test_a_boss_at_the_lowest_place_of_its_run_is_said() -> None:
-    dip = (Straight(id="a", length_mm=Length(300)), Bend(id="b", angle_deg=30, clr_mm=Length(75), roll_deg=180.0),
-           Straight(id="c", length_mm=Length(200)), Bend(id="d", angle_deg=30, clr_mm=Length(75), roll_deg=0.0),
-           Straight(id="e", length_mm=Length(400)))  # fmt: skip
+    dip = (
+        Straight(id="a", length_mm=Length(300)),
+        Bend(id="b", angle_deg=30, clr_mm=Length(75), roll_deg=180.0),
+        Straight(id="c", length_mm=Length(200)),
+        Bend(id="d", angle_deg=30, clr_mm=Length(75), roll_deg=0.0),
+        Straight(id="e", length_mm=Length(400)),
+    )
     design = _pipe(pieces=dip)
     assert "boss-lowest" in _codes(fixings.add_boss(design, "r1", "e", 200.0, 0.0))
     assert "boss-lowest" not in _codes(fixings.add_boss(design, "r1", "a", 100.0, 0.0))
@@ -309,15 +316,20 @@ def test_the_gap_round_a_tip_is_measured_where_the_cut_out_is() -> None:
     design = _rear().model_copy(update={"parts": (tip,)})
     (seen,) = tips_seen(design.survey, review(design).system)
     assert seen.least_mm == pytest.approx(60.0 - 80.0 * np.tan(pitch) - 40.0 / np.cos(pitch), abs=0.1)
-    lipped = Part(id="t", item=_item("tip-rolled", od=50.0, tip_od=80.0, long=200.0, lip=10.0, lip_long=20.0),
-                  placed=placed_at((4100, 400, 300), (1, 0, 0)))  # fmt: skip
+    lipped = Part(
+        id="t",
+        item=_item("tip-rolled", od=50.0, tip_od=80.0, long=200.0, lip=10.0, lip_long=20.0),
+        placed=placed_at((4100, 400, 300), (1, 0, 0)),
+    )
     design = _rear().model_copy(update={"parts": (lipped,)})
     (seen,) = tips_seen(design.survey, review(design).system)
     assert seen.least_mm == pytest.approx(10.0)
     assert sizes(seen, (70.0,))[0].least_mm == pytest.approx(15.0)
     item = _item("tip", od=50.0, tip_od=80.0, long=200.0)
-    two = tuple(Part(id=name, item=item, name=name, placed=placed_at((4100, y, 300), (1, 0, 0)))
-                for name, y in (("a", 356.0), ("b", 444.0)))  # fmt: skip
+    two = tuple(
+        Part(id=name, item=item, name=name, placed=placed_at((4100, y, 300), (1, 0, 0)))
+        for name, y in (("a", 356.0), ("b", 444.0))
+    )
     design = _rear().model_copy(update={"parts": two})
     left, _right = tips_seen(design.survey, review(design).system)
     assert left.round_gaps[3] == left.least_mm == pytest.approx(8.0)
@@ -329,14 +341,26 @@ def test_a_sensor_has_no_room_beside_another_pipe() -> None:
         design = _pipe(pieces=(Straight(id="a", length_mm=Length(400)),))
         beside = Part(id="s2", item=design.parts[0].item, placed=placed_at((0.0, apart, 300.0), (1, 0, 0)))
         run = design.runs[0].model_copy(update={"id": "r2", "name": "other", "start": "s2.out", "aim": None})
-        boss = Attachment(id="b", kind="boss", name="wideband", run=design.runs[0].id, piece="a", along_mm=Length(200),
-                          roll_deg=90.0, stands_mm=Length(70))  # fmt: skip
-        design = design.model_copy(update={"parts": (*design.parts, beside), "runs": (*design.runs, run),
-                                           "attachments": (boss,)})  # fmt: skip
+        boss = Attachment(
+            id="b",
+            kind="boss",
+            name="wideband",
+            run=design.runs[0].id,
+            piece="a",
+            along_mm=Length(200),
+            roll_deg=90.0,
+            stands_mm=Length(70),
+        )
+        design = design.model_copy(
+            update={"parts": (*design.parts, beside), "runs": (*design.runs, run), "attachments": (boss,)}
+        )
         said = [f.thing_name for f in review(design).findings if f.code == "sensor-room"]
         mirrored = boss.model_copy(update={"roll_deg": 270.0})
-        said += [f.thing_name for f in review(design.model_copy(update={"attachments": (mirrored,)})).findings
-                 if f.code == "sensor-room"]  # fmt: skip
+        said += [
+            f.thing_name
+            for f in review(design.model_copy(update={"attachments": (mirrored,)})).findings
+            if f.code == "sensor-room"
+        ]
         assert said == (["other pipe"] if wrong else [])
 
 
@@ -356,8 +380,12 @@ def test_tips_left_and_right_are_even_and_blow_clear() -> None:
     assert "ends-under" in _codes(tips(0.0, under))
     aside, _ = add_part(Design(), _item("tip", od=50.0), "side tip", placed_at((2500, 700, 250), (0, 1, 0)))
     assert "comes out on the right" in _said(review(aside), aside, "side-exit")
-    can, _ = add_part(Design(survey=Survey(things=(block("f", "floor pan", (1900, -300, 320), (2700, 300, 340)),))),
-                      _item("muffler"), "muffler", placed_at((2000, 0, 250), (1, 0, 0)))  # fmt: skip
+    can, _ = add_part(
+        Design(survey=Survey(things=(block("f", "floor pan", (1900, -300, 320), (2700, 300, 340)),))),
+        _item("muffler"),
+        "muffler",
+        placed_at((2000, 0, 250), (1, 0, 0)),
+    )
     assert "muffler-near" in _codes(can), "15 mm over it: more than 10, less than 25"
 
 
@@ -381,8 +409,9 @@ def test_mirrored_sides_that_could_be_mixed_up_are_named() -> None:
     laid = design.runs[0].model_copy(update={"pieces": (Straight(id="a", length_mm=Length(876)),)})
     twin = mirror_run(design.model_copy(update={"runs": (laid,)}), run)
     assert "V-bands the same way round" in mixed_up(twin)[0]
-    turned = [p.item.model_copy(update={"side": "female ahead" if "right" in p.name else p.item.side})
-              for p in twin.parts]  # fmt: skip
+    turned = [
+        p.item.model_copy(update={"side": "female ahead" if "right" in p.name else p.item.side}) for p in twin.parts
+    ]
     changed = tuple(p.model_copy(update={"item": i}) for p, i in zip(twin.parts, turned, strict=True))
     assert mixed_up(twin.model_copy(update={"parts": changed})) == []
 

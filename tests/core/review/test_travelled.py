@@ -53,15 +53,29 @@ def _system(rng: np.random.Generator, moves: str) -> Design:
     point = np.array([1500.0, 0.0, 300.0])
     pieces = [Straight(id="a", length_mm=Length(rng.uniform(100, 300)))]
     for k in range(2):
-        pieces.append(Bend(id=f"b{k}", angle_deg=float(rng.uniform(10, 80)), clr_mm=Length(76.2),
-                           roll_deg=float(rng.uniform(0, 360))))  # fmt: skip
+        pieces.append(
+            Bend(
+                id=f"b{k}",
+                angle_deg=float(rng.uniform(10, 80)),
+                clr_mm=Length(76.2),
+                roll_deg=float(rng.uniform(0, 360)),
+            )
+        )
         pieces.append(Straight(id=f"l{k}", length_mm=Length(rng.uniform(60, 300))))
-    start = Part(id="s", item=shelf.start_flange(2 * RADIUS), moves=moves, placed=Placed(
-        point=tuple(Length(v) for v in point), axis=(1, 0, 0)))  # fmt: skip
+    start = Part(
+        id="s",
+        item=shelf.start_flange(2 * RADIUS),
+        moves=moves,
+        placed=Placed(point=tuple(Length(v) for v in point), axis=(1, 0, 0)),
+    )
     run = Run(id="r1", start="s.out", tube=Tube(od_mm=Length(2 * RADIUS), wall_mm=Length(1.5)), pieces=tuple(pieces))
     rules = Rules(hot_rise_k=0.0, hanger_swing_mm=Length(0.0))
-    return Design(parts=(start,), runs=(run,), settings=Settings(clr_mm=(Length(76.2),), rules=rules),
-                  survey=Survey(low_line=LowLine(d=Length(-5000))))  # fmt: skip
+    return Design(
+        parts=(start,),
+        runs=(run,),
+        settings=Settings(clr_mm=(Length(76.2),), rules=rules),
+        survey=Survey(low_line=LowLine(d=Length(-5000))),
+    )
 
 
 def _centres(design: Design) -> list[tuple[np.ndarray, np.ndarray]]:
@@ -87,8 +101,9 @@ def _skin(centres: np.ndarray, flow: np.ndarray) -> np.ndarray:
     first /= np.linalg.norm(first, axis=1)[:, None]
     second = np.cross(flow, first)
     t = np.linspace(0, 2 * np.pi, 48, endpoint=False)
-    return (centres[:, None] + RADIUS * (np.cos(t)[:, None] * first[:, None] + np.sin(t)[:, None] * second[:, None])
-            ).reshape(-1, 3)  # fmt: skip
+    return (
+        centres[:, None] + RADIUS * (np.cos(t)[:, None] * first[:, None] + np.sin(t)[:, None] * second[:, None])
+    ).reshape(-1, 3)
 
 
 def _outside(shape: object, points: np.ndarray) -> np.ndarray:
@@ -103,8 +118,9 @@ def _outside(shape: object, points: np.ndarray) -> np.ndarray:
     along = (points - a) @ way
     aside = np.linalg.norm(points - a - along[:, None] * way, axis=1)
     if isinstance(shape, Cylinder):
-        return np.hypot(np.maximum(0, np.maximum(-along, along - np.linalg.norm(b - a))),
-                        np.maximum(0, aside - float(shape.radius)))  # fmt: skip
+        return np.hypot(
+            np.maximum(0, np.maximum(-along, along - np.linalg.norm(b - a))), np.maximum(0, aside - float(shape.radius))
+        )
     near = a + np.clip(along, 0, np.linalg.norm(b - a))[:, None] * way
     return np.maximum(0, np.linalg.norm(points - near, axis=1) - float(shape.radius))
 
@@ -180,8 +196,12 @@ def compared(seed: int) -> Iterator[tuple[int, float, float]]:
         update={"survey": Survey(things=(thing,), groups=(group,), low_line=LowLine(d=Length(-5000)))}
     )
     found = review(design)
-    named = {piece: min((g.gap_mm for g in found.gaps if g.piece == piece and g.obstacle.thing.id == "t"),
-                        default=WORTH_SAYING) for piece in range(5)}  # fmt: skip
+    named = {
+        piece: min(
+            (g.gap_mm for g in found.gaps if g.piece == piece and g.obstacle.thing.id == "t"), default=WORTH_SAYING
+        )
+        for piece in range(5)
+    }
     for piece, (at, flow) in enumerate(_centres(design)):
         # the thing is moved past the points, or the points past the thing: back by the same motion, to either's frame
         skin = _skin(at, flow)

@@ -19,12 +19,15 @@ def _past(*sides: str) -> SimpleNamespace:
     return SimpleNamespace(sides=tuple(Side(*s.split(":"), "x") for s in sides))
 
 
-@pytest.mark.parametrize(("new", "drawn", "alike"), [
-    (("over:axle",), ("over:axle", "left of:shaft"), True),
-    (("under:axle",), ("over:axle",), False),
-    (("under:axle",), ("through:axle",), True),  # drawn through it: any side is a mend
-    (("right of:well",), ("over:axle",), True),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("new", "drawn", "alike"),
+    [
+        (("over:axle",), ("over:axle", "left of:shaft"), True),
+        (("under:axle",), ("over:axle",), False),
+        (("under:axle",), ("through:axle",), True),  # drawn through it: any side is a mend
+        (("right of:well",), ("over:axle",), True),
+    ],
+)
 def test_the_same_way_is_the_same_side_of_what_both_pass(new: tuple, drawn: tuple, alike: bool) -> None:
     assert _goes_alike(_past(*new), _past(*drawn)) is alike
 

@@ -12,8 +12,16 @@ from widebend.demo.examples import first_job
 
 RULES = Rules()
 WALL = Thing(id="wall", name="wall", shape=Box(center=(500.0, 0.0, 300.0), size=(40.0, 800.0, 300.0)))
-SLOT = Window(id="slot", name="slot", center=(500.0, 0.0, 300.0), axis=(1.0, 0.0, 0.0), reference=(0.0, 0.0, 1.0),
-              outline=((-80, -60), (80, -60), (80, 60), (-80, 60)), thickness_mm=40.0, through="wall")  # fmt: skip
+SLOT = Window(
+    id="slot",
+    name="slot",
+    center=(500.0, 0.0, 300.0),
+    axis=(1.0, 0.0, 0.0),
+    reference=(0.0, 0.0, 1.0),
+    outline=((-80, -60), (80, -60), (80, 60), (-80, 60)),
+    thickness_mm=40.0,
+    through="wall",
+)
 
 
 def _straight(y: float, z: float) -> tuple[LaidPiece, ...]:
@@ -29,10 +37,17 @@ def _bar(name: str, y: float, z: float, wide: float) -> Thing:
     return Thing(id=name, name=name, shape=Box(center=(500.0, y, z), size=(wide, wide, wide)))
 
 
-@pytest.mark.parametrize(("y", "z", "goes"), [
-    (0.0, 600.0, "over the bar"), (0.0, 200.0, "under the bar"), (-150.0, 400.0, "left of the bar"),
-    (150.0, 400.0, "right of the bar"), (10.0, 410.0, "through the bar"), (0.0, 900.0, ""),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("y", "z", "goes"),
+    [
+        (0.0, 600.0, "over the bar"),
+        (0.0, 200.0, "under the bar"),
+        (-150.0, 400.0, "left of the bar"),
+        (150.0, 400.0, "right of the bar"),
+        (10.0, 410.0, "through the bar"),
+        (0.0, 900.0, ""),
+    ],
+)
 def test_a_way_is_named_by_the_side_of_what_it_passes(y: float, z: float, goes: str) -> None:
     assert how_it_goes(sides_of(_straight(y, z), _around(_bar("bar", 0.0, 400.0, 100.0)), ())) == goes
 

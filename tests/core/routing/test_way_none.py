@@ -16,8 +16,12 @@ QUIET = Rules(hanger_swing_mm=Length(0), hot_rise_k=0.0)
 
 def _box(key: str, x: float, z: float, high: float, moves: str = "body") -> Thing:
     """Right across the way from the start to the muffler, higher than anything goes."""
-    return Thing(id=key, name=key, moves_with=moves, shape=Box(
-        center=(Length(x), Length(160), Length(z)), size=(Length(60), Length(4000), Length(high))))  # fmt: skip
+    return Thing(
+        id=key,
+        name=key,
+        moves_with=moves,
+        shape=Box(center=(Length(x), Length(160), Length(z)), size=(Length(60), Length(4000), Length(high))),
+    )
 
 
 def _design(*things: Thing, marks: tuple[MarkPoint, ...] = (), groups: tuple[Group, ...] = ()) -> Design:
@@ -65,18 +69,31 @@ def test_parts_of_a_wish_in_words_each_with_the_rest() -> None:
     wish = Wish(0, through=("tab", "gone"), avoid=("over:beam",))
     assert [words for words, _ in parts_of(wish, survey)] == ["through tab", "then through gone", "not over the beam"]
     assert [(w.through, w.avoid) for _, w in parts_of(wish, survey)] == [
-        (("gone",), ("over:beam",)), (("tab",), ("over:beam",)), (("tab", "gone"), ())]  # fmt: skip
+        (("gone",), ("over:beam",)),
+        (("tab",), ("over:beam",)),
+        (("tab", "gone"), ()),
+    ]
 
 
 def _slot(wide: float, rocks: float, doubt: float = 0.0) -> Design:
     """A slot across the way, `wide` [mm] and no wider at any height; the engine takes the pipe to either side."""
     halves = (
-        Thing(id=side, name=side, needed_gap_mm=Length(5), plus_minus_mm=Length(doubt), shape=Box(
-            center=(Length(2000), Length(160 + sign * (2000 + wide) / 2), Length(300)),
-            size=(Length(60), Length(2000), Length(4000))))
-        for side, sign in (("left", -1), ("right", 1)))  # fmt: skip
-    sides = [GroupState(name=name, shift=(Length(0), Length(by), Length(0)))
-             for name, by in (("at rest", 0.0), ("one way", rocks), ("the other way", -rocks))]  # fmt: skip
+        Thing(
+            id=side,
+            name=side,
+            needed_gap_mm=Length(5),
+            plus_minus_mm=Length(doubt),
+            shape=Box(
+                center=(Length(2000), Length(160 + sign * (2000 + wide) / 2), Length(300)),
+                size=(Length(60), Length(2000), Length(4000)),
+            ),
+        )
+        for side, sign in (("left", -1), ("right", 1))
+    )
+    sides = [
+        GroupState(name=name, shift=(Length(0), Length(by), Length(0)))
+        for name, by in (("at rest", 0.0), ("one way", rocks), ("the other way", -rocks))
+    ]
     return _design(*halves, groups=(Group(id="engine", name="engine", states=tuple(sides)),))
 
 

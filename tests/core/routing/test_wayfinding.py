@@ -59,8 +59,7 @@ def test_a_window_too_small_has_no_way_and_the_nearest_miss_is_given() -> None:
     assert all(w.spare_mm < 0 for w in found)
 
 
-@pytest.mark.parametrize(("name", "known"), [("s02_jog", 1169.0), ("s05_window", 1807.2),
-                                            ("s06_gearbox_fuel", 2508.1)])  # fmt: skip
+@pytest.mark.parametrize(("name", "known"), [("s02_jog", 1169.0), ("s05_window", 1807.2), ("s06_gearbox_fuel", 2508.1)])
 def test_angles_come_from_the_set(name: str, known: float) -> None:
     """Against the best known routes with seven angles of the benchmark scenes: the cost within 1 %."""
     here = scene(name)
@@ -80,8 +79,15 @@ def test_angles_come_from_the_set(name: str, known: float) -> None:
 
 def test_where_the_set_does_not_go_one_angle_is_odd() -> None:
     """A hidden chain of a 45 and a 20 with hardly any straight: of 45s and 90s one must be odd, and no third fits."""
-    hidden = np.array([(chain.LEG, 8.0, 0, 0), (chain.BEND, 45.0, 95.25, 0), (chain.LEG, 8.0, 0, 0),
-                       (chain.BEND, 20.0, 95.25, 70.0), (chain.LEG, 8.0, 0, 0)])  # fmt: skip
+    hidden = np.array(
+        [
+            (chain.LEG, 8.0, 0, 0),
+            (chain.BEND, 45.0, 95.25, 0),
+            (chain.LEG, 8.0, 0, 0),
+            (chain.BEND, 20.0, 95.25, 70.0),
+            (chain.LEG, 8.0, 0, 0),
+        ]
+    )
     start = pose((0, 0, 0), (1, 0, 0))
     end = pose_from_matrix(chain.lay_frames(start.matrix(), hidden, NO_RIGID)[-1])
     task = task_of(start, end, 63.5, BendOptions((95.25,), (45.0, 90.0)), packed([]))
@@ -123,8 +129,10 @@ def _dubins(x: float, y: float, heading: float, radius: float) -> float:
     return best
 
 
-@pytest.mark.parametrize(("x", "y", "deg"), [(900.0, 150.0, 0.0), (1200.0, 80.0, -10.0), (900.0, -300.0, 0.0),
-                                             (700.0, 260.0, 0.0), (1000.0, 120.0, -20.0)])  # fmt: skip
+@pytest.mark.parametrize(
+    ("x", "y", "deg"),
+    [(900.0, 150.0, 0.0), (1200.0, 80.0, -10.0), (900.0, -300.0, 0.0), (700.0, 260.0, 0.0), (1000.0, 120.0, -20.0)],
+)
 def test_in_an_empty_plane_the_length_is_that_of_the_shortest_curve(x: float, y: float, deg: float) -> None:
     t = math.radians(deg)
     start, end = pose((0, 0, 0), (1, 0, 0)), pose((x, y, 0), (math.cos(t), math.sin(t), 0))
@@ -176,14 +184,26 @@ def test_where_there_is_no_way_what_opens_one_was_solved() -> None:
     """A wall right across with a window that 63.5 mm does not pass with its gap, and 57.15 mm does."""
     outline = tuple((Length(a), Length(b)) for a, b in ((-900, -400), (900, -400), (900, 400), (-900, 400)))
     hole = tuple((Length(a), Length(b)) for a, b in ((-40, -40), (40, -40), (40, 40), (-40, 40)))
-    wall = Thing(id="wall", name="bulkhead", shape=Extrusion(
-        origin=(Length(2000), Length(160), Length(300)), axis=(1.0, 0.0, 0.0), reference=(0.0, 0.0, 1.0),
-        depth=Length(30), outline=outline, holes=(hole,)))  # fmt: skip
+    wall = Thing(
+        id="wall",
+        name="bulkhead",
+        shape=Extrusion(
+            origin=(Length(2000), Length(160), Length(300)),
+            axis=(1.0, 0.0, 0.0),
+            reference=(0.0, 0.0, 1.0),
+            depth=Length(30),
+            outline=outline,
+            holes=(hole,),
+        ),
+    )
     rules = Rules(hanger_swing_mm=Length(0), hot_rise_k=0.0)
     base = first_job()
-    design = base.model_copy(update={
-        "survey": base.survey.model_copy(update={"things": (wall,), "low_line": None}),
-        "settings": base.settings.model_copy(update={"rules": rules})})  # fmt: skip
+    design = base.model_copy(
+        update={
+            "survey": base.survey.model_copy(update={"things": (wall,), "low_line": None}),
+            "settings": base.settings.model_copy(update={"rules": rules}),
+        }
+    )
     found = seek(design, "r1", Wish(0, thorough=True))
     assert not found.found
     assert "at the bulkhead" in found.why_not
@@ -194,8 +214,12 @@ def test_where_there_is_no_way_what_opens_one_was_solved() -> None:
 def test_a_way_goes_round_the_engine_it_goes_with() -> None:
     """What is bolted to the engine may come as near to it as it likes, and still not go through it."""
     design = first_job()
-    engine = Thing(id="engine", name="engine", moves_with="engine", shape=Box(
-        center=(Length(1900), Length(150), Length(240)), size=(Length(300), Length(300), Length(150))))  # fmt: skip
+    engine = Thing(
+        id="engine",
+        name="engine",
+        moves_with="engine",
+        shape=Box(center=(Length(1900), Length(150), Length(240)), size=(Length(300), Length(300), Length(150))),
+    )
     held = Group(id="engine", states=(GroupState(name="at rest"),))
     survey = design.survey.model_copy(update={"things": (*design.survey.things, engine), "groups": (held,)})
     here = design.model_copy(update={"survey": survey})

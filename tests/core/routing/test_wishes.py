@@ -168,9 +168,17 @@ def test_mending_changes_few_pieces_and_makes_the_gap() -> None:
 def test_improving_takes_needless_bends_out() -> None:
     """A jog drawn with two bends more than it needs: they go, the ends stay, and it goes the same way."""
     start, base = pose((1300, 60, 260), (1, 0, 0)), first_job()
-    line = [Straight(id="a", length_mm=Length(200)), _bend("b", 15, 0), _bend("c", 30, 180), _bend("d", 15, 0),
-            Straight(id="e", length_mm=Length(180)), _bend("f", 15, 90), Straight(id="g", length_mm=Length(300)),
-            _bend("h", 15, -90), Straight(id="i", length_mm=Length(100))]  # fmt: skip
+    line = [
+        Straight(id="a", length_mm=Length(200)),
+        _bend("b", 15, 0),
+        _bend("c", 30, 180),
+        _bend("d", 15, 0),
+        Straight(id="e", length_mm=Length(180)),
+        _bend("f", 15, 90),
+        Straight(id="g", length_mm=Length(300)),
+        _bend("h", 15, -90),
+        Straight(id="i", length_mm=Length(100)),
+    ]
     end = lay_pieces(start, line, base, TUBE)[-1].outlet
     parts = tuple(
         p.model_copy(update={"placed": placed_at(*_at(pose_of))}) if (pose_of := _place(p.id, start, end)) else p

@@ -62,8 +62,12 @@ def test_the_estates_drone_is_mended_by_a_branch_that_fits() -> None:
     assert engine is not None
     breath = breath_of(design, found.system, "cruise", covered(design))
     drone = drones(engine, breath, levels_by_speed(engine, breath, heard(breath)), design.settings.rules)[0]
-    fits = [f for m in mends(engine, breath, drone) if m.kind == "quarter wave"
-            if (f := fitted_branch(design, m, found)) is not None and f.fits]  # fmt: skip
+    fits = [
+        f
+        for m in mends(engine, breath, drone)
+        if m.kind == "quarter wave"
+        if (f := fitted_branch(design, m, found)) is not None and f.fits
+    ]
     assert fits
     mended = fits[0].design
     after = review(mended)

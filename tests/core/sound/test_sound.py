@@ -95,8 +95,9 @@ def test_a_quarter_wave_is_as_long_as_the_gas_is_hot(hz: float, celsius: float, 
     ("volume", "neck", "across", "celsius", "bare", "corrected"),
     [(3, 60, 40, 400, 218.72143, 174.7443), (2, 30, 30, 500, 304.50132, 223.87382)],
 )
-def test_a_volume_behind_a_neck(volume: float, neck: float, across: float, celsius: float, bare: float, corrected: float
-                                ) -> None:  # fmt: skip
+def test_a_volume_behind_a_neck(
+    volume: float, neck: float, across: float, celsius: float, bare: float, corrected: float
+) -> None:
     """D023, D024, without and with 0.85 radii at both ends."""
     speed = speed_of_sound(celsius)
     assert helmholtz_hz(volume, neck, across, speed) == pytest.approx(bare, rel=1e-4)

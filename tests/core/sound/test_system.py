@@ -65,8 +65,9 @@ def _loss(line: np.ndarray, across: float = 49.0, gas: Medium = AIR) -> np.ndarr
 def test_an_unpacked_perforated_can_is_nearly_an_empty_chamber() -> None:
     """Duct acoustics, from memory: a wall a quarter open hides the tube; so the simple chamber's closed form holds."""
     can = Can(257.2, 164.4, 49.0, packed=False)
-    closed = 10 * np.log10(1 + 0.25 * (m := (164.4 / 49.0) ** 2, m - 1 / m)[1] ** 2 * np.sin(
-        2 * math.pi * HZ / AIR.speed * 0.2572) ** 2)  # fmt: skip
+    closed = 10 * np.log10(
+        1 + 0.25 * (m := (164.4 / 49.0) ** 2, m - 1 / m)[1] ** 2 * np.sin(2 * math.pi * HZ / AIR.speed * 0.2572) ** 2
+    )
     assert _loss(straight_through(HZ, can, AIR)) == pytest.approx(closed, abs=0.7)
 
 

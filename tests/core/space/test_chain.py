@@ -82,8 +82,11 @@ def test_a_run_starts_at_its_port_and_knows_its_miss() -> None:
     start = Part(
         id="s", item=start_flange(63.5), placed=Placed(point=(Length(0), Length(0), Length(300)), axis=(1, 0, 0))
     )
-    end = Part(id="m", item=can("muffler", "m", 63.5, (300, 200, 100)),
-               placed=Placed(point=(Length(500), Length(3), Length(304)), axis=(1, 0, 0)))  # fmt: skip
+    end = Part(
+        id="m",
+        item=can("muffler", "m", 63.5, (300, 200, 100)),
+        placed=Placed(point=(Length(500), Length(3), Length(304)), axis=(1, 0, 0)),
+    )
     run = Run(id="r", start="s.out", aim="m.in", tube=TUBE, pieces=(Straight(id="a", length_mm=Length(500)),))
     laid = lay_run(Design(parts=(start, end), runs=(run,)), run)
     assert laid is not None

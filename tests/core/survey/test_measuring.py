@@ -98,8 +98,16 @@ def test_the_tape_between_the_ends_checks_the_copy() -> None:
 
 
 def test_heights_go_from_the_lift_to_ride_and_back() -> None:
-    rails = Rails.model_validate({"left_y_mm": -400.0, "right_y_mm": 400.0, "front_at_mm": 500.0, "rear_at_mm": 2500.0,
-                                  "front_height_mm": 250.0, "rear_height_mm": 250.0})  # fmt: skip
+    rails = Rails.model_validate(
+        {
+            "left_y_mm": -400.0,
+            "right_y_mm": 400.0,
+            "front_at_mm": 500.0,
+            "rear_at_mm": 2500.0,
+            "front_height_mm": 250.0,
+            "rear_height_mm": 250.0,
+        }
+    )
     # on the lift 1500 at the front place, 1570 at the rear one: asin(70 / 2000) = 2.0058 deg up to the back
     stance = Stance.model_validate({"on": "lift", "front_rail_now_mm": 1500.0, "rear_rail_now_mm": 1570.0})
     now = standing(stance, rails)
@@ -136,10 +144,21 @@ def test_standing_on_the_lift_is_a_turn_about_the_mark_that_is_taped_from() -> N
     """A vehicle 5 deg up at the back and 1.5 deg up at the right: turned by rotation matrices of their own about the
     front mark on the rail. 5 deg is 174.3 mm in 2 m along the rail (arc sine), which atan2 would read as 4.98.
     """
-    rails = Rails(left_y_mm=Length(-430), right_y_mm=Length(430), front_at_mm=Length(500), rear_at_mm=Length(2500),
-                  front_height_mm=Length(300), rear_height_mm=Length(300))  # fmt: skip
-    stance = Stance(on="lift", suspension="droop", rail_roll_deg=1.5, front_rail_now_mm=Length(1500),
-                    rear_rail_now_mm=Length(1500 + 2000 * math.sin(math.radians(5.0))))  # fmt: skip
+    rails = Rails(
+        left_y_mm=Length(-430),
+        right_y_mm=Length(430),
+        front_at_mm=Length(500),
+        rear_at_mm=Length(2500),
+        front_height_mm=Length(300),
+        rear_height_mm=Length(300),
+    )
+    stance = Stance(
+        on="lift",
+        suspension="droop",
+        rail_roll_deg=1.5,
+        front_rail_now_mm=Length(1500),
+        rear_rail_now_mm=Length(1500 + 2000 * math.sin(math.radians(5.0))),
+    )
     here = standing(stance, rails)
     assert here.pitch_deg == pytest.approx(5.0, abs=1e-9)
     turn = Rotation.from_euler("xyz", [1.5, -5.0, 0.0], degrees=True)

@@ -136,13 +136,18 @@ def test_a_disc_on_a_part_of_the_design_moves_the_part() -> None:
 
 def test_a_chain_of_cuffs_is_the_old_pipe_as_a_run() -> None:
     """A pipe of two bends: angles, the roll between them and where it ends come back."""
-    start = Part(id="start", item=start_flange(60.3), placed=Placed(
-        point=(Length(1000), Length(200), Length(290)), axis=(1.0, 0.0, -0.05)))  # fmt: skip
+    start = Part(
+        id="start",
+        item=start_flange(60.3),
+        placed=Placed(point=(Length(1000), Length(200), Length(290)), axis=(1.0, 0.0, -0.05)),
+    )
     pieces = (
-        Straight(id="p1", length_mm=Length(420)), Bend(id="p2", angle_deg=18.0, clr_mm=Length(90), roll_deg=90.0),
-        Straight(id="p3", length_mm=Length(380)), Bend(id="p4", angle_deg=24.0, clr_mm=Length(90), roll_deg=-82.0),
+        Straight(id="p1", length_mm=Length(420)),
+        Bend(id="p2", angle_deg=18.0, clr_mm=Length(90), roll_deg=90.0),
+        Straight(id="p3", length_mm=Length(380)),
+        Bend(id="p4", angle_deg=24.0, clr_mm=Length(90), roll_deg=-82.0),
         Straight(id="p5", length_mm=Length(420)),
-    )  # fmt: skip
+    )
     tube, settings = Tube(od_mm=Length(60.3), wall_mm=Length(1.5)), Settings(clr_mm=(Length(90.0),))
     run = Run(id="r", name="old", start="start.out", tube=tube, pieces=pieces)
     was = Design(parts=(start,), runs=(run,), settings=settings)
@@ -163,11 +168,15 @@ def test_a_chain_of_cuffs_is_the_old_pipe_as_a_run() -> None:
 
 
 def test_low_points_give_the_low_line_and_a_lifts_floor_the_stance() -> None:
-    low = [Stuck(318 + k, facing((0, 0, -1)), np.array([x, y, z + 0.0]))
-           for k, (x, y, z) in enumerate(((800, -200, 160), (2600, 200, 160), (1700, 100, 160)))]  # fmt: skip
+    low = [
+        Stuck(318 + k, facing((0, 0, -1)), np.array([x, y, z + 0.0]))
+        for k, (x, y, z) in enumerate(((800, -200, 160), (2600, 200, 160), (1700, 100, 160)))
+    ]
     rails = [tag for tag in stick(cat_back()).stuck if 270 <= tag.number < 274]
-    floor = [Stuck(290 + k, facing((0, 0, 1)), np.array([x, y, -1400.0 - 0.01 * x]))
-             for k, (x, y) in enumerate(((500.0, -600.0), (500.0, 600.0), (2500.0, 0.0)))]  # fmt: skip
+    floor = [
+        Stuck(290 + k, facing((0, 0, 1)), np.array([x, y, -1400.0 - 0.01 * x]))
+        for k, (x, y) in enumerate(((500.0, -600.0), (500.0, 600.0), (2500.0, 0.0)))
+    ]
     found = proposals(_placed([*low, *rails, *floor]), {}, Design())
     line = _by_key(found, "low-line").put_in(Design()).survey.low_line
     assert line is not None and float(line.d) == pytest.approx(160.0, abs=1.0)
@@ -219,8 +228,14 @@ def test_a_fitted_piece_is_found_to_a_millimetre_and_a_fifth_of_a_degree(seed: i
     rng = np.random.default_rng(seed)
     shift = np.array([0.0, 4.0, -3.0])
     on_pipe = {tag.number for tag in tagged.stuck if is_cuff(tag.number) and tag.radius_mm == 31.75}
-    tacked = Tagged([Stuck(t.number, t.turn, t.middle + shift, 1.0, t.radius_mm, t.angle) if t.number in on_pipe else t
-                     for t in tagged.stuck], [], tagged.names)  # fmt: skip
+    tacked = Tagged(
+        [
+            Stuck(t.number, t.turn, t.middle + shift, 1.0, t.radius_mm, t.angle) if t.number in on_pipe else t
+            for t in tagged.stuck
+        ],
+        [],
+        tagged.names,
+    )
     photos = walked(rng, tacked, 24)
     solved = solve(photos, asked_along(tacked, photos))
     found = [one for one in beside_plan(solved, system, tacked.names, design.survey) if one.number in on_pipe]
@@ -238,8 +253,10 @@ def test_a_fitted_piece_is_found_to_a_millimetre_and_a_fifth_of_a_degree(seed: i
         on = piece in {one.piece for one in design.fitted}
         design = measure(design if on else put_on(design, run, piece, "A", "now"), run, piece, taken)
     last = max((one for one in design.fitted if one.measured), key=lambda one: int(one.piece[1:]))
-    here, was = (next(p for r in system_of(d).runs for p in r.pieces if p.piece.id == last.piece).outlet.point
-                 for d in (design, cat_back()))  # fmt: skip
+    here, was = (
+        next(p for r in system_of(d).runs for p in r.pieces if p.piece.id == last.piece).outlet.point
+        for d in (design, cat_back())
+    )
     assert (here - was)[1:] == pytest.approx(shift[1:], abs=1.5)
 
 
@@ -250,8 +267,9 @@ def test_a_group_that_had_no_such_position_gets_it() -> None:
     first = _placed(tagged.stuck)
     second = _placed(stood(tagged, design, "droop").stuck)
     bare_design = design.model_copy(update={"survey": survey})
-    (found,) = (one for one in travels(first, second, "droop", tagged.names, bare_design)
-                if one.key == "droop-rear-axle")  # fmt: skip
+    (found,) = (
+        one for one in travels(first, second, "droop", tagged.names, bare_design) if one.key == "droop-rear-axle"
+    )
     assert "110 mm down" in found.words
     group = found.put_in(bare_design).survey.group("rear-axle")
     assert group is not None
@@ -261,8 +279,15 @@ def test_a_group_that_had_no_such_position_gets_it() -> None:
 
 def test_a_box_stands_as_its_papers_lie() -> None:
     """A tank turned a fifth about the upright: two lower corners and an upper one give all of it."""
-    turned = Thing(id="t", name="tank", shape=Box(center=(Length(1500), Length(0), Length(400)), rpy_deg=(0, 0, 12.0),
-                                                  size=(Length(500), Length(300), Length(180))))  # fmt: skip
+    turned = Thing(
+        id="t",
+        name="tank",
+        shape=Box(
+            center=(Length(1500), Length(0), Length(400)),
+            rpy_deg=(0, 0, 12.0),
+            size=(Length(500), Length(300), Length(180)),
+        ),
+    )
     roof = Thing(id="f", name="floor", shape=HalfSpace(n=(0, 0, -1), d=Length(-600)))
     survey = Design().survey.model_copy(update={"things": (turned, roof)})
     tagged = stick(Design(survey=survey))

@@ -51,10 +51,11 @@ def test_what_cannot_be_is_refused_at_its_field() -> None:
     refused = (
         (lambda: flange(63.5, 2, 70.0, 10.0, 8.0, 6.0), "circle"),
         (lambda: gasket(63.5, 3, 100.0, 10.0, 8.0, 6.0, 9.0), "clear"),
-        (lambda: oval(50.0, 60.0), "high"), (lambda: shell(80.0, 120.0, 300.0, 1.0, 10.0, 0.0), "width"),
+        (lambda: oval(50.0, 60.0), "high"),
+        (lambda: shell(80.0, 120.0, 300.0, 1.0, 10.0, 0.0), "width"),
         (lambda: end_plate(220.0, 120.0, 63.5, 90.0, 0.0, 8.0), "right"),
         (lambda: shell(2000.0, 500.0, 300.0, 1.0, 0.0, 0.0), ""),
-    )  # fmt: skip
+    )
     for draw, field in refused:
         with pytest.raises(InputError) as said:
             draw()

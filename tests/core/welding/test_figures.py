@@ -28,27 +28,50 @@ from widebend.core.welding import (
 from widebend.facts import Material, Process
 
 
-@pytest.mark.parametrize(("dba", "osha", "niosh"), [
-    (90, 8.0, 2.519842), (95, 4.0, 0.793701), (100, 2.0, 0.25), (105, 1.0, 0.078745), (115, 0.25, 0.007812),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("dba", "osha", "niosh"),
+    [
+        (90, 8.0, 2.519842),
+        (95, 4.0, 0.793701),
+        (100, 2.0, 0.25),
+        (105, 1.0, 0.078745),
+        (115, 0.25, 0.007812),
+    ],
+)
 def test_hours_at_a_sound_level(dba: float, osha: float, niosh: float) -> None:
     """29 CFR 1910.95 table G-16 and NIOSH 98-126: derived by hand from their formulas."""
     assert hours_at(dba) == pytest.approx((osha, niosh), abs=1e-5)
 
 
-@pytest.mark.parametrize(("process", "amps", "least", "comfort"), [
-    ("TIG", 40, 8, 10), ("TIG", 100, 8, 12), ("TIG", 200, 10, 14), ("MIG", 50, 7, None), ("MIG", 120, 10, 11),
-    ("MIG", 200, 10, 12), ("MIG", 300, 10, 14), ("stick", 50, 7, None), ("stick", 120, 8, 10), ("stick", 200, 10, 12),
-    ("stick", 300, 11, 14), ("gas", 0, 4, 5),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("process", "amps", "least", "comfort"),
+    [
+        ("TIG", 40, 8, 10),
+        ("TIG", 100, 8, 12),
+        ("TIG", 200, 10, 14),
+        ("MIG", 50, 7, None),
+        ("MIG", 120, 10, 11),
+        ("MIG", 200, 10, 12),
+        ("MIG", 300, 10, 14),
+        ("stick", 50, 7, None),
+        ("stick", 120, 8, 10),
+        ("stick", 200, 10, 12),
+        ("stick", 300, 11, 14),
+        ("gas", 0, 4, 5),
+    ],
+)
 def test_shades(process: str, amps: float, least: int, comfort: int | None) -> None:
     """AWS/ANSI Z49.1 and 29 CFR 1910.133, from memory."""
     assert shade(process, amps) == Shade(least, comfort)  # type: ignore[arg-type]
 
 
 def test_beyond_the_tables_is_refused() -> None:
-    for wrong in (lambda: shade("TIG", 900), lambda: tungsten_mm(400), lambda: torque_nm(7, 0.12),
-                  lambda: volumes_to(0)):  # fmt: skip
+    for wrong in (
+        lambda: shade("TIG", 900),
+        lambda: tungsten_mm(400),
+        lambda: torque_nm(7, 0.12),
+        lambda: volumes_to(0),
+    ):
         with pytest.raises(InputError):
             wrong()
 
@@ -64,10 +87,17 @@ def test_tungstens() -> None:
     assert [tungsten_mm(amps) for amps in (40, 65, 120, 200)] == [1.0, 1.0, 1.6, 2.4]
 
 
-@pytest.mark.parametrize(("first", "second", "rod"), [
-    ("304", "304", "ER308L"), ("304", "mild", "ER309L"), ("409", "304", "ER309L"), ("mild", "mild", "ER70S-6"),
-    ("titanium", "titanium", "ERTi-2"), ("titanium", "304", None),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("first", "second", "rod"),
+    [
+        ("304", "304", "ER308L"),
+        ("304", "mild", "ER309L"),
+        ("409", "304", "ER309L"),
+        ("mild", "mild", "ER70S-6"),
+        ("titanium", "titanium", "ERTi-2"),
+        ("titanium", "304", None),
+    ],
+)
 def test_fillers(first: str, second: str, rod: str | None) -> None:
     """AWS A5.9, A5.16, A5.18 practice, from memory."""
     found = consumables("TIG", frozenset({first, second}))  # type: ignore[arg-type]
@@ -79,9 +109,14 @@ def test_heat_input() -> None:
     assert heat_input_kj_mm("TIG", 10, 65, 100) == pytest.approx((0.39, 0.234))
 
 
-@pytest.mark.parametrize(("inside", "long", "litres", "minutes"), [
-    (60.2, 1000, 2.846314, 2.277051), (73.0, 2500, 10.463467, 8.370774), (47.5, 600, 1.063233, 0.850586),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("inside", "long", "litres", "minutes"),
+    [
+        (60.2, 1000, 2.846314, 2.277051),
+        (73.0, 2500, 10.463467, 8.370774),
+        (47.5, 600, 1.063233, 0.850586),
+    ],
+)
 def test_purge(inside: float, long: float, litres: float, minutes: float) -> None:
     """Eight volumes at 10 l/min: derived by hand, pi / 4 D^2 L."""
     assert inside_l(inside, long) == pytest.approx(litres, abs=1e-4)
@@ -101,8 +136,9 @@ def test_argon_in_a_closed_room() -> None:
     assert argon_that_lowers(60.0) == pytest.approx(4.303451, abs=1e-4)
 
 
-@pytest.mark.parametrize(("thread", "row"), [(6, (9, 10.1, 11.3)), (8, (21.6, 24.6, 27.3)), (10, (43, 48, 54)),
-                                             (12, (73, 84, 93))])  # fmt: skip
+@pytest.mark.parametrize(
+    ("thread", "row"), [(6, (9, 10.1, 11.3)), (8, (21.6, 24.6, 27.3)), (10, (43, 48, 54)), (12, (73, 84, 93))]
+)
 def test_torques(thread: int, row: tuple[float, ...]) -> None:
     """VDI 2230, class 8.8, friction 0.10, 0.12, 0.14, from memory, within 5 %."""
     assert [torque_nm(thread, friction) for friction in (0.10, 0.12, 0.14)] == pytest.approx(row, rel=0.05)

@@ -71,9 +71,11 @@ def end_doubt(card: Card, pieces: Sequence[Piece], tube: Tube, *, backwards: boo
     chance = np.random.default_rng(1)
     ends = [
         pose_difference(
-            pieces, tube, bent_by(card, card.spring, lambda: float(chance.normal(0.0, card.spring.spread_deg))),
+            pieces,
+            tube,
+            bent_by(card, card.spring, lambda: float(chance.normal(0.0, card.spring.spread_deg))),
             backwards=backwards,
         )[0]
         for _ in range(tries)
-    ]  # fmt: skip
+    ]
     return float(np.percentile(ends, 95))

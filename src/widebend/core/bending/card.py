@@ -90,8 +90,17 @@ def card_of(
     for row in grown:
         at += row.distance_mm
         set_deg = spring.to_set(row.angle_deg)
-        lines.append(Line(row.distance_mm, front + at, row.rotation_deg, row.angle_deg, set_deg, row.clr_mm,
-                          tuple(creep_steps(spring, row.angle_deg))))  # fmt: skip
+        lines.append(
+            Line(
+                row.distance_mm,
+                front + at,
+                row.rotation_deg,
+                row.angle_deg,
+                set_deg,
+                row.clr_mm,
+                tuple(creep_steps(spring, row.angle_deg)),
+            )
+        )
         at += _arc(row)
     developed = at + last
     tail = max(0.0, float(die.between_mm) - last)

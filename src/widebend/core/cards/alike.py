@@ -19,8 +19,12 @@ def shape_of_system(system: System) -> Vector:
     """Where the pipe is: its first and last place back, and how far right and up at stations between, mean of all runs
     (2 + 2 * STATIONS,) [mm]; empty without pipe.
     """
-    points = [spaced(p, SPACING_MM) for run in system.runs for p in run.pieces
-              if not isinstance(p.piece, InLine) and p.length_mm > 1.0]  # fmt: skip
+    points = [
+        spaced(p, SPACING_MM)
+        for run in system.runs
+        for p in run.pieces
+        if not isinstance(p.piece, InLine) and p.length_mm > 1.0
+    ]
     if not points:
         return np.zeros(0)
     cloud = np.concatenate(points)

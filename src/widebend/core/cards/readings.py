@@ -72,8 +72,9 @@ def _things(found: Review) -> Iterator[Reading]:
         k = int(np.argmax(np.abs(direction)))
         face = gap.at + direction * distance
         play = max(0.0, gap.margin_mm) / max(0.3, abs(float(direction[k])))
-        yield Reading(f"thing-{thing.id}", thing.id, "", thing.name, AXES[k], float(face[k]), play,
-                      -1 if direction[k] > 0 else 1)  # fmt: skip
+        yield Reading(
+            f"thing-{thing.id}", thing.id, "", thing.name, AXES[k], float(face[k]), play, -1 if direction[k] > 0 else 1
+        )
 
 
 def _toward(at: Vector, obstacle: object) -> tuple[Vector, float] | None:

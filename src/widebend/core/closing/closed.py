@@ -312,8 +312,13 @@ def kind_of(start: Pose, answer: Answer) -> tuple[object, ...]:
         if step[0] == chain.BEND:
             side = pose_from_matrix(frame).side(step[3])
             sides.append(tuple(np.round(side * 2).astype(int)))
-    return (len(answer.bends), answer.from_set, tuple(np.round(answer.angles_deg / 5).astype(int)),
-            tuple(answer.radii_mm), tuple(sides))  # fmt: skip
+    return (
+        len(answer.bends),
+        answer.from_set,
+        tuple(np.round(answer.angles_deg / 5).astype(int)),
+        tuple(answer.radii_mm),
+        tuple(sides),
+    )
 
 
 # --- when there is none -------------------------------------------------------------------------------------------

@@ -185,8 +185,12 @@ def _score(roll, sign, r0, w0, ahead, angles, tangents, shortest, f, trial):
         y, z = (x + 1) % 3, (x + 2) % 3
         n = f[1, y] * f[3, z] - f[1, z] * f[3, y]
         f[2, x] = p * f[1, x] + q * f[3, x] + rise * n
-        want[x] = (ahead[x] - tangents[0] * (f[0, x] + f[1, x]) - tangents[1] * (f[1, x] + f[2, x])
-                   - tangents[2] * (f[2, x] + f[3, x]))  # fmt: skip
+        want[x] = (
+            ahead[x]
+            - tangents[0] * (f[0, x] + f[1, x])
+            - tangents[1] * (f[1, x] + f[2, x])
+            - tangents[2] * (f[2, x] + f[3, x])
+        )
     return _four_legs(f, want, shortest, trial)
 
 

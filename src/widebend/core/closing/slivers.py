@@ -37,6 +37,5 @@ def _closed(start: Pose, end: Pose, steps: Vector, without: list[int], keep_angl
     low = np.array([0.0 if steps[i, 0] == chain.LEG else LEAST_ANGLE_DEG if c == 1 else -1080.0 for i, c in free])
     high = np.array([9000.0 if steps[i, 0] == chain.LEG else 180.0 if c == 1 else 1080.0 for i, c in free])
     arm = max(200.0, float(np.linalg.norm(end.point - start.point)) / 3)
-    closed, error = chain.close_chain(start.matrix(), made, NO_RIGID, end.matrix(), np.array(free), low, high,
-                                      arm, 60)  # fmt: skip
+    closed, error = chain.close_chain(start.matrix(), made, NO_RIGID, end.matrix(), np.array(free), low, high, arm, 60)
     return np.asarray(closed) if error < MEETS_MM else None

@@ -111,13 +111,21 @@ def hand_of(design: Design, laid: LaidRun) -> Literal["", "left", "right"]:
 
 def _bend(
     bend: Bend, r: float, marks: BendMarks | None, facing: float, witness: Rolls, fixed: Sequence[FixedMark]
-) -> Picture:  # fmt: skip
+) -> Picture:
     clr, turn = float(bend.clr_mm), bend.angle_deg
     if marks:
         clr, r = marks.clr_mm, marks.od_mm / 2
     before, after = (marks.keep_before_mm, marks.keep_after_mm) if marks else (0.0, 0.0)
-    kept = np.vstack([[(-before, -r)], _arc(clr, clr + r, 0.0, turn), _past(clr, clr + r, turn, after),
-                      _past(clr, clr - r, turn, after), _arc(clr, clr - r, turn, 0.0), [(-before, r)]])  # fmt: skip
+    kept = np.vstack(
+        [
+            [(-before, -r)],
+            _arc(clr, clr + r, 0.0, turn),
+            _past(clr, clr + r, turn, after),
+            _past(clr, clr - r, turn, after),
+            _arc(clr, clr - r, turn, 0.0),
+            [(-before, r)],
+        ]
+    )
     strokes = [Stroke("kept", kept, closed=True)]
     strokes += [Stroke("waste", area, closed=True) for area in _waste(clr, r, turn, marks)]
     middle = np.vstack([[(-before, 0.0)], _arc(clr, clr, 0.0, turn), _past(clr, clr, turn, after)])
@@ -156,8 +164,16 @@ def _waste(clr: float, r: float, turn: float, marks: BendMarks | None) -> list[V
         areas.append(np.array([(far, -r), (near, -r), (near, r), (far, r)]))
     if marks.cut != "outlet" and leg - marks.keep_after_mm > 0.05 and marks.trim_mm > 0.05:
         near, far = marks.keep_after_mm, min(leg, marks.keep_after_mm + 60.0)
-        areas.append(np.vstack([_past(clr, clr + r, turn, near), _past(clr, clr + r, turn, far),
-                                _past(clr, clr - r, turn, far), _past(clr, clr - r, turn, near)]))  # fmt: skip
+        areas.append(
+            np.vstack(
+                [
+                    _past(clr, clr + r, turn, near),
+                    _past(clr, clr + r, turn, far),
+                    _past(clr, clr - r, turn, far),
+                    _past(clr, clr - r, turn, near),
+                ]
+            )
+        )
     return areas
 
 
@@ -194,8 +210,12 @@ def _reference(clr: float, r: float, bend: Bend, before: float, after: float, wi
         side, seen = _seen(r, roll - roll_deg)
         if seen:
             strokes.append(Stroke("witness", np.array([(-before, side), (-before + 7.0, side)])))
-            strokes.append(Stroke("witness", np.vstack([_past(clr, clr - side, turn, after),
-                                                        _past(clr, clr - side, turn, after - 7.0)])))  # fmt: skip
+            strokes.append(
+                Stroke(
+                    "witness",
+                    np.vstack([_past(clr, clr - side, turn, after), _past(clr, clr - side, turn, after - 7.0)]),
+                )
+            )
     return strokes
 
 
@@ -285,13 +305,18 @@ def _slices(pie: SegmentedBend, r: float) -> Picture:
     for k in range(pie.slices):
         area = np.array([corner(clr + r, k), corner(clr + r, k + 1), corner(clr - r, k + 1), corner(clr - r, k)])
         strokes.append(Stroke("kept", area, closed=True))
-    strokes += [Stroke("cut", np.array([corner(clr + r + 7.0, k), corner(max(1.0, clr - r - 7.0), k)]))
-                for k in range(pie.slices + 1)]  # fmt: skip
+    strokes += [
+        Stroke("cut", np.array([corner(clr + r + 7.0, k), corner(max(1.0, clr - r - 7.0), k)]))
+        for k in range(pie.slices + 1)
+    ]
     twice = 2.0 * math.tan(each / 2)
     radii = (clr + r + 9.0, max(1.0, clr - r - 9.0), clr)
     first = [np.array([corner(radius, 0), corner(radius, 1)]) for radius in radii]
-    tapes = (Tape("heel", first[0], (clr + r) * twice), Tape("throat", first[1], (clr - r) * twice),
-             Tape("middle", first[2], clr * twice))  # fmt: skip
+    tapes = (
+        Tape("heel", first[0], (clr + r) * twice),
+        Tape("throat", first[1], (clr - r) * twice),
+        Tape("middle", first[2], clr * twice),
+    )
     return Picture(tuple(strokes), tapes)
 
 

@@ -68,8 +68,16 @@ class BendsAtHand:
         if planned is not None and _holds(planned.left_deg, planned.stock, bend):
             if planned.is_first:
                 self.taken[planned.stock] += 1
-            return Offcut(planned.stock, tube, planned.left_deg, planned.words, planned.whole_ends, planned.od_mm,
-                          planned.clr_mm, planned.out_of_round_mm)  # fmt: skip
+            return Offcut(
+                planned.stock,
+                tube,
+                planned.left_deg,
+                planned.words,
+                planned.whole_ends,
+                planned.od_mm,
+                planned.clr_mm,
+                planned.out_of_round_mm,
+            )
         rests = [o for o in self.offcuts if same_tube(o.tube, tube) and _holds(o.angle_deg, o.stock, bend)]
         if rests:
             best = min(rests, key=lambda o: o.angle_deg)
@@ -113,11 +121,12 @@ def same_tube(a: Tube, b: Tube) -> bool:
 def stock_for(design: Design, tube: Tube) -> list[StockBend]:
     """The stock bends that come in a tube; one whose tube is not said comes in any."""
     return [
-        s for s in stock_on_hand(design)
+        s
+        for s in stock_on_hand(design)
         if (s.od_mm is None or abs(s.od_mm - tube.od_mm) < SAME_MM)
         and (s.wall_mm is None or abs(s.wall_mm - tube.wall_mm) < SAME_MM)
         and (s.material is None or s.material == tube.material)
-    ]  # fmt: skip
+    ]
 
 
 def stock_on_hand(design: Design) -> tuple[StockBend, ...]:

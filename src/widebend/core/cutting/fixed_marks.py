@@ -76,8 +76,9 @@ def with_fixed(design: Design, laid: LaidRun, cuts: Sequence[CutPiece]) -> list[
     starts = [0.0, *itertools.accumulate(_reach(cut) for cut in cuts)]
     found: dict[int, list[FixedMark]] = {}
     for wanted in _wanted(design, laid):
-        k = next((k for k, cut in enumerate(cuts) if cut.kind != "mitre" and wanted.station_mm <= starts[k + 1] + 1e-6),
-                 None)  # fmt: skip
+        k = next(
+            (k for k, cut in enumerate(cuts) if cut.kind != "mitre" and wanted.station_mm <= starts[k + 1] + 1e-6), None
+        )
         if k is None:
             continue
         within = wanted.station_mm - starts[k]
@@ -97,17 +98,29 @@ def _wanted(design: Design, laid: LaidRun) -> Iterator[_Wanted]:
     for one in design.attachments:
         if one.kind == "boss" and one.run == laid.run.id and one.piece in at:
             wide = float(rules.boss_od_mm)
-            mark = FixedMark(one.id, one.name or "sensor boss", "boss", 0.0,
-                             roll_mark(float(tubes[one.piece].od_mm), one.roll_deg), float(rules.boss_hole_mm),
-                             circumference(wide))  # fmt: skip
+            mark = FixedMark(
+                one.id,
+                one.name or "sensor boss",
+                "boss",
+                0.0,
+                roll_mark(float(tubes[one.piece].od_mm), one.roll_deg),
+                float(rules.boss_hole_mm),
+                circumference(wide),
+            )
             yield _Wanted(mark, at[one.piece] + float(one.along_mm), wide / 2, one.roll_deg)
     for run in design.runs:
         tap = run.start
         if isinstance(tap, Tap) and tap.run == laid.run.id and tap.piece in at:
             od = float(run.tube.od_mm)
-            mark = FixedMark(run.id, run.name or "branch", "branch", 0.0,
-                             roll_mark(float(tubes[tap.piece].od_mm), tap.roll_deg),
-                             od - 2 * float(run.tube.wall_mm), 0.0)  # fmt: skip
+            mark = FixedMark(
+                run.id,
+                run.name or "branch",
+                "branch",
+                0.0,
+                roll_mark(float(tubes[tap.piece].od_mm), tap.roll_deg),
+                od - 2 * float(run.tube.wall_mm),
+                0.0,
+            )
             half = od / 2 / math.sin(math.radians(tap.angle_deg))
             yield _Wanted(mark, at[tap.piece] + float(tap.along_mm), half, tap.roll_deg)
 

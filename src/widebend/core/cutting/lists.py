@@ -229,11 +229,15 @@ class _Plan:
     def of(cls, laid: LaidRun, rules: Rules) -> _Plan:
         pieces, said = laid.pieces, {j.after: j for j in laid.run.joints}
         needs = [float(p.piece.length_mm) if isinstance(p.piece, Straight) else 0.0 for p in pieces]
-        slips = [float(said[p.piece.id].overlap_mm) if p.piece.id in said and said[p.piece.id].kind == "slip" else 0.0
-                 for p in pieces]  # fmt: skip
+        slips = [
+            float(said[p.piece.id].overlap_mm) if p.piece.id in said and said[p.piece.id].kind == "slip" else 0.0
+            for p in pieces
+        ]
         joints: list[JointKind] = [said[p.piece.id].kind if p.piece.id in said else "butt" for p in pieces]
-        plain = [p.piece.id not in said and k + 1 < len(pieces) and same_tube(p.tube, pieces[k + 1].tube)
-                 for k, p in enumerate(pieces)]  # fmt: skip
+        plain = [
+            p.piece.id not in said and k + 1 < len(pieces) and same_tube(p.tube, pieces[k + 1].tube)
+            for k, p in enumerate(pieces)
+        ]
         return cls(laid, needs, slips, joints, plain, rules)
 
     def leg(self, i: int, side: int) -> int | None:
@@ -317,9 +321,21 @@ def _cut_bend(bench: BendsAtHand, plan: _Plan, i: int) -> CutPiece:
     heel, throat = heel_and_throat(clr, across, bend.angle_deg)
     left = 0.0 if whole else bench.put_back(rest, bend, run_id)
     marks = BendMarks(
-        rest.stock, rest.source, keep[0], keep[1], "" if whole else ("outlet" if first else "inlet"), heel, throat,
-        leg + heel, leg + throat, leg - (keep[0] if first else keep[1]), left, bend.angle_deg, across, clr,
-    )  # fmt: skip
+        rest.stock,
+        rest.source,
+        keep[0],
+        keep[1],
+        "" if whole else ("outlet" if first else "inlet"),
+        heel,
+        throat,
+        leg + heel,
+        leg + throat,
+        leg - (keep[0] if first else keep[1]),
+        left,
+        bend.angle_deg,
+        across,
+        clr,
+    )
     covered = tuple(k for k, kept in ((i - 1, keep[0]), (i, 1.0), (i + 1, keep[1] - slip)) if kept > 0)
     short = f"the slip needs {lacks:.0f} mm more of straight behind the bend: put a straight there"
     far = f"its stock's radius is {clr:g} mm: an end comes {off:.1f} mm off, and no straight beside it takes that up"
@@ -328,9 +344,7 @@ def _cut_bend(bench: BendsAtHand, plan: _Plan, i: int) -> CutPiece:
     return CutPiece(0, "bend", covered, length, laid.tube, laid, marks, roll, slip, problem)
 
 
-def _added_up(
-    design: Design, laid: LaidRun, cuts: list[CutPiece], plan: _Plan, taken: Counter[StockBend]
-) -> CutList:  # fmt: skip
+def _added_up(design: Design, laid: LaidRun, cuts: list[CutPiece], plan: _Plan, taken: Counter[StockBend]) -> CutList:
     tube_mm, tube_kg = 0.0, 0.0
     for piece in laid.pieces:
         if not isinstance(piece.piece, InLine):
@@ -396,9 +410,7 @@ def seams(laid: LaidRun, cuts: Sequence[CutPiece], joints: Sequence[JointKind], 
     return found
 
 
-def _between(
-    laid: LaidRun, cut: CutPiece, after: CutPiece | None, joints: Sequence[JointKind], half: bool
-) -> Seam:  # fmt: skip
+def _between(laid: LaidRun, cut: CutPiece, after: CutPiece | None, joints: Sequence[JointKind], half: bool) -> Seam:
     """The seam behind a piece: of the kind its design piece says, plain where it lies within a straight."""
     last, first = max(cut.pieces), min(after.pieces) if after else len(laid.pieces)
     slant = max(_face(cut), _face(after) if after else 0.0)

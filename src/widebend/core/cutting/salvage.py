@@ -10,9 +10,13 @@ from .elsewhere import came_out, fit
 from .lists import CutPiece, heel_and_throat
 
 WENT_WRONG = {
-    "short": "cut too short", "long": "cut too long", "little": "turns too little", "much": "turns too much",
-    "clock": "tacked at a wrong clock", "spoilt": "spoilt: burnt through, flattened, fell",
-}  # fmt: skip
+    "short": "cut too short",
+    "long": "cut too long",
+    "little": "turns too little",
+    "much": "turns too much",
+    "clock": "tacked at a wrong clock",
+    "spoilt": "spoilt: burnt through, flattened, fell",
+}
 
 
 def rescue(
@@ -28,8 +32,10 @@ def rescue(
         said.append(f"cut {format_length(by, unit)} off" if by else "measure it again and cut off what is too much")
     if what == "much" and by and isinstance(cut.laid.piece, Bend):
         heel, throat = heel_and_throat(float(cut.laid.piece.clr_mm), float(cut.tube.od_mm), by)
-        said.append(f"cut {format_angle(by)} more off: {format_length(heel, unit)} along the heel, "
-                    f"{format_length(throat, unit)} along the throat")  # fmt: skip
+        said.append(
+            f"cut {format_angle(by)} more off: {format_length(heel, unit)} along the heel, "
+            f"{format_length(throat, unit)} along the throat"
+        )
     if what == "short" and by:
         left = cut.slip_mm - by
         if cut.slip_mm and left >= rules.least_slip_mm:
@@ -38,8 +44,10 @@ def rescue(
             said.append(f"weld a ring of {format_length(by, unit)} in: one weld more")
         else:
             ring = format_length(rules.least_ring_mm, unit)
-            said.append(f"a ring of {format_length(by, unit)} is too short to hold: cut it back until {ring} are "
-                        "missing and weld that in, one weld more")  # fmt: skip
+            said.append(
+                f"a ring of {format_length(by, unit)} is too short to hold: cut it back until {ring} are "
+                "missing and weld that in, one weld more"
+            )
     came = came_out(cut, what, by) if what != "clock" else None
     makes = [other for other in waiting if other is not cut and came and fit(came, other)]
     said += [f"it still makes piece {other.number}" for other in makes][:3]

@@ -136,9 +136,11 @@ def dart(od_mm: float, turn_deg: float, left_mm: float) -> Dart:
     half = math.acos(max(-1.0, min(1.0, 1.0 - 2.0 * deep / od_mm)))
     share = half / math.pi
     return Dart(
-        2 * deep * math.tan(math.radians(turn_deg) / 2), deep, od_mm / 2 * half,
+        2 * deep * math.tan(math.radians(turn_deg) / 2),
+        deep,
+        od_mm / 2 * half,
         share * slanted_circumference(od_mm, turn_deg / 2),
-    )  # fmt: skip
+    )
 
 
 @dataclass(frozen=True)

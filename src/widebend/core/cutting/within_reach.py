@@ -19,14 +19,20 @@ def out_of_reach(cuts: Sequence[CutPiece], able: Equipment, unit: str = "mm") ->
         od, face = float(cut.tube.od_mm), cut.face_deg
         across = od / math.cos(math.radians(face))
         if able.saw_mitre_deg is not None and face > able.saw_mitre_deg:
-            found.append(f"piece {cut.number} is cut {format_angle(face)} off square, the saw turns "
-                         f"{format_angle(able.saw_mitre_deg)}: cut it by its template, or in more slices")  # fmt: skip
+            found.append(
+                f"piece {cut.number} is cut {format_angle(face)} off square, the saw turns "
+                f"{format_angle(able.saw_mitre_deg)}: cut it by its template, or in more slices"
+            )
         elif able.saw_across_mm is not None and across > able.saw_across_mm:
             wide, takes = (format_length(mm, unit) for mm in (across, able.saw_across_mm))
-            found.append(f"piece {cut.number} is {wide} across its cut, the saw takes {takes}: turn it in the saw, or "
-                         "cut it by its template")  # fmt: skip
+            found.append(
+                f"piece {cut.number} is {wide} across its cut, the saw takes {takes}: turn it in the saw, or "
+                "cut it by its template"
+            )
     metals = {m for cut in metal if METALS[m := cut.tube.material].processes == {"TIG"}}
     if able.processes and "TIG" not in able.processes and metals:
-        found.append(f"{' and '.join(sorted(metals))} is welded with TIG, gas on both sides; the shop has "
-                     f"{', '.join(able.processes)}: have it welded, or take another metal")  # fmt: skip
+        found.append(
+            f"{' and '.join(sorted(metals))} is welded with TIG, gas on both sides; the shop has "
+            f"{', '.join(able.processes)}: have it welded, or take another metal"
+        )
     return found

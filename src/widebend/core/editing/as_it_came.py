@@ -12,7 +12,7 @@ from .holding import hold_finish
 
 def leave_as_it_came(
     design: Design, run_id: str, piece_id: str, values: dict[str, float], made: Collection[str]
-) -> Design:  # fmt: skip
+) -> Design:
     """The design with one piece's values as they came out. What is `made` stays; first what stands behind the piece
     gives, then what is ahead of it too. Raises EditError saying what could give.
     """

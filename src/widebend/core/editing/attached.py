@@ -34,11 +34,15 @@ def resited(design: Design, before: Run, after: Run) -> Design:
     def moved(sits: T) -> T:
         return sits if sits.run != after.id or sits.piece in left else _moved(sits, was, now)
 
-    return changed.model_copy(update={
-        "attachments": tuple(moved(a) for a in design.attachments),
-        "hangers": tuple(moved(h) for h in design.hangers),
-        "runs": tuple(r.model_copy(update={"start": moved(r.start)}) if isinstance(r.start, Tap) else r for r in runs),
-    })  # fmt: skip
+    return changed.model_copy(
+        update={
+            "attachments": tuple(moved(a) for a in design.attachments),
+            "hangers": tuple(moved(h) for h in design.hangers),
+            "runs": tuple(
+                r.model_copy(update={"start": moved(r.start)}) if isinstance(r.start, Tap) else r for r in runs
+            ),
+        }
+    )
 
 
 def _covers(design: Design, before: Run, after: Run) -> tuple[Cover, ...]:

@@ -55,8 +55,15 @@ def sliced(bend: Bend, turn_deg: float) -> SegmentedBend:
     slices = math.ceil(bend.angle_deg / turn_deg - 1e-9)
     turn = bend.angle_deg / slices
     clr = Length(float(bend.clr_mm) * math.cos(math.radians(turn) / 2))  # whole wedges end at CLR / cos(turn / 2)
-    return SegmentedBend(id=bend.id, locked=bend.locked, tube=bend.tube, slices=slices, turn_each_deg=turn, clr_mm=clr,
-               roll_deg=bend.roll_deg)  # fmt: skip
+    return SegmentedBend(
+        id=bend.id,
+        locked=bend.locked,
+        tube=bend.tube,
+        slices=slices,
+        turn_each_deg=turn,
+        clr_mm=clr,
+        roll_deg=bend.roll_deg,
+    )
 
 
 def mitred(pieces: Sequence[Piece], trim_deg: float, least_mm: float) -> list[Piece]:

@@ -20,12 +20,16 @@ def configured(design: Design, configuration: Configuration) -> Design:
     for _ in design.runs:  # what branches off a run that is gone is gone too
         lost |= {r.id for r in design.runs if isinstance(r.start, Tap) and r.start.run in lost}
     runs = tuple(_untwinned(_without(design, r, off), lost) for r in design.runs if r.id not in lost)
-    left = design.model_copy(update={
-        "parts": tuple(p for p in design.parts if p.id not in off), "runs": runs,
-        "attachments": tuple(a for a in design.attachments if a.run not in lost),
-        "hangers": tuple(h for h in design.hangers if h.run not in lost and h.part not in off),
-        "fitted": (), "settings": _held_elsewhere(design, off),
-    })  # fmt: skip
+    left = design.model_copy(
+        update={
+            "parts": tuple(p for p in design.parts if p.id not in off),
+            "runs": runs,
+            "attachments": tuple(a for a in design.attachments if a.run not in lost),
+            "hangers": tuple(h for h in design.hangers if h.run not in lost and h.part not in off),
+            "fitted": (),
+            "settings": _held_elsewhere(design, off),
+        }
+    )
     try:
         return left.validated()
     except ValueError as exc:

@@ -8,9 +8,14 @@ from ..units import Length
 
 
 def add_cover(
-    design: Design, kind: CoverKind, run: str, first: str = "", last: str = "", part: str = "",
+    design: Design,
+    kind: CoverKind,
+    run: str,
+    first: str = "",
+    last: str = "",
+    part: str = "",
     thick_mm: float | None = None,
-) -> Design:  # fmt: skip
+) -> Design:
     """The design with a cover over pieces of a run (from the first to the last named, or all of it) or over a part.
     Raises EditError.
     """
@@ -26,10 +31,14 @@ def add_cover(
             first, last = last, first
     taken = {c.id for c in design.covers}
     new = Cover(
-        id=next(f"k{n}" for n in range(1, 100) if f"k{n}" not in taken), kind=kind, run=run or None,
-        first=first or None, last=last or None, part=None if run else part,
+        id=next(f"k{n}" for n in range(1, 100) if f"k{n}" not in taken),
+        kind=kind,
+        run=run or None,
+        first=first or None,
+        last=last or None,
+        part=None if run else part,
         thick_mm=None if thick_mm is None else Length(thick_mm),
-    )  # fmt: skip
+    )
     return design.model_copy(update={"covers": (*design.covers, new)}).validated()
 
 

@@ -209,9 +209,7 @@ def kept_pieces(run: Run, keep: int) -> tuple[Piece, ...]:
     return run.pieces[: max([keep, *fixed])]
 
 
-def take_answer(
-    design: Design, run_id: str, keep: int, pieces: Sequence[Piece], until: int | None = None
-) -> Design:  # fmt: skip
+def take_answer(design: Design, run_id: str, keep: int, pieces: Sequence[Piece], until: int | None = None) -> Design:
     """The run's first `keep` pieces followed by the pieces of an answer, and from the piece `until` on by its own.
 
     New pieces are named so that ids stay unique; what comes after is rolled so that it stays as it is.
@@ -242,8 +240,15 @@ def _merged(kept: list[Piece], pieces: Sequence[Piece]) -> list[Piece]:
 
 def describe_change(piece: Piece, values: dict[str, float], unit: str = "mm") -> str:
     """A revision's reason in words: "turn 26°", "length 180 mm"."""
-    names = {"length_mm": "length", "angle_deg": "turn", "clr_mm": "radius", "roll_deg": "clock", "slices": "slices",
-             "turn_each_deg": "each slice", "turn_deg": "turn"}  # fmt: skip
+    names = {
+        "length_mm": "length",
+        "angle_deg": "turn",
+        "clr_mm": "radius",
+        "roll_deg": "clock",
+        "slices": "slices",
+        "turn_each_deg": "each slice",
+        "turn_deg": "turn",
+    }
     parts = []
     for key, value in values.items():
         shown = format_length(value, unit) if key.endswith("_mm") else format_angle(value)

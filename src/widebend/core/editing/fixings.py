@@ -14,21 +14,44 @@ WATCHES = ("", "ahead of the cat", "behind the cat", "wideband")
 
 
 def add_boss(
-    design: Design, run_id: str, piece_id: str, along_mm: float, clock_deg: float, *, name: str = "", watches: str = "",
+    design: Design,
+    run_id: str,
+    piece_id: str,
+    along_mm: float,
+    clock_deg: float,
+    *,
+    name: str = "",
+    watches: str = "",
     stands_mm: float = 0.0,
-) -> Design:  # fmt: skip
+) -> Design:
     """A sensor boss on a piece, looking toward a clock direction at its inlet. Raises EditError."""
     piece = _place(design, run_id, piece_id, along_mm)
-    boss = Attachment(id=_free("boss", {a.id for a in design.attachments}), kind="boss", name=name, run=run_id,
-                      piece=piece_id, along_mm=Length(along_mm), roll_deg=_roll(piece, clock_deg),
-                      stands_mm=Length(stands_mm), watches=watches)  # type: ignore[arg-type]  # fmt: skip
+    boss = Attachment(
+        id=_free("boss", {a.id for a in design.attachments}),
+        kind="boss",
+        name=name,
+        run=run_id,
+        piece=piece_id,
+        along_mm=Length(along_mm),
+        roll_deg=_roll(piece, clock_deg),
+        stands_mm=Length(stands_mm),
+        watches=watches,
+    )  # type: ignore[arg-type]
     return design.model_copy(update={"attachments": (*design.attachments, boss)}).validated()
 
 
 def add_branch(
-    design: Design, run_id: str, piece_id: str, along_mm: float, clock_deg: float, angle_deg: float, od_mm: float,
-    *, aim: str | None = None, name: str = "",
-) -> tuple[Design, str]:  # fmt: skip
+    design: Design,
+    run_id: str,
+    piece_id: str,
+    along_mm: float,
+    clock_deg: float,
+    angle_deg: float,
+    od_mm: float,
+    *,
+    aim: str | None = None,
+    name: str = "",
+) -> tuple[Design, str]:
     """A run that leaves the side of another: a wastegate or cutout branch. Its id. Raises EditError."""
     piece = _place(design, run_id, piece_id, along_mm)
     if od_mm > piece.tube.od_mm + 1e-9:

@@ -20,7 +20,7 @@ MOST_ACROSS_MM = 400.0  # common practice, no source
 
 def hang_on_pipe(
     design: Design, run_id: str, piece_id: str, along_mm: float, hang_point: str | None, **more: Any
-) -> tuple[Design, str]:  # fmt: skip
+) -> tuple[Design, str]:
     """A hanger on a piece, from a hang point of the survey where one is named; its id. Raises EditError."""
     run = design.run(run_id)
     laid = lay_run(design, run) if run else None
@@ -71,18 +71,41 @@ def _put(design: Design, hang_point: str | None, **where: Any) -> tuple[Design, 
 
 
 def changed_hanger(
-    design: Design, hanger_id: str, *, way: str, rubber: Rubber | None, rubbers: int, hang_point: str | None,
-    pin_mm: tuple[Length, Length, Length], rod_mm: Length, rod_left: bool,
-    hook_ahead: bool, pre_mm: tuple[Length, Length, Length], slope_deg: float, hold: Hold, bracket: BracketKind,
+    design: Design,
+    hanger_id: str,
+    *,
+    way: str,
+    rubber: Rubber | None,
+    rubbers: int,
+    hang_point: str | None,
+    pin_mm: tuple[Length, Length, Length],
+    rod_mm: Length,
+    rod_left: bool,
+    hook_ahead: bool,
+    pre_mm: tuple[Length, Length, Length],
+    slope_deg: float,
+    hold: Hold,
+    bracket: BracketKind,
     also_run: str | None,
-) -> Design:  # fmt: skip
+) -> Design:
     """A hanger that hangs otherwise; `also_run` hangs on it too, where it passes nearest. Raises EditError."""
     hanger = _hanger(design, hanger_id)
     if hang_point and all(h.id != hang_point for h in design.survey.hang_points):
         raise EditError("there is no such hang point on the vehicle", "hang_point")
-    values = {"way": way, "rubber": rubber, "rubbers": rubbers, "hang_point": hang_point or None, "pin_mm": pin_mm,
-              "rod_mm": rod_mm, "rod_left": rod_left, "hook_ahead": hook_ahead, "pre_mm": pre_mm,
-              "slope_deg": slope_deg, "hold": hold, "bracket": bracket}  # fmt: skip
+    values = {
+        "way": way,
+        "rubber": rubber,
+        "rubbers": rubbers,
+        "hang_point": hang_point or None,
+        "pin_mm": pin_mm,
+        "rod_mm": rod_mm,
+        "rod_left": rod_left,
+        "hook_ahead": hook_ahead,
+        "pre_mm": pre_mm,
+        "slope_deg": slope_deg,
+        "hold": hold,
+        "bracket": bracket,
+    }
     return _with(design, _across(design, hanger.model_copy(update=values), also_run))
 
 
@@ -101,9 +124,15 @@ def _across(design: Design, hanger: Hanger, also_run: str | None) -> Hanger:
     if not held or not pipes:
         raise EditError("that run is not laid", "also_run")
     place = held[0][1]
-    off, piece, share = min(((float(np.linalg.norm(at - place)), p, s) for p in pipes
-                             for s in np.linspace(0.0, 1.0, NEAREST) for at in [along_piece(p, float(s))[0]]),
-                            key=lambda one: one[0])  # fmt: skip
+    off, piece, share = min(
+        (
+            (float(np.linalg.norm(at - place)), p, s)
+            for p in pipes
+            for s in np.linspace(0.0, 1.0, NEAREST)
+            for at in [along_piece(p, float(s))[0]]
+        ),
+        key=lambda one: one[0],
+    )
     if off > MOST_ACROSS_MM:
         far, most = format_length(off, digits=0), format_length(MOST_ACROSS_MM, digits=0)
         raise EditError(f"that run is {far} away; a bar across {most} or less is stiff enough", "also_run")

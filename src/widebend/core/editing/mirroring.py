@@ -226,8 +226,10 @@ def mixed_up(design: Design) -> list[str]:
             said.append(f"{names} look alike but differ ({unlike[0]}): mark left and right on each piece")
         halves = [[_side_of(design, r, end) for end in (0, 1)] for r in (run, twin)]
         if halves[0] == halves[1] and any(halves[0]):
-            said.append(f"{names} have their V-bands the same way round: turn one side's, male for female, "
-                        "so that each only goes on its own side")  # fmt: skip
+            said.append(
+                f"{names} have their V-bands the same way round: turn one side's, male for female, "
+                "so that each only goes on its own side"
+            )
     return said
 
 

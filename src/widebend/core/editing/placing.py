@@ -113,8 +113,10 @@ def snapped_part(design: Design, part_id: str, to: str) -> tuple[Design, str]:
     lines = {"centre": (0.0, "the centre line")}
     if design.survey.rails:
         rails = design.survey.rails
-        lines |= {"left-rail": (float(rails.left_y_mm), "the left rail"),
-                  "right-rail": (float(rails.right_y_mm), "the right rail")}  # fmt: skip
+        lines |= {
+            "left-rail": (float(rails.left_y_mm), "the left rail"),
+            "right-rail": (float(rails.right_y_mm), "the right rail"),
+        }
     if kind in lines:
         y, words = lines[kind]
         return moved_part(design, part_id, np.array([0.0, y - float(placed.point[1]), 0.0])), f"on {words}"
@@ -142,9 +144,15 @@ def _in_line(design: Design, part: Part, placed: Placed, port_name: str) -> Desi
 
 
 def made_of(
-    design: Design, part_id: str, *, metal: Metal | None, surface: Surface, wall_mm: float | None,
-    mass_kg: float | None, kept: bool = False,
-) -> Design:  # fmt: skip
+    design: Design,
+    part_id: str,
+    *,
+    metal: Metal | None,
+    surface: Surface,
+    wall_mm: float | None,
+    mass_kg: float | None,
+    kept: bool = False,
+) -> Design:
     """A part with what it is made of, and whether it is `kept`. Raises EditError for one that is gone."""
     wall = None if wall_mm is None else Length(wall_mm)
     item = _known(design, part_id).item
@@ -182,11 +190,13 @@ def without_part(design: Design, part_id: str) -> Design:
         ends = [str(e).partition(".")[0] for e in (run.start, run.aim) if isinstance(e, str)]
         if part_id in ends or any(getattr(p, "part", None) == part_id for p in run.pieces):
             raise EditError(f"{run.name or run.id} is joined to it: take that run out first")
-    return design.model_copy(update={
-        "parts": tuple(p for p in design.parts if p.id != part_id),
-        "hangers": tuple(h for h in design.hangers if h.part != part_id),
-        "covers": tuple(c for c in design.covers if c.part != part_id),
-    }).validated()  # fmt: skip
+    return design.model_copy(
+        update={
+            "parts": tuple(p for p in design.parts if p.id != part_id),
+            "hangers": tuple(h for h in design.hangers if h.part != part_id),
+            "covers": tuple(c for c in design.covers if c.part != part_id),
+        }
+    ).validated()
 
 
 def joined(design: Design, start: str, aim: str, tube: Tube, name: str = "") -> tuple[Design, str]:
@@ -230,12 +240,15 @@ def without_run(design: Design, run_id: str) -> Design:
     runs = tuple(
         r.model_copy(update={"twin_of": None}) if r.twin_of == run_id else r for r in design.runs if r.id != run_id
     )
-    return design.model_copy(update={
-        "covers": tuple(c for c in design.covers if c.run != run_id),
-        "runs": runs, "attachments": tuple(a for a in design.attachments if a.run != run_id),
-        "hangers": tuple(h for h in design.hangers if h.run != run_id),
-        "fitted": tuple(f for f in design.fitted if f.run != run_id),
-    }).validated()  # fmt: skip
+    return design.model_copy(
+        update={
+            "covers": tuple(c for c in design.covers if c.run != run_id),
+            "runs": runs,
+            "attachments": tuple(a for a in design.attachments if a.run != run_id),
+            "hangers": tuple(h for h in design.hangers if h.run != run_id),
+            "fitted": tuple(f for f in design.fitted if f.run != run_id),
+        }
+    ).validated()
 
 
 def _free_part(design: Design, part_id: str) -> tuple[Part, Placed]:

@@ -80,8 +80,9 @@ def _gives(design: Design, now: AsBuilt, least_slip_mm: float) -> Gives:
             flexes[k] = rules.flex_deg
     behind = {piece.id: k + 1 for k, piece in enumerate(run.pieces)} | {"start": 0}
     turning = {behind[joint.after] for joint in run.joints if JOINTS[joint.kind].turns}
-    return Gives(_slips(run, now.front, least_slip_mm), flexes,
-                 frozenset(k for k in turning if now.front <= k < now.tail))  # fmt: skip
+    return Gives(
+        _slips(run, now.front, least_slip_mm), flexes, frozenset(k for k in turning if now.front <= k < now.tail)
+    )
 
 
 def _slips(run: Run, front: int, least_mm: float) -> dict[int, float]:
@@ -116,13 +117,19 @@ def _with(design: Design, now: AsBuilt, one: Correction) -> Design:
         step = one.rest.piece.index(k)
         pieces[k] = _changed(pieces[k], one.rest.steps[step], one.rest.trims[step], whole=one.rest.whole(step))
     left = _overlaps(run, one)
-    joints = tuple(j.model_copy(update={"overlap_mm": Length(left[j.after])}) if j.kind == "slip" and j.after in left
-                   else j for j in run.joints)  # fmt: skip
+    joints = tuple(
+        j.model_copy(update={"overlap_mm": Length(left[j.after])}) if j.kind == "slip" and j.after in left else j
+        for j in run.joints
+    )
     fitted = design.fitted
     if now.tail < len(pieces):  # the tail's face belongs to a piece that is on: its plan says how it is trimmed
         turn = _turn(one.rest.trims[-1])
-        fitted = tuple(f.model_copy(update={"planned": f.planned.model_copy(update={"offset": turn})})
-                       if (f.run, f.piece) == (run.id, pieces[now.tail].id) else f for f in fitted)  # fmt: skip
+        fitted = tuple(
+            f.model_copy(update={"planned": f.planned.model_copy(update={"offset": turn})})
+            if (f.run, f.piece) == (run.id, pieces[now.tail].id)
+            else f
+            for f in fitted
+        )
     changed = run.model_copy(update={"pieces": tuple(pieces), "joints": joints})
     runs = tuple(changed if r.id == run.id else r for r in design.runs)
     return as_found(design.model_copy(update={"runs": runs, "fitted": fitted})).validated()

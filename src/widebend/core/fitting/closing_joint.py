@@ -117,6 +117,10 @@ def between(found: Found, front: int, tail: int) -> tuple[Chain, Vector]:
     target = standing(plan, found.errors, found.frames, behind)
     rest = rest_of(plan, found.frames[first], first, behind)
     face = np.array([[chain.LEG, 0.0, 0.0, 0.0]])
-    return replace(rest, steps=np.concatenate([rest.steps, face]), piece=(*rest.piece, tail),
-                   od_mm=np.append(rest.od_mm, plan.od_mm[behind]),
-                   trims=np.concatenate([rest.trims, plan.trims[behind : behind + 1]])), target  # fmt: skip
+    return replace(
+        rest,
+        steps=np.concatenate([rest.steps, face]),
+        piece=(*rest.piece, tail),
+        od_mm=np.append(rest.od_mm, plan.od_mm[behind]),
+        trims=np.concatenate([rest.trims, plan.trims[behind : behind + 1]]),
+    ), target

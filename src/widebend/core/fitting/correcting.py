@@ -86,8 +86,15 @@ class Correction:
     fits: bool
 
 
-def corrections(rest: Chain, target: Vector, shortest_mm: float, gives: Gives = NOTHING_GIVES,
-                *, closing: bool = False, fits: tuple[float, float] = (0.8, 0.5)) -> list[Correction]:  # fmt: skip
+def corrections(
+    rest: Chain,
+    target: Vector,
+    shortest_mm: float,
+    gives: Gives = NOTHING_GIVES,
+    *,
+    closing: bool = False,
+    fits: tuple[float, float] = (0.8, 0.5),
+) -> list[Correction]:
     """Answers for what is open (it starts where the last tacked piece was found), so that its end meets `target`
     (3, 4): the least change first, up to the first that fits, with those that do not before it. What gives in a joint
     may give as well where that is not enough.
@@ -105,11 +112,13 @@ def corrections(rest: Chain, target: Vector, shortest_mm: float, gives: Gives = 
             uncut = _joints(rest, replace(gives, slips={}))
             bases += [_levered(rest, target, uncut)] if uncut else []
         elif way == "trimmed faces":
-            answers = [_least_levers(base, target, way, _trims(base, shortest_mm, closing=closing), fits)
-                       for base in bases]  # fmt: skip
+            answers = [
+                _least_levers(base, target, way, _trims(base, shortest_mm, closing=closing), fits) for base in bases
+            ]
         else:
-            answers = [_fewest(base, target, way, free, shortest_mm, gives.slips, fits) for base in bases
-                       for free in sets]  # fmt: skip
+            answers = [
+                _fewest(base, target, way, free, shortest_mm, gives.slips, fits) for base in bases for free in sets
+            ]
         # what is turned or bent in a joint already is a change too
         answers = [replace(one, changes=tuple(_changes(rest, one.rest, way))) for one in answers]
         if answers:
@@ -124,15 +133,25 @@ def rest_of(plan: Chain, start: Vector, first: int, past: int | None = None) -> 
     purpose turns its own bend alone: what is behind is marked from the line as before.
     """
     cut = slice(first, past)
-    return replace(plan, start=np.ascontiguousarray(start), steps=plan.steps[cut], piece=plan.piece[cut],
-                   od_mm=plan.od_mm[cut], trims=plan.trims[cut], line_to_line=False)  # fmt: skip
+    return replace(
+        plan,
+        start=np.ascontiguousarray(start),
+        steps=plan.steps[cut],
+        piece=plan.piece[cut],
+        od_mm=plan.od_mm[cut],
+        trims=plan.trims[cut],
+        line_to_line=False,
+    )
 
 
 def with_rest(plan: Chain, rest: Chain, first: int) -> Chain:
     """A whole plan with what is open exchanged."""
     past = first + len(rest.steps)
-    return replace(plan, steps=np.concatenate([plan.steps[:first], rest.steps, plan.steps[past:]]),
-                   trims=np.concatenate([plan.trims[:first], rest.trims, plan.trims[past:]]))  # fmt: skip
+    return replace(
+        plan,
+        steps=np.concatenate([plan.steps[:first], rest.steps, plan.steps[past:]]),
+        trims=np.concatenate([plan.trims[:first], rest.trims, plan.trims[past:]]),
+    )
 
 
 def _least(one: Correction) -> tuple[bool, float, float]:
@@ -142,8 +161,15 @@ def _least(one: Correction) -> tuple[bool, float, float]:
 
 def _weight(one: Correction) -> float:
     """How much an answer changes: a piece that is cut anew counts beside the millimetres it changes by."""
-    sizes = {"length": 1.0, "overlap": 1.0, "clock": CLOCK_MM_A_DEG, "angle": CLOCK_MM_A_DEG, "trim": MM_A_DEG,
-             "flex": GIVEN_MM_A_DEG, "turn": GIVEN_MM_A_DEG}  # fmt: skip
+    sizes = {
+        "length": 1.0,
+        "overlap": 1.0,
+        "clock": CLOCK_MM_A_DEG,
+        "angle": CLOCK_MM_A_DEG,
+        "trim": MM_A_DEG,
+        "flex": GIVEN_MM_A_DEG,
+        "turn": GIVEN_MM_A_DEG,
+    }
     again = {change.piece for change in one.changes if change.made and change.what in ("length", "angle")}
     return MADE_MM * len(again) + sum(
         PIECE_MM + sizes[change.what] * abs(change.now - change.was) for change in one.changes
@@ -193,8 +219,15 @@ def _bounded(
     return np.array(free, dtype=np.intp).reshape(-1, 2), np.array(low), np.array(high)
 
 
-def _fewest(plan: Chain, target: Vector, way: CorrectionKind, free: list[tuple[int, int]], shortest_mm: float,
-            slips: Mapping[int, float], fits: Fits) -> Correction:  # fmt: skip
+def _fewest(
+    plan: Chain,
+    target: Vector,
+    way: CorrectionKind,
+    free: list[tuple[int, int]],
+    shortest_mm: float,
+    slips: Mapping[int, float],
+    fits: Fits,
+) -> Correction:
     """The answer with as few values changed as will do: what changes least is left as it was, one by one, while it
     still fits and less is changed in all.
     """
@@ -269,8 +302,7 @@ def _trims(plan: Chain, shortest_mm: float, *, closing: bool) -> list[Lever]:
     """Straights as they go, clocks, and faces of joints cut askew."""
     n = len(plan.steps)
     # a part's face is as its maker made it: only pipe is trimmed
-    joints = [k for k in range(n) if (k == 0 or plan.piece[k] != plan.piece[k - 1])
-              and plan.steps[k, 0] != chain.RIGID]  # fmt: skip
+    joints = [k for k in range(n) if (k == 0 or plan.piece[k] != plan.piece[k - 1]) and plan.steps[k, 0] != chain.RIGID]
     whole = [k for k in range(n) if plan.whole(k) and not (closing and k == n - 1)]
     out: list[Lever] = []
     for k in whole:
@@ -334,8 +366,7 @@ def _answer(plan: Chain, target: Vector, way: CorrectionKind, new: Chain, fits: 
     end = built(new, np.zeros((len(new.steps), len(ERRORS))))[-1]
     miss = float(np.linalg.norm(end[:, 3] - target[:, 3]))
     tilt = float(np.degrees(np.arccos(np.clip(end[:, 0] @ target[:, 0], -1.0, 1.0))))
-    return Correction(way, new, tuple(_changes(plan, new, way)), miss, tilt,
-                      miss <= fits[0] and tilt <= fits[1])  # fmt: skip
+    return Correction(way, new, tuple(_changes(plan, new, way)), miss, tilt, miss <= fits[0] and tilt <= fits[1])
 
 
 def _changes(was: Chain, now: Chain, way: CorrectionKind) -> Iterator[Change]:

@@ -113,9 +113,7 @@ def _solved(plan: Chain, spreads: Vector, readings: Sequence[Reading]) -> tuple[
     return errors, (gain_all + gain_all.T) / 2
 
 
-def _worst(
-    plan: Chain, errors: Vector, spread: Vector, readings: Sequence[Reading]
-) -> tuple[int, float] | None:  # fmt: skip
+def _worst(plan: Chain, errors: Vector, spread: Vector, readings: Sequence[Reading]) -> tuple[int, float] | None:
     """The reading that the others speak against most, and what they say it should be: each against all the others."""
     found = []
     for k, (one, value, by) in enumerate(zip(readings, *predicted(plan, errors, readings), strict=True)):

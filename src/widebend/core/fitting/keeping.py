@@ -23,8 +23,10 @@ def put_on(design: Design, run_id: str, piece_id: str, by: str, when: str, *, fr
         raise EditError("this run ends in the open: nothing holds a piece there, tack from the start", "side")
     ids = [p.id for p in (run.pieces[at:tail] if from_finish else run.pieces[front : at + 1])]
     finish = _finish(design, run) if run.aim is None and not fitted_of(design, run_id) else None
-    new = [Fitted(run=run_id, piece=p.id, planned=p, by=by, when=when, finish=finish if k == 0 else None)
-           for k, p in enumerate(p for p in run.pieces if p.id in ids)]  # fmt: skip
+    new = [
+        Fitted(run=run_id, piece=p.id, planned=p, by=by, when=when, finish=finish if k == 0 else None)
+        for k, p in enumerate(p for p in run.pieces if p.id in ids)
+    ]
     return _kept(design, [*design.fitted, *new])
 
 
@@ -34,8 +36,11 @@ def _finish(design: Design, run: Run) -> Placed | None:
     if laid is None:
         return None
     (x, y, z), flow, up = laid.end.point, laid.end.flow, laid.end.reference
-    return Placed(point=(Length(x), Length(y), Length(z)), axis=(float(flow[0]), float(flow[1]), float(flow[2])),
-                  reference=(float(up[0]), float(up[1]), float(up[2])))  # fmt: skip
+    return Placed(
+        point=(Length(x), Length(y), Length(z)),
+        axis=(float(flow[0]), float(flow[1]), float(flow[2])),
+        reference=(float(up[0]), float(up[1]), float(up[2])),
+    )
 
 
 def take_off(design: Design, run_id: str, piece_id: str) -> Design:

@@ -29,8 +29,15 @@ LITTLE_MM, LITTLE_DEG = 1e-6, 1e-7
 
 def spreads_by(rules: Rules) -> Spreads:
     """The shop's spreads of what is done at the bench."""
-    return Spreads(float(rules.cut_spread_mm), rules.saw_spread_deg, rules.bend_spread_deg, rules.radius_spread,
-                   float(rules.clock_spread_mm), rules.tack_spread_deg, rules.weld_spread_deg)  # fmt: skip
+    return Spreads(
+        float(rules.cut_spread_mm),
+        rules.saw_spread_deg,
+        rules.bend_spread_deg,
+        rules.radius_spread,
+        float(rules.clock_spread_mm),
+        rules.tack_spread_deg,
+        rules.weld_spread_deg,
+    )
 
 
 @dataclass(frozen=True)
@@ -204,8 +211,13 @@ def _as_made(piece: Piece, errors: Vector, *, whole: bool) -> Piece:
     if isinstance(piece, Straight):
         return piece.model_copy(update={"length_mm": Length(max(0.0, float(piece.length_mm) + size))})
     if isinstance(piece, Bend):
-        return piece.model_copy(update={"angle_deg": piece.angle_deg + size, "roll_deg": piece.roll_deg + clock,
-                                        "clr_mm": Length(float(piece.clr_mm) + radius)})  # fmt: skip
+        return piece.model_copy(
+            update={
+                "angle_deg": piece.angle_deg + size,
+                "roll_deg": piece.roll_deg + clock,
+                "clr_mm": Length(float(piece.clr_mm) + radius),
+            }
+        )
     if isinstance(piece, Mitre):
         return piece.model_copy(update={"turn_deg": piece.turn_deg + size, "roll_deg": piece.roll_deg + clock})
     return piece.model_copy(update={"roll_deg": piece.roll_deg + clock})
@@ -229,8 +241,13 @@ def _offset(at: Vector, inlet: Vector) -> Offset | None:
     local = at[:, :3].T @ inlet[:, :3]
     shift = at[:, :3].T @ (inlet[:, 3] - at[:, 3])
     # about the reference, the new across, the new flow (`laying.turned_frame`)
-    turn = np.degrees([np.arctan2(local[2, 0], local[0, 0]), np.arcsin(np.clip(-local[1, 0], -1.0, 1.0)),
-                       np.arctan2(local[1, 2], local[1, 1])])  # fmt: skip
+    turn = np.degrees(
+        [
+            np.arctan2(local[2, 0], local[0, 0]),
+            np.arcsin(np.clip(-local[1, 0], -1.0, 1.0)),
+            np.arctan2(local[1, 2], local[1, 1]),
+        ]
+    )
     if np.abs(shift).max() < LITTLE_MM and np.abs(turn).max() < LITTLE_DEG:
         return None
     back, up, across = (Length(v) for v in shift)

@@ -58,16 +58,21 @@ def outlook_of(design: Design, now: AsBuilt) -> Outlook:
     rng = np.random.default_rng(1)
     linear = mean + rng.normal(size=(DRAWN, 6)) @ _root(_both(now, wide, errors)).T
     root = _root(wide)
-    ends = np.array([built(plan, errors + (root @ rng.normal(size=errors.size)).reshape(errors.shape))[-1]
-                     for _ in range(SAMPLES)])  # fmt: skip
+    ends = np.array(
+        [built(plan, errors + (root @ rng.normal(size=errors.size)).reshape(errors.shape))[-1] for _ in range(SAMPLES)]
+    )
     sampled = np.concatenate([ends[:, :, 3] - target[:, 3], ends[:, :, 0] - target[:, 0]], axis=1)
     limits = float(rules.fit_mm), float(np.radians(rules.fit_deg))
     off = sampled[:, :3] - mean[:3]
     return Outlook(
-        off_mm=float(np.linalg.norm(mean[:3])), off_deg=float(np.degrees(np.linalg.norm(mean[3:]))),
-        linear_mm=stack.off_mm, sampled_mm=float(np.sqrt((off**2).sum(axis=1).mean())),
-        linear_meets=_meets(linear, *limits), sampled_meets=_meets(sampled, *limits), shares=_shares(now, stack),
-    )  # fmt: skip
+        off_mm=float(np.linalg.norm(mean[:3])),
+        off_deg=float(np.degrees(np.linalg.norm(mean[3:]))),
+        linear_mm=stack.off_mm,
+        sampled_mm=float(np.sqrt((off**2).sum(axis=1).mean())),
+        linear_meets=_meets(linear, *limits),
+        sampled_meets=_meets(sampled, *limits),
+        shares=_shares(now, stack),
+    )
 
 
 def _both(now: AsBuilt, wide: Vector, errors: Vector) -> Vector:

@@ -27,8 +27,19 @@ CRANE_BEND = (
 # K of a mitre over the same, by its turn [deg]: Crane TP-410M (2009)
 CRANE_MITRE = ((0, 2), (15, 4), (30, 8), (45, 15), (60, 25), (75, 40), (90, 60))
 # K of a mitre by its turn [deg]: Blevins, Applied Fluid Dynamics Handbook (1984)
-BLEVINS_MITRE = ((0, 0.0), (10, 0.025), (20, 0.055), (30, 0.1), (40, 0.2), (50, 0.35), (60, 0.5), (70, 0.7), (80, 0.9),
-                 (90, 1.1), (120, 1.5))  # fmt: skip
+BLEVINS_MITRE = (
+    (0, 0.0),
+    (10, 0.025),
+    (20, 0.055),
+    (30, 0.1),
+    (40, 0.2),
+    (50, 0.35),
+    (60, 0.5),
+    (70, 0.7),
+    (80, 0.9),
+    (90, 1.1),
+    (120, 1.5),
+)
 # K of a smooth bend by radius over bore and turn, less its friction: Miller, Internal Flow Systems (1990), as the
 # library fluids 1.3.1 has his charts, at Re 2e5 and a roughness of 45 um in 60 mm
 MILLER_DEG = (0.0, 20.0, 30.0, 45.0, 60.0, 90.0, 120.0, 150.0, 180.0)

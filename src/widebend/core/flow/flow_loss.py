@@ -32,9 +32,9 @@ def as_straight_mm(pieces: Sequence[LaidPiece], lost_bore: float = 0.0) -> float
     0.0
     """
     pressed = (1.0 - lost_bore) ** -2.5
-    return float(sum(
-        (p.length_mm + _bores(p) * _bore(p)) * (pressed if isinstance(p.piece, Bend) else 1.0) for p in pieces
-    ))  # fmt: skip
+    return float(
+        sum((p.length_mm + _bores(p) * _bore(p)) * (pressed if isinstance(p.piece, Bend) else 1.0) for p in pieces)
+    )
 
 
 def share_of_90(angle_deg: float) -> float:

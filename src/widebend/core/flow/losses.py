@@ -75,12 +75,14 @@ def _rough_factor(bore_mm: float, rough_mm: float) -> float:
 def bend_loss(radius_mm: float, angle_deg: float, bore_mm: float, rough_mm: float) -> Loss:
     """A smooth bend beside its own friction, each method by its own way with the angle."""
     r, factor = radius_mm / bore_mm, _rough_factor(bore_mm, rough_mm)
-    return Loss.of((
-        ("Crane TP-410", bend_crane(r, factor, angle_deg)),
-        ("Idelchik 6-1", share_of_90(angle_deg) * bend_idelchik(r)),
-        ("Rennels and Hudson", bend_rennels(r, angle_deg, factor)),
-        ("Miller", bend_miller(r, angle_deg)),
-    ))  # fmt: skip
+    return Loss.of(
+        (
+            ("Crane TP-410", bend_crane(r, factor, angle_deg)),
+            ("Idelchik 6-1", share_of_90(angle_deg) * bend_idelchik(r)),
+            ("Rennels and Hudson", bend_rennels(r, angle_deg, factor)),
+            ("Miller", bend_miller(r, angle_deg)),
+        )
+    )
 
 
 def mitre_loss(turn_deg: float, bore_mm: float, rough_mm: float) -> Loss:
@@ -94,8 +96,9 @@ def slices_loss(count: int, each_deg: float, radius_mm: float, bore_mm: float, r
     one = mitre_loss(each_deg, bore_mm, rough_mm)
     pieces = min(5, max(3, round(90.0 / each_deg) + 1))
     gored = share_of_90(min(180.0, count * each_deg)) * _between(DUCT_GORED[pieces], radius_mm / bore_mm)
-    return Loss.of((*((f"{name}, {count} mitres", count * k) for name, k in one.methods),
-                    (f"duct tables, {pieces} pieces", gored)))  # fmt: skip
+    return Loss.of(
+        (*((f"{name}, {count} mitres", count * k) for name, k in one.methods), (f"duct tables, {pieces} pieces", gored))
+    )
 
 
 def step_loss(bore_mm: float, behind_mm: float, angle_deg: float | None = None) -> float:
@@ -178,8 +181,9 @@ def _catalyst(part: Part, bore_mm: float) -> Loss:
     slower = (bore_mm / wide) ** 2 / stone.open_share
     laminar = SQUARE_F_RE / 2 * long_m / (stone.bore_mm / 1000.0) ** 2 * slower
     k = ends + cones
-    return Loss((0.5 * k, k, 2.0 * k), ((f"{cells:.0f} cells: its cones and ends", k),), rubs=(0.0, 0.0, 0.0),
-                laminar=laminar)  # fmt: skip
+    return Loss(
+        (0.5 * k, k, 2.0 * k), ((f"{cells:.0f} cells: its cones and ends", k),), rubs=(0.0, 0.0, 0.0), laminar=laminar
+    )
 
 
 def piece_loss(piece: Piece, bore_mm: float, rough_mm: float) -> Loss:

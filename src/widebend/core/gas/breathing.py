@@ -157,9 +157,14 @@ AS_DRAWN = Otherwise()
 
 
 def breath_of(
-    design: Design, system: System, state: State, covered: Covered = no_cover, *, cutouts_open: bool = False,
+    design: Design,
+    system: System,
+    state: State,
+    covered: Covered = no_cover,
+    *,
+    cutouts_open: bool = False,
     otherwise: Otherwise = AS_DRAWN,
-) -> FlowSolution:  # fmt: skip
+) -> FlowSolution:
     """A design in a state of its engine. Raises InputError where the engine is not said, nothing leads from it, or what
     is asked for is beyond what the figures hold for.
     """
@@ -246,28 +251,41 @@ def _breath(net: _Net, gas: EngineGas) -> FlowSolution:
     usual_case = _Case(1, gas.kg_s.usual, hot)
     shares = _shares(net, gas, usual_case)
     cases = (
-        usual_case, _Case(0, gas.kg_s.usual, hot), _Case(2, gas.kg_s.usual, hot), _Case(1, gas.kg_s.low, hot),
-        _Case(1, gas.kg_s.high, hot), _Case(1, gas.kg_s.usual, gas.enters_c.low + ZERO_C),
+        usual_case,
+        _Case(0, gas.kg_s.usual, hot),
+        _Case(2, gas.kg_s.usual, hot),
+        _Case(1, gas.kg_s.low, hot),
+        _Case(1, gas.kg_s.high, hot),
+        _Case(1, gas.kg_s.usual, gas.enters_c.low + ZERO_C),
         _Case(1, gas.kg_s.usual, gas.enters_c.high + ZERO_C),
-    )  # fmt: skip
+    )
     solved = [_solve(net, gas, case, shares) for case in cases]
     usual = solved[0]
     bare = _solve(net.bare(), gas, usual_case, shares)
     taken = [t for i in range(len(net.rows)) for t in _of_way(net, i, solved)]
     taken += [_of_meeting(net, name, solved) for name in net.ways.meetings]
-    chokes = net.ways.ways[usual.chokes[0]].stretches[int(net.rows[usual.chokes[0]].of[usual.chokes[1]])] \
-        if usual.chokes else None  # fmt: skip
+    chokes = (
+        net.ways.ways[usual.chokes[0]].stretches[int(net.rows[usual.chokes[0]].of[usual.chokes[1]])]
+        if usual.chokes
+        else None
+    )
     starts, gauges = (
         {i: _spread([float(s.inlet[i][0, kind]) - ATMOSPHERE_PA for s in solved]) for i in net.ways.sources}
         for kind in (TOTAL, STATIC)
     )
     return FlowSolution(
-        gas, net.ways, tuple(taken), tuple(_profile(net, i, usual, bare) for i in range(len(net.rows))), starts, gauges,
+        gas,
+        net.ways,
+        tuple(taken),
+        tuple(_profile(net, i, usual, bare) for i in range(len(net.rows))),
+        starts,
+        gauges,
         max(float(bare.inlet[i][0, TOTAL]) for i in net.ways.sources) - ATMOSPHERE_PA,
         {i: float(usual.outlet[i][-1, TOTAL]) - ATMOSPHERE_PA for i in net.ways.ends},
         {i: float(usual.total_k[i][-1]) for i in net.ways.ends},
-        net.around_k - ZERO_C, chokes,
-    )  # fmt: skip
+        net.around_k - ZERO_C,
+        chokes,
+    )
 
 
 def _shares(net: _Net, gas: EngineGas, case: _Case) -> dict[int, float]:
@@ -369,14 +387,20 @@ def _of_way(net: _Net, way: int, solved: Sequence[_Solved]) -> list[PressureDrop
             continue
         here = np.flatnonzero(rows.of == k)
         first, last, mid = int(here[0]), int(here[-1]), int(here[len(here) // 2])
-        out.append(PressureDrop(
-            stretch, None, way, usual.kg_s[way],
-            _spread([_drop(s, way, first, last) for s in solved]),
-            _spread([float(s.total_k[way][mid + 1]) - ZERO_C for s in solved]),
-            _spread([float(s.skins[way][mid]) - ZERO_C for s in solved]),
-            float(usual.outlet[way][here, MACH].max()), float(usual.outlet[way][here, SPEED].max()),
-            rows.losses[k].methods or (("friction only (Colebrook)", 0.0),),
-        ))  # fmt: skip
+        out.append(
+            PressureDrop(
+                stretch,
+                None,
+                way,
+                usual.kg_s[way],
+                _spread([_drop(s, way, first, last) for s in solved]),
+                _spread([float(s.total_k[way][mid + 1]) - ZERO_C for s in solved]),
+                _spread([float(s.skins[way][mid]) - ZERO_C for s in solved]),
+                float(usual.outlet[way][here, MACH].max()),
+                float(usual.outlet[way][here, SPEED].max()),
+                rows.losses[k].methods or (("friction only (Colebrook)", 0.0),),
+            )
+        )
     return out
 
 
@@ -400,23 +424,38 @@ def _of_meeting(net: _Net, name: str, solved: Sequence[_Solved]) -> PressureDrop
     first = meeting.ins[0][0]
     last = usual.outlet[first][-1]
     most = max((k[1] for k in (*losses.ins.values(), *losses.outs.values())), default=0.0)
-    return PressureDrop(None, meeting, first, sum(usual.kg_s[i] for i, _ in meeting.ins), _spread([takes(s) for s in solved]),
-                 _spread([float(s.total_k[first][-1]) - ZERO_C for s in solved]),
-                 _spread([float(s.skins[first][-1]) - ZERO_C for s in solved]),
-                 float(last[MACH]), float(last[SPEED]), ((losses.method, most),))  # fmt: skip
+    return PressureDrop(
+        None,
+        meeting,
+        first,
+        sum(usual.kg_s[i] for i, _ in meeting.ins),
+        _spread([takes(s) for s in solved]),
+        _spread([float(s.total_k[first][-1]) - ZERO_C for s in solved]),
+        _spread([float(s.skins[first][-1]) - ZERO_C for s in solved]),
+        float(last[MACH]),
+        float(last[SPEED]),
+        ((losses.method, most),),
+    )
 
 
 def _profile(net: _Net, way: int, solved: _Solved, bare: _Solved) -> Profile:
     inlet, outlet, total = solved.inlet[way], solved.outlet[way], solved.total_k[way]
     rows, heats = net.rows[way].by_loss[1], np.interp((total[:-1] + total[1:]) / 2, GRID_K, net.heat)
     return Profile(
-        way, net.rows[way].middles, (inlet[:, STATIC] + outlet[:, STATIC]) / 2 - ATMOSPHERE_PA,
+        way,
+        net.rows[way].middles,
+        (inlet[:, STATIC] + outlet[:, STATIC]) / 2 - ATMOSPHERE_PA,
         (inlet[:, TOTAL] + outlet[:, TOTAL]) / 2 - ATMOSPHERE_PA,
         (bare.inlet[way][:, TOTAL] + bare.outlet[way][:, TOTAL]) / 2 - ATMOSPHERE_PA,
-        (inlet[:, KELVIN] + outlet[:, KELVIN]) / 2 - ZERO_C, solved.skins[way] - ZERO_C,
-        (inlet[:, SPEED] + outlet[:, SPEED]) / 2, solved.kg_s[way] * heats * (total[:-1] - total[1:]), net.rows[way].of,
-        1000.0 * (rows[:, OUTSIDE] + 2 * rows[:, WRAP_MM]), rows[:, LONG], rows[:, BLACK],
-    )  # fmt: skip
+        (inlet[:, KELVIN] + outlet[:, KELVIN]) / 2 - ZERO_C,
+        solved.skins[way] - ZERO_C,
+        (inlet[:, SPEED] + outlet[:, SPEED]) / 2,
+        solved.kg_s[way] * heats * (total[:-1] - total[1:]),
+        net.rows[way].of,
+        1000.0 * (rows[:, OUTSIDE] + 2 * rows[:, WRAP_MM]),
+        rows[:, LONG],
+        rows[:, BLACK],
+    )
 
 
 @lru_cache(maxsize=1)

@@ -112,8 +112,11 @@ def _flow(engine: Engine, state: State, air: float) -> tuple[Span, str]:
     filled = FILLED_DIESEL if engine.fuel == "diesel" else FILLED[state]
     boost = BOOSTED[engine.aspiration] if state == "full" else 1.0
     low, usual, high = (
-        by_displacement(litres, rpm_of(engine, state), share * boost, AIR_KG_M3, stoichiometric(engine.fuel) * air,
-                        engine.strokes) for share in filled)  # fmt: skip
+        by_displacement(
+            litres, rpm_of(engine, state), share * boost, AIR_KG_M3, stoichiometric(engine.fuel) * air, engine.strokes
+        )
+        for share in filled
+    )
     return Span(low, usual, high), "by what it displaces" if known else "by what an engine of that power displaces"
 
 

@@ -12,7 +12,7 @@ def by_power(power_kw: float, fuel_g_kwh: float, air_fuel: float) -> float:
 
 def by_displacement(
     litres: float, rpm: float, filled: float, air_kg_m3: float, air_fuel: float, strokes: Literal[2, 4] = 4
-) -> float:  # fmt: skip
+) -> float:
     """Gas by what the engine draws [kg/s]: its cylinders filled to a share with air of a density, and its fuel."""
     air = litres / 1000.0 * rpm / (60.0 * strokes / 2) * filled * air_kg_m3
     return air * (1.0 + 1.0 / air_fuel)

@@ -41,8 +41,9 @@ def met(meeting: Meeting, bores_mm: dict[int, float]) -> Met:
         return Met(into, out, "out into the can and in again (Borda and Carnot; a sharp inlet)")
     if kind == "crossover":
         crosses = X_LOSS if _is_x(meeting) else H_LOSS
-        return Met(dict.fromkeys(ins, crosses), dict.fromkeys(outs, none),
-                   "a crossover: no published figure, common practice")  # fmt: skip
+        return Met(
+            dict.fromkeys(ins, crosses), dict.fromkeys(outs, none), "a crossover: no published figure, common practice"
+        )
     if len(ins) > 1 and len(outs) == 1:
         port = meeting.outs[0][1]
         into = {i: _range(_joins(bores_mm[i], bores_mm[outs[0]], _angle(p, port), len(ins))) for i, p in meeting.ins}

@@ -103,8 +103,13 @@ def burnt(fuel: Fuel, air: float) -> dict[str, float]:
 
         co2 = float(brentq(off, max(0.0, oxygen - 1 - h / 2), min(1.0, oxygen - 1)))
         water = oxygen - 1 - co2
-        parts = {"CarbonDioxide": co2, "CarbonMonoxide": 1 - co2, "Water": water, "Hydrogen": h / 2 - water,
-                 "Nitrogen": nitrogen}  # fmt: skip
+        parts = {
+            "CarbonDioxide": co2,
+            "CarbonMonoxide": 1 - co2,
+            "Water": water,
+            "Hydrogen": h / 2 - water,
+            "Nitrogen": nitrogen,
+        }
     whole = sum(parts.values())
     return {name: share / whole for name, share in parts.items() if share > 0}
 
@@ -126,5 +131,9 @@ def mixed(shares: dict[str, float]) -> Gas:
     heavier, phi = mass[:, None] / mass[None], viscosity[:, None] / viscosity[None]
     wilke = (1 + np.sqrt(phi) / heavier[:, :, None] ** 0.25) ** 2 / np.sqrt(8 * (1 + heavier[:, :, None]))
     under = np.einsum("j,ijt->it", x, wilke)
-    return Gas(whole, weights @ cp, np.sum(x[:, None] * viscosity / under, axis=0),
-               np.sum(x[:, None] * conductivity / under, axis=0))  # fmt: skip
+    return Gas(
+        whole,
+        weights @ cp,
+        np.sum(x[:, None] * viscosity / under, axis=0),
+        np.sum(x[:, None] * conductivity / under, axis=0),
+    )

@@ -201,22 +201,28 @@ def _of_pipe(run: str, piece: LaidPiece) -> Stretch:
     bore = float(piece.tube.od_mm - 2 * piece.tube.wall_mm)
     n = max(2, math.ceil(piece.length_mm / 60) + 1)
     points = np.array([along_piece(piece, t)[0] for t in np.linspace(0, 1, n)])
-    return Stretch(run, piece, None, bore, bore, piece.length_mm, points, piece.tube.material,
-                   float(piece.tube.wall_mm))  # fmt: skip
+    return Stretch(
+        run, piece, None, bore, bore, piece.length_mm, points, piece.tube.material, float(piece.tube.wall_mm)
+    )
 
 
 def _of_part(
-    part: Part, enter: PlacedPort, leave: PlacedPort, run: str, walls: dict[str, tuple[Metal, float]],
+    part: Part,
+    enter: PlacedPort,
+    leave: PlacedPort,
+    run: str,
+    walls: dict[str, tuple[Metal, float]],
     piece: LaidPiece | None = None,
-) -> Stretch:  # fmt: skip
+) -> Stretch:
     usual: tuple[Metal, float] = ("304", USUAL_WALL_MM)
     material, wall = walls.get(part.id, usual)
     wall = float(part.item.wall_mm or wall)
     a, b = enter.pose.point, leave.pose.point
     points = a + np.linspace(0, 1, max(2, math.ceil(float(np.linalg.norm(b - a)) / 60) + 1))[:, None] * (b - a)
     bores = [max(1.0, float(p.port.od_mm) - 2 * wall) for p in (enter, leave)]
-    return Stretch(run, None, part, bores[0], bores[1], float(np.linalg.norm(b - a)), points,
-                   part.item.metal or material, wall)  # fmt: skip
+    return Stretch(
+        run, None, part, bores[0], bores[1], float(np.linalg.norm(b - a)), points, part.item.metal or material, wall
+    )
 
 
 def _nodes(links: list[_Link], system: System, ports: dict[str, PlacedPort]) -> dict[str, str]:
@@ -243,8 +249,11 @@ def _directed(links: list[_Link], system: System, node: dict[str, str], ports: d
         for end in (links[i].a, links[i].b):
             at.setdefault(node[end], []).append(i)
     turned: dict[int, bool] = {}
-    queue = deque(name for name, found in at.items() if len(found) == 1 and name not in meets
-                  and _gives(links[found[0]], name, node, ports))  # fmt: skip
+    queue = deque(
+        name
+        for name, found in at.items()
+        if len(found) == 1 and name not in meets and _gives(links[found[0]], name, node, ports)
+    )
     while queue:
         name = queue.popleft()
         for i in at[name]:
@@ -267,28 +276,40 @@ def _gives(link: _Link, name: str, node: dict[str, str], ports: dict[str, Placed
 
 
 def _leaves_by(
-    name: str, port: str, meets: dict[str, Part], links: list[_Link], turned: dict[int, bool],
-    node: dict[str, str], ports: dict[str, PlacedPort],
-) -> bool:  # fmt: skip
+    name: str,
+    port: str,
+    meets: dict[str, Part],
+    links: list[_Link],
+    turned: dict[int, bool],
+    node: dict[str, str],
+    ports: dict[str, PlacedPort],
+) -> bool:
     """Whether gas that came to a node leaves it by a port: out of a meeting by the side it did not come in at."""
     if name not in meets:
         return True
-    came = {ports[end].port.role for i, back in turned.items()
-            for end in [links[i].a if back else links[i].b] if node[end] == name and end in ports}  # fmt: skip
+    came = {
+        ports[end].port.role
+        for i, back in turned.items()
+        for end in [links[i].a if back else links[i].b]
+        if node[end] == name and end in ports
+    }
     return ports[port].port.role not in came if port in ports else True
 
 
 def _in_order(
-    links: list[_Link], turned: dict[int, bool], node: dict[str, str], meets: dict[str, Part], system: System,
+    links: list[_Link],
+    turned: dict[int, bool],
+    node: dict[str, str],
+    meets: dict[str, Part],
+    system: System,
     tapped: tuple[str, ...],
-) -> GasPaths:  # fmt: skip
+) -> GasPaths:
     """Ways after those that feed them; what stands in a circle is left out."""
     ends = {i: (links[i].b, links[i].a) if back else (links[i].a, links[i].b) for i, back in turned.items()}
     order: list[int] = []
     waiting = list(turned)
     while waiting:
-        ready = [i for i in waiting
-                 if not any(node[ends[j][1]] == node[ends[i][0]] for j in waiting if j != i)]  # fmt: skip
+        ready = [i for i in waiting if not any(node[ends[j][1]] == node[ends[i][0]] for j in waiting if j != i)]
         if not ready:
             break
         order += ready
@@ -304,9 +325,14 @@ def _in_order(
             meetings[name] = Meeting(part, ins, outs)
     heads, tails = {w.head for w in ways}, {w.tail for w in ways}
     reached = {s.run for w in ways for s in w.stretches}
-    return GasPaths(ways, meetings, tuple(k for k, w in enumerate(ways) if w.head not in tails),
-                tuple(k for k, w in enumerate(ways) if w.tail not in heads), tapped,
-                loose=tuple(r.run.id for r in system.runs if r.run.id not in reached | set(tapped)))  # fmt: skip
+    return GasPaths(
+        ways,
+        meetings,
+        tuple(k for k, w in enumerate(ways) if w.head not in tails),
+        tuple(k for k, w in enumerate(ways) if w.tail not in heads),
+        tapped,
+        loose=tuple(r.run.id for r in system.runs if r.run.id not in reached | set(tapped)),
+    )
 
 
 def _port(part: Part, name: str) -> Port:
@@ -316,5 +342,8 @@ def _port(part: Part, name: str) -> Port:
 
 def _turned(stretches: list[Stretch], back: bool) -> Iterator[Stretch]:
     for s in reversed(stretches) if back else stretches:
-        yield Stretch(s.run, s.piece, s.part, s.leaves_mm, s.bore_mm, s.long_mm, s.points[::-1], s.material,
-                      s.wall_mm) if back else s  # fmt: skip
+        yield (
+            Stretch(s.run, s.piece, s.part, s.leaves_mm, s.bore_mm, s.long_mm, s.points[::-1], s.material, s.wall_mm)
+            if back
+            else s
+        )

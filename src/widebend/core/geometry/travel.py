@@ -74,12 +74,15 @@ def _through(n, flow, long, reach, pipe, grows, thing, half, rates):
     """At most how far [mm] anything of a segment goes against a world direction n within a box, but for changes of
     direction; `flow`, `long` and `reach` as of `_arm`.
     """
-    lost = half[1] * (abs(n[0] * rates[1, 0] + n[1] * rates[1, 1] + n[2] * rates[1, 2])
-                      + abs(grows[0]) * _arm(n, flow, long, reach))  # fmt: skip
-    lost += half[0] * (abs(n[0] * rates[0, 0] + n[1] * rates[0, 1] + n[2] * rates[0, 2])
-                       + _turning(pipe, n, flow, long, reach))  # fmt: skip
-    lost += half[2] * (abs(n[0] * rates[2, 0] + n[1] * rates[2, 1] + n[2] * rates[2, 2])
-                       + _turning(thing, n, flow, long, reach))  # fmt: skip
+    lost = half[1] * (
+        abs(n[0] * rates[1, 0] + n[1] * rates[1, 1] + n[2] * rates[1, 2]) + abs(grows[0]) * _arm(n, flow, long, reach)
+    )
+    lost += half[0] * (
+        abs(n[0] * rates[0, 0] + n[1] * rates[0, 1] + n[2] * rates[0, 2]) + _turning(pipe, n, flow, long, reach)
+    )
+    lost += half[2] * (
+        abs(n[0] * rates[2, 0] + n[1] * rates[2, 1] + n[2] * rates[2, 2]) + _turning(thing, n, flow, long, reach)
+    )
     return lost
 
 

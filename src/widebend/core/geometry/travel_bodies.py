@@ -210,8 +210,10 @@ def _body_through(n, other, body, halves, pipe, grows, thing, half, rates, world
     """
     for i in range(3):
         world[i] = other[i, 0] * n[0] + other[i, 1] * n[1] + other[i, 2] * n[2]
-    lost = half[1] * (abs(world[0] * rates[1, 0] + world[1] * rates[1, 1] + world[2] * rates[1, 2])
-                      + abs(grows[0]) * _body_arm(body, halves, n))  # fmt: skip
+    lost = half[1] * (
+        abs(world[0] * rates[1, 0] + world[1] * rates[1, 1] + world[2] * rates[1, 2])
+        + abs(grows[0]) * _body_arm(body, halves, n)
+    )
     across, back = np.empty(3), np.empty(3)
     for which in range(2):
         sweep, i = (pipe, 0) if which == 0 else (thing, 2)
@@ -220,6 +222,8 @@ def _body_through(n, other, body, halves, pipe, grows, thing, half, rates, world
         across[2] = sweep[6] * (world[0] * sweep[4] - world[1] * sweep[3])
         for c in range(3):
             back[c] = other[0, c] * across[0] + other[1, c] * across[1] + other[2, c] * across[2]
-        lost += half[i] * (abs(world[0] * rates[i, 0] + world[1] * rates[i, 1] + world[2] * rates[i, 2])
-                           + _body_arm(body, halves, back))  # fmt: skip
+        lost += half[i] * (
+            abs(world[0] * rates[i, 0] + world[1] * rates[i, 1] + world[2] * rates[i, 2])
+            + _body_arm(body, halves, back)
+        )
     return lost

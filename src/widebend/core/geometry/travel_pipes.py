@@ -37,8 +37,9 @@ def pipe_travel_gap(rows, starts, others, other_starts, skips, least_apart, swee
                         point, reach, sweeps[a], cold, other_sweeps[b], now[:3], now[3:], pose, place, rates
                     )
                     moved_segment(rows[k], turn, shift, 1.0, one[0])
-                    gap, row, s, on = least_between(one, starts[k : k + 1], others, other_starts, skips, least_apart,
-                                                    best + min(far, 1e6))  # fmt: skip
+                    gap, row, s, on = least_between(
+                        one, starts[k : k + 1], others, other_starts, skips, least_apart, best + min(far, 1e6)
+                    )
                     looks += 1
                     if row < 0:
                         continue

@@ -27,8 +27,11 @@ def checks_for(design: Design) -> Iterator[tuple[str, str]]:
     """The checks of one job: key and words."""
     kinds = {part.item.kind for part in design.parts}
     has = {
-        "": True, "joints": any(JOINTS[j.kind].comes_apart for run in design.runs for j in run.joints),
-        "hangers": bool(design.hangers), "flex": "flex" in kinds, "emissions": bool({"cat"} & kinds),
+        "": True,
+        "joints": any(JOINTS[j.kind].comes_apart for run in design.runs for j in run.joints),
+        "hangers": bool(design.hangers),
+        "flex": "flex" in kinds,
+        "emissions": bool({"cat"} & kinds),
         "sensors": bool(design.attachments),
-    }  # fmt: skip
+    }
     yield from ((key, words) for key, words, needs in CHECKS if has[needs])

@@ -27,9 +27,7 @@ class NewPoint:
     load_n: float
 
 
-def new_points(
-    design: Design, system: System, own: Sequence[Rubber], thickest_mm: float | None
-) -> Iterator[NewPoint]:  # fmt: skip
+def new_points(design: Design, system: System, own: Sequence[Rubber], thickest_mm: float | None) -> Iterator[NewPoint]:
     """As few new points as keep every rule; where even many do not, those that break them least."""
     points: list[HangPoint] = list(design.survey.hang_points)
     over = list(places_to_hang(design, system))

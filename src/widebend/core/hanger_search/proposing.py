@@ -70,7 +70,7 @@ class _Try:
 
 def propose_hangers(
     design: Design, system: System, own: Sequence[Rubber] = (), thickest_mm: float | None = None
-) -> HangAnswer:  # fmt: skip
+) -> HangAnswer:
     """Two to four ways to hang a system from the points that are known, on the shop's `own` rubbers with two holes
     before those of the list, on rods no thicker than it bends. Raises InputError where it is not laid.
     """
@@ -120,8 +120,13 @@ def _sets(places: Places) -> Iterator[_Try]:
     for tries in places.best_sets():
         for k in tries.best(len(tries.which)):
             hangers = places.hangers(tries.which[k], tries.rubbers[k], tries.loads[k])
-            yield _Try(tuple(hangers), float(tries.wrong[k]), float(tries.strain[k]), float(tries.sag_mm[k]),
-                       float(tries.flex_n[k]))  # fmt: skip
+            yield _Try(
+                tuple(hangers),
+                float(tries.wrong[k]),
+                float(tries.strain[k]),
+                float(tries.sag_mm[k]),
+                float(tries.flex_n[k]),
+            )
         if float(tries.wrong.min(initial=np.inf)) < CLEAN:
             more -= 1
         if not more:
@@ -159,8 +164,10 @@ def _ill(one: HangProposal) -> float:
 
 def _doubled(design: Design, system: System, one: HangProposal) -> list[HangProposal]:
     """The same with two rubbers at each point that carries enough for two: a school of its own, for it cannot swing."""
-    two = tuple(h.model_copy(update={"rubbers": 2}) if c.load_n >= 2 * rubber_of(h).least_n else h
-                for h, c in zip(one.hangers, one.hung.carried, strict=True))  # fmt: skip
+    two = tuple(
+        h.model_copy(update={"rubbers": 2}) if c.load_n >= 2 * rubber_of(h).least_n else h
+        for h, c in zip(one.hangers, one.hung.carried, strict=True)
+    )
     if two == one.hangers:
         return []
     design = design.model_copy(update={"hangers": two})
@@ -185,6 +192,9 @@ def _proposal(design: Design, system: System, hangers: Sequence[Hanger], weigh: 
 def _reused(design: Design, system: System, hung: HungSystem) -> tuple[Hanger, ...]:
     """The hangers, with the vehicle's old rod on each whose point has one that reaches."""
     reach = {p.id: float(p.old_rod_mm) for p in design.survey.hang_points}
-    return tuple(c.hanger.model_copy(update={"hold": "old rod"})
-                 if c.hanger.way == "rubber" and reach.get(c.hanger.hang_point or "", 0.0) >= old_rod_wants(system, c)
-                 else c.hanger for c in hung.carried)  # fmt: skip
+    return tuple(
+        c.hanger.model_copy(update={"hold": "old rod"})
+        if c.hanger.way == "rubber" and reach.get(c.hanger.hang_point or "", 0.0) >= old_rod_wants(system, c)
+        else c.hanger
+        for c in hung.carried
+    )

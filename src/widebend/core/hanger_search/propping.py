@@ -74,8 +74,10 @@ def mock_up(design: Design, system: System) -> MockUp:
         which = best
     worst, at = tried.worst(which)
     loads = tried.pushes(which)
-    props = [Prop(h.run or "", h.piece or "", h.part or "", tried.places[k], float(load))
-             for k, load, h in ((k, load, tried.hangers[k]) for k, load in zip(which, loads, strict=True))]  # fmt: skip
+    props = [
+        Prop(h.run or "", h.piece or "", h.part or "", tried.places[k], float(load))
+        for k, load, h in ((k, load, tried.hangers[k]) for k, load in zip(which, loads, strict=True))
+    ]
     return MockUp(tuple(sorted(props, key=lambda p: float(p.place[0]))), worst, at, tried.down(which))
 
 
@@ -103,9 +105,16 @@ class _Propped:
             columns[eye.node, :, k] = up
         moved, moves = solved.under(weight(frame)).moved, solved.each(columns)
         at = np.array([eye.node for eye in model.eyes], dtype=int)
-        return cls(model, [eye.hanger for eye in model.eyes], np.array([eye.place for eye in model.eyes]), moved, moves,
-                   np.einsum("kj,kj->k", ups, moved[at]), np.einsum("ij,ijk->ik", ups, moves[at]),
-                   solved.own(range(len(frame.members))))  # fmt: skip
+        return cls(
+            model,
+            [eye.hanger for eye in model.eyes],
+            np.array([eye.place for eye in model.eyes]),
+            moved,
+            moves,
+            np.einsum("kj,kj->k", ups, moved[at]),
+            np.einsum("ij,ijk->ik", ups, moves[at]),
+            solved.own(range(len(frame.members))),
+        )
 
     def pushes(self, which: tuple[int, ...]) -> Vector:
         """What stands on each prop [N]; less than nothing where it would have to pull."""

@@ -20,7 +20,7 @@ PULLS = (1.0, 0.5, 0.25)  # of the shop's pull, the most first: what a flex or t
 
 def in_school(
     hangers: Sequence[Hanger], loads_n: Sequence[float], school: HangSchool, pull_mm: float
-) -> Iterator[tuple[Hanger, ...]]:  # fmt: skip
+) -> Iterator[tuple[Hanger, ...]]:
     """Hangers front first, as a school hangs them; where it pulls them, with less and less pull."""
     if school == "two rubbers a point":
         yield tuple(h.model_copy(update={"rubbers": 2}) for h in hangers)

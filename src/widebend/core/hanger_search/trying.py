@@ -97,9 +97,13 @@ class Places:
 
     @classmethod
     def of(
-        cls, design: Design, system: System, places: Sequence[tuple[int, Hanger]], own: Sequence[Rubber] = (),
+        cls,
+        design: Design,
+        system: System,
+        places: Sequence[tuple[int, Hanger]],
+        own: Sequence[Rubber] = (),
         thickest_mm: float | None = None,
-    ) -> Places:  # fmt: skip
+    ) -> Places:
         """Every place made ready; one to which no rod can be bent is left out, where the shop hangs by rods."""
         school = design.settings.hang_school
         model = model_of(design.model_copy(update={"hangers": tuple(h for _, h in places)}), system)
@@ -109,8 +113,11 @@ class Places:
         by_id = {eye.hanger.id: eye for eye in model.eyes}
         bars = tuple(bar for bar in RODS_MM if thickest_mm is None or bar <= thickest_mm) or RODS_MM[:1]
         reached = {h.id: _rod_of(system, by_id[h.id], bars[0]) for _, h in places if h.id in by_id}
-        kept = tuple((k, reached[h.id][0]) for k, h in places
-                     if h.id in reached and (school in WAYS or reached[h.id][1] is not None))  # fmt: skip
+        kept = tuple(
+            (k, reached[h.id][0])
+            for k, h in places
+            if h.id in reached and (school in WAYS or reached[h.id][1] is not None)
+        )
         at = np.array([by_id[h.id].node for _, h in kept], dtype=int)
         arms = np.array([lever(by_id[h.id].eye - frame.nodes[n]) for n, (_, h) in zip(at, kept, strict=True)])
         arms = arms.reshape(-1, 3, 6)
@@ -133,8 +140,25 @@ class Places:
         kinds = kinds_of(own, school)
         count = 2 if school == "two rubbers a point" else 1
         held = np.array([np.diag(hold(WAYS.get(school, "rubber"), r, count)) for r in kinds])
-        return cls(design, model, kept, at, free, gives, -moved[:, 2], -moves[:, 2], ends, each_end, along,
-                   np.zeros_like(rods) if school in WAYS else rods, off, kinds, held, bars, count)  # fmt: skip
+        return cls(
+            design,
+            model,
+            kept,
+            at,
+            free,
+            gives,
+            -moved[:, 2],
+            -moves[:, 2],
+            ends,
+            each_end,
+            along,
+            np.zeros_like(rods) if school in WAYS else rods,
+            off,
+            kinds,
+            held,
+            bars,
+            count,
+        )
 
     def tried(self, which: Vector) -> Tries:
         """Sets (sets, hangers) each on the rubbers that their loads ask for."""
@@ -169,16 +193,23 @@ class Places:
         sag = np.maximum(0.0, (self.down[:, None] + self.downs @ every.T).max(axis=0))
         ends = self.ends[None] + np.einsum("fik,sk->sfi", self.each_end, every, optimize=True)
         flex_n, flex_nm = self._strained(ends)
-        nearest = np.minimum(self.off[which].min(axis=1), self.off[-1]) if which.shape[1] else (
-            np.repeat(self.off[-1][None], len(which), axis=0))  # fmt: skip
+        nearest = (
+            np.minimum(self.off[which].min(axis=1), self.off[-1])
+            if which.shape[1]
+            else (np.repeat(self.off[-1][None], len(which), axis=0))
+        )
         span = 2.0 * nearest.max(axis=1)
         beyond = _over(2.0 * nearest / float(rules.span_mm)).mean(axis=1)  # of two long spans one mended is better
         most, least = (
             self.count * np.array([getattr(r, name) for r in self.kinds])[rubbers] for name in ("most_n", "least_n")
         )
-        shares = [_over(sag / max(1.0, float(rules.sag_mm))), _over(flex_n / max(1.0, rules.flex_across_n)),
-                  _over(flex_nm / max(0.1, rules.flex_bend_nm)), _over(span / float(rules.span_mm)) + beyond,
-                  _over(self.rods[-1][which] * np.abs(loads) / YIELD_MPA).sum(axis=1)]  # fmt: skip
+        shares = [
+            _over(sag / max(1.0, float(rules.sag_mm))),
+            _over(flex_n / max(1.0, rules.flex_across_n)),
+            _over(flex_nm / max(0.1, rules.flex_bend_nm)),
+            _over(span / float(rules.span_mm)) + beyond,
+            _over(self.rods[-1][which] * np.abs(loads) / YIELD_MPA).sum(axis=1),
+        ]
         if self.design.settings.hang_school != "solid":
             shares += [_over(loads / most).sum(axis=1), np.maximum(0.0, (least - loads) / least).sum(axis=1)]
         # a millimetre of sag weighs as much as 5 N across a flex or 400 of span; what is thicker bent weighs too

@@ -59,9 +59,17 @@ def bend_allowance(
 
 
 def bracket_of(
-    pin_from_hole: Vector, bolt_mm: float, pin_mm: float, load_n: float, *, wide_mm: float = 30.0,
-    thick_mm: float = 4.0, inside_mm: float = 4.0, k: float = K_FACTOR, unit: str = "mm",
-) -> Bracket:  # fmt: skip
+    pin_from_hole: Vector,
+    bolt_mm: float,
+    pin_mm: float,
+    load_n: float,
+    *,
+    wide_mm: float = 30.0,
+    thick_mm: float = 4.0,
+    inside_mm: float = 4.0,
+    k: float = K_FACTOR,
+    unit: str = "mm",
+) -> Bracket:
     """A bar bolted flat under a hole, out to over the pin and down to it: `pin_from_hole` (3,) [mm]; it bends first at
     the bolt, where its hole takes some of its width. Raises InputError
     for a bar too narrow for its holes, or a pin that is not below the bar.
@@ -87,14 +95,29 @@ def bracket_of(
     second_moment = wide_mm * thick_mm**3 / 12
     stiff = 3 * STEEL_MPA * second_moment / max(out, 1.0) ** 3
     stress = 6 * moment / ((wide_mm - bolt_mm) * thick_mm**2)
-    return Bracket("flat bar", wide_mm, thick_mm, pin + ends[1], ((ends[0], bolt_mm), (pin, pin_mm)), ((fold, 90.0),),
-                   stress, stiff, _as_tube(wide_mm, thick_mm, out))  # fmt: skip
+    return Bracket(
+        "flat bar",
+        wide_mm,
+        thick_mm,
+        pin + ends[1],
+        ((ends[0], bolt_mm), (pin, pin_mm)),
+        ((fold, 90.0),),
+        stress,
+        stiff,
+        _as_tube(wide_mm, thick_mm, out),
+    )
 
 
 def tube_bracket_of(
-    pin_from_hole: Vector, bolt_mm: float, pin_mm: float, load_n: float, *, od_mm: float = 22.0, wall_mm: float = 2.0,
+    pin_from_hole: Vector,
+    bolt_mm: float,
+    pin_mm: float,
+    load_n: float,
+    *,
+    od_mm: float = 22.0,
+    wall_mm: float = 2.0,
     unit: str = "mm",
-) -> Bracket:  # fmt: skip
+) -> Bracket:
     """A tube pressed flat at both ends and bent once, from a hole out and down to a pin; bent on a middle radius of two
     diameters. Raises InputError where it has no room for its bend.
     """
@@ -113,8 +136,17 @@ def tube_bracket_of(
     second = math.pi / 64 * (od_mm**4 - (od_mm - 2 * wall_mm) ** 4)
     moment = SHOCK * abs(load_n) * out
     stiff = 3 * STEEL_MPA * second / out**3
-    return Bracket("tube", od_mm, wall_mm, pin + ends[1], ((ends[0], bolt_mm), (pin, pin_mm)), ((fold, 90.0),),
-                   moment * od_mm / 2 / second, stiff, stiff)  # fmt: skip
+    return Bracket(
+        "tube",
+        od_mm,
+        wall_mm,
+        pin + ends[1],
+        ((ends[0], bolt_mm), (pin, pin_mm)),
+        ((fold, 90.0),),
+        moment * od_mm / 2 / second,
+        stiff,
+        stiff,
+    )
 
 
 def bracket_line(hole: Vector, pin: Vector) -> Vector:

@@ -21,12 +21,43 @@ from .rods import YIELD_MPA
 from .rubbers import rubber_of
 
 HangCode = Literal[
-    "overloaded", "slack", "sags", "flex-carries", "long-span", "rubber-hot", "no-point", "near-idle", "bolt-matters",
-    "no-hangers", "guessed-mass", "no-engine", "rod-weak", "no-rod", "rod-hits",
-    "no-pliers", "bracket-hits", "bracket-weak", "bridge", "cradle-bent", "old-rod-short", "rod-thick", "plate-thick",
-]  # fmt: skip
-SPOILS: tuple[HangCode, ...] = ("overloaded", "slack", "sags", "flex-carries", "no-hangers", "rod-weak", "rod-hits",
-                                "bracket-hits", "bracket-weak", "bridge", "old-rod-short")  # fmt: skip
+    "overloaded",
+    "slack",
+    "sags",
+    "flex-carries",
+    "long-span",
+    "rubber-hot",
+    "no-point",
+    "near-idle",
+    "bolt-matters",
+    "no-hangers",
+    "guessed-mass",
+    "no-engine",
+    "rod-weak",
+    "no-rod",
+    "rod-hits",
+    "no-pliers",
+    "bracket-hits",
+    "bracket-weak",
+    "bridge",
+    "cradle-bent",
+    "old-rod-short",
+    "rod-thick",
+    "plate-thick",
+]
+SPOILS: tuple[HangCode, ...] = (
+    "overloaded",
+    "slack",
+    "sags",
+    "flex-carries",
+    "no-hangers",
+    "rod-weak",
+    "rod-hits",
+    "bracket-hits",
+    "bracket-weak",
+    "bridge",
+    "old-rod-short",
+)
 NOWHERE_MM = 1e6  # further than any vehicle is long
 SIDE_MM = 10.0  # how close together places along a pipe are looked at
 
@@ -79,8 +110,9 @@ def beyond_shop(design: Design, hung: HungSystem, able: Equipment) -> Iterator[H
         except InputError:
             continue  # said beside the bracket
         if bracket is not None and bracket.kind == "flat bar" and bracket.thick_mm > able.plate_mm:
-            yield HangFault("plate-thick", one.hanger.id, figure=bracket.thick_mm, limit=float(able.plate_mm),
-                            at=one.pin)  # fmt: skip
+            yield HangFault(
+                "plate-thick", one.hanger.id, figure=bracket.thick_mm, limit=float(able.plate_mm), at=one.pin
+            )
 
 
 def _hanger(design: Design, system: System, one: Carried, skin: tuple[Vector, Vector]) -> Iterator[HangFault]:
@@ -130,8 +162,12 @@ def _bridges(design: Design, system: System) -> Iterator[HangFault]:
         return
     for hanger in design.hangers:
         held = {id(piece) for piece, _ in held_places(hanger, system)}
-        goes = [goes_as(moves.pieces.get((run.run.id, piece.index), HUNG)) for run in system.runs
-                for piece in run.pieces if id(piece) in held]  # fmt: skip
+        goes = [
+            goes_as(moves.pieces.get((run.run.id, piece.index), HUNG))
+            for run in system.runs
+            for piece in run.pieces
+            if id(piece) in held
+        ]
         goes += [goes_as(moves.parts.get(hanger.part, HUNG))] if hanger.part else []
         if (ENGINE in goes and hanger.way == "solid") or len(set(goes)) > 1:
             yield HangFault("bridge", hanger.id)
@@ -145,8 +181,14 @@ def _rod(system: System, one: Carried) -> Iterator[HangFault]:
         yield HangFault("no-rod", one.hanger.id, names=(str(exc),), at=one.eye)
         return
     if not rod.holds:
-        yield HangFault("rod-weak", one.hanger.id, figure=max(rod.stop_mpa, rod.weld_mpa), limit=YIELD_MPA,
-                        other=rod.od_mm, at=one.eye)  # fmt: skip
+        yield HangFault(
+            "rod-weak",
+            one.hanger.id,
+            figure=max(rod.stop_mpa, rod.weld_mpa),
+            limit=YIELD_MPA,
+            other=rod.od_mm,
+            at=one.eye,
+        )
 
 
 def _skin(system: System) -> tuple[Vector, Vector]:
@@ -182,8 +224,9 @@ def _sag(system: System, hung: HungSystem, most: float) -> Iterator[HangFault]:
 def _flex(design: Design, one: Strained) -> Iterator[HangFault]:
     rules = design.settings.rules
     if one.across_n > rules.flex_across_n or one.bend_nm > rules.flex_bend_nm:
-        yield HangFault("flex-carries", part=one.name, figure=one.across_n, limit=rules.flex_across_n,
-                        other=one.bend_nm)  # fmt: skip
+        yield HangFault(
+            "flex-carries", part=one.name, figure=one.across_n, limit=rules.flex_across_n, other=one.bend_nm
+        )
 
 
 def _span(model: Model, most: float) -> Iterator[HangFault]:
@@ -194,8 +237,15 @@ def _span(model: Model, most: float) -> Iterator[HangFault]:
         where = next((key[1] for key, n in model.nodes.items() if n == node and key[0] == "piece"), "")
         part = next((key[1] for key, n in model.nodes.items() if n == node and key[0] in ("port", "mass")), "")
         run, _, piece = where.partition(":")
-        yield HangFault("long-span", run=run, piece=int(piece) if piece else None, part="" if run else part,
-                        figure=2 * off, limit=most, at=model.frame.nodes[node])  # fmt: skip
+        yield HangFault(
+            "long-span",
+            run=run,
+            piece=int(piece) if piece else None,
+            part="" if run else part,
+            figure=2 * off,
+            limit=most,
+            at=model.frame.nodes[node],
+        )
 
 
 def far_from(model: Model, nodes: Sequence[int]) -> Vector:

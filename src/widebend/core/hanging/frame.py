@@ -104,8 +104,9 @@ class Solved:
         arms = [(s.node, self._arms[s.node].T @ s.stiffness @ self._arms[s.node]) for s in frame.springs]
         self.stiffness = self._assembled(self._own, arms)
         try:
-            self._factor = splu(self.stiffness, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0,
-                                options={"SymmetricMode": True})  # fmt: skip
+            self._factor = splu(
+                self.stiffness, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True}
+            )
         except RuntimeError as exc:  # what it says of a matrix that has no inverse
             raise InputError(HELD_BY_NOTHING) from exc
         pivots = self._factor.U.diagonal()[self._factor.perm_c]

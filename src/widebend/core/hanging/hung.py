@@ -73,8 +73,9 @@ class HungSystem:
 
     def swung(self, mode: Mode) -> tuple[dict[tuple[str, int], tuple[Vector, Vector]], dict[str, Vector]]:
         """How far the ends of pieces and the middles of parts go in a way of swinging, its greatest move 1."""
-        return ends_moved(self.model, mode.shape), {part: mode.shape[self.model.nodes[("mass", part, "")]]
-                                               for part in self.model.masses}  # fmt: skip
+        return ends_moved(self.model, mode.shape), {
+            part: mode.shape[self.model.nodes[("mass", part, "")]] for part in self.model.masses
+        }
 
     def stillest(self, mode: Mode) -> Carried | None:
         """The hanger whose place moves least in a way of swinging."""
@@ -103,8 +104,19 @@ def hang(design: Design, system: System, how: HangState | None = None, *, modes:
     held = tuple(_end(name, found.fixed[k]) for k, name in enumerate(model.held))
     pieces = ends_moved(model, found.moved)
     parts = {part: found.moved[model.nodes[("mass", part, "")]] for part in model.masses}
-    return HungSystem(mass, model.guessed, carried, flexes, held, model.frame.nodes, found.moved, pieces, parts,
-                      tuple(solved.modes(modes)) if modes else (), model)  # fmt: skip
+    return HungSystem(
+        mass,
+        model.guessed,
+        carried,
+        flexes,
+        held,
+        model.frame.nodes,
+        found.moved,
+        pieces,
+        parts,
+        tuple(solved.modes(modes)) if modes else (),
+        model,
+    )
 
 
 def ends_moved(model: Model, moved: Vector) -> dict[tuple[str, int], tuple[Vector, Vector]]:
@@ -129,8 +141,9 @@ def _carried(eye: Eye, load: Vector, whole_n: float) -> Carried:
     side = float(np.hypot(load[0], load[1]))
     each = stiff.across if eye.hanger.way == "bobbin sheared" else stiff.along
     stretch = 0.0 if eye.hanger.way == "solid" else down / (each * eye.hanger.rubbers)
-    return Carried(eye.hanger, down, down / whole_n if whole_n else 0.0, side, stretch, stiff, eye.place, eye.eye,
-                   eye.pin)  # fmt: skip
+    return Carried(
+        eye.hanger, down, down / whole_n if whole_n else 0.0, side, stretch, stiff, eye.place, eye.eye, eye.pin
+    )
 
 
 def strained(model: Model, member: int, ends: Vector) -> tuple[float, float, float]:
@@ -146,5 +159,6 @@ def strained(model: Model, member: int, ends: Vector) -> tuple[float, float, flo
 
 def _end(name: str, force: Vector) -> Strained:
     """What a held end bears: its share of the weight, what it is pushed sideways with, and the couple on it."""
-    return Strained(name, float(force[2]), float(np.hypot(force[0], force[1])),
-                    float(np.linalg.norm(force[3:])) / 1000.0)  # fmt: skip
+    return Strained(
+        name, float(force[2]), float(np.hypot(force[0], force[1])), float(np.linalg.norm(force[3:])) / 1000.0
+    )

@@ -25,8 +25,16 @@ MEETS_MM = 5.0  # a run's end this near its aim is welded to it
 # A flex of bellows and braid: pushed together [N/mm], bent [N mm/rad], twisted. Common practice, no source.
 FLEX_N_MM, FLEX_BEND, FLEX_TWIST = 25.0, 60_000.0, 1e8
 STUB_MM = 20.0  # of pipe that turns and slides freely where a slip joint is not tightened
-USUAL_KG: Mapping[str, float] = {"muffler": 5.0, "resonator": 2.5, "cat": 3.0, "flex": 1.0, "flange": 0.6,
-                                 "v-band": 0.5, "tip": 0.8, "crossover": 2.4}  # fmt: skip
+USUAL_KG: Mapping[str, float] = {
+    "muffler": 5.0,
+    "resonator": 2.5,
+    "cat": 3.0,
+    "flex": 1.0,
+    "flange": 0.6,
+    "v-band": 0.5,
+    "tip": 0.8,
+    "crossover": 2.4,
+}
 OTHER_KG = 0.5  # of a part of any other kind whose mass nobody said: common practice, no source
 
 Key = tuple[
@@ -150,14 +158,22 @@ def model_of(design: Design, system: System, how: HangState | None = None) -> Mo
 
 
 def _model(
-    build: _Build, design: Design, system: System, state: HangState, masses: Mapping[str, float], guessed: tuple[str, ...]
-) -> Model:  # fmt: skip
+    build: _Build,
+    design: Design,
+    system: System,
+    state: HangState,
+    masses: Mapping[str, float],
+    guessed: tuple[str, ...],
+) -> Model:
     roots = sorted({build.root(n) for n in range(len(build.points))})
     number = {root: k for k, root in enumerate(roots)}
     place = {n: number[build.root(n)] for n in range(len(build.points))}
     points = np.array([build.points[root] for root in roots]).reshape(-1, 3)
-    kept = [k for k, (a, b, _) in enumerate(build.members)
-            if place[a] != place[b] and np.linalg.norm(points[place[b]] - points[place[a]]) > 1e-3]  # fmt: skip
+    kept = [
+        k
+        for k, (a, b, _) in enumerate(build.members)
+        if place[a] != place[b] and np.linalg.norm(points[place[b]] - points[place[a]]) > 1e-3
+    ]
     for a, b, _ in (build.members[k] for k in set(range(len(build.members))) - set(kept)):
         place = {n: place[a] if at == place[b] else at for n, at in place.items()}
     used = sorted(set(place.values()))
@@ -170,12 +186,27 @@ def _model(
     eyes = tuple(_eyes(design, system, nodes, points, state))
     held = {name: nodes[("port", *_split(name))] for name in _held_ports(system)}
     springs = tuple(Spring(e.node, at_arm(e.stiffness, e.eye - points[e.node])) for e in eyes)
-    frame = Frame(points, members, springs, tuple((place[n], kg) for n, kg in build.lumps),
-                  tuple((place[a], place[b]) for a, b in build.rigid), tuple(held.values()))  # fmt: skip
+    frame = Frame(
+        points,
+        members,
+        springs,
+        tuple((place[n], kg) for n, kg in build.lumps),
+        tuple((place[a], place[b]) for a, b in build.rigid),
+        tuple(held.values()),
+    )
     pieces = {key: tuple(index[m] for m in own if m in index) for key, own in build.pieces.items()}
     water = np.array([build.wet[k] for k in kept]) * (1.0 if state.water_kg_m else 0.0)
-    return Model(frame, nodes, eyes, {p: index[m] for p, m in build.flexes.items() if m in index}, pieces, held,
-                 masses, guessed, water)  # fmt: skip
+    return Model(
+        frame,
+        nodes,
+        eyes,
+        {p: index[m] for p, m in build.flexes.items() if m in index},
+        pieces,
+        held,
+        masses,
+        guessed,
+        water,
+    )
 
 
 def _hold(hanger: Hanger) -> Vector:
@@ -199,8 +230,9 @@ def usual_kg(kind: str) -> float:
 def _masses(system: System) -> tuple[dict[str, float], tuple[str, ...]]:
     """Every part's mass [kg]; and the names of those whose mass is the usual one of their kind."""
     guessed = tuple(p.name or p.item.kind for p, _ in system.parts if p.item.mass_kg is None)
-    return {p.id: p.item.mass_kg if p.item.mass_kg is not None else usual_kg(p.item.kind)
-            for p, _ in system.parts}, guessed  # fmt: skip
+    return {
+        p.id: p.item.mass_kg if p.item.mass_kg is not None else usual_kg(p.item.kind) for p, _ in system.parts
+    }, guessed
 
 
 def _held_ports(system: System) -> list[str]:
@@ -228,8 +260,9 @@ def _held_ports(system: System) -> list[str]:
 
 def _part(build: _Build, system: System, part: Part, kg: float) -> None:
     """A part: its mass at the middle of its bodies, stiffly held to its ports; a flex soft between its two."""
-    ports = {q.port.id: build.node(q.pose.point, ("port", part.id, q.port.id))
-             for q in system.ports if q.part.id == part.id}  # fmt: skip
+    ports = {
+        q.port.id: build.node(q.pose.point, ("port", part.id, q.port.id)) for q in system.ports if q.part.id == part.id
+    }
     if part.item.kind == "flex" and len(ports) == 2:
         a, b = ports.values()
         long = float(np.linalg.norm(build.points[b] - build.points[a]))
@@ -284,8 +317,12 @@ def _tube(tube: Tube) -> dict[str, float]:
     od, bore = float(tube.od_mm), float(tube.od_mm - 2 * tube.wall_mm)
     young = METALS[tube.material].young_mpa
     area, second = math.pi / 4 * (od**2 - bore**2), math.pi / 64 * (od**4 - bore**4)
-    return {"ea": young * area, "ei": young * second, "gj": young / (2 * (1 + POISSON)) * 2 * second,
-            "kg_mm": tube_mass_per_metre(tube) / 1000.0}  # fmt: skip
+    return {
+        "ea": young * area,
+        "ei": young * second,
+        "gj": young / (2 * (1 + POISSON)) * 2 * second,
+        "kg_mm": tube_mass_per_metre(tube) / 1000.0,
+    }
 
 
 def bend_factor(tube: Tube, clr_mm: float) -> float:
@@ -392,9 +429,7 @@ def _shares(piece: LaidPiece, hung: Sequence[float]) -> list[tuple[float, list[f
     return sorted(found.items())
 
 
-def _eyes(
-    design: Design, system: System, nodes: Mapping[Key, int], points: Vector, state: HangState
-) -> Iterator[Eye]:  # fmt: skip
+def _eyes(design: Design, system: System, nodes: Mapping[Key, int], points: Vector, state: HangState) -> Iterator[Eye]:
     """Every hanger that is not left out, where its rod is hooked in."""
     for hanger in design.hangers:
         if hanger.id in state.without:

@@ -66,7 +66,7 @@ def hanging_metal(design: Design, system: System, hung: HungSystem, kerf_mm: flo
 
 def hanging_parts(
     design: Design, system: System, hung: HungSystem, shelf: Sequence[Stocked], kerf_mm: float, unit: str
-) -> Iterator[PartsLine]:  # fmt: skip
+) -> Iterator[PartsLine]:
     """A line for each kind of rubber and clamp, and for each size of rod and bar with how many metres it takes."""
     rubbers: dict[str, int] = defaultdict(int)
     clamps: dict[str, int] = defaultdict(int)
@@ -79,9 +79,15 @@ def hanging_parts(
     for name, count in rubbers.items():
         have = next((s for s in shelf if s.item.kind == "rubber" and s.item.name.lower() == name.lower()), None)
         there = min(count, have.count) if have else 0
-        yield PartsLine("joints and parts", name, count, on_shelf=there, supplier=have.item.supplier if have else "",
-                        each=have.item.price if have else None,
-                        items=((have.id, there),) if have and there else ())  # fmt: skip
+        yield PartsLine(
+            "joints and parts",
+            name,
+            count,
+            on_shelf=there,
+            supplier=have.item.supplier if have else "",
+            each=have.item.price if have else None,
+            items=((have.id, there),) if have and there else (),
+        )
     for name, count in clamps.items():
         yield PartsLine("joints and parts", name, count)
     for number, one in enumerate(hung.carried, 1):
@@ -93,5 +99,6 @@ def hanging_parts(
                 yield PartsLine("tube", words, 1, note=str(exc))
     for metal in hanging_metal(design, system, hung, kerf_mm, unit):
         pieces = ", ".join(format_length(c.length_mm, unit) for c in metal.cuts.values())
-        yield PartsLine("tube", f"{metal.words}, {format_length(BAR_MM, unit, 0)}", len(metal.nest.layouts),
-                        note=f"for {pieces}")  # fmt: skip
+        yield PartsLine(
+            "tube", f"{metal.words}, {format_length(BAR_MM, unit, 0)}", len(metal.nest.layouts), note=f"for {pieces}"
+        )

@@ -79,9 +79,19 @@ def bending_mpa(moment_nmm: float, od_mm: float) -> float:
 
 
 def rod_of(
-    eye: Vector, place: Vector, flow: Vector, pipe_od_mm: float, rod_mm: float, rubber_wide_mm: float, load_n: float,
-    *, left_hand: bool = False, hook_ahead: bool = False, slope_deg: float = SLOPE_DEG, unit_name: str = "mm",
-) -> Rod:  # fmt: skip
+    eye: Vector,
+    place: Vector,
+    flow: Vector,
+    pipe_od_mm: float,
+    rod_mm: float,
+    rubber_wide_mm: float,
+    load_n: float,
+    *,
+    left_hand: bool = False,
+    hook_ahead: bool = False,
+    slope_deg: float = SLOPE_DEG,
+    unit_name: str = "mm",
+) -> Rod:
     """The rod from an eye (3,) to a pipe at a place (3,) of its middle line, `flow` along it [mm, N]. Of the two sides
     of the pipe that it can be rolled round it takes the right one looking along the flow, or the left one; its hook
     looks along the flow or against it. Raises InputError where there is no room for it, saying what is lacking.
@@ -101,9 +111,18 @@ def rod_of(
     roll = RodBend("rolled round the pipe", cut, ROLLED_DEG, _rotation(corners[-3], corners[-2], touch, rolled[-1]))
     weight = SHOCK * abs(load_n)
     arm = float(np.linalg.norm((touch - eye)[:2]))
-    return Rod(rod_mm, radius, cut + arc, (*bends, roll), np.vstack([line, rolled]),
-               bending_mpa(weight * (half + STOP_MM), rod_mm), bending_mpa(weight * arm, rod_mm),
-               rod_mm / (2 * radius), place, pipe_od_mm)  # fmt: skip
+    return Rod(
+        rod_mm,
+        radius,
+        cut + arc,
+        (*bends, roll),
+        np.vstack([line, rolled]),
+        bending_mpa(weight * (half + STOP_MM), rod_mm),
+        bending_mpa(weight * arm, rod_mm),
+        rod_mm / (2 * radius),
+        place,
+        pipe_od_mm,
+    )
 
 
 def _level(way: Vector) -> Vector:
@@ -131,9 +150,16 @@ class _Leg:
 
 
 def _leg(
-    eye: Vector, pin: Vector, clear_mm: float, place: Vector, along: Vector, reach: float, radius: float,
-    left_hand: bool, unit_name: str,
-) -> _Leg:  # fmt: skip
+    eye: Vector,
+    pin: Vector,
+    clear_mm: float,
+    place: Vector,
+    along: Vector,
+    reach: float,
+    radius: float,
+    left_hand: bool,
+    unit_name: str,
+) -> _Leg:
     """The leg of a rod whose stop bend begins `clear_mm` from the eye: how far beyond that its corner is hangs on how
     far it turns, and that on where the corner is. Raises InputError where it does not settle.
     """
@@ -172,7 +198,7 @@ def _settled(off: Callable[[float], float], most: float) -> float | None:
 
 def _touch(
     stop: Vector, place: Vector, along: Vector, reach: float, left_hand: bool, unit_name: str
-) -> tuple[Vector, Vector]:  # fmt: skip
+) -> tuple[Vector, Vector]:
     """Where the leg touches the pipe (3,), and the direction from the pipe's middle to there (3,)."""
     off = stop - place
     across = off - (off @ along) * along

@@ -29,17 +29,40 @@ SOLID_N_MM = 20_000.0  # a solid tie: a 10 mm rod of half a metre pulled, in rou
 
 RUBBERS: dict[str, Rubber] = {
     "two-hole": Rubber(name="two-hole rubber", long_mm=Length(45), wide_mm=Length(30), least_n=10, most_n=90),
-    "two-hole-stiff": Rubber(name="two-hole rubber, stiff", long_mm=Length(45), wide_mm=Length(34), along_n_mm=20.0,
-                             least_n=25, most_n=150),
-    "two-hole-hot": Rubber(name="two-hole rubber, silicone", long_mm=Length(45), wide_mm=Length(30), along_n_mm=9.0,
-                           least_n=8, most_n=70, limit_c=200),
-    "ring": Rubber(name="ring", shape="ring", long_mm=Length(55), wide_mm=Length(14), along_n_mm=6.0, least_n=5,
-                   most_n=50),
-    "bobbin-50": Rubber(name="bobbin 50 x 30", shape="bobbin", long_mm=Length(30), wide_mm=Length(50), hardness=50,
-                        least_n=5, most_n=150),
-    "bobbin-70": Rubber(name="bobbin 70 x 40", shape="bobbin", long_mm=Length(40), wide_mm=Length(70), hardness=50,
-                        least_n=10, most_n=300),
-}  # fmt: skip
+    "two-hole-stiff": Rubber(
+        name="two-hole rubber, stiff", long_mm=Length(45), wide_mm=Length(34), along_n_mm=20.0, least_n=25, most_n=150
+    ),
+    "two-hole-hot": Rubber(
+        name="two-hole rubber, silicone",
+        long_mm=Length(45),
+        wide_mm=Length(30),
+        along_n_mm=9.0,
+        least_n=8,
+        most_n=70,
+        limit_c=200,
+    ),
+    "ring": Rubber(
+        name="ring", shape="ring", long_mm=Length(55), wide_mm=Length(14), along_n_mm=6.0, least_n=5, most_n=50
+    ),
+    "bobbin-50": Rubber(
+        name="bobbin 50 x 30",
+        shape="bobbin",
+        long_mm=Length(30),
+        wide_mm=Length(50),
+        hardness=50,
+        least_n=5,
+        most_n=150,
+    ),
+    "bobbin-70": Rubber(
+        name="bobbin 70 x 40",
+        shape="bobbin",
+        long_mm=Length(40),
+        wide_mm=Length(70),
+        hardness=50,
+        least_n=10,
+        most_n=300,
+    ),
+}
 
 
 @dataclass(frozen=True)
@@ -62,8 +85,10 @@ def stiffness_of(rubber: Rubber) -> RubberStiffness:
     """How stiff a rubber is. A pull test goes before what is said, that before what its shape gives."""
     bobbin = rubber.shape == "bobbin"
     hardness = rubber.hardness or USUAL_HARDNESS
-    shaped = [_cylinder(float(rubber.wide_mm), float(rubber.long_mm), h)
-              for h in (hardness, hardness - OFF_DEG, hardness + OFF_DEG)]  # fmt: skip
+    shaped = [
+        _cylinder(float(rubber.wide_mm), float(rubber.long_mm), h)
+        for h in (hardness, hardness - OFF_DEG, hardness + OFF_DEG)
+    ]
     if rubber.pull_n and rubber.stretch_mm:
         along = rubber.pull_n / float(rubber.stretch_mm)
         least, most, how = along * (1 - PULLED), along * (1 + PULLED), "pulled in the shop"

@@ -90,8 +90,9 @@ def _ends(system: System) -> dict[object, Vector]:
     """Both ends (2, 3) of each piece, and of each part along its flow."""
     found: dict[object, Vector] = {
         (run.run.id, piece.index): np.array([piece.inlet.point, piece.outlet.point])
-        for run in system.runs for piece in run.pieces
-    }  # fmt: skip
+        for run in system.runs
+        for piece in run.pieces
+    }
     for body in system.bodies:
         found.setdefault(body.part.id, np.array([body.start, body.end]))
     for part, at in system.parts:
@@ -114,8 +115,12 @@ def _far(state: HungState, key: object, ends: Vector) -> Vector | None:
 def _rocked(model: Model, moves: Movers, rock: Position) -> Vector:
     """How far what is held by the engine goes and turns with it (n, 6), all other nodes nothing."""
     moved = np.zeros((len(model.frame.nodes), 6))
-    turn = np.array([rock.turn[2, 1] - rock.turn[1, 2], rock.turn[0, 2] - rock.turn[2, 0],
-                     rock.turn[1, 0] - rock.turn[0, 1]]) / 2  # fmt: skip
+    turn = (
+        np.array(
+            [rock.turn[2, 1] - rock.turn[1, 2], rock.turn[0, 2] - rock.turn[2, 0], rock.turn[1, 0] - rock.turn[0, 1]]
+        )
+        / 2
+    )
     for port, node in model.held.items():
         if goes_as(moves.parts.get(port.partition(".")[0], "")) == ENGINE:
             at = model.frame.nodes[node]

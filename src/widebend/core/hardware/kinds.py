@@ -25,9 +25,12 @@ Values = Mapping[str, float]
 
 def _body(x: float, long: float, wide: float, high: float, corner: float, y: float = 0.0) -> Body:
     return Body(
-        start=(Length(x), Length(y), Length(0.0)), length_mm=Length(long), width_mm=Length(wide),
-        height_mm=Length(high), corner_mm=Length(min(corner, wide / 2, high / 2)),
-    )  # fmt: skip
+        start=(Length(x), Length(y), Length(0.0)),
+        length_mm=Length(long),
+        width_mm=Length(wide),
+        height_mm=Length(high),
+        corner_mm=Length(min(corner, wide / 2, high / 2)),
+    )
 
 
 def _round(x: float, long: float, od: float, y: float = 0.0) -> Body:
@@ -37,17 +40,27 @@ def _round(x: float, long: float, od: float, y: float = 0.0) -> Body:
 def _port(port_id: str, x: float, od: float, y: float = 0.0) -> Port:
     inlet = port_id.startswith("in")
     return Port(
-        id=port_id, role="in" if inlet else "out", point=(Length(x), Length(y), Length(0.0)),
-        axis=(-1.0 if inlet else 1.0, 0.0, 0.0), reference=(0.0, 0.0, 1.0), od_mm=Length(od),
-    )  # fmt: skip
+        id=port_id,
+        role="in" if inlet else "out",
+        point=(Length(x), Length(y), Length(0.0)),
+        axis=(-1.0 if inlet else 1.0, 0.0, 0.0),
+        reference=(0.0, 0.0, 1.0),
+        od_mm=Length(od),
+    )
 
 
 def _port_at(port_id: str, point: Sequence[float] | Vector, deg: float, od: float) -> Port:
     """A port that looks `deg` to the right of X (an outlet) or of -X (an inlet)."""
     inlet, t = port_id.startswith("in"), math.radians(deg)
     way = (-math.cos(t), math.sin(t), 0.0) if inlet else (math.cos(t), math.sin(t), 0.0)
-    return Port(id=port_id, role="in" if inlet else "out", point=_point(point), axis=way,
-                reference=(0.0, 0.0, 1.0), od_mm=Length(od))  # fmt: skip
+    return Port(
+        id=port_id,
+        role="in" if inlet else "out",
+        point=_point(point),
+        axis=way,
+        reference=(0.0, 0.0, 1.0),
+        od_mm=Length(od),
+    )
 
 
 def _point(point: Sequence[float] | Vector) -> tuple[Length, Length, Length]:
@@ -59,8 +72,14 @@ def _tube(a: Vector, b: Vector, od: float) -> Body:
     way = b - a
     long = float(np.linalg.norm(way))
     axis = (float(way[0]) / long, float(way[1]) / long, float(way[2]) / long)
-    return Body(start=_point(a), length_mm=Length(long), width_mm=Length(od), height_mm=Length(od),
-                corner_mm=Length(od / 2), axis=axis)  # fmt: skip
+    return Body(
+        start=_point(a),
+        length_mm=Length(long),
+        width_mm=Length(od),
+        height_mm=Length(od),
+        corner_mm=Length(od / 2),
+        axis=axis,
+    )
 
 
 def _tubes(points: Sequence[Vector], od: float) -> list[Body]:
@@ -210,8 +229,12 @@ def twin_tip(name: str, v: Values) -> Item:
     bodies: list[Body] = []
     for side, sign in (("left", -1.0), ("right", 1.0)):
         y = sign * v["apart"] / 2
-        corners = [np.zeros(3), np.array([v["long"] * 0.25, 0.0, 0.0]), np.array([v["long"] * 0.6, y, 0.0]),
-                   np.array([v["long"], y, 0.0])]  # fmt: skip
+        corners = [
+            np.zeros(3),
+            np.array([v["long"] * 0.25, 0.0, 0.0]),
+            np.array([v["long"] * 0.6, y, 0.0]),
+            np.array([v["long"], y, 0.0]),
+        ]
         bodies += _tubes(corners[:3], v["od"])
         bodies.append(_tube(corners[2], corners[3], v["tip_od"]))
         ports.append(_port(f"out-{side}", v["long"], v["tip_od"], y))
@@ -220,8 +243,11 @@ def twin_tip(name: str, v: Values) -> Item:
 
 def flex(name: str, v: Values) -> Item:
     spigot = v["spigot"]
-    bodies = (_round(spigot, v["long"], v["body"]), _round(0.0, spigot, v["od"]),
-              _round(spigot + v["long"], spigot, v["od"]))  # fmt: skip
+    bodies = (
+        _round(spigot, v["long"], v["body"]),
+        _round(0.0, spigot, v["od"]),
+        _round(spigot + v["long"], spigot, v["od"]),
+    )
     return _through("flex", name, v["od"], v["od"], v["long"] + 2 * spigot, bodies)
 
 
@@ -271,10 +297,14 @@ def transverse(name: str, v: Values) -> Item:
     bodies = [body]
     if spigot > 0:
         bodies.append(_round(0.0, spigot, od))
-        bodies += [_tube(np.array([middle, side * wide / 2, 0.0]), end, od)
-                   for side, end in zip((-1.0, 1.0), ends, strict=True)]  # fmt: skip
-    outs = (_port_at(f"out-{side}", end, deg, od)
-            for side, end, deg in zip(("left", "right"), ends, (-90.0, 90.0), strict=True))  # fmt: skip
+        bodies += [
+            _tube(np.array([middle, side * wide / 2, 0.0]), end, od)
+            for side, end in zip((-1.0, 1.0), ends, strict=True)
+        ]
+    outs = (
+        _port_at(f"out-{side}", end, deg, od)
+        for side, end, deg in zip(("left", "right"), ends, (-90.0, 90.0), strict=True)
+    )
     return _item("muffler", name, (_port("in", 0.0, od), *outs), tuple(bodies))
 
 
@@ -297,11 +327,15 @@ def branch(ins: tuple[str, ...], outs: tuple[str, ...]) -> Callable[[str, Values
         single, trunk = v["od_out"], max(od, v["od_out"]) * 0.5
         sign = -1.0 if len(ins) == 2 else 1.0  # which way along X the two legs open
         crotch = np.array([long if len(ins) == 2 else trunk, 0.0, 0.0])
-        ends = [crotch + sign * leg * np.array([math.cos(half), 0.0, 0.0]) + np.array([0.0, y * apart / 2, 0.0])
-                for y in (-1.0, 1.0)]  # fmt: skip
+        ends = [
+            crotch + sign * leg * np.array([math.cos(half), 0.0, 0.0]) + np.array([0.0, y * apart / 2, 0.0])
+            for y in (-1.0, 1.0)
+        ]
         end = np.array([long + trunk if len(ins) == 2 else 0.0, 0.0, 0.0])
-        ports = [_port_at(n, e, v["deg"] / 2 * y, od)
-                 for n, e, y in zip(ins if len(ins) == 2 else outs, ends, (-1.0, 1.0), strict=True)]  # fmt: skip
+        ports = [
+            _port_at(n, e, v["deg"] / 2 * y, od)
+            for n, e, y in zip(ins if len(ins) == 2 else outs, ends, (-1.0, 1.0), strict=True)
+        ]
         ports.append(_port_at((outs if len(ins) == 2 else ins)[0], end, 0.0, single))
         bodies = [*(_tube(e, crotch, od) for e in ends), _tube(crotch, end, max(od, single))]
         return _item("merge", name, tuple(ports), tuple(bodies))
@@ -320,8 +354,10 @@ def x_crossover(name: str, v: Values) -> Item:
         first = arc[0] + v["leg"] * np.array([-math.cos(half), math.sin(half), 0.0])
         last = arc[-1] + v["leg"] * np.array([math.cos(half), math.sin(half), 0.0])
         line = [p * [1.0, sign, 1.0] - [first[0], 0.0, 0.0] for p in (first, *arc, last)]
-        ports += [_port_at(f"in-{side}", line[0], sign * x.lead_deg, v["od"]),
-                  _port_at(f"out-{side}", line[-1], sign * x.lead_deg, v["od"])]  # fmt: skip
+        ports += [
+            _port_at(f"in-{side}", line[0], sign * x.lead_deg, v["od"]),
+            _port_at(f"out-{side}", line[-1], sign * x.lead_deg, v["od"]),
+        ]
         bodies += _tubes(line if v["leg"] > 0 else line[1:-1], v["od"])
     made = Sliced(angle_deg=v["bend"], clr_mm=Length(v["clr"]), seam_mm=Length(x.cut.seam_mm))
     return _item("crossover", name, tuple(ports), tuple(bodies)).model_copy(update={"sliced": made})
@@ -343,8 +379,11 @@ def h_crossover(name: str, v: Values) -> Item:
     od, long, y = v["od"], v["long"], v["apart"] / 2
     if v["apart"] <= od or v["stub"] > od:
         raise InputError(f"the pipes must stand more than {od:g} mm apart, and the stub be no wider than they are")
-    ports = tuple(_port(f"{way}-{side}", 0.0 if way == "in" else long, od, s * y)
-                  for side, s in (("left", -1.0), ("right", 1.0)) for way in ("in", "out"))  # fmt: skip
+    ports = tuple(
+        _port(f"{way}-{side}", 0.0 if way == "in" else long, od, s * y)
+        for side, s in (("left", -1.0), ("right", 1.0))
+        for way in ("in", "out")
+    )
     middle = long / 2
     stub = _tube(np.array([middle, -y, 0.0]), np.array([middle, y, 0.0]), v["stub"])
     return _item("crossover", name, ports, (_round(0.0, long, od, -y), _round(0.0, long, od, y), stub))
@@ -360,8 +399,14 @@ def same_end(name: str, v: Values) -> Item:
     od, apart, spigot = v["od"], v["apart"], v["spigot"]
     if apart < od or apart / 2 + od / 2 > v["wide"] / 2:
         raise InputError(f"the two spigots stand {od:g} to {v['wide'] - od:.0f} mm apart on a body that wide")
-    out = Port(id="out", role="out", point=_point((0.0, apart / 2, 0.0)), axis=(-1.0, 0.0, 0.0),
-               reference=(0.0, 0.0, 1.0), od_mm=Length(od))  # fmt: skip
+    out = Port(
+        id="out",
+        role="out",
+        point=_point((0.0, apart / 2, 0.0)),
+        axis=(-1.0, 0.0, 0.0),
+        reference=(0.0, 0.0, 1.0),
+        od_mm=Length(od),
+    )
     bodies = [_body(spigot, v["long"], v["wide"], v["high"], v["corner"])]
     if spigot > 0:
         bodies += [_round(0.0, spigot, od, y) for y in (-apart / 2, apart / 2)]

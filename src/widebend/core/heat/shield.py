@@ -48,7 +48,7 @@ def trapped_w_m2_k(hot_c: float, cold_c: float, gap_mm: float) -> float:
 
 def passing_w_m2_k(
     wall_c: float, air_c: float, gap_mm: float, long_mm: float = SHIELD_MM, slope: float = SLOPE
-) -> float:  # fmt: skip
+) -> float:
     """What air that passes through a gap so long from edge to edge takes off one of its walls [W/m2 K]; hardly any
     where the gap is narrow. `slope` is the share of the full pull that drives it: 1 upright.
     """
@@ -69,8 +69,9 @@ def behind_shield_c(hot_c: float, takes: float, sees: float, gap_mm: float, air_
 
     def thing_by(sheet_c: float) -> float:
         """The thing in balance behind a sheet so hot."""
-        return _where_even(air_c, sheet_c, lambda c: _across(sheet_c, c, half, between)
-                           - passing_w_m2_k(c, air_c, half) * (c - air_c))  # fmt: skip
+        return _where_even(
+            air_c, sheet_c, lambda c: _across(sheet_c, c, half, between) - passing_w_m2_k(c, air_c, half) * (c - air_c)
+        )
 
     def left(sheet_c: float) -> float:
         """What a sheet so hot takes more than it gives [W/m2]."""

@@ -115,8 +115,9 @@ def _rows(breath: FlowSolution) -> _Rows:
             high.append(float(profile.skin_c[i]) + span.high - span.usual)
             black.append(float(profile.black[i]))
             of.append(key)
-    return _Rows(np.array(middles), np.array(radius), np.array(skin), np.array(low), np.array(high), np.array(black),
-                 tuple(of))  # fmt: skip
+    return _Rows(
+        np.array(middles), np.array(radius), np.array(skin), np.array(low), np.array(high), np.array(black), tuple(of)
+    )
 
 
 def _near(bodies: Sequence[Obstacle], design: Design, rows: _Rows) -> Near | None:
@@ -140,11 +141,19 @@ def _near(bodies: Sequence[Obstacle], design: Design, rows: _Rows) -> Near | Non
     wrapped, least = _wrapped(pipe, air), least_shielded_mm(thing, design.settings.rules)
     bare = least if thing.shielded else LEAST_GAP_MM
     return Near(
-        thing, bears, float(gaps[worst]), rows.of[worst], rows.middles[worst],
-        Span(float(rows.low[worst]), float(rows.skin[worst]), float(rows.high[worst])), Span(at[0], at[1], at[2]),
-        may_come_mm(pipe, bears, around, bare), may_come_mm(wrapped, bears, around, bare),
-        may_come_mm(pipe, bears, Surroundings(air, around.above, shielded=True), least), around.above, pipe,
-    )  # fmt: skip
+        thing,
+        bears,
+        float(gaps[worst]),
+        rows.of[worst],
+        rows.middles[worst],
+        Span(float(rows.low[worst]), float(rows.skin[worst]), float(rows.high[worst])),
+        Span(at[0], at[1], at[2]),
+        may_come_mm(pipe, bears, around, bare),
+        may_come_mm(wrapped, bears, around, bare),
+        may_come_mm(pipe, bears, Surroundings(air, around.above, shielded=True), least),
+        around.above,
+        pipe,
+    )
 
 
 def _pipe(rows: _Rows, i: int, skin: float) -> HotPipe:
@@ -254,8 +263,10 @@ def heat_gaps(design: Design, system: System) -> dict[str, float]:
     except InputError:
         return {}
     least = float(design.settings.rules.hard_gap_mm)
-    return {near.thing.id: MOST_GAP_MM if near.needs_mm is None else max(least, near.needs_mm)
-            for near in heat_near(design, breath)}  # fmt: skip
+    return {
+        near.thing.id: MOST_GAP_MM if near.needs_mm is None else max(least, near.needs_mm)
+        for near in heat_near(design, breath)
+    }
 
 
 def obstacles_of(design: Design, view: View = "coming", system: System | None = None) -> list[Obstacle]:
@@ -263,7 +274,11 @@ def obstacles_of(design: Design, view: View = "coming", system: System | None = 
     survey = design.survey
     if design.settings.heat_gaps != "fixed":
         wanted = heat_gaps(design, system or system_of(design))
-        things = tuple(t.model_copy(update={"needed_gap_mm": Length(wanted[t.id])})
-                       if t.id in wanted and t.needed_gap_mm is None else t for t in survey.things)  # fmt: skip
+        things = tuple(
+            t.model_copy(update={"needed_gap_mm": Length(wanted[t.id])})
+            if t.id in wanted and t.needed_gap_mm is None
+            else t
+            for t in survey.things
+        )
         survey = survey.model_copy(update={"things": things})
     return obstacles(survey, design.settings.rules, view)

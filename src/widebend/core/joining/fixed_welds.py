@@ -30,11 +30,37 @@ def fixed_welds(design: Design, system: System, lists: Sequence[CutList]) -> Ite
         yield from _rods(design, system, hanger, f"hanger {number}")
 
 
-def _welded(run: str, key: str, name: str, at: Pose, od_mm: float, inside_mm: float, sides: tuple[Side, Side],
-            weld_mm: float, piece: int = 0, *, goes_round: bool = True) -> WeldJoint:  # fmt: skip
+def _welded(
+    run: str,
+    key: str,
+    name: str,
+    at: Pose,
+    od_mm: float,
+    inside_mm: float,
+    sides: tuple[Side, Side],
+    weld_mm: float,
+    piece: int = 0,
+    *,
+    goes_round: bool = True,
+) -> WeldJoint:
     """A weld that is made on the bench, on a piece of a run or on a part."""
-    return WeldJoint(run, 0, piece, piece, "butt", at, od_mm, inside_mm, sides, weld_mm, OPEN, "", name=name, of=key,
-                     goes_round=goes_round)  # fmt: skip
+    return WeldJoint(
+        run,
+        0,
+        piece,
+        piece,
+        "butt",
+        at,
+        od_mm,
+        inside_mm,
+        sides,
+        weld_mm,
+        OPEN,
+        "",
+        name=name,
+        of=key,
+        goes_round=goes_round,
+    )
 
 
 def _pipe(tube: Tube) -> Side:
@@ -53,9 +79,17 @@ def _bosses(design: Design, system: System, lists: Sequence[CutList]) -> Iterato
             continue
         foot = seat.at.point + seat.out * float(tube.od_mm) / 2
         boss = Side("boss", tube.material, float(tube.wall_mm), "bare")
-        yield _welded(seat.run.run.id, f"boss-{mark.id}", f"{mark.name}, its boss", pose(foot, seat.out),
-                      float(design.settings.rules.boss_od_mm), _inside(tube), (boss, _pipe(tube)), mark.weld_mm,
-                      seat.piece.index)  # fmt: skip
+        yield _welded(
+            seat.run.run.id,
+            f"boss-{mark.id}",
+            f"{mark.name}, its boss",
+            pose(foot, seat.out),
+            float(design.settings.rules.boss_od_mm),
+            _inside(tube),
+            (boss, _pipe(tube)),
+            mark.weld_mm,
+            seat.piece.index,
+        )
 
 
 def _side(part: Part, tube: Tube) -> Side:
@@ -74,8 +108,16 @@ def _part_to_part(design: Design, system: System) -> Iterator[WeldJoint]:
             continue
         od = float(min(a.port.od_mm, b.port.od_mm))
         sides = _side(a.part, tube), _side(b.part, tube)
-        yield _welded("", f"{a.part.id}-{a.port.id}", f"{sides[0].name} to {sides[1].name}", a.pose, od,
-                      od - 2 * float(tube.wall_mm), sides, circumference(od))  # fmt: skip
+        yield _welded(
+            "",
+            f"{a.part.id}-{a.port.id}",
+            f"{sides[0].name} to {sides[1].name}",
+            a.pose,
+            od,
+            od - 2 * float(tube.wall_mm),
+            sides,
+            circumference(od),
+        )
 
 
 def _usual(design: Design) -> Tube | None:
@@ -90,8 +132,17 @@ def _seams(design: Design, system: System) -> Iterator[WeldJoint]:
             continue
         name = part.name or part.item.kind
         half = Side(f"half of the {name}", part.item.metal or tube.material, float(tube.wall_mm), part.item.surface)
-        yield _welded("", f"{part.id}-seam", f"{name}, its seam", at, float(part.item.ports[0].od_mm), _inside(tube),
-                      (half, half), float(sliced.seam_mm), goes_round=False)  # fmt: skip
+        yield _welded(
+            "",
+            f"{part.id}-seam",
+            f"{name}, its seam",
+            at,
+            float(part.item.ports[0].od_mm),
+            _inside(tube),
+            (half, half),
+            float(sliced.seam_mm),
+            goes_round=False,
+        )
 
 
 def _caps(system: System) -> Iterator[WeldJoint]:
@@ -99,8 +150,17 @@ def _caps(system: System) -> Iterator[WeldJoint]:
         if laid.run.capped and laid.pieces:
             last = laid.pieces[-1]
             od, cap = float(last.tube.od_mm), Side("cap", last.tube.material, float(last.tube.wall_mm), "bare")
-            yield _welded(laid.run.id, "cap", "end cap", _end(laid), od, _inside(last.tube), (_pipe(last.tube), cap),
-                          circumference(od), last.index)  # fmt: skip
+            yield _welded(
+                laid.run.id,
+                "cap",
+                "end cap",
+                _end(laid),
+                od,
+                _inside(last.tube),
+                (_pipe(last.tube), cap),
+                circumference(od),
+                last.index,
+            )
 
 
 def _end(laid: LaidRun) -> Pose:
@@ -122,8 +182,17 @@ def _rods(design: Design, system: System, hanger: Hanger, name: str) -> Iterator
                 return
             part = _side(body.part, tube)
             at = pose(body.start, body.flow)
-            yield _welded("", f"{hanger.id}-rod", f"{name}, its rod", at, float(hanger.rod_mm), 0.0, (rod, part),
-                          ROD_SIDES * rolled_mm(round_mm, float(hanger.rod_mm)), goes_round=False)  # fmt: skip
+            yield _welded(
+                "",
+                f"{hanger.id}-rod",
+                f"{name}, its rod",
+                at,
+                float(hanger.rod_mm),
+                0.0,
+                (rod, part),
+                ROD_SIDES * rolled_mm(round_mm, float(hanger.rod_mm)),
+                goes_round=False,
+            )
         return
     for k, (piece, place) in enumerate(held):
         along = float(hanger.along_mm if k == 0 else hanger.also_along_mm)
@@ -131,5 +200,15 @@ def _rods(design: Design, system: System, hanger: Hanger, name: str) -> Iterator
         lies = rolled_mm(float(piece.tube.od_mm), float(hanger.rod_mm)) if len(held) == 1 else TIE_OVER_MM
         what = "its rod" if len(held) == 1 else f"its bar across, at pipe {k + 1}"
         run = str(hanger.run if k == 0 else hanger.also_run)
-        yield _welded(run, f"{hanger.id}-rod-{k + 1}", f"{name}, {what}", pose(place, flow), float(hanger.rod_mm), 0.0,
-                      (rod, _pipe(piece.tube)), ROD_SIDES * lies, piece.index, goes_round=False)  # fmt: skip
+        yield _welded(
+            run,
+            f"{hanger.id}-rod-{k + 1}",
+            f"{name}, {what}",
+            pose(place, flow),
+            float(hanger.rod_mm),
+            0.0,
+            (rod, _pipe(piece.tube)),
+            ROD_SIDES * lies,
+            piece.index,
+            goes_round=False,
+        )

@@ -68,19 +68,22 @@ class WeldJoint:
         return sum(self.shut) > ROUND - SIDES_REACHED
 
 
-def joints_of(design: Design, system: System, lists: Sequence[CutList], near: Sequence[Obstacle], room_mm: float
-              ) -> list[WeldJoint]:  # fmt: skip
+def joints_of(
+    design: Design, system: System, lists: Sequence[CutList], near: Sequence[Obstacle], room_mm: float
+) -> list[WeldJoint]:
     """Every joint of every run, in order from its start; `lists` are the runs' cut lists, `near` what stands near, a
     torch takes so much room.
     """
     around = packed(near)
     laid_runs = [run for run in system.runs if run.pieces]
-    return [joint for run, cuts in zip(laid_runs, lists, strict=True)
-            for joint in _of_run(design, run, cuts.pieces, around, room_mm)]  # fmt: skip
+    return [
+        joint
+        for run, cuts in zip(laid_runs, lists, strict=True)
+        for joint in _of_run(design, run, cuts.pieces, around, room_mm)
+    ]
 
 
-def _of_run(design: Design, run: LaidRun, cuts: Sequence[CutPiece], around: Around, room_mm: float
-            ) -> list[WeldJoint]:  # fmt: skip
+def _of_run(design: Design, run: LaidRun, cuts: Sequence[CutPiece], around: Around, room_mm: float) -> list[WeldJoint]:
     metal = [cut for cut in cuts if cut.kind != "mitre"]
     said: dict[str, JointKind] = {j.after: j.kind for j in run.run.joints}
     welds = iter(seams(run, cuts, [said.get(p.piece.id, "butt") for p in run.pieces], design))
@@ -101,10 +104,22 @@ def _of_run(design: Design, run: LaidRun, cuts: Sequence[CutPiece], around: Arou
         meeting = next((m for m in met if np.linalg.norm(m.at - at.point) < SAME_MM), None)
         own = Side("pipe", tube.material, float(tube.wall_mm), "bare")
         od, piece = float(tube.od_mm), behind.laid.piece.id if behind else ""
-        out.append(WeldJoint(
-            run.run.id, len(out) + 1, last if ahead else None, first if behind else None, seam.kind, at, od,
-            od - 2 * float(tube.wall_mm), meeting.sides if meeting else (own, own), seam.weld_mm,
-            _shut(at, od, room_mm, around), on[piece].state if piece in on else ""))  # fmt: skip
+        out.append(
+            WeldJoint(
+                run.run.id,
+                len(out) + 1,
+                last if ahead else None,
+                first if behind else None,
+                seam.kind,
+                at,
+                od,
+                od - 2 * float(tube.wall_mm),
+                meeting.sides if meeting else (own, own),
+                seam.weld_mm,
+                _shut(at, od, room_mm, around),
+                on[piece].state if piece in on else "",
+            )
+        )
     return out
 
 
@@ -114,9 +129,21 @@ def _slices(run: LaidRun, cut: CutPiece, number: int) -> WeldJoint:
     assert isinstance(pie, SegmentedBend)
     own = Side("slice", cut.tube.material, float(cut.tube.wall_mm), "bare")
     at = pose(cut.laid.middle, cut.laid.inlet.flow)
-    return WeldJoint(run.run.id, number, cut.laid.index, cut.laid.index, "butt", at, od,
-                     od - 2 * float(cut.tube.wall_mm), (own, own), slanted_circumference(od, pie.turn_each_deg / 2),
-                     (False,) * ROUND, "", max(1, pie.slices - 1))  # fmt: skip
+    return WeldJoint(
+        run.run.id,
+        number,
+        cut.laid.index,
+        cut.laid.index,
+        "butt",
+        at,
+        od,
+        od - 2 * float(cut.tube.wall_mm),
+        (own, own),
+        slanted_circumference(od, pie.turn_each_deg / 2),
+        (False,) * ROUND,
+        "",
+        max(1, pie.slices - 1),
+    )
 
 
 def _place(run: LaidRun, ahead: CutPiece | None, behind: CutPiece | None) -> Pose:

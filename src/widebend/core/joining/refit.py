@@ -77,14 +77,18 @@ def refit_steps(
     return [
         *(RefitStep(f"in-{k}", "in", f"{name} in, on a jack or a prop") for k, name in sections_in),
         *_joints_by_hand(apart),
-        *(RefitStep(f"hang-{k}", "hang", f"{name} on its rubber; the jack stays until every rubber carries")
-          for k, name in hangers),
+        *(
+            RefitStep(f"hang-{k}", "hang", f"{name} on its rubber; the jack stays until every rubber carries")
+            for k, name in hangers
+        ),
         *_tightened(apart),
         *_sensors(design),
-        *(RefitStep(f"moved-{k}", "before it moves", f"{name}: {MOVED_BACK}", "checked by", "name")
-          for k, name in moved),
+        *(
+            RefitStep(f"moved-{k}", "before it moves", f"{name}: {MOVED_BACK}", "checked by", "name")
+            for k, name in moved
+        ),
         *_tried(),
-    ]  # fmt: skip
+    ]
 
 
 def _said(joint: WeldJoint) -> str:

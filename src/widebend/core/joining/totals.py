@@ -16,8 +16,13 @@ from .weld_plan import WeldPlan, plan_of
 def weld_totals(plans: Sequence[WeldPlan]) -> Welds:
     """What all joints come to: those that come apart are counted, what is refused is not welded."""
     made = [plan for plan in plans if plan.figures]
-    return Welds(sum(p.joint.alike for p in plans), sum(p.joint.weld_mm * p.joint.alike for p in made),
-                 sum(p.arc_min for p in made), sum(p.filler_g for p in made), sum(p.gas_l for p in made))  # fmt: skip
+    return Welds(
+        sum(p.joint.alike for p in plans),
+        sum(p.joint.weld_mm * p.joint.alike for p in made),
+        sum(p.arc_min for p in made),
+        sum(p.filler_g for p in made),
+        sum(p.gas_l for p in made),
+    )
 
 
 def all_welds(design: Design, system: System, lists: Sequence[CutList]) -> Welds:
@@ -26,7 +31,8 @@ def all_welds(design: Design, system: System, lists: Sequence[CutList]) -> Welds
     return weld_totals([plan_of(joint, welding, rules) for joint in every_joint(design, system, lists, (), 0.0)])
 
 
-def every_joint(design: Design, system: System, lists: Sequence[CutList], near: Sequence[Obstacle], room_mm: float
-                ) -> list[WeldJoint]:  # fmt: skip
+def every_joint(
+    design: Design, system: System, lists: Sequence[CutList], near: Sequence[Obstacle], room_mm: float
+) -> list[WeldJoint]:
     """The joints of all runs, then all else that is welded."""
     return [*joints_of(design, system, lists, near, room_mm), *fixed_welds(design, system, lists)]

@@ -88,9 +88,22 @@ def plan_of(joint: WeldJoint, welding: Welding, rules: Rules, pull_toward_deg: f
     purge = _purge(joint, welding, arc)
     uses = _uses(joint, welding.process)
     figures = _figures(joint, welding, wall, amps, uses, purge)
-    return WeldPlan(joint, "", where, why, tuple(figures), tuple(_notes(joint, welding)), tacks, quarters, amps,
-                    _shade(welding.process, amps), purge, arc, rules.filler_g_m * long / 1000.0,
-                    _torch_l_min(welding.process, rules) * arc + _purge_l(joint, purge))  # fmt: skip
+    return WeldPlan(
+        joint,
+        "",
+        where,
+        why,
+        tuple(figures),
+        tuple(_notes(joint, welding)),
+        tacks,
+        quarters,
+        amps,
+        _shade(welding.process, amps),
+        purge,
+        arc,
+        rules.filler_g_m * long / 1000.0,
+        _torch_l_min(welding.process, rules) * arc + _purge_l(joint, purge),
+    )
 
 
 def _torch_l_min(process: Process, rules: Rules) -> float:
@@ -165,8 +178,11 @@ def tack_clocks(joint: WeldJoint) -> tuple[float, ...]:
     out: list[float] = []
     for k in order:
         wanted = ROUND * k / count
-        nearest = min((f for f in free if 30.0 * f not in out), default=None,
-                      key=lambda f: min((f - wanted) % ROUND, (wanted - f) % ROUND))  # fmt: skip
+        nearest = min(
+            (f for f in free if 30.0 * f not in out),
+            default=None,
+            key=lambda f: min((f - wanted) % ROUND, (wanted - f) % ROUND),
+        )
         if nearest is not None:
             out.append(30.0 * nearest)
     return tuple(out)
@@ -201,8 +217,9 @@ def _purge(joint: WeldJoint, welding: Welding, arc_min: float) -> Purge | None:
     return purge_for(joint.inside_mm, 2 * float(welding.plug_mm), arc_min / joint.alike)
 
 
-def _figures(joint: WeldJoint, welding: Welding, wall: float, amps: float, uses: Consumables, purge: Purge | None
-             ) -> list[Figure]:  # fmt: skip
+def _figures(
+    joint: WeldJoint, welding: Welding, wall: float, amps: float, uses: Consumables, purge: Purge | None
+) -> list[Figure]:
     process, facts = welding.process, PROCESSES[welding.process]
     lens = _shade(process, amps)
     heat = heat_input_kj_mm(process, facts.volts, amps, facts.travel_mm_min)[1]
@@ -246,8 +263,10 @@ def _notes(joint: WeldJoint, welding: Welding) -> list[str]:
     metals = {a.metal, b.metal}
     if _is_purged(metals) and welding.process == "TIG":
         if welding.root == "back flux":
-            notes.append("back flux on the root, dried; it stays in the pipe as glass and can break loose ahead of a "
-                         "catalyst or a turbine")  # fmt: skip
+            notes.append(
+                "back flux on the root, dried; it stays in the pipe as glass and can break loose ahead of a "
+                "catalyst or a turbine"
+            )
         if welding.root == "none":
             notes.append("no purge: the root sugars, is rough to the gas, and cracks sooner where it is hot")
         notes += [METALS[metal].care for metal in sorted(metals) if METALS[metal].care]

@@ -236,11 +236,13 @@ def joint_segments(run: LaidRun) -> Segments:
 def body_rods(body: PartBody) -> Vector:
     """Rods of a part's rounding, side by side, that together fill its body: kernel segments (n, 14)."""
     rounding = body.radius_mm
-    return rows_of([
-        straight_row(body.start + x * body.u + y * body.v, body.flow, body.length_mm, rounding, 3)
-        for x in _side_by_side(body.half_u, rounding)
-        for y in _side_by_side(body.half_v, rounding)
-    ])  # fmt: skip
+    return rows_of(
+        [
+            straight_row(body.start + x * body.u + y * body.v, body.flow, body.length_mm, rounding, 3)
+            for x in _side_by_side(body.half_u, rounding)
+            for y in _side_by_side(body.half_v, rounding)
+        ]
+    )
 
 
 def _side_by_side(half: float, rounding: float) -> Vector:

@@ -56,16 +56,21 @@ def open_ports(design: Design, system: System) -> list[PlacedPort]:
     joined = joins(design, system)
     used = {name.partition(".")[0] for name in joined}
     return [
-        p for p in system.ports
-        if p.name not in joined and not (p.part.item.kind == "tip" and p.port.role == "out")
+        p
+        for p in system.ports
+        if p.name not in joined
+        and not (p.part.item.kind == "tip" and p.port.role == "out")
         and not (p.part.item.kind in ENDS and p.part.id in used)
-    ]  # fmt: skip
+    ]
 
 
 def outlet_at(design: Design, system: System, place: Vector, axes: Sequence[int], within_mm: float) -> str | None:
     """The open outlet, by name, that stands at a place said on some of the axes (0 X, 1 Y, 2 Z) [mm]; the nearest."""
-    near = [(float(np.linalg.norm(port.pose.point[list(axes)] - place)), port.name)
-            for port in open_ports(design, system) if port.port.role != "in"]  # fmt: skip
+    near = [
+        (float(np.linalg.norm(port.pose.point[list(axes)] - place)), port.name)
+        for port in open_ports(design, system)
+        if port.port.role != "in"
+    ]
     off, name = min(near, default=(math.inf, ""))
     return name if off < within_mm else None
 
@@ -105,17 +110,25 @@ def _run_ends(laid: LaidRun) -> Iterator[tuple[str, float]]:
 def tube_steps(laid: LaidRun) -> list[tuple[int, float, float]]:
     """Where one tube follows another of a different diameter in a run: the second piece, both ODs [mm]."""
     pairs = zip(laid.pieces, laid.pieces[1:], strict=False)
-    return [(b.index, float(a.tube.od_mm), float(b.tube.od_mm)) for a, b in pairs
-            if not isinstance(a.piece, InLine) and not isinstance(b.piece, InLine)
-            and abs(a.tube.od_mm - b.tube.od_mm) > STEP_MM]  # fmt: skip
+    return [
+        (b.index, float(a.tube.od_mm), float(b.tube.od_mm))
+        for a, b in pairs
+        if not isinstance(a.piece, InLine)
+        and not isinstance(b.piece, InLine)
+        and abs(a.tube.od_mm - b.tube.od_mm) > STEP_MM
+    ]
 
 
 def path(design: Design, system: System) -> list[list[str]]:
     """The gas, from each part that nothing feeds to where it ends: names of parts in order, one list a way."""
     joined = joins(design, system)
     parts = {part.id: part for part, _ in system.parts}
-    fed = {joined[f"{p.id}.{port.id}"].partition(".")[0] for p in parts.values() for port in p.item.ports
-           if port.role != "in" and f"{p.id}.{port.id}" in joined}  # fmt: skip
+    fed = {
+        joined[f"{p.id}.{port.id}"].partition(".")[0]
+        for p in parts.values()
+        for port in p.item.ports
+        if port.role != "in" and f"{p.id}.{port.id}" in joined
+    }
     ways: list[list[str]] = []
 
     def follow(part_id: str, way: list[str]) -> None:

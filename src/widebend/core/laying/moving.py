@@ -52,8 +52,14 @@ class Position:
 
     def body(self, body: PartBody) -> PartBody:
         turned = self.rows(body.segment[None])[0]
-        return PartBody(body.part, turned, body.half_u * self.scale, body.half_v * self.scale,
-                        self.turn @ body.u, self.turn @ body.v)  # fmt: skip
+        return PartBody(
+            body.part,
+            turned,
+            body.half_u * self.scale,
+            body.half_v * self.scale,
+            self.turn @ body.u,
+            self.turn @ body.v,
+        )
 
 
 REST = Position("", np.eye(3), np.zeros(3))
@@ -82,7 +88,7 @@ def goes_as(mover: str) -> str:
 
 def behind(
     design: Design, system: System, run: LaidRun, kept: int, tube: Tube, *, hung: bool = False
-) -> tuple[str, tuple[Position, ...]]:  # fmt: skip
+) -> tuple[str, tuple[Position, ...]]:
     """What new pipe moves with that follows the first `kept` pieces of a run, and every position of it, rest first;
     `hung`: as if a flex came before it.
     """
@@ -229,7 +235,7 @@ def _carried(name: str, ends: Vector, far: Vector) -> Position:
 
 def hung_movement(
     moves: Movers, positions: Mapping[str, tuple[Position, ...]], goes: Mapping[object, HungGoing]
-) -> tuple[Movers, dict[str, tuple[Position, ...]]]:  # fmt: skip
+) -> tuple[Movers, dict[str, tuple[Position, ...]]]:
     """Movement where it is known how each hung piece (run id, index) and part (id) goes in each state: what goes alike
     is one mover, cold and hot, in place of the usual swing. What is not in `goes` moves as it did.
     """
@@ -266,8 +272,10 @@ def _moved(design: Design) -> dict[str, list[Position]]:
     swing = float(design.settings.rules.hanger_swing_mm)
     hung = [REST]
     if swing > 0:
-        hung += [Position(f"swung {side}", REST.turn, np.array([0.0, y, 0.0]))
-                 for side, y in (("left", -swing), ("right", swing))]  # fmt: skip
+        hung += [
+            Position(f"swung {side}", REST.turn, np.array([0.0, y, 0.0]))
+            for side, y in (("left", -swing), ("right", swing))
+        ]
     return {ENGINE: engine, HUNG: hung, BODY: [REST], FLEX: engine + hung[1:]}
 
 
@@ -307,9 +315,11 @@ class Stacked:
     @staticmethod
     @lru_cache(maxsize=256)  # asked for a mover's positions by every piece and part that moves so
     def of(positions: tuple[Position, ...]) -> Stacked:
-        return Stacked(np.array([p.turn for p in positions]).reshape(-1, 3, 3),
-                   np.array([p.shift for p in positions], dtype=float).reshape(-1, 3),
-                   np.array([p.scale for p in positions]))  # fmt: skip
+        return Stacked(
+            np.array([p.turn for p in positions]).reshape(-1, 3, 3),
+            np.array([p.shift for p in positions], dtype=float).reshape(-1, 3),
+            np.array([p.scale for p in positions]),
+        )
 
     @property
     def arrays(self) -> tuple[Vector, Vector, Vector, Vector]:

@@ -24,13 +24,20 @@ VIEWS: dict[str, tuple[str, ...]] = {
     "everything": ("as found", "on order", "missing", "removed for now"),
 }
 HEAT_RULES = {
-    "fuel line": "fuel_line_gap_mm", "fuel tank": "fuel_tank_gap_mm", "brake hose": "brake_hose_gap_mm",
-    "wiring": "wiring_gap_mm", "rubber boot": "rubber_boot_gap_mm", "plastic": "plastic_gap_mm",
-}  # fmt: skip
+    "fuel line": "fuel_line_gap_mm",
+    "fuel tank": "fuel_tank_gap_mm",
+    "brake hose": "brake_hose_gap_mm",
+    "wiring": "wiring_gap_mm",
+    "rubber boot": "rubber_boot_gap_mm",
+    "plastic": "plastic_gap_mm",
+}
 MOVING_RULES = {
-    "engine": "engine_gap_mm", "rear-axle": "axle_gap_mm", "front-axle": "axle_gap_mm",
-    "driveline": "driveline_gap_mm", "steering": "steering_gap_mm",
-}  # fmt: skip
+    "engine": "engine_gap_mm",
+    "rear-axle": "axle_gap_mm",
+    "front-axle": "axle_gap_mm",
+    "driveline": "driveline_gap_mm",
+    "steering": "steering_gap_mm",
+}
 
 
 @dataclass(frozen=True)
@@ -126,7 +133,7 @@ AT_REST = [_Moved("", np.eye(3), np.zeros(3))]
 
 def _in_positions(
     thing: Thing, moved: Sequence[_Moved], ways: Sweeps | None, needed: float, survey: Survey
-) -> Iterator[Obstacle]:  # fmt: skip
+) -> Iterator[Obstacle]:
     shape, _ = opened(thing, survey)
     solids, mesh = solid_rows(shape), None
     known = survey.mesh(shape.sha256) if isinstance(shape, MeshShape) else None
@@ -188,10 +195,15 @@ def _as_extrusion(box: Box, way: Vector) -> Extrusion | Box:
     size = np.asarray(box.size, dtype=float)
     w, h = size[(k + 1) % 3] / 2, size[(k + 2) % 3] / 2
     origin = np.asarray(box.center, dtype=float) - axis * size[k] / 2
-    return Extrusion.model_validate({
-        "origin": tuple(origin), "axis": tuple(axis), "reference": tuple(up), "depth": float(size[k]),
-        "outline": ((-w, -h), (w, -h), (w, h), (-w, h)),
-    })  # fmt: skip
+    return Extrusion.model_validate(
+        {
+            "origin": tuple(origin),
+            "axis": tuple(axis),
+            "reference": tuple(up),
+            "depth": float(size[k]),
+            "outline": ((-w, -h), (w, -h), (w, h), (-w, h)),
+        }
+    )
 
 
 def _in_plane(shape: Extrusion, point: Vector) -> tuple[float, float]:

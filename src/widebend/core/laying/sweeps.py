@@ -47,7 +47,7 @@ def sweeps_between(poses: Sequence[tuple[Vector, Vector]]) -> Sweeps:
 
 def _straightened(
     ends: list[tuple[int, int]], rows: list[Vector], poses: Sequence[tuple[Vector, Vector]]
-) -> tuple[list[tuple[int, int]], list[Vector]]:  # fmt: skip
+) -> tuple[list[tuple[int, int]], list[Vector]]:
     """Ways from rest that go on from each other, as rocked one way and the other, made one."""
     out_ends, out_rows, left = list[tuple[int, int]](), list[Vector](), list(range(len(ends)))
     while left:
@@ -73,8 +73,7 @@ def _goes_on(one: Vector, other: Vector) -> bool:
     off = other[0:3] - one[0:3]
     same_axis = np.linalg.norm(off - (off @ one[3:6]) * one[3:6]) < ONE_AXIS_MM
     opposite = float(one[3:6] @ other[3:6]) < -1 + ONE_AXIS_MM**2
-    return bool(opposite and same_axis and not one[7:10].any() and not other[7:10].any()
-                and one[6] + other[6] < np.pi)  # fmt: skip
+    return bool(opposite and same_axis and not one[7:10].any() and not other[7:10].any() and one[6] + other[6] < np.pi)
 
 
 def _is_still(pose: tuple[Vector, Vector]) -> bool:

@@ -258,8 +258,10 @@ def _by_pattern(bars: Sequence[Bar], cuts: Sequence[Cut], patterns: list[list[Pa
         model.add(sum(int(way[k]) * t for _, way, t in used) + short[k] >= cut.count)
     in_offcuts = sum(
         _units(c.length_mm) * int(n) * t
-        for bar, way, t in used if bar.is_offcut for c, n in zip(cuts, way, strict=True)
-    )  # fmt: skip
+        for bar, way, t in used
+        if bar.is_offcut
+        for c, n in zip(cuts, way, strict=True)
+    )
     return _Program(model, used, short, in_offcuts, 1)
 
 
@@ -300,15 +302,12 @@ def _by_bar(bars: Sequence[Bar], cuts: Sequence[Cut], saw: Saw) -> _Program:
     for k, cut in enumerate(cuts):
         model.add_hint(short[k], cut.count - sum(numbers[k] for numbers in laid))
     in_offcuts = sum(
-        _units(c.length_mm) * n for bar, counts, _ in used if bar.is_offcut
-        for c, n in zip(cuts, counts, strict=True)
-    )  # fmt: skip
+        _units(c.length_mm) * n for bar, counts, _ in used if bar.is_offcut for c, n in zip(cuts, counts, strict=True)
+    )
     return _Program(model, used, short, in_offcuts, 8)
 
 
-def _held(
-    model: CpModel, bar: Bar, cuts: Sequence[Cut], counts: Sequence[IntVar], taken: IntVar, saw: Saw
-) -> None:  # fmt: skip
+def _held(model: CpModel, bar: Bar, cuts: Sequence[Cut], counts: Sequence[IntVar], taken: IntVar, saw: Saw) -> None:
     """Of a bar that is cut one part is long enough for the vice: a piece, or the rest."""
     hold = _units(saw.hold_mm)
     if hold <= 0:
@@ -330,8 +329,11 @@ def _by_hand(slots: Sequence[Bar], cuts: Sequence[Cut], saw: Saw) -> list[list[i
     for k, cut in sorted(enumerate(cuts), key=lambda one: -one[1].length_mm):
         long, is_long = _long(cut, saw), _units(cut.length_mm + saw.facing_mm) >= hold
         for _ in range(cut.count):
-            fits = [j for j, room in enumerate(rooms) if room >= long and sum(out[j]) < most
-                    and (is_long or held[j] or room - long >= hold)]  # fmt: skip
+            fits = [
+                j
+                for j, room in enumerate(rooms)
+                if room >= long and sum(out[j]) < most and (is_long or held[j] or room - long >= hold)
+            ]
             if not fits:
                 break
             j = min(fits, key=lambda j: (not any(out[j]), slots[j].is_bought, rooms[j], j))
@@ -414,9 +416,7 @@ def _laid_by_hand(bars: Sequence[Bar], cuts: Sequence[Cut], saw: Saw) -> Nest:
     return replace(_laid_out(list(zip(slots, laid, strict=True)), cuts, short, saw), gap=1.0)
 
 
-def _laid_out(
-    filled: Sequence[tuple[Bar, list[int]]], cuts: Sequence[Cut], short: Sequence[int], saw: Saw
-) -> Nest:  # fmt: skip
+def _laid_out(filled: Sequence[tuple[Bar, list[int]]], cuts: Sequence[Cut], short: Sequence[int], saw: Saw) -> Nest:
     """Layouts of what is wanted; what a bar would yield beyond that stays in its rest."""
     left = [c.count - n for c, n in zip(cuts, short, strict=True)]
     layouts = []

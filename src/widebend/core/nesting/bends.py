@@ -35,7 +35,7 @@ class BendNest:
 
 def nest_bends(
     design: Design, runs: Sequence[LaidRun], shelf: Sequence[Stocked], aim: JobAim, solve: Solve
-) -> list[BendNest]:  # fmt: skip
+) -> list[BendNest]:
     """One nest for each tube and radius; what no stock holds is left short, and the cut list says so. What is on the
     vehicle was cut as it was drawn, not as it was found.
     """
@@ -53,14 +53,18 @@ def nest_bends(
                 want(placed.tube, float(placed.piece.clr_mm), key, placed.piece.angle_deg)
     for half in sliced_bends(design):
         want(half.tube, half.clr_mm, half.key, half.angle_deg)
-    return [_nested(design, tube, clr, wanted, shelf, aim, solve)
-            for (*_, clr), (tube, wanted) in groups.items()]  # fmt: skip
+    return [_nested(design, tube, clr, wanted, shelf, aim, solve) for (*_, clr), (tube, wanted) in groups.items()]
 
 
 def _nested(
-    design: Design, tube: Tube, clr: float, wanted: Sequence[tuple[Key, float]], shelf: Sequence[Stocked],
-    aim: JobAim, solve: Solve,
-) -> BendNest:  # fmt: skip
+    design: Design,
+    tube: Tube,
+    clr: float,
+    wanted: Sequence[tuple[Key, float]],
+    shelf: Sequence[Stocked],
+    aim: JobAim,
+    solve: Solve,
+) -> BendNest:
     bars, stock, items = list[Bar](), dict[str, StockBend](), dict[str, StockItem]()
     for one in shelf:
         if one.count and is_bend(one.item, tube, clr):
@@ -68,8 +72,9 @@ def _nested(
             stock[one.id] = _as_stock(one.item, angle)
             items[one.id] = one.item
             bars.append(Bar(one.id, _arc(clr, angle + WHOLE_DEG), one.count, 0.0, one.item.is_offcut))
-    offered = [(kind, _price(shelf, tube, clr, kind)) for kind in stock_for(design, tube)
-               if abs(kind.clr_mm - clr) < SAME_MM]  # fmt: skip
+    offered = [
+        (kind, _price(shelf, tube, clr, kind)) for kind in stock_for(design, tube) if abs(kind.clr_mm - clr) < SAME_MM
+    ]
     reach = max((kind.angle_deg for kind, price in offered if price), default=0.0)
     largest = max(deg for _, deg in wanted)
     for kind, price in offered:
@@ -92,17 +97,19 @@ def _nested(
 def is_bend(item: StockItem, tube: Tube, clr_mm: float) -> bool:
     """Whether an item is a bend of this tube and radius, by its nominal measures."""
     return (
-        item.kind == "bend" and item.material == tube.material
+        item.kind == "bend"
+        and item.material == tube.material
         and abs(float(item.od_mm or 0) - float(tube.od_mm)) < SAME_MM
         and abs(float(item.wall_mm or 0) - float(tube.wall_mm)) < SAME_MM
         and abs(float(item.clr_mm or 0) - clr_mm) < SAME_MM
-    )  # fmt: skip
+    )
 
 
 def plan_of(nests: Sequence[BendNest], runs: Sequence[LaidRun], kerf_mm: float, unit: str = "mm") -> BendPlan:
     """Which stock each bend comes from, and what is left of that when it is cut; numbered by kind."""
-    wants = {(laid.run.id, p.piece.id): _straight_beside(laid.pieces, k) for laid in runs
-             for k, p in enumerate(laid.pieces)}  # fmt: skip
+    wants = {
+        (laid.run.id, p.piece.id): _straight_beside(laid.pieces, k) for laid in runs for k, p in enumerate(laid.pieces)
+    }
     plan: dict[Key, BendSource] = {}
     for one in nests:
         counted: dict[str, int] = {}
@@ -116,7 +123,7 @@ def plan_of(nests: Sequence[BendNest], runs: Sequence[LaidRun], kerf_mm: float, 
 
 def _one_stock(
     one: BendNest, bar: str, pieces: Sequence[str], words: str, wants: Mapping[Key, float], kerf_mm: float
-) -> dict[Key, BendSource]:  # fmt: skip
+) -> dict[Key, BendSource]:
     """The bends of one stock bend in the order they are cut: what wants straight most at its ends."""
     kind, item = one.stock[bar], one.items.get(bar)
     by_want = sorted(pieces, key=lambda name: (-wants.get(one.keys[name], 0.0), name))
@@ -127,11 +134,17 @@ def _one_stock(
         first, last = k == 0, k == len(order) - 1
         whole_ends = ends if first and last else min(ends, 1) if first else max(0, ends - 1) if last else 0
         out[one.keys[name]] = BendSource(
-            kind, words if first else f"rest of {words}", left, whole_ends, is_first=first, is_last=last, item=name_of,
+            kind,
+            words if first else f"rest of {words}",
+            left,
+            whole_ends,
+            is_first=first,
+            is_last=last,
+            item=name_of,
             od_mm=float(item.measured_od_mm) if item and item.measured_od_mm else None,
             clr_mm=float(item.measured_clr_mm) if item and item.measured_clr_mm else None,
             out_of_round_mm=float(item.out_of_round_mm or 0.0) if item else 0.0,
-        )  # fmt: skip
+        )
         left -= one.turns[name] + math.degrees(kerf_mm / one.clr_mm)
     return out
 
@@ -153,17 +166,26 @@ def _straight_beside(pieces: Sequence[LaidPiece], k: int) -> float:
 
 
 def _as_stock(item: StockItem, angle: float) -> StockBend:
-    return StockBend(angle_deg=angle, clr_mm=Length(float(item.clr_mm or 0)), leg_mm=Length(float(item.leg_mm or 0.0)),
-                     od_mm=item.od_mm, wall_mm=item.wall_mm, material=item.material)  # fmt: skip
+    return StockBend(
+        angle_deg=angle,
+        clr_mm=Length(float(item.clr_mm or 0)),
+        leg_mm=Length(float(item.leg_mm or 0.0)),
+        od_mm=item.od_mm,
+        wall_mm=item.wall_mm,
+        material=item.material,
+    )
 
 
 def _price(shelf: Sequence[Stocked], tube: Tube, clr: float, kind: StockBend) -> float:
     """What one more of a kind costs, by what the shelf's own cost; 0 where nobody said."""
     same = [
-        float(s.item.price) for s in shelf
-        if s.item.price and not s.item.is_offcut and is_bend(s.item, tube, clr)
+        float(s.item.price)
+        for s in shelf
+        if s.item.price
+        and not s.item.is_offcut
+        and is_bend(s.item, tube, clr)
         and abs(float(s.item.angle_deg or 0) - kind.angle_deg) < SAME_MM
-    ]  # fmt: skip
+    ]
     return min(same, default=0.0)
 
 

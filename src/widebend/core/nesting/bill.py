@@ -55,9 +55,16 @@ class PartsLine:
 
 
 def parts_list(
-    design: Design, runs: Sequence[LaidRun], lists: Sequence[CutList], nests: Sequence[TubeNest], plan: BendPlan,
-    shelf: Sequence[Stocked], unit: str, welds: Welds, cut_together: Sequence[LaidRun] = (),
-) -> list[PartsLine]:  # fmt: skip
+    design: Design,
+    runs: Sequence[LaidRun],
+    lists: Sequence[CutList],
+    nests: Sequence[TubeNest],
+    plan: BendPlan,
+    shelf: Sequence[Stocked],
+    unit: str,
+    welds: Welds,
+    cut_together: Sequence[LaidRun] = (),
+) -> list[PartsLine]:
     """Every line of the job, tube first, lengths in `unit`. Nothing in it is typed: it follows the design. Where other
     jobs' runs are cut from the same stock, `cut_together` are all of them.
     """
@@ -66,7 +73,7 @@ def parts_list(
         *_bends(design, plan, cut_together or runs, shelf, unit),
         *(_fitting(f, shelf) for f in fittings(design, runs)),
         *_used_up(design, lists, welds),
-    ]  # fmt: skip
+    ]
 
 
 def _bars(one: TubeNest, shelf: Sequence[Stocked], unit: str) -> Iterator[PartsLine]:
@@ -88,7 +95,7 @@ def _bars(one: TubeNest, shelf: Sequence[Stocked], unit: str) -> Iterator[PartsL
 
 def _bends(
     design: Design, plan: BendPlan, runs: Sequence[LaidRun], shelf: Sequence[Stocked], unit: str
-) -> Iterator[PartsLine]:  # fmt: skip
+) -> Iterator[PartsLine]:
     """Stock bends by tube, angle and radius; what is cut from the rest of another is not counted again."""
     tubes = {(laid.run.id, p.piece.id): p.tube for laid in runs for p in laid.pieces}
     tubes |= {half.key: half.tube for half in sliced_bends(design)}
@@ -104,8 +111,15 @@ def _bends(
         what = "offcut bend" if first and first.is_offcut else "bend"
         words = f"{stock.angle_deg:g}° {what} of {_tube(tube, unit)}, radius {format_length(stock.clr_mm, unit, 2)}"
         sold = first or next((s.item for s in shelf if _is_kind(s.item, stock, tube)), None)
-        yield PartsLine("bends", words, taken.total(), on_shelf=sum(n for _, n in mine), items=mine,
-                        each=sold.price if sold else None, **_sold(sold))  # fmt: skip
+        yield PartsLine(
+            "bends",
+            words,
+            taken.total(),
+            on_shelf=sum(n for _, n in mine),
+            items=mine,
+            each=sold.price if sold else None,
+            **_sold(sold),
+        )
 
 
 def _is_kind(item: StockItem, stock: StockBend, tube: Tube) -> bool:
@@ -116,11 +130,24 @@ def _is_kind(item: StockItem, stock: StockBend, tube: Tube) -> bool:
 
 def _fitting(one: Fitting, shelf: Sequence[Stocked]) -> PartsLine:
     """What a joint or a part takes, served by things of the shelf that are called so."""
-    same = [s for s in shelf if s.item.name and s.item.name.lower() == one.words.lower()
-            and (not one.od_mm or not s.item.od_mm or abs(s.item.od_mm - one.od_mm) < SAME_MM)]  # fmt: skip
+    same = [
+        s
+        for s in shelf
+        if s.item.name
+        and s.item.name.lower() == one.words.lower()
+        and (not one.od_mm or not s.item.od_mm or abs(s.item.od_mm - one.od_mm) < SAME_MM)
+    ]
     items, first = _picked(same, one.count), same[0].item if same else None
-    return PartsLine("joints and parts", one.words, one.count, note=one.note, on_shelf=sum(c for _, c in items),
-                     items=items, each=first.price if first else None, **_sold(first))  # fmt: skip
+    return PartsLine(
+        "joints and parts",
+        one.words,
+        one.count,
+        note=one.note,
+        on_shelf=sum(c for _, c in items),
+        items=items,
+        each=first.price if first else None,
+        **_sold(first),
+    )
 
 
 def _picked(same: Sequence[Stocked], wanted: int) -> tuple[tuple[str, int], ...]:

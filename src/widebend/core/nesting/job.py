@@ -37,7 +37,7 @@ class TubeNest:
 
 def nest_job(
     lists: Mapping[str, CutList], shelf: Sequence[Stocked], rules: Rules, kerf_mm: float, aim: JobAim, solve: Solve
-) -> list[TubeNest]:  # fmt: skip
+) -> list[TubeNest]:
     """Every straight of the runs (by id), one nest for each tube: never a piece from another diameter, wall or metal.
 
     A cut is named run:number. Bars of the shelf and offcuts are taken as the aim
@@ -55,8 +55,11 @@ def nest_job(
                 cuts.setdefault(key, []).append(Cut(f"{run}:{piece.number}", round(piece.length_mm, 2)))
     out = []
     for key, tube in tubes.items():
-        bars = [Bar(s.id, float(s.item.length_mm or 0), s.count, float(s.item.price or 0), s.item.is_offcut)
-                for s in shelf if s.count and is_tube(s.item, tube)]  # fmt: skip
+        bars = [
+            Bar(s.id, float(s.item.length_mm or 0), s.count, float(s.item.price or 0), s.item.is_offcut)
+            for s in shelf
+            if s.count and is_tube(s.item, tube)
+        ]
         bars.append(Bar(BOUGHT, float(rules.bar_mm), None, _price(shelf, tube, float(rules.bar_mm))))
         asked = Problem(tuple(bars), tuple(cuts[key]), saw, for_bars(aim))
         out.append(TubeNest(tube, saw, {c.id: c for c in cuts[key]}, solve(asked)))
@@ -80,6 +83,9 @@ def is_tube(item: StockItem, tube: Tube) -> bool:
 
 def _price(shelf: Sequence[Stocked], tube: Tube, length_mm: float) -> float:
     """What a bought bar costs by the cheapest price a metre known for this tube; 0 where none is."""
-    known = [float(s.item.price) / float(s.item.length_mm) for s in shelf
-             if is_tube(s.item, tube) and s.item.price and s.item.length_mm and not s.item.is_offcut]  # fmt: skip
+    known = [
+        float(s.item.price) / float(s.item.length_mm)
+        for s in shelf
+        if is_tube(s.item, tube) and s.item.price and s.item.length_mm and not s.item.is_offcut
+    ]
     return round(min(known) * length_mm, 2) if known else 0.0

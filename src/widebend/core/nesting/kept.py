@@ -17,21 +17,29 @@ from .job import TubeNest
 
 def to_keep(tubes: Sequence[TubeNest]) -> dict[str, Any]:
     """Bars as they are cut, as JSON keeps them."""
-    return {"tubes": [{
-        "tube": one.tube.model_dump(mode="json"),
-        "saw": [one.saw.kerf_mm, one.saw.facing_mm, one.saw.usable_mm, one.saw.hold_mm],
-        "cuts": {name: cut.length_mm for name, cut in one.cuts.items()},
-        **nest_to_keep(one.nest),
-    } for one in tubes]}  # fmt: skip
+    return {
+        "tubes": [
+            {
+                "tube": one.tube.model_dump(mode="json"),
+                "saw": [one.saw.kerf_mm, one.saw.facing_mm, one.saw.usable_mm, one.saw.hold_mm],
+                "cuts": {name: cut.length_mm for name, cut in one.cuts.items()},
+                **nest_to_keep(one.nest),
+            }
+            for one in tubes
+        ]
+    }
 
 
 def nest_to_keep(nest: Nest) -> dict[str, Any]:
     """One nest, as JSON keeps it."""
     return {
-        "layouts": [[lay.bar.id, lay.bar.length_mm, lay.bar.is_bought, lay.bar.cost, list(lay.pieces), lay.rest_mm]
-                    for lay in nest.layouts],
-        "short": list(nest.short), "gap": nest.gap,
-    }  # fmt: skip
+        "layouts": [
+            [lay.bar.id, lay.bar.length_mm, lay.bar.is_bought, lay.bar.cost, list(lay.pieces), lay.rest_mm]
+            for lay in nest.layouts
+        ],
+        "short": list(nest.short),
+        "gap": nest.gap,
+    }
 
 
 def nest_from_kept(kept: Mapping[str, Any]) -> Nest:
@@ -62,16 +70,30 @@ def name_of(asked: Problem) -> str:
 def plan_to_keep(plan: BendPlan) -> list[list[Any]]:
     """Where each bend comes from, as JSON keeps it."""
     return [
-        [run, piece, s.stock.model_dump(mode="json"), s.words, s.left_deg, s.whole_ends, s.is_first, s.is_last, s.item,
-         s.od_mm, s.clr_mm, s.out_of_round_mm]
+        [
+            run,
+            piece,
+            s.stock.model_dump(mode="json"),
+            s.words,
+            s.left_deg,
+            s.whole_ends,
+            s.is_first,
+            s.is_last,
+            s.item,
+            s.od_mm,
+            s.clr_mm,
+            s.out_of_round_mm,
+        ]
         for (run, piece), s in plan.items()
-    ]  # fmt: skip
+    ]
 
 
 def plan_from_kept(kept: Mapping[str, Any]) -> dict[tuple[str, str], BendSource]:
     """Where each bend comes from, as it was taken; nothing for what was taken before bends were laid."""
-    return {(run, piece): BendSource(StockBend.model_validate(stock), *rest)
-            for run, piece, stock, *rest in kept.get("bends", ())}  # fmt: skip
+    return {
+        (run, piece): BendSource(StockBend.model_validate(stock), *rest)
+        for run, piece, stock, *rest in kept.get("bends", ())
+    }
 
 
 def from_kept(kept: Mapping[str, Any]) -> list[TubeNest]:
@@ -86,8 +108,12 @@ def from_kept(kept: Mapping[str, Any]) -> list[TubeNest]:
 def changed_since(kept: Sequence[TubeNest], now: Mapping[str, CutList]) -> list[str]:
     """Names (run:number) of straights that the design has otherwise now: longer, shorter, new or gone."""
     was = {name: cut.length_mm for one in kept for name, cut in one.cuts.items()}
-    wants = {f"{run}:{piece.number}": piece.length_mm
-             for run, cuts in now.items() for piece in cuts.pieces if piece.kind == "straight"}  # fmt: skip
+    wants = {
+        f"{run}:{piece.number}": piece.length_mm
+        for run, cuts in now.items()
+        for piece in cuts.pieces
+        if piece.kind == "straight"
+    }
     return sorted(name for name in {*was, *wants} if abs(was.get(name, -1.0) - wants.get(name, -1.0)) > 0.05)
 
 
@@ -95,23 +121,36 @@ def rests_of_bars(tubes: Sequence[TubeNest], source: Mapping[str, StockItem]) ->
     """What is left of the bars and long enough to keep, as offcuts of the shelf; bought bars leave theirs too."""
     return [
         StockItem(
-            kind="straight", is_offcut=True, length_mm=Length(round(lay.rest_mm, 1)), od_mm=one.tube.od_mm,
-            wall_mm=one.tube.wall_mm, material=one.tube.material,
+            kind="straight",
+            is_offcut=True,
+            length_mm=Length(round(lay.rest_mm, 1)),
+            od_mm=one.tube.od_mm,
+            wall_mm=one.tube.wall_mm,
+            material=one.tube.material,
             bin=source[lay.bar.id].bin if lay.bar.id in source else "",
         )
-        for one in tubes for lay in one.nest.layouts if lay.rest_mm >= one.saw.usable_mm and not lay.bar.is_bought
-    ]  # fmt: skip
+        for one in tubes
+        for lay in one.nest.layouts
+        if lay.rest_mm >= one.saw.usable_mm and not lay.bar.is_bought
+    ]
 
 
 def rests_of_bends(offcuts: Sequence[Offcut]) -> list[StockItem]:
     """What is left of the stock bends, as offcuts of the shelf: what they still turn, their leg and whole ends."""
     return [
         StockItem(
-            kind="bend", is_offcut=True, od_mm=rest.tube.od_mm, wall_mm=rest.tube.wall_mm, material=rest.tube.material,
-            clr_mm=rest.stock.clr_mm, angle_deg=round(rest.angle_deg, 1), leg_mm=rest.stock.leg_mm,
-            whole_ends=rest.whole_ends, measured_od_mm=Length(rest.od_mm) if rest.od_mm else None,
+            kind="bend",
+            is_offcut=True,
+            od_mm=rest.tube.od_mm,
+            wall_mm=rest.tube.wall_mm,
+            material=rest.tube.material,
+            clr_mm=rest.stock.clr_mm,
+            angle_deg=round(rest.angle_deg, 1),
+            leg_mm=rest.stock.leg_mm,
+            whole_ends=rest.whole_ends,
+            measured_od_mm=Length(rest.od_mm) if rest.od_mm else None,
             measured_clr_mm=Length(rest.clr_mm) if rest.clr_mm else None,
             out_of_round_mm=Length(rest.out_of_round_mm) if rest.out_of_round_mm else None,
         )
         for rest in offcuts
-    ]  # fmt: skip
+    ]

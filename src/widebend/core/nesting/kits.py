@@ -63,11 +63,21 @@ def _tried(kit: Kit | None, sets: int, shelf: Sequence[Stocked], lay: Lay, unit:
     layouts = [layout for one in nests for layout in one.layouts]
     used = [layout.bar.id for layout in layouts]
     bought = [layout.bar for layout in layouts if layout.bar.is_bought]
-    over = tuple((line.count * sets - used.count(f"kit {k}"), line.item.words(unit)) for k, line in _lines(kit).items()
-                 if line.count * sets > used.count(f"kit {k}"))  # fmt: skip
+    over = tuple(
+        (line.count * sets - used.count(f"kit {k}"), line.item.words(unit))
+        for k, line in _lines(kit).items()
+        if line.count * sets > used.count(f"kit {k}")
+    )
     price = sets * float(kit.price) if kit else 0.0
-    return KitTried(kit, sets, round(price + sum(bar.cost for bar in bought), 2), len(bought),
-                    sum(1 for bar in bought if not bar.cost), sum(len(one.short) for one in nests), over)  # fmt: skip
+    return KitTried(
+        kit,
+        sets,
+        round(price + sum(bar.cost for bar in bought), 2),
+        len(bought),
+        sum(1 for bar in bought if not bar.cost),
+        sum(len(one.short) for one in nests),
+        over,
+    )
 
 
 def _lines(kit: Kit | None) -> Mapping[int, KitLine]:

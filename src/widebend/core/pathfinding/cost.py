@@ -132,8 +132,13 @@ def _walk(at, radius, length, field, walk):
         x, y = s, 0.0
         if radius > 0.0:
             x, y = radius * math.sin(s / radius), radius * (1.0 - math.cos(s / radius))
-        d = spare_at(at[0, 0] + x * at[1, 0] + y * at[2, 0], at[0, 1] + x * at[1, 1] + y * at[2, 1],
-                     at[0, 2] + x * at[1, 2] + y * at[2, 2], field, at[3])  # fmt: skip
+        d = spare_at(
+            at[0, 0] + x * at[1, 0] + y * at[2, 0],
+            at[0, 1] + x * at[1, 1] + y * at[2, 1],
+            at[0, 2] + x * at[1, 2] + y * at[2, 2],
+            field,
+            at[3],
+        )
         worst = min(worst, d)
         step = max(walk, d, DEEP_STEP * -d)
         if d < 0:

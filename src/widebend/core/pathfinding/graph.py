@@ -33,9 +33,15 @@ ODDS = (0.0, 0.7548776662466927, 0.5698402909980532, 0.4301597090019468)  # low-
 
 
 def nodes(
-    start: Pose, end: Pose, radius: float, things: tuple[Vector, Vector], field: Field, vias: Vector,
-    many: tuple[int, float], turned: float = 0.0,
-) -> tuple[Vector, int, int]:  # fmt: skip
+    start: Pose,
+    end: Pose,
+    radius: float,
+    things: tuple[Vector, Vector],
+    field: Field,
+    vias: Vector,
+    many: tuple[int, float],
+    turned: float = 0.0,
+) -> tuple[Vector, int, int]:
     """Corner points (n, 3): those on the start's axis first, then those on the end's; how many of each.
 
     things: the boxes round them (m, 2, 3) and what to keep from each (m,). many: how many at most, and how near to each
@@ -48,8 +54,12 @@ def nodes(
     ahead, behind = (_thin(_kept(p, field, -60.0), 15.0, 16) for p in (ahead, behind))
     low = np.minimum(start.point, end.point) - 1.6 * radius - 160.0
     high = np.maximum(start.point, end.point) + 1.6 * radius + 160.0
-    kinds = (_narrow(low, high, field, radius, turned), _round(*things, start, end), _mixed(things[0], start, end),
-             _spread(low, high, MOST_SPREAD, turned))  # fmt: skip
+    kinds = (
+        _narrow(low, high, field, radius, turned),
+        _round(*things, start, end),
+        _mixed(things[0], start, end),
+        _spread(low, high, MOST_SPREAD, turned),
+    )
     random_draws = np.random.default_rng(int(1000 * turned))
     usable = [random_draws.permutation(_kept(k[((k > low) & (k < high)).all(axis=1)], field, -SOFT_MM)) for k in kinds]
     rest = np.concatenate([_through(vias, radius), by_shares(usable, SHARES)])

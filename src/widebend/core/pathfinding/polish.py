@@ -81,9 +81,16 @@ def random_draws(task: Task, rounds: int, size: int) -> Vector:
 
 
 def with_angles(
-    task: Task, way: RouteCandidate, directions: Vector, legs: Vector, angles: Vector, side: float, odd: int,
-    roll_deg: float, how: Pass,
-) -> tuple[Vector, float, float]:  # fmt: skip
+    task: Task,
+    way: RouteCandidate,
+    directions: Vector,
+    legs: Vector,
+    angles: Vector,
+    side: float,
+    odd: int,
+    roll_deg: float,
+    how: Pass,
+) -> tuple[Vector, float, float]:
     """The cheapest line near a way with these angles [deg], its first bend turned so far to begin with: its points, its
     cost, and what of that is for misfits.
     """

@@ -191,20 +191,40 @@ def _graph(task: Task, want: tuple[float, int], attempt: int) -> Graph:
     finer = 1.0 + FINER * attempt
     most = round(finer * (LEAST_NODES + NODES_A_METRE * far / 1000))
     things = task.boxes, task.keep
-    points, ahead, behind = way_graph.nodes(task.start, task.end, radius, things, task.around, task.vias,
-                                            (most, way_graph.NODE_APART_MM / finer),
-                                            (task.seed + 7 * spread) * 0.6180339887)  # fmt: skip
+    points, ahead, behind = way_graph.nodes(
+        task.start,
+        task.end,
+        radius,
+        things,
+        task.around,
+        task.vias,
+        (most, way_graph.NODE_APART_MM / finer),
+        (task.seed + 7 * spread) * 0.6180339887,
+    )
     tangent = radius * math.tan(math.radians(min(task.most_deg, 90.0)) / 2)
     blocked, hard, extra = way_graph.seen(points, tangent, task.around[0], far * 1.1 + 4 * radius)
     limits = task.limits[0], math.radians(task.limits[1]), math.radians(task.limits[2])
 
     def layers(edges: Vector, least: float) -> Layers:
         near = way_graph.neighbours(points, edges, ahead, behind)
-        return (near, *way_graph.by_bends(
-            points, (ahead, behind), task.start.point, task.start.flow, task.end.point, task.end.flow,
-            _clear(task, least), (edges, extra, near), radius, limits, MOST_BENDS - 1, task.vias,
-            DEARER_MM * (1 + attempt),
-        ))  # fmt: skip
+        return (
+            near,
+            *way_graph.by_bends(
+                points,
+                (ahead, behind),
+                task.start.point,
+                task.start.flow,
+                task.end.point,
+                task.end.flow,
+                _clear(task, least),
+                (edges, extra, near),
+                radius,
+                limits,
+                MOST_BENDS - 1,
+                task.vias,
+                DEARER_MM * (1 + attempt),
+            ),
+        )
 
     free = layers(hard, -way_graph.HARD_MM)
     return Graph(points, radius, free, layers(blocked, -way_graph.SOFT_MM) if spread % SPREADS == 0 else None)

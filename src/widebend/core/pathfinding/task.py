@@ -115,15 +115,32 @@ class RouteCandidate:
 
 
 def task_of(
-    start: Pose, end: Pose, od_mm: float, ways: BendOptions, around: Around, *, most_deg: float = 90.0, seed: int = 0,
+    start: Pose,
+    end: Pose,
+    od_mm: float,
+    ways: BendOptions,
+    around: Around,
+    *,
+    most_deg: float = 90.0,
+    seed: int = 0,
     vias: Vector = NO_VIAS,
-) -> Task:  # fmt: skip
+) -> Task:
     """A task among things as they stand in every position."""
     more = od_mm / 2 + EXTRA_MM
     scans = [(o.mesh, needed) for o, needed in zip(around.obstacles, around.needed, strict=True) if o.mesh is not None]
     keep = np.concatenate([around.needed[around.owner], [needed for _, needed in scans]]) + more
-    return Task(start, end, od_mm, ways, np.ascontiguousarray(around.rows), keep, tuple(s for s, _ in scans), most_deg,
-                vias, seed)  # fmt: skip
+    return Task(
+        start,
+        end,
+        od_mm,
+        ways,
+        np.ascontiguousarray(around.rows),
+        keep,
+        tuple(s for s, _ in scans),
+        most_deg,
+        vias,
+        seed,
+    )
 
 
 def judged(task: Task, points: Vector, radii: Vector, ease_mm: float = USED_UP_MM) -> RouteCandidate:

@@ -85,8 +85,7 @@ def _priors(table: Table, start: PoseEstimate, scale: tuple[float, float]) -> Ve
     for k, name in enumerate(table.lenses):
         photo = next(p for p in table.photos if p.lens == name)
         first, focal = photo.first_lens, KNOWN_FOCAL_SHARE if photo.focal_px else FOCAL_SHARE
-        off = (focal * first[0], MIDDLE_SHARE * photo.width, MIDDLE_SHARE * photo.width, BENT, BENT, BENT, ASIDE,
-               ASIDE)  # fmt: skip
+        off = (focal * first[0], MIDDLE_SHARE * photo.width, MIDDLE_SHARE * photo.width, BENT, BENT, BENT, ASIDE, ASIDE)
         rows += [(FIGURES * k + i, first[i], 1.0 / off[i]) for i in range(FIGURES)]
     places = Places.of(table)
     rows.append((places.scale, scale[0], 1.0 / scale[1]))
@@ -131,9 +130,15 @@ def roughly(table: Table, at: PoseEstimate) -> PoseEstimate:
 
 
 def _settled(
-    table: Table, at: PoseEstimate, places: Places, prior: Vector, tapes: Sequence[Taped], sharp: Vector, gate: float,
+    table: Table,
+    at: PoseEstimate,
+    places: Places,
+    prior: Vector,
+    tapes: Sequence[Taped],
+    sharp: Vector,
+    gate: float,
     rounds: int = ROUNDS,
-) -> PoseEstimate:  # fmt: skip
+) -> PoseEstimate:
     damp, (normal, slope, cost) = 1e-4, _normal(table, at, places, prior, tapes, sharp, gate)
     for _ in range(rounds):
         diagonal = np.diag(normal)
@@ -163,7 +168,7 @@ def _settled(
 
 def _normal(
     table: Table, at: PoseEstimate, places: Places, prior: Vector, tapes: Sequence[Taped], sharp: Vector, gate: float
-) -> tuple[Vector, Vector, float]:  # fmt: skip
+) -> tuple[Vector, Vector, float]:
     """The normal matrix, the slope and the cost at a standing."""
     left, by = left_over(at, table)
     off = np.sqrt((left**2).mean(axis=1)) / sharp[table.photo]
@@ -203,9 +208,7 @@ def place_of(at: PoseEstimate, table: Table, number: int, places: Places | None 
     return where, by
 
 
-def _tape(
-    at: PoseEstimate, table: Table, tape: Taped, places: Places | None = None
-) -> tuple[float, Vector | None]:  # fmt: skip
+def _tape(at: PoseEstimate, table: Table, tape: Taped, places: Places | None = None) -> tuple[float, Vector | None]:
     """How much longer what was taped stands than it was taped [mm], and the derivative; 0 where a tag was not seen."""
     if tape.first not in table.bodies or tape.second not in table.bodies:
         return 0.0, None

@@ -126,8 +126,10 @@ def _rail(numbers: Iterable[int], *, left: bool) -> list[int]:
 def _lacking(holds: Sequence[Hold], there: set[int]) -> str:
     held = {axis: {n for hold in holds for n, a, _ in hold.shares if a == axis} for axis in range(3)}
     if len(held[2]) < 3:
-        return ("nothing says what is level and how high: stick three floor tags (290 on) where the wheels stand, or "
-                "rail tags (270 on) with their heights typed, or type where three tags are")  # fmt: skip
+        return (
+            "nothing says what is level and how high: stick three floor tags (290 on) where the wheels stand, or "
+            "rail tags (270 on) with their heights typed, or type where three tags are"
+        )
     if not held[0]:
         return "nothing says where the front axle is: stick hub tags 310 and 311, or type where a tag is"
     if len(held[1]) < 1 or len(held[1] | held[0]) < 2:
@@ -232,5 +234,10 @@ def _upward(at: PoseEstimate, table: Table) -> Vector:
 def _carried(at: PoseEstimate, turn: Vector, shift: Vector) -> PoseEstimate:
     """The same standing with the world turned and shifted."""
     photo_turn = at.photo_turn @ turn.T
-    return replace(at, photo_turn=photo_turn, photo_shift=at.photo_shift - photo_turn @ shift,
-                   body_turn=turn @ at.body_turn, body_place=at.body_place @ turn.T + shift)  # fmt: skip
+    return replace(
+        at,
+        photo_turn=photo_turn,
+        photo_shift=at.photo_shift - photo_turn @ shift,
+        body_turn=turn @ at.body_turn,
+        body_place=at.body_place @ turn.T + shift,
+    )

@@ -57,17 +57,27 @@ def projected(points: Vector, lens: Vector) -> tuple[Vector, Vector, Vector]:
     xx = f * (d + 2.0 * x * x * dd + 2.0 * p1 * y + 6.0 * p2 * x)
     xy = f * (2.0 * x * y * dd + 2.0 * p1 * x + 2.0 * p2 * y)
     yy = f * (d + 2.0 * y * y * dd + 6.0 * p1 * y + 2.0 * p2 * x)
-    by_point = np.stack([
-        np.stack([xx / z, xy / z, -(xx * x + xy * y) / z], axis=-1),
-        np.stack([xy / z, yy / z, -(xy * x + yy * y) / z], axis=-1),
-    ], axis=-2)  # fmt: skip
+    by_point = np.stack(
+        [
+            np.stack([xx / z, xy / z, -(xx * x + xy * y) / z], axis=-1),
+            np.stack([xy / z, yy / z, -(xy * x + yy * y) / z], axis=-1),
+        ],
+        axis=-2,
+    )
     one, nothing, r4, cross = np.ones_like(x), np.zeros_like(x), r2 * r2, 2.0 * f * x * y
-    by_lens = np.stack([
-        np.stack([bent[..., 0], one, nothing, f * x * r2, f * x * r4, f * x * r4 * r2, cross,
-                  f * (r2 + 2.0 * x * x)], axis=-1),
-        np.stack([bent[..., 1], nothing, one, f * y * r2, f * y * r4, f * y * r4 * r2, f * (r2 + 2.0 * y * y),
-                  cross], axis=-1),
-    ], axis=-2)  # fmt: skip
+    by_lens = np.stack(
+        [
+            np.stack(
+                [bent[..., 0], one, nothing, f * x * r2, f * x * r4, f * x * r4 * r2, cross, f * (r2 + 2.0 * x * x)],
+                axis=-1,
+            ),
+            np.stack(
+                [bent[..., 1], nothing, one, f * y * r2, f * y * r4, f * y * r4 * r2, f * (r2 + 2.0 * y * y), cross],
+                axis=-1,
+            ),
+        ],
+        axis=-2,
+    )
     return pixels, by_point, by_lens
 
 

@@ -65,27 +65,41 @@ class Table:
 
     def only(self, some: IndexArray) -> Table:
         """Some of the sightings; photos and bodies keep their places."""
-        rows = (self.number[some], self.photo[some], self.body[some], self.lens[some], self.pixels[some],
-                self.paper[some])  # fmt: skip
+        rows = (
+            self.number[some],
+            self.photo[some],
+            self.body[some],
+            self.lens[some],
+            self.pixels[some],
+            self.paper[some],
+        )
         return Table(self.photos, self.bodies, self.lenses, *rows, self.cuff)
 
 
 def table_of(photos: Sequence[Photo]) -> Table:
     """All sightings of tags that a sheet has; a number that is twice in one photo is left out of it."""
-    rows = [(k, seen) for k, photo in enumerate(photos) for seen in photo.seen
-            if job_of(seen.number) and seen.number not in twice(photo)]  # fmt: skip
+    rows = [
+        (k, seen)
+        for k, photo in enumerate(photos)
+        for seen in photo.seen
+        if job_of(seen.number) and seen.number not in twice(photo)
+    ]
     bodies = tuple(sorted({body_of(seen.number) for _, seen in rows}))
     lenses = tuple(dict.fromkeys(photo.lens for photo in photos))
     place, lens = {body: k for k, body in enumerate(bodies)}, {name: k for k, name in enumerate(lenses)}
     whole = np.intp
     return Table(
-        tuple(photos), bodies, lenses, np.array([s.number for _, s in rows], dtype=whole),
-        np.array([k for k, _ in rows], dtype=whole), np.array([place[body_of(s.number)] for _, s in rows], dtype=whole),
+        tuple(photos),
+        bodies,
+        lenses,
+        np.array([s.number for _, s in rows], dtype=whole),
+        np.array([k for k, _ in rows], dtype=whole),
+        np.array([place[body_of(s.number)] for _, s in rows], dtype=whole),
         np.array([lens[photos[k].lens] for k, _ in rows], dtype=whole),
         np.array([s.corners for _, s in rows], dtype=float).reshape(-1, 4, 2),
         np.array([flat_corners(s.number) for _, s in rows]).reshape(-1, 4, 2),
         np.array([is_cuff(body) for body in bodies], dtype=bool),
-    )  # fmt: skip
+    )
 
 
 def twice(photo: Photo) -> set[int]:

@@ -160,20 +160,28 @@ def solve(photos: Sequence[Photo], asked: Asked, tell: OnProgress = _silent) -> 
     left_out = [*_why_not(table, photos, with_photo, with_body, placed), *_not_believed(placed, found)]
     scale_doubt = SURE * float(np.sqrt(spread[found.places.scale, found.places.scale]))
     return Solved(
-        tuple(_tags(placed, found, gauge.at, spread)), tuple(_photos(placed, found, gauge.at)), tuple(left_out),
-        (found.at.scale, scale_doubt), gauge.words, gauge.off, found.tape_off, lacking,
+        tuple(_tags(placed, found, gauge.at, spread)),
+        tuple(_photos(placed, found, gauge.at)),
+        tuple(left_out),
+        (found.at.scale, scale_doubt),
+        gauge.words,
+        gauge.off,
+        found.tape_off,
+        lacking,
         tuple(_disagree(placed.bodies, found, scale, asked.tapes, gauge)),
         SURE * gauge.whole_mm(gauge.at.body_place),
-    )  # fmt: skip
+    )
 
 
 def _disagree(
     placed: Sequence[int], found: Adjusted, scale: tuple[float, float], tapes: Sequence[Taped], gauge: Datum
-) -> Iterator[str]:  # fmt: skip
+) -> Iterator[str]:
     off = found.at.scale / scale[0] - 1.0
     if abs(off) * scale[0] > ABSURD * scale[1]:
-        yield (f"by the tapes the tags are {abs(100 * off):.1f} % {'larger' if off > 0 else 'smaller'} than they were "
-               "printed: a tape or the bar is misread, or the sheet was scaled")  # fmt: skip
+        yield (
+            f"by the tapes the tags are {abs(100 * off):.1f} % {'larger' if off > 0 else 'smaller'} than they were "
+            "printed: a tape or the bar is misread, or the sheet was scaled"
+        )
     for tape, miss in zip(tapes, found.tape_off, strict=True):
         for number in (tape.first, tape.second):
             if number not in placed:
@@ -194,12 +202,25 @@ def _placed(table: Table, start: PoseEstimate, photos: IndexArray, bodies: Index
     lenses = tuple(dict.fromkeys(photo.lens for photo in chosen))
     lens_at = np.array([lenses.index(name) if name in lenses else -1 for name in table.lenses])
     cut = replace(
-        some, photos=chosen, bodies=tuple(n for n, there in zip(table.bodies, bodies, strict=True) if there),
-        lenses=lenses, photo=photo_at[some.photo], body=body_at[some.body], lens=lens_at[some.lens],
-        cuff=table.cuff[bodies], )  # fmt: skip
+        some,
+        photos=chosen,
+        bodies=tuple(n for n, there in zip(table.bodies, bodies, strict=True) if there),
+        lenses=lenses,
+        photo=photo_at[some.photo],
+        body=body_at[some.body],
+        lens=lens_at[some.lens],
+        cuff=table.cuff[bodies],
+    )
     lens = np.array([start.lens[table.lenses.index(name)] for name in lenses])
-    return cut, PoseEstimate(start.photo_turn[photos], start.photo_shift[photos], start.body_turn[bodies],
-                         start.body_place[bodies], lens, start.scale, start.radius[bodies])  # fmt: skip
+    return cut, PoseEstimate(
+        start.photo_turn[photos],
+        start.photo_shift[photos],
+        start.body_turn[bodies],
+        start.body_place[bodies],
+        lens,
+        start.scale,
+        start.radius[bodies],
+    )
 
 
 def _first_photo(places: Places) -> Vector:
@@ -235,10 +256,19 @@ def _tags(table: Table, found: Adjusted, at: PoseEstimate, spread: Vector) -> li
         if table.cuff[k]:
             r = found.places.radius[k]
             diameter = 2.0 * float(at.radius[k]), 2.0 * SURE * float(np.sqrt(spread[r, r]))
-        out.append(FoundTag(
-            number, at.body_turn[k], at.body_place[k], at.body_place[k] + own * at.scale, mine[:POSE, :POSE],
-            by @ mine @ by.T, len(seen), _base(eyes[seen] - at.body_place[k]), diameter,
-        ))  # fmt: skip
+        out.append(
+            FoundTag(
+                number,
+                at.body_turn[k],
+                at.body_place[k],
+                at.body_place[k] + own * at.scale,
+                mine[:POSE, :POSE],
+                by @ mine @ by.T,
+                len(seen),
+                _base(eyes[seen] - at.body_place[k]),
+                diameter,
+            )
+        )
     return out
 
 
@@ -251,15 +281,23 @@ def _base(sights: Vector) -> float:
 def _photos(table: Table, found: Adjusted, at: PoseEstimate) -> list[PlacedPhoto]:
     lens = {name: k for k, name in enumerate(table.lenses)}
     held = set(table.photo[found.believed].tolist())
-    return [PlacedPhoto(photo.name, at.photo_turn[k], at.photo_shift[k], at.lens[lens[photo.lens]],
-                        float(found.sharpness[k])) for k, photo in enumerate(table.photos) if k in held]  # fmt: skip
+    return [
+        PlacedPhoto(
+            photo.name, at.photo_turn[k], at.photo_shift[k], at.lens[lens[photo.lens]], float(found.sharpness[k])
+        )
+        for k, photo in enumerate(table.photos)
+        if k in held
+    ]
 
 
 def _why_not(
     table: Table, photos: Sequence[Photo], with_photo: IndexArray, with_body: IndexArray, placed: Table
-) -> list[LeftOut]:  # fmt: skip
-    out = [LeftOut(number, photo.name, "it is there twice: one of them is on the wrong thing, or is a copy")
-           for photo in photos for number in sorted(twice(photo))]  # fmt: skip
+) -> list[LeftOut]:
+    out = [
+        LeftOut(number, photo.name, "it is there twice: one of them is on the wrong thing, or is a copy")
+        for photo in photos
+        for number in sorted(twice(photo))
+    ]
     for photo, there in zip(table.photos, with_photo, strict=True):
         if not there:
             out.append(LeftOut(-1, photo.name, "it shares too few tags with the other photos"))
@@ -279,8 +317,10 @@ def _not_believed(table: Table, found: Adjusted) -> list[LeftOut]:
         if doubted.sum() > 0.4 * mine.sum() and mine.sum() > 2:
             out.append(LeftOut(number, "", _bad_tag(table, found, number)))
         else:
-            out += [LeftOut(number, table.photos[k].name, "its corners do not fit: half covered, bent or blurred")
-                    for k in table.photo[doubted]]  # fmt: skip
+            out += [
+                LeftOut(number, table.photos[k].name, "its corners do not fit: half covered, bent or blurred")
+                for k in table.photo[doubted]
+            ]
     return out
 
 

@@ -57,11 +57,16 @@ class Places:
     def rows(self, table: Table) -> IndexArray:
         """The unknowns of each sighting (n, 22): its photo's, its body's, its lens's, the scale, its radius."""
         six = np.arange(POSE)
-        return np.concatenate([
-            self.photo + POSE * table.photo[:, None] + six, self.body + POSE * table.body[:, None] + six,
-            self.lens + FIGURES * table.lens[:, None] + np.arange(FIGURES),
-            np.full((len(table.photo), 1), self.scale), self.radius[table.body][:, None],
-        ], axis=1)  # fmt: skip
+        return np.concatenate(
+            [
+                self.photo + POSE * table.photo[:, None] + six,
+                self.body + POSE * table.body[:, None] + six,
+                self.lens + FIGURES * table.lens[:, None] + np.arange(FIGURES),
+                np.full((len(table.photo), 1), self.scale),
+                self.radius[table.body][:, None],
+            ],
+            axis=1,
+        )
 
 
 def on_body(paper: Vector, scale: float, cuff: IndexArray, radius: Vector) -> tuple[Vector, Vector, Vector]:
@@ -97,9 +102,14 @@ def left_over(at: PoseEstimate, table: Table) -> tuple[Vector, Vector]:
     by_world = by_point @ photo_turn[:, None]
     whole_turn = body_turn.transpose(0, 2, 1)
     blocks = [
-        by_point @ -skew(before), by_point, by_world @ -skew(carried), by_world, by_lens,
-        by_world @ (by_scale @ whole_turn)[..., None], by_world @ (by_radius @ whole_turn)[..., None],
-    ]  # fmt: skip
+        by_point @ -skew(before),
+        by_point,
+        by_world @ -skew(carried),
+        by_world,
+        by_lens,
+        by_world @ (by_scale @ whole_turn)[..., None],
+        by_world @ (by_radius @ whole_turn)[..., None],
+    ]
     n = len(table.photo)
     return (pixels - table.pixels).reshape(n, 8), np.concatenate(blocks, axis=-1).reshape(n, 8, -1)
 
@@ -113,8 +123,11 @@ def stepped(at: PoseEstimate, step: Vector, places: Places, table: Table) -> Pos
     radius[table.cuff] = np.maximum(radius[table.cuff] + step[places.radius[table.cuff]], 3.0)
     turn = turned(photos[:, :3])
     return PoseEstimate(
-        turn @ at.photo_turn, (turn @ at.photo_shift[..., None])[..., 0] + photos[:, 3:],
+        turn @ at.photo_turn,
+        (turn @ at.photo_shift[..., None])[..., 0] + photos[:, 3:],
         turned(bodies[:, :3]) @ at.body_turn,
-        at.body_place + bodies[:, 3:], at.lens + step[: places.scale].reshape(-1, FIGURES),
-        at.scale + float(step[places.scale]), radius,
-    )  # fmt: skip
+        at.body_place + bodies[:, 3:],
+        at.lens + step[: places.scale].reshape(-1, FIGURES),
+        at.scale + float(step[places.scale]),
+        radius,
+    )

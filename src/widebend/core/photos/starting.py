@@ -105,8 +105,15 @@ def _let_go(table: Table, start: _Start) -> bool:
 def _nothing(table: Table, scale: float, radius: Vector) -> PoseEstimate:
     p, b = len(table.photos), len(table.bodies)
     lens = np.array([next(f.first_lens for f in table.photos if f.lens == name) for name in table.lenses])
-    return PoseEstimate(np.tile(np.eye(3), (p, 1, 1)), np.zeros((p, 3)), np.tile(np.eye(3), (b, 1, 1)), np.zeros((b, 3)),
-                    lens.reshape(-1, FIGURES), scale, radius)  # fmt: skip
+    return PoseEstimate(
+        np.tile(np.eye(3), (p, 1, 1)),
+        np.zeros((p, 3)),
+        np.tile(np.eye(3), (b, 1, 1)),
+        np.zeros((b, 3)),
+        lens.reshape(-1, FIGURES),
+        scale,
+        radius,
+    )
 
 
 def _before_lens(table: Table, scale: float, radius: Vector) -> tuple[Vector, Vector]:
@@ -228,8 +235,10 @@ def _next_bodies(table: Table, start: _Start, turn: Vector, place: Vector) -> bo
             continue
         start.tried[body] = sights
         turns, places = _ways(table, start, turn, place, rows)
-        tries += [_Try(body, rows, turns[way], places[way])
-                  for way in _likeliest(_tried_bodies(table, start.at, rows, turns, places))]  # fmt: skip
+        tries += [
+            _Try(body, rows, turns[way], places[way])
+            for way in _likeliest(_tried_bodies(table, start.at, rows, turns, places))
+        ]
     best: dict[int, tuple[float, _Try]] = {}
     for one, errors in _settled_bodies(table, start.at, tries) if tries else ():
         agree = {int(table.photo[r]) for r, e in zip(one.rows, errors, strict=True) if e < AGREES_PX}

@@ -40,13 +40,18 @@ JOBS = (
     Job("edge", 160, 199, "the lower border along the edge", (0.0, -STICKER_MM / 2, 0.0)),
     Job("bolt", 200, 239, "the hole over the bolt's head: to hang from", (0.0, -BOLT_MM, 0.0)),
     Job("flange disc", 240, 269, "the disc centred on the flange, its top where the flange's is"),
-    Job("rail", 270, 289, "the upper border along the rail's inner edge, even numbers left, odd ones right",
-        (0.0, STICKER_MM / 2, 0.0)),
+    Job(
+        "rail",
+        270,
+        289,
+        "the upper border along the rail's inner edge, even numbers left, odd ones right",
+        (0.0, STICKER_MM / 2, 0.0),
+    ),
     Job("floor", 290, 309, "flat on the floor"),
     Job("hub", 310, 313, "in the middle of the hub: 310 front left, 311 front right, 312 rear left, 313 rear right"),
     Job("low point", 318, 337, "the arrow's point at the lowest place", (0.0, -STICKER_MM / 2, 0.0)),
     Job("cuff", 340, 579, "the strip once round the pipe, its zero mark at the top"),
-)  # fmt: skip
+)
 
 
 def job_of(number: int) -> Job | None:

@@ -21,7 +21,7 @@ def left_h(planned_h: float, taken_h: float) -> float:
 
 def task_of(
     name: str, planned_h: float, taken_h: float, days: Sequence[int], *, begins: int | None, promised: int | None
-) -> Task:  # fmt: skip
+) -> Task:
     """What is left of a job, on these days: not before it can begin; a promise beyond them binds nothing yet.
 
     >>> task = task_of("a", 3.0, 0.0, [10, 11, 14], begins=12, promised=13)

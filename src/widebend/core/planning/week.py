@@ -60,7 +60,7 @@ class Remedy:
 
 def planned_week(
     tasks: Sequence[Task], people: Sequence[str], lifts: int, days: int, day_hours: float, spare: Sequence[str] = ()
-) -> Week:  # fmt: skip
+) -> Week:
     """The best plan of some days; `spare` are people who help on the first two days only."""
     from ortools.sat.python import cp_model
 
@@ -69,8 +69,12 @@ def planned_week(
     everybody = [*people, *spare]
     here = {(p, d): p in people or d < 2 for p in everybody for d in range(days)}
     need = {t.id: max(1, -(-round(t.hours / SLOT_H * 1000) // 1000)) for t in tasks}
-    x = {(t.id, d, p): model.new_int_var(0, slots if here[p, d] and d >= t.first_day else 0, f"x{k}-{d}-{q}")
-         for k, t in enumerate(tasks) for d in range(days) for q, p in enumerate(everybody)}  # fmt: skip
+    x = {
+        (t.id, d, p): model.new_int_var(0, slots if here[p, d] and d >= t.first_day else 0, f"x{k}-{d}-{q}")
+        for k, t in enumerate(tasks)
+        for d in range(days)
+        for q, p in enumerate(everybody)
+    }
     works = {(t.id, d): model.new_bool_var(f"w{k}-{d}") for k, t in enumerate(tasks) for d in range(days)}
     open_on = {(t.id, d): model.new_bool_var(f"o{k}-{d}") for k, t in enumerate(tasks) for d in range(days)}
     cost = []
@@ -99,8 +103,9 @@ def planned_week(
         return Week((), {t.id: None for t in tasks}, tuple(t.id for t in tasks if t.promised_day is not None), False)
     shares = tuple(Share(t, d, p, value * SLOT_H) for (t, d, p), var in x.items() if (value := solver.value(var)))
     done_on = {t.id: next((d for d in range(days) if not solver.value(open_on[t.id, d])), None) for t in tasks}
-    late = tuple(t.id for t in tasks if t.promised_day is not None
-                 and ((on := done_on[t.id]) is None or on > t.promised_day))  # fmt: skip
+    late = tuple(
+        t.id for t in tasks if t.promised_day is not None and ((on := done_on[t.id]) is None or on > t.promised_day)
+    )
     return Week(
         tuple(sorted(shares, key=lambda s: (s.day, s.person, s.task))), done_on, late, state == cp_model.OPTIMAL
     )
@@ -108,7 +113,7 @@ def planned_week(
 
 def mends(
     tasks: Sequence[Task], people: Sequence[str], lifts: int, days: int, day_hours: float, week: Week
-) -> Iterator[Remedy]:  # fmt: skip
+) -> Iterator[Remedy]:
     """What would let every promise hold, the least first: an hour or two more a day, one more hand for two days, one
     promise moved.
     """

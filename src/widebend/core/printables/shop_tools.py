@@ -68,8 +68,15 @@ def v_block(od_mm: float, long_mm: float) -> Surface:
     mouth = touch + 4.0  # the flanks run a little past where they touch
     base = -(r * math.sqrt(2)) - 10.0  # the groove's bottom lies r sqrt 2 under the middle
     top = -r * math.sqrt(2) + mouth
-    outline = np.array([
-        (-wide / 2 - lip, base), (wide / 2 + lip, base), (wide / 2 + lip, top), (mouth, top),
-        (0.0, -r * math.sqrt(2)), (-mouth, top), (-wide / 2 - lip, top),
-    ])  # fmt: skip
+    outline = np.array(
+        [
+            (-wide / 2 - lip, base),
+            (wide / 2 + lip, base),
+            (wide / 2 + lip, top),
+            (mouth, top),
+            (0.0, -r * math.sqrt(2)),
+            (-mouth, top),
+            (-wide / 2 - lip, top),
+        ]
+    )
     return named(f"V-block {od_mm:g}", prism(outline, long_mm))

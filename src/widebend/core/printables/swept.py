@@ -54,8 +54,12 @@ def prism(outline: Vector, long_mm: float) -> tuple[Vector, NDArray[np.int64]]:
     n = len(ring)
     corners = np.vstack([np.column_stack([ring, np.zeros(n)]), np.column_stack([ring, np.full(n, long_mm)])])
     index = {tuple(np.round(p, 9)): i for i, p in enumerate(ring)}
-    caps = np.array([[index[tuple(np.round(p, 9))] for p in np.array(orient(t).exterior.coords)[:3]]
-                     for t in constrained_delaunay_triangles(shape).geoms])  # fmt: skip
+    caps = np.array(
+        [
+            [index[tuple(np.round(p, 9))] for p in np.array(orient(t).exterior.coords)[:3]]
+            for t in constrained_delaunay_triangles(shape).geoms
+        ]
+    )
     i = np.arange(n)
     j = (i + 1) % n
     sides = np.concatenate([np.stack([i, j, j + n], axis=-1), np.stack([i, j + n, i + n], axis=-1)])

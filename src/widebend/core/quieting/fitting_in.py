@@ -94,8 +94,10 @@ def _troubles(found: Review) -> dict[tuple[str, ...], Finding]:
 
 def _ways(design: Design, main: Run, piece: LaidPiece, mend: Remedy, name: str) -> Iterator[Run]:
     """Every way round and every shape."""
-    tubes = [Tube(od_mm=Length(bore + 2 * float(main.tube.wall_mm)), wall_mm=main.tube.wall_mm,
-                  material=main.tube.material) for _, bore in mend.sections]  # fmt: skip
+    tubes = [
+        Tube(od_mm=Length(bore + 2 * float(main.tube.wall_mm)), wall_mm=main.tube.wall_mm, material=main.tube.material)
+        for _, bore in mend.sections
+    ]
     tube, body = tubes[0], tubes[-1] if len(tubes) > 1 else None
     listed = min((float(r) for r in design.settings.clr_mm), default=1.5 * float(tube.od_mm))
     radius = listed if body is None else 1.5 * float(tube.od_mm)
@@ -107,8 +109,11 @@ def _ways(design: Design, main: Run, piece: LaidPiece, mend: Remedy, name: str) 
         start = run_start(design, bare)
         if start is None:
             return
-        shapes = _shapes(start, piece.inlet.flow, mend.long_mm, radius) if body is None else _bottles(
-            start, piece.inlet.flow, mend.sections, radius, body)  # fmt: skip
+        shapes = (
+            _shapes(start, piece.inlet.flow, mend.long_mm, radius)
+            if body is None
+            else _bottles(start, piece.inlet.flow, mend.sections, radius, body)
+        )
         for pieces in shapes:
             yield bare.model_copy(update={"pieces": pieces})
 

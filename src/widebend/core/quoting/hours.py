@@ -40,15 +40,22 @@ def estimate(design: Design, lists: Sequence[CutList], welds: Welds, pricing: Pr
     weld_m = welds.weld_mm / 1000.0
     purged = joints if pricing.process == "TIG" and any(METALS[p.tube.material].is_purged for p in metal) else 0
     counts: dict[WorkStep, tuple[float, str]] = {
-        "remove old": (1, "system"), "cut": (pieces, "pieces"), "face": (2 * pieces, "faces"),
-        "fit up": (reached, "joints, those at the vehicle twice"), "tack": (joints, "joints"),
+        "remove old": (1, "system"),
+        "cut": (pieces, "pieces"),
+        "face": (2 * pieces, "faces"),
+        "fit up": (reached, "joints, those at the vehicle twice"),
+        "tack": (joints, "joints"),
         "weld": (round(weld_m * SLOWER[pricing.process], 3), f"m of {pricing.process} weld"),
-        "purge": (purged, "joints"), "hangers": (len(design.hangers), "hangers"),
-        "refits": (math.ceil(joints / JOINTS_A_REFIT), "trial fits"), "finish": (joints, "joints"),
+        "purge": (purged, "joints"),
+        "hangers": (len(design.hangers), "hangers"),
+        "refits": (math.ceil(joints / JOINTS_A_REFIT), "trial fits"),
+        "finish": (joints, "joints"),
         "test": (1, "system"),
-    }  # fmt: skip
-    return tuple(StepEstimate(step, counts[step][0], counts[step][1], counts[step][0] * pricing.minutes.get(step, 0.0))
-                 for step in STEPS)  # fmt: skip
+    }
+    return tuple(
+        StepEstimate(step, counts[step][0], counts[step][1], counts[step][0] * pricing.minutes.get(step, 0.0))
+        for step in STEPS
+    )
 
 
 def estimated_h(steps: Sequence[StepEstimate]) -> float:

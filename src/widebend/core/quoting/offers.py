@@ -63,9 +63,14 @@ class Offer:
 
 
 def offer_of(
-    name: str, nests: Sequence[TubeNest], parts: Sequence[PartsLine], shelf: Sequence[Stocked], hours: Corrected,
-    pricing: Pricing, job_prices: Mapping[str, int],
-) -> Offer:  # fmt: skip
+    name: str,
+    nests: Sequence[TubeNest],
+    parts: Sequence[PartsLine],
+    shelf: Sequence[Stocked],
+    hours: Corrected,
+    pricing: Pricing,
+    job_prices: Mapping[str, int],
+) -> Offer:
     """The offer for what a job takes, with what its parts cost us by their words in minor units. Straight tube is
     charged by what is used of it or by the bars that are bought, as the shop does; the rest by the piece.
     """
@@ -101,9 +106,7 @@ def _charged_mm(one: TubeNest, pricing: Pricing) -> float:
     return bars + sum(left.values())
 
 
-def _parts(
-    parts: Sequence[PartsLine], pricing: Pricing, job_prices: Mapping[str, int]
-) -> Iterator[OfferLine]:  # fmt: skip
+def _parts(parts: Sequence[PartsLine], pricing: Pricing, job_prices: Mapping[str, int]) -> Iterator[OfferLine]:
     for line in parts:
         if line.by_metre:
             continue
@@ -115,8 +118,16 @@ def _parts(
         cost = known if known is not None else half_up(exactly(line.each) * 100) if line.each is not None else None
         metal = line.group in ("tube", "bends")
         share = pricing.metal_markup if metal else pricing.parts_markup
-        yield _line("metal" if metal else "parts", line.words, float(line.wanted), line.unit, cost, share, line.words,
-                    of_job=of_job)  # fmt: skip
+        yield _line(
+            "metal" if metal else "parts",
+            line.words,
+            float(line.wanted),
+            line.unit,
+            cost,
+            share,
+            line.words,
+            of_job=of_job,
+        )
 
 
 def _bulk(line: PartsLine, pricing: Pricing) -> OfferLine:
@@ -129,13 +140,30 @@ def _bulk(line: PartsLine, pricing: Pricing) -> OfferLine:
 
 
 def _line(
-    group: OfferGroup, words: str, count: float, unit: str, cost: int | None, markup: float, key: str, *,
+    group: OfferGroup,
+    words: str,
+    count: float,
+    unit: str,
+    cost: int | None,
+    markup: float,
+    key: str,
+    *,
     of_job: bool = False,
-) -> OfferLine:  # fmt: skip
+) -> OfferLine:
     each = half_up(cost * (1 + exactly(markup))) if cost is not None else 0
     many = exactly(count)
-    return OfferLine(group, words, count, unit, each, half_up(many * each), key, cost is not None, of_job,
-                     half_up(many * (cost or 0)))  # fmt: skip
+    return OfferLine(
+        group,
+        words,
+        count,
+        unit,
+        each,
+        half_up(many * each),
+        key,
+        cost is not None,
+        of_job,
+        half_up(many * (cost or 0)),
+    )
 
 
 def _work(hours: Corrected, pricing: Pricing) -> OfferLine:

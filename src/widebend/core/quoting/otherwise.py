@@ -86,11 +86,14 @@ def _widened(item: Item, old_mm: float, wide_mm: float) -> Item:
     def same(one: float) -> bool:
         return abs(one - old_mm) < SAME_MM
 
-    ports = tuple(port.model_copy(update={"od_mm": Length(wide_mm)}) if same(float(port.od_mm)) else port
-                  for port in item.ports)  # fmt: skip
+    ports = tuple(
+        port.model_copy(update={"od_mm": Length(wide_mm)}) if same(float(port.od_mm)) else port for port in item.ports
+    )
     round_to = {"width_mm": Length(wide_mm), "height_mm": Length(wide_mm), "corner_mm": Length(wide_mm / 2)}
-    bodies = tuple(body.model_copy(update=round_to) if same(float(body.width_mm)) and same(float(body.height_mm))
-                   else body for body in item.bodies)  # fmt: skip
+    bodies = tuple(
+        body.model_copy(update=round_to) if same(float(body.width_mm)) and same(float(body.height_mm)) else body
+        for body in item.bodies
+    )
     return item.model_copy(update={"ports": ports, "bodies": bodies})
 
 

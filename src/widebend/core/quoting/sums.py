@@ -48,8 +48,11 @@ def changed_lines(was: Mapping[str, int], now: Mapping[str, int]) -> list[tuple[
     >>> changed_lines({"tip": 100, "weld": 5}, {"tip": 120, "flex": 7, "weld": 5})
     [('tip', 100, 120), ('flex', 0, 7)]
     """
-    return [(words, was.get(words, 0), now.get(words, 0)) for words in {**was, **now}
-            if was.get(words, 0) != now.get(words, 0)]  # fmt: skip
+    return [
+        (words, was.get(words, 0), now.get(words, 0))
+        for words in {**was, **now}
+        if was.get(words, 0) != now.get(words, 0)
+    ]
 
 
 CLOCKED_SHARE, CLOCKED_H = 0.25, 1.0  # clocks of less say nothing of what was worked: common practice, no source

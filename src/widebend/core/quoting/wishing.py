@@ -73,9 +73,11 @@ def _shaped(key: str, words: str, make: Callable[[Design, System], Design | None
 
 WISHES: tuple[Make, ...] = (
     *(_metal(metal, f"in {name}") for metal, name in TUBE_METALS.items() if METALS[metal].is_offered),
-    _process("TIG"), _process("MIG"),
-    _shaped("tips-up", "tips one size up", tips_up), _shaped("bore-up", "bore one size up", bore_up),
+    _process("TIG"),
+    _process("MIG"),
+    _shaped("tips-up", "tips one size up", tips_up),
+    _shaped("bore-up", "bore one size up", bore_up),
     _shaped("no-resonator", "without the resonator", without_resonator),
     _shaped("made", "bends made here of slices", bends_of_slices),
     _shaped("bought", "bends bought, no slices", bends_bought),
-)  # fmt: skip
+)

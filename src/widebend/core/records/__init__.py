@@ -167,4 +167,4 @@ __all__ = [
     "Welding",
     "Window",
     "WorkStep",
-]  # fmt: skip
+]

@@ -153,8 +153,13 @@ class Settings(Record):
     rules: Rules = Rules()
     clr_mm: Annotated[tuple[Positive, ...], Field(min_length=1, max_length=8)] = (Length(95.25),)
     angles_deg: Annotated[tuple[Annotated[float, Field(gt=0, le=180)], ...], Field(max_length=24)] = (
-        15.0, 22.5, 30.0, 45.0, 60.0, 90.0,
-    )  # fmt: skip
+        15.0,
+        22.5,
+        30.0,
+        45.0,
+        60.0,
+        90.0,
+    )
     free_angles: bool = True
     shortest_straight_mm: NotNegative = Length(40.0)
     stock: Annotated[tuple[StockBend, ...], Field(max_length=40)] = ()

@@ -14,8 +14,15 @@ Force = Annotated[float, Field(ge=0, le=1e5, allow_inf_nan=False)]
 RubberShape = Literal["two holes", "ring", "bobbin"]
 HangWay = Literal["rubber", "bobbin pulled", "bobbin pressed", "bobbin sheared", "solid"]
 Hold = Literal["rod", "old rod", "cradle", "strap"]
-HangSchool = Literal["as it comes", "two rubbers a point", "rods pulled one way", "rods pulled apart",
-                     "one tilted rod", "bobbins", "solid"]  # fmt: skip
+HangSchool = Literal[
+    "as it comes",
+    "two rubbers a point",
+    "rods pulled one way",
+    "rods pulled apart",
+    "one tilted rod",
+    "bobbins",
+    "solid",
+]
 BracketKind = Literal["flat bar", "tube"]
 
 

@@ -12,9 +12,23 @@ from ..space import Pose, pose, unit
 from .base import Direction, Id, Name, NotNegative, Point, Positive, Record
 
 PartKind = Literal[
-    "flange", "v-band", "flex", "cat", "resonator", "muffler", "tip", "reducer", "merge", "crossover", "slip-joint",
-    "clamp", "cutout", "oval", "pie-pack", "other",
-]  # fmt: skip
+    "flange",
+    "v-band",
+    "flex",
+    "cat",
+    "resonator",
+    "muffler",
+    "tip",
+    "reducer",
+    "merge",
+    "crossover",
+    "slip-joint",
+    "clamp",
+    "cutout",
+    "oval",
+    "pie-pack",
+    "other",
+]
 Surface = Literal["bare", "coated", "rusted"]
 
 

@@ -9,8 +9,9 @@ from pydantic import Field
 from ...facts import Process
 from .base import Name, Record
 
-WorkStep = Literal["remove old", "cut", "face", "fit up", "tack", "weld", "purge", "hangers", "refits", "finish",
-                   "test"]  # fmt: skip
+WorkStep = Literal[
+    "remove old", "cut", "face", "fit up", "tack", "weld", "purge", "hangers", "refits", "finish", "test"
+]
 Wait = Literal["", "part", "customer", "lift", "hands"]  # what a job waits for: nothing, it can be worked at
 Minor = Annotated[int, Field(ge=0, le=10**9)]
 Rate = Annotated[float, Field(ge=0, le=3)]
@@ -21,9 +22,18 @@ TubeBy = Literal["the metre", "the bar"]
 
 # minutes for one of what a step counts: core/quoting/hours.py says what that is. Common practice, no source
 USUAL_MINUTES: dict[WorkStep, float] = {
-    "remove old": 45.0, "cut": 3.0, "face": 1.5, "fit up": 6.0, "tack": 2.0, "weld": 25.0, "purge": 4.0,
-    "hangers": 25.0, "refits": 10.0, "finish": 3.0, "test": 30.0,
-}  # fmt: skip
+    "remove old": 45.0,
+    "cut": 3.0,
+    "face": 1.5,
+    "fit up": 6.0,
+    "tack": 2.0,
+    "weld": 25.0,
+    "purge": 4.0,
+    "hangers": 25.0,
+    "refits": 10.0,
+    "finish": 3.0,
+    "test": 30.0,
+}
 
 
 class Pricing(Record):

@@ -17,13 +17,20 @@ StockKind = Literal[
 ROUND: tuple[StockKind, ...] = ("straight", "bend", "pie pack")  # tube: nothing is made of the wrong one
 _BENT = ("od_mm", "wall_mm", "material", "angle_deg", "clr_mm")
 NEEDS: dict[StockKind, tuple[str, ...]] = {
-    "straight": ("od_mm", "wall_mm", "material", "length_mm"), "bend": _BENT, "pie pack": _BENT,
-    "flat bar": ("length_mm",), "rod": ("od_mm", "length_mm"),
-}  # fmt: skip
+    "straight": ("od_mm", "wall_mm", "material", "length_mm"),
+    "bend": _BENT,
+    "pie pack": _BENT,
+    "flat bar": ("length_mm",),
+    "rod": ("od_mm", "length_mm"),
+}
 WORDS = {
-    "od_mm": "outside diameter", "wall_mm": "wall", "material": "material", "length_mm": "length", "angle_deg": "angle",
+    "od_mm": "outside diameter",
+    "wall_mm": "wall",
+    "material": "material",
+    "length_mm": "length",
+    "angle_deg": "angle",
     "clr_mm": "radius",
-}  # fmt: skip
+}
 
 
 class StockItem(Record):
@@ -77,10 +84,11 @@ class StockItem(Record):
             tube = format_length(self.od_mm, unit)
         said = [
             " ".join(w for w in ("offcut of" if self.is_offcut else "", self.name or self.kind) if w),
-            f"{self.angle_deg:g}°" if self.angle_deg else "", tube,
+            f"{self.angle_deg:g}°" if self.angle_deg else "",
+            tube,
             f"radius {format_length(self.clr_mm, unit, 2)}" if self.clr_mm else "",
             f"{format_length(self.length_mm, unit, 0)} long" if self.length_mm else "",
-        ]  # fmt: skip
+        ]
         return ", ".join(word for word in said if word)
 
 

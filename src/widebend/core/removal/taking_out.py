@@ -96,16 +96,22 @@ class _Rig:
 
 
 def way_out(
-    system: System, section: Section, around: Sequence[Obstacle], others: Sequence[Section] = (),
-    removed: Sequence[str] = (), most: int = MOST_TRIED, tell: OnProgress = say_nothing,
-) -> WayOut:  # fmt: skip
+    system: System,
+    section: Section,
+    around: Sequence[Obstacle],
+    others: Sequence[Section] = (),
+    removed: Sequence[str] = (),
+    most: int = MOST_TRIED,
+    tell: OnProgress = say_nothing,
+) -> WayOut:
     """Try a section out among the things, each in the first position of its travel, past other sections left in place.
 
     `removed` are ids of things taken away for it; `most` places are gone on from. `tell` hears how far it is and may
     raise to end it.
     """
-    kept = [o for o in {o.thing.id: o for o in reversed(around) if not o.is_low_line}.values()
-            if o.thing.id not in removed]  # fmt: skip
+    kept = [
+        o for o in {o.thing.id: o for o in reversed(around) if not o.is_low_line}.values() if o.thing.id not in removed
+    ]
     return _search(_rig(system, section, kept, others), section, most, tell)
 
 
@@ -197,8 +203,10 @@ def section_rows(system: System, section: Section) -> Vector:
 
 def _chains(system: System, section: Section) -> list[Vector]:
     """The tubes of a section, and the rods of its parts, each as segments that are joined."""
-    tubes = [tube.rows[[k for k, i in enumerate(tube.piece) if (run.run.id, int(i)) in section.pieces]]
-             for run, tube in zip(system.runs, system.tubes, strict=True)]  # fmt: skip
+    tubes = [
+        tube.rows[[k for k, i in enumerate(tube.piece) if (run.run.id, int(i)) in section.pieces]]
+        for run, tube in zip(system.runs, system.tubes, strict=True)
+    ]
     rods = [rod[None] for body in bodies_of(system, section.parts) for rod in body_rods(body)]
     return [chain for chain in (*tubes, *rods) if len(chain)]
 
@@ -385,6 +393,9 @@ def move_words(move: Move) -> str:
     """A move in words: "120 mm back", "turn 24°, front down"."""
     if not move.turns:
         return f"{abs(move.by):.0f} mm {NAMES[2 * move.axis + (move.by < 0)]}"
-    ways = {0: ("left side up", "right side up"), 1: ("front up", "front down"),
-            2: ("front to the left", "front to the right")}  # fmt: skip
+    ways = {
+        0: ("left side up", "right side up"),
+        1: ("front up", "front down"),
+        2: ("front to the left", "front to the right"),
+    }
     return f"turn {abs(move.by):.0f}°, {ways[move.axis][int(move.by < 0)]}"

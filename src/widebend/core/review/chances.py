@@ -39,8 +39,11 @@ def gap_chances(gaps: tuple[Gap, ...], now: AsBuilt, wide: Vector) -> list[GapCh
         away = _away(gap)
         by = away @ at_point(moves, gap.at)
         deviation = math.hypot(math.sqrt(max(0.0, float(by @ wide @ by))), gap.obstacle.plus_minus_mm / 2)
-        out.append(GapChance(gap, deviation, _over(gap.gap_mm - gap.obstacle.needed_mm, deviation),
-                             _over(gap.gap_mm, deviation)))  # fmt: skip
+        out.append(
+            GapChance(
+                gap, deviation, _over(gap.gap_mm - gap.obstacle.needed_mm, deviation), _over(gap.gap_mm, deviation)
+            )
+        )
     return sorted(out, key=lambda one: (one.holds, one.clear))
 
 

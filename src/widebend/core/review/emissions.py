@@ -21,8 +21,13 @@ def use_findings(design: Design, system: System) -> Iterator[Finding]:
     touched = [(part, fate) for part in design.use.emissions if (fate := fate_of(design, system, part)) in NOT_KEPT]
     road = design.settings.use == "road"
     for part, fate in touched:
-        yield Finding("emissions", part=part.part or "", names=(part.name or part.what, fate),
-                      checked=road, at=part.at and point(np.asarray(part.at, dtype=float)))  # fmt: skip
+        yield Finding(
+            "emissions",
+            part=part.part or "",
+            names=(part.name or part.what, fate),
+            checked=road,
+            at=part.at and point(np.asarray(part.at, dtype=float)),
+        )
     if touched and not (design.use.written and design.use.acknowledged_by):
         yield Finding("use-unsaid")
     yield from _class_findings(design, system)

@@ -11,12 +11,42 @@ from dataclasses import dataclass
 from ..space import Vector
 
 RANK = {
-    "touches": 0, "inside": 0, "no-mesh": 0, "misses": 1, "apart": 1, "emissions": 1, "use-unsaid": 1, "class": 1,
-    "tight": 2, "own": 2, "short": 3, "radius": 3, "open": 3, "step": 3, "no-flex": 3, "flex-late": 3, "sensor-near": 3,
-    "sensor-low": 3, "boss-lowest": 3, "sensor-room": 3, "sensor-order": 3, "branch": 3, "buried": 3, "tip-uneven": 3,
-    "blows": 3, "ends-under": 3, "muffler-near": 3, "no-weld": 3, "rusted": 3, "trapped": 3, "long-section": 3,
-    "no-travel": 3, "ring": 3, "throat": 3, "boss-weld": 3,
-}  # fmt: skip
+    "touches": 0,
+    "inside": 0,
+    "no-mesh": 0,
+    "misses": 1,
+    "apart": 1,
+    "emissions": 1,
+    "use-unsaid": 1,
+    "class": 1,
+    "tight": 2,
+    "own": 2,
+    "short": 3,
+    "radius": 3,
+    "open": 3,
+    "step": 3,
+    "no-flex": 3,
+    "flex-late": 3,
+    "sensor-near": 3,
+    "sensor-low": 3,
+    "boss-lowest": 3,
+    "sensor-room": 3,
+    "sensor-order": 3,
+    "branch": 3,
+    "buried": 3,
+    "tip-uneven": 3,
+    "blows": 3,
+    "ends-under": 3,
+    "muffler-near": 3,
+    "no-weld": 3,
+    "rusted": 3,
+    "trapped": 3,
+    "long-section": 3,
+    "no-travel": 3,
+    "ring": 3,
+    "throat": 3,
+    "boss-weld": 3,
+}
 
 
 @dataclass(frozen=True)

@@ -166,8 +166,15 @@ def worst_margins(
     if not others:
         return np.asarray(least)
     brought = moved.least_margins_moved(
-        points, radius, *Stacked.of(others).arrays, around.rows, around.owner, around.needed, each.min(axis=0),
-        ceiling_mm)  # fmt: skip
+        points,
+        radius,
+        *Stacked.of(others).arrays,
+        around.rows,
+        around.owner,
+        around.needed,
+        each.min(axis=0),
+        ceiling_mm,
+    )
     least = np.where(brought < ceiling_mm, np.minimum(least, brought), least)
     meshes = around.only(around.meshed)
     for position in others if len(around.meshed) else ():

@@ -47,8 +47,10 @@ def hung_findings(found: Review, states: Sequence[HungState]) -> list[Finding]:
     gaps = nearest(found.system, list(found.obstacles), moves, places)
     known = {_pair(g) for g in found.gaps if g.margin_mm < 0}  # too near already as it was drawn, or moves anyhow
     names = tuple(state.name for state in states)
-    worse = sorted((g for g in gaps if g.position.startswith(names) and g.margin_mm < 0 and _pair(g) not in known),
-                   key=lambda g: g.margin_mm)  # fmt: skip
+    worse = sorted(
+        (g for g in gaps if g.position.startswith(names) and g.margin_mm < 0 and _pair(g) not in known),
+        key=lambda g: g.margin_mm,
+    )
     return [said for gap in worse if (said := gap_finding(gap))]
 
 
@@ -89,9 +91,7 @@ def _off_its_bolt(line: Vector) -> Vector:
     return np.vstack([line[0] + min(1.0, ON_METAL_MM / max(long, 1e-9)) * way, line[1:]])
 
 
-def with_its_rods(
-    design: Design, found: Review, one: HangProposal, thickest_mm: float | None = None
-) -> HangProposal:  # fmt: skip
+def with_its_rods(design: Design, found: Review, one: HangProposal, thickest_mm: float | None = None) -> HangProposal:
     """A way to hang a design without hangers of its own, with rods as `with_free_rods`, and how it hangs by them."""
     rodded = design.model_copy(update={"hangers": with_free_rods(found, one.hung, thickest_mm)})
     hung = hang(rodded, found.system)

@@ -86,9 +86,13 @@ def _part(design: Design, end: object) -> Part | None:
 
 
 def _meeting(
-    laid: LaidRun, piece: int, kind: JointKind, at: Vector,
-    before: tuple[Part | None, Tube | None], here: tuple[Part | None, Tube | None],
-) -> Meeting | None:  # fmt: skip
+    laid: LaidRun,
+    piece: int,
+    kind: JointKind,
+    at: Vector,
+    before: tuple[Part | None, Tube | None],
+    here: tuple[Part | None, Tube | None],
+) -> Meeting | None:
     sides = _side(before, laid.run.tube), _side(here, laid.run.tube)
     if sides[0] is None or sides[1] is None or before == here:
         return None

@@ -185,7 +185,7 @@ def _tube(run: LaidRun, segments: Segments, around: Around, positions: tuple[Pos
 
 def _found(
     run: LaidRun, segments: Segments, around: Around, positions: tuple[Position, ...], gaps: Vector, along: Vector
-) -> Iterator[Gap]:  # fmt: skip
+) -> Iterator[Gap]:
     """What was found in k positions, for m things and n segments: gaps and along (k, m, n), -1 where nothing was."""
     found = np.argwhere(along >= 0.0)
     if not len(found):
@@ -216,9 +216,7 @@ def _parts(bodies: Sequence[PartBody], around: Around, positions: tuple[Position
                 yield Gap("", None, body.part.id, meshes.obstacles[j], float(gaps[j]), place, position)
 
 
-def _bodies_and_meshes(
-    body: PartBody, things: ByThing, positions: tuple[Position, ...], gaps: Vector
-) -> Iterator[Gap]:  # fmt: skip
+def _bodies_and_meshes(body: PartBody, things: ByThing, positions: tuple[Position, ...], gaps: Vector) -> Iterator[Gap]:
     """What comes nearer to triangles on the way, of rods that fill a body."""
     if not things.meshed:
         return

@@ -97,9 +97,17 @@ def _between_pipes(system: System, pipes: Sequence[Pipe], wanted: float) -> Iter
                 whose = "its own pipe" if one is two else two.name
                 here = np.empty(6)
                 clearance.centre(one.rows[row], s, here)
-                yield finding_of(float(gap), wanted, f"{whose} at piece {int(two.piece[other]) + 1}", point(here[:3]),
-                               one.run.run.id, int(one.piece[row]), "", two.run.run.id,
-                               thing_piece=int(two.piece[other]))  # fmt: skip
+                yield finding_of(
+                    float(gap),
+                    wanted,
+                    f"{whose} at piece {int(two.piece[other]) + 1}",
+                    point(here[:3]),
+                    one.run.run.id,
+                    int(one.piece[row]),
+                    "",
+                    two.run.run.id,
+                    thing_piece=int(two.piece[other]),
+                )
 
 
 def facing_of(system: System) -> frozenset[frozenset[str]]:
@@ -142,13 +150,34 @@ def _at_tap(branch: Pipe, main: Pipe, wanted: float) -> Iterator[tuple[tuple[flo
 
 
 def finding_of(
-    gap: float, wanted: float, name: str, at: tuple[float, float, float], run: str, piece: int | None, part: str,
-    thing: str, state: str = "", position: str = "", thing_piece: int | None = None,
-) -> Finding:  # fmt: skip
+    gap: float,
+    wanted: float,
+    name: str,
+    at: tuple[float, float, float],
+    run: str,
+    piece: int | None,
+    part: str,
+    thing: str,
+    state: str = "",
+    position: str = "",
+    thing_piece: int | None = None,
+) -> Finding:
     """What two things of the system that come too near are called; `state` is the other's position."""
     code = "touches" if gap < 0 else "own"
-    return Finding(code, run, piece, part, thing, name, state, gap_mm=gap, needed_mm=wanted, at=at, position=position,
-                   thing_piece=thing_piece)  # fmt: skip
+    return Finding(
+        code,
+        run,
+        piece,
+        part,
+        thing,
+        name,
+        state,
+        gap_mm=gap,
+        needed_mm=wanted,
+        at=at,
+        position=position,
+        thing_piece=thing_piece,
+    )
 
 
 def _pipes_and_parts(system: System, pipes: Sequence[Pipe], wanted: float) -> Iterator[Finding]:
@@ -170,8 +199,16 @@ def _pipes_and_parts(system: System, pipes: Sequence[Pipe], wanted: float) -> It
             if along[j, k] >= 0.0:
                 here = np.empty(6)
                 clearance.centre(away.rows[k], along[j, k], here)
-                yield finding_of(float(gaps[j, k]), wanted, names[part], point(here[:3]), pipe.run.run.id,
-                               int(away.piece[k]), "", part)  # fmt: skip
+                yield finding_of(
+                    float(gaps[j, k]),
+                    wanted,
+                    names[part],
+                    point(here[:3]),
+                    pipe.run.run.id,
+                    int(away.piece[k]),
+                    "",
+                    part,
+                )
 
 
 @lru_cache(maxsize=256)  # asked for at rest and on the way

@@ -33,9 +33,13 @@ class Going:
 
 
 def own_travel_findings(
-    design: Design, system: System, moves: Movers, positions: Mapping[str, tuple[Position, ...]],
-    pipes: Sequence[Pipe], at_rest: Sequence[Finding],
-) -> Iterator[Finding]:  # fmt: skip
+    design: Design,
+    system: System,
+    moves: Movers,
+    positions: Mapping[str, tuple[Position, ...]],
+    pipes: Sequence[Pipe],
+    at_rest: Sequence[Finding],
+) -> Iterator[Finding]:
     """Every pair that comes nearer on its way than the shop wants, where that is nearer than it is `at_rest`; `pipes`
     are `own_pipes`.
     """
@@ -73,9 +77,12 @@ def _going(pipe: Pipe, moves: Movers, positions: Mapping[str, tuple[Position, ..
 
 
 def _between_pipes(
-    system: System, pipes: Sequence[Pipe], going: Sequence[list[Going]], wanted: float,
+    system: System,
+    pipes: Sequence[Pipe],
+    going: Sequence[list[Going]],
+    wanted: float,
     known: Mapping[frozenset[str], float],
-) -> Iterator[Finding]:  # fmt: skip
+) -> Iterator[Finding]:
     facing = facing_of(system)
     for i, j in itertools.combinations_with_replacement(range(len(pipes)), 2):
         one, two = pipes[i], pipes[j]
@@ -86,9 +93,18 @@ def _between_pipes(
                 continue
             found, where = np.full(4, -1, dtype=np.int64), np.zeros(3)
             gap = travel_pipes.pipe_travel_gap(
-                one.rows[a.rows], one.starts[a.rows], two.rows[b.rows], two.starts[b.rows], skips,
-                one.near_mm if one is two else -1.0, a.mover.sweeps.rows, b.mover.sweeps.rows, best, found, where,
-            )  # fmt: skip
+                one.rows[a.rows],
+                one.starts[a.rows],
+                two.rows[b.rows],
+                two.starts[b.rows],
+                skips,
+                one.near_mm if one is two else -1.0,
+                a.mover.sweeps.rows,
+                b.mover.sweeps.rows,
+                best,
+                found,
+                where,
+            )
             if found[0] < 0:
                 continue
             best = float(gap)
@@ -96,24 +112,41 @@ def _between_pipes(
             row, other = int(a.rows[found[0]]), int(two.piece[b.rows[found[1]]])
             whose = "its own pipe" if one is two else two.name
             said = finding_of(
-                best, wanted, f"{whose} at piece {other + 1}", point(place_on(one.rows[row], float(where[0]), place)),
-                one.run.run.id, int(one.piece[row]), "", two.run.run.id, theirs.name, place.name, other,
-            )  # fmt: skip
+                best,
+                wanted,
+                f"{whose} at piece {other + 1}",
+                point(place_on(one.rows[row], float(where[0]), place)),
+                one.run.run.id,
+                int(one.piece[row]),
+                "",
+                two.run.run.id,
+                theirs.name,
+                place.name,
+                other,
+            )
         if said is not None:
             yield said
 
 
 def _pipes_and_parts(
-    system: System, moves: Movers, positions: Mapping[str, tuple[Position, ...]], pipes: Sequence[Pipe],
-    going: Sequence[list[Going]], balls: Vector, wanted: float, known: Mapping[frozenset[str], float],
-) -> Iterator[Finding]:  # fmt: skip
+    system: System,
+    moves: Movers,
+    positions: Mapping[str, tuple[Position, ...]],
+    pipes: Sequence[Pipe],
+    going: Sequence[list[Going]],
+    balls: Vector,
+    wanted: float,
+    known: Mapping[frozenset[str], float],
+) -> Iterator[Finding]:
     facing = facing_of(system)
     by_part: dict[str, list[Vector]] = {}
     for body in system.bodies:
         by_part.setdefault(body.part.id, []).append(solid_of(body))
     names = {part.id: named(part) for part, _ in system.parts}
-    near = [{system.bodies[k].part.id for k in np.flatnonzero(_near(some, balls) <= wanted).tolist()} for some in
-            zip(pipes, going, strict=True)]  # fmt: skip
+    near = [
+        {system.bodies[k].part.id for k in np.flatnonzero(_near(some, balls) <= wanted).tolist()}
+        for some in zip(pipes, going, strict=True)
+    ]
     for (pipe, close), part in itertools.product(zip(pipes, near, strict=True), by_part):
         mover = moves.parts.get(part, HUNG)
         if goes_as(mover) == FLEX or part not in close:
@@ -130,9 +163,20 @@ def _pipes_and_parts(
             gaps, along = np.full(shape, best), np.full(shape, -1.0)
             which, where = np.zeros((*shape, 2), dtype=np.int64), np.zeros((*shape, 3))
             travel.travel_gaps(
-                away.rows[some], ours.sweeps.rows, COLD, rows, np.array([0, len(rows)]), theirs.sweeps.rows,
-                np.array([0, len(theirs.sweeps.rows)]), np.array([wanted]), gaps, along, which, where, True,
-            )  # fmt: skip
+                away.rows[some],
+                ours.sweeps.rows,
+                COLD,
+                rows,
+                np.array([0, len(rows)]),
+                theirs.sweeps.rows,
+                np.array([0, len(theirs.sweeps.rows)]),
+                np.array([wanted]),
+                gaps,
+                along,
+                which,
+                where,
+                True,
+            )
             k = int(np.where(along >= 0.0, gaps, np.inf).argmin())
             if along[0, k] < 0.0:
                 continue
@@ -140,8 +184,18 @@ def _pipes_and_parts(
             place = ours.at(int(which[0, k, 0]), float(where[0, k, 0]), 0.0)
             state = theirs.at(int(which[0, k, 1]), float(where[0, k, 2]), 0.0)
             at = point(place_on(away.rows[some[k]], float(along[0, k]), place))
-            yield finding_of(best, wanted, names[part], at, pipe.run.run.id, int(away.piece[some[k]]), "", part,
-                             state.name, place.name)  # fmt: skip
+            yield finding_of(
+                best,
+                wanted,
+                names[part],
+                at,
+                pipe.run.run.id,
+                int(away.piece[some[k]]),
+                "",
+                part,
+                state.name,
+                place.name,
+            )
 
 
 def _near(pipe: tuple[Pipe, Sequence[Going]], balls: Vector) -> Vector:
@@ -159,9 +213,13 @@ def _near(pipe: tuple[Pipe, Sequence[Going]], balls: Vector) -> Vector:
 
 
 def _between_parts(
-    system: System, moves: Movers, positions: Mapping[str, tuple[Position, ...]], balls: Vector, wanted: float,
+    system: System,
+    moves: Movers,
+    positions: Mapping[str, tuple[Position, ...]],
+    balls: Vector,
+    wanted: float,
     known: Mapping[frozenset[str], float],
-) -> Iterator[Finding]:  # fmt: skip
+) -> Iterator[Finding]:
     beside = neighbours_of(system)
     kinds = [goes_as(moves.parts.get(body.part.id, HUNG)) for body in system.bodies]
     off = np.linalg.norm(balls[:, None, :3] - balls[None, :, :3], axis=2) - balls[:, None, 3] - balls[None, :, 3]
@@ -178,9 +236,7 @@ def _between_parts(
             yield finding_of(gap, wanted, named(b.part), at, "", None, a.part.id, b.part.id, state.name, place.name)
 
 
-def _balls(
-    bodies: Sequence[PartBody], moves: Movers, positions: Mapping[str, tuple[Position, ...]]
-) -> Vector:  # fmt: skip
+def _balls(bodies: Sequence[PartBody], moves: Movers, positions: Mapping[str, tuple[Position, ...]]) -> Vector:
     """A ball round each body that holds it wherever it goes: middle 3, radius (n, 4) [mm]."""
     of_mover: dict[str, list[int]] = {}
     for k, body in enumerate(bodies):
@@ -193,13 +249,25 @@ def _balls(
 
 def _bodies_gap(
     a: PartBody, b: PartBody, ours: Mover, theirs: Mover, best: float
-) -> tuple[float, Position, Position] | None:  # fmt: skip
+) -> tuple[float, Position, Position] | None:
     """The least gap of two bodies on their ways below `best`, with both positions."""
     gaps, which, where = np.array([best]), np.full((1, 2), -1, dtype=np.int64), np.zeros((1, 3))
     travel_bodies.body_travel_gaps(
-        a.segment, a.half_u, a.half_v, a.u, a.v, ours.sweeps.rows, COLD, solid_of(b)[None], np.array([0, 1]),
-        theirs.sweeps.rows, np.array([0, len(theirs.sweeps.rows)]), gaps, which, where,
-    )  # fmt: skip
+        a.segment,
+        a.half_u,
+        a.half_v,
+        a.u,
+        a.v,
+        ours.sweeps.rows,
+        COLD,
+        solid_of(b)[None],
+        np.array([0, 1]),
+        theirs.sweeps.rows,
+        np.array([0, len(theirs.sweeps.rows)]),
+        gaps,
+        which,
+        where,
+    )
     if which[0, 0] < 0:
         return None
     place = ours.at(int(which[0, 0]), float(where[0, 0]), 0.0)

@@ -41,9 +41,7 @@ HOT_CANS = ("muffler", "resonator", "cat")
 SIDE = 0.5  # an outlet that looks this much sideways is a side exit
 
 
-def placing_findings(
-    design: Design, system: System, around: Sequence[Obstacle], moves: Movers
-) -> Iterator[Finding]:  # fmt: skip
+def placing_findings(design: Design, system: System, around: Sequence[Obstacle], moves: Movers) -> Iterator[Finding]:
     """Everything that stands where the trade would not put it."""
     things = packed([o for o in _at_rest(around) if not o.is_low_line])
     yield from _flex(design, system, moves)
@@ -112,12 +110,20 @@ def _sensor(design: Design, system: System, seat: Seat, things: Around) -> Itera
     run, index = seat.run.run.id, seat.piece.index
     from_turbine = _before_run(design, system, seat.run) + seat.from_start_mm
     if boss.watches == "wideband" and from_turbine < rules.sensor_from_turbine_mm:
-        yield Finding("sensor-near", run, index, names=(name,), gap_mm=from_turbine,
-                      needed_mm=float(rules.sensor_from_turbine_mm), at=where)  # fmt: skip
+        yield Finding(
+            "sensor-near",
+            run,
+            index,
+            names=(name,),
+            gap_mm=from_turbine,
+            needed_mm=float(rules.sensor_from_turbine_mm),
+            at=where,
+        )
     above = math.degrees(math.asin(max(-1.0, min(1.0, float(seat.out[2])))))
     if above < rules.sensor_above_level_deg - 1e-6:
-        yield Finding("sensor-low", run, index, names=(name,),
-                      figures=(above, float(rules.sensor_above_level_deg)), at=where)  # fmt: skip
+        yield Finding(
+            "sensor-low", run, index, names=(name,), figures=(above, float(rules.sensor_above_level_deg)), at=where
+        )
     lowest = min(float(p.middle[2]) for p in seat.run.pieces)
     level = max(float(p.middle[2]) for p in seat.run.pieces) - lowest < LOWEST_MM
     if not level and seat.at.point[2] < lowest + LOWEST_MM:
@@ -131,8 +137,14 @@ def _sensor_room(system: System, seat: Seat, rules: Rules, things: Around, name:
     room = float(seat.boss.stands_mm or rules.sensor_room_mm)
     foot = seat.at.point + seat.out * (seat.piece.tube.od_mm / 2)
     row = straight_row(foot, seat.out, room, SENSOR_RADIUS_MM, open_ends=2)[None]
-    said = Finding("sensor-room", seat.run.run.id, seat.piece.index, names=(name,), needed_mm=room,
-                   at=point(foot + seat.out * room / 2))  # fmt: skip
+    said = Finding(
+        "sensor-room",
+        seat.run.run.id,
+        seat.piece.index,
+        names=(name,),
+        needed_mm=room,
+        at=point(foot + seat.out * room / 2),
+    )
     if things.obstacles:
         least = tube_gaps(row, bare(things), 0.0)[0][:, 0]
         j = int(least.argmin())
@@ -154,8 +166,7 @@ def _sensor_order(design: Design, seat: Seat, name: str) -> Iterator[Finding]:
         watches == "behind the cat" and bool(cats) and all(i > seat.piece.index for i in cats)
     )
     if wrong:
-        yield Finding("sensor-order", seat.run.run.id, seat.piece.index, names=(name, watches),
-                      at=point(seat.at.point))  # fmt: skip
+        yield Finding("sensor-order", seat.run.run.id, seat.piece.index, names=(name, watches), at=point(seat.at.point))
 
 
 def _kind(design: Design, part_id: str) -> str:
@@ -202,8 +213,16 @@ def _joints(design: Design, system: System, things: Around) -> Iterator[Finding]
                 shut, worst = shut_sides(at, float(od) / 2, room, things)
                 if shut > BURIED_SIDES:
                     thing = things.obstacles[worst].thing
-                    yield Finding("buried", run.run.id, index, thing=thing.id, thing_name=thing.name, needed_mm=room,
-                                  figures=(ROUND - shut, ROUND), at=point(at.point))  # fmt: skip
+                    yield Finding(
+                        "buried",
+                        run.run.id,
+                        index,
+                        thing=thing.id,
+                        thing_name=thing.name,
+                        needed_mm=room,
+                        figures=(ROUND - shut, ROUND),
+                        at=point(at.point),
+                    )
 
 
 def shut_sides(at: Pose, radius: float, room: float, things: Around) -> tuple[int, int]:
@@ -239,8 +258,11 @@ def which_sides(at: Pose, radius: float, room: float, things: Around) -> tuple[t
 def _cans(design: Design, system: System, things: Around) -> Iterator[Finding]:
     """Hot cans want more room to the body than bare pipe."""
     wanted = float(design.settings.rules.muffler_floor_gap_mm)
-    hard = [j for j, o in enumerate(things.obstacles)
-            if o.thing.moves_with == "body" and o.thing.nature == "hard" and o.needed_mm < wanted]  # fmt: skip
+    hard = [
+        j
+        for j, o in enumerate(things.obstacles)
+        if o.thing.moves_with == "body" and o.thing.nature == "hard" and o.needed_mm < wanted
+    ]
     some = things.only(np.array(hard, dtype=np.intp))
     for body in system.bodies:
         middle, reach = body_reach(body)
@@ -251,9 +273,14 @@ def _cans(design: Design, system: System, things: Around) -> Iterator[Finding]:
             gap = part_gap(body, obstacle, wanted)
             if obstacle.needed_mm + obstacle.plus_minus_mm <= gap < wanted:
                 yield Finding(
-                    "muffler-near", part=body.part.id, thing=obstacle.thing.id, thing_name=obstacle.thing.name,
-                    gap_mm=gap, needed_mm=wanted, at=point(middle),
-                )  # fmt: skip
+                    "muffler-near",
+                    part=body.part.id,
+                    thing=obstacle.thing.id,
+                    thing_name=obstacle.thing.name,
+                    gap_mm=gap,
+                    needed_mm=wanted,
+                    at=point(middle),
+                )
 
 
 def _tips(design: Design, system: System, things: Around) -> Iterator[Finding]:
@@ -273,8 +300,9 @@ def _blows(part: Part, out: Pose, reach: float, things: Around) -> Iterator[Find
     hit = [j for j in range(len(things.obstacles)) if along[j, 0] >= 0 and gaps[j, 0] < 0]
     if hit:
         thing = things.obstacles[min(hit, key=lambda j: along[j, 0])].thing
-        yield Finding("blows", part=part.id, thing=thing.id, thing_name=thing.name, needed_mm=reach,
-                      at=point(out.point))  # fmt: skip
+        yield Finding(
+            "blows", part=part.id, thing=thing.id, thing_name=thing.name, needed_mm=reach, at=point(out.point)
+        )
 
 
 def _ends_under(part: Part, out: Pose, things: Around) -> Iterator[Finding]:
@@ -301,6 +329,11 @@ def _uneven(outlets: list[tuple[Part, Pose]]) -> Iterator[Finding]:
         off = at.point * [1, -1, 1] - bt.point
         if EVEN_MM < np.abs(off).max() < 150.0 and (a.id, b.id) not in said:
             said.add((a.id, b.id))
-            yield Finding("tip-uneven", part=b.id, thing=a.id, thing_name=a.name or "the other tip",
-                          figures=tuple(map(float, off)),
-                          at=point(bt.point))  # fmt: skip
+            yield Finding(
+                "tip-uneven",
+                part=b.id,
+                thing=a.id,
+                thing_name=a.name or "the other tip",
+                figures=tuple(map(float, off)),
+                at=point(bt.point),
+            )

@@ -71,8 +71,9 @@ def _seen(outlet: PlacedPort, system: System, cut_outs: Sequence[Window]) -> Tip
             continue
         own, others = _own_and_others(window, system, middle, od)
         gaps = tuple(_toward(hole, own, others, middle, clock) for clock in CLOCKS)
-        return TipSeen(part, name, middle, od, window.name, outline, gaps, _least(hole, own, others),
-                       _beyond(own, middle, od))  # fmt: skip
+        return TipSeen(
+            part, name, middle, od, window.name, outline, gaps, _least(hole, own, others), _beyond(own, middle, od)
+        )
     return TipSeen(part, name, outlet.pose.point[1:], od, "", np.zeros((0, 2)), (), None)
 
 
@@ -90,8 +91,9 @@ def _own_and_others(window: Window, system: System, middle: Vector, od: float) -
     """What a cut-out's plane cuts out of the tip at a place, and out of all other tips. A tip that ends ahead of the
     plane, or begins behind it, is seen as its outlet.
     """
-    cut = unary_union([shape for body in system.bodies if body.part.item.kind == "tip"
-                       for shape in _sections(body, window)])  # fmt: skip
+    cut = unary_union(
+        [shape for body in system.bodies if body.part.item.kind == "tip" for shape in _sections(body, window)]
+    )
     found = [shape for shape in getattr(cut, "geoms", [cut]) if isinstance(shape, Polygon) and not shape.is_empty]
     own = next((shape for shape in found if shape.contains(Point(middle))), None)
     return own or Point(middle).buffer(od / 2, quad_segs=24), [shape for shape in found if shape is not own]
@@ -105,8 +107,9 @@ def _sections(body: PartBody, window: Window) -> Iterator[Polygon]:
         return
     turns = np.radians(np.arange(0.0, 360.0, STEP_DEG))[:, None]
     cos, sin = np.cos(turns), np.sin(turns)
-    round_it = ((np.sign(cos) * body.half_u + body.radius_mm * cos) * body.u
-                + (np.sign(sin) * body.half_v + body.radius_mm * sin) * body.v)  # fmt: skip
+    round_it = (np.sign(cos) * body.half_u + body.radius_mm * cos) * body.u + (
+        np.sign(sin) * body.half_v + body.radius_mm * sin
+    ) * body.v
     middle = np.asarray(window.center, dtype=float)
     for half in {0.0, -float(window.thickness_mm) / 2, float(window.thickness_mm) / 2}:
         edge = body.start + round_it

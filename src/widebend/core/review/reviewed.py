@@ -134,9 +134,19 @@ def gap_finding(gap: Gap) -> Finding | None:
         code = "together"
     thing = gap.obstacle.thing
     return Finding(
-        code, gap.run, gap.piece, gap.part, thing.id, thing.name, gap.obstacle.state, gap.gap_mm,
-        gap.obstacle.needed_mm, gap.obstacle.plus_minus_mm, point(gap.at), position=gap.position,
-    )  # fmt: skip
+        code,
+        gap.run,
+        gap.piece,
+        gap.part,
+        thing.id,
+        thing.name,
+        gap.obstacle.state,
+        gap.gap_mm,
+        gap.obstacle.needed_mm,
+        gap.obstacle.plus_minus_mm,
+        point(gap.at),
+        position=gap.position,
+    )
 
 
 def _inside(system: System, around: list[Obstacle]) -> Iterator[Finding]:
@@ -149,8 +159,14 @@ def _inside(system: System, around: list[Obstacle]) -> Iterator[Finding]:
         inside = np.flatnonzero(depth < 0)
         if len(inside):
             obstacle = things.obstacles[inside[0]]
-            yield Finding("inside", run.run.id, thing=obstacle.thing.id, thing_name=obstacle.thing.name,
-                          state=obstacle.state, at=point(run.start.point))  # fmt: skip
+            yield Finding(
+                "inside",
+                run.run.id,
+                thing=obstacle.thing.id,
+                thing_name=obstacle.thing.name,
+                state=obstacle.state,
+                at=point(run.start.point),
+            )
 
 
 def closes(design: Design, run: LaidRun) -> bool:
@@ -172,15 +188,26 @@ def _run_findings(design: Design, run: LaidRun) -> Iterator[Finding]:
     for piece in run.pieces:
         p = piece.piece
         if p.offset and math.hypot(*p.offset.shift_mm) > settings.rules.fit_mm:
-            yield Finding("apart", run.run.id, piece.index, miss_mm=math.hypot(*p.offset.shift_mm),
-                          at=point(piece.inlet.point))  # fmt: skip
+            yield Finding(
+                "apart", run.run.id, piece.index, miss_mm=math.hypot(*p.offset.shift_mm), at=point(piece.inlet.point)
+            )
         if p.id in fitted:  # it is on: what the drawing board asks of it is past
             between_bends = isinstance(p, Bend | Mitre) or (between_bends and isinstance(p, InLine))
             continue
-        if (isinstance(p, Straight) and between_bends and p.length_mm < settings.shortest_straight_mm - 1e-6
-                and _bends_next(run, piece.index)):  # fmt: skip
-            yield Finding("short", run.run.id, piece.index, gap_mm=float(p.length_mm),
-                          needed_mm=float(settings.shortest_straight_mm), at=point(piece.middle))  # fmt: skip
+        if (
+            isinstance(p, Straight)
+            and between_bends
+            and p.length_mm < settings.shortest_straight_mm - 1e-6
+            and _bends_next(run, piece.index)
+        ):
+            yield Finding(
+                "short",
+                run.run.id,
+                piece.index,
+                gap_mm=float(p.length_mm),
+                needed_mm=float(settings.shortest_straight_mm),
+                at=point(piece.middle),
+            )
         if isinstance(p, Bend) and not any(abs(p.clr_mm - c) < 0.01 for c in settings.clr_mm):
             yield Finding("radius", run.run.id, piece.index, at=point(piece.middle), figures=(float(p.clr_mm),))
         between_bends = isinstance(p, Bend | Mitre) or (between_bends and isinstance(p, InLine))
@@ -197,8 +224,14 @@ def _gas(design: Design, system: System) -> Iterator[Finding]:
     for port in open_ports(design, system):
         yield Finding("open", part=port.part.id, names=(port.port.id,), at=point(port.pose.point))
     for step in steps(design, system):
-        yield Finding("step", step.run, part=step.port.part.id, names=(step.port.port.id,),
-                      figures=(step.port_mm, step.tube_mm), at=point(step.port.pose.point))  # fmt: skip
+        yield Finding(
+            "step",
+            step.run,
+            part=step.port.part.id,
+            names=(step.port.port.id,),
+            figures=(step.port_mm, step.tube_mm),
+            at=point(step.port.pose.point),
+        )
     for run in system.runs:
         for index, before, after in tube_steps(run):
             at = point(run.pieces[index].inlet.point)

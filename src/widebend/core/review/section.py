@@ -43,8 +43,7 @@ class Section:
 def sections(design: Design, system: System) -> list[Section]:
     """Every section, in the order of the runs. A bare flange or ring that nothing is welded to is the vehicle's own."""
     welds, apart = _links(design, system)
-    nodes: list[Node] = [(r.run.id, p.index) for r in system.runs for p in r.pieces
-                         if not isinstance(p.piece, InLine)]  # fmt: skip
+    nodes: list[Node] = [(r.run.id, p.index) for r in system.runs for p in r.pieces if not isinstance(p.piece, InLine)]
     nodes += [("", p.id) for p, _ in system.parts]
     group = {node: i for i, node in enumerate(nodes)}
     for a, b in welds:
@@ -130,8 +129,9 @@ def off_the_table(every: Sequence[Section], able: Equipment, unit: str = "mm") -
     return [
         f"a section of {len(one.pieces)} pieces is {format_length(float(one.size_mm.max()), unit, 0)} long, the table "
         f"{table}: tack it as two, and those together on the vehicle, or put a joint in it"
-        for one in every if one.pieces and float(one.size_mm.max()) > able.table_mm
-    ]  # fmt: skip
+        for one in every
+        if one.pieces and float(one.size_mm.max()) > able.table_mm
+    ]
 
 
 def bodies_of(system: System, parts: Sequence[str]) -> list[PartBody]:
@@ -142,15 +142,24 @@ def section_findings(design: Design, system: System, around: Sequence[Obstacle])
     """Sections longer than can be handled, and those that look trapped: over one thing and under another."""
     longest = float(design.settings.rules.longest_section_mm)
     laid = {(r.run.id, p.index): p for r in system.runs for p in r.pieces}
-    bounded = bare(packed([o for o in {o.thing.id: o for o in reversed(around)}.values()
-                           if not isinstance(o.thing.shape, HalfSpace)]))  # fmt: skip
+    bounded = bare(
+        packed(
+            [o for o in {o.thing.id: o for o in reversed(around)}.values() if not isinstance(o.thing.shape, HalfSpace)]
+        )
+    )
     for section in sections(design, system):
         if not section.pieces:
             continue
         run, first = section.pieces[0]
         if float(section.size_mm.max()) > longest:
-            yield Finding("long-section", run, first, gap_mm=float(section.size_mm.max()), needed_mm=longest,
-                          at=point(laid[(run, first)].middle))  # fmt: skip
+            yield Finding(
+                "long-section",
+                run,
+                first,
+                gap_mm=float(section.size_mm.max()),
+                needed_mm=longest,
+                at=point(laid[(run, first)].middle),
+            )
         if not bounded.obstacles:
             continue
         points = np.concatenate([spaced(laid[k], SAMPLE_MM) for k in section.pieces])
@@ -158,8 +167,15 @@ def section_findings(design: Design, system: System, around: Sequence[Obstacle])
         held = next(((a, b) for a in below for b in above if a != b), None)
         if held:
             under, over = (bounded.obstacles[j].thing for j in held)
-            yield Finding("trapped", run, first, thing=under.id, thing_name=under.name, names=(over.name,),
-                          at=point(laid[(run, first)].middle))  # fmt: skip
+            yield Finding(
+                "trapped",
+                run,
+                first,
+                thing=under.id,
+                thing_name=under.name,
+                names=(over.name,),
+                at=point(laid[(run, first)].middle),
+            )
 
 
 def _met(points: Vector, way: Vector, reach: float, things: Around) -> list[int]:

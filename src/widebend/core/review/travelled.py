@@ -125,7 +125,7 @@ class Nearer:
 
 def nearer_on_the_way(
     rows: Vector, piece: Vector, positions: tuple[Position, ...], things: ByThing, known: Vector
-) -> Iterator[Nearer]:  # fmt: skip
+) -> Iterator[Nearer]:
     """What of a chain of segments (n, 14) comes nearer, anywhere on the travels of both, to things (m) than is `known`
     (m, n) [mm]: of each of its pieces (n,) the nearest.
     """
@@ -141,9 +141,7 @@ def nearer_on_the_way(
             yield _nearer(rows, mover, things, j, k, float(best[j, k]), float(along[j, k]), which[j, k], where[j, k])
 
 
-def least_on_the_way(
-    rows: Vector, positions: tuple[Position, ...], things: ByThing, margin_mm: float
-) -> Nearer | None:  # fmt: skip
+def least_on_the_way(rows: Vector, positions: tuple[Position, ...], things: ByThing, margin_mm: float) -> Nearer | None:
     """What leaves least over what it needs, anywhere on the travels, if that is less than `margin_mm`."""
     mover = mover_of(positions)
     if (mover.is_still and not things.any_moves) or not len(rows) or not len(things.needed):
@@ -159,7 +157,7 @@ def least_on_the_way(
 
 def nearer_meshes_on_the_way(
     rows: Vector, positions: tuple[Position, ...], states: Sequence[Obstacle], known: Vector
-) -> Iterator[Nearer]:  # fmt: skip
+) -> Iterator[Nearer]:
     """As `nearer_on_the_way`, of one thing of triangles in all its positions; `known` (n,)."""
     mover, one = mover_of(positions), states[0]
     mesh = one.travel.mesh if one.travel else one.mesh
@@ -168,9 +166,21 @@ def nearer_meshes_on_the_way(
     best, along = known.copy(), np.full(len(known), -1.0)
     which, where = np.zeros((len(known), 2), dtype=np.int64), np.zeros((len(known), 3))
     travel_bodies.mesh_travel_gaps(
-        rows, mover.sweeps.rows, mover.growth, mesh.mesh.rows, mesh.mesh.low, mesh.mesh.high, mesh.mesh.closed,
-        mesh.turn, mesh.shift, one.travel.sweeps.rows if one.travel else STILL.rows, best, along, which, where,
-    )  # fmt: skip
+        rows,
+        mover.sweeps.rows,
+        mover.growth,
+        mesh.mesh.rows,
+        mesh.mesh.low,
+        mesh.mesh.high,
+        mesh.mesh.closed,
+        mesh.turn,
+        mesh.shift,
+        one.travel.sweeps.rows if one.travel else STILL.rows,
+        best,
+        along,
+        which,
+        where,
+    )
     for k in np.flatnonzero(along >= 0.0).tolist():
         position = mover.at(int(which[k, 0]), float(where[k, 0]), float(where[k, 1]))
         obstacle = _obstacle_at(states, int(which[k, 1]), float(where[k, 2]))
@@ -181,7 +191,7 @@ def nearer_meshes_on_the_way(
 
 def nearer_bodies_on_the_way(
     body: PartBody, positions: tuple[Position, ...], things: ByThing, known: Vector
-) -> Iterator[Nearer]:  # fmt: skip
+) -> Iterator[Nearer]:
     """As `nearer_on_the_way`, of a part's body; `known` (m,)."""
     mover = mover_of(positions)
     if mover.is_still and not things.any_moves:
@@ -189,9 +199,21 @@ def nearer_bodies_on_the_way(
     best = known.copy()
     which, where = np.full((len(best), 2), -1, dtype=np.int64), np.zeros((len(best), 3))
     travel_bodies.body_travel_gaps(
-        body.segment, body.half_u, body.half_v, body.u, body.v, mover.sweeps.rows, mover.growth, things.rows,
-        things.firsts, things.sweeps, things.sweep_firsts, best, which, where,
-    )  # fmt: skip
+        body.segment,
+        body.half_u,
+        body.half_v,
+        body.u,
+        body.v,
+        mover.sweeps.rows,
+        mover.growth,
+        things.rows,
+        things.firsts,
+        things.sweeps,
+        things.sweep_firsts,
+        best,
+        which,
+        where,
+    )
     for j in np.flatnonzero(which[:, 0] >= 0).tolist():
         position = mover.at(int(which[j, 0]), float(where[j, 0]), float(where[j, 1]))
         obstacle = _obstacle_at(things.states[j], int(which[j, 1]), float(where[j, 2]))
@@ -211,9 +233,20 @@ def _searched(
     best, along = known.copy(), np.full(known.shape, -1.0)
     which, where = np.zeros((*known.shape, 2), dtype=np.int64), np.zeros((*known.shape, 3))
     travel.travel_gaps(
-        rows, mover.sweeps.rows, mover.growth, things.rows, things.firsts, things.sweeps, things.sweep_firsts,
-        things.needed, best, along, which, where, is_shared,
-    )  # fmt: skip
+        rows,
+        mover.sweeps.rows,
+        mover.growth,
+        things.rows,
+        things.firsts,
+        things.sweeps,
+        things.sweep_firsts,
+        things.needed,
+        best,
+        along,
+        which,
+        where,
+        is_shared,
+    )
     return best, along, which, where
 
 
@@ -224,7 +257,7 @@ def _position_at(mover: Mover, way: int, t: float, warmth: float) -> Position:
 
 def _nearer(
     rows: Vector, mover: Mover, things: ByThing, j: int, k: int, gap: float, along: float, which: Vector, where: Vector
-) -> Nearer:  # fmt: skip
+) -> Nearer:
     position = _position_at(mover, int(which[0]), float(where[0]), float(where[1]))
     obstacle = _obstacle_at(things.states[j], int(which[1]), float(where[2]))
     return Nearer(k, gap, along, place_on(rows[k], along, position), obstacle, position)

@@ -81,8 +81,10 @@ def _out_of_reach(asked: Asked, mark: MarkPoint) -> str:
     needed, name = radius + things.needed[worst], things.obstacles[worst].thing.name
     if gaps[worst] + VIA_MM >= needed:
         return ""
-    return (f"the {mark.name} is {max(gaps[worst], 0.0):.0f} mm from the {name}: the middle of a pipe through it needs "
-            f"{needed:.0f} mm there, half its OD and its gap")  # fmt: skip
+    return (
+        f"the {mark.name} is {max(gaps[worst], 0.0):.0f} mm from the {name}: the middle of a pipe through it needs "
+        f"{needed:.0f} mm there, half its OD and its gap"
+    )
 
 
 def what_opens(asked: Asked, miss: Proposal) -> Iterator[tuple[float, Trial]]:
@@ -127,9 +129,13 @@ def _behind_a_flex(asked: Asked) -> Iterator[Trial]:
         mover, positions = behind(asked.design, system, asked.laid, asked.first, asked.tube, hung=True)
         return goes(replace(asked, mover=mover, positions=positions))
 
-    yield Trial("behind a flex", "Behind a flex, where it does not rock with the engine, there is a way: put one ahead "
-                "of it; or, where the vehicle's own pipe has one, say of the part it starts from that it is hung "
-                "behind that.", opens)  # fmt: skip
+    yield Trial(
+        "behind a flex",
+        "Behind a flex, where it does not rock with the engine, there is a way: put one ahead "
+        "of it; or, where the vehicle's own pipe has one, say of the part it starts from that it is hung "
+        "behind that.",
+        opens,
+    )
 
 
 def _unwished(asked: Asked) -> Iterator[Trial]:
@@ -149,17 +155,20 @@ def _wishing(asked: Asked, wish: Wish) -> Asked:
 def _smaller(asked: Asked) -> Iterator[Trial]:
     for od in [od for od in USUAL_OD_MM if od < asked.tube.od_mm - 1.0][:-3:-1]:
         tube = asked.tube.model_copy(update={"od_mm": Length(od)})
-        yield Trial(f"a tube of {od:g} mm", f"A tube of {od:g} mm would go through.",
-                    partial(goes, replace(asked, tube=tube)))  # fmt: skip
+        yield Trial(
+            f"a tube of {od:g} mm", f"A tube of {od:g} mm would go through.", partial(goes, replace(asked, tube=tube))
+        )
 
 
 def _ovals(asked: Asked) -> Iterator[Trial]:
     """A way for a round as thin as the oval; where the whole round is too near on a straight, the oval must go."""
     od = float(asked.tube.od_mm)
     low, wide = od * OVAL_SHARE, oval_width(od, od * OVAL_SHARE)
-    yield Trial(f"an oval {wide:.0f} by {low:.0f} mm",
-                f"An oval {wide:.0f} by {low:.0f} mm, of the same girth, would go through on the straight.",
-                lambda: oval_goes(asked, low, wide))  # fmt: skip
+    yield Trial(
+        f"an oval {wide:.0f} by {low:.0f} mm",
+        f"An oval {wide:.0f} by {low:.0f} mm, of the same girth, would go through on the straight.",
+        lambda: oval_goes(asked, low, wide),
+    )
 
 
 def oval_width(od_mm: float, low_mm: float) -> float:
@@ -184,8 +193,9 @@ def _oval_fits(asked: Asked, answer: Answer, low: float, wide: float) -> bool:
         rows = tube_segments(LaidRun(asked.run, asked.start, (piece,), None)).rows
         if worst_over(rows, asked.mover, asked.around, asked.positions).margin_mm >= 0.0:
             continue  # the round itself goes here
-        if not isinstance(piece.piece, Straight) or any(_flat_gap(piece, position, o, low, wide) < needed
-                                                   for position in asked.positions for o, needed in needs):  # fmt: skip
+        if not isinstance(piece.piece, Straight) or any(
+            _flat_gap(piece, position, o, low, wide) < needed for position in asked.positions for o, needed in needs
+        ):
             return False
     return True
 
@@ -218,8 +228,11 @@ def _moved(asked: Asked, miss: Proposal) -> Iterator[Trial]:
         way, said = _away(some[0], miss)
         for by in MOVES_MM:
             moved = tuple(_shifted(o, by * way) if o in some else o for o in asked.around)
-            yield Trial(f"the {name} {by:.0f} mm {said}", f"With the {name} moved {by:.0f} mm {said}, there is a way.",
-                        partial(goes, replace(asked, around=moved)))  # fmt: skip
+            yield Trial(
+                f"the {name} {by:.0f} mm {said}",
+                f"With the {name} moved {by:.0f} mm {said}, there is a way.",
+                partial(goes, replace(asked, around=moved)),
+            )
 
 
 def _off(asked: Asked, miss: Proposal) -> Iterator[Trial]:
@@ -227,8 +240,12 @@ def _off(asked: Asked, miss: Proposal) -> Iterator[Trial]:
         stay = np.array([o not in some for o in asked.around])
         gone = {o.thing.id for o in some}
         avoid = tuple(a for a in asked.wish.avoid if a.partition(":")[2] not in gone)
-        without = replace(asked, around=tuple(itertools.compress(asked.around, stay)), more=asked.more[stay],
-                          wish=replace(asked.wish, avoid=avoid))  # fmt: skip
+        without = replace(
+            asked,
+            around=tuple(itertools.compress(asked.around, stay)),
+            more=asked.more[stay],
+            wish=replace(asked.wish, avoid=avoid),
+        )
         yield Trial(f"the {name} off", f"With the {name} moved or off, there is a way.", partial(goes, without))
 
 

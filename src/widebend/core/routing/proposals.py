@@ -246,8 +246,11 @@ def as_reviewed(design: Design, run_id: str, kept: int, until: int | None, propo
         found = gap_finding(gap)
         if gap.run == run_id and gap.piece in new and not (gap.together and (not found or found.code == "together")):
             leaves.append((gap.margin_mm, *named(Worst(gap.margin_mm, gap.obstacle, gap.position))))
-    own = [(f.margin_mm or 0.0, _other(changed, f, run_id), f.position)
-           for f in after.findings if _is_own(changed, f) and _is_of(f, run_id, new)]  # fmt: skip
+    own = [
+        (f.margin_mm or 0.0, _other(changed, f, run_id), f.position)
+        for f in after.findings
+        if _is_own(changed, f) and _is_of(f, run_id, new)
+    ]
     margin, name, state = min((*leaves, *own), default=(NOT_WORTH_SAYING_MM, "", ""))
     if margin >= NOT_WORTH_SAYING_MM:
         margin, name, state = NOT_WORTH_SAYING_MM, "", ""
@@ -256,10 +259,13 @@ def as_reviewed(design: Design, run_id: str, kept: int, until: int | None, propo
         if short < -1e-6:
             lacks[thing] = max(lacks.get(thing, 0.0), -short)
     return replace(
-        proposal, worst_margin_mm=margin, worst_thing=name, worst_state=state,
+        proposal,
+        worst_margin_mm=margin,
+        worst_thing=name,
+        worst_state=state,
         lacks=tuple(sorted(lacks.items(), key=lambda item: -item[1])),
         own_spare_mm=min((spare for spare, _, _ in own), default=0.0),
-    )  # fmt: skip
+    )
 
 
 def _its_pieces(design: Design, changed: Design, run_id: str, kept: int, until: int | None) -> range:

@@ -147,9 +147,19 @@ class Asked:
         if own < min(margin, 0.0):
             margin, name, state, lacks = own, ITSELF, "", ((ITSELF, -own), *lacks)
         return Proposal(
-            answer, tuple(pieces), here, margin, name, state, how_it_goes(sides), sides,
-            self._buried(here), price_of(here, self.design.settings.prices), lacks, own,
-        )  # fmt: skip
+            answer,
+            tuple(pieces),
+            here,
+            margin,
+            name,
+            state,
+            how_it_goes(sides),
+            sides,
+            self._buried(here),
+            price_of(here, self.design.settings.prices),
+            lacks,
+            own,
+        )
 
     def _own_spare(self, here: Sequence[LaidPiece], rows: Vector) -> float:
         """What pipe that was found keeps over the wanted gap from its own run and from the others, 0 at most [mm]."""
@@ -197,9 +207,25 @@ def asked_of(design: Design, run_id: str, wish: Wish) -> Asked:
     mover, positions = behind(design, system, laid, first, tube)
     around = tuple(obstacles_of(design))
     others = _others(design, system, run)
-    return Asked(design, run, laid, wish, first, last, start, aim, tube, ways_of(design.settings), mover,
-                 positions, around, _own_solids(system, laid, others, (first, last)), others,
-                 vias_of(design, wish.through, float(tube.od_mm)), np.zeros(len(around)))  # fmt: skip
+    return Asked(
+        design,
+        run,
+        laid,
+        wish,
+        first,
+        last,
+        start,
+        aim,
+        tube,
+        ways_of(design.settings),
+        mover,
+        positions,
+        around,
+        _own_solids(system, laid, others, (first, last)),
+        others,
+        vias_of(design, wish.through, float(tube.od_mm)),
+        np.zeros(len(around)),
+    )
 
 
 def own_spare(pieces: Sequence[LaidPiece], gap_mm: float, found: range | None = None) -> float:
@@ -213,8 +239,9 @@ def own_spare(pieces: Sequence[LaidPiece], gap_mm: float, found: range | None = 
     numbered = tuple(replace(p, index=k) for k, p in enumerate(pieces))
     pipe = pipe_of(LaidRun(run, pieces[0].inlet, numbered, None), gap_mm)
     some = np.isin(pipe.piece, list(found)) if found is not None else np.ones(len(pipe.rows), dtype=bool)
-    gap, *_ = least_between(pipe.rows[some], pipe.starts[some], pipe.rows, pipe.starts, np.zeros((0, 4)), pipe.near_mm,
-                            gap_mm)  # fmt: skip
+    gap, *_ = least_between(
+        pipe.rows[some], pipe.starts[some], pipe.rows, pipe.starts, np.zeros((0, 4)), pipe.near_mm, gap_mm
+    )
     return min(0.0, float(gap) - gap_mm)
 
 

@@ -79,9 +79,7 @@ def _mends(before: Review, changed: Design) -> bool:
     return sum(f.code == "misses" for f in after.findings) <= missed
 
 
-def _clear_of(
-    design: Design, run: Run, finding: Finding, before: Review
-) -> Callable[[Sequence[Piece]], bool]:  # fmt: skip
+def _clear_of(design: Design, run: Run, finding: Finding, before: Review) -> Callable[[Sequence[Piece]], bool]:
     """A quick look before everything is reviewed: whether pieces of the run keep their gap to the one thing, as what
     the finding is about moves.
     """

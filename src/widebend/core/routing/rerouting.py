@@ -43,8 +43,10 @@ def improve(design: Design, run_id: str, wish: Wish) -> Proposals:
         asked = asked.further_off(proposals)  # too near as it moves
     if not better:
         what = "better" if drawn.keeps_gaps else "that keeps every gap"
-        raise EditError(f"nothing {what} was found that goes the same way from here on: "
-                        "choose a piece further forward, or find a way")  # fmt: skip
+        raise EditError(
+            f"nothing {what} was found that goes the same way from here on: "
+            "choose a piece further forward, or find a way"
+        )
     better.sort(key=lambda p: p.answer.rank)
     made = [as_made(design, asked.run.id, asked.first, asked.until, p) for p in (drawn, *_apart(better)[:4])]
     return Proposals(asked.first, tuple(made[1:]), until=asked.until, drawn=made[0])

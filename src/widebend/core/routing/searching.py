@@ -84,7 +84,7 @@ class _KeptOff(NamedTuple):
 
 def _kept_off(
     asked: Asked, attempts: int = ATTEMPTS, tell: OnProgress | None = None, *, is_trial: bool = False
-) -> _KeptOff:  # fmt: skip
+) -> _KeptOff:
     """Answers checked; what came too near as the pipe moves is kept further off, and looked for again. A trial asks of
     what is not in the design, and is not held against its review.
     """

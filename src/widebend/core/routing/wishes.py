@@ -13,14 +13,21 @@ from ..laying import biggest_tube
 from ..records import Design, InLine, Run, Survey, Window
 from ..space import Vector, biggest_round, pose, unit
 
-WEIGHS = {"gentlest": "gentlest first", "welds": "fewest welds first", "highest": "highest first",
-          "cheapest": "cheapest first", "clear": "most clearance first"}  # fmt: skip
+WEIGHS = {
+    "gentlest": "gentlest first",
+    "welds": "fewest welds first",
+    "highest": "highest first",
+    "cheapest": "cheapest first",
+    "clear": "most clearance first",
+}
 BURIED_MM = 120.0  # what a joint out of a torch's reach counts for, as pipe
 WEIGHED_BY = {
     "gentlest": f"pipe, bends and degrees counted together; a joint out of a torch's reach as {BURIED_MM:g} mm more",
-    "welds": "fewest pieces, then gentlest", "highest": "whose lowest piece is highest, then gentlest",
-    "cheapest": "by your prices; without them by weld and pipe", "clear": "largest worst margin, then gentlest",
-}  # fmt: skip
+    "welds": "fewest pieces, then gentlest",
+    "highest": "whose lowest piece is highest, then gentlest",
+    "cheapest": "by your prices; without them by weld and pipe",
+    "clear": "largest worst margin, then gentlest",
+}
 VIA_MM = 12.0  # how near to a mark a way must come that is to go through it
 Kind = Literal["find", "improve", "mend"]
 

@@ -76,10 +76,11 @@ def resized(design: Design, tube: Tube, radii_mm: Sequence[float] = ()) -> Desig
     was = main_tube(design)
     stays = {run.start.partition(".")[0] for run in design.runs if isinstance(run.start, str)}
     parts = tuple(
-        p if p.id in stays and p.item.kind == "flange" and len(p.item.ports) == 1
+        p
+        if p.id in stays and p.item.kind == "flange" and len(p.item.ports) == 1
         else p.model_copy(update={"item": _spigots(p.item, float(was.od_mm), float(tube.od_mm))})
         for p in design.parts
-    )  # fmt: skip
+    )
     runs = tuple(_of_tube(run, was, tube) for run in design.runs)
     settings = design.settings
     if radii_mm:
@@ -98,16 +99,23 @@ def _spigots(item: Item, was: float, now: float) -> Item:
     )
     bodies = tuple(
         b.model_copy(update={"width_mm": Length(now), "height_mm": Length(now), "corner_mm": Length(now / 2)})
-        if abs(b.width_mm - was) < SAME_MM and abs(b.height_mm - was) < SAME_MM else b
+        if abs(b.width_mm - was) < SAME_MM and abs(b.height_mm - was) < SAME_MM
+        else b
         for b in item.bodies
-    )  # fmt: skip
+    )
     return item.model_copy(update={"ports": ports, "bodies": bodies})
 
 
 def with_bore(
-    design: Design, tube: Tube, state: State = "full", price_m: float | None = None, radii_mm: Sequence[float] = (),
-    *, anew: bool = False, cutouts_open: bool = False,
-) -> Bore:  # fmt: skip
+    design: Design,
+    tube: Tube,
+    state: State = "full",
+    price_m: float | None = None,
+    radii_mm: Sequence[float] = (),
+    *,
+    anew: bool = False,
+    cutouts_open: bool = False,
+) -> Bore:
     """The system with pipe of a tube. Raises EditError, InputError where it cannot be made or breathes nothing."""
     made = design if tube == main_tube(design) else resized(design, tube, radii_mm if anew else ())
     if anew:
@@ -117,20 +125,35 @@ def with_bore(
     pieces = [p for r in found.system.runs for p in r.pieces if not isinstance(p.piece, InLine)]
     codes = Counter(f.code for f in found.findings)
     return Bore(
-        tube, price_m, anew, breath, sum(tube_mass_per_metre(p.tube) * p.length_mm / 1000 for p in pieces),
-        sum(p.length_mm for p in pieces) / 1000, codes["touches"] + codes["inside"], codes["tight"] + codes["own"],
-        sum(not closes(made, r) for r in found.system.runs), _low(made, found), made,
-    )  # fmt: skip
+        tube,
+        price_m,
+        anew,
+        breath,
+        sum(tube_mass_per_metre(p.tube) * p.length_mm / 1000 for p in pieces),
+        sum(p.length_mm for p in pieces) / 1000,
+        codes["touches"] + codes["inside"],
+        codes["tight"] + codes["own"],
+        sum(not closes(made, r) for r in found.system.runs),
+        _low(made, found),
+        made,
+    )
 
 
 def _laid(design: Design, radii_mm: Sequence[float]) -> Design:
     """Every run closed again with bends of the radii that the tube is bent to."""
     wanted = sorted(set(radii_mm))
     for run in design.runs:
-        pieces = tuple(p.model_copy(update={"clr_mm": Length(_nearest(wanted, float(p.clr_mm)))})
-                       if isinstance(p, Bend) and wanted and not p.locked else p for p in run.pieces)  # fmt: skip
-        design = design.model_copy(update={"runs": tuple(
-            r.model_copy(update={"pieces": pieces}) if r.id == run.id else r for r in design.runs)})  # fmt: skip
+        pieces = tuple(
+            p.model_copy(update={"clr_mm": Length(_nearest(wanted, float(p.clr_mm)))})
+            if isinstance(p, Bend) and wanted and not p.locked
+            else p
+            for p in run.pieces
+        )
+        design = design.model_copy(
+            update={
+                "runs": tuple(r.model_copy(update={"pieces": pieces}) if r.id == run.id else r for r in design.runs)
+            }
+        )
         try:
             design = laid_anew(design, run.id)
         except WideBendError:
@@ -150,8 +173,11 @@ def _low(design: Design, found: Review) -> float | None:
         return None
     lowest = min(
         float(p.inlet.point[2] + at * (p.outlet.point[2] - p.inlet.point[2])) - float(p.tube.od_mm) / 2
-        for r in found.system.runs for p in r.pieces if not isinstance(p.piece, InLine) for at in (0.0, 0.5, 1.0)
-    )  # fmt: skip
+        for r in found.system.runs
+        for p in r.pieces
+        if not isinstance(p.piece, InLine)
+        for at in (0.0, 0.5, 1.0)
+    )
     return lowest - float(line.d)
 
 

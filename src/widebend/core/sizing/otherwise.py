@@ -90,6 +90,8 @@ def _longest(breath: FlowSolution, heads: list[float]) -> float:
 def _stepped(run: Run, behind: set[tuple[str, str]], smaller: Tube) -> Run:
     pieces = tuple(
         p.model_copy(update={"tube": smaller.model_copy(update={"material": run.tube.material})})
-        if (run.id, p.id) in behind and not isinstance(p, InLine) else p for p in run.pieces
-    )  # fmt: skip
+        if (run.id, p.id) in behind and not isinstance(p, InLine)
+        else p
+        for p in run.pieces
+    )
     return run.model_copy(update={"pieces": pieces})

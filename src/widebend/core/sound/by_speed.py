@@ -77,8 +77,13 @@ def levels_by_speed(engine: Engine, breath: FlowSolution, sound: Heard) -> BySpe
     out = np.einsum("bo,bon->on", sent, through) * flow
     levels = level_db(out.ravel(), hz.ravel(), AWAY_M).reshape(hz.shape)
     weighted = levels + a_weighting(np.maximum(hz, 1.0))
-    return BySpeed(rpm, orders, levels, 10 * np.log10(np.sum(10 ** (levels / 10), axis=0)),
-                   10 * np.log10(np.sum(10 ** (weighted / 10), axis=0)))  # fmt: skip
+    return BySpeed(
+        rpm,
+        orders,
+        levels,
+        10 * np.log10(np.sum(10 ** (levels / 10), axis=0)),
+        10 * np.log10(np.sum(10 ** (weighted / 10), axis=0)),
+    )
 
 
 def drones(engine: Engine, breath: FlowSolution, found: BySpeed, rules: Rules) -> list[Drone]:
@@ -95,8 +100,17 @@ def drones(engine: Engine, breath: FlowSolution, found: BySpeed, rules: Rules) -
             rpm = float(found.rpm[k])
             driven = engine.gearbox is None or roads(engine, rpm)
             if in_band and driven and levels[k] > loudest[k] - LOUDEST_WITHIN_DB:
-                out.append(Drone(rpm, float(order), hz, float(prominence), float(levels[k]), roads(engine, rpm),
-                                 rings_at(breath, hz)))  # fmt: skip
+                out.append(
+                    Drone(
+                        rpm,
+                        float(order),
+                        hz,
+                        float(prominence),
+                        float(levels[k]),
+                        roads(engine, rpm),
+                        rings_at(breath, hz),
+                    )
+                )
     return sorted(out, key=lambda d: -d.level_db)
 
 

@@ -48,8 +48,11 @@ def over(judged_: Judged, limits: Sequence[SoundLimit]) -> list[tuple[SoundLimit
 
 def off_by(readings: Sequence[SoundReading]) -> list[float]:
     """How much louder than reckoned each system was as it was built [dB]; tests in the cabin do not count."""
-    return [judged(r).db_a - float(r.reckoned_db) for r in readings
-            if r.fitted == AS_BUILT and r.reckoned_db is not None and r.test != "cruise in the cabin"]  # fmt: skip
+    return [
+        judged(r).db_a - float(r.reckoned_db)
+        for r in readings
+        if r.fitted == AS_BUILT and r.reckoned_db is not None and r.test != "cruise in the cabin"
+    ]
 
 
 @dataclass(frozen=True)

@@ -115,8 +115,12 @@ def heard(breath: FlowSolution, tried: Tried = AS_DRAWN, hz: Vector = HZ, ends: 
         y[:, h, e] -= (a * d - b * c) / b
         y[:, e, h] -= 1 / b
         y[:, e, e] += a / b
-    radiates = {i: end_impedance(hz, ways[i].stretches[-1].leaves_mm, medium_of(
-        breath, profiles[i], len(ways[i].stretches) - 1)) for i in breath.ways.ends}  # fmt: skip
+    radiates = {
+        i: end_impedance(
+            hz, ways[i].stretches[-1].leaves_mm, medium_of(breath, profiles[i], len(ways[i].stretches) - 1)
+        )
+        for i in breath.ways.ends
+    }
     for i, z in radiates.items():
         y[:, nodes[ways[i].tail], nodes[ways[i].tail]] += 1 / z
     for i in breath.ways.sources:
@@ -155,7 +159,7 @@ def _chain(breath: FlowSolution, profile: Profile, tried: Tried, hz: Vector) -> 
 
 def _with_branches(
     hz: Vector, stretch: Stretch, branches: Sequence[SideBranch], gas: Medium, inside: Sequence[Medium]
-) -> list[Matrices]:  # fmt: skip
+) -> list[Matrices]:
     """A stretch of pipe with closed branches on its side."""
     parts, done = [], 0.0
     for branch, warm in zip(branches, inside, strict=True):
@@ -224,9 +228,12 @@ def can_losses_db(breath: FlowSolution, hz: Vector = HZ) -> list[tuple[str, Vect
 
 def plane_waves_to_hz(breath: FlowSolution) -> float:
     """Up to where no can carries more than plane waves: the reckoning's own bound [Hz]."""
-    found = [cut_on_hz(can_across_mm(s.part), medium_of(breath, p, k).speed) for p in breath.profiles
-             for k, s in enumerate(breath.ways.ways[p.way].stretches)
-             if s.part is not None and s.part.item.kind in ("muffler", "resonator", "cat")]  # fmt: skip
+    found = [
+        cut_on_hz(can_across_mm(s.part), medium_of(breath, p, k).speed)
+        for p in breath.profiles
+        for k, s in enumerate(breath.ways.ways[p.way].stretches)
+        if s.part is not None and s.part.item.kind in ("muffler", "resonator", "cat")
+    ]
     return min(found, default=float(HZ[-1]))
 
 

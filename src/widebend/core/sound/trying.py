@@ -60,8 +60,9 @@ def mends(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Remedy]:
     """What helps at a drone, the most first."""
     ways = (_branches, _volumes, _resonators, _tails, _moved)
     found = [mend for way in ways for mend in way(engine, breath, drone)]
-    return sorted((m for m in found if m.change.there_db < QUIETER_DB), key=lambda m: max(
-        m.change.there_db, m.change.around_db))  # fmt: skip
+    return sorted(
+        (m for m in found if m.change.there_db < QUIETER_DB), key=lambda m: max(m.change.there_db, m.change.around_db)
+    )
 
 
 def branch_for(breath: FlowSolution, stretch: str, hz: float, bore_mm: float, along_mm: float) -> SideBranch:
@@ -98,8 +99,12 @@ def volume_for(breath: FlowSolution, stretch: str, hz: float, along_mm: float) -
 
 
 def _legs(breath: FlowSolution) -> list[Stretch]:
-    return [s for way in breath.ways.ways for s in way.stretches
-            if s.piece is not None and isinstance(s.piece.piece, Straight) and s.long_mm >= LEAST_LEG_MM]  # fmt: skip
+    return [
+        s
+        for way in breath.ways.ways
+        for s in way.stretches
+        if s.piece is not None and isinstance(s.piece.piece, Straight) and s.long_mm >= LEAST_LEG_MM
+    ]
 
 
 def _branches(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Remedy]:
@@ -117,16 +122,37 @@ def _branches(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Remedy
     out = []
     for _, branch in rated[:MOST]:
         tried = Tried((branch,))
-        out.append(Remedy("quarter wave", branch.stretch, branch.along_mm, branch.long_mm, branch.bore_mm, tried,
-                        change(engine, breath, drone, tried), branch.sections))  # fmt: skip
+        out.append(
+            Remedy(
+                "quarter wave",
+                branch.stretch,
+                branch.along_mm,
+                branch.long_mm,
+                branch.bore_mm,
+                tried,
+                change(engine, breath, drone, tried),
+                branch.sections,
+            )
+        )
     return out
 
 
 def _volumes(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Remedy]:
     """A neck and a body in the middle of each straight, the best two."""
     made = [v for leg in _legs(breath) if (v := volume_for(breath, leg.key, drone.hz, leg.long_mm / 2)) is not None]
-    out = [Remedy("volume", v.stretch, v.along_mm, v.long_mm, v.bore_mm, Tried((v,)),
-                change(engine, breath, drone, Tried((v,))), v.sections) for v in made[:MOST]]  # fmt: skip
+    out = [
+        Remedy(
+            "volume",
+            v.stretch,
+            v.along_mm,
+            v.long_mm,
+            v.bore_mm,
+            Tried((v,)),
+            change(engine, breath, drone, Tried((v,))),
+            v.sections,
+        )
+        for v in made[:MOST]
+    ]
     return sorted(out, key=lambda m: m.change.there_db)[:2]
 
 
@@ -144,8 +170,9 @@ def _resonators(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Reme
     for leg in _legs(breath):
         if leg.long_mm >= long + 2 * LEAST_LEG_MM:
             tried = Tried(cans={leg.key: Can(long, across, leg.bore_mm)})
-            out.append(Remedy("resonator", leg.key, leg.long_mm / 2, long, across, tried,
-                            change(engine, breath, drone, tried)))  # fmt: skip
+            out.append(
+                Remedy("resonator", leg.key, leg.long_mm / 2, long, across, tried, change(engine, breath, drone, tried))
+            )
     return out
 
 

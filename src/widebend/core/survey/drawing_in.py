@@ -41,10 +41,17 @@ USUAL_BAR_MM = 50.0  # diameter
 BY_EYE, BY_EYE_MM = "set by eye", 10.0
 # what names say, common practice: the first that a name holds
 HEAT_SIGNS: tuple[tuple[str, HeatShy], ...] = (
-    ("fuel line", "fuel line"), ("fuel pipe", "fuel line"), ("tank", "fuel tank"), ("brake hose", "brake hose"),
-    ("brake line", "brake hose"), ("wiring", "wiring"), ("loom", "wiring"), ("harness", "wiring"),
-    ("boot", "rubber boot"), ("plastic", "plastic"),
-)  # fmt: skip
+    ("fuel line", "fuel line"),
+    ("fuel pipe", "fuel line"),
+    ("tank", "fuel tank"),
+    ("brake hose", "brake hose"),
+    ("brake line", "brake hose"),
+    ("wiring", "wiring"),
+    ("loom", "wiring"),
+    ("harness", "wiring"),
+    ("boot", "rubber boot"),
+    ("plastic", "plastic"),
+)
 TAPED = ("front", "left", "underside", "long", "wide", "tall")
 
 

@@ -65,9 +65,13 @@ def moved(shape: Shape, by: Vector) -> Shape:
         shift = float(unit(shape.n) @ by) * float(np.linalg.norm(shape.n))
         return shape.model_copy(update={"d": Length(shape.d + shift)})
     places = {
-        Box: ("center",), Sphere: ("center",), Capsule: ("a", "b"), Cylinder: ("a", "b"), Extrusion: ("origin",),
+        Box: ("center",),
+        Sphere: ("center",),
+        Capsule: ("a", "b"),
+        Cylinder: ("a", "b"),
+        Extrusion: ("origin",),
         MeshShape: ("shift",),
-    }[type(shape)]  # fmt: skip
+    }[type(shape)]
     return shape.model_copy(update={place: _shifted(getattr(shape, place), by) for place in places})
 
 
@@ -121,10 +125,13 @@ def snapped(
             out[axis] = 0.0 if not grips[axis] else out[axis]
             continue
         best = min(
-            ((abs(target - grip - by[axis]), target - grip, words)
-             for grip in grips[axis] for target, words in targets(survey, thing.id, axis)),
+            (
+                (abs(target - grip - by[axis]), target - grip, words)
+                for grip in grips[axis]
+                for target, words in targets(survey, thing.id, axis)
+            ),
             default=(within_mm + 1.0, 0.0, ""),
-        )  # fmt: skip
+        )
         if best[0] <= within_mm:
             out[axis] = best[1]
             said.append(best[2])

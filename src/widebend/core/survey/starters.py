@@ -82,8 +82,10 @@ def _above(name: str, height: float) -> Thing:
 
 def _cabin(f: _Frame, front: float, height: float) -> tuple[Thing, Thing]:
     """The floor, and the firewall at its front: ahead of it a downpipe may be higher than the floor."""
-    return (f.box("floor", (front, -0.5, height), (1.38, 0.5, height + CABIN_MM)),
-            f.box("firewall", (front - 0.01, -0.5, height), (front, 0.5, height + CABIN_MM)))  # fmt: skip
+    return (
+        f.box("floor", (front, -0.5, height), (1.38, 0.5, height + CABIN_MM)),
+        f.box("firewall", (front - 0.01, -0.5, height), (front, 0.5, height + CABIN_MM)),
+    )
 
 
 def _axle(which: str, droop: float, bump: float, pivot: Pivot | None = None) -> Group:
@@ -125,7 +127,7 @@ def _rear_drive(f: _Frame) -> Survey:
         low_line=LowLine(d=Length(150)),
         rails=Rails(left_y_mm=Length(round(-0.31 * f.track)), right_y_mm=Length(round(0.31 * f.track))),
         hang_points=_hangs(f, (0.42, 0.2, 400), (0.92, 0.28, 430), (1.3, 0.25, 430)),
-    )  # fmt: skip
+    )
 
 
 def _front_drive(f: _Frame) -> Survey:
@@ -146,7 +148,7 @@ def _front_drive(f: _Frame) -> Survey:
         low_line=LowLine(d=Length(130)),
         rails=Rails(left_y_mm=Length(round(-0.3 * f.track)), right_y_mm=Length(round(0.3 * f.track))),
         hang_points=_hangs(f, (0.35, 0.0, 330), (0.8, 0.24, 360), (1.2, 0.3, 380)),
-    )  # fmt: skip
+    )
 
 
 def _rear_engine(f: _Frame) -> Survey:
@@ -164,7 +166,7 @@ def _rear_engine(f: _Frame) -> Survey:
         groups=(_rock(f, 1.1, 320), _axle("rear", 80, 70)),
         low_line=LowLine(d=Length(140)),
         hang_points=_hangs(f, (1.32, -0.25, 360), (1.32, 0.25, 360)),
-    )  # fmt: skip
+    )
 
 
 def _ladder_frame(f: _Frame) -> Survey:
@@ -189,7 +191,7 @@ def _ladder_frame(f: _Frame) -> Survey:
         low_line=LowLine(d=Length(220)),
         rails=Rails(left_y_mm=Length(round(-0.26 * f.track)), right_y_mm=Length(round(0.26 * f.track))),
         hang_points=_hangs(f, (0.36, 0.28, 500), (0.86, 0.28, 500), (1.3, 0.28, 500)),
-    )  # fmt: skip
+    )
 
 
 def _x_frame(f: _Frame) -> Survey:
@@ -213,7 +215,7 @@ def _x_frame(f: _Frame) -> Survey:
         groups=(_rock(f, 0.1, 400), _axle("rear", 110, 90), Group(id="driveline", name="driveline", motion=shaft)),
         low_line=LowLine(d=Length(150)),
         hang_points=_hangs(f, (0.4, 0.3, 400), (0.85, 0.36, 400), (1.25, 0.34, 420)),
-    )  # fmt: skip
+    )
 
 
 def _motorcycle(f: _Frame) -> Survey:
@@ -228,14 +230,21 @@ def _motorcycle(f: _Frame) -> Survey:
             f.bar("swinging arm", (0.62, 0.2, 400), (1.0, 0.2, 310), 26, moves_with="rear-axle"),
             f.box("rear wheel", (0.78, -0.12, 20), (1.22, 0.12, 620), moves_with="rear-axle"),
             f.bar("right peg", (0.6, 0.3, 330), (0.6, 0.5, 330), 14),
-            f.bar("brake hose", (0.7, 0.22, 420), (0.98, 0.22, 360), 7, nature="heat-shy", heat_shy_what="brake hose",
-                  moves_with="rear-axle"),
+            f.bar(
+                "brake hose",
+                (0.7, 0.22, 420),
+                (0.98, 0.22, 360),
+                7,
+                nature="heat-shy",
+                heat_shy_what="brake hose",
+                moves_with="rear-axle",
+            ),
             f.box("side panel", (0.66, 0.15, 560), (0.95, 0.28, 760), nature="heat-shy", heat_shy_what="plastic"),
         ),
         groups=(bolted, _axle("front", 40, 110), _axle("rear", 40, 90, arm)),
         low_line=LowLine(d=Length(150)),
         hang_points=_hangs(f, (0.58, 0.22, 380), (0.86, 0.2, 560)),
-    )  # fmt: skip
+    )
 
 
 STARTERS: dict[str, Starter] = {

@@ -30,4 +30,4 @@ __all__ = [
     "taped_mm",
     "travels",
     "view",
-]  # fmt: skip
+]

@@ -27,13 +27,18 @@ def rails_of(tags: Sequence[FoundTag]) -> Rails | None:
     xs = sorted(float(tag.place[0]) for tag in tags)
     if ys[0] >= ys[1] or xs[-1] - xs[0] < RAIL_APART_MM:
         return None
-    front, rear = (float(np.mean([t.place[2] for t in tags if abs(float(t.place[0]) - x) < RAIL_APART_MM]))
-                   for x in (xs[0], xs[-1]))  # fmt: skip
+    front, rear = (
+        float(np.mean([t.place[2] for t in tags if abs(float(t.place[0]) - x) < RAIL_APART_MM]))
+        for x in (xs[0], xs[-1])
+    )
     return Rails(
-        left_y_mm=Length(round(ys[0], 1)), right_y_mm=Length(round(ys[1], 1)), front_at_mm=Length(round(xs[0])),
-        rear_at_mm=Length(round(xs[-1])), front_height_mm=Length(round(front, 1)),
+        left_y_mm=Length(round(ys[0], 1)),
+        right_y_mm=Length(round(ys[1], 1)),
+        front_at_mm=Length(round(xs[0])),
+        rear_at_mm=Length(round(xs[-1])),
+        front_height_mm=Length(round(front, 1)),
         rear_height_mm=Length(round(rear, 1)),
-    )  # fmt: skip
+    )
 
 
 def rails(tags: Sequence[FoundTag], design: Design) -> Iterator[Proposal]:
@@ -45,10 +50,14 @@ def rails(tags: Sequence[FoundTag], design: Design) -> Iterator[Proposal]:
     mm, there = max(tag.plus_minus_mm for tag in tags), design.survey.rails
     off = max(abs(there.left_y_mm - new.left_y_mm), abs(there.right_y_mm - new.right_y_mm)) if there else 0.0
     yield Proposal(
-        "rails", f"rails {new.left_y_mm:.0f} and {new.right_y_mm:.0f} mm off the middle", middle, mm,
-        lambda design: surveyed(design, rails=new), _rail_lines(new),
+        "rails",
+        f"rails {new.left_y_mm:.0f} and {new.right_y_mm:.0f} mm off the middle",
+        middle,
+        mm,
+        lambda design: surveyed(design, rails=new),
+        _rail_lines(new),
         beside=beside(off, mm) if there else None,
-    )  # fmt: skip
+    )
 
 
 def _rail_lines(rails: Rails) -> Vector:
@@ -71,10 +80,15 @@ def low_line(tags: Sequence[FoundTag], design: Design) -> Iterator[Proposal]:
     there = design.survey.low_line
     mm = max(tag.plus_minus_mm for tag in tags)
     yield Proposal(
-        "low-line", f"low line by {len(tags)} low point{'s' if len(tags) > 1 else ''}, {how}", places.mean(axis=0), mm,
-        lambda design: surveyed(design, low_line=line), np.concatenate([sign(place) for place in places]),
-        beside=beside(abs(float(there.d) - float(line.d)), mm) if there else None, usual=there is None,
-    )  # fmt: skip
+        "low-line",
+        f"low line by {len(tags)} low point{'s' if len(tags) > 1 else ''}, {how}",
+        places.mean(axis=0),
+        mm,
+        lambda design: surveyed(design, low_line=line),
+        np.concatenate([sign(place) for place in places]),
+        beside=beside(abs(float(there.d) - float(line.d)), mm) if there else None,
+        usual=there is None,
+    )
 
 
 def stance(rail_tags: Sequence[FoundTag], floor: Sequence[FoundTag]) -> Iterator[Proposal]:
@@ -89,10 +103,23 @@ def stance(rail_tags: Sequence[FoundTag], floor: Sequence[FoundTag]) -> Iterator
     (by_x, by_y, at_0), _, rank, _ = np.linalg.lstsq(rows, places[:, 2], rcond=1e-6)
     if rank < 3:
         return
-    front, rear = (float(z) - (at_0 + by_x * float(x)) for x, z in (
-        (its.front_at_mm, its.front_height_mm), (its.rear_at_mm, its.rear_height_mm)))  # fmt: skip
-    new = Stance(on="lift", suspension="droop", rail_roll_deg=round(float(-np.degrees(np.arctan(by_y))), 2),
-                 front_rail_now_mm=Length(round(front, 1)), rear_rail_now_mm=Length(round(rear, 1)))  # fmt: skip
+    front, rear = (
+        float(z) - (at_0 + by_x * float(x))
+        for x, z in ((its.front_at_mm, its.front_height_mm), (its.rear_at_mm, its.rear_height_mm))
+    )
+    new = Stance(
+        on="lift",
+        suspension="droop",
+        rail_roll_deg=round(float(-np.degrees(np.arctan(by_y))), 2),
+        front_rail_now_mm=Length(round(front, 1)),
+        rear_rail_now_mm=Length(round(rear, 1)),
+    )
     mm = max(tag.plus_minus_mm for tag in (*rail_tags, *floor))
-    yield Proposal("stance", f"on the lift, rails {front:.0f} and {rear:.0f} mm over the floor", places.mean(axis=0),
-                   mm, lambda design: surveyed(design, stance=new), np.vstack([places, places[:1]]))  # fmt: skip
+    yield Proposal(
+        "stance",
+        f"on the lift, rails {front:.0f} and {rear:.0f} mm over the floor",
+        places.mean(axis=0),
+        mm,
+        lambda design: surveyed(design, stance=new),
+        np.vstack([places, places[:1]]),
+    )

@@ -115,25 +115,46 @@ def old_pipes(tags: Sequence[FoundTag], names: Names, design: Design) -> Iterato
             first, bends, aside = bends_of(chain, clr or 1.5 * chain.od_mm)
         except InputError:
             continue
-        turns = ", ".join(f"{bend.angle_deg:.1f}°" + (f" rolled {bend.roll_deg:.0f}°" if k else "")
-                          for k, bend in enumerate(bends))  # fmt: skip
+        turns = ", ".join(
+            f"{bend.angle_deg:.1f}°" + (f" rolled {bend.roll_deg:.0f}°" if k else "") for k, bend in enumerate(bends)
+        )
         mm = max([tag.plus_minus_mm for tag in mine] + [chain.miss_mm])
         number = mine[0].number
 
         def keep(
-            design: Design, chain: Chain = chain, first: float = first, bends: list[OldBend] = bends,
-            aside: Vector = aside, number: int = number, clr: float = clr or 1.5 * chain.od_mm, name: str = name,
-        ) -> Design:  # fmt: skip
+            design: Design,
+            chain: Chain = chain,
+            first: float = first,
+            bends: list[OldBend] = bends,
+            aside: Vector = aside,
+            number: int = number,
+            clr: float = clr or 1.5 * chain.od_mm,
+            name: str = name,
+        ) -> Design:
             return with_run(design, f"old-{number}", name, chain, first, bends, aside, clr)
 
-        yield Proposal(f"old-{number}", f"old pipe {name} as a run: {turns or 'straight'}", chain.corners.mean(axis=0),
-                       mm, keep, chain.corners, chain.od_mm, usual=False)  # fmt: skip
+        yield Proposal(
+            f"old-{number}",
+            f"old pipe {name} as a run: {turns or 'straight'}",
+            chain.corners.mean(axis=0),
+            mm,
+            keep,
+            chain.corners,
+            chain.od_mm,
+            usual=False,
+        )
 
 
 def with_run(
-    design: Design, run_id: str, name: str, chain: Chain, first_mm: float, bends: Sequence[OldBend], aside: Vector,
+    design: Design,
+    run_id: str,
+    name: str,
+    chain: Chain,
+    first_mm: float,
+    bends: Sequence[OldBend],
+    aside: Vector,
     clr_mm: float,
-) -> Design:  # fmt: skip
+) -> Design:
     """The design with the old pipe as a run from a flange where it begins."""
     od = Length(round(chain.od_mm, 1))
     tube = Tube(od_mm=od, wall_mm=WALL_MM)

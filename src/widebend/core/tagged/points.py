@@ -28,8 +28,15 @@ def hang_points(tags: Sequence[FoundTag], names: Names, design: Design) -> Itera
         def keep(design: Design, new: HangPoint = new) -> Design:
             return surveyed(design, hang_points=put(design.survey.hang_points, new))
 
-        yield Proposal(key, f"hang point {name}", tag.place, tag.plus_minus_mm, keep, sign(tag.place),
-                       beside=_beside(there, tag.place, tag.plus_minus_mm))  # fmt: skip
+        yield Proposal(
+            key,
+            f"hang point {name}",
+            tag.place,
+            tag.plus_minus_mm,
+            keep,
+            sign(tag.place),
+            beside=_beside(there, tag.place, tag.plus_minus_mm),
+        )
 
 
 def marks(tags: Sequence[FoundTag], names: Names, design: Design) -> Iterator[Proposal]:
@@ -46,11 +53,18 @@ def spot_proposal(name: str, there: Spot, design: Design) -> Proposal:
 
 def _mark(key: str, name: str, at: Vector, mm: float, how: str, design: Design) -> Proposal:
     there = under_name(design.survey.marks, name, key)
-    new = MarkPoint(id=there.id if there else key, name=name, point=point(at), plus_minus_mm=doubt(mm),
-                    how_measured=how)  # fmt: skip
-    return Proposal(f"mark-{key}", f"mark {name}", at, mm,
-                    lambda design: surveyed(design, marks=put(design.survey.marks, new)), sign(at),
-                    beside=_beside(there, at, mm))  # fmt: skip
+    new = MarkPoint(
+        id=there.id if there else key, name=name, point=point(at), plus_minus_mm=doubt(mm), how_measured=how
+    )
+    return Proposal(
+        f"mark-{key}",
+        f"mark {name}",
+        at,
+        mm,
+        lambda design: surveyed(design, marks=put(design.survey.marks, new)),
+        sign(at),
+        beside=_beside(there, at, mm),
+    )
 
 
 def flanges(tags: Sequence[FoundTag], names: Names, design: Design) -> Iterator[Proposal]:
@@ -69,8 +83,15 @@ def flanges(tags: Sequence[FoundTag], names: Names, design: Design) -> Iterator[
         def keep(design: Design, new: OldPart = new) -> Design:
             return surveyed(design, old_parts=put(design.survey.old_parts, new))
 
-        yield Proposal(key, f"flange {name}", tag.place, tag.plus_minus_mm, keep, disc(tag),
-                       beside=_beside(there, tag.place, tag.plus_minus_mm))  # fmt: skip
+        yield Proposal(
+            key,
+            f"flange {name}",
+            tag.place,
+            tag.plus_minus_mm,
+            keep,
+            disc(tag),
+            beside=_beside(there, tag.place, tag.plus_minus_mm),
+        )
 
 
 def disc(tag: FoundTag) -> Vector:
@@ -92,8 +113,15 @@ def _port(tag: FoundTag, part: Part) -> Proposal:
         parts = tuple(new if one.id == part.id else one for one in design.parts)
         return design.model_copy(update={"parts": parts})
 
-    return Proposal(f"port-{tag.number}", f"{part.name or part.id} stands here", tag.place, tag.plus_minus_mm, keep,
-                    disc(tag), beside=beside(off, tag.plus_minus_mm))  # fmt: skip
+    return Proposal(
+        f"port-{tag.number}",
+        f"{part.name or part.id} stands here",
+        tag.place,
+        tag.plus_minus_mm,
+        keep,
+        disc(tag),
+        beside=beside(off, tag.plus_minus_mm),
+    )
 
 
 def placed_by_port(part: Part, port_id: str, tag: FoundTag) -> Placed:

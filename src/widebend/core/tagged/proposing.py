@@ -29,14 +29,22 @@ def proposals(solved: Solved, names: Names, design: Design) -> list[Proposal]:
     shapes = [*boxes(of("corner"), names, design), *windows(of("edge"), names, design)]
     whole = {number for one in shapes for number in one.of}
     # a plain tag that nobody named only ties photos together; what a whole thing is made of is no mark by itself
-    single = [tag for tag in (*of("corner", "edge"), *(tag for tag in of("face") if tag.number in names))
-              if tag.number not in whole]  # fmt: skip
+    single = [
+        tag
+        for tag in (*of("corner", "edge"), *(tag for tag in of("face") if tag.number in names))
+        if tag.number not in whole
+    ]
     found = [
-        *hang_points(of("bolt"), names, design), *flanges(of("flange disc"), names, design), *shapes,
-        *pipes(of("cuff"), names, design), *old_pipes(of("cuff", "flange disc"), names, design),
-        *rails(of("rail"), design), *low_line(of("low point"), design), *stance(of("rail"), of("floor")),
+        *hang_points(of("bolt"), names, design),
+        *flanges(of("flange disc"), names, design),
+        *shapes,
+        *pipes(of("cuff"), names, design),
+        *old_pipes(of("cuff", "flange disc"), names, design),
+        *rails(of("rail"), design),
+        *low_line(of("low point"), design),
+        *stance(of("rail"), of("floor")),
         *marks(single, names, design),
-    ]  # fmt: skip
+    ]
     return [_beside_whole(one, solved.whole_mm) for one in found]
 
 

@@ -114,9 +114,12 @@ def windows(tags: Sequence[FoundTag], names: Names, design: Design) -> Iterator[
         there = under_name(design.survey.windows, name, key)
         mm = max(tag.plus_minus_mm for tag in edges)
         seen = {
-            "center": point(middle), "axis": _direction(axis), "reference": _direction(up), "plus_minus_mm": doubt(mm),
+            "center": point(middle),
+            "axis": _direction(axis),
+            "reference": _direction(up),
+            "plus_minus_mm": doubt(mm),
             "outline": tuple((Length(round(a, 1)), Length(round(b, 1))) for a, b in outline),
-        }  # fmt: skip
+        }
         new = Window.model_validate({**(there.model_dump() if there else {"id": key, "name": name}), **seen})
 
         def keep(design: Design, new: Window = new) -> Design:
@@ -125,9 +128,16 @@ def windows(tags: Sequence[FoundTag], names: Names, design: Design) -> Iterator[
         across = np.cross(up, axis)
         line = middle + np.array([*outline, outline[0]]) @ np.array([across, up])
         off = float(np.linalg.norm(np.array(there.center, dtype=float) - middle)) if there else 0.0
-        yield Proposal(key, f"window {name}, {len(edges)} edges", middle, mm, keep, line,
-                       beside=beside(off, mm, float(there.plus_minus_mm)) if there else None,
-                       of=tuple(tag.number for tag in edges))  # fmt: skip
+        yield Proposal(
+            key,
+            f"window {name}, {len(edges)} edges",
+            middle,
+            mm,
+            keep,
+            line,
+            beside=beside(off, mm, float(there.plus_minus_mm)) if there else None,
+            of=tuple(tag.number for tag in edges),
+        )
 
 
 def _direction(way: Vector) -> tuple[float, float, float]:
@@ -153,8 +163,11 @@ def _opening(edges: Sequence[FoundTag]) -> tuple[Vector, Vector, Vector, list[tu
         inward = inward / np.linalg.norm(inward)
         along = np.array([-inward[1], inward[0]])
         far = 4 * WIDEST_MM
-        area = area.intersection(shapely.Polygon([at - far * along, at + far * along, at + far * (along + inward),
-                                                  at + far * (inward - along)]))  # fmt: skip
+        area = area.intersection(
+            shapely.Polygon(
+                [at - far * along, at + far * along, at + far * (along + inward), at + far * (inward - along)]
+            )
+        )
     if area.is_empty or area.area < 1.0 or max(map(abs, area.bounds)) > 0.99 * WIDEST_MM:
         return None
     middle = np.array(area.centroid.coords[0])
@@ -162,9 +175,7 @@ def _opening(edges: Sequence[FoundTag]) -> tuple[Vector, Vector, Vector, list[tu
     return origin + middle @ flat, axis, up, outline
 
 
-def _thing(
-    key: str, name: str, shape: Shape, tags: Sequence[FoundTag], more: str, there: Thing | None
-) -> Proposal:  # fmt: skip
+def _thing(key: str, name: str, shape: Shape, tags: Sequence[FoundTag], more: str, there: Thing | None) -> Proposal:
     mm = max(tag.plus_minus_mm for tag in tags)
     try:
         new = (there or Thing(id=key, name=name, shape=shape)).model_copy(
@@ -177,9 +188,16 @@ def _thing(
         return surveyed(design, things=put(design.survey.things, new))
 
     line = _drawn(shape)
-    return Proposal(key, f"{shape.type} {name}{more}", line.mean(axis=0), mm, keep, line,
-                    beside=_beside(there, shape, mm),
-                    of=tuple(tag.number for tag in tags))  # fmt: skip
+    return Proposal(
+        key,
+        f"{shape.type} {name}{more}",
+        line.mean(axis=0),
+        mm,
+        keep,
+        line,
+        beside=_beside(there, shape, mm),
+        of=tuple(tag.number for tag in tags),
+    )
 
 
 def _beside(there: Thing | None, shape: Shape, mm: float) -> Beside | None:
@@ -201,9 +219,23 @@ def _drawn(shape: Shape) -> Vector:
         rows = [pair for k in range(ROUND) for pair in ((0, k), (1, k), (1, k + 1), (0, k + 1))]
         return np.array([ends[end] + ring[k] for end, k in rows])
     stroke = [
-        (-1, -1, -1), (1, -1, -1), (1, 1, -1), (-1, 1, -1), (-1, -1, -1), (-1, -1, 1), (1, -1, 1), (1, -1, -1),
-        (1, -1, 1), (1, 1, 1), (1, 1, -1), (1, 1, 1), (-1, 1, 1), (-1, 1, -1), (-1, 1, 1), (-1, -1, 1),
-    ]  # fmt: skip
+        (-1, -1, -1),
+        (1, -1, -1),
+        (1, 1, -1),
+        (-1, 1, -1),
+        (-1, -1, -1),
+        (-1, -1, 1),
+        (1, -1, 1),
+        (1, -1, -1),
+        (1, -1, 1),
+        (1, 1, 1),
+        (1, 1, -1),
+        (1, 1, 1),
+        (-1, 1, 1),
+        (-1, 1, -1),
+        (-1, 1, 1),
+        (-1, -1, 1),
+    ]
     half = np.array(shape.size, dtype=float) / 2
     turn = rotation_from_rpy(shape.rpy_deg)
     return np.asarray(np.array(shape.center, dtype=float) + (np.array(stroke) * half) @ turn.T)

@@ -242,11 +242,17 @@ def view(tagged: Tagged, k: int, of: int, seed: int = 1) -> tuple[Vector, Vector
     low, high = places.min(axis=0), places.max(axis=0)
     x = low[0] + (high[0] - low[0]) * min(max((k - 0.5) / max(1, of - 2), 0.0), 1.0)  # both ends are looked at more
     side, beside = (-1.0) ** k, k % 3 == 2
-    out, down = (rng.uniform(800, 1100), rng.uniform(350, 500)) if beside else (rng.uniform(250, 550), rng.uniform(
-        800, 1000))  # fmt: skip
+    out, down = (
+        (rng.uniform(800, 1100), rng.uniform(350, 500)) if beside else (rng.uniform(250, 550), rng.uniform(800, 1000))
+    )
     eye = np.array([x + rng.normal(0, 80), side * out, low[2] - down])
-    to = np.array([np.clip(x + rng.normal(0, 150), low[0] + INSIDE_MM, high[0] - INSIDE_MM),
-                   AIMS_MM[k % len(AIMS_MM)] + rng.normal(0, 80), (low[2] + high[2]) / 2])  # fmt: skip
+    to = np.array(
+        [
+            np.clip(x + rng.normal(0, 150), low[0] + INSIDE_MM, high[0] - INSIDE_MM),
+            AIMS_MM[k % len(AIMS_MM)] + rng.normal(0, 80),
+            (low[2] + high[2]) / 2,
+        ]
+    )
     ahead, roll = unit(to - eye), rng.choice([0.0, math.pi / 2, math.pi]) + rng.normal(0, 0.2)
     across = unit(np.cross(ahead, [math.cos(roll), math.sin(roll), 0.05]))
     return np.array([across, np.cross(ahead, across), ahead]), eye

@@ -65,9 +65,18 @@ def as_measures(found: Iterable[Fitted], system: System, when: str, by: str) -> 
             continue
         for kind, axis in (("right", 1), ("up", 2)):
             doubt = one.plus_minus_mm + ALONG_MM * abs(float(end.flow[axis]))
-            out.setdefault((one.run, one.piece), []).append(Measured.model_validate({
-                "kind": kind, "value": float(end.point[axis] + one.off[axis]), "plus_minus": max(0.1, doubt),
-                "mark": f"photo, tag {one.number}", "by": by, "when": when}))  # fmt: skip
+            out.setdefault((one.run, one.piece), []).append(
+                Measured.model_validate(
+                    {
+                        "kind": kind,
+                        "value": float(end.point[axis] + one.off[axis]),
+                        "plus_minus": max(0.1, doubt),
+                        "mark": f"photo, tag {one.number}",
+                        "by": by,
+                        "when": when,
+                    }
+                )
+            )
     return out
 
 
@@ -81,8 +90,17 @@ def _on_pipe(solved: Solved, system: System, others: frozenset[int]) -> Iterator
             continue
         _, run_id, laid = min(near, key=lambda one: one[0])
         tilt = angle_between(tag.turn[:, 2], laid.inlet.flow)
-        yield Fitted(tag.number, run_id, laid.piece.id, "", _across(tag, laid), min(tilt, 180.0 - tilt), None,
-                     tag.plus_minus_mm, tag.tilt_deg)  # fmt: skip
+        yield Fitted(
+            tag.number,
+            run_id,
+            laid.piece.id,
+            "",
+            _across(tag, laid),
+            min(tilt, 180.0 - tilt),
+            None,
+            tag.plus_minus_mm,
+            tag.tilt_deg,
+        )
 
 
 def _beside(tag: FoundTag, laid: LaidPiece) -> bool:
@@ -113,5 +131,14 @@ def _on_ports(solved: Solved, system: System, others: frozenset[int]) -> Iterato
         top = tag.turn[:, 1] - (tag.turn[:, 1] @ at.flow) * at.flow
         clock = float(np.degrees(np.arctan2(top @ at.across, top @ at.reference)))
         tilt = angle_between(z, at.flow)
-        yield Fitted(tag.number, "", "", port.name, tag.place - at.point, min(tilt, 180.0 - tilt), clock,
-                     tag.plus_minus_mm, tag.tilt_deg)  # fmt: skip
+        yield Fitted(
+            tag.number,
+            "",
+            "",
+            port.name,
+            tag.place - at.point,
+            min(tilt, 180.0 - tilt),
+            clock,
+            tag.plus_minus_mm,
+            tag.tilt_deg,
+        )

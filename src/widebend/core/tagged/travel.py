@@ -39,8 +39,9 @@ def _travel(group: Group, which: str, moved: Sequence[Travelled], tags: Sequence
 
     at = np.mean([tag.middle for tag in tags], axis=0)
     words = f"{group.name or group.id} at {which}: {abs(shift[2]):.0f} mm {'down' if shift[2] < 0 else 'up'}"
-    return Proposal(f"{which}-{group.id}", words, at, max(one.plus_minus_mm for one in moved), keep,
-                    np.array([at - shift, at]))  # fmt: skip
+    return Proposal(
+        f"{which}-{group.id}", words, at, max(one.plus_minus_mm for one in moved), keep, np.array([at - shift, at])
+    )
 
 
 def _with_travel(group: Group, which: str, shift: Vector) -> Group:

@@ -24,8 +24,10 @@ def dart_wrap(od_mm: float, turn_deg: float, left_mm: float, paper: Paper) -> Te
     sheet = polyline((-wide, -30.0), (wide, -30.0), (wide, 30.0), (-wide, 30.0))
     return Template(
         f"Dart, {paper.says(od_mm)}, turns {turn_deg:.4g}°",
-        (f"{paper.says(slot.wide_mm, 2)} wide at its middle, {paper.says(slot.deep_mm)} deep; drill its ends. The "
-         "upright line lies along the heel.",
-         "Closed it is weaker than the tube: weld all of it, not beside a flex or hanger."),
+        (
+            f"{paper.says(slot.wide_mm, 2)} wide at its middle, {paper.says(slot.deep_mm)} deep; drill its ends. The "
+            "upright line lies along the heel.",
+            "Closed it is weaker than the tube: weld all of it, not beside a flex or hanger.",
+        ),
         (Stroke(edge, closed=True), Stroke(sheet, closed=True), Stroke(polyline((0.0, -30.0), (0.0, 30.0)), "line")),
-    )  # fmt: skip
+    )

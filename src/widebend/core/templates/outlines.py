@@ -18,26 +18,40 @@ FACETS = 90  # a quarter circle of shapely's buffer has so many sides: off by 0.
 
 
 def flange(
-    bore_mm: float, bolts: int, circle_mm: float, hole_mm: float, land_mm: float, edge_mm: float,
+    bore_mm: float,
+    bolts: int,
+    circle_mm: float,
+    hole_mm: float,
+    land_mm: float,
+    edge_mm: float,
     says: Says = format_length,
-) -> Template:  # fmt: skip
+) -> Template:
     """A plate flange: `bolts` holes on a bolt circle, `land_mm` of metal round the bore and `edge_mm` round each hole;
     its outline is the tightest string round both. Raises InputError where a hole breaks into the bore.
     """
     outer = _flange_outline(bore_mm, bolts, circle_mm, hole_mm, land_mm, edge_mm, says)
     return Template(
         f"Flange, bore {says(bore_mm)}, {bolts} × {says(hole_mm)} on {says(circle_mm)}",
-        (f"Bolt to bolt {says(circle_mm * math.sin(math.pi / bolts))}, middles.",
-         "Centre-punch through the crosses."),
-        (Stroke(outer, closed=True), Stroke(ring(bore_mm / 2), closed=True), *_bolt_holes(bolts, circle_mm, hole_mm),
-         *_cross(float(np.abs(outer).max()) + 5.0)),
-    )  # fmt: skip
+        (f"Bolt to bolt {says(circle_mm * math.sin(math.pi / bolts))}, middles.", "Centre-punch through the crosses."),
+        (
+            Stroke(outer, closed=True),
+            Stroke(ring(bore_mm / 2), closed=True),
+            *_bolt_holes(bolts, circle_mm, hole_mm),
+            *_cross(float(np.abs(outer).max()) + 5.0),
+        ),
+    )
 
 
 def gasket(
-    bore_mm: float, bolts: int, circle_mm: float, hole_mm: float, land_mm: float, edge_mm: float, clear_mm: float,
+    bore_mm: float,
+    bolts: int,
+    circle_mm: float,
+    hole_mm: float,
+    land_mm: float,
+    edge_mm: float,
+    clear_mm: float,
     says: Says = format_length,
-) -> Template:  # fmt: skip
+) -> Template:
     """A gasket for the same flange: bore and holes larger by `clear_mm` all round, so that it does not stand in the
     gas. Raises InputError.
     """
@@ -47,9 +61,12 @@ def gasket(
     return Template(
         f"Gasket, bore {says(bore_mm)}, {bolts} × {says(hole_mm)} on {says(circle_mm)}",
         (f"Bore and holes are {says(clear_mm)} larger all round than the flange's.",),
-        (Stroke(outer, closed=True), Stroke(ring(bore_mm / 2 + clear_mm), closed=True),
-         *_bolt_holes(bolts, circle_mm, hole_mm + 2 * clear_mm)),
-    )  # fmt: skip
+        (
+            Stroke(outer, closed=True),
+            Stroke(ring(bore_mm / 2 + clear_mm), closed=True),
+            *_bolt_holes(bolts, circle_mm, hole_mm + 2 * clear_mm),
+        ),
+    )
 
 
 def _flange_outline(
@@ -80,9 +97,13 @@ def _bolt_holes(bolts: int, circle: float, hole: float) -> list[Stroke]:
 
 
 def hole(
-    od_mm: float, gap_mm: float, name: str, middle: tuple[float, float] | None = None, cut_out: Vector | None = None,
+    od_mm: float,
+    gap_mm: float,
+    name: str,
+    middle: tuple[float, float] | None = None,
+    cut_out: Vector | None = None,
     says: Says = format_length,
-) -> Template:  # fmt: skip
+) -> Template:
     """A round hole in the body for a tip with a gap all round; `cut_out` (n, 2) about its middle is what was measured.
 
     `middle` is where it lies: right of the vehicle's middle, up.
@@ -127,9 +148,14 @@ def _racetrack(width: float, high: float, grow: float = 0.0) -> Vector:
 
 
 def shell(
-    width_mm: float, high_mm: float, long_mm: float, sheet_mm: float, overlap_mm: float, flange_mm: float,
+    width_mm: float,
+    high_mm: float,
+    long_mm: float,
+    sheet_mm: float,
+    overlap_mm: float,
+    flange_mm: float,
     says: Says = format_length,
-) -> Template:  # fmt: skip
+) -> Template:
     """The sheet a muffler's shell is rolled from, laid flat: outside width and height (alike for a round can).
 
     The middle of the sheet keeps its length: 2 (width - high) + pi (high - sheet) and the seam's overlap; `flange_mm`
@@ -147,16 +173,21 @@ def shell(
     strokes += [Stroke(polyline((around * k / 4, 0), (around * k / 4, y)), "line") for k in (1, 2, 3)]
     return Template(
         f"Shell, {says(width_mm)} × {says(high_mm)} × {says(long_mm)}",
-        (f"{says(around)} round the middle of {says(sheet_mm)} sheet, {says(overlap_mm)} of it lap over at "
-         "the seam.",),
-        tuple(strokes), (Word(around + 1.0, y / 2, "seam"),),
-    )  # fmt: skip
+        (f"{says(around)} round the middle of {says(sheet_mm)} sheet, {says(overlap_mm)} of it lap over at the seam.",),
+        tuple(strokes),
+        (Word(around + 1.0, y / 2, "seam"),),
+    )
 
 
 def end_plate(
-    width_mm: float, high_mm: float, tube_mm: float, right_mm: float, up_mm: float, lip_mm: float,
+    width_mm: float,
+    high_mm: float,
+    tube_mm: float,
+    right_mm: float,
+    up_mm: float,
+    lip_mm: float,
     says: Says = format_length,
-) -> Template:  # fmt: skip
+) -> Template:
     """An end plate of such a can with one hole for a tube, off its middle; `lip_mm` all round is turned over.
 
     Raises InputError where the hole leaves the plate.
@@ -175,7 +206,7 @@ def end_plate(
         f"End plate, {says(width_mm)} × {says(high_mm)}, tube {says(tube_mm)}",
         (f"The hole's middle: {says(right_mm)} right, {says(up_mm)} up. Turn the plate over for the other end.",),
         tuple(strokes),
-    )  # fmt: skip
+    )
 
 
 def _cross(far: float) -> list[Stroke]:

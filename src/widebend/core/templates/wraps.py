@@ -32,12 +32,18 @@ def mitre_wrap(od_mm: float, cut_deg: float, paper: Paper, wall_mm: float = 0.0)
     _fits("cut", cut_deg, 0.0, 80.0)
     slope = math.tan(math.radians(cut_deg))
     return _wrap(
-        f"Mitre, {paper.says(od_mm)}, {cut_deg:.4g}° off square", od_mm, wall_mm, paper,
+        f"Mitre, {paper.says(od_mm)}, {cut_deg:.4g}° off square",
+        od_mm,
+        wall_mm,
+        paper,
         lambda roll, r: np.asarray(r * slope * np.cos(roll)),
-        ("The line marked heel is the longest side.",
-         f"Longest and shortest differ by {paper.says(od_mm * slope)} outside. "
-         f"Turned half round and put back, the rest turns the pipe by {2 * cut_deg:.4g}°."), zero="heel",
-    )  # fmt: skip
+        (
+            "The line marked heel is the longest side.",
+            f"Longest and shortest differ by {paper.says(od_mm * slope)} outside. "
+            f"Turned half round and put back, the rest turns the pipe by {2 * cut_deg:.4g}°.",
+        ),
+        zero="heel",
+    )
 
 
 def slice_wrap(od_mm: float, clr_mm: float, turn_deg: float, paper: Paper, wall_mm: float = 0.0) -> Template:
@@ -61,15 +67,24 @@ def slice_wrap(od_mm: float, clr_mm: float, turn_deg: float, paper: Paper, wall_
         words += [Word(at + 1.0, 1.0, name)] if name else []
     return Template(
         f"Slice, {paper.says(od_mm)}, radius {paper.says(clr_mm, 2)}, {turn_deg:.4g}°",
-        (f"Heel {paper.says(heel)}, throat {paper.says(throat)}, middle {paper.says(2 * slope * clr_mm)}; saw at "
-         f"{turn_deg / 2:.4g}° off square, turned over for each cut.",), tuple(strokes), tuple(words),
-    )  # fmt: skip
+        (
+            f"Heel {paper.says(heel)}, throat {paper.says(throat)}, middle {paper.says(2 * slope * clr_mm)}; saw at "
+            f"{turn_deg / 2:.4g}° off square, turned over for each cut.",
+        ),
+        tuple(strokes),
+        tuple(words),
+    )
 
 
 def saddle_wrap(
-    branch_od_mm: float, header_od_mm: float, angle_deg: float, off_mm: float, paper: Paper, wall_mm: float = 0.0,
+    branch_od_mm: float,
+    header_od_mm: float,
+    angle_deg: float,
+    off_mm: float,
+    paper: Paper,
+    wall_mm: float = 0.0,
     contact: str = "outside",
-) -> Template:  # fmt: skip
+) -> Template:
     """The end of a branch that sits on a header. `contact` is the edge of the branch's wall that meets the header:
     outside, inside, or FIRST_TOUCH. Raises InputError where the branch does not fit on the header.
     """
@@ -117,11 +132,14 @@ def hole_wrap(
     return Template(
         f"Hole in {paper.says(header_od_mm)} for {paper.says(branch_mm)} at {angle_deg:.4g}°",
         ("The upright line lies along the header's top, the level one where the branch's axis meets the header's.",),
-        (Stroke(outline, "cut", closed=True), Stroke(sheet, "cut", closed=True),
-         Stroke(polyline((0.0, low[1]), (0.0, high[1])), "line"),
-         Stroke(polyline((low[0], 0.0), (high[0], 0.0)), "line")),
+        (
+            Stroke(outline, "cut", closed=True),
+            Stroke(sheet, "cut", closed=True),
+            Stroke(polyline((0.0, low[1]), (0.0, high[1])), "line"),
+            Stroke(polyline((low[0], 0.0), (high[0], 0.0)), "line"),
+        ),
         (Word(1.5, float(high[1]) - 5.0, "sharp side"),),
-    )  # fmt: skip
+    )
 
 
 def x_fingers(od_mm: float, clr_mm: float, bend_deg: float, off_mm: float, paper: Paper) -> Template:
@@ -129,28 +147,45 @@ def x_fingers(od_mm: float, clr_mm: float, bend_deg: float, off_mm: float, paper
     cut = x_pipe(od_mm, clr_mm, bend_deg, off_mm).cut
     lines = [(deg if deg <= 180 else deg - 360, mm) for deg, mm in cut.marks.tolist() if deg < 360]
     return _fingers(
-        f"X cut, {paper.says(od_mm)}, radius {paper.says(clr_mm, 2)}, {bend_deg:.4g}°", od_mm, clr_mm,
-        math.radians(bend_deg) / 2, sorted(lines), paper, both=True,
+        f"X cut, {paper.says(od_mm)}, radius {paper.says(clr_mm, 2)}, {bend_deg:.4g}°",
+        od_mm,
+        clr_mm,
+        math.radians(bend_deg) / 2,
+        sorted(lines),
+        paper,
+        both=True,
         note="The long line goes round the bend at its middle, heel on the heel. Press each strip along the bend and "
         "mark its tip, both ways: the cut runs through the tips.",
-    )  # fmt: skip
+    )
 
 
 def y_fingers(od_mm: float, clr_mm: float, bend_deg: float, leg_mm: float, paper: Paper) -> Template:
     """A Y cut on a bend: fingers from the outlet end, each as long as its line to the cut."""
     cut = y_pipe(od_mm, clr_mm, bend_deg, leg_mm)
     return _fingers(
-        f"Y cut, {paper.says(od_mm)}, radius {paper.says(clr_mm, 2)}, {bend_deg:.4g}°", od_mm, clr_mm,
-        math.radians(bend_deg), [(deg, mm) for deg, mm in cut.marks.tolist()], paper, both=False,
+        f"Y cut, {paper.says(od_mm)}, radius {paper.says(clr_mm, 2)}, {bend_deg:.4g}°",
+        od_mm,
+        clr_mm,
+        math.radians(bend_deg),
+        [(deg, mm) for deg, mm in cut.marks.tolist()],
+        paper,
+        both=False,
         note="The long line goes round the outlet end of the bend, heel on the heel. Press each strip along the bend "
         "and mark its tip: the cut runs through the tips. The other bend is the same turned over.",
-    )  # fmt: skip
+    )
 
 
 def _fingers(
-    title: str, od: float, clr: float, bend_rad: float, lines: list[tuple[float, float]], paper: Paper, *, both: bool,
+    title: str,
+    od: float,
+    clr: float,
+    bend_rad: float,
+    lines: list[tuple[float, float]],
+    paper: Paper,
+    *,
+    both: bool,
     note: str,
-) -> Template:  # fmt: skip
+) -> Template:
     """Fingers at rolls [deg] of lengths along the bend's outside [mm], on a spine that goes round the tube."""
     middle, half = paper.middle_mm(od, 0.0), paper.thickness_mm / 2
     wide = 0.4 * middle * math.radians(lines[1][0] - lines[0][0])
@@ -163,8 +198,17 @@ def _fingers(
         long = along + on_bend * half * cos / (clr + od / 2 * cos)  # the paper lies half its thickness off the metal
         for way in (1.0, -1.0) if both else (1.0,):
             neck = way * max(0.0, long - wide)
-            shapes.append(Polygon([(x - wide / 2, 0.0), (x - wide / 2, neck), (x, way * long), (x + wide / 2, neck),
-                                   (x + wide / 2, 0.0)]))  # fmt: skip
+            shapes.append(
+                Polygon(
+                    [
+                        (x - wide / 2, 0.0),
+                        (x - wide / 2, neck),
+                        (x, way * long),
+                        (x + wide / 2, neck),
+                        (x + wide / 2, 0.0),
+                    ]
+                )
+            )
             strokes.append(Stroke(polyline((x, 0.0), (x, way * long)), "line"))
         words.append(Word(x - wide / 2 + 0.5, -SPINE_MM + 1.0, "heel" if deg == 0 else f"{deg:g}", 2.2))
     outline = np.array(union_all(shapes).exterior.coords)[:-1]

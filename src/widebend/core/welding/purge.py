@@ -37,7 +37,7 @@ def volumes_to(ppm: float) -> float:
 
 def purge_for(
     inside_mm: float, long_mm: float, weld_min: float, volumes: float = FLUSH_VOLUMES, l_min: float = FLUSH_L_MIN
-) -> Purge:  # fmt: skip
+) -> Purge:
     """Flush between two plugs so far apart, then hold while it is welded."""
     holds = inside_l(inside_mm, long_mm)
     flush = volumes * holds / l_min

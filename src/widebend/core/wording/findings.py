@@ -224,8 +224,11 @@ def _class_words(rule: str, part: str = "", fate: str = "") -> str:
     """What stands against a rule of a class."""
     if part:
         return f"{part} is {fate}"
-    return "no muffler or resonator is in the system" if rule == "silencer stays" else (
-        "no catalyst is entered as found on the vehicle")  # fmt: skip
+    return (
+        "no muffler or resonator is in the system"
+        if rule == "silencer stays"
+        else ("no catalyst is entered as found on the vehicle")
+    )
 
 
 def _level(deg: float) -> str:
@@ -234,10 +237,12 @@ def _level(deg: float) -> str:
 
 def _uneven(unit: str, back: float, across: float, up: float) -> str:
     """In what the left tip differs from the right one's mirror image."""
-    named = [("further back", "further forward", back), ("further out", "further in", across),
-             ("higher", "lower", up)]  # fmt: skip
-    said = [f"the left is {format_length(abs(v), unit, 0)} {more if v > 0 else less}" for more, less, v in named
-            if abs(v) > 3.0]  # fmt: skip
+    named = [("further back", "further forward", back), ("further out", "further in", across), ("higher", "lower", up)]
+    said = [
+        f"the left is {format_length(abs(v), unit, 0)} {more if v > 0 else less}"
+        for more, less, v in named
+        if abs(v) > 3.0
+    ]
     return ", ".join(said)
 
 
@@ -251,14 +256,39 @@ def _step_words(finding: Finding, who: str, unit: str) -> str:
 
 # what a tile has room for; the sentence stands in the findings
 TILE_WORDS = {
-    "touches": "touches", "inside": "touches", "no-mesh": "unchecked", "misses": "misses", "apart": "apart",
-    "tight": "tight", "own": "tight", "short": "short", "radius": "radius", "open": "open", "step": "step",
-    "no-flex": "no flex", "flex-late": "flex", "sensor-near": "sensor", "sensor-low": "sensor", "boss-lowest": "boss",
-    "sensor-room": "sensor", "sensor-order": "sensor", "branch": "branch", "buried": "no room", "tip-uneven": "tip",
-    "blows": "blows", "ends-under": "tip", "muffler-near": "hot", "no-weld": "metals", "rusted": "rust",
-    "trapped": "trapped", "long-section": "long", "ring": "ring", "throat": "slices", "boss-weld": "boss",
+    "touches": "touches",
+    "inside": "touches",
+    "no-mesh": "unchecked",
+    "misses": "misses",
+    "apart": "apart",
+    "tight": "tight",
+    "own": "tight",
+    "short": "short",
+    "radius": "radius",
+    "open": "open",
+    "step": "step",
+    "no-flex": "no flex",
+    "flex-late": "flex",
+    "sensor-near": "sensor",
+    "sensor-low": "sensor",
+    "boss-lowest": "boss",
+    "sensor-room": "sensor",
+    "sensor-order": "sensor",
+    "branch": "branch",
+    "buried": "no room",
+    "tip-uneven": "tip",
+    "blows": "blows",
+    "ends-under": "tip",
+    "muffler-near": "hot",
+    "no-weld": "metals",
+    "rusted": "rust",
+    "trapped": "trapped",
+    "long-section": "long",
+    "ring": "ring",
+    "throat": "slices",
+    "boss-weld": "boss",
     "no-travel": "no travel",
-}  # fmt: skip
+}
 
 
 def state_word(findings: list[Finding]) -> str:

@@ -66,18 +66,28 @@ def _old_rod(who: str, fault: HangFault, unit: str) -> str:
 def _bolt(who: str, fault: HangFault) -> str:
     point, holds, thread = (*fault.names, "", "", "")[:3]
     of = f" ({thread})" if thread else ""
-    return (f"{who}: the bolt{of} at {point} also holds the {holds}. A bracket under its head takes thread from it: "
-            "look up its length and torque in the vehicle maker's data, and do not go on without.")  # fmt: skip
+    return (
+        f"{who}: the bolt{of} at {point} also holds the {holds}. A bracket under its head takes thread from it: "
+        "look up its length and torque in the vehicle maker's data, and do not go on without."
+    )
 
 
 # the rule that a way of hanging breaks, as a way has room for it
 BROKEN_RULES = {
-    "overloaded": "a rubber carries too much", "slack": "a rubber carries too little", "sags": "it goes down too far",
-    "flex-carries": "the flex carries it", "long-span": "a span is too long", "rod-weak": "a rod would bend",
-    "no-rod": "no rod goes in", "rod-hits": "a rod hits something", "bracket-hits": "a bracket hits something",
-    "bracket-weak": "a bracket would bend", "bridge": "it ties the engine to the body",
-    "old-rod-short": "an old rod is too short", "no-hangers": "nothing holds it",
-}  # fmt: skip
+    "overloaded": "a rubber carries too much",
+    "slack": "a rubber carries too little",
+    "sags": "it goes down too far",
+    "flex-carries": "the flex carries it",
+    "long-span": "a span is too long",
+    "rod-weak": "a rod would bend",
+    "no-rod": "no rod goes in",
+    "rod-hits": "a rod hits something",
+    "bracket-hits": "a bracket hits something",
+    "bracket-weak": "a bracket would bend",
+    "bridge": "it ties the engine to the body",
+    "old-rod-short": "an old rod is too short",
+    "no-hangers": "nothing holds it",
+}
 
 
 def broken_rules(faults: Sequence[HangFault]) -> str:

@@ -86,8 +86,11 @@ def row(design: Design, cut: CutPiece, unit: str = "mm") -> CutRow:
 def fixed_words(mark: FixedMark, unit: str) -> str:
     """Where a boss or a branch goes: taped from the engine end and round from the line, its hole, what is wrong."""
     place = f"{format_length(mark.along_mm, unit)} from the engine end"
-    round_it = f"{format_length(mark.roll.tape_mm, unit)} {mark.roll.way} of the line" if mark.roll.tape_mm else (
-        "on the line")  # fmt: skip
+    round_it = (
+        f"{format_length(mark.roll.tape_mm, unit)} {mark.roll.way} of the line"
+        if mark.roll.tape_mm
+        else ("on the line")
+    )
     wrong = f". {mark.wrong(unit)}" if mark.sits_on else ""
     hole = f"hole {format_length(mark.hole_mm, unit)}" if mark.kind == "boss" else "hole by its template"
     return f"{mark.name}: {place}, {round_it}, {hole}{wrong}"
@@ -112,9 +115,11 @@ def _made_of(cut: CutPiece, unit: str) -> str:
     if not isinstance(piece, SegmentedBend):
         return ""
     heel, throat = slice_heel_and_throat(float(piece.clr_mm), float(cut.tube.od_mm), piece.turn_each_deg)
-    return (f"each slice {format_length(heel, unit)} at the heel, {format_length(throat, unit)} at the throat, "
-            f"both faces cut {format_angle(piece.turn_each_deg / 2)} off square; whole slices, pipe beside "
-            "them cut square")  # fmt: skip
+    return (
+        f"each slice {format_length(heel, unit)} at the heel, {format_length(throat, unit)} at the throat, "
+        f"both faces cut {format_angle(piece.turn_each_deg / 2)} off square; whole slices, pipe beside "
+        "them cut square"
+    )
 
 
 def _straight_note(cut: CutPiece, unit: str, rules: Rules) -> str:

@@ -38,8 +38,11 @@ def write_pack(pack: HandOverPack, paper: str = "a4") -> bytes:
     if pack.words:
         story += [Spacer(1, 3 * mm), Paragraph(escape(pack.words), plain)]
     story += [Spacer(1, 4 * mm), Paragraph("What was fitted", bold), pairs_table(pack.fitted, plain)]
-    story += [Spacer(1, 4 * mm), Paragraph("What was looked at", bold),
-              pairs_table([(words, by or "NOT DONE") for words, by in pack.checks], plain)]  # fmt: skip
+    story += [
+        Spacer(1, 4 * mm),
+        Paragraph("What was looked at", bold),
+        pairs_table([(words, by or "NOT DONE") for words, by in pack.checks], plain),
+    ]
     if pack.sound:
         story += [Spacer(1, 4 * mm), Paragraph("Sound", bold), Paragraph(escape(pack.sound), plain)]
     story += [Spacer(1, 4 * mm), Paragraph("From now on", bold)]
@@ -47,9 +50,13 @@ def write_pack(pack: HandOverPack, paper: str = "a4") -> bytes:
     if pack.invoice:
         number, day, content = pack.invoice
         about = f"{content['customer']} · {content['vehicle']} · {content['title']} · {day}"
-        story += [PageBreak(), Paragraph(escape(f"{pack.shop}: invoice {number}"), bold),
-                  Paragraph(escape(about), plain),
-                  Spacer(1, 3 * mm), offer_table(content["offers"][0], content, plain)]  # fmt: skip
+        story += [
+            PageBreak(),
+            Paragraph(escape(f"{pack.shop}: invoice {number}"), bold),
+            Paragraph(escape(about), plain),
+            Spacer(1, 3 * mm),
+            offer_table(content["offers"][0], content, plain),
+        ]
         if content["against"]:
             story += [Spacer(1, 4 * mm), Paragraph("Against what was agreed on", bold)]
             story.append(changes_table(content["against"], plain))

@@ -39,8 +39,16 @@ def write_hang_card(heading: str, lines: Sequence[HangLine], notes: Sequence[str
     """The card as a PDF. Raises KeyError for a paper that is not in PAPERS."""
     print_fonts.register()
     out = io.BytesIO()
-    document = SimpleDocTemplate(out, pagesize=PAPERS[paper], leftMargin=15 * mm, rightMargin=15 * mm,
-                                 topMargin=14 * mm, bottomMargin=14 * mm, title="Hang card", invariant=1)  # fmt: skip
+    document = SimpleDocTemplate(
+        out,
+        pagesize=PAPERS[paper],
+        leftMargin=15 * mm,
+        rightMargin=15 * mm,
+        topMargin=14 * mm,
+        bottomMargin=14 * mm,
+        title="Hang card",
+        invariant=1,
+    )
     plain = ParagraphStyle("plain", fontName=print_fonts.PLAIN, fontSize=10, leading=13)
     bold = ParagraphStyle("bold", parent=plain, fontName=print_fonts.BOLD, fontSize=13, leading=17)
     story: list[Any] = [Paragraph(escape(f"Hang card · {heading}"), bold), Spacer(1, 3 * mm)]
@@ -58,8 +66,15 @@ def _hanger(number: int, one: HangLine, plain: ParagraphStyle, bold: ParagraphSt
         [Paragraph(escape(words), plain), Paragraph(f"<b>{escape(value)}</b>", plain)] for words, value in one.figures
     ]
     table = Table(cells, colWidths=[50 * mm, 120 * mm], hAlign="LEFT")
-    table.setStyle(TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("TOPPADDING", (0, 0), (-1, -1), 1),
-                               ("BOTTOMPADDING", (0, 0), (-1, -1), 1)]))  # fmt: skip
+    table.setStyle(
+        TableStyle(
+            [
+                ("VALIGN", (0, 0), (-1, -1), "TOP"),
+                ("TOPPADDING", (0, 0), (-1, -1), 1),
+                ("BOTTOMPADDING", (0, 0), (-1, -1), 1),
+            ]
+        )
+    )
     made.append(table)
     if one.bends:
         rows = [[Paragraph(escape(cell), plain) for cell in row] for row in one.bends]

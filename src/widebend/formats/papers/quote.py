@@ -27,8 +27,9 @@ def write_quote(shop: str, content: Mapping[str, Any], number: int, sent: str, u
     story: list[Any] = [
         Paragraph(escape(f"{shop}: {_called(content, number)}"), bold),
         Paragraph(escape(f"{content['vehicle']} · {content['title']} · {content['road_use']} use"), plain),
-        Paragraph(escape(f"Of {sent}, holds until {until}."), plain), Spacer(1, 3 * mm),
-    ]  # fmt: skip
+        Paragraph(escape(f"Of {sent}, holds until {until}."), plain),
+        Spacer(1, 3 * mm),
+    ]
     if content.get("rough"):
         story.append(Paragraph("Rough: reckoned by a system like it, before this one is designed.", plain))
     if content.get("words"):
@@ -61,8 +62,16 @@ def pairs_table(pairs: Sequence[tuple[str, str]], plain: ParagraphStyle) -> Tabl
     cells = [[Paragraph(escape(a), plain), Paragraph(escape(b), plain)] for a, b in pairs] or [["", ""]]
     table = Table(cells, colWidths=[80 * mm, 98 * mm], hAlign="LEFT")
     every = (0, 0), (-1, -1)
-    table.setStyle(TableStyle([("VALIGN", *every, "TOP"), ("TOPPADDING", *every, 1), ("BOTTOMPADDING", *every, 1),
-                               ("LINEBELOW", *every, 0.25, "grey")]))  # fmt: skip
+    table.setStyle(
+        TableStyle(
+            [
+                ("VALIGN", *every, "TOP"),
+                ("TOPPADDING", *every, 1),
+                ("BOTTOMPADDING", *every, 1),
+                ("LINEBELOW", *every, 0.25, "grey"),
+            ]
+        )
+    )
     return table
 
 
@@ -81,20 +90,32 @@ def offer_table(offer: Mapping[str, Any], content: Mapping[str, Any], plain: Par
         count = Paragraph(escape(f"{line['count']:g} {line['unit']}".strip()), plain)
         rows.append([count, Paragraph(escape(line["words"]), plain), money(line["price"])])
     sums = offer["totals"]
-    rows += [["", "net", money(sums["net"])], ["", f"tax {100 * content['tax']:g} %", money(sums["tax"])],
-             ["", f"to pay {unit}".strip(), money(sums["total"])]]  # fmt: skip
+    rows += [
+        ["", "net", money(sums["net"])],
+        ["", f"tax {100 * content['tax']:g} %", money(sums["tax"])],
+        ["", f"to pay {unit}".strip(), money(sums["total"])],
+    ]
     if content["deposit"]:
         share = f"of it before work begins, {100 * content['deposit']:g} %"
         rows.append(["", share, money(sums["deposit"])])
     if content.get("paid"):
-        rows += [["", "paid already", money(content["paid"])],
-                 ["", f"left to pay {unit}".strip(), money(sums["total"] - content["paid"])]]  # fmt: skip
+        rows += [
+            ["", "paid already", money(content["paid"])],
+            ["", f"left to pay {unit}".strip(), money(sums["total"] - content["paid"])],
+        ]
     last = len(rows) - len(offer["lines"])
     table = Table(rows, colWidths=[28 * mm, 112 * mm, 36 * mm], hAlign="LEFT")
-    table.setStyle(TableStyle([
-        ("FONT", (0, 0), (-1, -1), print_fonts.PLAIN, 10), ("ALIGN", (2, 0), (2, -1), "RIGHT"),
-        ("VALIGN", (0, 0), (-1, -1), "TOP"), ("LINEABOVE", (0, -last), (-1, -last), 0.5, "black"),
-        ("FONT", (1, 2 - last), (2, 2 - last), print_fonts.BOLD, 11), ("TOPPADDING", (0, 0), (-1, -1), 1),
-        ("BOTTOMPADDING", (0, 0), (-1, -1), 1),
-    ]))  # fmt: skip
+    table.setStyle(
+        TableStyle(
+            [
+                ("FONT", (0, 0), (-1, -1), print_fonts.PLAIN, 10),
+                ("ALIGN", (2, 0), (2, -1), "RIGHT"),
+                ("VALIGN", (0, 0), (-1, -1), "TOP"),
+                ("LINEABOVE", (0, -last), (-1, -last), 0.5, "black"),
+                ("FONT", (1, 2 - last), (2, 2 - last), print_fonts.BOLD, 11),
+                ("TOPPADDING", (0, 0), (-1, -1), 1),
+                ("BOTTOMPADDING", (0, 0), (-1, -1), 1),
+            ]
+        )
+    )
     return table

@@ -23,11 +23,19 @@ SKETCH = (36 * mm, 15 * mm)
 LINE = colors.HexColor("#2C6796")
 # what a stroke of a picture is drawn with: fill, colour, width, dashes
 STYLES: dict[str, tuple[Any, Any, float, list[float] | None]] = {
-    "kept": (PIPE, INK, 0.7, None), "waste": (None, SOFT, 0.4, [2, 2]), "slip": (TAPE, None, 0.0, None),
-    "cut": (None, CUT, 1.4, None), "saw": (None, CUT, 0.5, [1.5, 1.5]), "tangent": (None, SOFT, 0.5, None),
-    "centre": (None, SOFT, 0.3, [5, 2, 1, 2]), "line": (None, LINE, 0.9, None), "far line": (None, LINE, 0.6, [2, 2]),
-    "witness": (None, INK, 1.2, None), "hole": (TAPE, INK, 0.9, None), "far hole": (None, INK, 0.6, [2, 2]),
-}  # fmt: skip
+    "kept": (PIPE, INK, 0.7, None),
+    "waste": (None, SOFT, 0.4, [2, 2]),
+    "slip": (TAPE, None, 0.0, None),
+    "cut": (None, CUT, 1.4, None),
+    "saw": (None, CUT, 0.5, [1.5, 1.5]),
+    "tangent": (None, SOFT, 0.5, None),
+    "centre": (None, SOFT, 0.3, [5, 2, 1, 2]),
+    "line": (None, LINE, 0.9, None),
+    "far line": (None, LINE, 0.6, [2, 2]),
+    "witness": (None, INK, 1.2, None),
+    "hole": (TAPE, INK, 0.9, None),
+    "far hole": (None, INK, 0.6, [2, 2]),
+}
 
 
 def strips(review: Review, cuts: Sequence[CutPiece], run_id: str, width: float) -> list[Drawing]:
@@ -37,14 +45,22 @@ def strips(review: Review, cuts: Sequence[CutPiece], run_id: str, width: float) 
     low, high = points.min(axis=0), points.max(axis=0)
     scale = min(width / (high[0] - low[0] + 160.0), (STRIP_HIGH - 8 * mm) / (max(high[1:] - low[1:]) + 140.0))
     # from below the vehicle's right is up the page when its front is at the left
-    return [_strip(runs, cuts, run_id, width, scale, (low[0] - 80.0, low[axis] - 70.0), axis, words)
-            for axis, words in ((1, "from below, front at the left"), (2, "from the left"))]  # fmt: skip
+    return [
+        _strip(runs, cuts, run_id, width, scale, (low[0] - 80.0, low[axis] - 70.0), axis, words)
+        for axis, words in ((1, "from below, front at the left"), (2, "from the left"))
+    ]
 
 
 def _strip(
-    runs: Sequence[LaidRun], cuts: Sequence[CutPiece], run_id: str, width: float, scale: float,
-    origin: tuple[float, float], axis: int, words: str,
-) -> Drawing:  # fmt: skip
+    runs: Sequence[LaidRun],
+    cuts: Sequence[CutPiece],
+    run_id: str,
+    width: float,
+    scale: float,
+    origin: tuple[float, float],
+    axis: int,
+    words: str,
+) -> Drawing:
     drawing = Drawing(width, STRIP_HIGH)
 
     def at(point: Vector) -> tuple[float, float]:

@@ -38,16 +38,30 @@ _FIGURE = ParagraphStyle("figure", parent=_BODY, fontName=print_fonts.BOLD, font
 
 
 def write_sheet(
-    title: str, lines: list[str], design: Design, review: Review, cuts: CutList, *, run_id: str, paper: str = "a4",
+    title: str,
+    lines: list[str],
+    design: Design,
+    review: Review,
+    cuts: CutList,
+    *,
+    run_id: str,
+    paper: str = "a4",
     unit: str = "mm",
-) -> bytes:  # fmt: skip
+) -> bytes:
     """The shop sheet of one run as a PDF. Raises KeyError for a paper that is not in PAPERS."""
     print_fonts.register()
     out = io.BytesIO()
     document = SimpleDocTemplate(
-        out, pagesize=PAPERS[paper], leftMargin=MARGIN, rightMargin=MARGIN, topMargin=MARGIN, bottomMargin=20 * mm,
-        title=title, author="Wide Bend", invariant=1,
-    )  # fmt: skip
+        out,
+        pagesize=PAPERS[paper],
+        leftMargin=MARGIN,
+        rightMargin=MARGIN,
+        topMargin=MARGIN,
+        bottomMargin=20 * mm,
+        title=title,
+        author="Wide Bend",
+        invariant=1,
+    )
     story: list[Any] = [Paragraph(_escape(title), _TITLE)]
     story += [Paragraph(_escape(line), _SMALL) for line in lines]
     story += _findings(design, review, unit)
@@ -150,9 +164,13 @@ def _cells(row: CutRow, cut: CutPiece, unit: str, drawn: Drawing) -> list[Any]:
     if row.note:
         marks.append(f"<b>{_escape(row.note)}</b>")
     vehicle = [
-        f"back {row.station}", f"angle finder {row.angle_finder}", f"heading {row.heading}",
-        f"underside {row.underside} over ground", row.rail, row.now,
-    ]  # fmt: skip
+        f"back {row.station}",
+        f"angle finder {row.angle_finder}",
+        f"heading {row.heading}",
+        f"underside {row.underside} over ground",
+        row.rail,
+        row.now,
+    ]
     first, *rest = [Paragraph("<br/>".join(x for x in cell if x), _BODY) for cell in ([what], marks, vehicle)]
     return [first if cut.kind == "part" else [first, drawn], *rest]
 

@@ -70,8 +70,11 @@ def _flat_places(wide: float, high: float) -> list[tuple[float, float]]:
     across = int((wide - 2 * MARGIN_MM) // STICKER_MM)
     down = int((high - HEAD_MM - BELOW_HEAD_MM + TALL_MM - STICKER_MM) // TALL_MM)
     gap = (wide - across * STICKER_MM) / (across + 1)
-    return [(gap + k * (STICKER_MM + gap), high - HEAD_MM - BELOW_HEAD_MM - row * TALL_MM - STICKER_MM)
-            for row in range(down) for k in range(across)]  # fmt: skip
+    return [
+        (gap + k * (STICKER_MM + gap), high - HEAD_MM - BELOW_HEAD_MM - row * TALL_MM - STICKER_MM)
+        for row in range(down)
+        for k in range(across)
+    ]
 
 
 def _strip_places(wide: float, high: float) -> list[tuple[float, float]]:
@@ -134,8 +137,9 @@ def _arrow(canvas: Canvas, start: tuple[float, float], tip: tuple[float, float])
     ux, uy = dx / long, dy / long
     canvas.line(start[0] * mm, start[1] * mm, tip[0] * mm, tip[1] * mm)
     for side in (1.0, -1.0):
-        canvas.line(tip[0] * mm, tip[1] * mm, (tip[0] - 4 * ux + side * 2 * uy) * mm,
-                    (tip[1] - 4 * uy - side * 2 * ux) * mm)  # fmt: skip
+        canvas.line(
+            tip[0] * mm, tip[1] * mm, (tip[0] - 4 * ux + side * 2 * uy) * mm, (tip[1] - 4 * uy - side * 2 * ux) * mm
+        )
 
 
 def _strip(canvas: Canvas, number: int, _job: Job, x: float, y: float) -> None:
@@ -160,6 +164,12 @@ def _cells(canvas: Canvas, number: int, x: float, y: float) -> None:
             if black and start is None:
                 start = k
             if not black and start is not None:
-                canvas.rect((x - side / 2 + start * cell) * mm, (y + side / 2 - (row + 1) * cell) * mm,
-                            (k - start) * cell * mm, cell * mm * 1.002, stroke=0, fill=1)  # fmt: skip
+                canvas.rect(
+                    (x - side / 2 + start * cell) * mm,
+                    (y + side / 2 - (row + 1) * cell) * mm,
+                    (k - start) * cell * mm,
+                    cell * mm * 1.002,
+                    stroke=0,
+                    fill=1,
+                )
                 start = None

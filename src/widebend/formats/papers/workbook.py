@@ -13,9 +13,23 @@ from ...core.nesting import PartsLine
 from ..csv_cells import as_text
 from .cut_rows import CutRow
 
-PIECES = ("run", "piece", "what", "from", "length", "keep", "heel", "throat", "heel from the stock's end",
-          "throat from the stock's end", "throat round the tube", "clock", "back", "bosses and branches",
-          "note")  # fmt: skip
+PIECES = (
+    "run",
+    "piece",
+    "what",
+    "from",
+    "length",
+    "keep",
+    "heel",
+    "throat",
+    "heel from the stock's end",
+    "throat from the stock's end",
+    "throat round the tube",
+    "clock",
+    "back",
+    "bosses and branches",
+    "note",
+)
 PARTS = ("what", "wanted", "unit", "on the shelf", "to buy", "to order", "supplier", "price each", "days", "note")
 
 
@@ -28,13 +42,40 @@ def write_workbook(runs: Sequence[tuple[str, Sequence[CutRow]]], parts: Sequence
     for name, rows in runs:
         for row in rows:
             marks = (row.heel, row.throat, row.heel_from_end, row.throat_from_end, row.round_the_tube)
-            _row(pieces, (name, row.number, row.what, row.source, row.length, row.keep, *marks, row.clock, row.station,
-                          row.fixed, row.note))  # fmt: skip
+            _row(
+                pieces,
+                (
+                    name,
+                    row.number,
+                    row.what,
+                    row.source,
+                    row.length,
+                    row.keep,
+                    *marks,
+                    row.clock,
+                    row.station,
+                    row.fixed,
+                    row.note,
+                ),
+            )
     sheet = book.create_sheet("parts")
     _row(sheet, PARTS)
     for line in parts:
-        _row(sheet, (line.words, line.wanted, line.unit, line.on_shelf, line.to_buy, line.to_order, line.supplier,
-                     line.each, line.lead_days, line.note))  # fmt: skip
+        _row(
+            sheet,
+            (
+                line.words,
+                line.wanted,
+                line.unit,
+                line.on_shelf,
+                line.to_buy,
+                line.to_order,
+                line.supplier,
+                line.each,
+                line.lead_days,
+                line.note,
+            ),
+        )
     for one in book.worksheets:
         one.freeze_panes = "A2"
         for cell in one[1]:

@@ -32,8 +32,10 @@ def write_svg(template: Template) -> str:
                 parts.append(f'<path d="M{at}{"Z" if stroke.closed else ""}"/>')
         parts.append("</g>")
     parts.append('<g id="template-words" fill="#000" stroke="none" font-family="sans-serif">')
-    parts += [f'<text x="{w.x:.2f}" y="{-w.y:.2f}" font-size="{w.high_mm:.2f}">{escape(w.text)}</text>'
-              for w in template.words]  # fmt: skip
+    parts += [
+        f'<text x="{w.x:.2f}" y="{-w.y:.2f}" font-size="{w.high_mm:.2f}">{escape(w.text)}</text>'
+        for w in template.words
+    ]
     return "\n".join([*parts, "</g></svg>"])
 
 

@@ -47,8 +47,10 @@ def tiling(template: Template, paper: str) -> Tiling:
 
 def _tiling(page: tuple[float, float], wide: float, high: float) -> Tiling:
     shown = page[0] - 2 * MARGIN_MM, page[1] - 2 * MARGIN_MM - HEAD_MM - FOOT_MM
-    count = [1 if need <= room else math.ceil((need - LAP_MM) / (room - LAP_MM))
-             for need, room in ((wide, shown[0]), (high, shown[1]))]  # fmt: skip
+    count = [
+        1 if need <= room else math.ceil((need - LAP_MM) / (room - LAP_MM))
+        for need, room in ((wide, shown[0]), (high, shown[1]))
+    ]
     return Tiling(page, shown, count[0], count[1])
 
 

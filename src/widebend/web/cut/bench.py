@@ -120,21 +120,37 @@ def show(job_id: int) -> Any:
         here = at_hand(connection, job_id)
         bench = on_the_bench(connection, here, request.args.get("run"))
         able = jobs.equipment(connection)
-    wrong = [(say(f, here.design, g.unit), "touches" if f.spoils else "tight")
-             for f in here.found.findings if f.rank[0] < 4]  # fmt: skip
+    wrong = [
+        (say(f, here.design, g.unit), "touches" if f.spoils else "tight") for f in here.found.findings if f.rank[0] < 4
+    ]
     limits = out_of_reach(bench.cuts.pieces if bench.cuts else (), able, g.unit)
     limits += off_the_table(sections(here.design, here.system), able, g.unit)
     wrong += [(words, "tight") for words in limits]
     hand = hand_on(here, bench)
-    pairs = [(words, cut, drawn_on(here.design, cut, hand, ROW_PX))
-             for words, cut in zip(bench.rows, bench.cuts.pieces, strict=True)] if bench.cuts else []  # fmt: skip
+    pairs = (
+        [
+            (words, cut, drawn_on(here.design, cut, hand, ROW_PX))
+            for words, cut in zip(bench.rows, bench.cuts.pieces, strict=True)
+        ]
+        if bench.cuts
+        else []
+    )
     return render_template(
-        "cut/page.html", here=here, step="cut",
-        bench=bench, sheet="cut.show", pairs=pairs, witness=_witness(bench), hand=hand, wrong=wrong, key=piece_key,
+        "cut/page.html",
+        here=here,
+        step="cut",
+        bench=bench,
+        sheet="cut.show",
+        pairs=pairs,
+        witness=_witness(bench),
+        hand=hand,
+        wrong=wrong,
+        key=piece_key,
         fittings=fittings(here.design, here.system.runs),
-        cautions=cautions_for(here.design, here.found, g.unit), materials=TUBE_METALS,
+        cautions=cautions_for(here.design, here.found, g.unit),
+        materials=TUBE_METALS,
         has_step=step_files.is_there(),
-    )  # fmt: skip
+    )
 
 
 @room.get("/jobs/<int:job_id>/cut/sheet.pdf")
@@ -158,8 +174,7 @@ def sheet(job_id: int) -> Response:
     if here.job.found_removed:
         lines.append(f"Found removed at intake: {here.job.found_removed}")
     title = f"Job {here.job.id}: {here.job.title}"
-    data = write_sheet(title, lines, here.design, here.found, bench.cuts, run_id=bench.run.id,
-                       paper=paper, unit=g.unit)  # fmt: skip
+    data = write_sheet(title, lines, here.design, here.found, bench.cuts, run_id=bench.run.id, paper=paper, unit=g.unit)
     headers = {"Content-Disposition": f'inline; filename="job-{job_id}-sheet-{paper}.pdf"'}
     return Response(data, mimetype="application/pdf", headers=headers)
 

@@ -138,7 +138,16 @@ def _page(job_id: int, made: Bent | None = None, wrong: str = "", code: int = 20
     right = request.values.get("hand") == "right"
     sense = -1.0 if right else 1.0
     return render_template(
-        "cut/bender.html", here=here, step="cut",
-        sheet="bender.show", stretches=stretches, carded=carded, backwards=backwards, right=right, sense=sense,
-        proof=proof, wrong=wrong, at=stretches.index(carded.stretch) if carded else 0,
-    ), code  # fmt: skip
+        "cut/bender.html",
+        here=here,
+        step="cut",
+        sheet="bender.show",
+        stretches=stretches,
+        carded=carded,
+        backwards=backwards,
+        right=right,
+        sense=sense,
+        proof=proof,
+        wrong=wrong,
+        at=stretches.index(carded.stretch) if carded else 0,
+    ), code

@@ -70,11 +70,23 @@ def show(job_id: int) -> Any:
         photos = ticks.photos(connection, here.job.design_id, bench.run.id, piece_key(cut))
     shown = _card(here.design, cut, hand_on(here, bench))
     return render_template(
-        "cut/card.html", **frame, at=at, card=shown, mark=mark, key=piece_key(cut), shape=shape_of(cut),
-        says=_says(shown), steps=_done_steps(made, cut), bench_steps=STEPS, photos=photos,
-        asks=request.args.get("ask") == "wrong", went_wrong=WENT_WRONG, rescued=rescued,
-        typed=request.args, error=request.args.get("error", ""),
-    )  # fmt: skip
+        "cut/card.html",
+        **frame,
+        at=at,
+        card=shown,
+        mark=mark,
+        key=piece_key(cut),
+        shape=shape_of(cut),
+        says=_says(shown),
+        steps=_done_steps(made, cut),
+        bench_steps=STEPS,
+        photos=photos,
+        asks=request.args.get("ask") == "wrong",
+        went_wrong=WENT_WRONG,
+        rescued=rescued,
+        typed=request.args,
+        error=request.args.get("error", ""),
+    )
 
 
 def _done_steps(made: dict[str, dict[str, str]], cut: CutPiece) -> set[str]:
@@ -136,10 +148,12 @@ def _card(design: Design, cut: CutPiece, hand: str) -> Card:
         figures = figures[1:]
         word = "Hold the reference lines of both sides in line when it goes in."
     if cut.kind in ("mitre", "pie"):
-        figures = [("how it is cut", words.note, ""),
-                   ("throat, round the tube at its start, from the line", words.round_the_tube,
-                    "looking to the engine end"),
-                   ("clock on the vehicle, at its end", words.clock, ""), *at_ends]  # fmt: skip
+        figures = [
+            ("how it is cut", words.note, ""),
+            ("throat, round the tube at its start, from the line", words.round_the_tube, "looking to the engine end"),
+            ("clock on the vehicle, at its end", words.clock, ""),
+            *at_ends,
+        ]
     figures += _fixed(cut)
     if cut.problem:
         word = cut.problem

@@ -75,10 +75,20 @@ def _page(job_id: int, error: str = "", code: int = 200) -> Any:
         made = _made(connection, here, run_id)
     redone = _redone(here, run_id, cut, what, by, made) if came else None
     return render_template(
-        "cut/elsewhere.html", here=here, step="cut",
-        sheet="cut.show", cut=cut, run_id=run_id, what=WENT_WRONG.get(what, "went wrong"), by=_by(what, by), came=came,
-        places=places, redone=redone, error=error, revision=here.number,
-    ), code  # fmt: skip
+        "cut/elsewhere.html",
+        here=here,
+        step="cut",
+        sheet="cut.show",
+        cut=cut,
+        run_id=run_id,
+        what=WENT_WRONG.get(what, "went wrong"),
+        by=_by(what, by),
+        came=came,
+        places=places,
+        redone=redone,
+        error=error,
+        revision=here.number,
+    ), code
 
 
 def _by(what: str, by: float) -> str:
@@ -190,8 +200,13 @@ def use(job_id: int) -> Any:
             after = at_hand(connection, job_id)
             runs = [r for r in after.found.system.runs if r.pieces]
             lists = zip(runs, cut_lists(after.design, runs, after.bends), strict=True)
-            made = next(c for laid, cuts in lists if laid.run.id == run_id for c in cuts.pieces
-                        if c.laid.piece.id == cut.laid.piece.id)  # fmt: skip
+            made = next(
+                c
+                for laid, cuts in lists
+                if laid.run.id == run_id
+                for c in cuts.pieces
+                if c.laid.piece.id == cut.laid.piece.id
+            )
             ticks.keep(connection, here.job.design_id, run_id, cut.laid.piece.id, "done", shape_of(made))
     except EditError as exc:
         return _page(job_id, str(exc), 422)

@@ -27,11 +27,14 @@ def labels(job_id: int) -> Response:
         here = at_hand(connection, job_id)
     runs = [r for r in here.system.runs if r.pieces]
     found = [
-        PieceLabel(*_words(here, laid, cut, row), url_for("card.show", job_id=job_id, run=laid.run.id,
-                                                          piece=cut.laid.piece.id, _external=True))
+        PieceLabel(
+            *_words(here, laid, cut, row),
+            url_for("card.show", job_id=job_id, run=laid.run.id, piece=cut.laid.piece.id, _external=True),
+        )
         for laid, cuts in zip(runs, cut_lists(here.design, runs, here.bends), strict=True)
-        for cut, row in zip(cuts.pieces, rows(here.design, cuts, g.unit), strict=True) if cut.kind != "mitre"
-    ]  # fmt: skip
+        for cut, row in zip(cuts.pieces, rows(here.design, cuts, g.unit), strict=True)
+        if cut.kind != "mitre"
+    ]
     if not found:
         raise InputError("there is nothing to label yet: close a run first")
     return _sent(write_labels(found, sheet), "application/pdf", f"job-{job_id}-labels-{sheet}.pdf", inline=True)
@@ -42,8 +45,13 @@ def _words(here: AtHand, laid: LaidRun, cut: CutPiece, row: CutRow) -> tuple[str
     hand = hand_of(here.design, laid)
     name = laid.run.name or laid.run.id
     tube = " x ".join(format_length(mm, g.unit, suffix=False) for mm in (cut.tube.od_mm, cut.tube.wall_mm))
-    lines = (row.what, f"heel {row.heel}" if row.heel else "", f"throat {row.throat}" if row.throat else "",
-             f"roll {row.round_the_tube}" if row.round_the_tube else "", f"{tube} {cut.tube.material}")  # fmt: skip
+    lines = (
+        row.what,
+        f"heel {row.heel}" if row.heel else "",
+        f"throat {row.throat}" if row.throat else "",
+        f"roll {row.round_the_tube}" if row.round_the_tube else "",
+        f"{tube} {cut.tube.material}",
+    )
     title = f"{cut.number}{f' {hand[0].upper()}' if hand else ''} · {name}"
     return title, (*(x for x in lines if x), f"job {here.job.id}, engine end ▸")
 
@@ -56,8 +64,10 @@ def workbook(job_id: int) -> Response:
     with transaction() as connection:
         here = at_hand(connection, job_id)
         job = job_nest(connection, here, "fewest welds")
-    pieces = [(laid.run.name or laid.run.id, rows(here.design, cuts, g.unit))
-              for laid, cuts in zip(job.runs, job.lists, strict=True)]  # fmt: skip
+    pieces = [
+        (laid.run.name or laid.run.id, rows(here.design, cuts, g.unit))
+        for laid, cuts in zip(job.runs, job.lists, strict=True)
+    ]
     data = write_workbook(pieces, job.lines(here, g.unit))
     kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
     return _sent(data, kind, f"job-{job_id}.xlsx")

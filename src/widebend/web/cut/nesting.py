@@ -94,24 +94,43 @@ def _page(job_id: int, said: FormState, code: int = 200) -> Any:
     width = USUAL_WIDTH_PX["w"]
     titles = {str(one.id): _title(one) for one in job.shelf} | {BOUGHT: "bought"}
     tubes = [(_tube_words(one), one, draw_bars(one, names, titles, width, g.unit)) for one in job.tubes]
-    metal = [(one, draw_bars(one, {name: name for name in one.cuts}, {}, width, g.unit))
-             for one in hanger_metal(here, g.unit)]  # fmt: skip
+    metal = [
+        (one, draw_bars(one, {name: name for name in one.cuts}, {}, width, g.unit))
+        for one in hanger_metal(here, g.unit)
+    ]
     plain, shown = job.lines(here, "mm"), job.lines(here, g.unit)
     parts = [(line, key.words, orders.get(key.words)) for line, key in zip(shown, plain, strict=True)]
     asked = _yields(here)
     said.errors |= asked.pop("errors", {})
     return render_template(
-        "cut/nest.html", here=here, step="cut",
-        sheet="nesting.show", tubes=tubes, metal=metal,
-        bends=_draw_bends(job, names, width), aims=JOB_AIMS, wanted=wanted, names=names, width_px=width,
-        kept=bool(job.shelf), parts=parts, was=was, changed=changed, said=said,
-        who=who_is_here(), others=others, beside=[one.here.job for one in job.beside],
-        worst=[(_title_of(names, one), one) for one in spares(job.tubes)], served=any(line.items for line in plain),
-        watched=_watched(job_id, looked, wanted), longer=bool(job.open_asked) and not (looked and looked.goes_on),
+        "cut/nest.html",
+        here=here,
+        step="cut",
+        sheet="nesting.show",
+        tubes=tubes,
+        metal=metal,
+        bends=_draw_bends(job, names, width),
+        aims=JOB_AIMS,
+        wanted=wanted,
+        names=names,
+        width_px=width,
+        kept=bool(job.shelf),
+        parts=parts,
+        was=was,
+        changed=changed,
+        said=said,
+        who=who_is_here(),
+        others=others,
+        beside=[one.here.job for one in job.beside],
+        worst=[(_title_of(names, one), one) for one in spares(job.tubes)],
+        served=any(line.items for line in plain),
+        watched=_watched(job_id, looked, wanted),
+        longer=bool(job.open_asked) and not (looked and looked.goes_on),
         by_itself=looked is None or looked.state == "done",
-        kits=len(kits), tried=tried_kits(here, job, kits, wanted.aim, g.unit) if request.args.get("kits") else [],
+        kits=len(kits),
+        tried=tried_kits(here, job, kits, wanted.aim, g.unit) if request.args.get("kits") else [],
         **asked,
-    ), code  # fmt: skip
+    ), code
 
 
 def _buys(job: JobNest) -> bool:
@@ -122,17 +141,27 @@ def _buys(job: JobNest) -> bool:
 
 def _names(here: AtHand, job: JobNest) -> dict[str, str]:
     """What each piece is called, by its cut's name; those of other jobs with their job."""
-    found = {f"{laid.run.id}:{p.number}": _name(here, laid, p.number)
-             for laid, cuts in zip(job.runs, job.lists, strict=True) for p in cuts.pieces}  # fmt: skip
+    found = {
+        f"{laid.run.id}:{p.number}": _name(here, laid, p.number)
+        for laid, cuts in zip(job.runs, job.lists, strict=True)
+        for p in cuts.pieces
+    }
     for one, lists in zip(job.beside, job.beside_lists, strict=True):
-        found |= {f"{laid.run.id}:{p.number}": f"{one.here.job.id} · {_name(one.here, laid, p.number)}"
-                  for laid, cuts in zip(one.runs, lists, strict=True) for p in cuts.pieces}  # fmt: skip
+        found |= {
+            f"{laid.run.id}:{p.number}": f"{one.here.job.id} · {_name(one.here, laid, p.number)}"
+            for laid, cuts in zip(one.runs, lists, strict=True)
+            for p in cuts.pieces
+        }
     return found
 
 
 def _draw_bends(job: JobNest, names: dict[str, str], width_px: float) -> list[BarPicture]:
-    keys = {(run, p.laid.piece.id): names[f"{run}:{p.number}"]
-            for run, cuts in job.by_run.items() for p in cuts.pieces if p.kind == "bend"}  # fmt: skip
+    keys = {
+        (run, p.laid.piece.id): names[f"{run}:{p.number}"]
+        for run, cuts in job.by_run.items()
+        for p in cuts.pieces
+        if p.kind == "bend"
+    }
     return draw_bends(job.plan, _turns(job.every_run), keys, width_px)
 
 
@@ -194,8 +223,11 @@ def _watched(job_id: int, looked: Search | None, wanted: Wanted) -> dict[str, An
     """What the line that tells of the longer look needs, while it goes on."""
     if looked is None or not looked.goes_on:
         return None
-    return {"search": looked, "progress_url": url_for("nesting.progress", job_id=job_id, **wanted.again),
-            "stop_url": url_for("nesting.stop", job_id=job_id, **wanted.again)}  # fmt: skip
+    return {
+        "search": looked,
+        "progress_url": url_for("nesting.progress", job_id=job_id, **wanted.again),
+        "stop_url": url_for("nesting.stop", job_id=job_id, **wanted.again),
+    }
 
 
 @room.post("/jobs/<int:job_id>/cut/nest/take")
@@ -214,8 +246,7 @@ def take(job_id: int) -> Any:
         source = {str(one.id): one.item for one in job.shelf}
         left = [*rests_of_bars(job.tubes, source), *rests_of_bends(_of_the_shelf(job.rests(here), job.shelf))]
         kept = to_keep(job.tubes) | {"bends": plan_to_keep(job.plan)}
-        theirs = {one.here.job.id: to_keep([]) | {"bends": plan_to_keep(one.own_plan(job.plan))}
-                  for one in job.beside}  # fmt: skip
+        theirs = {one.here.job.id: to_keep([]) | {"bends": plan_to_keep(one.own_plan(job.plan))} for one in job.beside}
         job_stock.take(connection, job_id, who, kept, items, left, theirs)
 
     return _booked(job_id, taking)
@@ -223,14 +254,16 @@ def take(job_id: int) -> Any:
 
 def _turns(runs: list[LaidRun]) -> dict[tuple[str, str], float]:
     """What every bend of the job turns [deg], by its run and piece."""
-    return {(laid.run.id, p.piece.id): p.piece.angle_deg for laid in runs for p in laid.pieces
-            if isinstance(p.piece, Bend)}  # fmt: skip
+    return {
+        (laid.run.id, p.piece.id): p.piece.angle_deg for laid in runs for p in laid.pieces if isinstance(p.piece, Bend)
+    }
 
 
 def _of_the_shelf(rests: list[Offcut], shelf: list[stock.OnShelf]) -> list[Offcut]:
     """Rests of bends whose kind the shelf has: those of bought ones are put there when they are cut."""
-    kinds = {(one.item.material, one.item.od_mm, one.item.clr_mm) for one in shelf
-             if one.item.kind == "bend" and one.counted}  # fmt: skip
+    kinds = {
+        (one.item.material, one.item.od_mm, one.item.clr_mm) for one in shelf if one.item.kind == "bend" and one.counted
+    }
     return [r for r in rests if (r.tube.material, r.tube.od_mm, r.stock.clr_mm) in kinds]
 
 
@@ -292,8 +325,9 @@ def csv(job_id: int) -> Response:
         wanted = _wanted()
         lines = job_nest(connection, here, wanted.aim, wanted.beside).lines(here, g.unit)
     name = f"job-{job_id}-parts.csv"
-    return Response(write_parts_csv(lines), mimetype="text/csv", headers={
-        "Content-Disposition": f'attachment; filename="{name}"'})  # fmt: skip
+    return Response(
+        write_parts_csv(lines), mimetype="text/csv", headers={"Content-Disposition": f'attachment; filename="{name}"'}
+    )
 
 
 def _name(here: AtHand, laid: LaidRun, number: int) -> str:

@@ -46,10 +46,19 @@ def _page(job_id: int, said: FormState, code: int = 200) -> Any:
         except (EditError, InputError) as exc:
             said.errors[""] = str(exc)
     return render_template(
-        "cut/other_part.html", here=here,
-        step="cut", sheet="nesting.show", part=part, own=mine, kinds=kinds, kind=kind, tried=found, said=said,
-        revision=here.number, usual=measures_as_shown(kind) if kind else {},
-    ), 422 if said.errors and code == 200 else code  # fmt: skip
+        "cut/other_part.html",
+        here=here,
+        step="cut",
+        sheet="nesting.show",
+        part=part,
+        own=mine,
+        kinds=kinds,
+        kind=kind,
+        tried=found,
+        said=said,
+        revision=here.number,
+        usual=measures_as_shown(kind) if kind else {},
+    ), 422 if said.errors and code == 200 else code
 
 
 def _makes(one: Stocked, part: Part) -> bool:

@@ -21,17 +21,30 @@ room = Blueprint("printing", __name__, url_prefix="/jobs/<int:job_id>/cut/printe
 
 _OD = Asked("od", "tube outside diameter", 63.5, least=10.0, most=400.0)
 TOOLS: tuple[Helper[Surface], ...] = (
-    Helper("saddle", "angle saddle", (_OD, Asked("clr", "radius of the bend", 95.25),
-           Asked("span", "it spans", 60.0, "deg"), Asked("every", "a groove every", 5.0, "deg")),
-           lambda v: bend_saddle(v["od"], v["clr"], v["span"], v["every"])),
+    Helper(
+        "saddle",
+        "angle saddle",
+        (
+            _OD,
+            Asked("clr", "radius of the bend", 95.25),
+            Asked("span", "it spans", 60.0, "deg"),
+            Asked("every", "a groove every", 5.0, "deg"),
+        ),
+        lambda v: bend_saddle(v["od"], v["clr"], v["span"], v["every"]),
+    ),
     Helper("ring", "square ring", (_OD, Asked("long", "long", 30.0)), lambda v: square_ring(v["od"], v["long"])),
     Helper("block", "V-block", (_OD, Asked("long", "long", 50.0)), lambda v: v_block(v["od"], v["long"])),
-)  # fmt: skip
-MOCK_UP: Helper[Play] = Helper("mockup", "mock-ups of a run", (
-    Asked("wall", "printed wall", 2.4, least=0.8, most=20.0),
-    Asked("plug", "a spigot goes in by", 15.0, least=2.0, most=100.0),
-    Asked("loose", "and is looser by", 0.4, least=0.0, most=5.0),
-), lambda v: Play(v["wall"], v["plug"], v["loose"]))  # fmt: skip
+)
+MOCK_UP: Helper[Play] = Helper(
+    "mockup",
+    "mock-ups of a run",
+    (
+        Asked("wall", "printed wall", 2.4, least=0.8, most=20.0),
+        Asked("plug", "a spigot goes in by", 15.0, least=2.0, most=100.0),
+        Asked("loose", "and is looser by", 0.4, least=0.0, most=5.0),
+    ),
+    lambda v: Play(v["wall"], v["plug"], v["loose"]),
+)
 EVERY: tuple[Helper[Any], ...] = (*TOOLS, MOCK_UP)
 
 
@@ -54,12 +67,21 @@ def show(job_id: int) -> Any:
         said.errors = {exc.field: str(exc)}
     surfaces = [made] if made else [surface for surface, _ in pieces or [] if surface]
     return render_template(
-        "cut/printing.html", here=here, step="cut",
-        sheet="printing.show", tool=tool, tools=EVERY, said=said, shown=tool.shown(),
-        made=made, pieces=pieces,
-        sizes=[_size(s) for s in surfaces], runs=runs if tool is MOCK_UP else [], run=run,
+        "cut/printing.html",
+        here=here,
+        step="cut",
+        sheet="printing.show",
+        tool=tool,
+        tools=EVERY,
+        said=said,
+        shown=tool.shown(),
+        made=made,
+        pieces=pieces,
+        sizes=[_size(s) for s in surfaces],
+        runs=runs if tool is MOCK_UP else [],
+        run=run,
         asked=tool.typed(),
-    ), 422 if said.errors else 200  # fmt: skip
+    ), 422 if said.errors else 200
 
 
 def _size(surface: Surface) -> str:

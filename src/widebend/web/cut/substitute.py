@@ -29,8 +29,13 @@ def show(job_id: int) -> Any:
 def _page(job_id: int, said: FormState, code: int = 200) -> Any:
     with transaction() as connection:
         here = at_hand(connection, job_id)
-        radii = sorted({float(one.item.clr_mm) for one in stock.shelf(connection)
-                        if one.item.kind == "bend" and one.item.clr_mm and one.counted})  # fmt: skip
+        radii = sorted(
+            {
+                float(one.item.clr_mm)
+                for one in stock.shelf(connection)
+                if one.item.kind == "bend" and one.item.clr_mm and one.counted
+            }
+        )
     bent = [r for r in here.system.runs if any(isinstance(p.piece, Bend) for p in r.pieces)]
     run = next((r for r in bent if r.run.id == request.values.get("run")), bent[0] if bent else None)
     found = None
@@ -42,10 +47,17 @@ def _page(job_id: int, said: FormState, code: int = 200) -> Any:
         except EditError as exc:
             said.errors |= {exc.field: str(exc)}
     return render_template(
-        "cut/substitute.html", here=here,
-        step="cut", sheet="nesting.show", bent=bent, run=run, tried=found, said=said, revision=here.number,
+        "cut/substitute.html",
+        here=here,
+        step="cut",
+        sheet="nesting.show",
+        bent=bent,
+        run=run,
+        tried=found,
+        said=said,
+        revision=here.number,
         radii=[format_length(mm, g.unit, 2, suffix=False) for mm in radii],
-    ), 422 if said.errors and code == 200 else code  # fmt: skip
+    ), 422 if said.errors and code == 200 else code
 
 
 def _tried(here: AtHand, run: LaidRun) -> Tried:

@@ -77,45 +77,120 @@ _OD, _CLR, _WALL = (
 )
 _THICK = Asked("thick", "paper thickness", 0.1, most=5.0)
 _LIES = (Asked("side", "it lies", OUTSIDE, (OUTSIDE, INSIDE)), _WALL, _THICK)
-_BRANCH = (Asked("branch", "branch outside diameter", 50.8), Asked("header", "header outside diameter", 76.2),
-           Asked("angle", "angle between them", 45.0, "deg"),
-           Asked("off", "branch's middle passes the header's by", 0.0))  # fmt: skip
-_FLANGE = (Asked("bore", "bore", 63.5), Asked("bolts", "bolts", 3.0, "count", 2.0, 12.0),
-           Asked("circle", "bolt circle", 100.0), Asked("hole", "bolt holes", 10.5),
-           Asked("land", "land round the bore", 8.0), Asked("edge", "metal round a hole", 7.0))  # fmt: skip
+_BRANCH = (
+    Asked("branch", "branch outside diameter", 50.8),
+    Asked("header", "header outside diameter", 76.2),
+    Asked("angle", "angle between them", 45.0, "deg"),
+    Asked("off", "branch's middle passes the header's by", 0.0),
+)
+_FLANGE = (
+    Asked("bore", "bore", 63.5),
+    Asked("bolts", "bolts", 3.0, "count", 2.0, 12.0),
+    Asked("circle", "bolt circle", 100.0),
+    Asked("hole", "bolt holes", 10.5),
+    Asked("land", "land round the bore", 8.0),
+    Asked("edge", "metal round a hole", 7.0),
+)
 _CAN = (Asked("width", "can outside, wide", 220.0), Asked("high", "high (alike for a round one)", 120.0))
 KINDS: tuple[Helper[Template], ...] = (
-    Helper("mitre", "mitre", (_OD, Asked("cut", "cut off square", 22.5, "deg"), *_LIES),
-           lambda v: mitre_wrap(v["od"], v["cut"], _paper(v), v["wall"])),
-    Helper("dart", "dart", (_OD, Asked("turn", "it turns", 5.0, "deg"), Asked("left", "left as the hinge", 16.0),
-           _THICK), lambda v: dart_wrap(v["od"], v["turn"], v["left"], _paper(v))),
-    Helper("slice", "slice", (_OD, _CLR, Asked("turn", "one slice turns", 15.0, "deg"), *_LIES),
-           lambda v: slice_wrap(v["od"], v["clr"], v["turn"], _paper(v), v["wall"])),
-    Helper("saddle", "saddle, branch", (*_BRANCH, _WALL, Asked("contact", "meets the header at", FIRST_TOUCH,
-           (FIRST_TOUCH, "outside", "inside")), _THICK), _saddle),
-    Helper("header", "hole for a branch", (*_BRANCH, _WALL, Asked("how", "the branch", SITS, (SITS, GOES_IN)), _THICK),
-           _hole_in_header),
-    Helper("x", "X on a bend", (_OD, _CLR, Asked("bend", "each bend turns", 45.0, "deg"),
-           Asked("off", "bend's middle to the cut", 20.0), _THICK),
-           lambda v: x_fingers(v["od"], v["clr"], v["bend"], v["off"], _paper(v))),
-    Helper("y", "Y on a bend", (_OD, _CLR, Asked("bend", "each bend turns", 25.0, "deg"),
-           Asked("leg", "straight behind each bend", 80.0), _THICK),
-           lambda v: y_fingers(v["od"], v["clr"], v["bend"], v["leg"], _paper(v))),
-    Helper("oval", "oval tube", (_OD, Asked("high", "pressed to a height of", 45.0)),
-           lambda v: oval(v["od"], v["high"], _in_unit())),
-    Helper("shell", "muffler shell", (*_CAN, Asked("long", "body long", 450.0), Asked("sheet", "sheet", 1.2, most=10.0),
-           Asked("overlap", "lap at the seam", 12.0), Asked("lip", "turned over at each end", 8.0)),
-           lambda v: shell(v["width"], v["high"], v["long"], v["sheet"], v["overlap"], v["lip"], _in_unit())),
-    Helper("plate", "end plate", (*_CAN, Asked("tube", "hole for a tube of", 63.5),
-           Asked("right", "its middle to the right", 0.0, least=-LARGEST_MM),
-           Asked("up", "and up", 0.0, least=-LARGEST_MM),
-           Asked("lip", "turned over all round", 8.0)),
-           lambda v: end_plate(v["width"], v["high"], v["tube"], v["right"], v["up"], v["lip"], _in_unit())),
+    Helper(
+        "mitre",
+        "mitre",
+        (_OD, Asked("cut", "cut off square", 22.5, "deg"), *_LIES),
+        lambda v: mitre_wrap(v["od"], v["cut"], _paper(v), v["wall"]),
+    ),
+    Helper(
+        "dart",
+        "dart",
+        (_OD, Asked("turn", "it turns", 5.0, "deg"), Asked("left", "left as the hinge", 16.0), _THICK),
+        lambda v: dart_wrap(v["od"], v["turn"], v["left"], _paper(v)),
+    ),
+    Helper(
+        "slice",
+        "slice",
+        (_OD, _CLR, Asked("turn", "one slice turns", 15.0, "deg"), *_LIES),
+        lambda v: slice_wrap(v["od"], v["clr"], v["turn"], _paper(v), v["wall"]),
+    ),
+    Helper(
+        "saddle",
+        "saddle, branch",
+        (
+            *_BRANCH,
+            _WALL,
+            Asked("contact", "meets the header at", FIRST_TOUCH, (FIRST_TOUCH, "outside", "inside")),
+            _THICK,
+        ),
+        _saddle,
+    ),
+    Helper(
+        "header",
+        "hole for a branch",
+        (*_BRANCH, _WALL, Asked("how", "the branch", SITS, (SITS, GOES_IN)), _THICK),
+        _hole_in_header,
+    ),
+    Helper(
+        "x",
+        "X on a bend",
+        (
+            _OD,
+            _CLR,
+            Asked("bend", "each bend turns", 45.0, "deg"),
+            Asked("off", "bend's middle to the cut", 20.0),
+            _THICK,
+        ),
+        lambda v: x_fingers(v["od"], v["clr"], v["bend"], v["off"], _paper(v)),
+    ),
+    Helper(
+        "y",
+        "Y on a bend",
+        (
+            _OD,
+            _CLR,
+            Asked("bend", "each bend turns", 25.0, "deg"),
+            Asked("leg", "straight behind each bend", 80.0),
+            _THICK,
+        ),
+        lambda v: y_fingers(v["od"], v["clr"], v["bend"], v["leg"], _paper(v)),
+    ),
+    Helper(
+        "oval",
+        "oval tube",
+        (_OD, Asked("high", "pressed to a height of", 45.0)),
+        lambda v: oval(v["od"], v["high"], _in_unit()),
+    ),
+    Helper(
+        "shell",
+        "muffler shell",
+        (
+            *_CAN,
+            Asked("long", "body long", 450.0),
+            Asked("sheet", "sheet", 1.2, most=10.0),
+            Asked("overlap", "lap at the seam", 12.0),
+            Asked("lip", "turned over at each end", 8.0),
+        ),
+        lambda v: shell(v["width"], v["high"], v["long"], v["sheet"], v["overlap"], v["lip"], _in_unit()),
+    ),
+    Helper(
+        "plate",
+        "end plate",
+        (
+            *_CAN,
+            Asked("tube", "hole for a tube of", 63.5),
+            Asked("right", "its middle to the right", 0.0, least=-LARGEST_MM),
+            Asked("up", "and up", 0.0, least=-LARGEST_MM),
+            Asked("lip", "turned over all round", 8.0),
+        ),
+        lambda v: end_plate(v["width"], v["high"], v["tube"], v["right"], v["up"], v["lip"], _in_unit()),
+    ),
     Helper("flange", "flange", _FLANGE, _flange),
     Helper("gasket", "gasket", (*_FLANGE, Asked("clear", "wider than the flange's holes by", 1.0)), _gasket),
-    Helper("hole", "hole in the body", (Asked("od", "tip outside diameter", 88.9), Asked("gap", "gap all round", 12.0)),
-           lambda v: hole(v["od"], v["gap"], "the tip", says=_in_unit())),
-)  # fmt: skip
+    Helper(
+        "hole",
+        "hole in the body",
+        (Asked("od", "tip outside diameter", 88.9), Asked("gap", "gap all round", 12.0)),
+        lambda v: hole(v["od"], v["gap"], "the tip", says=_in_unit()),
+    ),
+)
 
 
 @dataclass(frozen=True)
@@ -141,8 +216,12 @@ def _offers(design: Design, runs: tuple[LaidRun, ...]) -> Iterator[Offer]:
         start = laid.run.start
         header = _header(runs, start) if isinstance(start, Tap) else None
         if isinstance(start, Tap) and header is not None:
-            figures = {"branch": _typed(laid.run.tube.od_mm), "header": _typed(header), "angle": f"{start.angle_deg:g}",
-                       "wall": _typed(laid.run.tube.wall_mm)}  # fmt: skip
+            figures = {
+                "branch": _typed(laid.run.tube.od_mm),
+                "header": _typed(header),
+                "angle": f"{start.angle_deg:g}",
+                "wall": _typed(laid.run.tube.wall_mm),
+            }
             yield Offer(f"{name}: its saddle", "saddle", figures)
             yield Offer(f"{name}: the hole for it", "header", figures)
     for part in design.parts:
@@ -157,8 +236,16 @@ def _offers(design: Design, runs: tuple[LaidRun, ...]) -> Iterator[Offer]:
 
 def _header(runs: tuple[LaidRun, ...], tap: Tap) -> float | None:
     """Outside diameter of what a branch leaves."""
-    return next((float(p.tube.od_mm) for laid in runs if laid.run.id == tap.run for p in laid.pieces
-                 if p.piece.id == tap.piece), None)  # fmt: skip
+    return next(
+        (
+            float(p.tube.od_mm)
+            for laid in runs
+            if laid.run.id == tap.run
+            for p in laid.pieces
+            if p.piece.id == tap.piece
+        ),
+        None,
+    )
 
 
 def _typed(mm: float) -> str:
@@ -191,11 +278,20 @@ def show(job_id: int) -> Any:
     except InputError as exc:
         said.errors = {exc.field: str(exc)}
     return render_template(
-        "cut/templates.html", here=here, step="cut",
-        sheet="templates.show", kind=kind, kinds=KINDS, said=said, shown=kind.shown(), template=template,
-        drawn=drawn, sheets=sheets, offers=list(_offers(here.design, here.system.runs)),
+        "cut/templates.html",
+        here=here,
+        step="cut",
+        sheet="templates.show",
+        kind=kind,
+        kinds=KINDS,
+        said=said,
+        shown=kind.shown(),
+        template=template,
+        drawn=drawn,
+        sheets=sheets,
+        offers=list(_offers(here.design, here.system.runs)),
         asked=kind.typed(),
-    ), 422 if said.errors else 200  # fmt: skip
+    ), 422 if said.errors else 200
 
 
 @room.get("/<name>.<suffix>")

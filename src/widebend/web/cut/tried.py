@@ -32,9 +32,12 @@ def tried(here: AtHand, design: Design, runs: Set[str]) -> Tried:
     """How a changed design compares with the one at hand; figures of the runs that change."""
     found = review(design)
     before, after = _said(here.found, here.design), _said(found, design)
-    rows = [(words, format_length(a, g.unit, 0), format_length(b, g.unit, 0))
-            for (words, a), (_, b) in zip(_figures(here.design, here.found, runs), _figures(design, found, runs),
-                                          strict=True)]  # fmt: skip
+    rows = [
+        (words, format_length(a, g.unit, 0), format_length(b, g.unit, 0))
+        for (words, a), (_, b) in zip(
+            _figures(here.design, here.found, runs), _figures(design, found, runs), strict=True
+        )
+    ]
     return Tried(design, [w for w in after if w not in before], [w for w in before if w not in after], rows)
 
 

@@ -63,10 +63,12 @@ def _tilt(od: float, tilt: float, toward: float, lead: list[tuple[str, str]], re
         where = f"{one} and {other}" if 0 < k < 6 else one
         rows.append((where, _mm(off_at(od, tilt, 30.0 * k), 2), _mm(off_at(od, flip.cut_deg, 30.0 * k), 2)))
     return Answer(
-        figures=figures, heads=("at o'clock", "comes off, one cut", "slant of the flip's cut"), table=rows,
+        figures=figures,
+        heads=("at o'clock", "comes off, one cut", "slant of the flip's cut"),
+        table=rows,
         note="The face then looks toward the hour that loses most. For the flip, what stays is cut short at that hour; "
         "turn the loose end half round, line in line.",
-    )  # fmt: skip
+    )
 
 
 def _by_tilt(v: Figures) -> Answer:
@@ -88,46 +90,100 @@ def _by_gap(v: Figures) -> Answer:
 
 def _dart(v: Figures) -> Answer:
     slot = dart(v["od"], v["turn"], v["left"])
-    return Answer(figures=[
-        ("slot, widest at the heel", _mm(slot.wide_mm, 2)), ("how deep, across the tube", _mm(slot.deep_mm)),
-        ("each way round from its middle", _mm(slot.round_mm)), ("weld to close it", _mm(slot.weld_mm)),
-    ], note="Drill the ends of the slot, close it, weld all of it. The hinge is creased and the tube there weaker than "
-       "whole: not beside a flex, a hanger or a turbine. Where class rules or an inspector forbid it, use a slice.",
-    )  # fmt: skip
+    return Answer(
+        figures=[
+            ("slot, widest at the heel", _mm(slot.wide_mm, 2)),
+            ("how deep, across the tube", _mm(slot.deep_mm)),
+            ("each way round from its middle", _mm(slot.round_mm)),
+            ("weld to close it", _mm(slot.weld_mm)),
+        ],
+        note="Drill the ends of the slot, close it, weld all of it. The hinge is creased and the tube there weaker "
+        "than whole: not beside a flex, a hanger or a turbine. Where class rules or an inspector forbid it, use a slice.",
+    )
 
 
 def _bend(v: Figures) -> Answer:
     made = slice_bend(v["od"], v["clr"], v["turn"], int(v["count"]), v["kerf"], half_ends=v.chosen["ends"] == HALVES)
     half = [("half slice at its middle, one face square", _mm(made.half_mm, 2))] if made.half_mm else []
-    return Answer(figures=[
-        ("whole slices", str(made.slices)), ("saw off square by", format_angle(made.cut_deg, 3)),
-        ("heel of a slice", _mm(made.heel_mm, 2)), ("throat of a slice", _mm(made.throat_mm, 2)),
-        ("middle of a slice", _mm(made.middle_mm, 2)), *half,
-        ("straight tube it takes, turned over each cut", _mm(made.tube_mm, 0)),
-        ("welds", f"{made.welds}, {_mm(made.weld_mm, 0)} in all"),
-    ], note="Saw at one angle and turn the tube half round for each cut: heel lies beside throat, nothing is wasted.",
-    )  # fmt: skip
+    return Answer(
+        figures=[
+            ("whole slices", str(made.slices)),
+            ("saw off square by", format_angle(made.cut_deg, 3)),
+            ("heel of a slice", _mm(made.heel_mm, 2)),
+            ("throat of a slice", _mm(made.throat_mm, 2)),
+            ("middle of a slice", _mm(made.middle_mm, 2)),
+            *half,
+            ("straight tube it takes, turned over each cut", _mm(made.tube_mm, 0)),
+            ("welds", f"{made.welds}, {_mm(made.weld_mm, 0)} in all"),
+        ],
+        note="Saw at one angle and turn the tube half round for each cut: heel lies beside throat, nothing is wasted.",
+    )
 
 
 HELPERS = (
-    Helper("tilt", "tilt a face", (_OD, Asked("tilt", "it must tilt", 3.0, "deg"), _TOWARD,
-           Asked("rest", "bend behind the cut, 0 = straight pipe", 0.0, "deg")), _by_tilt),
-    Helper("fouls", "it fouls by", (_OD, Asked("off", "it must move by", 4.0),
-           Asked("behind", "so far behind the cut", 400.0), _TOWARD,
-           Asked("rest", "bend behind the cut, 0 = straight pipe", 0.0, "deg")), _by_foul),
-    Helper("gap", "a gap between faces", (_OD, Asked("widest", "gap where it is widest", 3.5),
-           Asked("opposite", "gap opposite", 0.0), Asked("face", "face is so far across", 100.0),
-           Asked("clock", "widest at o'clock", 4.0, "count", 1.0, 12.0)), _by_gap),
-    Helper("dart", "dart", (_OD, Asked("turn", "it turns", 5.0, "deg"),
-           Asked("left", "left as the hinge", 16.0)), _dart),
-    Helper("slices", "bend of slices", (_OD, _CLR, Asked("turn", "it turns", 90.0, "deg"),
-           Asked("count", "slices, or joints with half ends", 6.0, "count", 1.0, 60.0),
-           Asked("kerf", "saw cut", 1.5, most=20.0), Asked("ends", "its ends", WHOLE, (WHOLE, HALVES))), _bend),
-)  # fmt: skip
-STEPPED = Helper("stepped", "ready-cut slices on a run",
-                 (_CLR, Asked("turn", "one slice turns", 9.0, "deg", 1.0, 45.0),
-                  Asked("first", "from piece, 0 = as many as follow", 0.0, "count", 0.0, 200.0),
-                  Asked("last", "to piece", 0.0, "count", 0.0, 200.0)), lambda v: Answer())  # fmt: skip
+    Helper(
+        "tilt",
+        "tilt a face",
+        (
+            _OD,
+            Asked("tilt", "it must tilt", 3.0, "deg"),
+            _TOWARD,
+            Asked("rest", "bend behind the cut, 0 = straight pipe", 0.0, "deg"),
+        ),
+        _by_tilt,
+    ),
+    Helper(
+        "fouls",
+        "it fouls by",
+        (
+            _OD,
+            Asked("off", "it must move by", 4.0),
+            Asked("behind", "so far behind the cut", 400.0),
+            _TOWARD,
+            Asked("rest", "bend behind the cut, 0 = straight pipe", 0.0, "deg"),
+        ),
+        _by_foul,
+    ),
+    Helper(
+        "gap",
+        "a gap between faces",
+        (
+            _OD,
+            Asked("widest", "gap where it is widest", 3.5),
+            Asked("opposite", "gap opposite", 0.0),
+            Asked("face", "face is so far across", 100.0),
+            Asked("clock", "widest at o'clock", 4.0, "count", 1.0, 12.0),
+        ),
+        _by_gap,
+    ),
+    Helper(
+        "dart", "dart", (_OD, Asked("turn", "it turns", 5.0, "deg"), Asked("left", "left as the hinge", 16.0)), _dart
+    ),
+    Helper(
+        "slices",
+        "bend of slices",
+        (
+            _OD,
+            _CLR,
+            Asked("turn", "it turns", 90.0, "deg"),
+            Asked("count", "slices, or joints with half ends", 6.0, "count", 1.0, 60.0),
+            Asked("kerf", "saw cut", 1.5, most=20.0),
+            Asked("ends", "its ends", WHOLE, (WHOLE, HALVES)),
+        ),
+        _bend,
+    ),
+)
+STEPPED = Helper(
+    "stepped",
+    "ready-cut slices on a run",
+    (
+        _CLR,
+        Asked("turn", "one slice turns", 9.0, "deg", 1.0, 45.0),
+        Asked("first", "from piece, 0 = as many as follow", 0.0, "count", 0.0, 200.0),
+        Asked("last", "to piece", 0.0, "count", 0.0, 200.0),
+    ),
+    lambda v: Answer(),
+)
 
 
 def _plain(laid: LaidRun) -> list[LaidPiece]:
@@ -151,16 +207,21 @@ def _stepped(v: Figures, laid: LaidRun | None) -> Answer:
     found = stepped(pieces, v["clr"], v["turn"])
     way = ("on the line", "clockwise", "anticlockwise")
     rows: list[tuple[str, ...]] = [
-            (str(k), f"{_mm(abs(mm))} {way[0 if abs(deg) < 0.5 else 1 if deg > 0 else 2]}", format_angle(deg))
-            for k, (mm, deg) in enumerate(zip(found.steps_mm, found.steps_deg, strict=True), 1)]  # fmt: skip
+        (str(k), f"{_mm(abs(mm))} {way[0 if abs(deg) < 0.5 else 1 if deg > 0 else 2]}", format_angle(deg))
+        for k, (mm, deg) in enumerate(zip(found.steps_mm, found.steps_deg, strict=True), 1)
+    ]
     return Answer(
-        figures=[("follows pieces", f"{pieces[0].index + 1} to {pieces[-1].index + 1}"), ("slices", str(len(rows))),
-                 ("leaves the drawn middle line by", _mm(found.away_mm)),
-                 ("its end misses by", f"{_mm(found.misses_mm)} and {format_angle(found.askew_deg)}")],
-        heads=("slice", "its line from the last one's, round the tube", "turned"), table=rows,
+        figures=[
+            ("follows pieces", f"{pieces[0].index + 1} to {pieces[-1].index + 1}"),
+            ("slices", str(len(rows))),
+            ("leaves the drawn middle line by", _mm(found.away_mm)),
+            ("its end misses by", f"{_mm(found.misses_mm)} and {format_angle(found.askew_deg)}"),
+        ],
+        heads=("slice", "its line from the last one's, round the tube", "turned"),
+        table=rows,
         note="The first from the run's reference line; clockwise looking toward the engine end. Trim the last face to "
         "meet what comes next. Stepped faces are a hair off round to each other: dress them before tacking.",
-    )  # fmt: skip
+    )
 
 
 @room.get("")
@@ -179,11 +240,20 @@ def show(job_id: int) -> Any:
     except InputError as exc:
         said.errors = {exc.field: str(exc)}
     return render_template(
-        "cut/trims.html", here=here, step="cut",
-        sheet="trims.show", helper=helper, helpers=(*HELPERS, STEPPED), said=said, shown=helper.shown(),
-        answer=answer, runs=runs if helper is STEPPED else [], run=run, side=360.0,
+        "cut/trims.html",
+        here=here,
+        step="cut",
+        sheet="trims.show",
+        helper=helper,
+        helpers=(*HELPERS, STEPPED),
+        said=said,
+        shown=helper.shown(),
+        answer=answer,
+        runs=runs if helper is STEPPED else [],
+        run=run,
+        side=360.0,
         template=_template(job_id, helper) if answer else "",
-    ), 422 if said.errors else 200  # fmt: skip
+    ), 422 if said.errors else 200
 
 
 def _template(job_id: int, helper: Helper[Answer]) -> str:

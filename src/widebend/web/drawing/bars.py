@@ -38,16 +38,14 @@ class BarPicture:
 
 def draw_bars(
     tube: Cutting, names: dict[str, str], titles: dict[str, str], width_px: float, unit: str
-) -> list[BarPicture]:  # fmt: skip
+) -> list[BarPicture]:
     """Every bar of a tube, all at one scale; `names` say what a piece is called, `titles` what a bar is."""
     longest = max((one.bar.length_mm for one in tube.nest.layouts), default=1.0)
     per_mm = (width_px - 2 * LEFT_PX) / longest
     return [_drawn(one, tube, names, per_mm, unit, titles.get(one.bar.id, one.bar.id)) for one in tube.nest.layouts]
 
 
-def _drawn(
-    one: Layout, tube: Cutting, names: dict[str, str], per_mm: float, unit: str, title: str
-) -> BarPicture:  # fmt: skip
+def _drawn(one: Layout, tube: Cutting, names: dict[str, str], per_mm: float, unit: str, title: str) -> BarPicture:
     kerf, facing, usable = tube.saw.kerf_mm, tube.saw.facing_mm, tube.saw.usable_mm
     picture = BarPicture(f"{title}, {format_length(one.bar.length_mm, unit, 0)}", one.bar.is_bought)
     picture.marks.append(_box("bar", 0.0, one.bar.length_mm * per_mm, title))
@@ -96,9 +94,11 @@ def draw_bends(
 
 
 def _bent(
-    one: list[tuple[tuple[str, str], BendSource]], turns: dict[tuple[str, str], float],
-    names: dict[tuple[str, str], str], per_deg: float,
-) -> BarPicture:  # fmt: skip
+    one: list[tuple[tuple[str, str], BendSource]],
+    turns: dict[tuple[str, str], float],
+    names: dict[tuple[str, str], str],
+    per_deg: float,
+) -> BarPicture:
     whole = float(one[0][1].stock.angle_deg)
     picture = BarPicture(one[0][1].words, not one[0][1].item)
     picture.marks.append(_box("bar", 0.0, whole * per_deg, picture.words))

@@ -47,9 +47,15 @@ class Plot:
 
 
 def plot(
-    curves: Sequence[Curve], x_name: str, y_name: str, *, x_range: tuple[float, float], y_range: tuple[float, float],
-    bands: Sequence[Band] = (), signs: Sequence[tuple[float, float, str]] = (),
-) -> Plot:  # fmt: skip
+    curves: Sequence[Curve],
+    x_name: str,
+    y_name: str,
+    *,
+    x_range: tuple[float, float],
+    y_range: tuple[float, float],
+    bands: Sequence[Band] = (),
+    signs: Sequence[tuple[float, float, str]] = (),
+) -> Plot:
     """Curves in a frame; `signs` are places (x, y) with a word."""
     (x0, x1), (y0, y1) = x_range, y_range
 
@@ -75,10 +81,14 @@ def plot(
     placed = [(*px(np.array([[x, y]]))[0].tolist(), words) for x, y, words in signs]
     marks += [Mark("lozenge", "lozenge tight", {"x": x, "y": y}, words) for x, y, words in placed]
     return Plot(
-        tuple(marks), tuple((float(px(np.array([[x, y0]]))[0, 0]), f"{x:g}") for x in x_ticks),
-        tuple((float(px(np.array([[x0, y]]))[0, 1]), f"{y:g}") for y in y_ticks), x_name, y_name,
-        tuple((c.name, c.css) for c in curves), tuple((x, y - 12, words) for x, y, words in placed),
-    )  # fmt: skip
+        tuple(marks),
+        tuple((float(px(np.array([[x, y0]]))[0, 0]), f"{x:g}") for x in x_ticks),
+        tuple((float(px(np.array([[x0, y]]))[0, 1]), f"{y:g}") for y in y_ticks),
+        x_name,
+        y_name,
+        tuple((c.name, c.css) for c in curves),
+        tuple((x, y - 12, words) for x, y, words in placed),
+    )
 
 
 def _ticks(low: float, high: float, about: int) -> list[float]:

@@ -46,8 +46,17 @@ def draw_from_behind(seen: Sequence[TipSeen], wanted: float, unit: str) -> dict[
             "touches" if (t.least_mm or 0.0) < 0 else "tight" if t.least_mm is not None and t.least_mm < wanted else ""
         )
         gap = "floats free" if t.least_mm is None else f"{format_length(t.least_mm, unit)} gap"
-        tips.append({"x": x, "y": y, "r": t.od_mm / 2 * frame.per_mm, "state": state, "name": t.name, "gap": gap,
-                     "wanted": (t.od_mm / 2 + wanted) * frame.per_mm,
-                     "low": 70.0 + 18.0 * (len(tips) % 2)})  # fmt: skip
+        tips.append(
+            {
+                "x": x,
+                "y": y,
+                "r": t.od_mm / 2 * frame.per_mm,
+                "state": state,
+                "name": t.name,
+                "gap": gap,
+                "wanted": (t.od_mm / 2 + wanted) * frame.per_mm,
+                "low": 70.0 + 18.0 * (len(tips) % 2),
+            }
+        )
     centre = float(frame.at(np.array([0.0, low[1]]))[0])
     return {"outlines": outlines, "tips": tips, "centre": centre, "bar": 100.0 * frame.per_mm, "scale": frame.per_mm}

@@ -15,8 +15,14 @@ def pressure_lines(breath: FlowSolution, unit: str, other: FlowSolution | None =
     lines = [(_line(p, p.bare_pa), "bare-limit") for p in breath.profiles]
     lines += [(_line(p, p.total_pa), "gas-line") for p in breath.profiles]
     lines += [(_line(p, p.total_pa), "over-line") for p in other.profiles] if other else []
-    return Lines("pressure over the air; thin: bare straight pipe", tuple(lines), max(most, 1.0), 0.0,
-                 format_pressure(most, unit), "0")  # fmt: skip
+    return Lines(
+        "pressure over the air; thin: bare straight pipe",
+        tuple(lines),
+        max(most, 1.0),
+        0.0,
+        format_pressure(most, unit),
+        "0",
+    )
 
 
 def heat_lines(breath: FlowSolution, unit: str) -> Lines:
@@ -24,8 +30,14 @@ def heat_lines(breath: FlowSolution, unit: str) -> Lines:
     high = max(float(p.gas_c.max()) for p in breath.profiles)
     lines = [(_line(p, p.skin_c), "skin-line") for p in breath.profiles]
     lines += [(_line(p, p.gas_c), "gas-line") for p in breath.profiles]
-    return Lines("gas temperature; thin: skin", tuple(lines), high, 0.0, format_temperature(high, unit),
-                 format_temperature(0.0, unit))  # fmt: skip
+    return Lines(
+        "gas temperature; thin: skin",
+        tuple(lines),
+        high,
+        0.0,
+        format_temperature(high, unit),
+        format_temperature(0.0, unit),
+    )
 
 
 def speed_lines(breath: FlowSolution, unit: str, other: FlowSolution | None = None) -> Lines:

@@ -24,16 +24,27 @@ class HangerView:
 def draw_hanger(one: Carried, rod: Rod | None, hole: np.ndarray | None) -> list[HangerView]:
     """Both views; what it holds is a circle from behind and a band from the left."""
     place, pipe_od_mm = (rod.middle, rod.round_mm) if rod else (one.place, 0.0)
-    points = [place + np.array([0.0, 0.0, -pipe_od_mm / 2]), place + np.array([0.0, pipe_od_mm / 2, 0.0]),
-              place - np.array([0.0, pipe_od_mm / 2, 0.0]), one.eye, one.pin]  # fmt: skip
+    points = [
+        place + np.array([0.0, 0.0, -pipe_od_mm / 2]),
+        place + np.array([0.0, pipe_od_mm / 2, 0.0]),
+        place - np.array([0.0, pipe_od_mm / 2, 0.0]),
+        one.eye,
+        one.pin,
+    ]
     cloud = np.vstack([*points, *([rod.line] if rod else []), *([hole[None]] if hole is not None else [])])
     return [_view(name, axis, cloud, one, rod, place, pipe_od_mm, hole) for name, axis in VIEWS]
 
 
 def _view(
-    name: str, axis: int, cloud: np.ndarray, one: Carried, rod: Rod | None, held: np.ndarray, od: float,
+    name: str,
+    axis: int,
+    cloud: np.ndarray,
+    one: Carried,
+    rod: Rod | None,
+    held: np.ndarray,
+    od: float,
     hole: np.ndarray | None,
-) -> HangerView:  # fmt: skip
+) -> HangerView:
     flat = cloud[:, [axis, 2]]
     low, high = flat.min(axis=0) - ROOM_MM, flat.max(axis=0) + ROOM_MM
     per = min(WIDE_PX / (high[0] - low[0]), TALL_PX / (high[1] - low[1]))

@@ -59,18 +59,25 @@ def draw_hangers(picture: Picture, carried: Sequence[Carried], chosen: str, wron
 
 
 def _hanger(scale: Scale, axes: tuple[int, int], one: Carried, number: int, css: str, *, arrow: bool) -> list[Mark]:
-    place, eye, pin = (np.array([scale.x(float(p[axes[0]])), scale.y(float(p[axes[1]]))])
-                       for p in (one.place, one.eye, one.pin))  # fmt: skip
+    place, eye, pin = (
+        np.array([scale.x(float(p[axes[0]])), scale.y(float(p[axes[1]]))]) for p in (one.place, one.eye, one.pin)
+    )
     words = f"hanger {number}: {one.load_n:.0f} N"
     marks = [_line("hanger-rod", place, eye), _line("hanger-rubber", eye, pin)]
     marks.append(Mark("circle", f"hanger-pin{css}", {"x": pin[0], "y": pin[1], "r": 5.0}))
     if arrow:
         long = min(MOST_ARROW_PX, max(LEAST_ARROW_PX, abs(one.load_n) * ARROW_PX_N))
         end = eye + np.array([0.0, long if one.load_n >= 0 else -long])
-        marks.append(Mark("line", f"hanger-load{css}", {"x1": eye[0], "y1": eye[1], "x2": end[0], "y2": end[1],
-                                                       "arrow": True}))  # fmt: skip
-        marks.append(Mark("words", f"label hanger-words{css}", {"x": end[0] + 6, "y": end[1] - 2,
-                                                               "text": f"{number}: {one.load_n:.0f} N"}))  # fmt: skip
+        marks.append(
+            Mark("line", f"hanger-load{css}", {"x1": eye[0], "y1": eye[1], "x2": end[0], "y2": end[1], "arrow": True})
+        )
+        marks.append(
+            Mark(
+                "words",
+                f"label hanger-words{css}",
+                {"x": end[0] + 6, "y": end[1] - 2, "text": f"{number}: {one.load_n:.0f} N"},
+            )
+        )
     marks.append(Mark("corner", "corner", {"x": place[0], "y": place[1], "handle": one.hanger.id}, words))
     return marks
 

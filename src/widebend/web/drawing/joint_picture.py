@@ -39,10 +39,13 @@ def joint_picture(plan: WeldPlan) -> JointPicture:
     hours = tuple(_spot(f"{h or 12}", 30.0 * h, HOUR_AT) for h in range(12))
     tacks = tuple(_spot(f"{k}", deg, TACK_AT) for k, deg in enumerate(plan.tacks, 1))
     step = 360.0 / ROUND
-    shut = tuple(_arc(step * k - step / 2, step * k + step / 2, SHUT_AT) for k, is_shut in enumerate(plan.joint.shut)
-                 if is_shut)  # fmt: skip
-    quarters = tuple((_arc(first + 6.0, last - 6.0, RADIUS), _spot(f"{k}", first + 45.0, RADIUS - 40.0))
-                     for k, (first, last) in enumerate(plan.quarters, 1))  # fmt: skip
+    shut = tuple(
+        _arc(step * k - step / 2, step * k + step / 2, SHUT_AT) for k, is_shut in enumerate(plan.joint.shut) if is_shut
+    )
+    quarters = tuple(
+        (_arc(first + 6.0, last - 6.0, RADIUS), _spot(f"{k}", first + 45.0, RADIUS - 40.0))
+        for k, (first, last) in enumerate(plan.quarters, 1)
+    )
     return JointPicture(SIZE, RADIUS, hours, tacks, shut, quarters, _words(plan))
 
 

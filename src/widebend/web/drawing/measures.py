@@ -56,8 +56,10 @@ def draw_measures(kind: Kind, values: Mapping[str, float]) -> MeasureDrawing | N
 
     def px(point: np.ndarray, axis: int) -> tuple[float, float]:
         sign = 1.0 if axis == 1 else -1.0
-        return (float(WIDTH_PX / 2 + (point[0] - (low[0] + high[0]) / 2) * scale),
-                float(HEIGHT_PX / 2 + sign * (point[axis] - (low[axis] + high[axis]) / 2) * scale))  # fmt: skip
+        return (
+            float(WIDTH_PX / 2 + (point[0] - (low[0] + high[0]) / 2) * scale),
+            float(HEIGHT_PX / 2 + sign * (point[axis] - (low[axis] + high[axis]) / 2) * scale),
+        )
 
     lines: dict[int, list[Dimension]] = {1: [], 2: []}
     letters: dict[str, str] = {}
@@ -75,8 +77,10 @@ def draw_measures(kind: Kind, values: Mapping[str, float]) -> MeasureDrawing | N
         else:
             a[0] = b[0] = (box[0][0] + box[1][0]) / 2 + 10.0 / scale * (i % 3 - 1)
         lines[view].append(Dimension(letter, *px(a, view), *px(b, view)))
-    outlines = {axis: [" ".join("{:.1f},{:.1f}".format(*px(p, axis)) for p in _hull(c, axis)) for c in corners]
-                for axis in (1, 2)}  # fmt: skip
+    outlines = {
+        axis: [" ".join("{:.1f},{:.1f}".format(*px(p, axis)) for p in _hull(c, axis)) for c in corners]
+        for axis in (1, 2)
+    }
     return MeasureDrawing(WIDTH_PX, HEIGHT_PX, outlines[1], outlines[2], lines[1], lines[2], letters)
 
 

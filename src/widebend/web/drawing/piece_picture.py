@@ -12,11 +12,19 @@ from .labels import Label, Labels
 from .marks import Mark, outline_path, pairs
 
 CSS = {
-    "kept": "on-bench-kept", "waste": "on-bench-waste", "slip": "on-bench-slip", "cut": "on-bench-cut",
-    "saw": "on-bench-saw", "tangent": "on-bench-tangent", "centre": "on-bench-centre", "line": "on-bench-line",
-    "far line": "on-bench-far", "witness": "on-bench-witness",
-    "hole": "on-bench-hole", "far hole": "on-bench-hole far",
-}  # fmt: skip
+    "kept": "on-bench-kept",
+    "waste": "on-bench-waste",
+    "slip": "on-bench-slip",
+    "cut": "on-bench-cut",
+    "saw": "on-bench-saw",
+    "tangent": "on-bench-tangent",
+    "centre": "on-bench-centre",
+    "line": "on-bench-line",
+    "far line": "on-bench-far",
+    "witness": "on-bench-witness",
+    "hole": "on-bench-hole",
+    "far hole": "on-bench-hole far",
+}
 
 
 @dataclass
@@ -32,7 +40,7 @@ class PiecePicture:
 
 def draw_piece(
     cut: CutPiece, facing_mm: float, unit: str, size: tuple[float, float], *, figures: bool, mirrored: bool
-) -> PiecePicture | None:  # fmt: skip
+) -> PiecePicture | None:
     """A piece at its own scale in a frame of `size` pixels, with or without its figures; None for a part."""
     seen = on_bench(cut, facing_mm, mirrored=mirrored)
     if seen is None:

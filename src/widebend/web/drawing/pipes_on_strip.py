@@ -66,10 +66,19 @@ def draw_ends(strip: Strip, scale: Scale, axes: tuple[int, int], run: LaidRun) -
     for css, at, reach in arrows:
         tail = at.point if reach > 0 else at.point + reach * at.flow
         head = at.point + reach * at.flow if reach > 0 else at.point
-        strip.marks.append(Mark("line", f"arrow {css}", {
-            "x1": scale.x(tail[axes[0]]), "y1": scale.y(tail[axes[1]]),
-            "x2": scale.x(head[axes[0]]), "y2": scale.y(head[axes[1]]), "arrow": True,
-        }))  # fmt: skip
+        strip.marks.append(
+            Mark(
+                "line",
+                f"arrow {css}",
+                {
+                    "x1": scale.x(tail[axes[0]]),
+                    "y1": scale.y(tail[axes[1]]),
+                    "x2": scale.x(head[axes[0]]),
+                    "y2": scale.y(head[axes[1]]),
+                    "arrow": True,
+                },
+            )
+        )
 
 
 def gas_arrow(scale: Scale, axes: tuple[int, int], run: LaidRun) -> list[Mark]:
@@ -84,8 +93,19 @@ def gas_arrow(scale: Scale, axes: tuple[int, int], run: LaidRun) -> list[Mark]:
     if long_px < LEAST_ARROW_PX:
         return []
     head, tail = (a + b) / 2 + (b - a) * 9.0 / long_px, (a + b) / 2 - (b - a) * 9.0 / long_px
-    return [Mark("line", "gas-arrow", {"x1": scale.x(tail[0]), "y1": scale.y(tail[1]), "x2": scale.x(head[0]),
-                                       "y2": scale.y(head[1]), "arrow": True})]  # fmt: skip
+    return [
+        Mark(
+            "line",
+            "gas-arrow",
+            {
+                "x1": scale.x(tail[0]),
+                "y1": scale.y(tail[1]),
+                "x2": scale.x(head[0]),
+                "y2": scale.y(head[1]),
+                "arrow": True,
+            },
+        )
+    ]
 
 
 def draw_ghost(strip: Strip, scale: Scale, axes: tuple[int, int], ghost: Ghost, design: Design) -> None:

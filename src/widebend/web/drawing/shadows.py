@@ -21,8 +21,13 @@ def position_shadows(found: Review, finding: Finding) -> list[Shadow]:
     if not finding.position:
         return []
     mover = found.mover_of(finding)
-    at = {name: place for name, places in found.positions.items() if goes_as(name) == goes_as(mover)
-          for place in (*places, *found.poses_between(name)) if place.name == finding.position}  # fmt: skip
+    at = {
+        name: place
+        for name, places in found.positions.items()
+        if goes_as(name) == goes_as(mover)
+        for place in (*places, *found.poses_between(name))
+        if place.name == finding.position
+    }
     out = []
     for run in found.system.runs:
         for piece in run.pieces:

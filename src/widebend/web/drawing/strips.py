@@ -89,16 +89,30 @@ def draw_strips(
         strip.marks[:0] = grey  # what was planned lies behind what is there
         strip.marks += [shadow_mark(scale, axes, shadow) for shadow in shadows if shadow.css != PLANNED]
         if with_corners:
-            strip.marks += [corner_mark(scale, axes, run, at) for run in found.system.runs if run.run.id == run_id
-                            for at in corners(run)]  # fmt: skip
+            strip.marks += [
+                corner_mark(scale, axes, run, at)
+                for run in found.system.runs
+                if run.run.id == run_id
+                for at in corners(run)
+            ]
         strips.append(strip)
     ruler_top = below_px + left_px
     ribbon_top = ruler_top + RULER_PX + len(lines) * LINES_PX
     margin = [] if things_only else ribbon(found, window, ribbon_top)
     ties = [] if things_only else _ties(found.system, window, run_id, ribbon_top + RIBBON_PX, piece)
     height = ribbon_top + (4 if things_only else RIBBON_PX + TIES_PX)
-    return Picture(window.width_px, height, strips, _ticks(window, design), ruler_top, ribbon_top, margin, ties, window,
-                   drawn(lines, window, ruler_top + RULER_PX))  # fmt: skip
+    return Picture(
+        window.width_px,
+        height,
+        strips,
+        _ticks(window, design),
+        ruler_top,
+        ribbon_top,
+        margin,
+        ties,
+        window,
+        drawn(lines, window, ruler_top + RULER_PX),
+    )
 
 
 def _across(design: Design, window: Window, thing_id: str, tall_px: float) -> float:

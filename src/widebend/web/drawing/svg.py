@@ -100,7 +100,18 @@ def _words(m: Mark, d: Data) -> str:
 
 
 WRITTEN: dict[str, Callable[[Mark, Data], str]] = {
-    "path": _path, "hit": _hit, "halo": _halo, "poly": _poly, "area": _area, "sign": _sign, "handle": _handle,
-    "corner": _corner, "polyline": _polyline, "line": _line, "rect": _rect, "circle": _circle, "lozenge": _lozenge,
+    "path": _path,
+    "hit": _hit,
+    "halo": _halo,
+    "poly": _poly,
+    "area": _area,
+    "sign": _sign,
+    "handle": _handle,
+    "corner": _corner,
+    "polyline": _polyline,
+    "line": _line,
+    "rect": _rect,
+    "circle": _circle,
+    "lozenge": _lozenge,
     "words": _words,
-}  # fmt: skip
+}

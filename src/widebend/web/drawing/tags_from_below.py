@@ -45,8 +45,7 @@ def draw_tags(solved: Solved) -> TagPicture:
     def px(at: np.ndarray) -> tuple[float, float]:
         return MARGIN_PX + float(at[0] - low[0]) * scale, MARGIN_PX + float(high[1] - at[1]) * scale
 
-    tags = tuple(Spot(str(tag.number), *px(tag.place), "narrow" if is_narrow(tag) else "fine")
-                 for tag in solved.tags)  # fmt: skip
+    tags = tuple(Spot(str(tag.number), *px(tag.place), "narrow" if is_narrow(tag) else "fine") for tag in solved.tags)
     photos = tuple(Spot(photo.name, *px(photo.eye), "photo") for photo in solved.photos)
     wanted = next_photo(solved)
     next_at = px(np.clip(wanted[1], low, high)) if wanted else None

@@ -59,11 +59,15 @@ def seen(found: Review, sight: Sight) -> tuple[Obstacle, ...]:
     near = {gap.obstacle.thing.id for gap in found.gaps}
     only_near = sight.near and bool(near)
     return tuple(
-        o for o in found.obstacles
+        o
+        for o in found.obstacles
         if o.is_low_line
-        or (o.thing.nature not in sight.hide and not (o.state and "moving" in sight.hide)
-            and not (only_near and o.thing.id not in near and not isinstance(o.thing.shape, HalfSpace)))
-    )  # fmt: skip
+        or (
+            o.thing.nature not in sight.hide
+            and not (o.state and "moving" in sight.hide)
+            and not (only_near and o.thing.id not in near and not isinstance(o.thing.shape, HalfSpace))
+        )
+    )
 
 
 def draw_places(
@@ -90,7 +94,7 @@ def draw_places(
 
 def draw_bosses(
     strip: Strip, labels: Labels, scale: Scale, axes: tuple[int, int], design: Design, found: Review
-) -> None:  # fmt: skip
+) -> None:
     """Sensor bosses as stubs that stand off the pipe as far as they need room."""
     for seat in seats(design, found.system):
         foot = seat.at.point + seat.out * (seat.piece.tube.od_mm / 2)

@@ -37,10 +37,17 @@ def render_card(here: AtHand, said: FormState, code: int = 200) -> Any:
             if kind in FIRST:
                 angle = kind in ANGLE_KINDS
                 should = now.expected(reading, planned=True) - as_it_rides(now, here.design.survey, chosen.id, kind)
-                asked.append({"kind": kind, "words": FIT_WORDS[kind], "angle": angle,
-                              "should": f"{should:.1f}" if angle else format_length(should, g.unit, suffix=False),
-                              "doubt": f"{USUAL_DOUBT[kind]:g}" if angle
-                              else format_length(USUAL_DOUBT[kind], g.unit, suffix=False)})  # fmt: skip
+                asked.append(
+                    {
+                        "kind": kind,
+                        "words": FIT_WORDS[kind],
+                        "angle": angle,
+                        "should": f"{should:.1f}" if angle else format_length(should, g.unit, suffix=False),
+                        "doubt": f"{USUAL_DOUBT[kind]:g}"
+                        if angle
+                        else format_length(USUAL_DOUBT[kind], g.unit, suffix=False),
+                    }
+                )
         asked.sort(key=lambda one: FIRST.index(one["kind"]))
     name = "fit/_card.html" if is_htmx() else "fit/card.html"
     return render_template(name, **shown, asked=asked), code

@@ -130,8 +130,18 @@ def read_measures(here: AtHand, now: AsBuilt, piece_id: str) -> list[Measured]:
             continue
         value += as_it_rides(now, here.design.survey, piece_id, kind)
         clock = 30.0 * number(request.form.get("gap_at"), 0.0) % 360.0 if kind == "gap" else 0.0
-        taken.append(Measured(kind=kind, value=value, plus_minus=doubt, to=to, mark=mark, clock_deg=clock,
-                              by=who_is_here(), when=_now()))  # fmt: skip
+        taken.append(
+            Measured(
+                kind=kind,
+                value=value,
+                plus_minus=doubt,
+                to=to,
+                mark=mark,
+                clock_deg=clock,
+                by=who_is_here(),
+                when=_now(),
+            )
+        )
     reader.finish()
     if not taken:
         raise EditError("nothing was measured: fill in at least one", f"value-{request.form.get('asked', 'height')}")

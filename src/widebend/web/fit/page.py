@@ -44,8 +44,18 @@ LEAST_SHARE = 0.01
 CLOCKED = ("line to line", "to the vehicle")
 MOST_CHANCES, MOST_SHARES, MOST_TELLING = 5, 4, 3
 # what is not asked of an end by itself: a gap belongs to what is still out, and a clock is seen only where a line is
-ASKED: tuple[FitKind, ...] = ("angle finder", "heading", "height", "left rail", "right rail", "tape", "clock", "back",
-                              "right", "up")  # fmt: skip
+ASKED: tuple[FitKind, ...] = (
+    "angle finder",
+    "heading",
+    "height",
+    "left rail",
+    "right rail",
+    "tape",
+    "clock",
+    "back",
+    "right",
+    "up",
+)
 
 
 @dataclass(frozen=True)
@@ -113,11 +123,16 @@ def panel(here: AtHand, said: FormState) -> dict[str, Any]:
     """All that the page and the card show."""
     design, laid = here.design, run_shown(here)
     frame: dict[str, Any] = {
-        "here": here, "step": "fit", "said": said,
-        "revision": here.number, "can_undo": here.design_revision.back is not None,
-        "can_redo": here.design_revision.forward is not None, "laid": laid, "now": None,
+        "here": here,
+        "step": "fit",
+        "said": said,
+        "revision": here.number,
+        "can_undo": here.design_revision.back is not None,
+        "can_redo": here.design_revision.forward is not None,
+        "laid": laid,
+        "now": None,
         "runs": [(r.run.id, r.run.name or r.run.id) for r in here.system.runs if r.pieces],
-    }  # fmt: skip
+    }
     if laid is None:
         return frame | {"picture": _picture(here, None, None, ())}
     now = solved(design, ("as built", laid.run.id), lambda: as_built(design, laid.run.id))
@@ -128,22 +143,33 @@ def panel(here: AtHand, said: FormState) -> dict[str, Any]:
     rows = _rows(here, laid, now)
     chosen = next((r for r in rows if r.id == said.piece), None) or _next_piece(rows, now)
     return frame | {
-        "now": now, "rows": rows, "chosen": chosen, "measured": _measures(here, now, chosen) if chosen else [],
+        "now": now,
+        "rows": rows,
+        "chosen": chosen,
+        "measured": _measures(here, now, chosen) if chosen else [],
         "telling": _telling(here, now, chosen) if chosen and chosen.state else [],
         "picture": _picture(here, laid, chosen, (_ghost(shown, laid),) if shown else ()),
-        "found": [_answer_row(here, k, one) for k, one in enumerate(found)], "at": at, "refusal": refusal,
+        "found": [_answer_row(here, k, one) for k, one in enumerate(found)],
+        "at": at,
+        "refusal": refusal,
         "none_fits": bool(found) and not any(one.correction.fits for one in found),
-        "outlook": _outlook(design, now), "clocked_ways": CLOCKED,
-        "tighten": _tightens(here, now), "chances": _chances(here, now), "closing": _closing(design, now),
-        "order": _order(design, now), "kinds": [(k, FIT_WORDS[k]) for k in ASKED],
+        "outlook": _outlook(design, now),
+        "clocked_ways": CLOCKED,
+        "tighten": _tightens(here, now),
+        "chances": _chances(here, now),
+        "closing": _closing(design, now),
+        "order": _order(design, now),
+        "kinds": [(k, FIT_WORDS[k]) for k in ASKED],
         "marks_named": [(key, name) for key, (name, _) in marks_of(here).items()],
-        "usual": USUAL_DOUBT, "fitted": fitted_of(design, laid.run.id).get(chosen.id) if chosen else None,
+        "usual": USUAL_DOUBT,
+        "fitted": fitted_of(design, laid.run.id).get(chosen.id) if chosen else None,
         "gap_here": chosen is not None and chosen.number - 1 == now.tail == now.front + 1,
         "in_tail": chosen is not None and chosen.number > now.tail,
         "lacks": _lacks(laid, now),
         "touching": [say(f, design, g.unit) for f in here.found.findings if f.spoils and f.run == laid.run.id][:2],
-        "any_on": bool(fitted_of(design, laid.run.id)), "has_tail": now.tail < len(laid.pieces),
-    }  # fmt: skip
+        "any_on": bool(fitted_of(design, laid.run.id)),
+        "has_tail": now.tail < len(laid.pieces),
+    }
 
 
 def marks_of(here: AtHand) -> dict[str, tuple[str, tuple[float, float, float]]]:
@@ -153,8 +179,7 @@ def marks_of(here: AtHand) -> dict[str, tuple[str, tuple[float, float, float]]]:
     survey = here.design.survey
     found: list[tuple[str, str, Any]] = [(f"mark:{m.id}", m.name, m.point) for m in survey.marks]
     found += [(f"point:{p.id}", p.name, p.point) for p in survey.hang_points]
-    found += [(f"port:{p.name}", p.name.replace(".", ", "), p.pose.point) for p in here.system.ports
-              if p.part.placed]  # fmt: skip
+    found += [(f"port:{p.name}", p.name.replace(".", ", "), p.pose.point) for p in here.system.ports if p.part.placed]
     return {key: (name, (float(p[0]), float(p[1]), float(p[2]))) for key, name, p in found}
 
 
@@ -193,8 +218,10 @@ def _words(design: Design, piece: Any) -> str:
 
 def _measures(here: AtHand, now: AsBuilt, chosen: PieceRow) -> list[MeasureRow]:
     one = fitted_of(here.design, now.run.id).get(chosen.id)
-    return [_measure_row(here, now, chosen.number - 1, chosen.id, which, m)
-            for which, m in enumerate(one.measured if one else ())]  # fmt: skip
+    return [
+        _measure_row(here, now, chosen.number - 1, chosen.id, which, m)
+        for which, m in enumerate(one.measured if one else ())
+    ]
 
 
 def _measure_row(here: AtHand, now: AsBuilt, piece: int, piece_id: str, which: int, one: Measured) -> MeasureRow:
@@ -205,13 +232,22 @@ def _measure_row(here: AtHand, now: AsBuilt, piece: int, piece_id: str, which: i
     why = ""
     if odd:
         should = say_measure(one.kind, odd.should_read, g.unit)
-        why = (f"cannot be: about {should} is possible here" if odd.absurd else
-               f"the others speak against it: they say {should}")  # fmt: skip
+        why = (
+            f"cannot be: about {should} is possible here"
+            if odd.absurd
+            else f"the others speak against it: they say {should}"
+        )
     said = f"±{one.plus_minus:g}°" if one.kind in ANGLE_KINDS else f"±{format_length(one.plus_minus, g.unit)}"
-    return MeasureRow(which, words, say_measure(one.kind, one.value, g.unit),
-                      say_measure(one.kind, now.expected(reading, planned=True), g.unit),
-                      say_measure(one.kind, now.expected(reading), g.unit), said, why,
-                      ", ".join(part for part in (one.by, one.when) if part))  # fmt: skip
+    return MeasureRow(
+        which,
+        words,
+        say_measure(one.kind, one.value, g.unit),
+        say_measure(one.kind, now.expected(reading, planned=True), g.unit),
+        say_measure(one.kind, now.expected(reading), g.unit),
+        said,
+        why,
+        ", ".join(part for part in (one.by, one.when) if part),
+    )
 
 
 def candidates(here: AtHand, now: AsBuilt, piece: int) -> list[tuple[FitKind, str, Reading]]:
@@ -237,8 +273,13 @@ def _telling(here: AtHand, now: AsBuilt, chosen: PieceRow) -> list[tuple[str, st
         kind, name = next((k, n) for k, n, r in every if (r.kind, r.to) == (reading.kind, reading.to))
         if any(words.startswith(FIT_WORDS[kind]) for words, _, _ in out) or share < 0.02:
             continue
-        out.append((FIT_WORDS[kind] + (f", to {name}" if name else ""),
-                    say_measure(kind, now.expected(reading), g.unit), round(100 * share)))  # fmt: skip
+        out.append(
+            (
+                FIT_WORDS[kind] + (f", to {name}" if name else ""),
+                say_measure(kind, now.expected(reading), g.unit),
+                round(100 * share),
+            )
+        )
     return out[:MOST_TELLING]
 
 
@@ -285,8 +326,16 @@ def _picture(here: AtHand, laid: LaidRun | None, chosen: PieceRow | None, ghosts
     window = window_from_request(extent_of(here.system, here.design.survey), LAYOUT_TALL_PX, "w-beside")
     shadows = _planned(here.design, laid) if laid and fitted_of(here.design, laid.run.id) else []
     run_id = laid.run.id if laid else None
-    return draw_strips(here.design, here.found, window, run_id, chosen.number - 1 if chosen else None, ghosts,
-                       sight=g.sight, shadows=shadows)  # fmt: skip
+    return draw_strips(
+        here.design,
+        here.found,
+        window,
+        run_id,
+        chosen.number - 1 if chosen else None,
+        ghosts,
+        sight=g.sight,
+        shadows=shadows,
+    )
 
 
 def _planned(design: Design, laid: LaidRun) -> list[Shadow]:
@@ -306,8 +355,10 @@ def _outlook(design: Design, now: AsBuilt) -> dict[str, Any] | None:
     if now.tail < len(now.run.pieces):
         return None
     seen: Outlook = solved(design, ("outlook", now.run.id), lambda: outlook_of(design, now))
-    return {"seen": seen, "shares": [(f"piece {p + 1}, its {what}", round(100 * share))
-                                     for p, what, share in seen.shares[:MOST_SHARES]]}  # fmt: skip
+    return {
+        "seen": seen,
+        "shares": [(f"piece {p + 1}, its {what}", round(100 * share)) for p, what, share in seen.shares[:MOST_SHARES]],
+    }
 
 
 def _tightens(here: AtHand, now: AsBuilt) -> tuple[str, int] | None:
@@ -326,11 +377,17 @@ def _tightens(here: AtHand, now: AsBuilt) -> tuple[str, int] | None:
 def _chances(here: AtHand, now: AsBuilt) -> list[tuple[str, GapChance]]:
     """The gaps that are least sure to hold, of what does not hang on the finish already."""
     design, view = _from_the_start(here.design, now)
-    every = solved(here.design, ("gap chances", now.run.id, g.sight.view),
-                   lambda: gap_chances(here.found.gaps, view, to_come(design, view)))  # fmt: skip
+    every = solved(
+        here.design,
+        ("gap chances", now.run.id, g.sight.view),
+        lambda: gap_chances(here.found.gaps, view, to_come(design, view)),
+    )
     every = [one for one in every if (one.gap.piece or 0) < now.tail]
-    return [(f"piece {(one.gap.piece or 0) + 1} from {one.gap.obstacle.thing.name}", one)
-            for one in every[:MOST_CHANCES] if one.holds < 0.995]  # fmt: skip
+    return [
+        (f"piece {(one.gap.piece or 0) + 1} from {one.gap.obstacle.thing.name}", one)
+        for one in every[:MOST_CHANCES]
+        if one.holds < 0.995
+    ]
 
 
 def _from_the_start(design: Design, now: AsBuilt) -> tuple[Design, AsBuilt]:

@@ -19,10 +19,11 @@ room = Blueprint("fit_spreads", __name__, url_prefix="/jobs/<int:job_id>/fit/spr
 MOST_JOBS = 40
 # by operation: what it is in words, the rule it is kept as, whether it is a length
 KEPT: dict[str, tuple[str, str, bool]] = {
-    "cut": ("a cut's length", "cut_spread_mm", True), "bend": ("a stock bend's angle", "bend_spread_deg", False),
+    "cut": ("a cut's length", "cut_spread_mm", True),
+    "bend": ("a stock bend's angle", "bend_spread_deg", False),
     "clock": ("a clock round the tube", "clock_spread_mm", True),
     "joint": ("how a joint stands each way", "tack_spread_deg", False),
-}  # fmt: skip
+}
 
 
 @room.get("")

@@ -53,17 +53,24 @@ def _edit(customer_id: int, change: Any) -> Any:
 
 @room.post("/customers/<int:customer_id>")
 def change(customer_id: int) -> Any:
-    return _edit(customer_id, lambda connection: customers.change(
-        connection, customer_id, request.form.get("name", ""), request.form.get("phone", "")))  # fmt: skip
+    return _edit(
+        customer_id,
+        lambda connection: customers.change(
+            connection, customer_id, request.form.get("name", ""), request.form.get("phone", "")
+        ),
+    )
 
 
 @room.post("/customers/<int:customer_id>/vehicle")
 def vehicle(customer_id: int) -> Any:
     """A vehicle put right, or another one."""
     number = whole(request.form.get("vehicle"))
-    return _edit(customer_id, lambda connection: customers.change_vehicle(
-        connection, customer_id, number, request.form.get("kind", ""),
-        request.form.get("plate", "")))  # fmt: skip
+    return _edit(
+        customer_id,
+        lambda connection: customers.change_vehicle(
+            connection, customer_id, number, request.form.get("kind", ""), request.form.get("plate", "")
+        ),
+    )
 
 
 @room.post("/customers/<int:customer_id>/merge")
@@ -84,8 +91,11 @@ def export(customer_id: int) -> Response:
     with transaction() as connection:
         one = customers.get(connection, customer_id)
     text = json.dumps({k: v for k, v in asdict(one).items() if k != "like"}, indent=2, default=str, ensure_ascii=False)
-    return Response(text + "\n", mimetype="application/json",
-                    headers={"Content-Disposition": f'attachment; filename="customer-{customer_id}.json"'})  # fmt: skip
+    return Response(
+        text + "\n",
+        mimetype="application/json",
+        headers={"Content-Disposition": f'attachment; filename="customer-{customer_id}.json"'},
+    )
 
 
 @room.post("/customers/<int:customer_id>/erase")

@@ -26,10 +26,12 @@ room = Blueprint("equipment", __name__, url_prefix="/equipment")
 
 PROCESSES = get_args(Process)
 LENGTHS = (
-    ("saw_across_mm", "saw takes, square, up to"), ("rod_mm", "thickest rod it bends"),
-    ("plate_mm", "thickest plate it bends"), ("table_mm", "longest section on the table"),
+    ("saw_across_mm", "saw takes, square, up to"),
+    ("rod_mm", "thickest rod it bends"),
+    ("plate_mm", "thickest plate it bends"),
+    ("table_mm", "longest section on the table"),
     ("lift_mm", "room under a raised vehicle"),
-)  # fmt: skip
+)
 
 
 @dataclass(frozen=True)
@@ -53,9 +55,15 @@ def _page(said: FormState, code: int = 200) -> Any:
     dies = {b.id: [DieShown(b, i, d, learnt(d)) for i, d in enumerate(b.dies)] for b in able.benders}
     plain = _shown(able)
     return render_template(
-        "floor/equipment.html", able=able, dies=dies, plain=plain, lengths=LENGTHS, processes=PROCESSES, said=said,
+        "floor/equipment.html",
+        able=able,
+        dies=dies,
+        plain=plain,
+        lengths=LENGTHS,
+        processes=PROCESSES,
+        said=said,
         as_shown=stamp(plain),
-    ), code  # fmt: skip
+    ), code
 
 
 def _shown(able: Equipment) -> dict[str, str]:

@@ -189,9 +189,12 @@ def make() -> Any:
             return render_template("floor/new_job.html", vehicles=vehicles, typed=typed, errors=errors), 422
         if vehicle_id is None:
             vehicle_id = jobs.add_customer_and_vehicle(
-                connection, typed["customer"].strip(), typed.get("phone", "").strip(), typed["vehicle"].strip(),
+                connection,
+                typed["customer"].strip(),
+                typed.get("phone", "").strip(),
+                typed["vehicle"].strip(),
                 typed.get("plate", "").strip(),
-            )  # fmt: skip
+            )
         from ...demo.examples import new_settings
 
         job_id = jobs.add(connection, vehicle_id, intake, Survey(), Design(settings=new_settings()))

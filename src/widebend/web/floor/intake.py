@@ -44,15 +44,24 @@ def show(job_id: int) -> str:
 
 def intake_page(
     job_id: int, typed: dict[str, str] | None, errors: dict[str, str], talked: dict[str, str] | None = None
-) -> str:  # fmt: skip
+) -> str:
     """The page; `typed` into the first words, `talked` into the rest, where something of it was refused."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
         talk = intake.get(connection, job_id)
     values: dict[str, Any] = typed or _asked_for(here.job)
-    return render_template("floor/intake.html", here=here, step="intake", typed=values, errors=errors,
-                           talk=talk, asked=intake.ASKED, talked=talked or {}, as_shown=stamp(_asked_for(here.job)),
-                           talk_shown=stamp(intake.shown(talk)))  # fmt: skip
+    return render_template(
+        "floor/intake.html",
+        here=here,
+        step="intake",
+        typed=values,
+        errors=errors,
+        talk=talk,
+        asked=intake.ASKED,
+        talked=talked or {},
+        as_shown=stamp(_asked_for(here.job)),
+        talk_shown=stamp(intake.shown(talk)),
+    )
 
 
 def _asked_for(job: jobs.Job) -> dict[str, str]:

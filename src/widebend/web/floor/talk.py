@@ -67,8 +67,16 @@ def seen(job_id: int) -> Any:
         x, y = (number(request.form.get(key), -1.0) for key in ("at.x", "at.y"))
         if x < 0 or y < 0:
             raise EditError("tap on the drawing where it is", "seen_words")
-        intake.seen(connection, job_id, x / WIDE_PX, y / TALL_PX, request.form.get("seen_words", ""), sha256,
-                    who_is_here(), not_ours=request.form.get("not_ours") == "yes")  # fmt: skip
+        intake.seen(
+            connection,
+            job_id,
+            x / WIDE_PX,
+            y / TALL_PX,
+            request.form.get("seen_words", ""),
+            sha256,
+            who_is_here(),
+            not_ours=request.form.get("not_ours") == "yes",
+        )
 
     return _edit(job_id, change)
 

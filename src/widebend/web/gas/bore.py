@@ -63,13 +63,25 @@ def render(here: AtHand, said: FormState, code: int = 200) -> Any:
     bores = _bores(here, now) if now.breath else []
     over = next((b for b in bores if abs(b.tube.od_mm - number(request.values.get("over"), 0.0)) < SAME_MM), None)
     return render_sheet(
-        here, said, code, "bore.show", "gas/_bore.html", shadows=[] if now.breath else None, lead="gas/_lead_bore.html",
-        ribbons=_ribbons(now.breath, over), rows=rows, head=_head(here.design, now.breath), over=over,
-        variants=_variants(here, now, bores) if now.breath else [], steps_said=_steps(here),
+        here,
+        said,
+        code,
+        "bore.show",
+        "gas/_bore.html",
+        shadows=[] if now.breath else None,
+        lead="gas/_lead_bore.html",
+        ribbons=_ribbons(now.breath, over),
+        rows=rows,
+        head=_head(here.design, now.breath),
+        over=over,
+        variants=_variants(here, now, bores) if now.breath else [],
+        steps_said=_steps(here),
         inner=[_inner(p) for p in here.design.parts if p.item.kind in INNER],
         insides=[(i, i or "not said") for i in INSIDES],
-        bores=[_bore_row(b, here.design) for b in bores], told=_told(bores), **context(here, now, "bore"),
-    )  # fmt: skip
+        bores=[_bore_row(b, here.design) for b in bores],
+        told=_told(bores),
+        **context(here, now, "bore"),
+    )
 
 
 def _ribbons(breath: FlowSolution | None, over: Bore | None) -> list[Lines]:
@@ -93,9 +105,20 @@ def _variants(here: AtHand, now: Asked, bores: list[Bore]) -> list[Variant]:
     with transaction() as connection:
         dies = [die for bender in jobs.equipment(connection).benders for die in bender.dies]
     lost = max((d.lost_bore for d in dies if d.lost_bore > 0), default=None)
-    return solved(here.design, ("variants", now.state, now.open, lost), partial(
-        variants, here.design, here.system, breath, now.state,
-        max(smaller, key=lambda t: float(t.od_mm)) if smaller else None, lost, cutouts_open=now.open))  # fmt: skip
+    return solved(
+        here.design,
+        ("variants", now.state, now.open, lost),
+        partial(
+            variants,
+            here.design,
+            here.system,
+            breath,
+            now.state,
+            max(smaller, key=lambda t: float(t.od_mm)) if smaller else None,
+            lost,
+            cutouts_open=now.open,
+        ),
+    )
 
 
 def rows_of(design: Design, breath: FlowSolution) -> list[Row]:
@@ -109,8 +132,15 @@ def rows_of(design: Design, breath: FlowSolution) -> list[Row]:
 
 
 def _row(design: Design, taken: PressureDrop, whole: float) -> Row:
-    return Row(name_of(design, taken), taken.pa.usual, range_words(taken.pa), taken.pa.usual / whole,
-               taken.gas_c.usual, taken.speed, why(taken))  # fmt: skip
+    return Row(
+        name_of(design, taken),
+        taken.pa.usual,
+        range_words(taken.pa),
+        taken.pa.usual / whole,
+        taken.gas_c.usual,
+        taken.speed,
+        why(taken),
+    )
 
 
 def why(taken: PressureDrop) -> tuple[str, ...]:
@@ -119,8 +149,10 @@ def why(taken: PressureDrop) -> tuple[str, ...]:
     said = [f"{flow}, up to {format_speed(taken.speed, g.unit)} (Mach {taken.mach:.2f})"]
     if taken.stretch is not None:
         s = taken.stretch
-        said.append(f"bore {format_length(s.bore_mm, g.unit)}, {format_length(s.long_mm, g.unit, 0)} long: friction by "
-                    "Colebrook, p = (f L / D + K) ρ v² / 2, the gas cooling and growing denser along it")  # fmt: skip
+        said.append(
+            f"bore {format_length(s.bore_mm, g.unit)}, {format_length(s.long_mm, g.unit, 0)} long: friction by "
+            "Colebrook, p = (f L / D + K) ρ v² / 2, the gas cooling and growing denser along it"
+        )
     said += [f"K {k:.3f} by {name}" if k > 0 else name for name, k in taken.methods]
     if len(taken.methods) > 1:
         said.append("the median counts; least and most are the range, with how sure the flow and its heat are")
@@ -134,13 +166,21 @@ def _head(design: Design, breath: FlowSolution | None) -> dict[str, Any] | None:
     worst = max(breath.taken, key=lambda t: t.pa.usual)
     start = max(breath.starts_pa, key=lambda i: breath.starts_pa[i].usual)
     return {
-        "pa": breath.most_pa.usual, "range": range_words(breath.most_pa), "bare": breath.bare_pa,
-        "share": breath.most_pa.usual / ATMOSPHERE_PA, "gauge": breath.gauges_pa[start].usual,
-        "worst": name_of(design, worst), "worst_pa": worst.pa.usual, "kg_s": breath.gas.kg_s,
+        "pa": breath.most_pa.usual,
+        "range": range_words(breath.most_pa),
+        "bare": breath.bare_pa,
+        "share": breath.most_pa.usual / ATMOSPHERE_PA,
+        "gauge": breath.gauges_pa[start].usual,
+        "worst": name_of(design, worst),
+        "worst_pa": worst.pa.usual,
+        "kg_s": breath.gas.kg_s,
         "in_c": breath.gas.enters_c,
-        "because": breath.gas.because, "rpm": breath.gas.rpm, "loose": breath.ways.loose, "tapped": breath.ways.tapped,
+        "because": breath.gas.because,
+        "rpm": breath.gas.rpm,
+        "loose": breath.ways.loose,
+        "tapped": breath.ways.tapped,
         "chokes": _choke_words(design, breath),
-    }  # fmt: skip
+    }
 
 
 def _choke_words(design: Design, breath: FlowSolution) -> str:
@@ -156,10 +196,16 @@ def _inner(part: Part) -> dict[str, Any]:
     item, bench = part.item, part.item.measured
     said = item.inside or ("straight through, not said" if item.kind != "cat" else f"{item.cells or 400} cells")
     return {
-        "id": part.id, "name": part.name or item.kind, "is_can": item.kind in ("muffler", "resonator"), "said": said,
-        "inside": item.inside, "packed": item.packed, "pa": f"{bench.pa / 1000:g}" if bench else "",
-        "flow": f"{bench.kg_s * 1000:g}" if bench else "", "by": bench.by if bench else "",
-    }  # fmt: skip
+        "id": part.id,
+        "name": part.name or item.kind,
+        "is_can": item.kind in ("muffler", "resonator"),
+        "said": said,
+        "inside": item.inside,
+        "packed": item.packed,
+        "pa": f"{bench.pa / 1000:g}" if bench else "",
+        "flow": f"{bench.kg_s * 1000:g}" if bench else "",
+        "by": bench.by if bench else "",
+    }
 
 
 @room.post("/part")
@@ -200,8 +246,13 @@ def _bores(here: AtHand, now: Asked) -> list[Bore]:
         anew = abs(od - lay) < SAME_MM and tube != own
         price, bent = _price(prices, od), radii_for(tube, radii)
         try:
-            found.append(solved(here.design, ("bore", od, now.state, now.open, price, bent, anew), partial(
-                with_bore, here.design, tube, now.state, price, bent, anew=anew, cutouts_open=now.open)))  # fmt: skip
+            found.append(
+                solved(
+                    here.design,
+                    ("bore", od, now.state, now.open, price, bent, anew),
+                    partial(with_bore, here.design, tube, now.state, price, bent, anew=anew, cutouts_open=now.open),
+                )
+            )
         except WideBendError:
             continue
     return found
@@ -224,8 +275,11 @@ def _radii(shelf: list[StockItem]) -> Mapping[float, list[float]]:
 
 def _prices(shelf: list[StockItem]) -> Mapping[float, float]:
     """What a metre costs, where the shelf says so."""
-    return {float(i.od_mm): float(i.price) / float(i.length_mm) * 1000 for i in shelf
-            if i.kind == "straight" and i.od_mm and i.price and i.length_mm and not i.is_offcut}  # fmt: skip
+    return {
+        float(i.od_mm): float(i.price) / float(i.length_mm) * 1000
+        for i in shelf
+        if i.kind == "straight" and i.od_mm and i.price and i.length_mm and not i.is_offcut
+    }
 
 
 def _price(prices: Mapping[float, float], od: float) -> float | None:
@@ -242,11 +296,20 @@ def _bore_row(bore: Bore, design: Design) -> dict[str, Any]:
     if bore.tight:
         wrong.append(f"{bore.tight} tight")
     return {
-        "od": float(bore.tube.od_mm), "own": own, "laid": bore.laid, "pa": bore.pa.usual, "range": range_words(bore.pa),
-        "share": bore.pa.usual / ATMOSPHERE_PA, "speed": bore.fastest, "kg": bore.mass_kg, "price": bore.price,
-        "low": bore.low_line_mm, "wrong": wrong, "chokes": bore.breath.chokes is not None,
+        "od": float(bore.tube.od_mm),
+        "own": own,
+        "laid": bore.laid,
+        "pa": bore.pa.usual,
+        "range": range_words(bore.pa),
+        "share": bore.pa.usual / ATMOSPHERE_PA,
+        "speed": bore.fastest,
+        "kg": bore.mass_kg,
+        "price": bore.price,
+        "low": bore.low_line_mm,
+        "wrong": wrong,
+        "chokes": bore.breath.chokes is not None,
         "length": bore.length_m * 1000,
-    }  # fmt: skip
+    }
 
 
 def _told(bores: list[Bore]) -> str:
@@ -256,5 +319,7 @@ def _told(bores: list[Bore]) -> str:
     last = stops_telling(bores)
     if last is None:
         return "Each of these sizes takes off more than half of what the methods doubt: bigger still tells."
-    return (f"Past {format_length(last.od_mm, g.unit)} the next size takes off less than half of what the methods "
-            "doubt: that is no longer told by any figure here.")  # fmt: skip
+    return (
+        f"Past {format_length(last.od_mm, g.unit)} the next size takes off less than half of what the methods "
+        "doubt: that is no longer told by any figure here."
+    )

@@ -26,23 +26,27 @@ def keep(job_id: int) -> Any:
     """Write down what engine it is."""
     sheet = request.form.get("sheet", "")
     sheet = sheet if sheet in SHEETS else "bore"
-    return edited(job_id, sheet, SHEETS[sheet],
-                  lambda here, reader: (_with_engine(here.design, reader), "wrote down the engine"))  # fmt: skip
+    return edited(
+        job_id, sheet, SHEETS[sheet], lambda here, reader: (_with_engine(here.design, reader), "wrote down the engine")
+    )
 
 
 def _with_engine(design: Design, reader: Reader) -> Design:
     made: dict[str, Any] = {
-        "cylinders": int(reader.number("cylinders", 1, 16)), "strokes": 2 if request.form.get("strokes") == "2" else 4,
+        "cylinders": int(reader.number("cylinders", 1, 16)),
+        "strokes": 2 if request.form.get("strokes") == "2" else 4,
         "firing": reader.choice("firing", get_args(Firing), "even"),
-        "idle_rpm": reader.number("idle_rpm", 200, 3000), "cruise_rpm": reader.number("cruise_rpm", 500, 12_000),
-        "rated_rpm": reader.number("rated_rpm", 1000, 20_000), "power_kw": _power(reader),
+        "idle_rpm": reader.number("idle_rpm", 200, 3000),
+        "cruise_rpm": reader.number("cruise_rpm", 500, 12_000),
+        "rated_rpm": reader.number("rated_rpm", 1000, 20_000),
+        "power_kw": _power(reader),
         "litres": reader.number("litres", 0.04, MOST_LITRES) if reader.given("litres") else None,
         "fuel": reader.choice("fuel", get_args(Fuel), "petrol"),
         "aspiration": reader.choice("aspiration", get_args(Aspiration), "natural"),
         "full_lambda": reader.number("full_lambda", 0.6, 4) if reader.given("full_lambda") else None,
         **{key: reader.number(key, 0, 1200) if reader.given(key) else None for key in ("idle_c", "cruise_c", "full_c")},
         "gearbox": _gearbox(reader),
-    }  # fmt: skip
+    }
     if made["power_kw"] is None and made["litres"] is None and "power" not in reader.errors:
         reader.errors["power"] = "its power, or what it displaces: either tells how much gas it gives"
     reader.finish()

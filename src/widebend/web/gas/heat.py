@@ -54,16 +54,30 @@ def render(here: AtHand, said: FormState, code: int = 200) -> Any:
     design, breath = here.design, now.breath
     near = heat_near(design, breath) if breath else []
     return render_sheet(
-        here, said, code, "heat.show", "gas/_heat.html", lead="gas/_lead_heat.html",
-        shadows=_tints(breath) if breath else None, ribbons=[heat_lines(breath, g.unit)] if breath else [],
-        near=[_near_row(n, design) for n in near], worst=_worst(near, design), skins=_skins(design, breath),
-        temper=[(i, words, from_c) for i, (from_c, words) in enumerate(TEMPER)], grown=_grown(here),
-        outlets=_outlets(design, breath) if breath else [], struck=_struck(design, breath),
+        here,
+        said,
+        code,
+        "heat.show",
+        "gas/_heat.html",
+        lead="gas/_lead_heat.html",
+        shadows=_tints(breath) if breath else None,
+        ribbons=[heat_lines(breath, g.unit)] if breath else [],
+        near=[_near_row(n, design) for n in near],
+        worst=_worst(near, design),
+        skins=_skins(design, breath),
+        temper=[(i, words, from_c) for i, (from_c, words) in enumerate(TEMPER)],
+        grown=_grown(here),
+        outlets=_outlets(design, breath) if breath else [],
+        struck=_struck(design, breath),
         covers=[_cover_words(design, c.id) for c in design.covers],
-        kinds=list(get_args(CoverKind)), over=_over(design), gaps=design.settings.heat_gaps,
-        gap_ways=list(get_args(HeatGaps)), growth=design.settings.growth, growths=list(get_args(Growth)),
+        kinds=list(get_args(CoverKind)),
+        over=_over(design),
+        gaps=design.settings.heat_gaps,
+        gap_ways=list(get_args(HeatGaps)),
+        growth=design.settings.growth,
+        growths=list(get_args(Growth)),
         **context(here, now, "heat"),
-    )  # fmt: skip
+    )
 
 
 def _tints(breath: FlowSolution) -> list[Shadow]:
@@ -81,14 +95,23 @@ def _tints(breath: FlowSolution) -> list[Shadow]:
 
 def _near_row(near: Near, design: Design) -> dict[str, Any]:
     return {
-        "id": near.thing.id, "name": near.thing.name, "bears": near.bears_c, "gap": near.gap_mm,
+        "id": near.thing.id,
+        "name": near.thing.name,
+        "bears": near.bears_c,
+        "gap": near.gap_mm,
         "reaches": near.reaches_c,
-        "skin": near.skin_c, "bad": near.too_hot, "maybe": near.maybe, "needs": near.needs_mm,
-        "wrapped": near.wrapped_mm, "shielded": near.shielded_mm, "has_shield": near.thing.shielded,
+        "skin": near.skin_c,
+        "bad": near.too_hot,
+        "maybe": near.maybe,
+        "needs": near.needs_mm,
+        "wrapped": near.wrapped_mm,
+        "shielded": near.shielded_mm,
+        "has_shield": near.thing.shielded,
         "above": near.above,
         "why": _why(near, design, design.settings.rules.ambient_c),
-        "rule": needed_gap(near.thing, design.settings.rules), "where": place_words(design, near.stretch),
-    }  # fmt: skip
+        "rule": needed_gap(near.thing, design.settings.rules),
+        "where": place_words(design, near.stretch),
+    }
 
 
 def _why(near: Near, design: Design, air_c: float) -> list[str]:
@@ -120,8 +143,15 @@ def _skins(design: Design, breath: FlowSolution | None) -> list[dict[str, Any]]:
         return []
     rows = [t for t in breath.taken if t.stretch is not None]
     rows.sort(key=lambda t: -t.skin_c.usual)
-    return [{"name": name_of(design, t), "gas": t.gas_c, "skin": t.skin_c,
-             "temper": temper_of(t.skin_c.usual, t.stretch.material) if t.stretch else 0} for t in rows]  # fmt: skip
+    return [
+        {
+            "name": name_of(design, t),
+            "gas": t.gas_c,
+            "skin": t.skin_c,
+            "temper": temper_of(t.skin_c.usual, t.stretch.material) if t.stretch else 0,
+        }
+        for t in rows
+    ]
 
 
 def _grown(here: AtHand) -> list[dict[str, Any]]:
@@ -130,11 +160,22 @@ def _grown(here: AtHand) -> list[dict[str, Any]]:
 
 def _gone_row(one: Gone) -> dict[str, Any]:
     x, y, z = (float(v) for v in one.shift_mm)
-    words = [f"{format_length(abs(v), g.unit)} {way}" for v, way in (
-        (x, "back" if x > 0 else "forward"), (y, "right" if y > 0 else "left"), (z, "up" if z > 0 else "down"))
-        if abs(v) >= 0.3]  # fmt: skip
-    return {"name": one.name, "flex": one.is_flex, "mm": float(np.linalg.norm(one.shift_mm)),
-            "words": ", ".join(words) or "stays", "skin": one.skin_c}  # fmt: skip
+    words = [
+        f"{format_length(abs(v), g.unit)} {way}"
+        for v, way in (
+            (x, "back" if x > 0 else "forward"),
+            (y, "right" if y > 0 else "left"),
+            (z, "up" if z > 0 else "down"),
+        )
+        if abs(v) >= 0.3
+    ]
+    return {
+        "name": one.name,
+        "flex": one.is_flex,
+        "mm": float(np.linalg.norm(one.shift_mm)),
+        "words": ", ".join(words) or "stays",
+        "skin": one.skin_c,
+    }
 
 
 def _outlets(design: Design, breath: FlowSolution) -> list[dict[str, Any]]:
@@ -145,9 +186,14 @@ def _outlets(design: Design, breath: FlowSolution) -> list[dict[str, Any]]:
         last, profile = way.stretches[-1], next(p for p in breath.profiles if p.way == i)
         gas = float(profile.gas_c[-1])
         name = last.part.name or last.part.item.kind if last.part else place_words(design, last.key)
-        out.append({"name": name, "gas": gas,
-                    "grass": reach_mm(gas, last.leaves_mm, design.settings.rules.grass_c, air),
-                    "at": [(mm, jet_c(gas, last.leaves_mm, mm, air)) for mm in BEHIND_MM]})  # fmt: skip
+        out.append(
+            {
+                "name": name,
+                "gas": gas,
+                "grass": reach_mm(gas, last.leaves_mm, design.settings.rules.grass_c, air),
+                "at": [(mm, jet_c(gas, last.leaves_mm, mm, air)) for mm in BEHIND_MM],
+            }
+        )
     return out
 
 
@@ -171,10 +217,17 @@ def _cover_words(design: Design, cover_id: str) -> tuple[str, str]:
 def _over(design: Design) -> list[tuple[str, str]]:
     """What a cover can go over: whole runs, single pieces, cans."""
     out = [(f"run/{r.id}", f"all of {r.name or r.id}") for r in design.runs if r.pieces]
-    out += [(f"piece/{r.id}/{p.id}", f"{r.name or r.id}, piece {i + 1}") for r in design.runs
-            for i, p in enumerate(r.pieces) if not isinstance(p, InLine)]  # fmt: skip
-    return out + [(f"part/{p.id}", p.name or p.item.kind) for p in design.parts if p.item.kind in ("cat", "muffler",
-                  "resonator", "flex")]  # fmt: skip
+    out += [
+        (f"piece/{r.id}/{p.id}", f"{r.name or r.id}, piece {i + 1}")
+        for r in design.runs
+        for i, p in enumerate(r.pieces)
+        if not isinstance(p, InLine)
+    ]
+    return out + [
+        (f"part/{p.id}", p.name or p.item.kind)
+        for p in design.parts
+        if p.item.kind in ("cat", "muffler", "resonator", "flex")
+    ]
 
 
 @room.post("/cover")
@@ -210,7 +263,8 @@ def gaps(job_id: int) -> Any:
         reader.finish()
         settings = here.design.settings.model_copy(update={"heat_gaps": way})
         return here.design.model_copy(update={"settings": settings}), "gaps by the shop's rule" if way == "fixed" else (
-            f"gaps by the heat {way}")  # fmt: skip
+            f"gaps by the heat {way}"
+        )
 
     return edited(job_id, "heat", render, change)
 

@@ -78,9 +78,17 @@ def render(here: AtHand, said: FormState, code: int = 200) -> Any:
     engine = here.design.settings.engine
     shown = _shown(here, now, engine) if now.breath and engine else {}
     return render_sheet(
-        here, said, code, "sound.show", "gas/_sound.html", lead="gas/_lead_sound.html", shadows=None,
-        **shown, **log_context(here, shown.get("levels")), **context(here, now, "sound"),
-    )  # fmt: skip
+        here,
+        said,
+        code,
+        "sound.show",
+        "gas/_sound.html",
+        lead="gas/_lead_sound.html",
+        shadows=None,
+        **shown,
+        **log_context(here, shown.get("levels")),
+        **context(here, now, "sound"),
+    )
 
 
 def is_can(stretch: Stretch) -> bool:
@@ -118,22 +126,30 @@ def _shown(here: AtHand, now: Asked, engine: Engine) -> dict[str, Any]:
     bare = levels_by_speed(engine, breath, plain)
     made = character_of(levels)
     return {
-        "levels": levels, "drones": [_drone_words(d) for d in found], "at": at, "others": others, "over": over,
-        "mends": sorted((_mend_row(design, k, m, fits.get(k)) for k, m in enumerate(helps)),
-                        key=lambda r: not r["fits"]),
+        "levels": levels,
+        "drones": [_drone_words(d) for d in found],
+        "at": at,
+        "others": others,
+        "over": over,
+        "mends": sorted(
+            (_mend_row(design, k, m, fits.get(k)) for k, m in enumerate(helps)), key=lambda r: not r["fits"]
+        ),
         "chosen": chosen,
         "plot": _speed_plot(engine, levels, laid_over, over, found, design),
         "holds": _holds_plot(design, breath, kept_sound(here, now), plain),
-        "rows": _rows(levels, laid_over), "made": [CHARACTER_WORDS[n] for n in made.names],
+        "rows": _rows(levels, laid_over),
+        "made": [CHARACTER_WORDS[n] for n in made.names],
         "capped": breath.ways.capped,
-        "quieter": _quieter(levels, bare), "plane_hz": plane_waves_to_hz(breath),
-    }  # fmt: skip
+        "quieter": _quieter(levels, bare),
+        "plane_hz": plane_waves_to_hz(breath),
+    }
 
 
 def _mends(here: AtHand, now: Asked, engine: Engine, drone: Drone) -> list[Remedy]:
     assert now.breath is not None  # asked before
-    return solved(here.design, ("mends", now.state, now.open, drone.rpm, drone.order),
-                  partial(mends, engine, now.breath, drone))  # fmt: skip
+    return solved(
+        here.design, ("mends", now.state, now.open, drone.rpm, drone.order), partial(mends, engine, now.breath, drone)
+    )
 
 
 def _fits(here: AtHand, helps: list[Remedy], now: Asked, drone: Drone | None) -> dict[int, BranchFit | None]:
@@ -142,8 +158,14 @@ def _fits(here: AtHand, helps: list[Remedy], now: Asked, drone: Drone | None) ->
         return {}
     at = [k for k, m in enumerate(helps) if m.kind == "quarter wave"][:FITTED_FOR]
     at += [k for k, m in enumerate(helps) if m.kind == "volume"][:1]
-    return {k: solved(here.design, ("branch", now.state, drone.rpm, drone.order, k),
-                      partial(fitted_branch, here.design, helps[k], here.found)) for k in at}  # fmt: skip
+    return {
+        k: solved(
+            here.design,
+            ("branch", now.state, drone.rpm, drone.order, k),
+            partial(fitted_branch, here.design, helps[k], here.found),
+        )
+        for k in at
+    }
 
 
 def taken_branch(here: AtHand, now: Asked, drone_at: int, mend_at: int) -> BranchFit:
@@ -185,8 +207,11 @@ def _laid_over(here: AtHand, now: Asked, engine: Engine, over: Other, helps: lis
     configuration = next(c for c in here.design.configurations if c.id == which)
     try:
         design = configured(here.design, configuration)
-        other: FlowSolution = solved(design, ("breath", now.state, now.open), partial(
-            breath_of, design, system_of(design), now.state, covered(design), cutouts_open=now.open))  # fmt: skip
+        other: FlowSolution = solved(
+            design,
+            ("breath", now.state, now.open),
+            partial(breath_of, design, system_of(design), now.state, covered(design), cutouts_open=now.open),
+        )
         return levels_by_speed(engine, other, heard(other))
     except WideBendError:
         return None
@@ -198,13 +223,19 @@ def _laid_over(here: AtHand, now: Asked, engine: Engine, over: Other, helps: lis
 def _drone_words(drone: Drone) -> dict[str, Any]:
     top = drone.roads[0] if drone.roads else None
     return {
-        "rpm": drone.rpm, "order": f"{drone.order:g}", "hz": drone.hz, "out": drone.stands_out_db, "db": drone.level_db,
-        "gear": top[0] if top else 0, "kmh": format_road(top[1], g.unit) if top else "",
+        "rpm": drone.rpm,
+        "order": f"{drone.order:g}",
+        "hz": drone.hz,
+        "out": drone.stands_out_db,
+        "db": drone.level_db,
+        "gear": top[0] if top else 0,
+        "kmh": format_road(top[1], g.unit) if top else "",
         "others": [(gear, format_road(kmh, g.unit)) for gear, kmh in drone.roads[1:]],
         "rings": f"the pipe from {drone.rings.from_name} to {drone.rings.to_name}, "
-                 f"{format_length(drone.rings.long_mm, g.unit, 0)}, rings there as a {drone.rings.wave}"
-                 if drone.rings else "",
-    }  # fmt: skip
+        f"{format_length(drone.rings.long_mm, g.unit, 0)}, rings there as a {drone.rings.wave}"
+        if drone.rings
+        else "",
+    }
 
 
 def mend_words(design: Design, mend: Remedy) -> str:
@@ -226,12 +257,19 @@ def mend_words(design: Design, mend: Remedy) -> str:
 
 def _mend_row(design: Design, at: int, mend: Remedy, fit: BranchFit | None) -> dict[str, Any]:
     return {
-        "at": at, "kind": mend.kind, "words": mend_words(design, mend), "there": mend.change.there_db,
+        "at": at,
+        "kind": mend.kind,
+        "words": mend_words(design, mend),
+        "there": mend.change.there_db,
         "low": mend.change.low_db,
-        "high": mend.change.high_db, "around": mend.change.around_db, "fit": fit,
-        "fits": fit is not None and fit.fits, "trouble": _trouble(fit),
-        "room": format_length(fit.margin_mm, g.unit, 0) if fit else "", "by": fit.against if fit else "",
-    }  # fmt: skip
+        "high": mend.change.high_db,
+        "around": mend.change.around_db,
+        "fit": fit,
+        "fits": fit is not None and fit.fits,
+        "trouble": _trouble(fit),
+        "room": format_length(fit.margin_mm, g.unit, 0) if fit else "",
+        "by": fit.against if fit else "",
+    }
 
 
 def _trouble(fit: BranchFit | None) -> str:
@@ -240,25 +278,38 @@ def _trouble(fit: BranchFit | None) -> str:
 
 def _speed_plot(
     engine: Engine, levels: BySpeed, other: BySpeed | None, over: Other | None, found: list[Drone], design: Design
-) -> Plot:  # fmt: skip
+) -> Plot:
     """Levels over the engine's speed, the loudest orders with it, drones marked."""
     curves = [Curve("all of it, dB(A)", "all", np.column_stack([levels.rpm, levels.all_a]))]
     loud = np.argsort(-levels.by_order.mean(axis=1))[:SHOWN_ORDERS]
     for n, i in enumerate(sorted(loud.tolist())):
-        curves.append(Curve(f"order {levels.orders[i]:g}, dB", f"order{n}",
-                            np.column_stack([levels.rpm, levels.by_order[i]])))  # fmt: skip
+        curves.append(
+            Curve(f"order {levels.orders[i]:g}, dB", f"order{n}", np.column_stack([levels.rpm, levels.by_order[i]]))
+        )
     if other is not None and over is not None:
         curves.append(Curve(f"all of it: {over.words}", "over", np.column_stack([other.rpm, other.all_a])))
         if found:
             i = int(np.argmin(np.abs(levels.orders - found[0].order)))
-            curves.append(Curve(f"order {levels.orders[i]:g}: {over.words}", "over-order",
-                                np.column_stack([other.rpm, other.by_order[i]])))  # fmt: skip
+            curves.append(
+                Curve(
+                    f"order {levels.orders[i]:g}: {over.words}",
+                    "over-order",
+                    np.column_stack([other.rpm, other.by_order[i]]),
+                )
+            )
     high = max(float(c.points[:, 1].max()) for c in curves)
     rules, once = design.settings.rules, engine.fires_hz(1.0)
     bands = [Band(rules.cabin_low_hz / once, rules.cabin_high_hz / once, "where the firing order meets the cabin")]
     signs = [(d.rpm, d.level_db, f"order {d.order:g}") for d in found]
-    return plot(curves, "engine speed, rpm", "level at half a metre, dB", bands=bands, signs=signs,
-                x_range=(float(levels.rpm[0]), float(levels.rpm[-1])), y_range=(high - 60.0, high + 6.0))  # fmt: skip
+    return plot(
+        curves,
+        "engine speed, rpm",
+        "level at half a metre, dB",
+        bands=bands,
+        signs=signs,
+        x_range=(float(levels.rpm[0]), float(levels.rpm[-1])),
+        y_range=(high - 60.0, high + 6.0),
+    )
 
 
 def _quieter(levels: BySpeed, bare: BySpeed) -> float:
@@ -270,8 +321,13 @@ def _holds_plot(design: Design, breath: FlowSolution, sound: Heard, plain: Heard
     """What the cans take over frequency: all of them together, and each by itself."""
     curves = [Curve("insertion loss of all cans", "all", np.column_stack([HZ, insertion_loss_db(sound, plain)]))]
     for n, (part_id, loss) in enumerate(can_losses_db(breath)[:SHOWN_CANS]):
-        curves.append(Curve(f"transmission loss: {place_words(design, part_id)}", f"order{n % SHOWN_ORDERS}",
-                            np.column_stack([HZ, loss])))  # fmt: skip
+        curves.append(
+            Curve(
+                f"transmission loss: {place_words(design, part_id)}",
+                f"order{n % SHOWN_ORDERS}",
+                np.column_stack([HZ, loss]),
+            )
+        )
     high = max(20.0, min(60.0, max(float(c.points[:, 1].max()) for c in curves) + 3.0))
     return plot(curves, "frequency, Hz", "dB", x_range=(float(HZ[0]), float(HZ[-1])), y_range=(-10.0, high))
 
@@ -282,7 +338,14 @@ def _rows(levels: BySpeed, other: BySpeed | None) -> list[dict[str, Any]]:
     for rpm in np.arange(np.ceil(levels.rpm[0] / TABLE_STEP) * TABLE_STEP, levels.rpm[-1] + 1, TABLE_STEP):
         i = int(np.argmin(np.abs(levels.rpm - rpm)))
         o = int(np.argmax(levels.by_order[:, i]))
-        out.append({"rpm": float(rpm), "all": float(levels.all_a[i]), "order": f"{levels.orders[o]:g}",
-                    "order_db": float(levels.by_order[o, i]), "hz": float(levels.orders[o] * rpm / 60),
-                    "other": float(other.all_a[i]) if other is not None else None})  # fmt: skip
+        out.append(
+            {
+                "rpm": float(rpm),
+                "all": float(levels.all_a[i]),
+                "order": f"{levels.orders[o]:g}",
+                "order_db": float(levels.by_order[o, i]),
+                "hz": float(levels.orders[o] * rpm / 60),
+                "other": float(other.all_a[i]) if other is not None else None,
+            }
+        )
     return out

@@ -51,10 +51,20 @@ def test(job_id: int) -> Any:
         reader.finish()
         levels = levels_of(here, asked(here, "cruise"))
         told = None if levels is None else min(150.0, max(20.0, reckoned(levels, rpm)))
-        reading = SoundReading.model_validate({
-            "id": free_id(here.design), "fitted": fitted, "test": kind, "rpm": rpm, "readings": tuple(numbers),
-            "around_db": around, "reckoned_db": told, "taken_with": tools, "by": who_is_here(), "when": now_words(),
-        })  # fmt: skip
+        reading = SoundReading.model_validate(
+            {
+                "id": free_id(here.design),
+                "fitted": fitted,
+                "test": kind,
+                "rpm": rpm,
+                "readings": tuple(numbers),
+                "around_db": around,
+                "reckoned_db": told,
+                "taken_with": tools,
+                "by": who_is_here(),
+                "when": now_words(),
+            }
+        )
         return noted(here.design, reading), f"wrote down {fitted or 'a test'}, {kind}"
 
     return edited(job_id, "sound", render, change)

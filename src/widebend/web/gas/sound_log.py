@@ -27,8 +27,11 @@ def log_context(here: AtHand, levels: BySpeed | None) -> dict[str, Any]:
     """Everything the log shows."""
     with transaction() as connection:
         limits = jobs.equipment(connection).sound_limits
-        known = [at_hand(connection, one).design for one in jobs.with_something_heard(connection, MOST_JOBS)
-                 if one != here.job.id]  # fmt: skip
+        known = [
+            at_hand(connection, one).design
+            for one in jobs.with_something_heard(connection, MOST_JOBS)
+            if one != here.job.id
+        ]
     design = here.design
     engine = design.settings.engine
     found = [judged(r) for r in design.sounds]
@@ -36,12 +39,16 @@ def log_context(here: AtHand, levels: BySpeed | None) -> dict[str, Any]:
     off = own or off_by([s for other in known for s in other.sounds])
     asked = stationary_rpm(engine.rated_rpm) if engine else None
     return {
-        "log": [_row(one, levels, limits) for one in found], "limits": limits, "tests": list(get_args(SoundTest)),
-        "fitted_usual": FITTED, "stationary": STATIONARY, "test_rpm": asked,
+        "log": [_row(one, levels, limits) for one in found],
+        "limits": limits,
+        "tests": list(get_args(SoundTest)),
+        "fitted_usual": FITTED,
+        "stationary": STATIONARY,
+        "test_rpm": asked,
         "correction": (statistics.fmean(off), len(off), bool(own)) if off else None,
         "predicted": forecast(reckoned(levels, asked), off) if levels is not None and asked is not None else None,
         "outlets": _outlets(here),
-    }  # fmt: skip
+    }
 
 
 def reckoned(levels: BySpeed, rpm: float) -> float:
@@ -53,11 +60,19 @@ def _row(one: Judged, levels: BySpeed | None, limits: Any) -> dict[str, Any]:
     reading = one.reading
     outside = reading.test != "cruise in the cabin"
     return {
-        "id": reading.id, "fitted": reading.fitted, "test": reading.test, "rpm": reading.rpm, "db": one.db_a,
-        "readings": reading.readings, "faults": one.faults, "with": reading.taken_with, "by": reading.by,
-        "when": reading.when, "over": [(limit, by) for limit, by in over(one, limits)],
+        "id": reading.id,
+        "fitted": reading.fitted,
+        "test": reading.test,
+        "rpm": reading.rpm,
+        "db": one.db_a,
+        "readings": reading.readings,
+        "faults": one.faults,
+        "with": reading.taken_with,
+        "by": reading.by,
+        "when": reading.when,
+        "over": [(limit, by) for limit, by in over(one, limits)],
         "reckoned": reckoned(levels, reading.rpm) if levels is not None and outside else None,
-    }  # fmt: skip
+    }
 
 
 def _outlets(here: AtHand) -> list[dict[str, Any]]:

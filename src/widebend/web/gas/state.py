@@ -71,9 +71,13 @@ def has_cutout(design: Design) -> bool:
 def context(here: AtHand, now: Asked, sheet: str) -> dict[str, Any]:
     """What every sheet shows above its own: the states to choose from and the engine."""
     return {
-        "now": now, "states": [(s, STATE_WORDS[s]) for s in STATES], "has_cutout": has_cutout(here.design),
-        "engine": here.design.settings.engine, "gas_sheet": sheet, "breath": now.breath,
-    }  # fmt: skip
+        "now": now,
+        "states": [(s, STATE_WORDS[s]) for s in STATES],
+        "has_cutout": has_cutout(here.design),
+        "engine": here.design.settings.engine,
+        "gas_sheet": sheet,
+        "breath": now.breath,
+    }
 
 
 def place_words(design: Design, key: str) -> str:

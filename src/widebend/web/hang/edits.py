@@ -73,8 +73,7 @@ def add(job_id: int) -> Any:
         along = float(reader.length("along", 0.0, 6000.0)) if reader.given("along") else None
         reader.finish()
         if along is None:
-            laid = next((p for r in here.system.runs for p in r.pieces
-                         if (r.run.id, p.piece.id) == (run, piece)), None)  # fmt: skip
+            laid = next((p for r in here.system.runs for p in r.pieces if (r.run.id, p.piece.id) == (run, piece)), None)
             along = laid.length_mm / 2 if laid else 0.0
         design, said.piece = hang_on_pipe(here.design, run, piece, along, point)
         return as_we_hang(design, said.piece), "hung it there"
@@ -100,13 +99,23 @@ def change_one(job_id: int) -> Any:
         rod = reader.length("rod_mm", 4.0, 25.0) if reader.given("rod_mm") else old.rod_mm
         slope = reader.angle("slope_deg", "slope", 0.0, 30.0) if reader.given("slope_deg") else old.slope_deg
         reader.finish()
-        design = changed_hanger(here.design, old.id, way=way, rubber=rubber, rubbers=count, rod_mm=rod,
-                                rod_left=request.form.get("rod_side") == "left",
-                                hook_ahead=request.form.get("hook") == "ahead", pre_mm=(pre[0], pre[1], pre[2]),
-                                slope_deg=slope, hold=reader.choice("hold", HOLDS, old.hold),  # type: ignore[arg-type]
-                                bracket=reader.choice("bracket", BRACKETS, old.bracket),  # type: ignore[arg-type]
-                                also_run=request.form.get("also_run"),
-                                hang_point=request.form.get("hang_point"), pin_mm=(x, y, z))  # fmt: skip
+        design = changed_hanger(
+            here.design,
+            old.id,
+            way=way,
+            rubber=rubber,
+            rubbers=count,
+            rod_mm=rod,
+            rod_left=request.form.get("rod_side") == "left",
+            hook_ahead=request.form.get("hook") == "ahead",
+            pre_mm=(pre[0], pre[1], pre[2]),
+            slope_deg=slope,
+            hold=reader.choice("hold", HOLDS, old.hold),  # type: ignore[arg-type]
+            bracket=reader.choice("bracket", BRACKETS, old.bracket),  # type: ignore[arg-type]
+            also_run=request.form.get("also_run"),
+            hang_point=request.form.get("hang_point"),
+            pin_mm=(x, y, z),
+        )
         return design, f"changed {hanger_name(here.design, old.id).lower()}"
 
     return _edit(job_id, change)
@@ -118,10 +127,14 @@ def _offset(reader: Reader, key: str, most: float) -> Length:
 
 def _measures(hanger: Hanger, unit: str) -> dict[str, str]:
     """A hanger's lengths as its form shows them."""
-    found = dict(zip(("px", "py", "pz", "tx", "ty", "tz", "rod_mm"), (*hanger.pin_mm, *hanger.pre_mm, hanger.rod_mm),
-                     strict=True))  # fmt: skip
-    return {key: repr(float(mm)) if unit == EXACT else format_length(mm, unit, suffix=False)
-            for key, mm in found.items()}  # fmt: skip
+    found = dict(
+        zip(
+            ("px", "py", "pz", "tx", "ty", "tz", "rod_mm"), (*hanger.pin_mm, *hanger.pre_mm, hanger.rod_mm), strict=True
+        )
+    )
+    return {
+        key: repr(float(mm)) if unit == EXACT else format_length(mm, unit, suffix=False) for key, mm in found.items()
+    }
 
 
 def _read_rubber(reader: Reader, old: Hanger, own: Sequence[Rubber]) -> Rubber | None:
@@ -213,8 +226,9 @@ def keep_rubber(job_id: int) -> Any:
         able = jobs.equipment(connection, hold=True)
         rubber = rubber_of(hanger).model_copy(update={"name": name})
         kept = [r for r in able.rubbers if r.name.lower() != name.lower()]
-        jobs.set_equipment(connection, Equipment.model_validate(
-            able.model_copy(update={"rubbers": (*kept, rubber)}).model_dump()))  # fmt: skip
+        jobs.set_equipment(
+            connection, Equipment.model_validate(able.model_copy(update={"rubbers": (*kept, rubber)}).model_dump())
+        )
         said.note = f"{name} is kept: every job can choose it."
 
     return run_edit(job_id, said, keep, render, lambda: url_for("hang.show", job_id=job_id, hanger=said.piece or None))
@@ -229,8 +243,9 @@ def engine(job_id: int) -> Any:
         made = {
             "cylinders": int(reader.number("cylinders", 1, 16)),
             "strokes": 2 if request.form.get("strokes") == "2" else 4,
-            "idle_rpm": reader.number("idle_rpm", 200, 3000), "cruise_rpm": reader.number("cruise_rpm", 500, 12_000),
-        }  # fmt: skip
+            "idle_rpm": reader.number("idle_rpm", 200, 3000),
+            "cruise_rpm": reader.number("cruise_rpm", 500, 12_000),
+        }
         reader.finish()
         was = here.design.settings.engine or Engine()  # what else is known of it stays
         settings = here.design.settings.model_copy(update={"engine": Engine.model_validate(was.model_dump() | made)})

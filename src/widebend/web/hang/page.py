@@ -48,9 +48,12 @@ room = Blueprint("hang", __name__, url_prefix="/jobs/<int:job_id>/hang")
 
 WAYS: tuple[HangWay, ...] = get_args(HangWay)
 WAY_WORDS: dict[HangWay, str] = {
-    "rubber": "rubber on a rod", "bobbin pulled": "bobbin, pulled", "bobbin pressed": "bobbin, pressed",
-    "bobbin sheared": "bobbin across, sheared", "solid": "solid tie",
-}  # fmt: skip
+    "rubber": "rubber on a rod",
+    "bobbin pulled": "bobbin, pulled",
+    "bobbin pressed": "bobbin, pressed",
+    "bobbin sheared": "bobbin across, sheared",
+    "solid": "solid tie",
+}
 OWN = "own"
 HOLDS, BRACKETS, SCHOOLS = get_args(Hold), get_args(BracketKind), get_args(HangSchool)
 
@@ -68,8 +71,11 @@ def render(here: AtHand, said: FormState, code: int = 200) -> Any:
 
 
 def _how() -> HangState:
-    return HangState(tightened=request.values.get("loose") != "yes", water_kg_m=WET_KG_M if _is("wet") else 0.0,
-               without=frozenset({request.values["off"]}) if request.values.get("off") else frozenset())  # fmt: skip
+    return HangState(
+        tightened=request.values.get("loose") != "yes",
+        water_kg_m=WET_KG_M if _is("wet") else 0.0,
+        without=frozenset({request.values["off"]}) if request.values.get("off") else frozenset(),
+    )
 
 
 def _is(key: str) -> bool:
@@ -138,29 +144,49 @@ def _panel(here: AtHand, said: FormState) -> dict[str, Any]:
     if hung:
         draw_hangers(picture, hung.carried, chosen.id if chosen else "", wrong)
     return {
-        "answer": answer, "ways_found": [_way(k, one) for k, one in enumerate(answer.found)] if answer else [],
-        "at": at, "shown": shown,
+        "answer": answer,
+        "ways_found": [_way(k, one) for k, one in enumerate(answer.found)] if answer else [],
+        "at": at,
+        "shown": shown,
         "new_points": [_new_point(here, one) for one in answer.points] if answer else [],
-        "here": here, "step": "hang",
+        "here": here,
+        "step": "hang",
         "said": said,
-        "picture": picture, "revision": here.number, "hung": hung, "why": why, "factor": factor, "chosen": chosen,
+        "picture": picture,
+        "revision": here.number,
+        "hung": hung,
+        "why": why,
+        "factor": factor,
+        "chosen": chosen,
         "rows": [_row(design, one) for one in hung.carried] if hung else [],
         "faults": [(say_hung(f, design, g.unit), "touches" if f.code in SPOILS else "tight") for f in faults],
         "clashes": clashes,
-        "swings": swings if swinging else None, "places": _places(here), "points": _points(design),
+        "swings": swings if swinging else None,
+        "places": _places(here),
+        "points": _points(design),
         "ways": list(WAY_WORDS.items()),
-        "rubbers": _rubbers(chosen, own), "rubber_key": _rubber_key(chosen, own), "also_runs": _also_runs(here, chosen),
-        "can_keep": chosen is not None and _rubber_key(chosen, own) == OWN, "holds": HOLDS, "brackets": BRACKETS,
-        "schools": SCHOOLS, "school": design.settings.hang_school, "unweighed": _unweighed(design) if hung else [],
-        "mocked": _mocked(design, here) if hung else None, "how": how, "modes": _modes(design, hung),
-        "engine": design.settings.engine, "fires": _fires(design.settings.engine),
+        "rubbers": _rubbers(chosen, own),
+        "rubber_key": _rubber_key(chosen, own),
+        "also_runs": _also_runs(here, chosen),
+        "can_keep": chosen is not None and _rubber_key(chosen, own) == OWN,
+        "holds": HOLDS,
+        "brackets": BRACKETS,
+        "schools": SCHOOLS,
+        "school": design.settings.hang_school,
+        "unweighed": _unweighed(design) if hung else [],
+        "mocked": _mocked(design, here) if hung else None,
+        "how": how,
+        "modes": _modes(design, hung),
+        "engine": design.settings.engine,
+        "fires": _fires(design.settings.engine),
         "strained": _strained(design, hung),
         "chosen_name": hanger_name(design, chosen.id) if chosen else "",
         **_metal(design, here, hung, chosen),
         "chosen_rubber": rubber_of(chosen) if chosen else None,
-        "can_undo": here.design_revision.back is not None, "can_redo": here.design_revision.forward is not None,
+        "can_undo": here.design_revision.back is not None,
+        "can_redo": here.design_revision.forward is not None,
         "again": {key: request.values.get(key) for key in ("loose", "wet", "off") if request.values.get(key)},
-    }  # fmt: skip
+    }
 
 
 def _clashes(design: Design, reviewed: Review) -> list[tuple[str, str]]:
@@ -176,14 +202,20 @@ def _clashes(design: Design, reviewed: Review) -> list[tuple[str, str]]:
     moving = [f for f in reviewed.findings if f.position and f.code in ("touches", "tight")]
     lost, down = solved(design, ("hung clashes", g.sight.view), work)
     comes_down = [(f"With {names[one]} it comes down: what is left does not hold it.", "touches") for one in down]
-    return [*((say(f, design, g.unit), "touches" if f.spoils else "tight") for f in moving), *comes_down,
-            *((say(f, design, g.unit), "touches") for f in lost)]  # fmt: skip
+    return [
+        *((say(f, design, g.unit), "touches" if f.spoils else "tight") for f in moving),
+        *comes_down,
+        *((say(f, design, g.unit), "touches") for f in lost),
+    ]
 
 
 def _faults(design: Design, reviewed: Review, hung: HungSystem, able: Equipment) -> list[HangFault]:
     """What is wrong with how it hangs, what spoils it first."""
-    every = [*hang_faults(design, reviewed.system, hung), *rod_faults(design, reviewed, hung),
-             *beyond_shop(design, hung, able)]  # fmt: skip
+    every = [
+        *hang_faults(design, reviewed.system, hung),
+        *rod_faults(design, reviewed, hung),
+        *beyond_shop(design, hung, able),
+    ]
     return sorted(every, key=lambda fault: fault.code not in SPOILS)
 
 
@@ -198,9 +230,15 @@ def _answer(here: AtHand, able: Equipment) -> HangAnswer | None:
 
 
 def _way(k: int, one: HangProposal) -> dict[str, Any]:
-    return {"at": k, "weigh": one.weigh, "count": len(one.hangers), "sag": one.hung.sag_mm,
-            "loads": ", ".join(f"{c.load_n:.0f}" for c in one.hung.carried), "broken": broken_rules(one.faults),
-            "hz": one.hung.modes[0].hz if one.hung.modes else 0.0}  # fmt: skip
+    return {
+        "at": k,
+        "weigh": one.weigh,
+        "count": len(one.hangers),
+        "sag": one.hung.sag_mm,
+        "loads": ", ".join(f"{c.load_n:.0f}" for c in one.hung.carried),
+        "broken": broken_rules(one.faults),
+        "hz": one.hung.modes[0].hz if one.hung.modes else 0.0,
+    }
 
 
 def _new_point(here: AtHand, one: NewPoint) -> str:
@@ -210,29 +248,44 @@ def _new_point(here: AtHand, one: NewPoint) -> str:
     over = (part.name or part.item.kind) if part else (run.name or run.id) if run else "the pipe"
     x, y = (format_length(float(c), g.unit, 0) for c in one.place[:2])
     side = "left" if one.place[1] < 0 else "right"
-    return (f"over the {over}, {x} back and {y.removeprefix('-')} {side} of the middle, within reach of a rod: it "
-            f"would carry about {one.load_n:.0f} N")  # fmt: skip
+    return (
+        f"over the {over}, {x} back and {y.removeprefix('-')} {side} of the middle, within reach of a rod: it "
+        f"would carry about {one.load_n:.0f} N"
+    )
 
 
 def _row(design: Design, one: Carried) -> dict[str, Any]:
     rubber = rubber_of(one.hanger)
     most = rubber.most_n * one.hanger.rubbers
     return {
-        "id": one.hanger.id, "name": hanger_name(design, one.hanger.id), "load": one.load_n, "kg": one.kg,
+        "id": one.hanger.id,
+        "name": hanger_name(design, one.hanger.id),
+        "load": one.load_n,
+        "kg": one.kg,
         "share": one.share,
-        "stretch": one.stretch_mm, "most": most, "fill": min(1.0, max(0.0, one.load_n / most)),
-        "rubber": "solid" if one.hanger.way == "solid" else rubber.name, "count": one.hanger.rubbers,
-        "how": one.stiff.how, "along": one.stiff.along, "between": (one.stiff.least, one.stiff.most),
-    }  # fmt: skip
+        "stretch": one.stretch_mm,
+        "most": most,
+        "fill": min(1.0, max(0.0, one.load_n / most)),
+        "rubber": "solid" if one.hanger.way == "solid" else rubber.name,
+        "count": one.hanger.rubbers,
+        "how": one.stiff.how,
+        "along": one.stiff.along,
+        "between": (one.stiff.least, one.stiff.most),
+    }
 
 
 def _places(here: AtHand) -> list[tuple[str, str]]:
     """Where a hanger can be put: parts first, for they are heavy, then pieces of pipe."""
     found = [(f"part:{p.id}", p.name or p.item.kind) for p, _ in here.system.parts]
     for run in here.system.runs:
-        found += [(f"{run.run.id}/{p.piece.id}", f"{run.run.name or run.run.id}, piece {p.index + 1}, "
-                   f"{format_length(p.length_mm, g.unit, 0)} long")
-                  for p in run.pieces if not isinstance(p.piece, InLine) and p.length_mm > 1.0]  # fmt: skip
+        found += [
+            (
+                f"{run.run.id}/{p.piece.id}",
+                f"{run.run.name or run.run.id}, piece {p.index + 1}, {format_length(p.length_mm, g.unit, 0)} long",
+            )
+            for p in run.pieces
+            if not isinstance(p.piece, InLine) and p.length_mm > 1.0
+        ]
     return found
 
 
@@ -268,15 +321,24 @@ def _mocked(design: Design, here: AtHand) -> dict[str, Any]:
     props = []
     for prop in found.props:
         part, run = design.part(prop.part), design.run(prop.run)
-        laid = next((p for r in here.system.runs if r.run.id == prop.run
-                     for p in r.pieces if p.piece.id == prop.piece), None)  # fmt: skip
-        under = (part.name or part.item.kind) if part else f"{(run.name or run.id) if run else ''}, piece " \
-            f"{laid.index + 1 if laid else '?'}"  # fmt: skip
+        laid = next(
+            (p for r in here.system.runs if r.run.id == prop.run for p in r.pieces if p.piece.id == prop.piece), None
+        )
+        under = (
+            (part.name or part.item.kind)
+            if part
+            else f"{(run.name or run.id) if run else ''}, piece {laid.index + 1 if laid else '?'}"
+        )
         props.append((under, float(prop.place[0]), prop))
     run = design.run(found.at[0]) if found.at else None
     at = f"{run.name or run.id}, piece {found.at[1] + 1}" if run and found.at else ""
-    return {"props": props, "tack_nm": found.tack_nm, "at": at, "down": found.down_mm,
-            "holds": found.tack_nm <= design.settings.rules.tack_nm}  # fmt: skip
+    return {
+        "props": props,
+        "tack_nm": found.tack_nm,
+        "at": at,
+        "down": found.down_mm,
+        "holds": found.tack_nm <= design.settings.rules.tack_nm,
+    }
 
 
 def _modes(design: Design, hung: HungSystem | None) -> list[dict[str, Any]]:
@@ -287,8 +349,13 @@ def _modes(design: Design, hung: HungSystem | None) -> list[dict[str, Any]]:
     for mode in hung.modes:
         still = hung.stillest(mode)
         way = int(np.argmax(np.abs(mode.shape).max(axis=0)))
-        out.append({"hz": mode.hz, "way": ("back and forth", "sideways", "up and down")[way],
-                    "still": hanger_name(design, still.hanger.id) if still else ""})  # fmt: skip
+        out.append(
+            {
+                "hz": mode.hz,
+                "way": ("back and forth", "sideways", "up and down")[way],
+                "still": hanger_name(design, still.hanger.id) if still else "",
+            }
+        )
     return out
 
 
@@ -305,10 +372,11 @@ def _strained(design: Design, hung: HungSystem | None) -> list[tuple[str, str]]:
         part = design.part(part_id.partition(".")[0])
         return (part.name or part.item.kind) if part else part_id
 
-    flexes = [(named(f.name), f"{f.across_n:.0f} N across, {f.pull_n:+.0f} N along, bent {f.bend_nm:.1f} N m")
-              for f in hung.flexes]  # fmt: skip
-    return [*flexes, *((named(h.name), f"{h.pull_n:.0f} N of the weight, bent {h.bend_nm:.1f} N m")
-                       for h in hung.held)]  # fmt: skip
+    flexes = [
+        (named(f.name), f"{f.across_n:.0f} N across, {f.pull_n:+.0f} N along, bent {f.bend_nm:.1f} N m")
+        for f in hung.flexes
+    ]
+    return [*flexes, *((named(h.name), f"{h.pull_n:.0f} N of the weight, bent {h.bend_nm:.1f} N m") for h in hung.held)]
 
 
 def _metal(design: Design, here: AtHand, hung: HungSystem | None, chosen: Hanger | None) -> dict[str, Any]:
@@ -331,6 +399,15 @@ def _metal(design: Design, here: AtHand, hung: HungSystem | None, chosen: Hanger
     kerf = float(design.settings.kerf_mm)
     reach = float(point.old_rod_mm) if point else 0.0
     old = (old_rod_wants(here.system, one), reach) if reach and chosen.way == "rubber" else None
-    return {"metal": {"rod": rod, "rod_why": rod_why, "bracket": bracket, "bracket_why": bracket_why, "views": views,
-                      "tie": tie_for(here.system, chosen), "old": old,
-                      "from_a_metre": from_a_metre(bracket.flat_mm, kerf) if bracket else 0}}  # fmt: skip
+    return {
+        "metal": {
+            "rod": rod,
+            "rod_why": rod_why,
+            "bracket": bracket,
+            "bracket_why": bracket_why,
+            "views": views,
+            "tie": tie_for(here.system, chosen),
+            "old": old,
+            "from_a_metre": from_a_metre(bracket.flat_mm, kerf) if bracket else 0,
+        }
+    }

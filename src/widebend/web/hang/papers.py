@@ -60,7 +60,7 @@ def _line(here: AtHand, one: Carried, cautions: dict[str, str]) -> HangLine:
         ("rubber", "solid tie" if solid else f"{two}{rubber.name}, stretched {_mm(one.stretch_mm)}"),
         ("carries", f"{one.load_n:.0f} N, {one.kg:.1f} kg"),
         ("rod", f"{_mm(rod.od_mm)}, cut {_mm(rod.cut_mm)}, bent on {_mm(rod.radius_mm)}" if rod else no_rod),
-    ]  # fmt: skip
+    ]
     tie = tie_for(here.system, one.hanger)
     if tie is not None:
         figures.append(("bar across both pipes", f"{_mm(one.hanger.rod_mm)}, cut {_mm(tie)}"))
@@ -70,13 +70,24 @@ def _line(here: AtHand, one: Carried, cautions: dict[str, str]) -> HangLine:
         holes = " and ".join(_mm(x) for x, _ in bracket.holes)
         bar = f"{_mm(bracket.wide_mm)} x {_mm(bracket.thick_mm)}, flat {_mm(bracket.flat_mm)}"
         figures.append(("bracket", f"{bar}, holes at {holes}, bend at {_mm(bracket.folds[0][0])}"))
-    return HangLine(hanger_name(here.design, one.hanger.id), tuple(figures), _bends(rod) if rod else (),
-                    cautions.get(one.hanger.id, ""))  # fmt: skip
+    return HangLine(
+        hanger_name(here.design, one.hanger.id),
+        tuple(figures),
+        _bends(rod) if rod else (),
+        cautions.get(one.hanger.id, ""),
+    )
 
 
 def _bends(rod: Rod) -> tuple[tuple[str, ...], ...]:
-    return tuple((b.what, f"begins at {_mm(b.mark_mm)}", f"turns {format_angle(b.angle_deg)}",
-                  f"rotate {format_angle(b.rotation_deg)}" if k else "") for k, b in enumerate(rod.bends))  # fmt: skip
+    return tuple(
+        (
+            b.what,
+            f"begins at {_mm(b.mark_mm)}",
+            f"turns {format_angle(b.angle_deg)}",
+            f"rotate {format_angle(b.rotation_deg)}" if k else "",
+        )
+        for k, b in enumerate(rod.bends)
+    )
 
 
 def _mm(mm: float) -> str:
@@ -89,8 +100,10 @@ def _where(here: AtHand, one: Carried) -> str:
     if part is not None:
         return f"on the {part.name or part.item.kind}, {x}"
     run = here.design.run(one.hanger.run or "")
-    piece = next((p for r in here.system.runs for p in r.pieces
-                  if (r.run.id, p.piece.id) == (one.hanger.run, one.hanger.piece)), None)  # fmt: skip
+    piece = next(
+        (p for r in here.system.runs for p in r.pieces if (r.run.id, p.piece.id) == (one.hanger.run, one.hanger.piece)),
+        None,
+    )
     at = f"piece {piece.index + 1}, {_mm(one.hanger.along_mm)} from its front end" if piece else "pipe"
     return f"{(run.name or run.id) if run else ''}, {at}, {x}"
 

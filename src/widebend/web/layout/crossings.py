@@ -33,19 +33,29 @@ def _x(v: Figures) -> Answer:
     cut = x.cut
     out = Answer(
         figures=[
-            ("bend's middle to the cut", _mm(off)), ("slice off, at the deepest", _mm(x.depth_mm)),
-            ("length of contact, the chamber", _mm(cut.length_mm)), ("height of the opening", _mm(cut.height_mm)),
-            ("opening", f"{cut.area_mm2 / 100:.1f} cm²"), ("weld along the seam", _mm(cut.seam_mm)),
-            ("pipes apart at the ends, middles", _mm(x.apart_mm)), ("end to end", _mm(x.along_mm)),
+            ("bend's middle to the cut", _mm(off)),
+            ("slice off, at the deepest", _mm(x.depth_mm)),
+            ("length of contact, the chamber", _mm(cut.length_mm)),
+            ("height of the opening", _mm(cut.height_mm)),
+            ("opening", f"{cut.area_mm2 / 100:.1f} cm²"),
+            ("weld along the seam", _mm(cut.seam_mm)),
+            ("pipes apart at the ends, middles", _mm(x.apart_mm)),
+            ("end to end", _mm(x.along_mm)),
         ],
         heads=("roll from the heel", "along that line from the bend's middle, each way"),
         table=[(format_angle(deg), _mm(mm)) for deg, mm in cut.marks if 0 <= deg <= 180],
-        note="Both halves are the same: cut one, turn it over for the other." + (
-            "" if x.inside_the_bends else " The cut runs on into the straights: leave them on."),
-        paths=_fitted([cut.outline]), drawing_words="the opening, both halves, true shape",
-        shelf={"kind": "crossover", "crossover-od": f"{v['od']}mm", "crossover-clr": f"{v['clr']}mm",
-               "crossover-bend": f"{v['bend']}", "crossover-off": f"{off}mm"},
-    )  # fmt: skip
+        note="Both halves are the same: cut one, turn it over for the other."
+        + ("" if x.inside_the_bends else " The cut runs on into the straights: leave them on."),
+        paths=_fitted([cut.outline]),
+        drawing_words="the opening, both halves, true shape",
+        shelf={
+            "kind": "crossover",
+            "crossover-od": f"{v['od']}mm",
+            "crossover-clr": f"{v['clr']}mm",
+            "crossover-bend": f"{v['bend']}",
+            "crossover-off": f"{off}mm",
+        },
+    )
     if v["left"] > 0 and v["right"] > 0:
         side = off_centre_mm(v["left"], v["right"])
         words = (
@@ -58,15 +68,23 @@ def _x(v: Figures) -> Answer:
 def _y(v: Figures) -> Answer:
     y = y_pipe(v["od"], v["clr"], v["bend"], v["leg"])
     return Answer(
-        figures=[("crotch behind the outlet end", _mm(y.crotch_mm)), ("weld along the seam", _mm(y.seam_mm)),
-                 ("pipes apart at the far ends, middles", _mm(y.apart_mm)),
-                 ("far ends ahead of the outlet", _mm(y.along_mm))],
+        figures=[
+            ("crotch behind the outlet end", _mm(y.crotch_mm)),
+            ("weld along the seam", _mm(y.seam_mm)),
+            ("pipes apart at the far ends, middles", _mm(y.apart_mm)),
+            ("far ends ahead of the outlet", _mm(y.along_mm)),
+        ],
         heads=("roll from the heel", "along that line from the outlet end"),
         table=[(format_angle(deg), _mm(mm)) for deg, mm in y.marks if deg >= 0],
         note="What lies beyond the marks on the heel side comes off, on both bends; the outlet end stays whole.",
-        shelf={"kind": "merge", "merge-od": f"{v['od']}mm", "merge-deg": f"{2 * v['bend']}",
-               "merge-long": f"{y.along_mm}mm", "merge-od_out": f"{v['od']}mm"},
-    )  # fmt: skip
+        shelf={
+            "kind": "merge",
+            "merge-od": f"{v['od']}mm",
+            "merge-deg": f"{2 * v['bend']}",
+            "merge-long": f"{y.along_mm}mm",
+            "merge-od_out": f"{v['od']}mm",
+        },
+    )
 
 
 def _h(v: Figures) -> Answer:
@@ -79,22 +97,35 @@ def _h(v: Figures) -> Answer:
         "pipes follow the stub's inside.",
         paths=_fitted([np.column_stack([np.radians(h.marks[:, 0]) * v["stub"] / 2, -h.marks[:, 1]])]),
         drawing_words="one saddle laid flat, once round the stub",
-        shelf={"kind": "crossover-h", "crossover-h-od": f"{v['od']}mm", "crossover-h-apart": f"{v['apart']}mm",
-               "crossover-h-stub": f"{v['stub']}mm"},
-    )  # fmt: skip
+        shelf={
+            "kind": "crossover-h",
+            "crossover-h-od": f"{v['od']}mm",
+            "crossover-h-apart": f"{v['apart']}mm",
+            "crossover-h-stub": f"{v['stub']}mm",
+        },
+    )
 
 
 def _twin(v: Figures) -> Answer:
     t = twin_tip(v["od"], v["clr"], v["apart"], v["bend"])
     return Answer(
-        figures=[("straight between the two bends of a side", _mm(t.leg_mm)), ("long, end to end", _mm(t.along_mm)),
-                 ("crotch behind the inlet", _mm(t.y.crotch_mm)), ("four bends of", format_angle(v["bend"]))],
+        figures=[
+            ("straight between the two bends of a side", _mm(t.leg_mm)),
+            ("long, end to end", _mm(t.along_mm)),
+            ("crotch behind the inlet", _mm(t.y.crotch_mm)),
+            ("four bends of", format_angle(v["bend"])),
+        ],
         heads=("roll from the heel", "along that line from the inlet end"),
         table=[(format_angle(deg), _mm(mm)) for deg, mm in t.y.marks if deg >= 0],
         note="Trim the first bend of each side by the table; the second turns back by as much.",
-        shelf={"kind": "tip-twin", "tip-twin-od": f"{v['od']}mm", "tip-twin-tip_od": f"{v['od']}mm",
-               "tip-twin-apart": f"{v['apart']}mm", "tip-twin-long": f"{t.along_mm}mm"},
-    )  # fmt: skip
+        shelf={
+            "kind": "tip-twin",
+            "tip-twin-od": f"{v['od']}mm",
+            "tip-twin-tip_od": f"{v['od']}mm",
+            "tip-twin-apart": f"{v['apart']}mm",
+            "tip-twin-long": f"{t.along_mm}mm",
+        },
+    )
 
 
 def _faces(v: Figures) -> Answer:
@@ -103,44 +134,86 @@ def _faces(v: Figures) -> Answer:
     half_wall = v["wall"] / 2
     verdict = "fair it in with the torch" if best.step_mm <= half_wall else "open the smaller end, or use a sleeve"
     return Answer(
-        figures=[("turn the second's mark from the first's", format_angle(best.rotation_deg)),
-                 ("step there", f"{_mm(best.step_mm, 2)}: {verdict}"), ("gap there", _mm(best.gap_mm, 2)),
-                 ("at the worst rotation", f"step {_mm(worst.step_mm, 2)}, gap {_mm(worst.gap_mm, 2)}")],
+        figures=[
+            ("turn the second's mark from the first's", format_angle(best.rotation_deg)),
+            ("step there", f"{_mm(best.step_mm, 2)}: {verdict}"),
+            ("gap there", _mm(best.gap_mm, 2)),
+            ("at the worst rotation", f"step {_mm(worst.step_mm, 2)}, gap {_mm(worst.gap_mm, 2)}"),
+        ],
         note="Clockwise seen from the second piece. A step of up to half the wall is welded over: common practice.",
-    )  # fmt: skip
+    )
 
 
 def _end(key: str, which: str, od: float) -> tuple[Asked, ...]:
     """The fields of one measured tube end."""
     return (
-        Asked(f"{key}_wide", f"{which}: widest OD", od), Asked(f"{key}_narrow", f"{which}: narrowest OD", od - 0.6),
+        Asked(f"{key}_wide", f"{which}: widest OD", od),
+        Asked(f"{key}_narrow", f"{which}: narrowest OD", od - 0.6),
         Asked(f"{key}_at", f"{which}: widest lies at, from its mark", 0.0, "deg"),
         Asked(f"{key}_off", f"{which}: face off square across", 0.0),
         Asked(f"{key}_high", f"{which}: face stands highest at", 0.0, "deg"),
-    )  # fmt: skip
+    )
 
 
 _OD, _CLR = Asked("od", "tube outside diameter", 63.5), Asked("clr", "bend radius", 95.25)
 HELPERS = (
-    Helper("x", "X from two bends", (
-        _OD, _CLR, Asked("bend", "each bend turns", 45.0, "deg"), Asked("off", "bend's middle to the cut", 20.0),
-        Asked("chamber", "or the chamber you want, 0 = as above", 0.0),
-        Asked("left", "seam to the left pipe's far wall, as tacked", 0.0),
-        Asked("right", "and to the right pipe's", 0.0),
-    ), _x),
-    Helper("y", "Y from two bends", (
-        _OD, _CLR, Asked("bend", "each bend turns", 25.0, "deg"), Asked("leg", "straight behind each bend", 80.0),
-    ), _y),
-    Helper("h", "H stub", (
-        _OD, Asked("stub", "stub outside diameter", 50.8), Asked("apart", "pipes apart, middle to middle", 120.0),
-    ), _h),
-    Helper("twin", "twin tip", (
-        _OD, _CLR, Asked("bend", "each bend turns", 25.0, "deg"), Asked("apart", "tips apart, middle to middle", 110.0),
-    ), _twin),
-    Helper("faces", "two faces", (
-        *_end("a", "first", 63.6), *_end("b", "second", 63.3), Asked("wall", "wall", 1.5),
-    ), _faces),
-)  # fmt: skip
+    Helper(
+        "x",
+        "X from two bends",
+        (
+            _OD,
+            _CLR,
+            Asked("bend", "each bend turns", 45.0, "deg"),
+            Asked("off", "bend's middle to the cut", 20.0),
+            Asked("chamber", "or the chamber you want, 0 = as above", 0.0),
+            Asked("left", "seam to the left pipe's far wall, as tacked", 0.0),
+            Asked("right", "and to the right pipe's", 0.0),
+        ),
+        _x,
+    ),
+    Helper(
+        "y",
+        "Y from two bends",
+        (
+            _OD,
+            _CLR,
+            Asked("bend", "each bend turns", 25.0, "deg"),
+            Asked("leg", "straight behind each bend", 80.0),
+        ),
+        _y,
+    ),
+    Helper(
+        "h",
+        "H stub",
+        (
+            _OD,
+            Asked("stub", "stub outside diameter", 50.8),
+            Asked("apart", "pipes apart, middle to middle", 120.0),
+        ),
+        _h,
+    ),
+    Helper(
+        "twin",
+        "twin tip",
+        (
+            _OD,
+            _CLR,
+            Asked("bend", "each bend turns", 25.0, "deg"),
+            Asked("apart", "tips apart, middle to middle", 110.0),
+        ),
+        _twin,
+    ),
+    Helper(
+        "faces",
+        "two faces",
+        (
+            *_end("a", "first", 63.6),
+            *_end("b", "second", 63.3),
+            Asked("wall", "wall", 1.5),
+        ),
+        _faces,
+    ),
+)
 
 
 @room.get("")
@@ -156,9 +229,17 @@ def show(job_id: int) -> Any:
     except InputError as exc:
         said.errors = {"": str(exc)}
     return render_sheet(
-        here, said, 422 if said.errors else 200, "crossings.show", "layout/_sheet_crossings.html", helper=helper,
-        helpers=HELPERS, answer=answer, shown=helper.shown(), side=SIDE_PX,
-    )  # fmt: skip
+        here,
+        said,
+        422 if said.errors else 200,
+        "crossings.show",
+        "layout/_sheet_crossings.html",
+        helper=helper,
+        helpers=HELPERS,
+        answer=answer,
+        shown=helper.shown(),
+        side=SIDE_PX,
+    )
 
 
 def _fitted(outlines: list[np.ndarray]) -> list[tuple[str, str]]:

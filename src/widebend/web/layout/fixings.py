@@ -24,11 +24,29 @@ from .sheets import render_sheet
 
 room = Blueprint("fixings", __name__, url_prefix="/jobs/<int:job_id>/layout/fixings")
 
-WATCH_WORDS = {"": "nothing in particular", "ahead of the cat": "the gas ahead of the cat",
-               "behind the cat": "the gas behind the cat", "wideband": "the mixture (wideband)"}  # fmt: skip
+WATCH_WORDS = {
+    "": "nothing in particular",
+    "ahead of the cat": "the gas ahead of the cat",
+    "behind the cat": "the gas behind the cat",
+    "wideband": "the mixture (wideband)",
+}
 COME_APART = ("flange", "v-band", "slip-joint", "clamp")
-CODES = ("sensor-near", "sensor-low", "boss-lowest", "sensor-room", "sensor-order", "branch", "buried", "no-flex",
-         "flex-late", "boss-weld", "no-weld", "rusted", "strip-coat", "thick-thin")  # fmt: skip
+CODES = (
+    "sensor-near",
+    "sensor-low",
+    "boss-lowest",
+    "sensor-room",
+    "sensor-order",
+    "branch",
+    "buried",
+    "no-flex",
+    "flex-late",
+    "boss-weld",
+    "no-weld",
+    "rusted",
+    "strip-coat",
+    "thick-thin",
+)
 
 
 @room.get("")
@@ -42,22 +60,37 @@ def _render(here: AtHand, said: FormState, code: int = 200) -> Any:
     design = here.design
     inlets = [p for p in open_ports(design, here.system) if p.port.role != "out"]
     return render_sheet(
-        here, said, code, "fixings.show", "layout/_sheet_fixings.html", shadows=(),
-        places=_places(here), joint_places=_joint_places(here), joints=_joints(design), bosses=_bosses(here),
+        here,
+        said,
+        code,
+        "fixings.show",
+        "layout/_sheet_fixings.html",
+        shadows=(),
+        places=_places(here),
+        joint_places=_joint_places(here),
+        joints=_joints(design),
+        bosses=_bosses(here),
         apart=[p.name or p.item.kind for p in design.parts if p.item.kind in COME_APART],
-        joint_kinds=[(kind, facts.name) for kind, facts in JOINTS.items()], watch_kinds=list(WATCH_WORDS.items()),
+        joint_kinds=[(kind, facts.name) for kind, facts in JOINTS.items()],
+        watch_kinds=list(WATCH_WORDS.items()),
         inlets=[("", "nothing yet"), *((p.name, f"{p.part.name}: {p.port.id}") for p in inlets)],
         branches=[r for r in design.runs if isinstance(r.start, Tap)],
         findings=[say(f, design, g.unit) for f in here.found.findings if f.code in CODES],
-    )  # fmt: skip
+    )
 
 
 def _places(here: AtHand) -> list[tuple[str, str]]:
     """Every piece of pipe: value and words."""
     several = len(here.design.runs) > 1
-    return [(f"{r.run.id}/{p.piece.id}", f"{(r.run.name or r.run.id) + ': ' if several else ''}{p.index + 1}, "
-             f"{piece_words(p.piece, g.unit)}") for r in here.system.runs for p in r.pieces
-            if p.piece.kind != "part"]  # fmt: skip
+    return [
+        (
+            f"{r.run.id}/{p.piece.id}",
+            f"{(r.run.name or r.run.id) + ': ' if several else ''}{p.index + 1}, {piece_words(p.piece, g.unit)}",
+        )
+        for r in here.system.runs
+        for p in r.pieces
+        if p.piece.kind != "part"
+    ]
 
 
 def _joint_places(here: AtHand) -> list[tuple[str, str]]:

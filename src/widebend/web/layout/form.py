@@ -25,10 +25,21 @@ SHELL = ("long", "wide", "high")
 # A first try for an empty job, in mm: an ordinary 63.5 cat-back from behind a gearbox to a muffler ahead of the axle.
 # Common practice, no source; every value is there to be typed over.
 DEFAULTS = {
-    "s_x": 1300.0, "s_y": 60.0, "s_z": 260.0, "od": 63.5, "wall": 1.5,
-    "m_x": 2700.0, "m_y": 260.0, "m_z": 230.0, "m_long": 380.0, "m_wide": 230.0, "m_high": 110.0,
-    "t_od": 76.2, "t_long": 150.0, "shortest": 40.0,
-}  # fmt: skip
+    "s_x": 1300.0,
+    "s_y": 60.0,
+    "s_z": 260.0,
+    "od": 63.5,
+    "wall": 1.5,
+    "m_x": 2700.0,
+    "m_y": 260.0,
+    "m_z": 230.0,
+    "m_long": 380.0,
+    "m_wide": 230.0,
+    "m_high": 110.0,
+    "t_od": 76.2,
+    "t_long": 150.0,
+    "shortest": 40.0,
+}
 PLACES = ("s_x", "s_y", "s_z", "m_x", "m_y", "m_z")
 ANGLES = {"s_heading": 0.0, "s_slope": 0.0, "m_heading": 0.0, "m_slope": 0.0}
 

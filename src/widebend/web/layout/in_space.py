@@ -47,8 +47,16 @@ def bodies(job_id: int) -> Response:
     """Every body as base64 little-endian float32 corners and uint32 triangles, and the positions they move to."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
-    out = [{"name": s.name, "kind": s.kind, "group": _group(s), "corners": _packed(s.corners, "<f4"),
-            "faces": _packed(s.faces, "<u4")} for s in _surfaces(here, "both")]  # fmt: skip
+    out = [
+        {
+            "name": s.name,
+            "kind": s.kind,
+            "group": _group(s),
+            "corners": _packed(s.corners, "<f4"),
+            "faces": _packed(s.faces, "<u4"),
+        }
+        for s in _surfaces(here, "both")
+    ]
     low = here.design.survey.low_line
     return jsonify({"bodies": out, "moves": _moves(here), "low": float(low.d) if low else None})
 

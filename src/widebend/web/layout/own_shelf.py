@@ -40,12 +40,21 @@ def _page(job_id: int, said: FormState, code: int = 200) -> Any:
 def _render(here: AtHand, said: FormState, code: int, items: dict[int, Stocked], bad: list[Any] | None = None) -> Any:
     kind = SHELF.get(said.typed.get("kind") or request.args.get("kind", ""), SHELF["muffler"])
     return render_sheet(
-        here, said, code, "own_shelf.show", "layout/_sheet_own_shelf.html",
+        here,
+        said,
+        code,
+        "own_shelf.show",
+        "layout/_sheet_own_shelf.html",
         items=[_row(i, s) for i, s in items.items()],
-        kind=kind, kinds=[(k.key, k.name) for k in SHELF.values()], drawing=_drawn(kind), bad=bad or [],
-        usual=measures_as_shown(kind), table=said.typed.get("table", ""),
-        metals=[("", "as the pipe"), *((m, m) for m in get_args(Metal))], surfaces=[(s, s) for s in get_args(Surface)],
-    )  # fmt: skip
+        kind=kind,
+        kinds=[(k.key, k.name) for k in SHELF.values()],
+        drawing=_drawn(kind),
+        bad=bad or [],
+        usual=measures_as_shown(kind),
+        table=said.typed.get("table", ""),
+        metals=[("", "as the pipe"), *((m, m) for m in get_args(Metal))],
+        surfaces=[(s, s) for s in get_args(Surface)],
+    )
 
 
 def _drawn(kind: Kind) -> Any:
@@ -61,8 +70,12 @@ def _row(item_id: int, stocked: Stocked) -> dict[str, Any]:
         if k in measures
     ]
     mass = f"{stocked.mass_kg:g} kg" if stocked.mass_kg is not None else "mass not known"
-    return {"id": item_id, "name": stocked.name, "kind": kind.name if kind else stocked.kind,
-            "words": ", ".join([*words, mass, stocked.metal or ""]).rstrip(", ")}  # fmt: skip
+    return {
+        "id": item_id,
+        "name": stocked.name,
+        "kind": kind.name if kind else stocked.kind,
+        "words": ", ".join([*words, mass, stocked.metal or ""]).rstrip(", "),
+    }
 
 
 @room.post("/keep")

@@ -25,14 +25,21 @@ def render(here: AtHand, said: FormState, code: int = 200) -> Any:
     window = window_from_request(extent_of(here.system, here.design.survey), LAYOUT_TALL_PX)
     parts = [f for f in here.found.findings if f.part or f.code == "inside"]
     context = {
-        "here": here, "step": "layout", "said": said,
-        "picture": draw_strips(here.design, here.found, window, None, sight=g.sight), "typed": typed,
-        "materials": list(TUBE_METALS.items()), "revision": here.number,
-        "sheets": SHEETS, "sheet": "layout.show",
+        "here": here,
+        "step": "layout",
+        "said": said,
+        "picture": draw_strips(here.design, here.found, window, None, sight=g.sight),
+        "typed": typed,
+        "materials": list(TUBE_METALS.items()),
+        "revision": here.number,
+        "sheets": SHEETS,
+        "sheet": "layout.show",
         "findings": [(say(f, here.design, g.unit), "touches" if f.spoils else "tight") for f in parts],
-        "placed": bool(here.design.runs), "blank": not here.design.parts and "example" not in request.args,
-        "simple": is_simple(here.design), "can_undo": here.design_revision.back is not None,
+        "placed": bool(here.design.runs),
+        "blank": not here.design.parts and "example" not in request.args,
+        "simple": is_simple(here.design),
+        "can_undo": here.design_revision.back is not None,
         "can_redo": here.design_revision.forward is not None,
         **panel(here.design, said.piece or request.values.get("part")),
-    }  # fmt: skip
+    }
     return render_template("layout/_bench.html" if is_htmx() else "layout/page.html", **context), code

@@ -116,8 +116,12 @@ def pointed(job_id: int) -> Any:
     at = snapped_place(here.design.survey, view, place, SNAP_PX * per_px, tape_step(g.unit))
     if fields not in POINTED:
         raise EditError("there is nothing of that name to point at")
-    return {"fields": {f"{fields}_{'xyz'[axis]}": format_length(float(mm), g.unit, suffix=False)
-                       for axis, mm in zip(AXES[view], at, strict=True)}}  # fmt: skip
+    return {
+        "fields": {
+            f"{fields}_{'xyz'[axis]}": format_length(float(mm), g.unit, suffix=False)
+            for axis, mm in zip(AXES[view], at, strict=True)
+        }
+    }
 
 
 def read_measures(reader: Reader, kind: Kind) -> Values:
@@ -229,8 +233,15 @@ def made(job_id: int) -> Any:
         wall = float(reader.length("wall", 0.3, 30.0)) if reader.given("wall") else None
         mass = reader.number("mass", 0.0, 200.0) if reader.given("mass") else None
         reader.finish()
-        changed = made_of(design, _part_id(), metal=metal, surface=surface, wall_mm=wall, mass_kg=mass,  # type: ignore[arg-type]
-                          kept=request.form.get("kept") == "yes")  # fmt: skip
+        changed = made_of(
+            design,
+            _part_id(),
+            metal=metal,
+            surface=surface,
+            wall_mm=wall,
+            mass_kg=mass,  # type: ignore[arg-type]
+            kept=request.form.get("kept") == "yes",
+        )
         return changed, f"wrote down what the {_named(design)} is made of"
 
     return _edit(job_id, change, said)

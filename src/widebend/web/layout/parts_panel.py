@@ -16,13 +16,20 @@ from ...core.units import format_length
 from ...facts import Metal
 
 WAYS = {"forward": (0, -1), "back": (0, 1), "left": (1, -1), "right": (1, 1), "down": (2, -1), "up": (2, 1)}
-TURNS = {"turn left": ("heading", -1), "turn right": ("heading", 1), "slope up": ("slope", 1),
-         "slope down": ("slope", -1), "roll": ("roll", 1)}  # fmt: skip
+TURNS = {
+    "turn left": ("heading", -1),
+    "turn right": ("heading", 1),
+    "slope up": ("slope", 1),
+    "slope down": ("slope", -1),
+    "roll": ("roll", 1),
+}
 
 MOVES_WORDS: dict[MovesWith, str] = {
-    "worked out": "as worked out", "engine": "with the engine", "hung": "hung, behind a flex",
+    "worked out": "as worked out",
+    "engine": "with the engine",
+    "hung": "hung, behind a flex",
     "body": "not at all",
-}  # fmt: skip
+}
 
 
 def panel(design: Design, wanted: str | None) -> dict[str, Any]:
@@ -33,18 +40,24 @@ def panel(design: Design, wanted: str | None) -> dict[str, Any]:
     inlets.sort(key=lambda p: bool(outlets) and p.part.id == outlets[0].part.id)  # nothing is joined to itself
     chosen = design.part(wanted or "")
     return {
-        "shelf": list(SHELF.values()), "parts": [_row(p, design) for p in design.parts],
-        "chosen_part": chosen, "chosen_place": _place_fields(chosen),
+        "shelf": list(SHELF.values()),
+        "parts": [_row(p, design) for p in design.parts],
+        "chosen_part": chosen,
+        "chosen_place": _place_fields(chosen),
         "outlets": [(p.name, _port_words(p.part, p.port.id)) for p in outlets],
-        "inlets": [(p.name, _port_words(p.part, p.port.id)) for p in inlets
-                   if {q.part.id for q in outlets} - {p.part.id}],
-        "run_rows": [_run_row(r, design) for r in design.runs], "ways": path(design, system),
+        "inlets": [
+            (p.name, _port_words(p.part, p.port.id)) for p in inlets if {q.part.id for q in outlets} - {p.part.id}
+        ],
+        "run_rows": [_run_row(r, design) for r in design.runs],
+        "ways": path(design, system),
         "sections": [section_row(s, design) for s in sections(design, system)],
-        "moves": list(WAYS), "turns": list(TURNS), "snaps": _snaps(design, system, chosen),
+        "moves": list(WAYS),
+        "turns": list(TURNS),
+        "snaps": _snaps(design, system, chosen),
         "movers": [(m, MOVES_WORDS[m]) for m in get_args(MovesWith)],
         "metals": [("", "as the pipe"), *((m, m) for m in get_args(Metal))],
         "surfaces": [(s, s) for s in get_args(Surface)],
-    }  # fmt: skip
+    }
 
 
 def _snaps(design: Design, system: System, chosen: Part | None) -> list[tuple[str, str]]:
@@ -55,8 +68,11 @@ def _snaps(design: Design, system: System, chosen: Part | None) -> list[tuple[st
     if design.survey.rails:
         out += [("left-rail", "the left rail"), ("right-rail", "the right rail")]
     out += [(f"hang:{h.id}", f"under {h.name}") for h in design.survey.hang_points]
-    out += [(f"port:{q.name}", f"in line with {_port_words(q.part, q.port.id)}") for q in system.ports
-            if q.part.id != chosen.id and q.port.role != "in"]  # fmt: skip
+    out += [
+        (f"port:{q.name}", f"in line with {_port_words(q.part, q.port.id)}")
+        for q in system.ports
+        if q.part.id != chosen.id and q.port.role != "in"
+    ]
     out += [(f"mirror:{p.id}", f"opposite {p.name or p.item.kind}") for p in design.parts if p.placed and p != chosen]
     return out
 
@@ -92,8 +108,14 @@ def _row(part: Part, design: Design) -> dict[str, Any]:
         where = f"{x} back, {y} right, {z} up"
     else:
         where = f"carried by {carried.name or carried.id}" if carried else "on the shelf, not placed"
-    return {"id": part.id, "name": part.name or part.item.kind, "kind": part.item.kind, "where": where,
-            "locked": part.locked, "placed": part.placed is not None}  # fmt: skip
+    return {
+        "id": part.id,
+        "name": part.name or part.item.kind,
+        "kind": part.item.kind,
+        "where": where,
+        "locked": part.locked,
+        "placed": part.placed is not None,
+    }
 
 
 def _run_row(run: Run, design: Design) -> dict[str, Any]:
@@ -103,8 +125,13 @@ def _run_row(run: Run, design: Design) -> dict[str, Any]:
         unlike = differences(twin, run)
         said = f"mirror image of {twin.name or twin.id}" + (f"; differs in {'; '.join(unlike[:3])}" if unlike else "")
     od = format_length(run.tube.od_mm, g.unit)
-    return {"id": run.id, "name": run.name or run.id, "twin": said, "linked": run.twin_linked,
-            "words": f"{len(run.pieces)} pieces, {od}"}  # fmt: skip
+    return {
+        "id": run.id,
+        "name": run.name or run.id,
+        "twin": said,
+        "linked": run.twin_linked,
+        "words": f"{len(run.pieces)} pieces, {od}",
+    }
 
 
 def _place_fields(part: Part | None) -> dict[str, str]:
@@ -113,5 +140,7 @@ def _place_fields(part: Part | None) -> dict[str, str]:
     at = part.placed.pose()
     places = zip(("p_x", "p_y", "p_z"), part.placed.point, strict=True)
     out = {key: format_length(v, g.unit, 2, suffix=False) for key, v in places}
-    return out | {"p_heading": f"{round(heading_deg(at.flow) or 0.0, 3):g}",
-                  "p_slope": f"{round(inclination_deg(at.flow), 3):g}"}  # fmt: skip
+    return out | {
+        "p_heading": f"{round(heading_deg(at.flow) or 0.0, 3):g}",
+        "p_slope": f"{round(inclination_deg(at.flow), 3):g}",
+    }

@@ -36,12 +36,19 @@ def show(job_id: int) -> Any:
         said.errors = {"sizes": str(exc)}
         said.typed = {"sizes": request.args.get("sizes", "")}
     return render_sheet(
-        here, said, 422 if said.errors else 200, "rear.show", "layout/_sheet_rear.html",
+        here,
+        said,
+        422 if said.errors else 200,
+        "rear.show",
+        "layout/_sheet_rear.html",
         drawing=draw_from_behind(seen, wanted, g.unit),
-        width=WIDTH_PX, height=HEIGHT_PX, wanted=wanted, typed_sizes=", ".join(_bare(od) for od in ods),
+        width=WIDTH_PX,
+        height=HEIGHT_PX,
+        wanted=wanted,
+        typed_sizes=", ".join(_bare(od) for od in ods),
         tips=[_row(t, ods, wanted) for t in seen],
         findings=[say(f, here.design, g.unit) for f in here.found.findings if f.code in CODES],
-    )  # fmt: skip
+    )
 
 
 def _typed() -> list[str]:
@@ -55,13 +62,26 @@ def _bare(mm: float) -> str:
 def _row(tip: TipSeen, ods: list[float], wanted: float) -> dict[str, Any]:
     """A tip in figures: its gap all round by the clock, and what other sizes would leave."""
     return {
-        "part": tip.part, "name": tip.name, "od": format_length(tip.od_mm, g.unit), "cut_out": tip.cut_out,
+        "part": tip.part,
+        "name": tip.name,
+        "od": format_length(tip.od_mm, g.unit),
+        "cut_out": tip.cut_out,
         "least": None if tip.least_mm is None else format_length(tip.least_mm, g.unit),
-        "clocks": [(clock or 12, format_length(gap, g.unit, 0, suffix=False), gap < wanted)
-                   for clock, gap in zip(CLOCKS, tip.round_gaps, strict=False)],
-        "sizes": [(format_length(s.od_mm, g.unit), format_length(s.least_mm, g.unit), s.least_mm < wanted,
-                   format_length(s.centred_mm, g.unit), s.centred_mm < wanted) for s in sizes(tip, ods)],
-    }  # fmt: skip
+        "clocks": [
+            (clock or 12, format_length(gap, g.unit, 0, suffix=False), gap < wanted)
+            for clock, gap in zip(CLOCKS, tip.round_gaps, strict=False)
+        ],
+        "sizes": [
+            (
+                format_length(s.od_mm, g.unit),
+                format_length(s.least_mm, g.unit),
+                s.least_mm < wanted,
+                format_length(s.centred_mm, g.unit),
+                s.centred_mm < wanted,
+            )
+            for s in sizes(tip, ods)
+        ],
+    }
 
 
 @room.get("/template-<part>.pdf")

@@ -48,15 +48,28 @@ def _render(here: AtHand, said: FormState, code: int = 200) -> Any:
     step = min(max(int(number(request.args.get("step"), 0)), 0), len(way.moves) if way else 0)
     shadows = section_shadows(here.system, way.section, way.places[step]) if way and way.found and step else []
     return render_sheet(
-        here, said, code, "apart.show", "layout/_sheet_taking_out.html", shadows=shadows,
-        rows=[section_row(s, here.design) for s in found], chosen=chosen, way=way, step=step,
-        change=done["change"] if done else "", long=bool(done),
-        watched=_watched(here, kept) if kept else None, failed=kept.said if kept and kept.state == "failed" else "",
-        notes=here.design.notes.splitlines(), names=[section_name(s, here.design) for s in found],
-        moves=[move_words(m) for m in way.moves] if way else [], room=_room(here, way) if way and way.found else None,
-        order=[_told(w, here) for w in ways] if ordered and done else None, mixed=mixed_up(here.design),
+        here,
+        said,
+        code,
+        "apart.show",
+        "layout/_sheet_taking_out.html",
+        shadows=shadows,
+        rows=[section_row(s, here.design) for s in found],
+        chosen=chosen,
+        way=way,
+        step=step,
+        change=done["change"] if done else "",
+        long=bool(done),
+        watched=_watched(here, kept) if kept else None,
+        failed=kept.said if kept and kept.state == "failed" else "",
+        notes=here.design.notes.splitlines(),
+        names=[section_name(s, here.design) for s in found],
+        moves=[move_words(m) for m in way.moves] if way else [],
+        room=_room(here, way) if way and way.found else None,
+        order=[_told(w, here) for w in ways] if ordered and done else None,
+        mixed=mixed_up(here.design),
         findings=[say(f, here.design, g.unit) for f in here.found.findings if f.code in ("trapped", "long-section")],
-    )  # fmt: skip
+    )
 
 
 def _room(here: AtHand, way: WayOut) -> tuple[str, str]:
@@ -69,8 +82,12 @@ def _room(here: AtHand, way: WayOut) -> tuple[str, str]:
 
 
 def _told(way: WayOut, here: AtHand) -> dict[str, Any]:
-    return {"name": section_name(way.section, here.design), "found": way.found, "hit": list(way.hit[:3]),
-            "moves": [move_words(m) for m in way.moves]}  # fmt: skip
+    return {
+        "name": section_name(way.section, here.design),
+        "found": way.found,
+        "hit": list(way.hit[:3]),
+        "moves": [move_words(m) for m in way.moves],
+    }
 
 
 @room.post("/look")
@@ -157,7 +174,14 @@ def note(job_id: int) -> Any:
 def _at_once(here: AtHand, section: Section, chosen: int) -> WayOut:
     """The way a section comes out as everything stands, looked for while the page waits, once for a revision."""
     kept = in_memory("kept")
-    named = (here.job.id, here.number, here.survey_revision.number, here.design_revision.made_at.timestamp(),
-             g.sight.view, "try", chosen)  # fmt: skip
+    named = (
+        here.job.id,
+        here.number,
+        here.survey_revision.number,
+        here.design_revision.made_at.timestamp(),
+        g.sight.view,
+        "try",
+        chosen,
+    )
     found: WayOut = kept.get(named, lambda: way_out(here.system, section, here.found.obstacles, most=AT_ONCE))
     return found

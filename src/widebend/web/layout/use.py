@@ -36,15 +36,24 @@ def _render(here: AtHand, said: FormState, code: int = 200) -> Any:
     design = here.design
     parts = [("", "none"), *((p.id, p.name or p.item.kind) for p in design.parts if p.item.kind in ("cat", "other"))]
     return render_sheet(
-        here, said, code, "driven.show", "layout/_sheet_use.html", use=design.use, road=design.settings.use,
-        rules=list(get_args(ClassRule)), kinds=[(k, k) for k in get_args(EmissionKind)], parts=parts,
+        here,
+        said,
+        code,
+        "driven.show",
+        "layout/_sheet_use.html",
+        use=design.use,
+        road=design.settings.use,
+        rules=list(get_args(ClassRule)),
+        kinds=[(k, k) for k in get_args(EmissionKind)],
+        parts=parts,
         fates=[(f, f) for f in get_args(Fate)],
-        emissions=[(e.id, e.name or e.what, e.what, fate_of(design, here.system, e), e.noted)
-                   for e in design.use.emissions],
+        emissions=[
+            (e.id, e.name or e.what, e.what, fate_of(design, here.system, e), e.noted) for e in design.use.emissions
+        ],
         findings=[(say(f, design, g.unit), f.rank[0] <= 1) for f in here.found.findings if f.code in CODES],
         configurations=[_configuration(here, c) for c in design.configurations],
         choices=[(p.id, p.name or p.item.kind) for p in design.parts] + [(r.id, r.name or r.id) for r in design.runs],
-    )  # fmt: skip
+    )
 
 
 def _configuration(here: AtHand, configuration: Configuration) -> dict[str, Any]:
@@ -52,20 +61,33 @@ def _configuration(here: AtHand, configuration: Configuration) -> dict[str, Any]
     try:
         design = configured(here.design, configuration)
     except EditError as exc:
-        return {"id": configuration.id, "name": configuration.name, "off": list(configuration.without), "length": "",
-                "mass": "", "worst": str(exc), "spoils": True, "wrong": 1, "parts": []}  # fmt: skip
+        return {
+            "id": configuration.id,
+            "name": configuration.name,
+            "off": list(configuration.without),
+            "length": "",
+            "mass": "",
+            "worst": str(exc),
+            "spoils": True,
+            "wrong": 1,
+            "parts": [],
+        }
     found: Review = review(design, g.sight.view)
     masses = [s.mass_kg for s in sections(design, found.system)]
     names = {p.id: p.name or p.item.kind for p in here.design.parts} | {r.id: r.name or r.id for r in here.design.runs}
     worst = found.findings[0] if found.findings and found.findings[0].rank[0] <= 3 else None
     wrong = sum(f.rank[0] <= 2 for f in found.findings)
     return {
-        "id": configuration.id, "name": configuration.name, "off": [names.get(i, i) for i in configuration.without],
+        "id": configuration.id,
+        "name": configuration.name,
+        "off": [names.get(i, i) for i in configuration.without],
         "length": format_length(sum(p.length_mm for r in found.system.runs for p in r.pieces), g.unit, 0),
         "mass": "mass not known" if None in masses else f"{sum(m for m in masses if m is not None):.1f} kg",
-        "worst": say(worst, design, g.unit) if worst else "nothing wrong", "spoils": bool(worst and worst.spoils),
-        "wrong": wrong, "parts": [p.name or p.item.kind for p in design.parts],
-    }  # fmt: skip
+        "worst": say(worst, design, g.unit) if worst else "nothing wrong",
+        "spoils": bool(worst and worst.spoils),
+        "wrong": wrong,
+        "parts": [p.name or p.item.kind for p in design.parts],
+    }
 
 
 Change = Callable[[Design, Reader], tuple[Design, str]]

@@ -2,5 +2,14 @@
 
 from . import board, cards, carrying, handover, hours, link, months, quote, rates
 
-BLUEPRINTS = (board.room, rates.room, months.room, quote.room, link.room, hours.room, handover.room, cards.room,
-              carrying.room)  # fmt: skip
+BLUEPRINTS = (
+    board.room,
+    rates.room,
+    months.room,
+    quote.room,
+    link.room,
+    hours.room,
+    handover.room,
+    cards.room,
+    carrying.room,
+)

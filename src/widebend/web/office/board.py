@@ -19,8 +19,13 @@ from ..page.figures import day
 room = Blueprint("board", __name__, url_prefix="/board")
 
 DAYS = 10
-COLUMNS = (("", "can be worked at"), ("part", "waits for a part"), ("customer", "waits for the customer"),
-           ("lift", "waits for a lift"), ("hands", "waits for hands"))  # fmt: skip
+COLUMNS = (
+    ("", "can be worked at"),
+    ("part", "waits for a part"),
+    ("customer", "waits for the customer"),
+    ("lift", "waits for a lift"),
+    ("hands", "waits for hands"),
+)
 WIDE_PX, NAME_PX, ROW_PX, HEAD_PX = 1240.0, 90.0, 46.0, 26.0
 
 
@@ -43,15 +48,22 @@ def _page(said: FormState, code: int = 200) -> Any:
     titles = {str(job.id): job for job in every}
     columns = [(key, words, [_card(job, week, days) for job in every if job.waits_on == key]) for key, words in COLUMNS]
     return render_template(
-        "office/board.html", said=said, columns=columns, days=days, drawing=_draw(week, hands, days, titles),
-        late=[titles[one] for one in week.late], mends=[_say(m, titles, days) for m in found], today_h=today_h,
-        running=running, waits=board.WAITS, unplanned=[job for job in every if not job.planned], day_h=day_h,
-    ), code  # fmt: skip
+        "office/board.html",
+        said=said,
+        columns=columns,
+        days=days,
+        drawing=_draw(week, hands, days, titles),
+        late=[titles[one] for one in week.late],
+        mends=[_say(m, titles, days) for m in found],
+        today_h=today_h,
+        running=running,
+        waits=board.WAITS,
+        unplanned=[job for job in every if not job.planned],
+        day_h=day_h,
+    ), code
 
 
-def _planned(
-    tasks: tuple[Task, ...], hands: tuple[str, ...], lifts: int, day_h: float
-) -> tuple[Week, list[Remedy]]:  # fmt: skip
+def _planned(tasks: tuple[Task, ...], hands: tuple[str, ...], lifts: int, day_h: float) -> tuple[Week, list[Remedy]]:
     """The plan and what mends it, kept while nothing of it changes: left hours count by halves."""
 
     def work() -> tuple[Week, list[Remedy]]:
@@ -87,8 +99,12 @@ def _task(job: BoardJob, days: list[date]) -> Task | None:
 
 def _card(job: BoardJob, week: Week, days: list[date]) -> dict[str, Any]:
     on = week.done_on.get(str(job.id))
-    return {"job": job, "done": days[on] if on is not None else None, "late": str(job.id) in week.late,
-            "left": left_h(job.planned, job.taken) if job.planned else None}  # fmt: skip
+    return {
+        "job": job,
+        "done": days[on] if on is not None else None,
+        "late": str(job.id) in week.late,
+        "left": left_h(job.planned, job.taken) if job.planned else None,
+    }
 
 
 def _say(mend: Remedy, titles: dict[str, BoardJob], days: list[date]) -> str:
@@ -109,15 +125,26 @@ def _draw(week: Week, hands: list[str], days: list[date], titles: dict[str, Boar
     at: dict[tuple[str, int], float] = defaultdict(float)
     for share in week.shares:
         per = (wide - 6) / most
-        blocks.append({
-            "x": NAME_PX + share.day * wide + at[share.person, share.day] * per, "w": share.hours * per,
-            "y": HEAD_PX + hands.index(share.person) * ROW_PX, "task": share.task, "hours": share.hours,
-            "late": share.task in week.late, "title": f"{titles[share.task].title}, {share.hours:g} h",
-        })  # fmt: skip
+        blocks.append(
+            {
+                "x": NAME_PX + share.day * wide + at[share.person, share.day] * per,
+                "w": share.hours * per,
+                "y": HEAD_PX + hands.index(share.person) * ROW_PX,
+                "task": share.task,
+                "hours": share.hours,
+                "late": share.task in week.late,
+                "title": f"{titles[share.task].title}, {share.hours:g} h",
+            }
+        )
         at[share.person, share.day] += share.hours
     heads = [{"x": NAME_PX + k * wide, "text": f"{d:%a %d}"} for k, d in enumerate(days)]
-    return {"blocks": blocks, "heads": heads, "tall": HEAD_PX + len(hands) * ROW_PX, "wide": WIDE_PX,
-            "names": [{"text": name, "y": HEAD_PX + k * ROW_PX} for k, name in enumerate(hands)]}  # fmt: skip
+    return {
+        "blocks": blocks,
+        "heads": heads,
+        "tall": HEAD_PX + len(hands) * ROW_PX,
+        "wide": WIDE_PX,
+        "names": [{"text": name, "y": HEAD_PX + k * ROW_PX} for k, name in enumerate(hands)],
+    }
 
 
 def _sums(week: Week) -> dict[tuple[str, int], float]:
@@ -135,8 +162,9 @@ def promise(job_id: int) -> Any:
         with transaction() as connection:
             jobs.get(connection, job_id)
             promised, until = (day(request.form.get(key), key) for key in ("promised_on", "waits_until"))
-            board.promise(connection, job_id, promised, request.form.get("waits_on", ""), until,
-                          request.form.get("waits_for", ""))  # fmt: skip
+            board.promise(
+                connection, job_id, promised, request.form.get("waits_on", ""), until, request.form.get("waits_for", "")
+            )
     except EditError as exc:
         said.errors, said.typed = {exc.field: str(exc)}, request.form.to_dict()
         return _page(said, 422)

@@ -48,8 +48,9 @@ def show() -> Any:
         one["like"] = likeness(one["shape"], mine) if len(mine) else None
     if len(mine):
         found.sort(key=lambda one: -one["like"])
-    return render_template("office/cards.html", found=found, words=words[:80], wheelbase=wheelbase or "", job=job,
-                           open_jobs=open_jobs)  # fmt: skip
+    return render_template(
+        "office/cards.html", found=found, words=words[:80], wheelbase=wheelbase or "", job=job, open_jobs=open_jobs
+    )
 
 
 @room.post("/jobs/<int:job_id>/card")
@@ -67,8 +68,16 @@ def keep(job_id: int) -> Any:
             minutes: dict[str, float] = {}
             for clock in hours.clocks(connection, job_id):
                 minutes[clock.step] = minutes.get(clock.step, 0.0) + clock.minutes
-            card = cards.add(connection, job_id, here.job.vehicle, request.form, int(wheelbase) if wheelbase else None,
-                             jobs.dump(_as_drawn(connection, here)), minutes, [float(v) for v in shape])  # fmt: skip
+            card = cards.add(
+                connection,
+                job_id,
+                here.job.vehicle,
+                request.form,
+                int(wheelbase) if wheelbase else None,
+                jobs.dump(_as_drawn(connection, here)),
+                minutes,
+                [float(v) for v in shape],
+            )
     except (EditError, Faults) as exc:
         words = next(iter(exc.errors.values())) if isinstance(exc, Faults) else str(exc)
         raise InputError(words) from exc
@@ -101,7 +110,7 @@ def one(card_id: int) -> Any:
 
 def _page(
     connection: Connection, card_id: int, job: int, said: FormState, off: dict[str, float], code: int = 200
-) -> Any:  # fmt: skip
+) -> Any:
     card = cards.get(connection, card_id)
     design, found = _of(connection, card)
     readings = chosen_readings(design, found)
@@ -111,24 +120,40 @@ def _page(
     wrong = {reading.key: by for reading, by in misfits(readings, off)} if off else {}
     picture = draw_strips(design, found, Window.fitting(extent_of(found.system, design.survey)), None)
     return render_template(
-        "office/card.html", card=card, said=said, picture=picture, job=str(job or ""), open_jobs=open_jobs,
-        readings=[_row(r, off, wrong) for r in readings], asked=bool(off), wrong=wrong,
-        pieces=sum(len(cuts.pieces) for cuts in lists), hangers=len(design.hangers),
-        weld=all_welds(design, found.system, lists).weld_mm, total=sum(card.minutes.values()),
-        runs=[(laid.run.name or laid.run.id, laid.run.id, len(cuts.pieces))
-              for laid, cuts in zip(runs, lists, strict=True)],
-        hung=_hung(design, found), log=[one for one in hours.log(connection, card.job_id) if one["sha256"]]
-        if card.job_id else [],
-    ), code  # fmt: skip
+        "office/card.html",
+        card=card,
+        said=said,
+        picture=picture,
+        job=str(job or ""),
+        open_jobs=open_jobs,
+        readings=[_row(r, off, wrong) for r in readings],
+        asked=bool(off),
+        wrong=wrong,
+        pieces=sum(len(cuts.pieces) for cuts in lists),
+        hangers=len(design.hangers),
+        weld=all_welds(design, found.system, lists).weld_mm,
+        total=sum(card.minutes.values()),
+        runs=[
+            (laid.run.name or laid.run.id, laid.run.id, len(cuts.pieces))
+            for laid, cuts in zip(runs, lists, strict=True)
+        ],
+        hung=_hung(design, found),
+        log=[one for one in hours.log(connection, card.job_id) if one["sha256"]] if card.job_id else [],
+    ), code
 
 
 def _hung(design: Design, found: Review) -> list[dict[str, Any]]:
     """The hang card in short: hangers front first, where each is, what it carries on which rubber."""
     carried = sorted(hang(design, found.system, HangState()).carried, key=lambda one: float(one.place[0]))
-    return [{"name": hanger_name(design, one.hanger.id), "back": format_length(float(one.place[0]), g.unit, 0),
-             "kg": f"{one.kg:.1f} kg",
-             "how": one.hanger.way if one.hanger.way == "solid" else rubber_of(one.hanger).name}
-            for one in carried]  # fmt: skip
+    return [
+        {
+            "name": hanger_name(design, one.hanger.id),
+            "back": format_length(float(one.place[0]), g.unit, 0),
+            "kg": f"{one.kg:.1f} kg",
+            "how": one.hanger.way if one.hanger.way == "solid" else rubber_of(one.hanger).name,
+        }
+        for one in carried
+    ]
 
 
 @room.get("/cards/<int:card_id>/sheet.pdf")
@@ -145,10 +170,14 @@ def sheet(card_id: int) -> Response:
         abort(404)
     (cuts,) = cut_lists(design, [one], {})
     title, about = f"Card {card.id}: {card.name}", [f"{card.vehicle} {card.engine}".strip(), card.watch]
-    data = write_sheet(title, [line for line in about if line], design, found, cuts, run_id=one.run.id, paper=paper,
-                       unit=g.unit)  # fmt: skip
-    return Response(data, mimetype="application/pdf",
-                    headers={"Content-Disposition": f'inline; filename="card-{card_id}-{paper}.pdf"'})  # fmt: skip
+    data = write_sheet(
+        title, [line for line in about if line], design, found, cuts, run_id=one.run.id, paper=paper, unit=g.unit
+    )
+    return Response(
+        data,
+        mimetype="application/pdf",
+        headers={"Content-Disposition": f'inline; filename="card-{card_id}-{paper}.pdf"'},
+    )
 
 
 def _of(connection: Connection, card: Card) -> tuple[Design, Review]:
@@ -163,12 +192,15 @@ def _row(reading: Reading, off: dict[str, float], wrong: dict[str, float]) -> di
     play = format_length(reading.play_mm, g.unit, 0)
     way = "either way" if not reading.sense else "to the pipe"
     return {
-        "key": reading.key, "words": reading.words, "axis": reading.axis,
-        "was": format_length(reading.value_mm, g.unit, 0), "play": f"{play} {way}",
+        "key": reading.key,
+        "words": reading.words,
+        "axis": reading.axis,
+        "was": format_length(reading.value_mm, g.unit, 0),
+        "play": f"{play} {way}",
         "now": "" if value is None else format_length(value, g.unit, 1, suffix=False),
         "state": "" if value is None else "no" if reading.key in wrong else "fits",
         "by": format_length(wrong[reading.key], g.unit, 0) if reading.key in wrong else "",
-    }  # fmt: skip
+    }
 
 
 @room.post("/cards/<int:card_id>")
@@ -208,8 +240,15 @@ def _take_over(connection: Connection, job_id: int, card: Card, design: Design) 
     why, who = f"taken over from card {card.id}, {card.name}"[:300], who_is_here()
     base = here.survey_revision.number
     survey = revisions.append(connection, here.job.survey_id, base, jobs.dump(design.survey), why, author=who)
-    revisions.append(connection, here.job.design_id, here.design_revision.number, stored(design), why,
-                     checked_against=survey.number, author=who)  # fmt: skip
+    revisions.append(
+        connection,
+        here.job.design_id,
+        here.design_revision.number,
+        stored(design),
+        why,
+        checked_against=survey.number,
+        author=who,
+    )
 
 
 @room.post("/cards/<int:card_id>/drop")

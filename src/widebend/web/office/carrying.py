@@ -21,8 +21,10 @@ from ..page.people import who_is_here
 
 room = Blueprint("carrying", __name__)
 
-LISTS = {"jobs": ("job", "title", "state", "vehicle", "plate", "customer", "came in", "promised"),
-         "customers": ("customer", "phone", "vehicles", "jobs", "last here")}  # fmt: skip
+LISTS = {
+    "jobs": ("job", "title", "state", "vehicle", "plate", "customer", "came in", "promised"),
+    "customers": ("customer", "phone", "vehicles", "jobs", "last here"),
+}
 
 
 @room.get("/jobs/<int:job_id>/bundle.zip")
@@ -33,15 +35,21 @@ def bundle(job_id: int) -> Response:
         survey = here.design.survey
         meshes = {n: b for n in survey_bundle.mesh_names(survey) if (b := files.find(connection, "mesh", n))}
         photos = {p.sha256: b for p in survey.photos if (b := files.find(connection, "photo", p.sha256))}
-        words = {key: str(getattr(here.job, key)) for key in
-                 ("title", "wanted", "hurts", "road_use", "found_removed", "vehicle")} | {"plate": ""}  # fmt: skip
+        words = {
+            key: str(getattr(here.job, key))
+            for key in ("title", "wanted", "hurts", "road_use", "found_removed", "vehicle")
+        } | {"plate": ""}
         log = [
             {key: one[key] for key in ("kind", "words", "cause", "minutes")} for one in hours.log(connection, job_id)
         ]
-        made = JobBundle(words, here.design, survey_bundle.Bundle(survey, meshes, photos),
-                         hours.planned(connection, job_id), log)  # fmt: skip
-    return Response(write_job(made), mimetype="application/zip",
-                    headers={"Content-Disposition": f'attachment; filename="job-{job_id}.zip"'})  # fmt: skip
+        made = JobBundle(
+            words, here.design, survey_bundle.Bundle(survey, meshes, photos), hours.planned(connection, job_id), log
+        )
+    return Response(
+        write_job(made),
+        mimetype="application/zip",
+        headers={"Content-Disposition": f'attachment; filename="job-{job_id}.zip"'},
+    )
 
 
 @room.get("/take-in")
@@ -76,8 +84,15 @@ def _kept(connection: Connection, made: JobBundle, who: str) -> int:
     hours.plan(connection, job_id, made.planned)
     for one in reversed(made.log):
         kind = next((k for k in hours.LOG_KINDS if k == one["kind"]), hours.LOG_KINDS[0])
-        hours.note(connection, job_id, kind, one["words"] or "-", who, minutes=one["minutes"],
-                   cause=one["cause"] if one["cause"] in hours.CAUSES else "other")  # fmt: skip
+        hours.note(
+            connection,
+            job_id,
+            kind,
+            one["words"] or "-",
+            who,
+            minutes=one["minutes"],
+            cause=one["cause"] if one["cause"] in hours.CAUSES else "other",
+        )
     return job_id
 
 
@@ -95,8 +110,11 @@ def table(what: str, kind: str) -> Response:
         return Response("\ufeff" + out.getvalue(), mimetype="text/csv", headers=headers)
     from ...formats.tables import write_table
 
-    return Response(write_table(what, rows), headers=headers,
-                    mimetype="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet")  # fmt: skip
+    return Response(
+        write_table(what, rows),
+        headers=headers,
+        mimetype="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    )
 
 
 def _rows(connection: Connection, what: str) -> Iterator[Sequence[Any]]:

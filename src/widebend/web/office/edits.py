@@ -15,8 +15,11 @@ from ..page.people import remembered, who_says
 
 
 def office_edit(
-    job_id: int, change: Callable[[Connection, AtHand, str], None], page: Callable[[AtHand, FormState, int], Any], back: str
-) -> Any:  # fmt: skip
+    job_id: int,
+    change: Callable[[Connection, AtHand, str], None],
+    page: Callable[[AtHand, FormState, int], Any],
+    back: str,
+) -> Any:
     """Carry out one change of a job by who says so, then go `back`; refused, the page says why, with what was typed."""
     said, who = FormState(), who_says()
     try:

@@ -50,13 +50,27 @@ def _page(here: AtHand, said: FormState, code: int = 200) -> Any:
     due = bills[0].content["offers"][0]["totals"]["total"] if bills else bill.offer["totals"]["total"] if bill else None
     checks = [(key, words, over.checks.get(key)) for key, words in checks_for(here.design)]
     return render_template(
-        "office/handover.html", here=here,
-        step="handover", said=said, over=over, checks=checks, bills=bills, who=who_is_here(), bill=bill, due=due,
-        tips=bill.tips if bill else (), why=why, currency=currency, aftercare=AFTERCARE,
-        left=list(_left_open(here, over, bills)), paid=paid, paid_in_all=sum(one["amount"] for one in paid),
-        heard=[judged(r) for r in here.design.sounds], open_checks=sum(done is None for _, _, done in checks),
+        "office/handover.html",
+        here=here,
+        step="handover",
+        said=said,
+        over=over,
+        checks=checks,
+        bills=bills,
+        who=who_is_here(),
+        bill=bill,
+        due=due,
+        tips=bill.tips if bill else (),
+        why=why,
+        currency=currency,
+        aftercare=AFTERCARE,
+        left=list(_left_open(here, over, bills)),
+        paid=paid,
+        paid_in_all=sum(one["amount"] for one in paid),
+        heard=[judged(r) for r in here.design.sounds],
+        open_checks=sum(done is None for _, _, done in checks),
         lines=list(fitted(here.design, here.system, g.unit)),
-    ), code  # fmt: skip
+    ), code
 
 
 @dataclass(frozen=True)
@@ -83,8 +97,14 @@ def _bill(connection: Connection, here: AtHand) -> tuple[Bill | None, str]:
         now, why = None, str(exc)
     if quote is not None and agreed is not None:
         since = tuple(not_agreed(now.offer, agreed)) if now else ()
-        return Bill(agreed, quote.content["tax"], quote.content["currency"], quote.id, since,
-                    tuple(tips_not_agreed(here, agreed))), ""  # fmt: skip
+        return Bill(
+            agreed,
+            quote.content["tax"],
+            quote.content["currency"],
+            quote.id,
+            since,
+            tuple(tips_not_agreed(here, agreed)),
+        ), ""
     return (Bill(frozen_offer(now), pricing.tax, pricing.currency), "") if now else (None, why)
 
 
@@ -122,11 +142,13 @@ def say(job_id: int) -> Any:
 
     def change(connection: Connection, _here: AtHand, _who: str) -> None:
         reader = Reader(request.form, typing_unit())
-        before, after = (reader.number(key, 0.0, 180.0) if reader.given(key) else None
-                         for key in ("sound_before", "sound_after"))  # fmt: skip
+        before, after = (
+            reader.number(key, 0.0, 180.0) if reader.given(key) else None for key in ("sound_before", "sound_after")
+        )
         reader.finish()
-        handovers.say(connection, job_id, before, after, request.form.get("sound_how", ""),
-                      request.form.get("words", ""))  # fmt: skip
+        handovers.say(
+            connection, job_id, before, after, request.form.get("sound_how", ""), request.form.get("words", "")
+        )
 
     return _edit(job_id, change)
 
@@ -141,11 +163,23 @@ def invoice(job_id: int) -> Any:
             raise EditError(why)
         if any(line.get("ask") for line in bill.offer["lines"]):
             raise EditError("some of it has no price yet: see the quote")
-        content = {"title": here.job.title, "vehicle": here.job.vehicle, "customer": here.job.customer,
-                   "road_use": here.job.road_use, "words": "", "currency": bill.currency, "tax": bill.tax,
-                   "deposit": 0.0, "cautions": [], "changes": None, "offers": [dict(bill.offer) | {"design": {}}],
-                   "against": [], "revision": here.number, "quote": bill.quote,
-                   "paid": sum(one["amount"] for one in handovers.payments(connection, job_id))}  # fmt: skip
+        content = {
+            "title": here.job.title,
+            "vehicle": here.job.vehicle,
+            "customer": here.job.customer,
+            "road_use": here.job.road_use,
+            "words": "",
+            "currency": bill.currency,
+            "tax": bill.tax,
+            "deposit": 0.0,
+            "cautions": [],
+            "changes": None,
+            "offers": [dict(bill.offer) | {"design": {}}],
+            "against": [],
+            "revision": here.number,
+            "quote": bill.quote,
+            "paid": sum(one["amount"] for one in handovers.payments(connection, job_id)),
+        }
         handovers.add_invoice(connection, job_id, content, who or "the shop")
 
     return _edit(job_id, change)
@@ -205,18 +239,32 @@ def pack(job_id: int) -> Response:
         here = at_hand(connection, job_id)
         over, shop = handovers.get(connection, job_id), jobs.shop_name(connection)
         bill = next(iter(handovers.invoices(connection, job_id)), None)
-    made = [(words, f"{over.checks[key][0]}, {over.checks[key][1]:%d %b %Y %H:%M}" if key in over.checks else "")
-            for key, words in checks_for(here.design)]  # fmt: skip
-    logged = [f"{one.reading.fitted or 'not said'}, {one.reading.test} at {one.reading.rpm:.0f} rpm: {one.db_a} dB(A)"
-              for one in map(judged, here.design.sounds)]  # fmt: skip
-    sound = [f"{word}: {value:g} dB(A)" for word, value in (("before", over.sound_before), ("after", over.sound_after))
-             if value is not None]  # fmt: skip
+    made = [
+        (words, f"{over.checks[key][0]}, {over.checks[key][1]:%d %b %Y %H:%M}" if key in over.checks else "")
+        for key, words in checks_for(here.design)
+    ]
+    logged = [
+        f"{one.reading.fitted or 'not said'}, {one.reading.test} at {one.reading.rpm:.0f} rpm: {one.db_a} dB(A)"
+        for one in map(judged, here.design.sounds)
+    ]
+    sound = [
+        f"{word}: {value:g} dB(A)"
+        for word, value in (("before", over.sound_before), ("after", over.sound_after))
+        if value is not None
+    ]
     whole = HandOverPack(
-        shop, f"job {job_id}, {here.job.vehicle}: {here.job.title}",
-        [(line.what, line.words) for line in fitted(here.design, here.system, g.unit)], made,
-        ", ".join([*sound, *([over.sound_how] if over.sound_how and sound else []), *logged]), over.words, AFTERCARE,
+        shop,
+        f"job {job_id}, {here.job.vehicle}: {here.job.title}",
+        [(line.what, line.words) for line in fitted(here.design, here.system, g.unit)],
+        made,
+        ", ".join([*sound, *([over.sound_how] if over.sound_how and sound else []), *logged]),
+        over.words,
+        AFTERCARE,
         (bill.number, f"{bill.made_at:%Y-%m-%d}", bill.content) if bill else None,
-    )  # fmt: skip
+    )
     data = write_pack(whole, paper if paper in PAPERS else "a4")
-    return Response(data, mimetype="application/pdf",
-                    headers={"Content-Disposition": f'inline; filename="job-{job_id}-handover.pdf"'})  # fmt: skip
+    return Response(
+        data,
+        mimetype="application/pdf",
+        headers={"Content-Disposition": f'inline; filename="job-{job_id}-handover.pdf"'},
+    )

@@ -39,15 +39,34 @@ def _page(here: AtHand, said: FormState, code: int = 200) -> Any:
     took: dict[str, float] = {}
     for clock in clocks:
         took[clock.step] = took.get(clock.step, 0.0) + clock.minutes
-    rows = [{"step": step, "planned": planned.get(step, 0.0), "took": took.get(step, 0.0),
-             "runs": [c.who for c in clocks if c.step == step and c.ended_at is None]} for step in STEPS]  # fmt: skip
+    rows = [
+        {
+            "step": step,
+            "planned": planned.get(step, 0.0),
+            "took": took.get(step, 0.0),
+            "runs": [c.who for c in clocks if c.step == step and c.ended_at is None],
+        }
+        for step in STEPS
+    ]
     forgotten = mine if mine and hours.is_forgotten(mine, datetime.now(UTC)) else None
     return render_template(
-        "office/hours.html", here=here,
-        step="hours", said=said, rows=rows, who=who, mine=mine, forgotten=forgotten, clocks=clocks[:12], log=log,
-        currency=currency, causes=hours.CAUSES, kinds=hours.LOG_KINDS, took=sum(took.values()),
-        planned=sum(planned.values()), most=max([*planned.values(), *took.values(), 1.0]),
-    ), code  # fmt: skip
+        "office/hours.html",
+        here=here,
+        step="hours",
+        said=said,
+        rows=rows,
+        who=who,
+        mine=mine,
+        forgotten=forgotten,
+        clocks=clocks[:12],
+        log=log,
+        currency=currency,
+        causes=hours.CAUSES,
+        kinds=hours.LOG_KINDS,
+        took=sum(took.values()),
+        planned=sum(planned.values()),
+        most=max([*planned.values(), *took.values(), 1.0]),
+    ), code
 
 
 def _edit(job_id: int, change: Callable[[Connection, str], None]) -> Any:
@@ -111,8 +130,17 @@ def note(job_id: int) -> Any:
             raise EditError("at most 2000 letters", "words")
         sent = request.files.get("picture")
         sha256 = files.keep(connection, "photo", read_photo(sent.read()).jpeg) if sent and sent.filename else None
-        hours.note(connection, job_id, kind, words, who, sha256=sha256, cause=request.form.get("cause", ""),
-                   minutes=int(minutes), cost=cost)  # type: ignore[arg-type]  # fmt: skip
+        hours.note(
+            connection,
+            job_id,
+            kind,
+            words,
+            who,
+            sha256=sha256,
+            cause=request.form.get("cause", ""),
+            minutes=int(minutes),
+            cost=cost,
+        )  # type: ignore[arg-type]
 
     return _edit(job_id, change)
 

@@ -38,8 +38,16 @@ def _page(connection: Connection, token: str, said: FormState, code: int = 200) 
         return render_template("office/no_link.html", why=""), 404
     shop = jobs.shop_name(connection)
     pictures = [_pictures(connection, Design.model_validate(one["design"])) for one in quote.content["offers"]]
-    return render_template("office/link.html", quote=quote, said=said, token=token, pictures=pictures, shop=shop,
-                           width=WIDTH_PX, height=HEIGHT_PX), code  # fmt: skip
+    return render_template(
+        "office/link.html",
+        quote=quote,
+        said=said,
+        token=token,
+        pictures=pictures,
+        shop=shop,
+        width=WIDTH_PX,
+        height=HEIGHT_PX,
+    ), code
 
 
 def _address() -> str:
@@ -83,8 +91,12 @@ def yes(token: str) -> Any:
             said.errors["cautions"] = "these must be read before the work begins"
         if said.errors:
             return _page(connection, token, said, 422)
-        kept = {"name": name, "offer": chosen, "revision": quote.design_revision, "words":
-                request.form.get("words", "").strip()[:1000]}  # fmt: skip
+        kept = {
+            "name": name,
+            "offer": chosen,
+            "revision": quote.design_revision,
+            "words": request.form.get("words", "").strip()[:1000],
+        }
         if quotes.answer(connection, quote.id, kept):
             people.note(connection, name, f"said yes to quote {quote.id}", quote.job_id, _address())
             hours.plan(connection, quote.job_id, offers[chosen]["hours"]["estimated"])

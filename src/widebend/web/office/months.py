@@ -22,10 +22,15 @@ def show() -> Any:
     looked_at = next((m for m in found if m.name == request.args.get("month")), found[0] if found else None)
     rows = [_row(m) for m in found]
     return render_template(
-        "office/months.html", rows=rows, month=looked_at, currency=pricing.currency, hour=pricing.hour,
+        "office/months.html",
+        rows=rows,
+        month=looked_at,
+        currency=pricing.currency,
+        hour=pricing.hour,
         most_h=max([1.0, *(max(r["planned"], r["took"]) for r in rows)]),
-        most_money=max([1, *(m.net for m in found)]), steps=_steps(looked_at) if looked_at else [],
-    )  # fmt: skip
+        most_money=max([1, *(m.net for m in found)]),
+        steps=_steps(looked_at) if looked_at else [],
+    )
 
 
 def _row(month: Month) -> dict[str, Any]:
@@ -37,5 +42,7 @@ def _steps(month: Month) -> list[dict[str, Any]]:
     """The steps of the jobs that ended in a month, in the order of work, with how wide their bars are."""
     pairs = {step: month.steps[step] for step in STEPS if step in month.steps}
     most = max([1.0, *(value for pair in pairs.values() for value in pair)])
-    return [{"step": step, "planned": planned, "took": took, "planned_share": planned / most, "took_share": took / most}
-            for step, (planned, took) in pairs.items()]  # fmt: skip
+    return [
+        {"step": step, "planned": planned, "took": took, "planned_share": planned / most, "took_share": took / most}
+        for step, (planned, took) in pairs.items()
+    ]

@@ -49,20 +49,38 @@ def render(here: AtHand, said: FormState, code: int = 200, token: str = "") -> A
         except InputError as exc:
             why, said.errors = ("", {"": str(exc)}) if plain else (str(exc), said.errors)
         known = cards.find(connection, "", None) if plain is None or plain.key else []
-        drawn = [(str(one.number), f"{one.number}: {one.why}") for one in reversed(
-            revisions.since(connection, here.job.design_id, 0)) if one.number != here.number]  # fmt: skip
+        drawn = [
+            (str(one.number), f"{one.number}: {one.why}")
+            for one in reversed(revisions.since(connection, here.job.design_id, 0))
+            if one.number != here.number
+        ]
     kept = [(str(one["id"]), f"{one['name']}, {one['vehicle']}") for one in known]
     return render_template(
-        "office/quote.html", here=here,
-        step="quote", said=said, plain=plain, why=why, sent=sent, agreed=agreed, pricing=rates.pricing,
+        "office/quote.html",
+        here=here,
+        step="quote",
+        said=said,
+        plain=plain,
+        why=why,
+        sent=sent,
+        agreed=agreed,
+        pricing=rates.pricing,
         lacking=list(dict.fromkeys(ask for r in wished for ask in r.offer.unpriced)),
-        wished=[_wish_row(r, plain) for r in wished if plain], drawn=drawn[:MOST_DRAWN],
+        wished=[_wish_row(r, plain) for r in wished if plain],
+        drawn=drawn[:MOST_DRAWN],
         asked=request.values.get("wishes") == "yes",
         again=request.args.get("again", ""),
-        link=url_for("link.show", token=token, _external=True) if token else "", rows=_rows(plain) if plain else [],
-        change=_change(plain, agreed), tips=tips_not_agreed(here, agreed_on(agreed)), who=who_is_here(),
-        paid=sum(one["amount"] for one in paid), planned=planned, jobs_known=len(rates.past), cards=kept, card=_card(),
-    ), code  # fmt: skip
+        link=url_for("link.show", token=token, _external=True) if token else "",
+        rows=_rows(plain) if plain else [],
+        change=_change(plain, agreed),
+        tips=tips_not_agreed(here, agreed_on(agreed)),
+        who=who_is_here(),
+        paid=sum(one["amount"] for one in paid),
+        planned=planned,
+        jobs_known=len(rates.past),
+        cards=kept,
+        card=_card(),
+    ), code
 
 
 def _asked_for(connection: Connection, here: AtHand, rates: Rates) -> list[Reckoned]:
@@ -80,15 +98,23 @@ def _card() -> int:
 def _rows(one: Reckoned) -> list[dict[str, Any]]:
     """The hours by step: estimated, as the shop's history has them."""
     hours_now = one.offer.hours
-    return [{"step": step, "hours": much, "factor": hours_now.factors[step]}
-            for step, much in hours_now.by_step.items() if much > 0]  # fmt: skip
+    return [
+        {"step": step, "hours": much, "factor": hours_now.factors[step]}
+        for step, much in hours_now.by_step.items()
+        if much > 0
+    ]
 
 
 def _wish_row(one: Reckoned, plain: Reckoned) -> dict[str, Any]:
-    return {"key": one.key, "words": one.offer.name, "spoils": one.spoils,
-            "hours": one.offer.hours.hours - plain.offer.hours.hours,
-            "more": one.offer.totals.total - plain.offer.totals.total, "total": one.offer.totals.total,
-            "unpriced": one.offer.unpriced}  # fmt: skip
+    return {
+        "key": one.key,
+        "words": one.offer.name,
+        "spoils": one.spoils,
+        "hours": one.offer.hours.hours - plain.offer.hours.hours,
+        "more": one.offer.totals.total - plain.offer.totals.total,
+        "total": one.offer.totals.total,
+        "unpriced": one.offer.unpriced,
+    }
 
 
 def against(now: Mapping[str, Any] | None, agreed: Mapping[str, Any] | None) -> list[tuple[str, int, int]]:
@@ -116,8 +142,9 @@ def not_agreed(now: Offer, agreed: Mapping[str, Any]) -> list[tuple[str, float, 
         was[line["words"]] += float(line["count"]) if line["group"] != "work" else 0.0
     for one in now.lines:
         takes[one.words] += one.count if one.group != "work" else 0.0
-    return [(words, was[words], takes[words]) for words in {**was, **takes}
-            if abs(was[words] - takes[words]) > LEAST_CHANGE]  # fmt: skip
+    return [
+        (words, was[words], takes[words]) for words in {**was, **takes} if abs(was[words] - takes[words]) > LEAST_CHANGE
+    ]
 
 
 def tips_not_agreed(here: AtHand, agreed: Mapping[str, Any] | None) -> list[TipChange]:
@@ -141,8 +168,11 @@ def price(job_id: int) -> Any:
 
     def keep(connection: Connection, here: AtHand) -> None:
         pricing, told = quotes.pricing(connection, hold=True), dict[str, int]()
-        of_job = {line.key for line in reckoned(connection, here, Rates.of(connection, job_id), _card()).offer.lines
-                  if line.of_job}  # fmt: skip
+        of_job = {
+            line.key
+            for line in reckoned(connection, here, Rates.of(connection, job_id), _card()).offer.lines
+            if line.of_job
+        }
         for key, text in request.form.items():
             if key.startswith("price:") and text.strip():
                 try:
@@ -188,19 +218,27 @@ def send(job_id: int) -> Any:
 
 def _frozen(
     here: AtHand, offers: list[Reckoned], pricing: Pricing, words: str, agreed: quotes.Quote | None
-) -> dict[str, Any]:  # fmt: skip
+) -> dict[str, Any]:
     """A quote as it is kept: nothing in it changes when prices, rules or the design do."""
     cautions = [say(f, here.design, g.unit) for f in here.found.findings if f.code in CAUTIONS]
     if here.job.found_removed:
         cautions.append(f"Found at intake: {here.job.found_removed}")
     was, frozen = agreed_on(agreed), [frozen_offer(one) for one in offers]
     return {
-        "rough": bool(offers[0].key), "title": here.job.title, "vehicle": here.job.vehicle,
-        "road_use": here.job.road_use, "words": words,
-        "currency": pricing.currency, "tax": pricing.tax, "deposit": pricing.deposit, "cautions": cautions,
-        "changes": agreed.id if agreed else None, "was": int(was["totals"]["total"]) if was else None,
-        "against": against(frozen[0], was), "offers": frozen,
-    }  # fmt: skip
+        "rough": bool(offers[0].key),
+        "title": here.job.title,
+        "vehicle": here.job.vehicle,
+        "road_use": here.job.road_use,
+        "words": words,
+        "currency": pricing.currency,
+        "tax": pricing.tax,
+        "deposit": pricing.deposit,
+        "cautions": cautions,
+        "changes": agreed.id if agreed else None,
+        "was": int(was["totals"]["total"]) if was else None,
+        "against": against(frozen[0], was),
+        "offers": frozen,
+    }
 
 
 CAUTIONS = ("emissions", "use-unsaid", "class", "side-exit", "ends-under", "blows")
@@ -210,19 +248,38 @@ def frozen_offer(one: Reckoned) -> dict[str, Any]:
     """An offer as it is kept, with its design."""
     offer: Offer = one.offer
     return {
-        "name": offer.name, "key": one.key, "lines": [_line(line) for line in offer.lines],
-        "hours": {"best": offer.hours.hours, "low": offer.hours.low, "high": offer.hours.high, "jobs": offer.hours.jobs,
-                  "minutes": {step: h * 60 for step, h in offer.hours.by_step.items()},
-                  "estimated": {step: h * 60 / offer.hours.factors[step] for step, h in offer.hours.by_step.items()}},
-        "totals": {"net": offer.totals.net, "tax": offer.totals.tax, "total": offer.totals.total,
-                   "deposit": offer.totals.deposit},
+        "name": offer.name,
+        "key": one.key,
+        "lines": [_line(line) for line in offer.lines],
+        "hours": {
+            "best": offer.hours.hours,
+            "low": offer.hours.low,
+            "high": offer.hours.high,
+            "jobs": offer.hours.jobs,
+            "minutes": {step: h * 60 for step, h in offer.hours.by_step.items()},
+            "estimated": {step: h * 60 / offer.hours.factors[step] for step, h in offer.hours.by_step.items()},
+        },
+        "totals": {
+            "net": offer.totals.net,
+            "tax": offer.totals.tax,
+            "total": offer.totals.total,
+            "deposit": offer.totals.deposit,
+        },
         "design": jobs.dump(one.design),
-    }  # fmt: skip
+    }
 
 
 def _line(line: OfferLine) -> dict[str, Any]:
-    return {"group": line.group, "words": line.words, "count": line.count, "unit": line.unit, "each": line.each,
-            "price": line.price, "ask": line.ask, "cost": line.cost}  # fmt: skip
+    return {
+        "group": line.group,
+        "words": line.words,
+        "count": line.count,
+        "unit": line.unit,
+        "each": line.each,
+        "price": line.price,
+        "ask": line.ask,
+        "cost": line.cost,
+    }
 
 
 @room.post("/withdraw")
@@ -263,5 +320,6 @@ def paper(job_id: int, quote_id: int) -> Response:
     if one is None or size not in PAPERS:
         raise InputError("that quote is not of this job")
     data = write_quote(shop, one.content, one.id, f"{one.sent_at:%Y-%m-%d}", f"{one.expires_at:%Y-%m-%d}", size)
-    return Response(data, mimetype="application/pdf",
-                    headers={"Content-Disposition": f'inline; filename="quote-{one.id}.pdf"'})  # fmt: skip
+    return Response(
+        data, mimetype="application/pdf", headers={"Content-Disposition": f'inline; filename="quote-{one.id}.pdf"'}
+    )

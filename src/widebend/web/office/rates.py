@@ -20,13 +20,25 @@ from ..page.reader import Reader
 room = Blueprint("rates", __name__, url_prefix="/rates")
 
 PROCESSES, TUBE_BY = get_args(Process), get_args(TubeBy)
-SHARES = (("metal_markup", "mark-up on metal, in 100"), ("parts_markup", "on parts, in 100"), ("tax", "tax, in 100"),
-          ("deposit", "deposit, in 100"))  # fmt: skip
+SHARES = (
+    ("metal_markup", "mark-up on metal, in 100"),
+    ("parts_markup", "on parts, in 100"),
+    ("tax", "tax, in 100"),
+    ("deposit", "deposit, in 100"),
+)
 COUNTED = {
-    "remove old": "a system", "cut": "a piece", "face": "a face", "fit up": "a joint; at the vehicle twice that",
-    "tack": "a joint", "weld": "a metre by TIG", "purge": "a joint", "hangers": "a hanger", "refits": "a trial fit",
-    "finish": "a joint", "test": "a system",
-}  # fmt: skip
+    "remove old": "a system",
+    "cut": "a piece",
+    "face": "a face",
+    "fit up": "a joint; at the vehicle twice that",
+    "tack": "a joint",
+    "weld": "a metre by TIG",
+    "purge": "a joint",
+    "hangers": "a hanger",
+    "refits": "a trial fit",
+    "finish": "a joint",
+    "test": "a system",
+}
 MONTHS = 12
 
 
@@ -42,22 +54,48 @@ def _page(said: FormState, code: int = 200) -> Any:
     shown = _shown(pricing)
     planned = {step: sum(job.estimated.get(step, 0.0) for job in past) / 60 for step in STEPS}
     took = {step: sum(job.taken.get(step, 0.0) for job in past) / 60 for step in STEPS}
-    by_step = [{"step": step, "counted": COUNTED[step], "usual": USUAL_MINUTES[step], "planned": planned[step],
-                "took": took[step], "minutes": shown[f"min-{step}"]} for step in STEPS]  # fmt: skip
+    by_step = [
+        {
+            "step": step,
+            "counted": COUNTED[step],
+            "usual": USUAL_MINUTES[step],
+            "planned": planned[step],
+            "took": took[step],
+            "minutes": shown[f"min-{step}"],
+        }
+        for step in STEPS
+    ]
     most = max([*planned.values(), *took.values()])
-    return render_template("office/rates.html", pricing=pricing, said=said, shares=shown, share_words=SHARES,
-                           as_shown=stamp(shown), by_step=by_step, most=most, processes=PROCESSES, hour=shown["hour"],
-                           tube_by=TUBE_BY, jobs=len(past), mistakes=mistakes, months=MONTHS), code  # fmt: skip
+    return render_template(
+        "office/rates.html",
+        pricing=pricing,
+        said=said,
+        shares=shown,
+        share_words=SHARES,
+        as_shown=stamp(shown),
+        by_step=by_step,
+        most=most,
+        processes=PROCESSES,
+        hour=shown["hour"],
+        tube_by=TUBE_BY,
+        jobs=len(past),
+        mistakes=mistakes,
+        months=MONTHS,
+    ), code
 
 
 def _shown(pricing: Pricing) -> dict[str, str]:
     """Every rate as its field shows it."""
     return {
-        "hour": money(pricing.hour), "currency": pricing.currency, "day_hours": f"{pricing.day_hours:g}",
-        "valid_days": str(pricing.valid_days), "process": pricing.process, "tube_by": pricing.tube_by,
+        "hour": money(pricing.hour),
+        "currency": pricing.currency,
+        "day_hours": f"{pricing.day_hours:g}",
+        "valid_days": str(pricing.valid_days),
+        "process": pricing.process,
+        "tube_by": pricing.tube_by,
         **{key: f"{100 * getattr(pricing, key):g}" for key, _ in SHARES},
         **{f"min-{step}": f"{pricing.minutes.get(step, 0.0):g}" for step in STEPS},
-    }  # fmt: skip
+    }
 
 
 @room.post("")

@@ -110,7 +110,7 @@ def _reckoned(connection: Connection, here: AtHand, rates: Rates, key: str, name
 
 def _offer(
     here: AtHand, name: str, job: JobNest, pricing: Pricing, past: list[PastJob], prices: dict[str, int]
-) -> Offer:  # fmt: skip
+) -> Offer:
     steps = estimate(here.design, job.lists, job.welds(here), pricing)
     hours_now = corrected(steps, past)
     return offer_of(name, job.tubes, job.lines(here, "mm"), on_shelf(job.shelf), hours_now, pricing, prices)

@@ -20,12 +20,17 @@ OWNER: tuple[Role, ...] = ("owner",)
 OPEN = ("link", "signing")  # without sign-in: a customer's link, the sign-in itself
 # who may look, who may change, by blueprint; one that is not named here opens to nobody
 RIGHTS: dict[str, tuple[tuple[Role, ...], tuple[Role, ...]]] = {
-    **dict.fromkeys(("floor", "intake", "talk", "hours", "account", "customers", "board", "handover", "cards"),
-                    (EVERYBODY, EVERYBODY)),
+    **dict.fromkeys(
+        ("floor", "intake", "talk", "hours", "account", "customers", "board", "handover", "cards"),
+        (EVERYBODY, EVERYBODY),
+    ),
     **dict.fromkeys(("rules", "equipment"), (EVERYBODY, BENCH)),
-    "quote": (EVERYBODY, DESK), "carrying": (EVERYBODY, EVERYBODY), "rates": (DESK, OWNER),
-    "months": (DESK, DESK), "people": (OWNER, OWNER),
-}  # fmt: skip
+    "quote": (EVERYBODY, DESK),
+    "carrying": (EVERYBODY, EVERYBODY),
+    "rates": (DESK, OWNER),
+    "months": (DESK, DESK),
+    "people": (OWNER, OWNER),
+}
 BENCH_ROOMS = (
     "underbody",
     "layout",
@@ -147,8 +152,11 @@ def _note_of(person: Person) -> people.Note:
     """What is to be kept of this request with what it changes."""
     route = (request.endpoint or "").replace(".", ": ").replace("_", " ")
     of = [f"{key} {value}" for key, value in (request.view_args or {}).items() if key != "job_id"]
-    said = [f"{key} {value.strip()[:MOST_SAID]}" for key, value in request.form.items()
-            if value.strip() and key not in UNSAID and "password" not in key]  # fmt: skip
+    said = [
+        f"{key} {value.strip()[:MOST_SAID]}"
+        for key, value in request.form.items()
+        if value.strip() and key not in UNSAID and "password" not in key
+    ]
     what = ", ".join([route, *of, *said])
     return people.Note(person.name or "demo", what, (request.view_args or {}).get("job_id"), request.remote_addr or "")
 

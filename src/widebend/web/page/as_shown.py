@@ -29,5 +29,9 @@ def refuse_overtaken(now: Mapping[str, str]) -> None:
         return
     theirs = {key: value for key, value in now.items() if key in request.form and request.form[key].strip() != value}
     if theirs:
-        raise Faults({key: f"someone else set this to “{value}” meanwhile: press again to keep yours"
-                      for key, value in theirs.items()})  # fmt: skip
+        raise Faults(
+            {
+                key: f"someone else set this to “{value}” meanwhile: press again to keep yours"
+                for key, value in theirs.items()
+            }
+        )

@@ -13,8 +13,11 @@ from .at_hand import AtHand, solved
 def kept_breath(here: AtHand, state: State, *, is_open: bool = False) -> FlowSolution:
     """The reckoning of a state. Raises InputError."""
     design = here.design
-    return solved(design, ("breath", state, is_open), partial(
-        breath_of, design, here.system, state, covered(design), cutouts_open=is_open))  # fmt: skip
+    return solved(
+        design,
+        ("breath", state, is_open),
+        partial(breath_of, design, here.system, state, covered(design), cutouts_open=is_open),
+    )
 
 
 def breath_or_none(here: AtHand, state: State) -> FlowSolution | None:

@@ -101,15 +101,17 @@ def keep_design(connection: Connection, here: AtHand, design: Design, why: str, 
     """Append a design, made on `base` where that is not the page's own revision. Raises revisions.StaleEdit."""
     made_on = base_revision() if base is None else base
     design = design.validated()
-    appended = revisions.append(connection, here.job.design_id, made_on, stored(design), why, g.tab,
-                                here.survey_revision.number, who_is_here())  # fmt: skip
+    appended = revisions.append(
+        connection, here.job.design_id, made_on, stored(design), why, g.tab, here.survey_revision.number, who_is_here()
+    )
     keep_edited(here, design, appended)
 
 
 def keep_survey(connection: Connection, here: AtHand, survey: Survey, why: str) -> None:
     """Append a survey. Raises revisions.StaleEdit."""
-    revisions.append(connection, here.job.survey_id, base_revision(), jobs.dump(survey), why, g.tab,
-                     author=who_is_here())  # fmt: skip
+    revisions.append(
+        connection, here.job.survey_id, base_revision(), jobs.dump(survey), why, g.tab, author=who_is_here()
+    )
 
 
 def step_history(connection: Connection, document_id: int, which: str) -> str:
@@ -123,18 +125,51 @@ def step_history(connection: Connection, document_id: int, which: str) -> str:
 
 
 # what a form carries besides what a person enters
-STATE_FIELDS = {"csrf_token", "rev", "tab", "from_mm", "to_mm", "run", "piece", "then", "cursor", "sight", "view",
-                "field", "shown", "handle", "thing", "part", "id", "put", "take", "dx", "dy"}  # fmt: skip
+STATE_FIELDS = {
+    "csrf_token",
+    "rev",
+    "tab",
+    "from_mm",
+    "to_mm",
+    "run",
+    "piece",
+    "then",
+    "cursor",
+    "sight",
+    "view",
+    "field",
+    "shown",
+    "handle",
+    "thing",
+    "part",
+    "id",
+    "put",
+    "take",
+    "dx",
+    "dy",
+}
 FIELD_WORDS = {
-    "length_mm": "the length", "angle_deg": "the turn", "roll_deg": "the clock", "clr_mm": "the radius",
-    "od": "diameter", "x": "back", "y": "right", "z": "up", "kind": "a new", "which": "", "locked": "locked:",
-}  # fmt: skip
+    "length_mm": "the length",
+    "angle_deg": "the turn",
+    "roll_deg": "the clock",
+    "clr_mm": "the radius",
+    "od": "diameter",
+    "x": "back",
+    "y": "right",
+    "z": "up",
+    "kind": "a new",
+    "which": "",
+    "locked": "locked:",
+}
 
 
 def words_of(form: Any) -> str:
     """What was entered, in words, for showing beside what came first."""
-    said = [f"{FIELD_WORDS.get(key, key.replace('_', ' '))} {value}".strip()
-            for key, value in form.items() if key not in STATE_FIELDS | {"value", "step"} and value]  # fmt: skip
+    said = [
+        f"{FIELD_WORDS.get(key, key.replace('_', ' '))} {value}".strip()
+        for key, value in form.items()
+        if key not in STATE_FIELDS | {"value", "step"} and value
+    ]
     name = FIELD_WORDS.get(form.get("field", ""), "")
     if form.get("step"):
         said.append(f"{name} by {form['step']} steps")

@@ -9,8 +9,13 @@ from ...instruments.taking import Instrument, Tool
 from ...store import jobs
 from .at_hand import transaction
 
-NAMES: dict[Instrument, str] = {"angle": "angle finder", "distance": "laser meter", "sound": "sound meter",
-                                "bender": "bender", "phone": "simulated phone"}  # fmt: skip
+NAMES: dict[Instrument, str] = {
+    "angle": "angle finder",
+    "distance": "laser meter",
+    "sound": "sound meter",
+    "bender": "bender",
+    "phone": "simulated phone",
+}
 
 
 def tool_of(kind: Instrument) -> Tool:

@@ -55,8 +55,9 @@ class Beside:
     def own_plan(self, plan: BendPlan) -> BendPlan:
         """Of a plan for several jobs what is this one's, by its own runs' names."""
         prefix = f"{self.here.job.id}/"
-        return {(run.removeprefix(prefix), piece): source
-                for (run, piece), source in plan.items() if run.startswith(prefix)}  # fmt: skip
+        return {
+            (run.removeprefix(prefix), piece): source for (run, piece), source in plan.items() if run.startswith(prefix)
+        }
 
 
 def _called(here: AtHand, laid: LaidRun) -> LaidRun:
@@ -94,8 +95,9 @@ class JobNest:
         """
         there = on_shelf(self.shelf)
         welds = self.welds(here)
-        found = parts_list(here.design, self.runs, self.lists, self.tubes, self.plan, there, unit, welds,
-                           self.every_run)  # fmt: skip
+        found = parts_list(
+            here.design, self.runs, self.lists, self.tubes, self.plan, there, unit, welds, self.every_run
+        )
         found += _hangers(here, there, unit)
         return sorted(found, key=lambda line: GROUPS.index(line.group))  # else in the order they came
 
@@ -151,9 +153,12 @@ def jobs_beside(connection: Connection, job_id: int, wanted: Sequence[int]) -> l
 
 
 def job_nest(
-    connection: Connection, here: AtHand, aim: JobAim, wanted: Sequence[int] = (),
+    connection: Connection,
+    here: AtHand,
+    aim: JobAim,
+    wanted: Sequence[int] = (),
     known: Mapping[str, Nest] | None = None,
-) -> JobNest:  # fmt: skip
+) -> JobNest:
     """The nest of a job as it was taken, else as it would be, cut together with the jobs wanted beside it."""
     was, shelf = job_stock.taken(connection, here.job.id), stock.shelf(connection)
     if was is None:
@@ -171,21 +176,28 @@ def as_taken(here: AtHand, shelf: list[stock.OnShelf], was: job_stock.StockTaken
 
 
 def nested(
-    here: AtHand, shelf: list[stock.OnShelf], aim: JobAim, beside: Sequence[Beside] = (),
+    here: AtHand,
+    shelf: list[stock.OnShelf],
+    aim: JobAim,
+    beside: Sequence[Beside] = (),
     known: Mapping[str, Nest] | None = None,
-) -> JobNest:  # fmt: skip
+) -> JobNest:
     """The job's nest as it would be, kept by the design and what is on the shelf: to show it again does not solve it
     again. What the queue has found is `known` by the question's name.
     """
     have, others = known or {}, list(beside)
-    key = (aim, tuple((one.id, one.count, one.item) for one in on_shelf(shelf)), tuple(have),
-           tuple((one.here.job.id, one.here.number) for one in others))  # fmt: skip
+    key = (
+        aim,
+        tuple((one.id, one.count, one.item) for one in on_shelf(shelf)),
+        tuple(have),
+        tuple((one.here.job.id, one.here.number) for one in others),
+    )
     return solved(here.design, ("nest", *key), lambda: _laid(here, shelf, aim, others, have))
 
 
 def _laid(
     here: AtHand, shelf: list[stock.OnShelf], aim: JobAim, beside: list[Beside], known: Mapping[str, Nest]
-) -> JobNest:  # fmt: skip
+) -> JobNest:
     rules, kerf = here.design.settings.rules, float(here.design.settings.kerf_mm)
     open_asked: dict[str, Problem] = {}
 

@@ -20,10 +20,14 @@ from ...core.errors import MissingError, WideBendError
 from .edits import STATE_FIELDS
 
 LONGEST_S, MOST_BYTES, CHUNK = 10.0, 300_000_000, 65_536  # how much of what is too large is waited for
-FULL = ("The disk is full, so nothing could be written: this change is not kept, everything before it is. "
-        "Make room on the disk that holds the program's data; then it goes on by itself.")  # fmt: skip
-AWAY = ("The database does not answer. It is started again by itself within seconds: try again then. "
-        "What was kept before is safe.")  # fmt: skip
+FULL = (
+    "The disk is full, so nothing could be written: this change is not kept, everything before it is. "
+    "Make room on the disk that holds the program's data; then it goes on by itself."
+)
+AWAY = (
+    "The database does not answer. It is started again by itself within seconds: try again then. "
+    "What was kept before is safe."
+)
 
 
 def _came_from() -> str:
@@ -34,22 +38,29 @@ def _came_from() -> str:
 
 def _entered() -> list[tuple[str, str]]:
     """What a refused form held, to be read off where the page it was on is gone."""
-    return [(key.replace("_", " "), value[:2000]) for key, value in request.form.items()
-            if key not in STATE_FIELDS and value]  # fmt: skip
+    return [
+        (key.replace("_", " "), value[:2000])
+        for key, value in request.form.items()
+        if key not in STATE_FIELDS and value
+    ]
 
 
 # what is refused with the same words always: the fault or code, the answer's code, its title, its words
 ALWAYS: tuple[tuple[type[Exception] | int, int, str, str], ...] = (
     (404, 404, "Not here", "There is nothing at this address. The shop floor has every open job."),
     (400, 400, "Not understood", "The request was not complete. Go back and try again; nothing was changed."),
-    (CSRFError, 400, "Page too old",
-     "This page is from before the program was set up anew. Reload it and enter the change again."),
+    (
+        CSRFError,
+        400,
+        "Page too old",
+        "This page is from before the program was set up anew. Reload it and enter the change again.",
+    ),
     (405, 405, "Not this way", "That address takes no such request."),
     (413, 413, "Too big", "What was sent is larger than this can take. Nothing was changed."),
     (psycopg.errors.DiskFull, 507, "No room", FULL),
     (psycopg.OperationalError, 503, "No database", AWAY),
     (PoolTimeout, 503, "No database", AWAY),
-)  # fmt: skip
+)
 
 
 def handle_errors(app: Flask, log_at: str) -> None:
@@ -71,8 +82,11 @@ def handle_errors(app: Flask, log_at: str) -> None:
         # the last line: a form should have said it at the field, so it is written down to be mended
         current_app.logger.error("the books refused what a form let through: %s", exc)
         what = (exc.diag.constraint_name or "a number in it").replace("_", " ")
-        return refusal(422, "Not kept", f"The books do not take that ({what}): too large, too long, or not there. "
-                                        "Nothing was changed.")  # fmt: skip
+        return refusal(
+            422,
+            "Not kept",
+            f"The books do not take that ({what}): too large, too long, or not there. Nothing was changed.",
+        )
 
     @app.errorhandler(SecurityError)
     def _host(_exc: Any) -> tuple[str, int]:

@@ -30,5 +30,4 @@ def sight_from(cookies: Mapping[str, str]) -> Sight:
     """What this device was last told to show."""
     hide = tuple(kind for kind in HIDEABLE if kind in cookies.get("hide", "").split("."))
     view: View = cookies.get("view", "coming")  # type: ignore[assignment]
-    return Sight(cookies.get("show") == "near", hide, view if view in VIEWS else "coming",
-                 cookies.get("gas") == "on")  # fmt: skip
+    return Sight(cookies.get("show") == "near", hide, view if view in VIEWS else "coming", cookies.get("gas") == "on")

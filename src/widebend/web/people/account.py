@@ -34,8 +34,13 @@ def password() -> Any:
             raise EditError("not twice the same", "again")
         with transaction() as connection:
             people.may_try(connection, g.person.name, request.remote_addr or "")
-            people.change_password(connection, g.person.id, request.form.get("old", ""),
-                                   request.form.get("password", ""), session.get("key", ""))  # fmt: skip
+            people.change_password(
+                connection,
+                g.person.id,
+                request.form.get("old", ""),
+                request.form.get("password", ""),
+                session.get("key", ""),
+            )
     except EditError as exc:
         if isinstance(exc, people.WrongPasswordError):
             with transaction() as connection:

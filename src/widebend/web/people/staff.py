@@ -73,6 +73,5 @@ def audit() -> Any:
     """What was done, the newest first, a hundred at a time."""
     job, who, before = (request.args.get(key, "") for key in ("job", "who", "before"))
     with transaction() as connection:
-        found = people.audit(connection, job_id=whole(job) or None, who=who[:80] or None,
-                             before=whole(before) or None)  # fmt: skip
+        found = people.audit(connection, job_id=whole(job) or None, who=who[:80] or None, before=whole(before) or None)
     return render_template("people/audit.html", found=found, job=whole(job) or "", who=who[:80])

@@ -97,31 +97,56 @@ def _context(here: AtHand, said: FormState) -> dict[str, Any]:
     index = chosen.index if chosen else None
     shown = int(number(request.values.get("finding"), -1))
     shadows = position_shadows(found, found.findings[shown]) if 0 <= shown < len(found.findings) else []
-    picture = draw_strips(design, found, window, run.id if run else None, index, ghosts, sight=g.sight,
-                          shadows=shadows, with_corners=True, lines=_gas_lines(here))  # fmt: skip
+    picture = draw_strips(
+        design,
+        found,
+        window,
+        run.id if run else None,
+        index,
+        ghosts,
+        sight=g.sight,
+        shadows=shadows,
+        with_corners=True,
+        lines=_gas_lines(here),
+    )
     cursor = number(request.values.get("cursor"), float(chosen.middle[0]) if chosen else (window.low + window.high) / 2)
     if chosen is not None and request.values.get("moved") != "cursor":
         cursor = float(chosen.middle[0])
     cursor = min(max(cursor, window.low), window.high)
     then = _then(closed=_meets(design, laid))
-    shown_now = {"run": run.id if run else None, "piece": chosen.piece.id if chosen else None, "then": then,
-                 "from_mm": f"{window.low:.1f}", "to_mm": f"{window.high:.1f}"}  # fmt: skip
+    shown_now = {
+        "run": run.id if run else None,
+        "piece": chosen.piece.id if chosen else None,
+        "then": then,
+        "from_mm": f"{window.low:.1f}",
+        "to_mm": f"{window.high:.1f}",
+    }
     return {
-        "here": here, "step": "route", "run": run,
+        "here": here,
+        "step": "route",
+        "run": run,
         "laid": laid,
-        "tiles": [_tile(p, found, run.id if run else "", design) for p in pieces], "chosen": chosen,
+        "tiles": [_tile(p, found, run.id if run else "", design) for p in pieces],
+        "chosen": chosen,
         "to_carry": [(p.id, p.name or p.item.kind) for p in design.parts if p.placed is None and p.id not in carried],
         "corner": _corner_words(laid, chosen) if laid and chosen else "",
-        "editor": _editor(chosen) if chosen else None, "picture": picture, "cursor": cursor,
-        "cursor_px": station_to_px(window, cursor), "slice": draw_slice(found, cursor, sight=g.sight), "said": said,
-        "findings": finding_rows(found, design), "then": then, "revision": here.number,
+        "editor": _editor(chosen) if chosen else None,
+        "picture": picture,
+        "cursor": cursor,
+        "cursor_px": station_to_px(window, cursor),
+        "slice": draw_slice(found, cursor, sight=g.sight),
+        "said": said,
+        "findings": finding_rows(found, design),
+        "then": then,
+        "revision": here.number,
         "place": place_of(here.job.id, said, shown_now),
         "proposal_rows": _proposal_rows(said.proposals, design) if said.proposals else None,
         "drawn": proposal_row(0, said.proposals.drawn, design) if said.proposals and said.proposals.drawn else None,
         "asked": asked_words(said, run, design) if run and said.wish else None,
-        "can_undo": here.design_revision.back is not None, "can_redo": here.design_revision.forward is not None,
+        "can_undo": here.design_revision.back is not None,
+        "can_redo": here.design_revision.forward is not None,
         "survey_rev": here.survey_revision.number,
-    }  # fmt: skip
+    }
 
 
 def _gas_lines(here: AtHand) -> list[Lines]:
@@ -197,8 +222,17 @@ def _tile(piece: LaidPiece, found: Review, run_id: str, design: Design) -> Tile:
     spoken = f"piece {piece.index + 1}, {piece_words(p, g.unit)}"
     spoken += f", toward {clock_words(piece)}" if clock else ""
     state = state_word(here)
-    return Tile(p.id, piece.index + 1, p.kind, figure, clock, state, p.locked, _turn(p),
-                f"{spoken}, {state}" if state else spoken)  # fmt: skip
+    return Tile(
+        p.id,
+        piece.index + 1,
+        p.kind,
+        figure,
+        clock,
+        state,
+        p.locked,
+        _turn(p),
+        f"{spoken}, {state}" if state else spoken,
+    )
 
 
 def _turn(piece: Piece) -> float:
@@ -214,23 +248,38 @@ def _editor(piece: LaidPiece) -> list[dict[str, Any]]:
     if isinstance(p, Bend):
         return [
             {"field": "angle_deg", "label": "turn", "value": format_angle(p.angle_deg, 2), "hint": ""},
-            {"field": "roll_deg", "label": "clock", "value": format_clock_exactly(piece.clock or 0.0),
-             "hint": clock_words(piece)},
-        ]  # fmt: skip
-    clock = {"field": "roll_deg", "label": "clock", "value": format_clock_exactly(piece.clock or 0.0),
-             "hint": clock_words(piece)}  # fmt: skip
+            {
+                "field": "roll_deg",
+                "label": "clock",
+                "value": format_clock_exactly(piece.clock or 0.0),
+                "hint": clock_words(piece),
+            },
+        ]
+    clock = {
+        "field": "roll_deg",
+        "label": "clock",
+        "value": format_clock_exactly(piece.clock or 0.0),
+        "hint": clock_words(piece),
+    }
     if isinstance(p, SegmentedBend):
         return [
             {"field": "slices", "label": "slices", "value": str(p.slices), "hint": ""},
             {"field": "turn_each_deg", "label": "each turns", "value": format_angle(p.turn_each_deg, 2), "hint": ""},
-            {"field": "clr_mm", "label": "radius", "value": _shown(p.clr_mm), "hint": ""}, clock,
-        ]  # fmt: skip
+            {"field": "clr_mm", "label": "radius", "value": _shown(p.clr_mm), "hint": ""},
+            clock,
+        ]
     if isinstance(p, Mitre):
         return [{"field": "turn_deg", "label": "turn", "value": format_angle(p.turn_deg, 2), "hint": ""}, clock]
     if isinstance(p, InLine):
         top = format_clock_exactly(clock_deg(piece.inlet.flow, piece.inlet.side(p.roll_deg)))
-        return [{"field": "roll_deg", "label": "its top at", "value": top,
-                 "hint": "clock, seen against the gas; as it lies on the shelf, its top is up"}]  # fmt: skip
+        return [
+            {
+                "field": "roll_deg",
+                "label": "its top at",
+                "value": top,
+                "hint": "clock, seen against the gas; as it lies on the shelf, its top is up",
+            }
+        ]
     return []
 
 
@@ -247,19 +296,33 @@ def proposal_row(number: int, p: Proposal, design: Design) -> dict[str, Any]:
     angles = [float(a) for a in p.answer.angles_deg]
     odd = [a for a in angles if all(abs(a - s) > SET_DEG for s in design.settings.angles_deg)]
     return {
-        "loop": p.answer.goes_round, "slight": [format_angle(a) for a in p.mitres_deg],
-        "number": number, "bends": p.bends, "angles": [format_angle(a) for a in angles],
+        "loop": p.answer.goes_round,
+        "slight": [format_angle(a) for a in p.mitres_deg],
+        "number": number,
+        "bends": p.bends,
+        "angles": [format_angle(a) for a in angles],
         "turn": format_angle(sum(angles)),
-        "odd": format_angle(odd[0]) if len(odd) == 1 and len(angles) > 1 else "", "length": p.answer.length_mm,
+        "odd": format_angle(odd[0]) if len(odd) == 1 and len(angles) > 1 else "",
+        "length": p.answer.length_mm,
         "from_set": bool(angles) and not odd,
-        "radii": sorted({float(r) for r in p.answer.radii_mm}), "straight": p.straight_mm, "loss": p.loss_mm,
-        "goes": p.goes, "sides": p.sides, "pieces": len(p.pieces), "buried": p.buried,
+        "radii": sorted({float(r) for r in p.answer.radii_mm}),
+        "straight": p.straight_mm,
+        "loss": p.loss_mm,
+        "goes": p.goes,
+        "sides": p.sides,
+        "pieces": len(p.pieces),
+        "buried": p.buried,
         "joints": p.made.joints if p.made else None,
-        "slices": sum(isinstance(piece, SegmentedBend) for piece in p.pieces), "price": p.price,
-        "weld": p.made.weld_mm if p.made else None, "mass": p.mass_kg,
-        "margin": p.worst_margin_mm, "near": p.worst_thing, "state": in_state(p.worst_state),
-        "keeps_gaps": p.keeps_gaps, "cannot": [say_making(f, g.unit) for f in p.cannot],
-    }  # fmt: skip
+        "slices": sum(isinstance(piece, SegmentedBend) for piece in p.pieces),
+        "price": p.price,
+        "weld": p.made.weld_mm if p.made else None,
+        "mass": p.mass_kg,
+        "margin": p.worst_margin_mm,
+        "near": p.worst_thing,
+        "state": in_state(p.worst_state),
+        "keeps_gaps": p.keeps_gaps,
+        "cannot": [say_making(f, g.unit) for f in p.cannot],
+    }
 
 
 # --- editing --------------------------------------------------------------------------------------------------------
@@ -547,8 +610,13 @@ def show_remedies(job_id: int) -> str:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     found = _remedied(here.design, g.unit)
-    return render_template("route/_remedies.html", here=here, remedies=found, revision=here.number,
-                           rows=finding_rows(here.found, here.design))  # fmt: skip
+    return render_template(
+        "route/_remedies.html",
+        here=here,
+        remedies=found,
+        revision=here.number,
+        rows=finding_rows(here.found, here.design),
+    )
 
 
 @room.post("/jobs/<int:job_id>/route/remedy")

@@ -17,12 +17,16 @@ def finding_rows(found: Review, design: Design) -> list[dict[str, Any]]:
     rows = []
     for index, finding in enumerate(found.findings):
         margin = finding.margin_mm
-        rows.append({
-            "index": index, "text": say(finding, design, g.unit), "finding": finding,
-            "figure": format_length(margin, g.unit) if margin is not None else "",
-            "css": "touches" if finding.spoils else "tight" if finding.rank[0] <= 3 else "note",
-            "show": _where_seen(finding, index, design),
-        })  # fmt: skip
+        rows.append(
+            {
+                "index": index,
+                "text": say(finding, design, g.unit),
+                "finding": finding,
+                "figure": format_length(margin, g.unit) if margin is not None else "",
+                "css": "touches" if finding.spoils else "tight" if finding.rank[0] <= 3 else "note",
+                "show": _where_seen(finding, index, design),
+            }
+        )
     return rows
 
 

@@ -125,17 +125,38 @@ def asked_words(said: FormState, run: Run, design: Design) -> dict[str, Any]:
     survey = design.survey
     places = [(w.id, w.name) for w in survey.windows] + [(m.id, m.name) for m in survey.marks]
     return {
-        "kind": wish.kind, "title": KINDS[wish.kind], "query": as_query(said.keep, wish),
+        "kind": wish.kind,
+        "title": KINDS[wish.kind],
+        "query": as_query(said.keep, wish),
         "weighs": [(words, key == wish.weigh, as_query(said.keep, wish, weigh=key)) for key, words in WEIGHS.items()],
-        "weigh": WEIGHS[wish.weigh], "weighed_by": WEIGHED_BY[wish.weigh],
+        "weigh": WEIGHS[wish.weigh],
+        "weighed_by": WEIGHED_BY[wish.weigh],
         "wished": [(words, as_query(said.keep, less)) for words, less in parts_of(wish, survey)],
         "choosing": bool(wish.through or wish.until),
-        "places": [(name, as_query(said.keep, wish, through=",".join((*wish.through, key))))
-                   for key, name in places if key not in there],
-        "until": [(i + 1, as_query(said.keep, wish, until=p.id)) for i, p in enumerate(run.pieces)
-                  if i > (wish.keep or 0) and wish.keep is not None],
-        "avoid": {f"{s.side}:{s.thing}": as_query(said.keep, wish, avoid=",".join((*wish.avoid, f"{s.side}:{s.thing}")))
-                  for p in (said.proposals.found if said.proposals else ()) for s in p.sides},
-        "fields": [(k, v) for k, v in (("keep", said.keep), ("until", wish.until), ("through", ",".join(wish.through)),
-                                       ("avoid", ",".join(wish.avoid)), ("weigh", wish.weigh), ("kind", wish.kind))],
-    }  # fmt: skip
+        "places": [
+            (name, as_query(said.keep, wish, through=",".join((*wish.through, key))))
+            for key, name in places
+            if key not in there
+        ],
+        "until": [
+            (i + 1, as_query(said.keep, wish, until=p.id))
+            for i, p in enumerate(run.pieces)
+            if i > (wish.keep or 0) and wish.keep is not None
+        ],
+        "avoid": {
+            f"{s.side}:{s.thing}": as_query(said.keep, wish, avoid=",".join((*wish.avoid, f"{s.side}:{s.thing}")))
+            for p in (said.proposals.found if said.proposals else ())
+            for s in p.sides
+        },
+        "fields": [
+            (k, v)
+            for k, v in (
+                ("keep", said.keep),
+                ("until", wish.until),
+                ("through", ",".join(wish.through)),
+                ("avoid", ",".join(wish.avoid)),
+                ("weigh", wish.weigh),
+                ("kind", wish.kind),
+            )
+        ],
+    }

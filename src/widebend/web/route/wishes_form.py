@@ -19,10 +19,13 @@ def wish_from(values: Mapping[str, str], run: Run, *, thorough: bool = False) ->
     weigh = values.get("weigh", "")
     return Wish(
         keep=None if keep == "all" else 0 if keep == "none" else index,
-        until=values.get("until", ""), through=_listed(values.get("through", "")),
-        avoid=_listed(values.get("avoid", "")), weigh=weigh if weigh in WEIGHS else "gentlest", thorough=thorough,
+        until=values.get("until", ""),
+        through=_listed(values.get("through", "")),
+        avoid=_listed(values.get("avoid", "")),
+        weigh=weigh if weigh in WEIGHS else "gentlest",
+        thorough=thorough,
         kind=kind if kind in KINDS else "find",  # type: ignore[arg-type]  # one of the three
-    )  # fmt: skip
+    )
 
 
 def _listed(text: str) -> tuple[str, ...]:
@@ -31,6 +34,12 @@ def _listed(text: str) -> tuple[str, ...]:
 
 def as_query(keep: str, wish: Wish, **other: str) -> str:
     """The wish as the query of a link; `other` puts parts of it otherwise."""
-    parts = {"keep": keep, "until": wish.until, "through": ",".join(wish.through), "avoid": ",".join(wish.avoid),
-             "weigh": wish.weigh, "kind": wish.kind} | other  # fmt: skip
+    parts = {
+        "keep": keep,
+        "until": wish.until,
+        "through": ",".join(wish.through),
+        "avoid": ",".join(wish.avoid),
+        "weigh": wish.weigh,
+        "kind": wish.kind,
+    } | other
     return urlencode({k: v for k, v in parts.items() if v and (k, v) != ("kind", "find")}, safe=":,")

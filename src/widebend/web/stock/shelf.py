@@ -48,10 +48,20 @@ def _page(said: FormState, code: int = 200, right: int | None = None) -> Any:
     rows = [one for one in shelf if not one.is_used_up and all(w in _searched(one) for w in find.split())]
     rows.sort(key=lambda one: (not one.is_low, KINDS.index(one.item.kind), one.item.words()))
     return render_template(
-        "stock/shelf.html", rows=rows, low=[one for one in shelf if one.is_low], lines=lines, said=said, kinds=KINDS,
-        find=find, who=who_is_here(), right=right, has=_shown(one.item, g.unit) if one else {},
-        kits=kits, kit_example=EXAMPLE, materials=[("", "—"), *TUBE_METALS.items()],
-    ), code  # fmt: skip
+        "stock/shelf.html",
+        rows=rows,
+        low=[one for one in shelf if one.is_low],
+        lines=lines,
+        said=said,
+        kinds=KINDS,
+        find=find,
+        who=who_is_here(),
+        right=right,
+        has=_shown(one.item, g.unit) if one else {},
+        kits=kits,
+        kit_example=EXAMPLE,
+        materials=[("", "—"), *TUBE_METALS.items()],
+    ), code
 
 
 def _searched(one: stock.OnShelf) -> str:
@@ -185,8 +195,10 @@ def _shown(item: StockItem, unit: str) -> dict[str, str]:
         return repr(float(mm)) if unit == EXACT else format_length(mm, unit, 2, suffix=False)
 
     found = {key: value for key, value in item.model_dump().items() if value not in (None, "", False)}
-    shown = {key: length(value) if key in LENGTHS else f"{value:g}" if isinstance(value, float) else str(value)
-             for key, value in found.items()}  # fmt: skip
+    shown = {
+        key: length(value) if key in LENGTHS else f"{value:g}" if isinstance(value, float) else str(value)
+        for key, value in found.items()
+    }
     return shown | ({"is_offcut": "yes"} if item.is_offcut else {})
 
 

@@ -60,21 +60,36 @@ def page(here: AtHand, said: FormState, code: int = 200) -> Any:
     becomes = offered(placing, here.design)
     job_id, which = here.job.id, placing.which
     return render_template(
-        "underbody/camera.html", here=here, step="underbody", said=said, which=which,
+        "underbody/camera.html",
+        here=here,
+        step="underbody",
+        said=said,
+        which=which,
         sets=[(key, words, sum(one.in_set == key for one in placing.all_photos)) for key, words in SETS.items()],
-        placed=_with_place(solved), why=placing.why, to_ask=placing.to_ask, **_watched(job_id, placing),
+        placed=_with_place(solved),
+        why=placing.why,
+        to_ask=placing.to_ask,
+        **_watched(job_id, placing),
         known=typed(known),
-        photos=[_photo_row(one) for one in placing.photos], jobs=sheets_of(), join=_join(here, which),
-        solved=solved, below=draw_tags(solved) if solved and solved.tags else None,
+        photos=[_photo_row(one) for one in placing.photos],
+        jobs=sheets_of(),
+        join=_join(here, which),
+        solved=solved,
+        below=draw_tags(solved) if solved and solved.tags else None,
         rows=[_tag_row(solved, tag.number, known) for tag in solved.tags] if solved else [],
         left_out=[_left_row(one.number, one.photo, one.why, known) for one in solved.left_out] if solved else [],
         scale=f"{100 * solved.scale[0]:.2f} ± {100 * solved.scale[1]:.2f} %" if solved else "",
         off=_hangs_on(placing),
         tape_off=[format_length(mm, g.unit, 1) for mm in solved.tape_off] if solved else [],
-        offered=[_offer_row(one) for one in becomes], over=_picture(here, becomes) if becomes else None,
-        moved=_moved(placing), fitted=_fitted(here, placing), space=sum(one.bytes for one in placing.photos) / 1e6,
-        revision=here.survey_revision.number, design_rev=here.number, has_phone=_has_phone(),
-    ), code  # fmt: skip
+        offered=[_offer_row(one) for one in becomes],
+        over=_picture(here, becomes) if becomes else None,
+        moved=_moved(placing),
+        fitted=_fitted(here, placing),
+        space=sum(one.bytes for one in placing.photos) / 1e6,
+        revision=here.survey_revision.number,
+        design_rev=here.number,
+        has_phone=_has_phone(),
+    ), code
 
 
 def _watched(job_id: int, placing: Placing) -> dict[str, Any]:
@@ -82,8 +97,11 @@ def _watched(job_id: int, placing: Placing) -> dict[str, Any]:
     if placing.search is None:
         return {}
     drawn = "yes" if placing.solved else None
-    return {"search": placing.search, "stop_url": url_for("camera.stop", job_id=job_id, set=placing.which),
-            "progress_url": url_for("camera.progress", job_id=job_id, set=placing.which, drawn=drawn)}  # fmt: skip
+    return {
+        "search": placing.search,
+        "stop_url": url_for("camera.stop", job_id=job_id, set=placing.which),
+        "progress_url": url_for("camera.progress", job_id=job_id, set=placing.which, drawn=drawn),
+    }
 
 
 def _hangs_on(placing: Placing) -> list[str]:
@@ -116,9 +134,16 @@ def _join(here: AtHand, which: str) -> dict[str, str] | None:
 def _photo_row(one: KeptPhoto) -> dict[str, Any]:
     numbers = sorted(seen.number for seen in one.photo.seen)
     flat = edge_on(one.photo.seen)
-    return {"id": one.id, "seen": len(numbers), "numbers": ", ".join(map(str, numbers)), "trouble": one.trouble,
-            "size": f"{one.bytes / 1e6:.1f} MB", "who": one.who, "lens": one.photo.focal_px is not None,
-            "flat": ", ".join(map(str, flat))}  # fmt: skip
+    return {
+        "id": one.id,
+        "seen": len(numbers),
+        "numbers": ", ".join(map(str, numbers)),
+        "trouble": one.trouble,
+        "size": f"{one.bytes / 1e6:.1f} MB",
+        "who": one.who,
+        "lens": one.photo.focal_px is not None,
+        "flat": ", ".join(map(str, flat)),
+    }
 
 
 def _tag_row(solved: Solved, number: int, known: TagKnown) -> dict[str, Any]:
@@ -126,12 +151,17 @@ def _tag_row(solved: Solved, number: int, known: TagKnown) -> dict[str, Any]:
     assert tag is not None
     job = job_of(number)
     return {
-        "number": number, "job": job.job if job else "", "name": known.names.get(number, ""),
+        "number": number,
+        "job": job.job if job else "",
+        "name": known.names.get(number, ""),
         "at": [format_length(float(v), g.unit, 1, suffix=False) for v in tag.place],
-        "doubt": format_length(tag.plus_minus_mm, g.unit, 1), "tilt": f"{tag.tilt_deg:.2f}°", "photos": tag.photos,
-        "narrow": is_narrow(tag), "base": f"{tag.base_deg:.0f}°",
+        "doubt": format_length(tag.plus_minus_mm, g.unit, 1),
+        "tilt": f"{tag.tilt_deg:.2f}°",
+        "photos": tag.photos,
+        "narrow": is_narrow(tag),
+        "base": f"{tag.base_deg:.0f}°",
         "wide": " ± ".join(format_length(mm, g.unit, 1) for mm in tag.diameter_mm) if tag.diameter_mm else "",
-    }  # fmt: skip
+    }
 
 
 def _left_row(number: int, photo: str, why: str, known: TagKnown) -> str:
@@ -145,18 +175,28 @@ def _offer_row(one: Proposal) -> dict[str, Any]:
     if beside:
         off = format_length(beside.off_mm, g.unit, 1)
         allowed = format_length(beside.allowed_mm, g.unit, 1)
-        words = (f"{off} from what is there, more than the {allowed} that both doubts allow" if beside.disagrees
-                 else f"{off} from what is there, within both doubts")  # fmt: skip
-    return {"key": one.key, "words": one.words, "doubt": format_length(one.plus_minus_mm, g.unit, 1),
-            "at": ", ".join(format_length(float(v), g.unit, 0, suffix=False) for v in one.at),
-            "beside": words, "disagrees": bool(beside and beside.disagrees),
-            "ticked": one.usual and not (beside and beside.disagrees)}  # fmt: skip
+        words = (
+            f"{off} from what is there, more than the {allowed} that both doubts allow"
+            if beside.disagrees
+            else f"{off} from what is there, within both doubts"
+        )
+    return {
+        "key": one.key,
+        "words": one.words,
+        "doubt": format_length(one.plus_minus_mm, g.unit, 1),
+        "at": ", ".join(format_length(float(v), g.unit, 0, suffix=False) for v in one.at),
+        "beside": words,
+        "disagrees": bool(beside and beside.disagrees),
+        "ticked": one.usual and not (beside and beside.disagrees),
+    }
 
 
 def _picture(here: AtHand, becomes: list[Proposal]) -> Any:
     """The strips with what is there, and what is offered drawn over it."""
-    shadows = [Shadow(one.line, one.width_mm, "proposed" + (" off" if one.beside and one.beside.disagrees else ""))
-               for one in becomes]  # fmt: skip
+    shadows = [
+        Shadow(one.line, one.width_mm, "proposed" + (" off" if one.beside and one.beside.disagrees else ""))
+        for one in becomes
+    ]
     window = window_from_request(extent_of_things(here.design.survey), MEASURE_TALL_PX, "w")
     return draw_strips(here.design, here.found, window, None, things_only=True, shadows=shadows)
 
@@ -165,16 +205,21 @@ def _moved(placing: Placing) -> list[str]:
     """What moved between the first set and this one."""
     if placing.which == "ride" or not placing.solved or placing.solved.lacking or not placing.first:
         return []
-    return [f"{called(one.number, placing.known.names)}: {_ways(one.shift)}, ± "
-            f"{format_length(one.plus_minus_mm, g.unit, 1)}"
-            for one in travelled(placing.first, placing.solved)]  # fmt: skip
+    return [
+        f"{called(one.number, placing.known.names)}: {_ways(one.shift)}, ± "
+        f"{format_length(one.plus_minus_mm, g.unit, 1)}"
+        for one in travelled(placing.first, placing.solved)
+    ]
 
 
 def _ways(shift: Vector) -> str:
     """A shift in words: what is next to nothing is not said."""
     names = (("back", "forward"), ("right", "left"), ("up", "down"))
-    said = [f"{format_length(abs(float(mm)), g.unit, 1)} {pair[0] if mm > 0 else pair[1]}"
-            for mm, pair in zip(shift, names, strict=True) if abs(mm) >= LEAST_SAID_MM]  # fmt: skip
+    said = [
+        f"{format_length(abs(float(mm)), g.unit, 1)} {pair[0] if mm > 0 else pair[1]}"
+        for mm, pair in zip(shift, names, strict=True)
+        if abs(mm) >= LEAST_SAID_MM
+    ]
     return ", ".join(said) or "nothing"
 
 
@@ -191,11 +236,16 @@ def _fitted_row(one: Fitted, here: AtHand) -> dict[str, str]:
     order = {piece.id: k for k, piece in enumerate(run.pieces, 1)} if run else {}
     where = f"{run.name or run.id}, piece {order[one.piece]}" if run else one.port.partition(".")[0]
     part = here.design.part(where)
-    return {"tag": str(one.number), "where": (part.name or part.id) if part else where, "way": _ways(one.off),
-            "off": format_length(one.off_mm, g.unit, 1), "doubt": format_length(one.plus_minus_mm, g.unit, 1),
-            "tilt": f"{one.tilt_deg:.2f} ± {one.plus_minus_deg:.2f}°",
-            "clock": f"{one.clock_deg:.1f}°" if one.clock_deg is not None else "",
-            "wrong": "yes" if one.is_off else ""}  # fmt: skip
+    return {
+        "tag": str(one.number),
+        "where": (part.name or part.id) if part else where,
+        "way": _ways(one.off),
+        "off": format_length(one.off_mm, g.unit, 1),
+        "doubt": format_length(one.plus_minus_mm, g.unit, 1),
+        "tilt": f"{one.tilt_deg:.2f} ± {one.plus_minus_deg:.2f}°",
+        "clock": f"{one.clock_deg:.1f}°" if one.clock_deg is not None else "",
+        "wrong": "yes" if one.is_off else "",
+    }
 
 
 # --- what is known beside the photos ----------------------------------------------------------------------------------

@@ -29,7 +29,7 @@ def typed(known: TagKnown) -> dict[str, str]:
         "heights": " ".join(map(bare, known.rail_heights_mm)) if known.rail_heights_mm else "",
         "names": "\n".join(f"{n} {name}" for n, name in known.names.items()),
         "on_wheels": "yes" if known.on_wheels else "",
-    }  # fmt: skip
+    }
 
 
 def read_known(form: Mapping[str, str]) -> TagKnown:
@@ -38,8 +38,14 @@ def read_known(form: Mapping[str, str]) -> TagKnown:
     heights = _lengths(form, "heights", 2, least=50.0, most=3000.0)
     tapes = tuple((int(a), int(b), mm) for (a, b), (mm,) in _rows(form, "tapes", 2, 1))
     places = {number: (at[0], at[1], at[2]) for (number,), at in _rows(form, "places", 1, 3)}
-    return TagKnown(bar[0] if bar else None, tapes, places, (heights[0], heights[1]) if heights else None,
-                    _names(form), form.get("on_wheels") == "yes")  # fmt: skip
+    return TagKnown(
+        bar[0] if bar else None,
+        tapes,
+        places,
+        (heights[0], heights[1]) if heights else None,
+        _names(form),
+        form.get("on_wheels") == "yes",
+    )
 
 
 def _names(form: Mapping[str, str]) -> dict[int, str]:
@@ -76,8 +82,12 @@ def _rows(form: Mapping[str, str], key: str, tags: int, lengths: int) -> list[tu
             wanted = f"{tags} tag number{'s' if tags > 1 else ''}, then {lengths} length{'s' if lengths > 1 else ''}"
             raise EditError(f"“{line.strip()[:40]}”: {wanted}", key)
         try:
-            rows.append((numbers, [float(parse_length(part, typing_unit(), least=-20_000.0, most=20_000.0))
-                                   for part in parts[tags:]]))  # fmt: skip
+            rows.append(
+                (
+                    numbers,
+                    [float(parse_length(part, typing_unit(), least=-20_000.0, most=20_000.0)) for part in parts[tags:]],
+                )
+            )
         except ValueError as exc:
             raise EditError(f"“{line.strip()[:40]}”: {exc}", key) from exc
     return rows

@@ -38,10 +38,17 @@ def show(job_id: int) -> Any:
 
 def _render(here: AtHand, said: FormState, code: int = 200, **more: Any) -> Any:
     panel = {
-        "example": survey_csv.example(), "left_out": survey_csv.left_out(here.design.survey), "units": mesh_files.UNITS,
-        "axes": list(mesh_files.AXES), "table": said.typed.get("table", ""), "bad": (), "good": 0, "scan": None,
-        "natures": NATURES, "moves": choices_of_movement(here.design.survey),
-    }  # fmt: skip
+        "example": survey_csv.example(),
+        "left_out": survey_csv.left_out(here.design.survey),
+        "units": mesh_files.UNITS,
+        "axes": list(mesh_files.AXES),
+        "table": said.typed.get("table", ""),
+        "bad": (),
+        "good": 0,
+        "scan": None,
+        "natures": NATURES,
+        "moves": choices_of_movement(here.design.survey),
+    }
     return page(here, said, code, "files", panel | more)
 
 
@@ -162,8 +169,9 @@ def survey(job_id: int) -> Any:
         lacking = [n for n in bundle.lacking if not _is_here(connection, n)]
         said.note = "The survey is in." + (
             f" {len(lacking)} of its scans or pictures did not come with it: bring the bundle to have them too."
-            if lacking else ""
-        )  # fmt: skip
+            if lacking
+            else ""
+        )
 
     return run_edit(job_id, said, keep, _render, lambda: url_for("underbody.show", job_id=job_id))
 
@@ -223,12 +231,20 @@ def _scan_page(here: AtHand, said: FormState, code: int, *, seen: dict[str, Any]
         said.errors, placed, code = {"rear": str(exc)}, on_vehicle(corners_of(raw), Axes(axes.unit)), 422
     size = np.ptp(placed.reshape(-1, 3), axis=0)
     few = thinned(placed, PREVIEW_CELLS)
-    views = [(name, _view(few, pair)) for name, pair in (("from below", (0, 1)), ("from the left", (0, 2)),
-                                                          ("from behind", (1, 2)))]  # fmt: skip
+    views = [
+        (name, _view(few, pair))
+        for name, pair in (("from below", (0, 1)), ("from the left", (0, 2)), ("from behind", (1, 2)))
+    ]
     shown = {
-        **seen, "unit": axes.unit, "up": axes.up, "rear": axes.rear, "triangles": len(placed), "views": views,
-        "closed": is_closed(placed), "size": [format_length(float(v), g.unit, 0) for v in size],
-    }  # fmt: skip
+        **seen,
+        "unit": axes.unit,
+        "up": axes.up,
+        "rear": axes.rear,
+        "triangles": len(placed),
+        "views": views,
+        "closed": is_closed(placed),
+        "size": [format_length(float(v), g.unit, 0) for v in size],
+    }
     return _render(here, said, code, scan=shown)
 
 
@@ -284,17 +300,25 @@ def _scanned(here: AtHand, kept: bytes) -> Thing:
     corners = corners_of(kept).reshape(-1, 3)
     low, high = ((Length(float(v)) for v in end) for end in (corners.min(axis=0), corners.max(axis=0)))
     shape = MeshShape(
-        sha256=hashlib.sha256(kept).hexdigest(), low=tuple(low), high=tuple(high), triangles=len(mesh.rows),
+        sha256=hashlib.sha256(kept).hexdigest(),
+        low=tuple(low),
+        high=tuple(high),
+        triangles=len(mesh.rows),
         closed=mesh.closed,
-    )  # fmt: skip
+    )
     taken = {t.id for t in here.design.survey.things}
     moves, nature = request.form.get("moves_with", "body"), request.form.get("nature", "hard")
     known = {g_.id for g_ in here.design.survey.groups}
     return Thing(
-        id=next(f"t{n}" for n in range(1, 1000) if f"t{n}" not in taken), name=name, shape=shape,
-        nature=nature if nature in NATURES else "hard", moves_with=moves if moves in known else "body",
-        heat_shy_what="other" if nature == "heat-shy" else "", plus_minus_mm=Length(2.0), how_measured="scan",
-    )  # fmt: skip
+        id=next(f"t{n}" for n in range(1, 1000) if f"t{n}" not in taken),
+        name=name,
+        shape=shape,
+        nature=nature if nature in NATURES else "hard",
+        moves_with=moves if moves in known else "body",
+        heat_shy_what="other" if nature == "heat-shy" else "",
+        plus_minus_mm=Length(2.0),
+        how_measured="scan",
+    )
 
 
 # --- pictures -------------------------------------------------------------------------------------------------------

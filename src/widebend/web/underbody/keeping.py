@@ -48,11 +48,17 @@ def targets(answer: Answer, here: AtHand) -> list[tuple[str, str]]:
     if answer.size is not None:
         round_things = [t for t in survey.things if hasattr(t.shape, "radius")]
         return [(f"dia:{t.id}", f"the diameter of the {t.name}") for t in round_things]
-    new = [("new:hang", "a new hang point"), ("new:old", "a new old part"), ("new:mark", "a new mark"),
-           ("new:thing", "a new thing, a ball of 20 mm")]  # fmt: skip
+    new = [
+        ("new:hang", "a new hang point"),
+        ("new:old", "a new old part"),
+        ("new:mark", "a new mark"),
+        ("new:thing", "a new thing, a ball of 20 mm"),
+    ]
     lists: tuple[tuple[str, Any], ...] = (
-        ("hang", survey.hang_points), ("old", survey.old_parts), ("mark", survey.marks)
-    )  # fmt: skip
+        ("hang", survey.hang_points),
+        ("old", survey.old_parts),
+        ("mark", survey.marks),
+    )
     old = [(f"{kind}:{i.id}", f"{i.name}, in place of its own") for kind, items in lists for i in items]
     return new + [t for thing in survey.things for t in _thing_targets(thing)] + old
 
@@ -65,8 +71,9 @@ def _thing_targets(thing: Thing) -> list[tuple[str, str]]:
 
 def with_answer(survey: Survey, kind: str, item: str, answer: Answer) -> tuple[Survey, str]:
     known: dict[str, Any] = {
-        "plus_minus_mm": Length(round(answer.plus_minus_mm, 1)), "how_measured": answer.how[:80],
-    }  # fmt: skip
+        "plus_minus_mm": Length(round(answer.plus_minus_mm, 1)),
+        "how_measured": answer.how[:80],
+    }
     if kind in ("a", "b", "middle", "dia"):
         return _with_thing(survey, kind, item, answer, known)
     assert answer.point is not None  # the targets of an answer without a place are others

@@ -141,9 +141,13 @@ def _made(reader: Reader, make: Callable[[], Any], field: str) -> Any:
 # --- travel ---------------------------------------------------------------------------------------------------------
 
 AXLE, ARMS, ROCK, SHAFT, TURN, SLIDE = (
-    "axle, straight up and down", "wheels on arms about a pivot", "rocks on its mounts", "propshaft with the axle",
-    "steering, turning", "steering, sliding across",
-)  # fmt: skip
+    "axle, straight up and down",
+    "wheels on arms about a pivot",
+    "rocks on its mounts",
+    "propshaft with the axle",
+    "steering, turning",
+    "steering, sliding across",
+)
 AXES = {"fore and aft": (1.0, 0.0, 0.0), "across": (0.0, 1.0, 0.0), "upright": (0.0, 0.0, 1.0)}
 # a mover that does not move would be checked as if it stood, and nothing would say so
 STANDS_STILL = "how far do the wheels go down and up from ride? With 0 and 0 it does not move"
@@ -151,17 +155,25 @@ TRAVEL = (
     Field("id", "what moves", "choice", MOVES[1:]),
     Field("how", "how it moves", "choice", (AXLE, ARMS, ROCK, SHAFT, TURN, SLIDE)),
     Field("measured_at", "it stood at, when measured", "choice", ("ride", "droop", "bump"), only=(AXLE, ARMS)),
-    Field("droop", "wheel down from ride", only=(AXLE, ARMS)), Field("bump", "wheel up from ride", only=(AXLE, ARMS)),
-    Field("px", "pivot, back", only=(ARMS, ROCK, TURN)), Field("py", "pivot, right", only=(ARMS, ROCK, TURN)),
-    Field("pz", "pivot, up", only=(ARMS, ROCK, TURN)), Field("hx", "wheel middle, back", only=(ARMS,)),
-    Field("hy", "wheel middle, right", only=(ARMS,)), Field("hz", "wheel middle, up", only=(ARMS,)),
+    Field("droop", "wheel down from ride", only=(AXLE, ARMS)),
+    Field("bump", "wheel up from ride", only=(AXLE, ARMS)),
+    Field("px", "pivot, back", only=(ARMS, ROCK, TURN)),
+    Field("py", "pivot, right", only=(ARMS, ROCK, TURN)),
+    Field("pz", "pivot, up", only=(ARMS, ROCK, TURN)),
+    Field("hx", "wheel middle, back", only=(ARMS,)),
+    Field("hy", "wheel middle, right", only=(ARMS,)),
+    Field("hz", "wheel middle, up", only=(ARMS,)),
     Field("axis", "it turns about an axis", "choice", tuple(AXES), only=(ARMS, ROCK, TURN)),
-    Field("deg", "degrees each way", "angle", only=(ROCK, TURN)), Field("side", "how far each way", only=(SLIDE,)),
-    Field("px2", "front joint, back", only=(SHAFT,)), Field("py2", "front joint, right", only=(SHAFT,)),
-    Field("pz2", "front joint, up", only=(SHAFT,)), Field("hx2", "rear joint, back", only=(SHAFT,)),
-    Field("hy2", "rear joint, right", only=(SHAFT,)), Field("hz2", "rear joint, up", only=(SHAFT,)),
+    Field("deg", "degrees each way", "angle", only=(ROCK, TURN)),
+    Field("side", "how far each way", only=(SLIDE,)),
+    Field("px2", "front joint, back", only=(SHAFT,)),
+    Field("py2", "front joint, right", only=(SHAFT,)),
+    Field("pz2", "front joint, up", only=(SHAFT,)),
+    Field("hx2", "rear joint, back", only=(SHAFT,)),
+    Field("hy2", "rear joint, right", only=(SHAFT,)),
+    Field("hz2", "rear joint, up", only=(SHAFT,)),
     Field("follows", "goes with", "choice", ("rear-axle", "front-axle"), only=(SHAFT,)),
-)  # fmt: skip
+)
 
 
 def _read_travel(reader: Reader, survey: Survey, item_id: str) -> Group:
@@ -283,14 +295,18 @@ def _tell_travel(group: Group, survey: Survey, unit: str) -> Row:
 
 ROUND, OBLONG, CORNERS = "oval", "rectangle", "corners"
 WINDOW = (
-    Field("name", "name", "words", hint="hole in the crossmember"), *PLACE,
+    Field("name", "name", "words", hint="hole in the crossmember"),
+    *PLACE,
     Field("way", "the pipe goes through", "choice", tuple(WAYS)),
     Field("form", "its outline", "choice", (ROUND, OBLONG, CORNERS)),
-    Field("wide", "wide", only=(ROUND, OBLONG)), Field("high", "high", only=(ROUND, OBLONG)),
+    Field("wide", "wide", only=(ROUND, OBLONG)),
+    Field("high", "high", only=(ROUND, OBLONG)),
     Field("corners", "corners: across, up from its middle, one a line", "lines", only=(CORNERS,)),
-    Field("thickness", "how thick"), Field("through", "cut out of", "choice", hint="a thing, or nothing"),
-    Field("needed_gap_mm", "own needed gap", hint="empty = by rule"), KNOWN[0],
-)  # fmt: skip
+    Field("thickness", "how thick"),
+    Field("through", "cut out of", "choice", hint="a thing, or nothing"),
+    Field("needed_gap_mm", "own needed gap", hint="empty = by rule"),
+    KNOWN[0],
+)
 NOTHING = "nothing"
 LEAST_OVAL, OVAL_CORNERS = 20, 48  # a tube through the middle has 0.2 % less room than through the true curve
 
@@ -315,10 +331,17 @@ def _read_window(reader: Reader, survey: Survey, item_id: str) -> Window:
         reader.errors["through"] = "that thing is no longer here"
     doubt = reader.optional("plus_minus_mm")
     values = {
-        "id": item_id, "name": name, "center": center, "axis": axis, "reference": up, "outline": outline,
-        "thickness_mm": reader.optional("thickness") or Length(0.0), "through": things.get(through),
-        "needed_gap_mm": reader.optional("needed_gap_mm"), "plus_minus_mm": doubt or Length(0.0),
-    }  # fmt: skip
+        "id": item_id,
+        "name": name,
+        "center": center,
+        "axis": axis,
+        "reference": up,
+        "outline": outline,
+        "thickness_mm": reader.optional("thickness") or Length(0.0),
+        "through": things.get(through),
+        "needed_gap_mm": reader.optional("needed_gap_mm"),
+        "plus_minus_mm": doubt or Length(0.0),
+    }
     window = _made(reader, lambda: Window.model_validate(values), "corners" if form == CORNERS else "wide")
     assert isinstance(window, Window)  # _made raised otherwise
     return window
@@ -337,11 +360,18 @@ def _show_window(window: Window, unit: str) -> dict[str, str]:
         form = ROUND
     gap = "" if window.needed_gap_mm is None else text(window.needed_gap_mm, unit)
     return {
-        "name": window.name, **_xyz(window.center, unit), "way": way, "form": form, "wide": text(wide, unit),
-        "high": text(high, unit), "corners": corners_text(window.outline, unit), "needed_gap_mm": gap,
-        "thickness": text(window.thickness_mm, unit), "through": window.through or NOTHING,
+        "name": window.name,
+        **_xyz(window.center, unit),
+        "way": way,
+        "form": form,
+        "wide": text(wide, unit),
+        "high": text(high, unit),
+        "corners": corners_text(window.outline, unit),
+        "needed_gap_mm": gap,
+        "thickness": text(window.thickness_mm, unit),
+        "through": window.through or NOTHING,
         "plus_minus_mm": text(window.plus_minus_mm, unit),
-    }  # fmt: skip
+    }
 
 
 def _is_oval(outline: Sequence[Sequence[float]], wide: float, high: float) -> bool:
@@ -359,27 +389,37 @@ def _tell_window(window: Window, survey: Survey, unit: str) -> Row:
 # --- places ---------------------------------------------------------------------------------------------------------
 
 HANG = (
-    Field("name", "name", "words", hint="left rear rubber"), Field("kind", "what it is", "choice", get_args(HangKind)),
-    *PLACE, Field("thread", "thread, for a bolt hole", "words", hint="M8, 5/16 UNC"),
+    Field("name", "name", "words", hint="left rear rubber"),
+    Field("kind", "what it is", "choice", get_args(HangKind)),
+    *PLACE,
+    Field("thread", "thread, for a bolt hole", "words", hint="M8, 5/16 UNC"),
     Field("holds", "what else that bolt holds", "choice", get_args(Holds)),
     Field("old_rod", "its old rod reaches", "length", hint="from the rubber's eye to its end; empty: none"),
-    Field("condition", "condition", "words"), *KNOWN,
-)  # fmt: skip
+    Field("condition", "condition", "words"),
+    *KNOWN,
+)
 OLD = (
-    Field("name", "name", "words", hint="start flange"), Field("kind", "what it is", "choice", get_args(OldPartKind)),
-    *PLACE, Field("condition", "condition", "words", hint="good, pitted, ears cracked"), *KNOWN,
-)  # fmt: skip
+    Field("name", "name", "words", hint="start flange"),
+    Field("kind", "what it is", "choice", get_args(OldPartKind)),
+    *PLACE,
+    Field("condition", "condition", "words", hint="good, pitted, ears cracked"),
+    *KNOWN,
+)
 MARK = (Field("name", "name", "words", hint="left seat bolt"), *PLACE, *KNOWN)
 
 
 def _read_hang(reader: Reader, _survey: Survey, item_id: str) -> HangPoint:
     values = {
-        "id": item_id, "name": _name(reader, "left rear rubber"), "point": reader.point("x", "y", "z"),
-        "kind": reader.choice("kind", get_args(HangKind), "existing rubber"), "thread": reader.words("thread", 40),
+        "id": item_id,
+        "name": _name(reader, "left rear rubber"),
+        "point": reader.point("x", "y", "z"),
+        "kind": reader.choice("kind", get_args(HangKind), "existing rubber"),
+        "thread": reader.words("thread", 40),
         "condition": reader.words("condition"),
         "holds": reader.choice("holds", get_args(Holds), ""),
-        "old_rod_mm": reader.optional("old_rod") or Length(0.0), **_known(reader),
-    }  # fmt: skip
+        "old_rod_mm": reader.optional("old_rod") or Length(0.0),
+        **_known(reader),
+    }
     made = _made(reader, lambda: HangPoint.model_validate(values), "name")
     assert isinstance(made, HangPoint)  # _made raised otherwise
     return made
@@ -402,10 +442,13 @@ def _tell_hang(item: HangPoint, _survey: Survey, unit: str) -> Row:
 def _read_old(reader: Reader, _survey: Survey, item_id: str) -> OldPart:
     here = any(reader.given(k) for k in "xyz")
     values = {
-        "id": item_id, "name": _name(reader, "start flange"), "point": reader.point("x", "y", "z") if here else None,
-        "kind": reader.choice("kind", get_args(OldPartKind), "other"), "condition": reader.words("condition"),
+        "id": item_id,
+        "name": _name(reader, "start flange"),
+        "point": reader.point("x", "y", "z") if here else None,
+        "kind": reader.choice("kind", get_args(OldPartKind), "other"),
+        "condition": reader.words("condition"),
         **_known(reader),
-    }  # fmt: skip
+    }
     made = _made(reader, lambda: OldPart.model_validate(values), "name")
     assert isinstance(made, OldPart)  # _made raised otherwise
     return made
@@ -440,17 +483,64 @@ def _tell_mark(item: MarkPoint, _survey: Survey, unit: str) -> Row:
 BOOKS: dict[str, Book] = {
     book.key: book
     for book in (
-        Book("travel", "travel", "what moves", "groups", TRAVEL, _read_travel, _show_travel, _tell_travel,
-             "Nothing moves yet. An axle, an engine, a propshaft and the steering each have their travel.", "how",
-             {"id": "rear-axle", "how": AXLE, "measured_at": "ride", "axis": "across"}),
-        Book("windows", "windows", "a window", "windows", WINDOW, _read_window, _show_window, _tell_window,
-             "No windows. Enter an opening that the pipe must pass: a hole in a crossmember, a tunnel's mouth.", "form",
-             {"way": "back", "form": ROUND}),
-        Book("hang-points", "hang points", "a hang point", "hang_points", HANG, _read_hang, _show_hang, _tell_hang,
-             "No hang points yet. Welding to the body is avoided: find rubbers, bolt holes, strap points."),
-        Book("old-parts", "old parts", "an old part", "old_parts", OLD, _read_old, _show_old, _tell_old,
-             "No old parts kept. Flanges, V-band halves, tips, hangers and bosses in good order can be used again."),
-        Book("marks", "marks", "a mark", "marks", MARK, _read_mark, _show_mark, _tell_mark,
-             "No marks yet. Three marks whose places are known let a tape find any point: square them off the rail."),
+        Book(
+            "travel",
+            "travel",
+            "what moves",
+            "groups",
+            TRAVEL,
+            _read_travel,
+            _show_travel,
+            _tell_travel,
+            "Nothing moves yet. An axle, an engine, a propshaft and the steering each have their travel.",
+            "how",
+            {"id": "rear-axle", "how": AXLE, "measured_at": "ride", "axis": "across"},
+        ),
+        Book(
+            "windows",
+            "windows",
+            "a window",
+            "windows",
+            WINDOW,
+            _read_window,
+            _show_window,
+            _tell_window,
+            "No windows. Enter an opening that the pipe must pass: a hole in a crossmember, a tunnel's mouth.",
+            "form",
+            {"way": "back", "form": ROUND},
+        ),
+        Book(
+            "hang-points",
+            "hang points",
+            "a hang point",
+            "hang_points",
+            HANG,
+            _read_hang,
+            _show_hang,
+            _tell_hang,
+            "No hang points yet. Welding to the body is avoided: find rubbers, bolt holes, strap points.",
+        ),
+        Book(
+            "old-parts",
+            "old parts",
+            "an old part",
+            "old_parts",
+            OLD,
+            _read_old,
+            _show_old,
+            _tell_old,
+            "No old parts kept. Flanges, V-band halves, tips, hangers and bosses in good order can be used again.",
+        ),
+        Book(
+            "marks",
+            "marks",
+            "a mark",
+            "marks",
+            MARK,
+            _read_mark,
+            _show_mark,
+            _tell_mark,
+            "No marks yet. Three marks whose places are known let a tape find any point: square them off the rail.",
+        ),
     )
-}  # fmt: skip
+}

@@ -51,9 +51,14 @@ def _render(here: AtHand, said: FormState, code: int = 200, *, key: str) -> Any:
     options = {f.key: f.options for f in helper.fields}
     options |= {f"mark{n}": ("", *(m.name for m in survey.marks)) for n in range(1, MOST_TAPES + 1)}
     panel = {
-        "helper": helper, "helpers": list(HELPERS.values()), "typed": dict(typed), "options": options,
-        "answers": answers, "targets": [targets(a, here) for a in answers], "kept_fields": _kept(typed),
-    }  # fmt: skip
+        "helper": helper,
+        "helpers": list(HELPERS.values()),
+        "typed": dict(typed),
+        "options": options,
+        "answers": answers,
+        "targets": [targets(a, here) for a in answers],
+        "kept_fields": _kept(typed),
+    }
     return page(here, said, code, "measure", panel)
 
 

@@ -95,8 +95,16 @@ def _tapes(reader: Reader, survey: Survey) -> list[Answer]:
         figures = (*_place_figures(fix.point, fix.plus_minus_mm), ("tape less distance", f"{left} mm"))
         said = fix.said + (() if found.checked else ("three tapes leave nothing to check with: a fourth would",))
         how = f"tapes to {len(marks)} marks"
-        answers.append(Answer(title if len(found.answers) > 1 else "the place", figures, said, point=fix.point,
-                              plus_minus_mm=fix.plus_minus_mm, how=how))  # fmt: skip
+        answers.append(
+            Answer(
+                title if len(found.answers) > 1 else "the place",
+                figures,
+                said,
+                point=fix.point,
+                plus_minus_mm=fix.plus_minus_mm,
+                how=how,
+            )
+        )
     return answers
 
 
@@ -117,8 +125,9 @@ def _angle_doubt(reader: Reader) -> float:
 
 def _placed(place: Place) -> list[Answer]:
     figures = _place_figures(place.point, place.plus_minus_mm)
-    return [Answer("the place", figures, place.said, point=place.point, plus_minus_mm=place.plus_minus_mm,
-                   how=place.how)]  # fmt: skip
+    return [
+        Answer("the place", figures, place.said, point=place.point, plus_minus_mm=place.plus_minus_mm, how=place.how)
+    ]
 
 
 # --- (b), (c): floor and rail ---------------------------------------------------------------------------------------
@@ -190,8 +199,11 @@ def _round(reader: Reader, _survey: Survey) -> list[Answer]:
 
 def _headed(heading: Heading) -> list[Answer]:
     turn = "plumb" if heading.heading_deg is None else format_angle(heading.heading_deg)
-    figures = [("slope, up is plus", format_angle(heading.slope_deg)), ("off the rail, right is plus", turn),
-               ("known to", f"± {format_angle(heading.plus_minus_deg)}")]  # fmt: skip
+    figures = [
+        ("slope, up is plus", format_angle(heading.slope_deg)),
+        ("off the rail, right is plus", turn),
+        ("known to", f"± {format_angle(heading.plus_minus_deg)}"),
+    ]
     if heading.length_mm is not None:
         figures.insert(0, ("length", format_length(heading.length_mm, g.unit)))
     return [Answer("the direction", tuple(figures), heading=heading, how=heading.how)]
@@ -260,9 +272,13 @@ def _old_pipe(reader: Reader, _survey: Survey) -> list[Answer]:
 
 
 def _copied(copy: Copy) -> Answer:
-    figures = [("pieces", ", ".join(piece_words(p, g.unit) for p in copy.pieces)),
-               ("between the ends, worked out", f"{format_length(copy.ends_mm, g.unit)} "
-                f"± {format_length(copy.doubt_mm, g.unit)}")]  # fmt: skip
+    figures = [
+        ("pieces", ", ".join(piece_words(p, g.unit) for p in copy.pieces)),
+        (
+            "between the ends, worked out",
+            f"{format_length(copy.ends_mm, g.unit)} ± {format_length(copy.doubt_mm, g.unit)}",
+        ),
+    ]
     said: tuple[str, ...] = ()
     if copy.taped_mm is not None:
         figures.append(("between the ends, taped", format_length(copy.taped_mm, g.unit)))
@@ -270,8 +286,10 @@ def _copied(copy: Copy) -> Answer:
         if copy.agrees:
             figures.append(("the tape", "agrees"))
         else:
-            said = (f"the tape between the ends says {format_length(off, g.unit)} otherwise: one reading is wrong. "
-                    "Look at the rolls first",)  # fmt: skip
+            said = (
+                f"the tape between the ends says {format_length(off, g.unit)} otherwise: one reading is wrong. "
+                "Look at the rolls first",
+            )
     return Answer("the old pipe", tuple(figures), said, copy=copy, how="copied from the old pipe")
 
 
@@ -301,44 +319,111 @@ def _leg_fields() -> tuple[Field, ...]:
 HELPERS: dict[str, Helper] = {
     helper.key: helper
     for helper in (
-        Helper("tapes", "tapes to marks", "Hook the tape on a mark whose place is known, read it at the point. Three "
-               "marks, far apart and not in one line; a fourth checks.", _tape_fields(), _tapes),
-        Helper("plumb", "plumb and rule", "Hang the bob from the point to the floor. Along and across from the floor's "
-               "lines, up by rule from the floor to the point.",
-               (Field("back", "along: back", "distance"), Field("right", "across: right", "distance"),
-                Field("up", "up from the floor", "distance"), RULE_PM), _plumb),
-        Helper("rail", "square off the rail", "Square against the rail's inner edge: along the rail from the front "
-               "axle line, out along the square, down from the rail's underside.",
-               (Field("rail", "which rail", "choice", ("left", "right")), Field("along", "along the rail", "distance"),
+        Helper(
+            "tapes",
+            "tapes to marks",
+            "Hook the tape on a mark whose place is known, read it at the point. Three "
+            "marks, far apart and not in one line; a fourth checks.",
+            _tape_fields(),
+            _tapes,
+        ),
+        Helper(
+            "plumb",
+            "plumb and rule",
+            "Hang the bob from the point to the floor. Along and across from the floor's "
+            "lines, up by rule from the floor to the point.",
+            (
+                Field("back", "along: back", "distance"),
+                Field("right", "across: right", "distance"),
+                Field("up", "up from the floor", "distance"),
+                RULE_PM,
+            ),
+            _plumb,
+        ),
+        Helper(
+            "rail",
+            "square off the rail",
+            "Square against the rail's inner edge: along the rail from the front "
+            "axle line, out along the square, down from the rail's underside.",
+            (
+                Field("rail", "which rail", "choice", ("left", "right")),
+                Field("along", "along the rail", "distance"),
                 Field("out", "out from its inner edge", "distance"),
                 Field("down", "down from its underside", "distance"),
-                Field("rail_z", "underside of the rail there, up", hint="empty = by its two heights"), RULE_PM), _rail),
-        Helper("edges", "same edge to same edge", "Left edge of the one tube to the left edge of the other; the right "
-               "edges check it. Nobody can see a centre.",
-               (Field("left_edges", "left edge to left edge", "distance"),
+                Field("rail_z", "underside of the rail there, up", hint="empty = by its two heights"),
+                RULE_PM,
+            ),
+            _rail,
+        ),
+        Helper(
+            "edges",
+            "same edge to same edge",
+            "Left edge of the one tube to the left edge of the other; the right "
+            "edges check it. Nobody can see a centre.",
+            (
+                Field("left_edges", "left edge to left edge", "distance"),
                 Field("right_edges", "right edge to right edge", "distance", hint="checks it"),
-                Field("first_od", "OD of the left tube"), Field("second_od", "OD of the right tube"), RULE_PM), _edges),
-        Helper("line", "tape line", "Stretch the tape where the pipe will run. Its two ends' places give the slope and "
-               "the heading of the leg.",
-               (Field("ax", "front end, back"), Field("ay", "front end, right"), Field("az", "front end, up"),
-                Field("bx", "rear end, back"), Field("by", "rear end, right"), Field("bz", "rear end, up"), TAPE_PM),
-               _line),
-        Helper("finder", "angle finder", "Lay it along the pipe, or on a flange's face: fore and aft, then across. "
-               "It knows plumb, not north: the heading comes off the rail.",
-               (Field("on", "it lies", "choice", (PIPE, FACE, PLUMB_FACE)),
+                Field("first_od", "OD of the left tube"),
+                Field("second_od", "OD of the right tube"),
+                RULE_PM,
+            ),
+            _edges,
+        ),
+        Helper(
+            "line",
+            "tape line",
+            "Stretch the tape where the pipe will run. Its two ends' places give the slope and the heading of the leg.",
+            (
+                Field("ax", "front end, back"),
+                Field("ay", "front end, right"),
+                Field("az", "front end, up"),
+                Field("bx", "rear end, back"),
+                Field("by", "rear end, right"),
+                Field("bz", "rear end, up"),
+                TAPE_PM,
+            ),
+            _line,
+        ),
+        Helper(
+            "finder",
+            "angle finder",
+            "Lay it along the pipe, or on a flange's face: fore and aft, then across. "
+            "It knows plumb, not north: the heading comes off the rail.",
+            (
+                Field("on", "it lies", "choice", (PIPE, FACE, PLUMB_FACE)),
                 Field("slope", "reading, up to the back is plus", "inclination", only=(PIPE,)),
                 Field("lengthwise", "fore and aft, up to the back is plus", "inclination", only=(FACE,)),
                 Field("crosswise", "across, up to the right is plus", "inclination", only=(FACE,)),
-                Field("off_rail", "angle off the rail", "angle", only=(PIPE, PLUMB_FACE)), ANGLE_PM), _finder),
-        Helper("round", "around the pipe", "Tape once round, tight and square. It beats a caliper on a pipe that is "
-               "not round.",
-               (Field("round", "round the pipe"), Field("thick", "how thick the tape is", hint="empty = nothing"),
-                Field("round_pm", "the reading is good to ±", hint="empty = 1 mm")), _round),
-        Helper("old", "copy the old pipe", "Lay it on the bench. Straights by tape between bends' ends, angles by the "
-               "finder, rolls with the bend before lying flat. Then tape end to end.",
-               (Field("od", "tube OD"), Field("clr", "bends' radius, to the centre line"),
-                Field("first", "first straight", "distance"), *_leg_fields(),
+                Field("off_rail", "angle off the rail", "angle", only=(PIPE, PLUMB_FACE)),
+                ANGLE_PM,
+            ),
+            _finder,
+        ),
+        Helper(
+            "round",
+            "around the pipe",
+            "Tape once round, tight and square. It beats a caliper on a pipe that is not round.",
+            (
+                Field("round", "round the pipe"),
+                Field("thick", "how thick the tape is", hint="empty = nothing"),
+                Field("round_pm", "the reading is good to ±", hint="empty = 1 mm"),
+            ),
+            _round,
+        ),
+        Helper(
+            "old",
+            "copy the old pipe",
+            "Lay it on the bench. Straights by tape between bends' ends, angles by the "
+            "finder, rolls with the bend before lying flat. Then tape end to end.",
+            (
+                Field("od", "tube OD"),
+                Field("clr", "bends' radius, to the centre line"),
+                Field("first", "first straight", "distance"),
+                *_leg_fields(),
                 Field("ends", "end to end, taped", "distance", hint="checks it"),
-                Field("mirrored", "mirror it", "choice", ("no", "yes"))), _old_pipe),
+                Field("mirrored", "mirror it", "choice", ("no", "yes")),
+            ),
+            _old_pipe,
+        ),
     )
-}  # fmt: skip
+}

@@ -19,10 +19,17 @@ from ..page.window import MEASURE_TALL_PX, Window, extent_of_things, window_from
 
 # key, what it is called: every sheet of the underbody, in the order of the work
 SHEETS = (
-    ("things", "things"), ("measure", "measure"), ("travel", "travel"), ("windows", "windows"),
-    ("hang-points", "hang points"), ("old-parts", "old parts"), ("marks", "marks"), ("stance", "stance and lines"),
-    ("check", "before you crawl out"), ("files", "files"),
-)  # fmt: skip
+    ("things", "things"),
+    ("measure", "measure"),
+    ("travel", "travel"),
+    ("windows", "windows"),
+    ("hang-points", "hang points"),
+    ("old-parts", "old parts"),
+    ("marks", "marks"),
+    ("stance", "stance and lines"),
+    ("check", "before you crawl out"),
+    ("files", "files"),
+)
 NUDGES_MM = (1.0, 5.0, 25.0)
 
 
@@ -34,31 +41,47 @@ def page(
     window = window_of(here)
     station = _station(window, thing)
     context = {
-        "here": here, "step": "underbody", "said": said,
-        "picture": draw_strips(here.design, here.found, window, None, things_only=True, sight=g.sight,
-                               thing=thing.id if thing else ""),
+        "here": here,
+        "step": "underbody",
+        "said": said,
+        "picture": draw_strips(
+            here.design, here.found, window, None, things_only=True, sight=g.sight, thing=thing.id if thing else ""
+        ),
         "slice": draw_slice(here.found, station, middle_of(thing), g.sight),
         "cursor_px": station_to_px(window, station),
-        "thing": thing, "revision": here.survey_revision.number, "sheet": sheet, "sheets": _sheets(survey),
-        "can_undo": here.survey_revision.back is not None, "can_redo": here.survey_revision.forward is not None,
-        "checked": here.design_revision.checked_against, "nudges": NUDGES_MM,
-        "base": url_for("underbody.show", job_id=here.job.id, tab=g.tab), "views": VIEW_WORDS, **panel,
-    }  # fmt: skip
+        "thing": thing,
+        "revision": here.survey_revision.number,
+        "sheet": sheet,
+        "sheets": _sheets(survey),
+        "can_undo": here.survey_revision.back is not None,
+        "can_redo": here.survey_revision.forward is not None,
+        "checked": here.design_revision.checked_against,
+        "nudges": NUDGES_MM,
+        "base": url_for("underbody.show", job_id=here.job.id, tab=g.tab),
+        "views": VIEW_WORDS,
+        **panel,
+    }
     return render_template("underbody/_bench.html" if is_htmx() else "underbody/page.html", **context), code
 
 
 VIEW_WORDS = {
-    "now": "as it stands now", "coming": "with what is on order", "everything": "with all that is missing or removed",
-}  # fmt: skip
+    "now": "as it stands now",
+    "coming": "with what is on order",
+    "everything": "with all that is missing or removed",
+}
 
 
 def _sheets(survey: Survey) -> list[tuple[str, str, str]]:
     """Key, name and the one figure of each sheet."""
     left = sum(not item.done for item in checklist(survey))
     counts = {
-        "things": len(survey.things), "travel": len(survey.groups), "windows": len(survey.windows),
-        "hang-points": len(survey.hang_points), "old-parts": len(survey.old_parts), "marks": len(survey.marks),
-    }  # fmt: skip
+        "things": len(survey.things),
+        "travel": len(survey.groups),
+        "windows": len(survey.windows),
+        "hang-points": len(survey.hang_points),
+        "old-parts": len(survey.old_parts),
+        "marks": len(survey.marks),
+    }
     figures = {key: str(n) if n else "" for key, n in counts.items()} | {"check": f"{left} left" if left else "✓"}
     return [(key, name, figures.get(key, "")) for key, name in SHEETS]
 

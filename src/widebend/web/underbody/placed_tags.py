@@ -27,8 +27,11 @@ from ..page.at_hand import AtHand, database, in_memory
 FIRST: SetName = "ride"  # the set that the others hang on
 AT_ONCE = 80  # photos that a page waits for; more are the queue's
 SETS: dict[SetName, str] = {
-    "ride": "as it stands", "droop": "axle down", "bump": "axle up", "fitted": "pipe tacked in",
-}  # fmt: skip
+    "ride": "as it stands",
+    "droop": "axle down",
+    "bump": "axle up",
+    "fitted": "pipe tacked in",
+}
 
 
 @dataclass(frozen=True)
@@ -99,7 +102,7 @@ def placing_of(connection: Connection, here: AtHand, which: SetName) -> Placing:
 
 def _placed(
     connection: Connection, here: AtHand, which: SetName, photos: Sequence[KeptPhoto], known: TagKnown
-) -> tuple[Solved | None, str, Search | None, bool]:  # fmt: skip
+) -> tuple[Solved | None, str, Search | None, bool]:
     kept = in_memory("solved")
     wish = wish_for(here.job.id, which, photos, known)
     if len(wish.photos) < 2:

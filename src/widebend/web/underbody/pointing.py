@@ -39,17 +39,24 @@ def over(job_id: int, photo_id: int) -> Any:
     if photo is None or solved is None or solved.lacking or placed is None:
         raise InputError("that photo has no place under the vehicle yet")
     return render_template(
-        "underbody/in_photo.html", here=here,
-        step="underbody", photo=placed, pipes=draw_in_photo(here.system, placed), wide=photo.photo.width,
-        high=photo.photo.height, which=photo.in_set, said=FormState(), name=request.args.get("name", "")[:80],
+        "underbody/in_photo.html",
+        here=here,
+        step="underbody",
+        photo=placed,
+        pipes=draw_in_photo(here.system, placed),
+        wide=photo.photo.width,
+        high=photo.photo.height,
+        which=photo.in_set,
+        said=FormState(),
+        name=request.args.get("name", "")[:80],
         others=[p.name for p in solved.photos],
         spots=[_spot_row(name, sights, solved, placed) for name, sights in known.spots.items()],
-    )  # fmt: skip
+    )
 
 
 def _spot_row(
     name: str, sights: Mapping[int, tuple[float, float]], solved: Solved, photo: PlacedPhoto
-) -> dict[str, Any]:  # fmt: skip
+) -> dict[str, Any]:
     """A spot as this photo shows it: where it was pointed at here, where else it can be, what is known of its place."""
     seen, why, where = sights_of(solved, sights), "", ""
     try:
@@ -58,10 +65,19 @@ def _spot_row(
         where = f"{at}, ± {format_length(there.plus_minus_mm, g.unit, 1)}"
     except InputError as exc:
         why = str(exc)
-    lines = [" ".join(f"{x:.0f},{y:.0f}" for x, y in line_of_sight(other, pixel, photo))
-             for other, pixel in seen if other.name != photo.name]  # fmt: skip
-    return {"name": name, "here": sights.get(int(photo.name)), "lines": lines, "where": where, "why": why,
-            "count": len(seen)}  # fmt: skip
+    lines = [
+        " ".join(f"{x:.0f},{y:.0f}" for x, y in line_of_sight(other, pixel, photo))
+        for other, pixel in seen
+        if other.name != photo.name
+    ]
+    return {
+        "name": name,
+        "here": sights.get(int(photo.name)),
+        "lines": lines,
+        "where": where,
+        "why": why,
+        "count": len(seen),
+    }
 
 
 @room.post("/point/<int:photo_id>")

@@ -35,8 +35,7 @@ def tags(job_id: int) -> Any:
     if not numbers:
         abort(404)
     data = write_tag_sheets(numbers, paper)
-    return Response(data, mimetype="application/pdf",
-                    headers={"Content-Disposition": 'inline; filename="tags.pdf"'})  # fmt: skip
+    return Response(data, mimetype="application/pdf", headers={"Content-Disposition": 'inline; filename="tags.pdf"'})
 
 
 def _numbers(job: Job, sheet: int, paper: str) -> list[int]:

@@ -112,10 +112,17 @@ def _tell(connection: Connection, job_id: int, tagged: Tagged) -> None:
     stuck = {tag.number: tag for tag in tagged.stuck}
     ours = all(a in stuck and b in stuck and taped_mm(stuck[a], stuck[b]) == mm for a, b, mm in was.tapes)
     rails = [float(stuck[number].place[2]) for number in (270, 272) if number in stuck]
-    tag_photos.set_known(connection, job_id, replace(
-        was, bar_mm=was.bar_mm or BAR_MM, tapes=tapes if ours else was.tapes, names={**tagged.names, **was.names},
-        rail_heights_mm=was.rail_heights_mm or ((rails[0], rails[1]) if len(rails) > 1 else None),
-    ))  # fmt: skip
+    tag_photos.set_known(
+        connection,
+        job_id,
+        replace(
+            was,
+            bar_mm=was.bar_mm or BAR_MM,
+            tapes=tapes if ours else was.tapes,
+            names={**tagged.names, **was.names},
+            rail_heights_mm=was.rail_heights_mm or ((rails[0], rails[1]) if len(rails) > 1 else None),
+        ),
+    )
 
 
 @room.post("/let-go")

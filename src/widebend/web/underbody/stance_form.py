@@ -32,9 +32,11 @@ def read_stance(reader: Reader, survey: Survey) -> Survey:
     except InputError as exc:
         reader.errors["front_now"] = str(exc)
     update: dict[str, Any] = {
-        "rails": rails, "stance": stance, "low_line": _line(reader, "low", survey.low_line),
+        "rails": rails,
+        "stance": stance,
+        "low_line": _line(reader, "low", survey.low_line),
         "lowered_line": _line(reader, "lowered", survey.lowered_line),
-    }  # fmt: skip
+    }
     reader.finish()
     return survey.model_copy(update=update)
 
@@ -93,11 +95,13 @@ def show_stance(survey: Survey, unit: str) -> dict[str, str]:
     """The fields as they stand."""
     stance, rails = survey.stance, survey.rails
     out = {
-        "on": stance.on, "suspension": stance.suspension,
+        "on": stance.on,
+        "suspension": stance.suspension,
         "pitch": "" if stance.rail_pitch_deg is None else f"{stance.rail_pitch_deg:g}",
         "roll": f"{stance.rail_roll_deg:g}" if stance.rail_roll_deg else "",
-        "front_now": text(stance.front_rail_now_mm, unit), "rear_now": text(stance.rear_rail_now_mm, unit),
-    }  # fmt: skip
+        "front_now": text(stance.front_rail_now_mm, unit),
+        "rear_now": text(stance.rear_rail_now_mm, unit),
+    }
     if rails:
         out |= {"left": text(rails.left_y_mm, unit), "right": text(rails.right_y_mm, unit)}
         for key in ("front_at", "rear_at", "front_height", "rear_height"):
@@ -115,11 +119,15 @@ def standing_words(survey: Survey, unit: str) -> list[str]:
     if not now.moved:
         return [*now.said, "As read, the vehicle stands as it rides: heights now are heights at ride."]
     words = list(now.said)
-    words.append(f"The angle finder reads {format_angle(now.pitch_deg)} more along the vehicle now than at ride"
-                 + (f", and {format_angle(now.roll_deg)} across." if now.roll_deg else "."))  # fmt: skip
+    words.append(
+        f"The angle finder reads {format_angle(now.pitch_deg)} more along the vehicle now than at ride"
+        + (f", and {format_angle(now.roll_deg)} across." if now.roll_deg else ".")
+    )
     for name, back in (("front axle line", 0.0), ("3 m back", 3000.0)):
         at = np.array([back, 0.0, 300.0])
         lift = float(now.now(at)[2] - at[2])
-        words.append(f"At the {name} everything is {format_length(abs(lift), unit, 0)} "
-                     f"{'higher' if lift > 0 else 'lower'} now than at ride.")  # fmt: skip
+        words.append(
+            f"At the {name} everything is {format_length(abs(lift), unit, 0)} "
+            f"{'higher' if lift > 0 else 'lower'} now than at ride."
+        )
     return words

@@ -43,15 +43,35 @@ MOVES = ("body", "engine", "rear-axle", "front-axle", "driveline", "steering")
 NATURES = ("hard", "heat-shy", "soft")
 HEAT_SHY = tuple(w for w in get_args(HeatShy) if w)
 STATES = ("as found", "on order", "missing", "removed for now")
-BOX_FIELDS = (("x0", "front edge, back"), ("x1", "rear edge, back"), ("y0", "left edge, right"),
-              ("y1", "right edge, right"), ("z0", "underside, up"), ("z1", "top, up"))  # fmt: skip
-BAR_FIELDS = (("ax", "one end, back"), ("ay", "one end, right"), ("az", "one end, up"), ("bx", "other end, back"),
-              ("by", "other end, right"), ("bz", "other end, up"), ("dia", "diameter"))  # fmt: skip
+BOX_FIELDS = (
+    ("x0", "front edge, back"),
+    ("x1", "rear edge, back"),
+    ("y0", "left edge, right"),
+    ("y1", "right edge, right"),
+    ("z0", "underside, up"),
+    ("z1", "top, up"),
+)
+BAR_FIELDS = (
+    ("ax", "one end, back"),
+    ("ay", "one end, right"),
+    ("az", "one end, up"),
+    ("bx", "other end, back"),
+    ("by", "other end, right"),
+    ("bz", "other end, up"),
+    ("dia", "diameter"),
+)
 BALL_FIELDS = (("cx", "middle, back"), ("cy", "middle, right"), ("cz", "middle, up"), ("dia", "diameter"))
 OUTLINE_FIELDS = (("ox", "its 0, 0: back"), ("oy", "its 0, 0: right"), ("oz", "its 0, 0: up"), ("depth", "depth"))
 MESH_FIELDS = (("mx", "moved back"), ("my", "moved right"), ("mz", "moved up"))
-FIELDS = {"box": BOX_FIELDS, "capsule": BAR_FIELDS, "cylinder": BAR_FIELDS, "sphere": BALL_FIELDS,
-          "half-space": (("at", "where it begins"),), "extrusion": OUTLINE_FIELDS, "mesh": MESH_FIELDS}  # fmt: skip
+FIELDS = {
+    "box": BOX_FIELDS,
+    "capsule": BAR_FIELDS,
+    "cylinder": BAR_FIELDS,
+    "sphere": BALL_FIELDS,
+    "half-space": (("at", "where it begins"),),
+    "extrusion": OUTLINE_FIELDS,
+    "mesh": MESH_FIELDS,
+}
 SHAPE_FIELDS = ("side", "way", "corners", "roll", "pitch", "yaw", *(key for some in FIELDS.values() for key, _ in some))
 Point = tuple[Length, Length, Length]
 
@@ -166,8 +186,14 @@ def _read_outline(reader: Reader) -> Shape | None:
         return None
     turned = kept and reader.same("way")
     axis, up = (kept.axis, kept.reference) if kept and turned else (WAYS[way], UPS[way])
-    values = {"origin": origin, "axis": axis, "reference": up, "depth": depth, "outline": corners,
-              "holes": kept.holes if kept else ()}  # fmt: skip
+    values = {
+        "origin": origin,
+        "axis": axis,
+        "reference": up,
+        "depth": depth,
+        "outline": corners,
+        "holes": kept.holes if kept else (),
+    }
     try:
         return Extrusion.model_validate(values)
     except ValidationError as exc:
@@ -224,18 +250,33 @@ def _read_travel(reader: Reader, survey: Survey, moves: str) -> Group | None:
 def shown(thing: Thing | None, survey: Survey, unit: str) -> dict[str, str]:
     """A thing as the form's fields."""
     if thing is None:
-        return {"shape": "box", "nature": "hard", "moves_with": "body", "state": "as found", "side": "above",
-                "way": "back", "heat_shy_what": "fuel line"}  # fmt: skip
+        return {
+            "shape": "box",
+            "nature": "hard",
+            "moves_with": "body",
+            "state": "as found",
+            "side": "above",
+            "way": "back",
+            "heat_shy_what": "fuel line",
+        }
 
     def text(value: float) -> str:
         return text_of(value, unit)
 
     out = {
-        "thing": thing.id, "name": thing.name, "shape": thing.shape.type, "nature": thing.nature, "state": thing.state,
-        "heat_shy_what": thing.heat_shy_what, "moves_with": thing.moves_with, "how_measured": thing.how_measured,
+        "thing": thing.id,
+        "name": thing.name,
+        "shape": thing.shape.type,
+        "nature": thing.nature,
+        "state": thing.state,
+        "heat_shy_what": thing.heat_shy_what,
+        "moves_with": thing.moves_with,
+        "how_measured": thing.how_measured,
         "needed_gap_mm": "" if thing.needed_gap_mm is None else text(thing.needed_gap_mm),
-        "plus_minus_mm": text(thing.plus_minus_mm) if thing.plus_minus_mm else "", "side": "above", "way": "back",
-    }  # fmt: skip
+        "plus_minus_mm": text(thing.plus_minus_mm) if thing.plus_minus_mm else "",
+        "side": "above",
+        "way": "back",
+    }
     out |= {key: text(value) for key, value in _shape_values(thing.shape).items()}
     shape = thing.shape
     if isinstance(shape, Box | MeshShape):

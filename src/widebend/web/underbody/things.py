@@ -49,13 +49,20 @@ room = Blueprint("underbody", __name__, url_prefix="/jobs/<int:job_id>/underbody
 MOST_SNAP_MM = 15.0  # zoomed far out, a face this far off is another place
 SNAP_PX = 8.0
 # what is drawn in: key, words, and by how many taps; none is a stroke
-TOOLS = [(key, words, {"above": 1, "low-line": 1, "mark": 2, "hang-point": 2}.get(key, 0))
-         for key, words in (DRAWABLE | LINES | POINTS).items()]  # fmt: skip
+TOOLS = [
+    (key, words, {"above": 1, "low-line": 1, "mark": 2, "hang-point": 2}.get(key, 0))
+    for key, words in (DRAWABLE | LINES | POINTS).items()
+]
 RULE_WORDS = {
-    "hard_gap_mm": "hard", "engine_gap_mm": "engine", "axle_gap_mm": "axle", "driveline_gap_mm": "driveline",
-    "steering_gap_mm": "steering", "moving_gap_mm": "what moves", "soft_gap_mm": "soft",
+    "hard_gap_mm": "hard",
+    "engine_gap_mm": "engine",
+    "axle_gap_mm": "axle",
+    "driveline_gap_mm": "driveline",
+    "steering_gap_mm": "steering",
+    "moving_gap_mm": "what moves",
+    "soft_gap_mm": "soft",
     "heat_shy_gap_mm": "heat-shy",
-}  # fmt: skip
+}
 
 
 @room.get("")
@@ -94,13 +101,29 @@ def _things(here: AtHand, said: FormState, code: int) -> Any:
     wanted = said.piece or request.values.get("thing")
     thing = survey.thing(wanted) if wanted else None
     typed = shown(thing, survey, g.unit) | said.typed
-    return page(here, said, code, "things", {
-        "typed": typed, "rows": [_row(t, here.design) for t in survey.things], "shapes": _shapes(thing),
-        "fields": FIELDS, "sides": list(SIDES), "moves": choices_of_movement(survey), "natures": NATURES,
-        "states": STATES, "heat_shy": HEAT_SHY, "ways": list(WAYS),
-        "drawable": TOOLS, "taped": _taped(thing),
-        "starters": STARTERS, "others": _others(here) if not survey.things else [],
-    }, thing)  # fmt: skip
+    return page(
+        here,
+        said,
+        code,
+        "things",
+        {
+            "typed": typed,
+            "rows": [_row(t, here.design) for t in survey.things],
+            "shapes": _shapes(thing),
+            "fields": FIELDS,
+            "sides": list(SIDES),
+            "moves": choices_of_movement(survey),
+            "natures": NATURES,
+            "states": STATES,
+            "heat_shy": HEAT_SHY,
+            "ways": list(WAYS),
+            "drawable": TOOLS,
+            "taped": _taped(thing),
+            "starters": STARTERS,
+            "others": _others(here) if not survey.things else [],
+        },
+        thing,
+    )
 
 
 def _taped(thing: Thing | None) -> dict[str, str]:
@@ -129,9 +152,17 @@ def _row(thing: Thing, design: Design) -> dict[str, str]:
     group = design.survey.group(thing.moves_with)
     moves = f"{group.name or group.id}: {travel_words(group, g.unit)}" if group else ""
     doubt = f"± {format_length(thing.plus_minus_mm, g.unit)}" if thing.plus_minus_mm else ""
-    return {"id": thing.id, "name": thing.name, "nature": nature, "moves": moves, "gap": f"{gap} {own}",
-            "doubt": doubt, "kind": thing.nature, "how": thing.how_measured,
-            "state": "" if thing.state == "as found" else thing.state}  # fmt: skip
+    return {
+        "id": thing.id,
+        "name": thing.name,
+        "nature": nature,
+        "moves": moves,
+        "gap": f"{gap} {own}",
+        "doubt": doubt,
+        "kind": thing.nature,
+        "how": thing.how_measured,
+        "state": "" if thing.state == "as found" else thing.state,
+    }
 
 
 Change = Callable[[Survey], tuple[Survey, str]]

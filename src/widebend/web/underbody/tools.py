@@ -42,8 +42,15 @@ def take_reading(kind: str) -> Any:
         tool = f"{typed}|{reading.taken_with}"
     except InputError as exc:
         wrong = str(exc)
-    values = {"name": name, "field_id": field_id, "kind": wanted, "value": typed, "said": said, "wrong": wrong,
-              "tool": tool}  # fmt: skip
+    values = {
+        "name": name,
+        "field_id": field_id,
+        "kind": wanted,
+        "value": typed,
+        "said": said,
+        "wrong": wrong,
+        "tool": tool,
+    }
     return render_template("underbody/_taken.html", **values)
 
 
@@ -90,9 +97,11 @@ def _shown(kind: Kind, panel: Panel | None) -> dict[str, str]:
         f"{v:g}" if plain else format_length(v, g.unit, 2, suffix=False) for v in (panel.value, panel.noise)
     )
     return {
-        "value": value, "noise": noise, "drop": f"{panel.drop * 100:g}",
+        "value": value,
+        "noise": noise,
+        "drop": f"{panel.drop * 100:g}",
         "absurd": f"{panel.absurd * 100:g}",
-    }  # fmt: skip
+    }
 
 
 @room.post("/stand-ins")

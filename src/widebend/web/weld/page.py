@@ -79,16 +79,26 @@ def joints_at_hand(here: AtHand) -> list[WeldJoint]:
     """Every joint of the job, its cuts as they were taken from the shelf."""
     design, system = here.design, here.system
     runs = [run for run in system.runs if run.pieces]
-    return solved(design, ("joints", g.sight.view), lambda: every_joint(
-        design, system, cut_lists(design, runs, here.bends), here.found.obstacles,
-        float(design.settings.rules.torch_room_mm)))  # fmt: skip
+    return solved(
+        design,
+        ("joints", g.sight.view),
+        lambda: every_joint(
+            design,
+            system,
+            cut_lists(design, runs, here.bends),
+            here.found.obstacles,
+            float(design.settings.rules.torch_room_mm),
+        ),
+    )
 
 
 def _plans(here: AtHand, welding: Welding) -> list[WeldPlan]:
     design = here.design
     runs = {run.run.id: run for run in here.system.runs}
-    return [plan_of(joint, welding, design.settings.rules, _pull(design, runs.get(joint.run), joint))
-            for joint in joints_at_hand(here)]  # fmt: skip
+    return [
+        plan_of(joint, welding, design.settings.rules, _pull(design, runs.get(joint.run), joint))
+        for joint in joints_at_hand(here)
+    ]
 
 
 def _pull(design: Design, run: LaidRun | None, joint: WeldJoint) -> float | None:
@@ -127,18 +137,29 @@ def _panel(here: AtHand, said: FormState) -> dict[str, Any]:
         chosen = next(p for p in plans if p.joint.key == order[0])
     cautions = joint_cautions(chosen, here.found.obstacles) if chosen and chosen.figures else []
     return {
-        "here": here, "step": "weld", "said": said,
-        "revision": here.number, "plans": plans, "chosen": chosen, "welding": welding, "processes": PROCESSES,
+        "here": here,
+        "step": "weld",
+        "said": said,
+        "revision": here.number,
+        "plans": plans,
+        "chosen": chosen,
+        "welding": welding,
+        "processes": PROCESSES,
         "picture_of": joint_picture(chosen) if chosen and chosen.tacks else None,
-        "rows": [_row(p, order, design) for p in plans], "roots": ROOTS, "orders": ORDERS,
-        "root_words": ROOT_WORDS[welding.root], "order_words": ORDER_WORDS[welding.order],
-        "totals": weld_totals(plans), "schools": _schools(here, welding),
+        "rows": [_row(p, order, design) for p in plans],
+        "roots": ROOTS,
+        "orders": ORDERS,
+        "root_words": ROOT_WORDS[welding.root],
+        "order_words": ORDER_WORDS[welding.order],
+        "totals": weld_totals(plans),
+        "schools": _schools(here, welding),
         "standing": [c for c in STANDING if c.before in ("get under", "get in")],
         "before": [(step, [c for c in (*STANDING, *cautions) if c.before == step]) for step in NEARLY],
         "chosen_words": joint_words(chosen.joint, design) if chosen else "",
         "refused": [(joint_words(p.joint, design), p.refused) for p in plans if p.refused],
-        "next_key": _next(order, chosen), "on_it": _fitted_piece(chosen, design),
-    }  # fmt: skip
+        "next_key": _next(order, chosen),
+        "on_it": _fitted_piece(chosen, design),
+    }
 
 
 def _row(plan: WeldPlan, order: list[str], design: Design) -> JointRow:
@@ -148,8 +169,7 @@ def _row(plan: WeldPlan, order: list[str], design: Design) -> JointRow:
     many = f"{joint.alike} × " if joint.alike > 1 else ""
     long = many + format_length(joint.weld_mm, g.unit, 0) if joint.welds else joint.kind
     metals = a if a == b else f"{a} to {b}"
-    return JointRow(joint.key, joint_words(joint, design), metals, turn, plan.where, long,
-                    joint.state, plan.refused)  # fmt: skip
+    return JointRow(joint.key, joint_words(joint, design), metals, turn, plan.where, long, joint.state, plan.refused)
 
 
 def _schools(here: AtHand, welding: Welding) -> list[tuple[str, str, float, float]]:
@@ -186,12 +206,14 @@ def how(job_id: int) -> Any:
     def keep(connection: Connection, here: AtHand) -> None:
         reader = Reader(request.form, typing_unit())
         was = here.design.settings.welding
-        welding = Welding.model_validate({
-            "process": reader.choice("process", PROCESSES, was.process),
-            "root": reader.choice("root", [key for key, _ in ROOTS], was.root),
-            "order": reader.choice("order", ORDERS, was.order),
-            "plug_mm": reader.length("plug_mm", 20.0, 2000.0),
-        })  # fmt: skip
+        welding = Welding.model_validate(
+            {
+                "process": reader.choice("process", PROCESSES, was.process),
+                "root": reader.choice("root", [key for key, _ in ROOTS], was.root),
+                "order": reader.choice("order", ORDERS, was.order),
+                "plug_mm": reader.length("plug_mm", 20.0, 2000.0),
+            }
+        )
         reader.finish()
         settings = here.design.settings.model_copy(update={"welding": welding})
         said.note = f"Welded by {welding.process}: {welding.root}, {welding.order}."

@@ -41,13 +41,21 @@ def _panel(connection: Connection, here: AtHand, error: str = "") -> dict[str, A
     every = _steps(here, names, [(str(part.id), part.name) for part in moved])
     left = next((step.key for step in every if step.key not in ticks), "")
     return {
-        "here": here, "step": "weld",
-        "heads": [(head, list(some)) for head, some in groupby(every, key=lambda one: one.head)], "ticks": ticks,
-        "moved": moved, "next": left, "done": sum(s.key in ticks for s in every), "count": len(every),
-        "tried": tried, "gaskets": GASKETS, "torques": [(size, *torques(size)) for size in THREADS], "error": error,
+        "here": here,
+        "step": "weld",
+        "heads": [(head, list(some)) for head, some in groupby(every, key=lambda one: one.head)],
+        "ticks": ticks,
+        "moved": moved,
+        "next": left,
+        "done": sum(s.key in ticks for s in every),
+        "count": len(every),
+        "tried": tried,
+        "gaskets": GASKETS,
+        "torques": [(size, *torques(size)) for size in THREADS],
+        "error": error,
         "first_start": [c for c in STANDING if c.before == "first start"],
         "under": [c for c in STANDING if c.before in ("get under", "get in")],
-    }  # fmt: skip
+    }
 
 
 def _lasting(section: Section) -> str:
