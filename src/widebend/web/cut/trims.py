@@ -97,8 +97,9 @@ def _dart(v: Figures) -> Answer:
             ("each way round from its middle", _mm(slot.round_mm)),
             ("weld to close it", _mm(slot.weld_mm)),
         ],
-        note="Drill the ends of the slot, close it, weld all of it. The hinge is creased and the tube there weaker "
-        "than whole: not beside a flex, a hanger or a turbine. Where class rules or an inspector forbid it, use a slice.",
+        note="Drill the ends of the slot, close it, weld all of it. The hinge is creased and the tube there weaker"
+        " than whole: not beside a flex, a hanger or a turbine. Where class rules or an inspector forbid it, "
+        "use a slice.",
     )
 
 
