@@ -22,15 +22,15 @@ from widebend.core.flow import (
 )
 from widebend.core.gas import COLUMNS, by_displacement, by_power, cool, mixed
 from widebend.core.gas.march import (
-    BLACK,
     BORE,
-    LONG,
+    EMISSIVITY,
+    FILM_FACTOR,
+    FRICTION_FACTOR,
+    LENGTH,
     OUTSIDE,
     ROUGH,
-    RUBS,
-    STIRS,
     WRAP_K,
-    WRAP_MM,
+    WRAP_M,
     _film,
 )
 
@@ -132,9 +132,9 @@ def test_gas_cools_along_a_pipe(
     """C105 to C107, by the march: film and skin made as good as no resistance, a wrap so that it passes U."""
     thick, across, n = 0.05, od / 1000, 200
     rows = np.zeros((n, COLUMNS))
-    rows[:, LONG], rows[:, BORE], rows[:, OUTSIDE] = long / 1000 / n, across, across
-    rows[:, STIRS], rows[:, BLACK], rows[:, ROUGH], rows[:, RUBS] = 1e7, 1e7, 1e-6, 1.0
-    rows[:, WRAP_MM], rows[:, WRAP_K] = thick, u * across * math.log((across + 2 * thick) / across) / 2
+    rows[:, LENGTH], rows[:, BORE], rows[:, OUTSIDE] = long / 1000 / n, across, across
+    rows[:, FILM_FACTOR], rows[:, EMISSIVITY], rows[:, ROUGH], rows[:, FRICTION_FACTOR] = 1e7, 1e7, 1e-6, 1.0
+    rows[:, WRAP_M], rows[:, WRAP_K] = thick, u * across * math.log((across + 2 * thick) / across) / 2
     table = np.array([np.full(40, v) for v in (cp, 4e-5, 0.06)])
     totals, _, _ = cool(kg_s, enters + 273.15, rows, table, around + 273.15, 0.0)
     units, leaves, heat = wanted
@@ -146,7 +146,7 @@ def test_gas_cools_along_a_pipe(
 def test_the_film_inside() -> None:
     """C108: air of 600 C, 0.1 kg/s in a smooth pipe of 60.2 mm gives 113.15 W/m2 K (Gnielinski)."""
     row = np.zeros(COLUMNS)
-    row[BORE], row[ROUGH], row[STIRS] = 0.0602, 1e-9, 1.0
+    row[BORE], row[ROUGH], row[FILM_FACTOR] = 0.0602, 1e-9, 1.0
     air = mixed({"Nitrogen": 0.7812, "Oxygen": 0.2188})
     assert _film(0.1, row, air.table, 873.15) == pytest.approx(113.1492, rel=0.01)
 

@@ -11,17 +11,17 @@ from scipy.integrate import solve_ivp
 from widebend.core.flow import friction_factor
 from widebend.core.gas import COLUMNS, cool, darcy, exhaust, press
 from widebend.core.gas.march import (
-    BLACK,
     BORE,
+    EMISSIVITY,
+    FILM_FACTOR,
+    FRICTION_FACTOR,
     KELVIN,
-    LONG,
+    LENGTH,
     LOSS,
     MACH,
     OUTSIDE,
     ROUGH,
-    RUBS,
     STATIC,
-    STIRS,
     TOTAL,
     WALL_R,
     WRAP_K,
@@ -33,9 +33,9 @@ AROUND_K, ATMOSPHERE = 298.0, 101_325.0
 
 def _straight(n: int, long_m: float = 4.0, bore_m: float = 0.0602, k: float = 0.0) -> np.ndarray:
     rows = np.zeros((n, COLUMNS))
-    rows[:, LONG], rows[:, BORE], rows[:, OUTSIDE], rows[:, LOSS] = long_m / n, bore_m, bore_m + 0.003, k / n
-    rows[:, WALL_R], rows[:, ROUGH], rows[:, RUBS], rows[:, STIRS] = 0.0015 / 21, 4.5e-5, 1.0, 1.6
-    rows[:, BLACK], rows[:, WRAP_K] = 0.5, 1.0
+    rows[:, LENGTH], rows[:, BORE], rows[:, OUTSIDE], rows[:, LOSS] = long_m / n, bore_m, bore_m + 0.003, k / n
+    rows[:, WALL_R], rows[:, ROUGH], rows[:, FRICTION_FACTOR], rows[:, FILM_FACTOR] = 0.0015 / 21, 4.5e-5, 1.0, 1.6
+    rows[:, EMISSIVITY], rows[:, WRAP_K] = 0.5, 1.0
     return rows
 
 
@@ -171,7 +171,7 @@ def test_a_pipe_that_cannot_pass_so_much_chokes_at_its_end() -> None:
 def test_a_cone_keeps_total_pressure_and_a_throat_chokes() -> None:
     rows = _straight(4)
     rows[2:, BORE] = 0.08
-    rows[:, RUBS] = 0.0
+    rows[:, FRICTION_FACTOR] = 0.0
     inlet, outlet, _ = press(0.1, ATMOSPHERE, True, rows, np.full(5, 900.0), GAS.table, GAS.constant)
     assert outlet[1, TOTAL] == pytest.approx(inlet[2, TOTAL], rel=1e-6)
     assert outlet[1, STATIC] < inlet[2, STATIC]

@@ -20,21 +20,21 @@ from ..records import Design, Port, Rules
 from ..space import Vector
 from .engine_gas import EngineGas, Span, State, gas_of
 from .march import (
-    BLACK,
     BORE,
     COLUMNS,
+    EMISSIVITY,
+    FRICTION_FACTOR,
     KELVIN,
     LAMINAR,
-    LONG,
+    LENGTH,
     LOSS,
     MACH,
     OUTSIDE,
-    RUBS,
     SPEED,
     STATIC,
     STEP_LOSS,
     TOTAL,
-    WRAP_MM,
+    WRAP_M,
     cool,
     press,
 )
@@ -240,7 +240,7 @@ class _Net:
         rows = []
         for one in self.rows:
             usual = one.by_loss[1].copy()
-            usual[:, [LOSS, LAMINAR, STEP_LOSS]], usual[:, RUBS] = 0.0, 1.0
+            usual[:, [LOSS, LAMINAR, STEP_LOSS]], usual[:, FRICTION_FACTOR] = 0.0, 1.0
             rows.append(Rows((usual, usual, usual), one.of, one.middles, one.losses))
         mets = {n: Met(dict.fromkeys(m.ins, NO_LOSS), dict.fromkeys(m.outs, NO_LOSS), "") for n, m in self.mets.items()}
         return replace(self, rows=tuple(rows), mets=mets)
@@ -452,9 +452,9 @@ def _profile(net: _Net, way: int, solved: _Solved, bare: _Solved) -> Profile:
         (inlet[:, SPEED] + outlet[:, SPEED]) / 2,
         solved.kg_s[way] * heats * (total[:-1] - total[1:]),
         net.rows[way].of,
-        1000.0 * (rows[:, OUTSIDE] + 2 * rows[:, WRAP_MM]),
-        rows[:, LONG],
-        rows[:, BLACK],
+        1000.0 * (rows[:, OUTSIDE] + 2 * rows[:, WRAP_M]),
+        rows[:, LENGTH],
+        rows[:, EMISSIVITY],
     )
 
 

@@ -16,7 +16,22 @@ import math
 import numpy as np
 from numba import njit
 
-LONG, BORE, OUTSIDE, WALL_R, LOSS, ROUGH, RUBS, LAMINAR, STIRS, BLACK, WRAP_MM, WRAP_K, STEP_LOSS, STILL = range(14)
+(
+    LENGTH,
+    BORE,
+    OUTSIDE,
+    WALL_R,
+    LOSS,
+    ROUGH,
+    FRICTION_FACTOR,
+    LAMINAR,
+    FILM_FACTOR,
+    EMISSIVITY,
+    WRAP_M,
+    WRAP_K,
+    STEP_LOSS,
+    SHELTERED,
+) = range(14)
 # length; bore; outside diameter [m]; wall's resistance [m2 K/W]; loss coefficient along it; roughness [m]; friction as
 # so many times a pipe's; laminar loss [1/m, by viscosity and speed]; how the pulses stir the film; emissivity; a wrap's
 # thickness [m] and conductivity [W/m K]; loss at its inlet, on the faster side's speed; 1 where no wind gets at it
@@ -71,7 +86,7 @@ def _film(kg_s, seg, table, kelvin):
         nusselt = eighth * (at - 1000.0) * prandtl / (1.0 + 12.7 * math.sqrt(eighth) * (prandtl ** (2.0 / 3.0) - 1.0))
         if reynolds < 4000.0:
             nusselt = laminar + (nusselt - laminar) * (reynolds - 2300.0) / 1700.0
-    return nusselt * seg[STIRS] * k / seg[BORE]
+    return nusselt * seg[FILM_FACTOR] * k / seg[BORE]
 
 
 @njit(cache=True, error_model="numpy")
@@ -108,15 +123,15 @@ def _skin(kg_s, seg, table, gas, around, wind, guess):
     """The skin's temperature [K], what goes through it [W/m of pipe], and the film inside [W/m2 K]."""
     film = _film(kg_s, seg, table, gas)
     inner = math.pi * seg[BORE]
-    outer = seg[OUTSIDE] + 2.0 * seg[WRAP_MM]
+    outer = seg[OUTSIDE] + 2.0 * seg[WRAP_M]
     resists = 1.0 / (film * inner) + seg[WALL_R] / inner
-    if seg[WRAP_MM] > 0.0:
+    if seg[WRAP_M] > 0.0:
         resists += math.log(outer / seg[OUTSIDE]) / (2.0 * math.pi * seg[WRAP_K])
-    blows = 0.0 if seg[STILL] > 0.5 else wind
+    blows = 0.0 if seg[SHELTERED] > 0.5 else wind
     skin = 0.5 * (around + gas) if guess <= 0.0 else guess
     for _ in range(6):  # Newton, the film's own change left out
-        sheds = _heat_loss(skin, around, outer, seg[BLACK], blows) * math.pi * outer
-        slope = sheds / max(skin - around, 1.0) + 3.0 * seg[BLACK] * SIGMA * skin**3 * math.pi * outer
+        sheds = _heat_loss(skin, around, outer, seg[EMISSIVITY], blows) * math.pi * outer
+        slope = sheds / max(skin - around, 1.0) + 3.0 * seg[EMISSIVITY] * SIGMA * skin**3 * math.pi * outer
         step = ((gas - skin) / resists - sheds) / (1.0 / resists + slope)
         skin = min(max(skin + step, around), gas)
         if abs(step) < 0.01:
@@ -141,7 +156,7 @@ def cool(kg_s, enters, segments, table, around, wind):
             skin, watts, film = _skin(kg_s, seg, table, middle, around, wind, skin)
             conducts = watts / max(middle - around, 1e-9)
             cp = _of(table, 0, middle)
-            leaves = around + (total[i] - around) * math.exp(-conducts * seg[LONG] / (kg_s * cp))
+            leaves = around + (total[i] - around) * math.exp(-conducts * seg[LENGTH] / (kg_s * cp))
             middle = 0.5 * (total[i] + leaves)
         total[i + 1] = leaves
         skins[i] = skin
@@ -255,12 +270,12 @@ def press(kg_s, ends, is_static, segments, total_k, table, constant):
             choked = _from_total(outlet, i, total, flux_area, total_k[i + 1], table, constant)
         mu = _of(table, 1, 0.5 * (total_k[i] + total_k[i + 1]))
         reynolds = flux_area * seg[BORE] / mu
-        factor = darcy(reynolds, seg[ROUGH] / seg[BORE]) * seg[RUBS]
+        factor = darcy(reynolds, seg[ROUGH] / seg[BORE]) * seg[FRICTION_FACTOR]
         static = outlet[i, STATIC]
         for _ in range(6):
             _node(inlet, i, static, flux_area, total_k[i], table, constant)
             speed = 0.5 * (inlet[i, SPEED] + outlet[i, SPEED])
-            takes = (factor * seg[LONG] / seg[BORE] + seg[LOSS]) * 0.5 * flux_area * speed
+            takes = (factor * seg[LENGTH] / seg[BORE] + seg[LOSS]) * 0.5 * flux_area * speed
             takes += seg[LAMINAR] * mu * speed
             before = static
             static = outlet[i, STATIC] + takes + flux_area * (outlet[i, SPEED] - inlet[i, SPEED])

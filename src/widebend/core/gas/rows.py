@@ -13,20 +13,20 @@ from ..flow import Loss, can_across_mm, part_loss, piece_loss, step_loss
 from ..records import Bend, Rules
 from ..space import Vector
 from .march import (
-    BLACK,
     BORE,
     COLUMNS,
+    EMISSIVITY,
+    FILM_FACTOR,
+    FRICTION_FACTOR,
     LAMINAR,
-    LONG,
+    LENGTH,
     LOSS,
     OUTSIDE,
     ROUGH,
-    RUBS,
     STEP_LOSS,
-    STIRS,
     WALL_R,
     WRAP_K,
-    WRAP_MM,
+    WRAP_M,
 )
 from .ways import GasPath, Stretch
 
@@ -65,7 +65,7 @@ def rows_of(way: GasPath, rules: Rules, covered: Covered, lost_bore: float = 0.0
         for i, loss in enumerate(losses):
             here = of == i
             rows[here, LOSS] = loss.k[k] / here.sum()
-            rows[here, RUBS] = loss.rubs[k]
+            rows[here, FRICTION_FACTOR] = loss.rubs[k]
         rows[:, STEP_LOSS] *= (0.7, 1.0, 1.3)[k]  # a real cone or step: handbooks differ by about so much
         out.append(rows)
     return Rows((out[0], out[1], out[2]), of, middles, losses)
@@ -86,17 +86,17 @@ def _stretch(s: Stretch, rules: Rules, cover: tuple[float, float, float] | None)
         loss = part_loss(s.part, min(s.bore_mm, s.leaves_mm), rough)
     n = max(1, math.ceil(s.long_mm / ROW_MM))
     rows = np.zeros((n, COLUMNS))
-    rows[:, LONG] = s.long_mm / n / 1000.0
+    rows[:, LENGTH] = s.long_mm / n / 1000.0
     rows[:, BORE] = np.where((np.arange(n) + 0.5) / n < 0.5, s.bore_mm, s.leaves_mm) / 1000.0
     rows[:, OUTSIDE] = rows[:, BORE] + 2 * s.wall_mm / 1000.0
     rows[:, WALL_R] = s.wall_mm / 1000.0 / METALS[s.material].conductivity_w_mk
-    rows[:, ROUGH], rows[:, STIRS] = rough / 1000.0, rules.pulse_heat
-    rows[:, BLACK], rows[:, WRAP_K] = METALS[s.material].emissivity, 1.0
+    rows[:, ROUGH], rows[:, FILM_FACTOR] = rough / 1000.0, rules.pulse_heat
+    rows[:, EMISSIVITY], rows[:, WRAP_K] = METALS[s.material].emissivity, 1.0
     rows[:, LAMINAR] = loss.laminar / n
     _shell(rows, s)
     if cover is not None:
-        rows[:, OUTSIDE] += 2 * rows[:, WRAP_MM]  # what covers a can goes round its skin: the better of both counts
-        rows[:, WRAP_MM], rows[:, WRAP_K], rows[:, BLACK] = cover[0] / 1000.0, cover[1], cover[2]
+        rows[:, OUTSIDE] += 2 * rows[:, WRAP_M]  # what covers a can goes round its skin: the better of both counts
+        rows[:, WRAP_M], rows[:, WRAP_K], rows[:, EMISSIVITY] = cover[0] / 1000.0, cover[1], cover[2]
     share = np.linspace(0, 1, len(s.points))
     at = (np.arange(n) + 0.5) / n
     middles = np.stack([np.interp(at, share, s.points[:, axis]) for axis in range(3)], axis=1)
@@ -116,7 +116,7 @@ def _shell(rows: Vector, s: Stretch) -> None:
     hollow = s.part.item.kind == "muffler" and (inside != "straight through" or not s.part.item.packed)
     rows[:, OUTSIDE] = np.maximum(rows[:, OUTSIDE], across if hollow else 0.0)
     thick = np.minimum(np.maximum(0.0, (across - rows[:, OUTSIDE]) / 2), SHELL_MM[s.part.item.kind] / 1000.0)
-    rows[:, WRAP_MM], rows[:, WRAP_K] = thick, SHELL_K[s.part.item.kind]
+    rows[:, WRAP_M], rows[:, WRAP_K] = thick, SHELL_K[s.part.item.kind]
 
 
 def _steps(rows: Vector) -> None:
