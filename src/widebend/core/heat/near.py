@@ -13,9 +13,9 @@ import math
 from dataclasses import dataclass
 
 from ..gas import ATMOSPHERE_PA, SIGMA, ZERO_C, convective_flux
-from .shield import SHIELD_BLACK, air_w_m_k, behind_shield_c, passing_w_m2_k
+from .shield import SHIELD_EMISSIVITY, air_w_m_k, behind_shield_c, passing_w_m2_k
 
-THING_BLACK = 0.9  # plastic, rubber, paint: handbook, from memory
+THING_EMISSIVITY = 0.9  # plastic, rubber, paint: handbook, from memory
 STILL_H = 8.0  # [W/m2 K] of a face in still air: handbook, 5 to 10, from memory
 PLUME = 2.6
 EDGES = 0.1
@@ -71,8 +71,8 @@ def reaches_c(pipe: HotPipe, gap_mm: float, around: Surroundings) -> float:
     sees = view_factor(pipe.radius_mm, gap_mm)
     if around.shielded:
         sees = view_factor(pipe.radius_mm, gap_mm / 2)
-        takes = sees * pipe.black * SHIELD_BLACK
-        behind = behind_shield_c(pipe.skin_c, takes, sees, gap_mm, air, THING_BLACK)
+        takes = sees * pipe.black * SHIELD_EMISSIVITY
+        behind = behind_shield_c(pipe.skin_c, takes, sees, gap_mm, air, THING_EMISSIVITY)
         # never better than by a tenth of what comes straight: it looks in past the edges. Common practice, no source
         return max(behind, air + EDGES * (_bare_c(pipe, gap_mm, air) - air))
     return _bare_c(pipe, gap_mm, air)
@@ -80,7 +80,7 @@ def reaches_c(pipe: HotPipe, gap_mm: float, around: Surroundings) -> float:
 
 def _bare_c(pipe: HotPipe, gap_mm: float, air_c: float) -> float:
     """Where what a face takes of a pipe, net of what it would get from its surroundings, is what it gives up."""
-    takes = view_factor(pipe.radius_mm, gap_mm) * pipe.black * THING_BLACK
+    takes = view_factor(pipe.radius_mm, gap_mm) * pipe.black * THING_EMISSIVITY
     gap = max(gap_mm, 1e-3)
     hot, air = (pipe.skin_c + ZERO_C) ** 4, (air_c + ZERO_C) ** 4
     low, high = min(air_c, pipe.skin_c), max(pipe.skin_c, air_c)
@@ -88,7 +88,7 @@ def _bare_c(pipe: HotPipe, gap_mm: float, air_c: float) -> float:
         mid = (low + high) / 2
         convective_flux = air_w_m_k((mid + pipe.skin_c) / 2 + ZERO_C) / (gap / 1000.0) * (pipe.skin_c - mid)
         h = min(STILL_H, passing_w_m2_k(mid, air_c, gap, 2 * pipe.radius_mm, 1.0))
-        gives = h * (mid - air_c) + THING_BLACK * SIGMA * ((mid + ZERO_C) ** 4 - air)
+        gives = h * (mid - air_c) + THING_EMISSIVITY * SIGMA * ((mid + ZERO_C) ** 4 - air)
         if takes * SIGMA * (hot - air) + convective_flux > gives:
             low = mid
         else:

@@ -15,7 +15,7 @@ from collections.abc import Callable
 
 from ..gas import ATMOSPHERE_PA, SIGMA, ZERO_C
 
-SHIELD_BLACK = 0.3  # aluminised or bright sheet after some road: handbooks give 0.2 to 0.33 oxidised, from memory
+SHIELD_EMISSIVITY = 0.3  # aluminised or bright sheet after some road: handbooks give 0.2 to 0.33 oxidised, from memory
 SHIELD_MM = 200.0  # from edge to edge of the sheet, as far as air must go through the gap: common practice, no source
 # a gap under a floor lies nearly level: a tenth of the pull drives air through it. Common practice, no source
 SLOPE = 0.1
@@ -65,7 +65,7 @@ def behind_shield_c(hot_c: float, takes: float, sees: float, gap_mm: float, air_
     view is the pipe. `gap_mm` is from pipe to thing.
     """
     half = max(gap_mm, 1e-3) / 2
-    between = 1.0 / (1.0 / SHIELD_BLACK + 1.0 / thing_black - 1.0)
+    between = 1.0 / (1.0 / SHIELD_EMISSIVITY + 1.0 / thing_black - 1.0)
 
     def thing_by(sheet_c: float) -> float:
         """The thing in balance behind a sheet so hot."""
@@ -77,7 +77,7 @@ def behind_shield_c(hot_c: float, takes: float, sees: float, gap_mm: float, air_
         """What a sheet so hot takes more than it gives [W/m2]."""
         takes_up = takes * SIGMA * (_fourth(hot_c) - _fourth(sheet_c))
         takes_up += air_w_m_k((hot_c + sheet_c) / 2 + ZERO_C) / (half / 1000.0) * (hot_c - sheet_c)
-        gives = (1.0 - sees) * SHIELD_BLACK * SIGMA * (_fourth(sheet_c) - _fourth(air_c))
+        gives = (1.0 - sees) * SHIELD_EMISSIVITY * SIGMA * (_fourth(sheet_c) - _fourth(air_c))
         # one wall of the gap on this side is the pipe: half of what passes is heated by that
         gives += 0.5 * passing_w_m2_k(sheet_c, air_c, half) * (sheet_c - air_c)
         gives += passing_w_m2_k(sheet_c, air_c, half) * (sheet_c - air_c)
