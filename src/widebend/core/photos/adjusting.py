@@ -50,7 +50,7 @@ class Adjusted:
     """
 
     at: PoseEstimate
-    believed: IndexArray
+    inliers: IndexArray
     sharpness: Vector
     normal: Vector
     places: Places
@@ -66,17 +66,17 @@ def adjusted(
     """Adjust everything that `start` has placed; `scale` is what the printed bar says, and its deviation."""
     places, prior = Places.of(table), _priors(table, start, scale)
     sharp = np.full(len(table.photos), 2.0)
-    at, believed = start, np.ones(len(table.photo), dtype=bool)
+    at, inliers = start, np.ones(len(table.photo), dtype=bool)
     for stage, gate in enumerate((8.0, 4.0, OUTLIER)):
         tell("all photos and tags at once", 0.3 + 0.2 * stage)
         at = _settled(table, at, places, prior, tapes, sharp, gate)
         sharp = _sharpness(table, at, gate)
     for _ in range(2):  # what is not believed is left out, and the rest decides
-        believed = _off(table, at, sharp) < OUTLIER
-        at = _settled(table.only(believed), at, places, prior, tapes, sharp, np.inf)
-        sharp = _sharpness(table.only(believed), at, np.inf, len(prior))
-    normal, *_ = _normal(table.only(believed), at, places, prior, tapes, sharp, np.inf)
-    return Adjusted(at, believed, sharp, normal, places, tuple(_tape(at, table, t)[0] for t in tapes))
+        inliers = _off(table, at, sharp) < OUTLIER
+        at = _settled(table.only(inliers), at, places, prior, tapes, sharp, np.inf)
+        sharp = _sharpness(table.only(inliers), at, np.inf, len(prior))
+    normal, *_ = _normal(table.only(inliers), at, places, prior, tapes, sharp, np.inf)
+    return Adjusted(at, inliers, sharp, normal, places, tuple(_tape(at, table, t)[0] for t in tapes))
 
 
 def _priors(table: Table, start: PoseEstimate, scale: tuple[float, float]) -> Vector:

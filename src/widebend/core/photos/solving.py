@@ -244,7 +244,7 @@ def _tags(table: Table, found: Adjusted, at: PoseEstimate, spread: Vector) -> li
     eyes = -np.einsum("pji,pj->pi", at.photo_turn, at.photo_shift)
     out = []
     for k, number in enumerate(table.bodies):
-        seen = sorted(set(table.photo[(table.body == k) & found.believed].tolist()))
+        seen = sorted(set(table.photo[(table.body == k) & found.inliers].tolist()))
         if len(seen) < 2:
             continue
         rows = np.r_[found.places.of_body(k), found.places.scale]
@@ -280,7 +280,7 @@ def _base(sights: Vector) -> float:
 
 def _photos(table: Table, found: Adjusted, at: PoseEstimate) -> list[PlacedPhoto]:
     lens = {name: k for k, name in enumerate(table.lenses)}
-    held = set(table.photo[found.believed].tolist())
+    held = set(table.photo[found.inliers].tolist())
     return [
         PlacedPhoto(
             photo.name, at.photo_turn[k], at.photo_shift[k], at.lens[lens[photo.lens]], float(found.sharpness[k])
@@ -313,7 +313,7 @@ def _not_believed(table: Table, found: Adjusted) -> list[LeftOut]:
     out = []
     for number in sorted({int(n) for n in table.number}):
         mine = table.number == number
-        doubted = mine & ~found.believed
+        doubted = mine & ~found.inliers
         if doubted.sum() > 0.4 * mine.sum() and mine.sum() > 2:
             out.append(LeftOut(number, "", _bad_tag(table, found, number)))
         else:
