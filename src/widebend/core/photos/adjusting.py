@@ -51,7 +51,7 @@ class Adjusted:
 
     at: PoseEstimate
     inliers: IndexArray
-    sharpness: Vector
+    corner_sigma_px: Vector
     normal: Vector
     places: Places
     tape_off: tuple[float, ...]
@@ -70,11 +70,11 @@ def adjusted(
     for stage, gate in enumerate((8.0, 4.0, OUTLIER)):
         tell("all photos and tags at once", 0.3 + 0.2 * stage)
         at = _settled(table, at, places, prior, tapes, sharp, gate)
-        sharp = _sharpness(table, at, gate)
+        sharp = _corner_sigma_px(table, at, gate)
     for _ in range(2):  # what is not believed is left out, and the rest decides
         inliers = _off(table, at, sharp) < OUTLIER
         at = _settled(table.only(inliers), at, places, prior, tapes, sharp, np.inf)
-        sharp = _sharpness(table.only(inliers), at, np.inf, len(prior))
+        sharp = _corner_sigma_px(table.only(inliers), at, np.inf, len(prior))
     normal, *_ = _normal(table.only(inliers), at, places, prior, tapes, sharp, np.inf)
     return Adjusted(at, inliers, sharp, normal, places, tuple(_tape(at, table, t)[0] for t in tapes))
 
@@ -104,7 +104,7 @@ def _off(table: Table, at: PoseEstimate, sharp: Vector) -> Vector:
     return np.asarray(np.sqrt((left**2).mean(axis=1)) / sharp[table.photo])
 
 
-def _sharpness(table: Table, at: PoseEstimate, gate: float, unknowns: int = 0) -> Vector:
+def _corner_sigma_px(table: Table, at: PoseEstimate, gate: float, unknowns: int = 0) -> Vector:
     """Each photo's deviation [pixels]: the middle one of what is left, or once the rest is left out the mean square,
     with what the unknowns have taken up.
     """

@@ -283,7 +283,7 @@ def _photos(table: Table, found: Adjusted, at: PoseEstimate) -> list[PlacedPhoto
     held = set(table.photo[found.inliers].tolist())
     return [
         PlacedPhoto(
-            photo.name, at.photo_turn[k], at.photo_shift[k], at.lens[lens[photo.lens]], float(found.sharpness[k])
+            photo.name, at.photo_turn[k], at.photo_shift[k], at.lens[lens[photo.lens]], float(found.corner_sigma_px[k])
         )
         for k, photo in enumerate(table.photos)
         if k in held
