@@ -15,33 +15,33 @@ from ...core.printables import Play, bend_saddle, mock_up, square_ring, v_block
 from ...core.units import format_length
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Faults, FormState
-from ..page.helpers import Asked, Helper
+from ..page.helpers import Helper, HelperField
 
 room = Blueprint("printing", __name__, url_prefix="/jobs/<int:job_id>/cut/printer")
 
-_OD = Asked("od", "tube outside diameter", 63.5, least=10.0, most=400.0)
+_OD = HelperField("od", "tube outside diameter", 63.5, least=10.0, most=400.0)
 TOOLS: tuple[Helper[Surface], ...] = (
     Helper(
         "saddle",
         "angle saddle",
         (
             _OD,
-            Asked("clr", "radius of the bend", 95.25),
-            Asked("span", "it spans", 60.0, "deg"),
-            Asked("every", "a groove every", 5.0, "deg"),
+            HelperField("clr", "radius of the bend", 95.25),
+            HelperField("span", "it spans", 60.0, "deg"),
+            HelperField("every", "a groove every", 5.0, "deg"),
         ),
         lambda v: bend_saddle(v["od"], v["clr"], v["span"], v["every"]),
     ),
-    Helper("ring", "square ring", (_OD, Asked("long", "long", 30.0)), lambda v: square_ring(v["od"], v["long"])),
-    Helper("block", "V-block", (_OD, Asked("long", "long", 50.0)), lambda v: v_block(v["od"], v["long"])),
+    Helper("ring", "square ring", (_OD, HelperField("long", "long", 30.0)), lambda v: square_ring(v["od"], v["long"])),
+    Helper("block", "V-block", (_OD, HelperField("long", "long", 50.0)), lambda v: v_block(v["od"], v["long"])),
 )
 MOCK_UP: Helper[Play] = Helper(
     "mockup",
     "mock-ups of a run",
     (
-        Asked("wall", "printed wall", 2.4, least=0.8, most=20.0),
-        Asked("plug", "a spigot goes in by", 15.0, least=2.0, most=100.0),
-        Asked("loose", "and is looser by", 0.4, least=0.0, most=5.0),
+        HelperField("wall", "printed wall", 2.4, least=0.8, most=20.0),
+        HelperField("plug", "a spigot goes in by", 15.0, least=2.0, most=100.0),
+        HelperField("loose", "and is looser by", 0.4, least=0.0, most=5.0),
     ),
     lambda v: Play(v["wall"], v["plug"], v["loose"]),
 )

@@ -33,7 +33,7 @@ from ...core.templates import (
 from ...core.units import format_length
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Faults, FormState
-from ..page.helpers import LARGEST_MM, Asked, Figures, Helper
+from ..page.helpers import LARGEST_MM, Figures, Helper, HelperField
 
 room = Blueprint("templates", __name__, url_prefix="/jobs/<int:job_id>/cut/templates")
 
@@ -71,44 +71,44 @@ def _in_unit() -> Any:
 
 
 _OD, _CLR, _WALL = (
-    Asked("od", "tube outside diameter", 63.5),
-    Asked("clr", "bend radius", 95.25),
-    Asked("wall", "wall", 1.5),
+    HelperField("od", "tube outside diameter", 63.5),
+    HelperField("clr", "bend radius", 95.25),
+    HelperField("wall", "wall", 1.5),
 )
-_THICK = Asked("thick", "paper thickness", 0.1, most=5.0)
-_LIES = (Asked("side", "it lies", OUTSIDE, (OUTSIDE, INSIDE)), _WALL, _THICK)
+_THICK = HelperField("thick", "paper thickness", 0.1, most=5.0)
+_LIES = (HelperField("side", "it lies", OUTSIDE, (OUTSIDE, INSIDE)), _WALL, _THICK)
 _BRANCH = (
-    Asked("branch", "branch outside diameter", 50.8),
-    Asked("header", "header outside diameter", 76.2),
-    Asked("angle", "angle between them", 45.0, "deg"),
-    Asked("off", "branch's middle passes the header's by", 0.0),
+    HelperField("branch", "branch outside diameter", 50.8),
+    HelperField("header", "header outside diameter", 76.2),
+    HelperField("angle", "angle between them", 45.0, "deg"),
+    HelperField("off", "branch's middle passes the header's by", 0.0),
 )
 _FLANGE = (
-    Asked("bore", "bore", 63.5),
-    Asked("bolts", "bolts", 3.0, "count", 2.0, 12.0),
-    Asked("circle", "bolt circle", 100.0),
-    Asked("hole", "bolt holes", 10.5),
-    Asked("land", "land round the bore", 8.0),
-    Asked("edge", "metal round a hole", 7.0),
+    HelperField("bore", "bore", 63.5),
+    HelperField("bolts", "bolts", 3.0, "count", 2.0, 12.0),
+    HelperField("circle", "bolt circle", 100.0),
+    HelperField("hole", "bolt holes", 10.5),
+    HelperField("land", "land round the bore", 8.0),
+    HelperField("edge", "metal round a hole", 7.0),
 )
-_CAN = (Asked("width", "can outside, wide", 220.0), Asked("high", "high (alike for a round one)", 120.0))
+_CAN = (HelperField("width", "can outside, wide", 220.0), HelperField("high", "high (alike for a round one)", 120.0))
 KINDS: tuple[Helper[Template], ...] = (
     Helper(
         "mitre",
         "mitre",
-        (_OD, Asked("cut", "cut off square", 22.5, "deg"), *_LIES),
+        (_OD, HelperField("cut", "cut off square", 22.5, "deg"), *_LIES),
         lambda v: mitre_wrap(v["od"], v["cut"], _paper(v), v["wall"]),
     ),
     Helper(
         "dart",
         "dart",
-        (_OD, Asked("turn", "it turns", 5.0, "deg"), Asked("left", "left as the hinge", 16.0), _THICK),
+        (_OD, HelperField("turn", "it turns", 5.0, "deg"), HelperField("left", "left as the hinge", 16.0), _THICK),
         lambda v: dart_wrap(v["od"], v["turn"], v["left"], _paper(v)),
     ),
     Helper(
         "slice",
         "slice",
-        (_OD, _CLR, Asked("turn", "one slice turns", 15.0, "deg"), *_LIES),
+        (_OD, _CLR, HelperField("turn", "one slice turns", 15.0, "deg"), *_LIES),
         lambda v: slice_wrap(v["od"], v["clr"], v["turn"], _paper(v), v["wall"]),
     ),
     Helper(
@@ -117,7 +117,7 @@ KINDS: tuple[Helper[Template], ...] = (
         (
             *_BRANCH,
             _WALL,
-            Asked("contact", "meets the header at", FIRST_TOUCH, (FIRST_TOUCH, "outside", "inside")),
+            HelperField("contact", "meets the header at", FIRST_TOUCH, (FIRST_TOUCH, "outside", "inside")),
             _THICK,
         ),
         _saddle,
@@ -125,7 +125,7 @@ KINDS: tuple[Helper[Template], ...] = (
     Helper(
         "header",
         "hole for a branch",
-        (*_BRANCH, _WALL, Asked("how", "the branch", SITS, (SITS, GOES_IN)), _THICK),
+        (*_BRANCH, _WALL, HelperField("how", "the branch", SITS, (SITS, GOES_IN)), _THICK),
         _hole_in_header,
     ),
     Helper(
@@ -134,8 +134,8 @@ KINDS: tuple[Helper[Template], ...] = (
         (
             _OD,
             _CLR,
-            Asked("bend", "each bend turns", 45.0, "deg"),
-            Asked("off", "bend's middle to the cut", 20.0),
+            HelperField("bend", "each bend turns", 45.0, "deg"),
+            HelperField("off", "bend's middle to the cut", 20.0),
             _THICK,
         ),
         lambda v: x_fingers(v["od"], v["clr"], v["bend"], v["off"], _paper(v)),
@@ -146,8 +146,8 @@ KINDS: tuple[Helper[Template], ...] = (
         (
             _OD,
             _CLR,
-            Asked("bend", "each bend turns", 25.0, "deg"),
-            Asked("leg", "straight behind each bend", 80.0),
+            HelperField("bend", "each bend turns", 25.0, "deg"),
+            HelperField("leg", "straight behind each bend", 80.0),
             _THICK,
         ),
         lambda v: y_fingers(v["od"], v["clr"], v["bend"], v["leg"], _paper(v)),
@@ -155,7 +155,7 @@ KINDS: tuple[Helper[Template], ...] = (
     Helper(
         "oval",
         "oval tube",
-        (_OD, Asked("high", "pressed to a height of", 45.0)),
+        (_OD, HelperField("high", "pressed to a height of", 45.0)),
         lambda v: oval(v["od"], v["high"], _in_unit()),
     ),
     Helper(
@@ -163,10 +163,10 @@ KINDS: tuple[Helper[Template], ...] = (
         "muffler shell",
         (
             *_CAN,
-            Asked("long", "body long", 450.0),
-            Asked("sheet", "sheet", 1.2, most=10.0),
-            Asked("overlap", "lap at the seam", 12.0),
-            Asked("lip", "turned over at each end", 8.0),
+            HelperField("long", "body long", 450.0),
+            HelperField("sheet", "sheet", 1.2, most=10.0),
+            HelperField("overlap", "lap at the seam", 12.0),
+            HelperField("lip", "turned over at each end", 8.0),
         ),
         lambda v: shell(v["width"], v["high"], v["long"], v["sheet"], v["overlap"], v["lip"], _in_unit()),
     ),
@@ -175,19 +175,19 @@ KINDS: tuple[Helper[Template], ...] = (
         "end plate",
         (
             *_CAN,
-            Asked("tube", "hole for a tube of", 63.5),
-            Asked("right", "its middle to the right", 0.0, least=-LARGEST_MM),
-            Asked("up", "and up", 0.0, least=-LARGEST_MM),
-            Asked("lip", "turned over all round", 8.0),
+            HelperField("tube", "hole for a tube of", 63.5),
+            HelperField("right", "its middle to the right", 0.0, least=-LARGEST_MM),
+            HelperField("up", "and up", 0.0, least=-LARGEST_MM),
+            HelperField("lip", "turned over all round", 8.0),
         ),
         lambda v: end_plate(v["width"], v["high"], v["tube"], v["right"], v["up"], v["lip"], _in_unit()),
     ),
     Helper("flange", "flange", _FLANGE, _flange),
-    Helper("gasket", "gasket", (*_FLANGE, Asked("clear", "wider than the flange's holes by", 1.0)), _gasket),
+    Helper("gasket", "gasket", (*_FLANGE, HelperField("clear", "wider than the flange's holes by", 1.0)), _gasket),
     Helper(
         "hole",
         "hole in the body",
-        (Asked("od", "tip outside diameter", 88.9), Asked("gap", "gap all round", 12.0)),
+        (HelperField("od", "tip outside diameter", 88.9), HelperField("gap", "gap all round", 12.0)),
         lambda v: hole(v["od"], v["gap"], "the tip", says=_in_unit()),
     ),
 )

@@ -24,13 +24,13 @@ from ...core.records import Bend, SegmentedBend, Straight
 from ...core.units import format_angle, format_clock, format_length
 from ..page.at_hand import at_hand, transaction
 from ..page.edits import Faults, FormState
-from ..page.helpers import Answer, Asked, Figures, Helper
+from ..page.helpers import Answer, Figures, Helper, HelperField
 
 room = Blueprint("trims", __name__, url_prefix="/jobs/<int:job_id>/cut/trims")
 
 WHOLE, HALVES = "whole slices, tube beside them cut square", "half slices at both ends"
-_OD, _CLR = Asked("od", "tube outside diameter", 63.5), Asked("clr", "radius of the bend", 95.25)
-_TOWARD = Asked("clock", "toward o'clock", 4.0, "count", 1.0, 12.0)
+_OD, _CLR = HelperField("od", "tube outside diameter", 63.5), HelperField("clr", "radius of the bend", 95.25)
+_TOWARD = HelperField("clock", "toward o'clock", 4.0, "count", 1.0, 12.0)
 
 
 def _mm(value: float, digits: int = 1) -> str:
@@ -127,9 +127,9 @@ HELPERS = (
         "tilt a face",
         (
             _OD,
-            Asked("tilt", "it must tilt", 3.0, "deg"),
+            HelperField("tilt", "it must tilt", 3.0, "deg"),
             _TOWARD,
-            Asked("rest", "bend behind the cut, 0 = straight pipe", 0.0, "deg"),
+            HelperField("rest", "bend behind the cut, 0 = straight pipe", 0.0, "deg"),
         ),
         _by_tilt,
     ),
@@ -138,10 +138,10 @@ HELPERS = (
         "it fouls by",
         (
             _OD,
-            Asked("off", "it must move by", 4.0),
-            Asked("behind", "so far behind the cut", 400.0),
+            HelperField("off", "it must move by", 4.0),
+            HelperField("behind", "so far behind the cut", 400.0),
             _TOWARD,
-            Asked("rest", "bend behind the cut, 0 = straight pipe", 0.0, "deg"),
+            HelperField("rest", "bend behind the cut, 0 = straight pipe", 0.0, "deg"),
         ),
         _by_foul,
     ),
@@ -150,15 +150,18 @@ HELPERS = (
         "a gap between faces",
         (
             _OD,
-            Asked("widest", "gap where it is widest", 3.5),
-            Asked("opposite", "gap opposite", 0.0),
-            Asked("face", "face is so far across", 100.0),
-            Asked("clock", "widest at o'clock", 4.0, "count", 1.0, 12.0),
+            HelperField("widest", "gap where it is widest", 3.5),
+            HelperField("opposite", "gap opposite", 0.0),
+            HelperField("face", "face is so far across", 100.0),
+            HelperField("clock", "widest at o'clock", 4.0, "count", 1.0, 12.0),
         ),
         _by_gap,
     ),
     Helper(
-        "dart", "dart", (_OD, Asked("turn", "it turns", 5.0, "deg"), Asked("left", "left as the hinge", 16.0)), _dart
+        "dart",
+        "dart",
+        (_OD, HelperField("turn", "it turns", 5.0, "deg"), HelperField("left", "left as the hinge", 16.0)),
+        _dart,
     ),
     Helper(
         "slices",
@@ -166,10 +169,10 @@ HELPERS = (
         (
             _OD,
             _CLR,
-            Asked("turn", "it turns", 90.0, "deg"),
-            Asked("count", "slices, or joints with half ends", 6.0, "count", 1.0, 60.0),
-            Asked("kerf", "saw cut", 1.5, most=20.0),
-            Asked("ends", "its ends", WHOLE, (WHOLE, HALVES)),
+            HelperField("turn", "it turns", 90.0, "deg"),
+            HelperField("count", "slices, or joints with half ends", 6.0, "count", 1.0, 60.0),
+            HelperField("kerf", "saw cut", 1.5, most=20.0),
+            HelperField("ends", "its ends", WHOLE, (WHOLE, HALVES)),
         ),
         _bend,
     ),
@@ -179,9 +182,9 @@ STEPPED = Helper(
     "ready-cut slices on a run",
     (
         _CLR,
-        Asked("turn", "one slice turns", 9.0, "deg", 1.0, 45.0),
-        Asked("first", "from piece, 0 = as many as follow", 0.0, "count", 0.0, 200.0),
-        Asked("last", "to piece", 0.0, "count", 0.0, 200.0),
+        HelperField("turn", "one slice turns", 9.0, "deg", 1.0, 45.0),
+        HelperField("first", "from piece, 0 = as many as follow", 0.0, "count", 0.0, 200.0),
+        HelperField("last", "to piece", 0.0, "count", 0.0, 200.0),
     ),
     lambda v: Answer(),
 )

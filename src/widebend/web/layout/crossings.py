@@ -13,7 +13,7 @@ from ...core.survey import End, match
 from ...core.units import format_angle, format_length
 from ..page.at_hand import at_hand, transaction
 from ..page.edits import Faults, FormState
-from ..page.helpers import Answer, Asked, Figures, Helper
+from ..page.helpers import Answer, Figures, Helper, HelperField
 from .sheets import render_sheet
 
 room = Blueprint("crossings", __name__, url_prefix="/jobs/<int:job_id>/layout/crossings")
@@ -144,18 +144,18 @@ def _faces(v: Figures) -> Answer:
     )
 
 
-def _end(key: str, which: str, od: float) -> tuple[Asked, ...]:
+def _end(key: str, which: str, od: float) -> tuple[HelperField, ...]:
     """The fields of one measured tube end."""
     return (
-        Asked(f"{key}_wide", f"{which}: widest OD", od),
-        Asked(f"{key}_narrow", f"{which}: narrowest OD", od - 0.6),
-        Asked(f"{key}_at", f"{which}: widest lies at, from its mark", 0.0, "deg"),
-        Asked(f"{key}_off", f"{which}: face off square across", 0.0),
-        Asked(f"{key}_high", f"{which}: face stands highest at", 0.0, "deg"),
+        HelperField(f"{key}_wide", f"{which}: widest OD", od),
+        HelperField(f"{key}_narrow", f"{which}: narrowest OD", od - 0.6),
+        HelperField(f"{key}_at", f"{which}: widest lies at, from its mark", 0.0, "deg"),
+        HelperField(f"{key}_off", f"{which}: face off square across", 0.0),
+        HelperField(f"{key}_high", f"{which}: face stands highest at", 0.0, "deg"),
     )
 
 
-_OD, _CLR = Asked("od", "tube outside diameter", 63.5), Asked("clr", "bend radius", 95.25)
+_OD, _CLR = HelperField("od", "tube outside diameter", 63.5), HelperField("clr", "bend radius", 95.25)
 HELPERS = (
     Helper(
         "x",
@@ -163,11 +163,11 @@ HELPERS = (
         (
             _OD,
             _CLR,
-            Asked("bend", "each bend turns", 45.0, "deg"),
-            Asked("off", "bend's middle to the cut", 20.0),
-            Asked("chamber", "or the chamber you want, 0 = as above", 0.0),
-            Asked("left", "seam to the left pipe's far wall, as tacked", 0.0),
-            Asked("right", "and to the right pipe's", 0.0),
+            HelperField("bend", "each bend turns", 45.0, "deg"),
+            HelperField("off", "bend's middle to the cut", 20.0),
+            HelperField("chamber", "or the chamber you want, 0 = as above", 0.0),
+            HelperField("left", "seam to the left pipe's far wall, as tacked", 0.0),
+            HelperField("right", "and to the right pipe's", 0.0),
         ),
         _x,
     ),
@@ -177,8 +177,8 @@ HELPERS = (
         (
             _OD,
             _CLR,
-            Asked("bend", "each bend turns", 25.0, "deg"),
-            Asked("leg", "straight behind each bend", 80.0),
+            HelperField("bend", "each bend turns", 25.0, "deg"),
+            HelperField("leg", "straight behind each bend", 80.0),
         ),
         _y,
     ),
@@ -187,8 +187,8 @@ HELPERS = (
         "H stub",
         (
             _OD,
-            Asked("stub", "stub outside diameter", 50.8),
-            Asked("apart", "pipes apart, middle to middle", 120.0),
+            HelperField("stub", "stub outside diameter", 50.8),
+            HelperField("apart", "pipes apart, middle to middle", 120.0),
         ),
         _h,
     ),
@@ -198,8 +198,8 @@ HELPERS = (
         (
             _OD,
             _CLR,
-            Asked("bend", "each bend turns", 25.0, "deg"),
-            Asked("apart", "tips apart, middle to middle", 110.0),
+            HelperField("bend", "each bend turns", 25.0, "deg"),
+            HelperField("apart", "tips apart, middle to middle", 110.0),
         ),
         _twin,
     ),
@@ -209,7 +209,7 @@ HELPERS = (
         (
             *_end("a", "first", 63.6),
             *_end("b", "second", 63.3),
-            Asked("wall", "wall", 1.5),
+            HelperField("wall", "wall", 1.5),
         ),
         _faces,
     ),

@@ -17,7 +17,7 @@ LARGEST_MM = 3000.0
 
 
 @dataclass(frozen=True)
-class Asked:
+class HelperField:
     """A field of a helper: its usual value, and its kind: "mm", "deg", "count", or what can be chosen."""
 
     key: str
@@ -61,7 +61,7 @@ class Helper(Generic[T]):
 
     key: str
     name: str
-    fields: tuple[Asked, ...]
+    fields: tuple[HelperField, ...]
     work: Callable[[Figures], T]
 
     def read(self) -> Figures:
