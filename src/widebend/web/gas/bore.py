@@ -24,7 +24,7 @@ from ..page.at_hand import AtHand, at_hand, solved, transaction
 from ..page.edits import FormState
 from ..page.figures import number
 from ..page.reader import Reader
-from .state import Asked, asked, context, edited, name_of, place_words, range_words
+from .state import GasQuestion, asked, context, edited, name_of, place_words, range_words
 
 room = Blueprint("bore", __name__, url_prefix="/jobs/<int:job_id>/layout/bore")
 
@@ -97,7 +97,7 @@ def _steps(here: AtHand) -> list[str]:
     return [say(f, here.design, g.unit) for f in here.found.findings if f.code == "step"]
 
 
-def _variants(here: AtHand, now: Asked, bores: list[Bore]) -> list[Variant]:
+def _variants(here: AtHand, now: GasQuestion, bores: list[Bore]) -> list[Variant]:
     breath = now.breath
     assert breath is not None  # asked before
     own = main_tube(here.design) if bores else None
@@ -229,7 +229,7 @@ def describe(job_id: int) -> Any:
 # --- which bore ---------------------------------------------------------------------------------------------------
 
 
-def _bores(here: AtHand, now: Asked) -> list[Bore]:
+def _bores(here: AtHand, now: GasQuestion) -> list[Bore]:
     """Every size the shop stocks, the design's own among them; the one asked for laid anew."""
     try:
         own = main_tube(here.design)

@@ -40,7 +40,7 @@ from ..page.at_hand import AtHand, at_hand, solved, transaction
 from ..page.edits import FormState
 from ..page.figures import whole
 from .sound_log import log_context
-from .state import Asked, asked, context, place_words
+from .state import GasQuestion, asked, context, place_words
 
 room = Blueprint("sound", __name__, url_prefix="/jobs/<int:job_id>/layout/sound")
 
@@ -96,12 +96,12 @@ def is_can(stretch: Stretch) -> bool:
     return stretch.part is not None and stretch.part.item.kind in CANS
 
 
-def kept_sound(here: AtHand, now: Asked) -> Heard:
+def kept_sound(here: AtHand, now: GasQuestion) -> Heard:
     assert now.breath is not None  # asked before
     return solved(here.design, ("heard", now.state, now.open), partial(heard, now.breath))
 
 
-def levels_of(here: AtHand, now: Asked) -> BySpeed | None:
+def levels_of(here: AtHand, now: GasQuestion) -> BySpeed | None:
     """Levels over speed in a state; None where nothing can be reckoned."""
     engine = here.design.settings.engine
     if now.breath is None or engine is None:
@@ -109,7 +109,7 @@ def levels_of(here: AtHand, now: Asked) -> BySpeed | None:
     return levels_by_speed(engine, now.breath, kept_sound(here, now))
 
 
-def _shown(here: AtHand, now: Asked, engine: Engine) -> dict[str, Any]:
+def _shown(here: AtHand, now: GasQuestion, engine: Engine) -> dict[str, Any]:
     breath = now.breath
     assert breath is not None  # asked before
     design = here.design
@@ -145,14 +145,14 @@ def _shown(here: AtHand, now: Asked, engine: Engine) -> dict[str, Any]:
     }
 
 
-def _mends(here: AtHand, now: Asked, engine: Engine, drone: Drone) -> list[Remedy]:
+def _mends(here: AtHand, now: GasQuestion, engine: Engine, drone: Drone) -> list[Remedy]:
     assert now.breath is not None  # asked before
     return solved(
         here.design, ("mends", now.state, now.open, drone.rpm, drone.order), partial(mends, engine, now.breath, drone)
     )
 
 
-def _fits(here: AtHand, helps: list[Remedy], now: Asked, drone: Drone | None) -> dict[int, BranchFit | None]:
+def _fits(here: AtHand, helps: list[Remedy], now: GasQuestion, drone: Drone | None) -> dict[int, BranchFit | None]:
     """The best branches under the vehicle."""
     if drone is None:
         return {}
@@ -168,7 +168,7 @@ def _fits(here: AtHand, helps: list[Remedy], now: Asked, drone: Drone | None) ->
     }
 
 
-def taken_branch(here: AtHand, now: Asked, drone_at: int, mend_at: int) -> BranchFit:
+def taken_branch(here: AtHand, now: GasQuestion, drone_at: int, mend_at: int) -> BranchFit:
     """The branch that was shown under a number. Raises EditError where it is there no more, or does not fit."""
     engine = here.design.settings.engine
     if now.breath is None or engine is None:
@@ -196,7 +196,7 @@ def _others(design: Design, helps: list[Remedy]) -> list[Other]:
     return out + [Other(f"mend-{k}", mend_words(design, m)) for k, m in enumerate(helps) if shown == f"mend-{k}"]
 
 
-def _laid_over(here: AtHand, now: Asked, engine: Engine, over: Other, helps: list[Remedy]) -> BySpeed | None:
+def _laid_over(here: AtHand, now: GasQuestion, engine: Engine, over: Other, helps: list[Remedy]) -> BySpeed | None:
     breath = now.breath
     assert breath is not None  # asked before
     kind, _, which = over.key.partition("-")

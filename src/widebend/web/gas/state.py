@@ -24,7 +24,7 @@ STATE_WORDS: dict[State, str] = {"idle": "at idle", "cruise": "at cruise", "full
 
 
 @dataclass(frozen=True)
-class Asked:
+class GasQuestion:
     """What a sheet looks at: a state of the engine, whether cutouts are open; the reckoning, or why there is none."""
 
     state: State
@@ -37,14 +37,14 @@ class Asked:
         return STATE_WORDS[self.state] + (", cutout open" if self.open else "")
 
 
-def asked(here: AtHand, usual: State = "full") -> Asked:
+def asked(here: AtHand, usual: State = "full") -> GasQuestion:
     """The state that the address names."""
     state: State = next((s for s in STATES if s == request.values.get("state")), usual)
     is_open = request.values.get("cutout") == "open" and has_cutout(here.design)
     try:
-        return Asked(state, is_open, kept_breath(here, state, is_open=is_open), "")
+        return GasQuestion(state, is_open, kept_breath(here, state, is_open=is_open), "")
     except InputError as exc:
-        return Asked(state, is_open, None, str(exc))
+        return GasQuestion(state, is_open, None, str(exc))
 
 
 Change = Callable[[AtHand, Reader], tuple[Design, str]]
@@ -68,7 +68,7 @@ def has_cutout(design: Design) -> bool:
     return any(p.item.kind == "cutout" for p in design.parts)
 
 
-def context(here: AtHand, now: Asked, sheet: str) -> dict[str, Any]:
+def context(here: AtHand, now: GasQuestion, sheet: str) -> dict[str, Any]:
     """What every sheet shows above its own: the states to choose from and the engine."""
     return {
         "now": now,
