@@ -31,7 +31,7 @@ from ..review import distances, point_gaps, worst_over
 from ..space import Vector, unit
 from ..units import Length
 from .proposals import Proposal
-from .question import Asked
+from .question import RouteQuestion
 from .searching import goes
 from .wishes import VIA_MM, Wish, parts_of, vias_of
 
@@ -48,7 +48,7 @@ class Trial:
     opens: Callable[[], bool]
 
 
-def nearest_miss(asked: Asked, miss: Proposal) -> tuple[str, tuple[Change, ...]]:
+def nearest_miss(asked: RouteQuestion, miss: Proposal) -> tuple[str, tuple[Change, ...]]:
     """What is missing where; a tighter radius that was solved, where the job has only wider ones."""
     lacks = [f"{short:.{1 if short < 10 else 0}f} mm at the {name}" for name, short in miss.lacks[:4]]
     where = " and ".join(lacks) if lacks else "straight between its bends"
@@ -60,7 +60,7 @@ def nearest_miss(asked: Asked, miss: Proposal) -> tuple[str, tuple[Change, ...]]
     return said, ()
 
 
-def unmet(asked: Asked) -> str:
+def unmet(asked: RouteQuestion) -> str:
     """Why nothing meets both ends: a mark that the pipe cannot come to, or something wished without which it goes."""
     for mark in (m for m in asked.design.survey.marks if m.id in asked.wish.through):
         if said := _out_of_reach(asked, mark):
@@ -71,7 +71,7 @@ def unmet(asked: Asked) -> str:
     return "nothing was found that meets both ends: move one, or allow other radii"
 
 
-def _out_of_reach(asked: Asked, mark: MarkPoint) -> str:
+def _out_of_reach(asked: RouteQuestion, mark: MarkPoint) -> str:
     """What keeps pipe further from a mark than going through it allows; empty for nothing."""
     things, radius = asked.things, float(asked.tube.od_mm) / 2
     if not things.obstacles:
@@ -87,7 +87,7 @@ def _out_of_reach(asked: Asked, mark: MarkPoint) -> str:
     )
 
 
-def what_opens(asked: Asked, miss: Proposal) -> Iterator[tuple[float, Trial]]:
+def what_opens(asked: RouteQuestion, miss: Proposal) -> Iterator[tuple[float, Trial]]:
     """What may open a way, with the share of all tries that is done before each."""
     trials = [
         *once_measured(asked),
@@ -102,7 +102,7 @@ def what_opens(asked: Asked, miss: Proposal) -> Iterator[tuple[float, Trial]]:
         yield 0.2 + 0.8 * i / len(trials), trial
 
 
-def once_measured(asked: Asked) -> Iterator[Trial]:
+def once_measured(asked: RouteQuestion) -> Iterator[Trial]:
     """All known as a tape knows it: a layout to start from leaves room for its own doubt everywhere."""
     taped = asked.design.settings.rules.taped_mm
     most = max((o.plus_minus_mm for o in asked.around), default=0.0)
@@ -118,7 +118,7 @@ def _taped(obstacle: Obstacle, taped_mm: Length) -> Obstacle:
     return replace(obstacle, thing=obstacle.thing.model_copy(update={"plus_minus_mm": taped_mm}))
 
 
-def _behind_a_flex(asked: Asked) -> Iterator[Trial]:
+def _behind_a_flex(asked: RouteQuestion) -> Iterator[Trial]:
     """What rocks with the engine for want of a flex, as if it had one ahead."""
     rocks = len(engine_positions(asked.design)) > 1
     if goes_as(asked.mover) != ENGINE or not rocks:
@@ -138,7 +138,7 @@ def _behind_a_flex(asked: Asked) -> Iterator[Trial]:
     )
 
 
-def _unwished(asked: Asked) -> Iterator[Trial]:
+def _unwished(asked: RouteQuestion) -> Iterator[Trial]:
     """What was wished of where it goes: come through in the other order, then left off one at a time."""
     wish = asked.wish
     if len(wish.through) > 1:
@@ -148,11 +148,11 @@ def _unwished(asked: Asked) -> Iterator[Trial]:
         yield Trial(f"without “{words}”", f"Without “{words}” there is a way.", partial(goes, _wishing(asked, less)))
 
 
-def _wishing(asked: Asked, wish: Wish) -> Asked:
+def _wishing(asked: RouteQuestion, wish: Wish) -> RouteQuestion:
     return replace(asked, wish=wish, vias=vias_of(asked.design, wish.through, float(asked.tube.od_mm)))
 
 
-def _smaller(asked: Asked) -> Iterator[Trial]:
+def _smaller(asked: RouteQuestion) -> Iterator[Trial]:
     for od in [od for od in USUAL_OD_MM if od < asked.tube.od_mm - 1.0][:-3:-1]:
         tube = asked.tube.model_copy(update={"od_mm": Length(od)})
         yield Trial(
@@ -160,7 +160,7 @@ def _smaller(asked: Asked) -> Iterator[Trial]:
         )
 
 
-def _ovals(asked: Asked) -> Iterator[Trial]:
+def _ovals(asked: RouteQuestion) -> Iterator[Trial]:
     """A way for a round as thin as the oval; where the whole round is too near on a straight, the oval must go."""
     od = float(asked.tube.od_mm)
     low, wide = od * OVAL_SHARE, oval_width(od, od * OVAL_SHARE)
@@ -180,14 +180,14 @@ def oval_width(od_mm: float, low_mm: float) -> float:
     return low_mm + np.pi * (od_mm - low_mm) / 2
 
 
-def oval_goes(asked: Asked, low: float, wide: float) -> bool:
+def oval_goes(asked: RouteQuestion, low: float, wide: float) -> bool:
     """Whether there is a way with the full round but in straights made of level ovals, `wide` by `low` [mm]."""
     thin = replace(asked, tube=asked.tube.model_copy(update={"od_mm": Length(low)}))
     task = thin.task()
     return any(_oval_fits(asked, pieces_of(task, way), low, wide) for way in find(task)[:3] if way.spare_mm >= 0)
 
 
-def _oval_fits(asked: Asked, answer: Answer, low: float, wide: float) -> bool:
+def _oval_fits(asked: RouteQuestion, answer: Answer, low: float, wide: float) -> bool:
     needs = list(zip(asked.things.obstacles, asked.things.needed, strict=True))
     for piece in asked.checked(answer, answer.pieces()).laid:
         rows = tube_segments(LaidRun(asked.run, asked.start, (piece,), None)).rows
@@ -212,7 +212,7 @@ def _flat_gap(piece: LaidPiece, position: Position, obstacle: Obstacle, low: flo
     return min((float(swept_gap(row, *args, solid, 1e6)) for solid in obstacle.solids), default=1e6)
 
 
-def _blocking(asked: Asked, miss: Proposal, most: int) -> Iterator[tuple[str, list[Obstacle]]]:
+def _blocking(asked: RouteQuestion, miss: Proposal, most: int) -> Iterator[tuple[str, list[Obstacle]]]:
     """The things in the way that somebody could move: no scan, no plane, nothing that travels: an axle stays."""
     for name, _ in miss.lacks[:most]:
         some = [o for o in asked.around if o.thing.name == name]
@@ -222,7 +222,7 @@ def _blocking(asked: Asked, miss: Proposal, most: int) -> Iterator[tuple[str, li
             yield name, some
 
 
-def _moved(asked: Asked, miss: Proposal) -> Iterator[Trial]:
+def _moved(asked: RouteQuestion, miss: Proposal) -> Iterator[Trial]:
     """Things in the way moved off by a little more each time, up, down or sideways from the pipe."""
     for name, some in _blocking(asked, miss, 2):
         way, said = _away(some[0], miss)
@@ -235,7 +235,7 @@ def _moved(asked: Asked, miss: Proposal) -> Iterator[Trial]:
             )
 
 
-def _off(asked: Asked, miss: Proposal) -> Iterator[Trial]:
+def _off(asked: RouteQuestion, miss: Proposal) -> Iterator[Trial]:
     for name, some in _blocking(asked, miss, 3):
         stay = np.array([o not in some for o in asked.around])
         gone = {o.thing.id for o in some}

@@ -53,7 +53,7 @@ BAR_MM = 20.0  # a bend as bars of this length lies 0.5 mm off its arc at CLR 95
 
 
 @dataclass(frozen=True)
-class Asked:
+class RouteQuestion:
     """A wish in its design: pieces [first, last) of the run are to be found anew, from `start` to `aim`.
 
     `others` are the other runs' segments (n, 14), but for what is near a part that both runs touch; `own` those and
@@ -118,7 +118,7 @@ class Asked:
             return proposal
         return as_reviewed(self.design, self.run.id, self.first, self.until, proposal)
 
-    def further_off(self, proposals: Sequence[Proposal]) -> Asked:
+    def further_off(self, proposals: Sequence[Proposal]) -> RouteQuestion:
         """The same with what the best of some proposals lacks of each thing kept besides, and a little."""
         best = max(proposals, key=lambda p: p.worst_margin_mm)
         lacks = dict(best.lacks)
@@ -191,7 +191,7 @@ class Asked:
         return tuple(sorted(((name, short) for name, short in shorts if short > 1e-6), key=lambda item: -item[1]))
 
 
-def asked_of(design: Design, run_id: str, wish: Wish) -> Asked:
+def asked_of(design: Design, run_id: str, wish: Wish) -> RouteQuestion:
     """The question. Raises EditError with nothing to start or aim for, or nothing to find."""
     run, laid = ready(design, run_id)
     assert laid.aim is not None  # ready saw to it
@@ -207,7 +207,7 @@ def asked_of(design: Design, run_id: str, wish: Wish) -> Asked:
     mover, positions = behind(design, system, laid, first, tube)
     around = tuple(obstacles_of(design))
     others = _others(design, system, run)
-    return Asked(
+    return RouteQuestion(
         design,
         run,
         laid,

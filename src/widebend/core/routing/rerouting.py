@@ -17,7 +17,7 @@ from ..review import review
 from ..space import Vector
 from .names import THROUGH
 from .proposals import Proposal, Proposals, as_made, as_reviewed
-from .question import Asked, asked_of
+from .question import RouteQuestion, asked_of
 from .searching import AGAIN, DEAR, OnProgress, Progress, ProgressBeat, say_nothing, with_set_angles
 from .wishes import Wish
 
@@ -52,7 +52,7 @@ def improve(design: Design, run_id: str, wish: Wish) -> Proposals:
     return Proposals(asked.first, tuple(made[1:]), until=asked.until, drawn=made[0])
 
 
-def _polished_as_it_goes(asked: Asked, way: RouteCandidate) -> list[Proposal]:
+def _polished_as_it_goes(asked: RouteQuestion, way: RouteCandidate) -> list[Proposal]:
     """A way polished where it is, with its bends and with one and two less, checked over every position."""
     task = asked.task()
     start = judged(task, way.points, way.radii)
@@ -86,7 +86,7 @@ def _alike(a: Vector, b: Vector) -> bool:
     return a.shape == b.shape and bool(np.abs(a[:, 1] - b[:, 1]).max() <= 2.0)
 
 
-def _as_answers(task: Task, ways: list[RouteCandidate], asked: Asked) -> Iterator[Answer]:
+def _as_answers(task: Task, ways: list[RouteCandidate], asked: RouteQuestion) -> Iterator[Answer]:
     for way in sorted(ways, key=lambda w: w.cost)[:3]:
         set_angles = snapped(task, way, asked.ways.angles_deg)
         if set_angles and set_angles.way.cost < DEAR * way.cost:
@@ -95,7 +95,7 @@ def _as_answers(task: Task, ways: list[RouteCandidate], asked: Asked) -> Iterato
             yield pieces_of(task, way)
 
 
-def _drawn(asked: Asked) -> tuple[Proposal, RouteCandidate]:
+def _drawn(asked: RouteQuestion) -> tuple[Proposal, RouteCandidate]:
     """How it stands now, and its corners. Raises EditError for what has none, or does not meet its end."""
     pieces = asked.laid.pieces[asked.first : asked.last]
     if not all(isinstance(p.piece, Straight | Bend) for p in pieces) or not pieces:
@@ -118,7 +118,7 @@ def _drawn(asked: Asked) -> tuple[Proposal, RouteCandidate]:
     )
 
 
-def _all_of_set(asked: Asked, pieces: tuple[LaidPiece, ...]) -> bool:
+def _all_of_set(asked: RouteQuestion, pieces: tuple[LaidPiece, ...]) -> bool:
     angles = [p.piece.angle_deg for p in pieces if isinstance(p.piece, Bend)]
     return all(any(abs(a - s) < 1e-3 for s in asked.ways.angles_deg) for a in angles)
 

@@ -12,7 +12,7 @@ from typing import NamedTuple
 from ..closing import Answer
 from ..pathfinding import ATTEMPTS, MISFITS_BELOW, RouteCandidate, Snapped, Task, distinct, find, pieces_of, snapped
 from .proposals import Proposal, Proposals
-from .question import Asked
+from .question import RouteQuestion
 
 DEAR = 1.8  # a way that costs this many times the best is none that anybody builds
 AGAIN = 3  # how often what came too near in another position is kept further off
@@ -56,12 +56,14 @@ class ProgressBeat:
 class Found:
     """What was found for a question, which may have grown on the way."""
 
-    asked: Asked
+    asked: RouteQuestion
     proposals: list[Proposal]
     tries: tuple[float, ...] = ()
 
 
-def again(asked: Asked, *, all_round: bool = False, attempts: int = ATTEMPTS, tell: OnProgress | None = None) -> Found:
+def again(
+    asked: RouteQuestion, *, all_round: bool = False, attempts: int = ATTEMPTS, tell: OnProgress | None = None
+) -> Found:
     """Answers checked, those that go with angles of the shop's set besides. With `tell` and time it is searched until
     it is sure.
     """
@@ -70,20 +72,20 @@ def again(asked: Asked, *, all_round: bool = False, attempts: int = ATTEMPTS, te
     return Found(asked, [*_from_set(asked, [way for way, _ in good], all_round), *proposals], tries)
 
 
-def goes(asked: Asked) -> bool:
+def goes(asked: RouteQuestion) -> bool:
     """Whether there is a way that keeps its gaps in every position."""
     return any(p.keeps_gaps for p in _kept_off(asked, is_trial=True).proposals)
 
 
 class _KeptOff(NamedTuple):
-    asked: Asked
+    asked: RouteQuestion
     ways: list[RouteCandidate]
     proposals: list[Proposal]
     tries: tuple[float, ...]
 
 
 def _kept_off(
-    asked: Asked, attempts: int = ATTEMPTS, tell: OnProgress | None = None, *, is_trial: bool = False
+    asked: RouteQuestion, attempts: int = ATTEMPTS, tell: OnProgress | None = None, *, is_trial: bool = False
 ) -> _KeptOff:
     """Answers checked; what came too near as the pipe moves is kept further off, and looked for again. A trial asks of
     what is not in the design, and is not held against its review.
@@ -142,7 +144,7 @@ def _distinct(found: Sequence[RouteCandidate]) -> list[RouteCandidate]:
     return [w for w in found if w.spare_mm > -MISFITS_BELOW][:3]
 
 
-def _from_set(asked: Asked, ways: Sequence[RouteCandidate], all_round: bool) -> Iterator[Proposal]:
+def _from_set(asked: RouteQuestion, ways: Sequence[RouteCandidate], all_round: bool) -> Iterator[Proposal]:
     """The same with angles of the shop's set, where there are such; kept further off what they come too near to as the
     pipe moves.
     """

@@ -22,7 +22,7 @@ from ..pathfinding import (
 from ..records import Design
 from .no_way import nearest_miss, once_measured, unmet, what_opens
 from .proposals import Proposal, Proposals, Side, as_made
-from .question import Asked, asked_of
+from .question import RouteQuestion, asked_of
 from .searching import ALIKE_MM, DEAR, Found, OnProgress, Progress, ProgressBeat, again, agreeing, say_nothing
 from .wishes import BURIED_MM, Wish
 
@@ -51,7 +51,7 @@ def seek(design: Design, run_id: str, wish: Wish | None = None, tell: OnProgress
     return _shown(asked, good, found.tries)
 
 
-def _allowed(asked: Asked, proposals: Sequence[Proposal]) -> list[Proposal]:
+def _allowed(asked: RouteQuestion, proposals: Sequence[Proposal]) -> list[Proposal]:
     """Those that keep their gaps; where the shop wants angles of its set only, those, if there are any."""
     good = [p for p in proposals if p.keeps_gaps]
     own = [p for p in good if p.answer.from_set]
@@ -60,7 +60,7 @@ def _allowed(asked: Asked, proposals: Sequence[Proposal]) -> list[Proposal]:
     return [p for p in made if not p.cannot] or made
 
 
-def _shown(asked: Asked, good: Sequence[Proposal], tries: Sequence[float]) -> Proposals:
+def _shown(asked: RouteQuestion, good: Sequence[Proposal], tries: Sequence[float]) -> Proposals:
     shown = _in_order(good, asked.wish.weigh)
     return Proposals(asked.first, shown, until=asked.until, tries=len(tries), agreeing=agreeing(tries) if tries else 0)
 
@@ -76,7 +76,7 @@ def together(known: Proposals | None, found: Proposals, weigh: str) -> Proposals
     return replace(found if found.found else known, found=_in_order((*known.found, *found.found), weigh))
 
 
-def _with_slices(asked: Asked, tell: OnProgress) -> Found:
+def _with_slices(asked: RouteQuestion, tell: OnProgress) -> Found:
     """With the bends on hand; where none goes, with bends of slices where they are needed."""
     tell(Progress("looking for a way with the bends on hand", 0.0))
     found = again(asked, all_round=asked.wish.thorough, tell=tell)
@@ -90,7 +90,7 @@ def _with_slices(asked: Asked, tell: OnProgress) -> Found:
     return Found(sliced.asked, [*sliced.proposals, *found.proposals])
 
 
-def _other_sides(asked: Asked, good: Sequence[Proposal]) -> Iterator[tuple[float, list[Proposal]]]:
+def _other_sides(asked: RouteQuestion, good: Sequence[Proposal]) -> Iterator[tuple[float, list[Proposal]]]:
     """Ways that go past something on another side: each side that is taken is shut in turn, and a way looked for."""
     most = MOST_SIDES if asked.wish.thorough else FEW_SIDES
     todo = list(_sides(good))
@@ -149,7 +149,7 @@ def weighed(proposal: Proposal, weigh: str) -> tuple[float, ...]:
     return gentle, 0.0
 
 
-def _none(asked: Asked, proposals: Sequence[Proposal], tell: OnProgress) -> Proposals:
+def _none(asked: RouteQuestion, proposals: Sequence[Proposal], tell: OnProgress) -> Proposals:
     if not proposals:
         raise EditError(unmet(asked))
     miss = max(proposals, key=lambda p: p.worst_margin_mm)
