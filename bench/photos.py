@@ -10,7 +10,7 @@ import numpy as np
 from tests.photo_scenes import Vector, pictures, place, underside
 
 from widebend.core.errors import InputError
-from widebend.core.photos import Asked, Known, Photo, Sighting, Taped, is_cuff, solve
+from widebend.core.photos import Known, KnownBeside, Photo, Sighting, Taped, is_cuff, solve
 from widebend.formats.tag_photos import read_tag_photo
 from widebend.instruments.simulated_phone import Phone
 from widebend.instruments.tag_finder import look
@@ -53,7 +53,7 @@ def _scene(seed: int) -> Found | str:
     a, b = min(often, key=lambda n: tags[n][1][0]), max(often, key=lambda n: tags[n][1][0])
     long = float(np.linalg.norm(place(tags, b) - place(tags, a)) + rng.normal(0, 0.5))
     known = Known({n: tuple(place(tags, n)) for n in (270, 271, 272, 273)})
-    asked = Asked(tapes=(Taped(a, b, long, 0.5),), known=known)
+    asked = KnownBeside(tapes=(Taped(a, b, long, 0.5),), known=known)
     begun = time.perf_counter()
     try:
         found = solve(photos, asked)

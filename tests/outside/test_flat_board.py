@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 import pytest
 
-from widebend.core.photos import Asked, Known, Photo, Sighting, flat_corners, lens_of, seen_at, solve
+from widebend.core.photos import Known, KnownBeside, Photo, Sighting, flat_corners, lens_of, seen_at, solve
 
 LENS = lens_of(2870.0, 2008.0, 1493.0, -0.045, 0.015)
 NOISE_PX = 0.1
@@ -49,7 +49,7 @@ def test_the_lens_is_the_one_that_opencv_finds() -> None:
     rms, matrix, bent, turns, shifts = cv2.calibrateCamera(
         there, seen, (4000, 3000), guess, np.zeros(5), flags=flags | cv2.CALIB_USE_INTRINSIC_GUESS
     )
-    ours = solve(photos, Asked(known=Known({n: tuple(board[n]) for n in (0, 4, 15, 19)})))
+    ours = solve(photos, KnownBeside(known=Known({n: tuple(board[n]) for n in (0, 4, 15, 19)})))
     lens = ours.photos[0].lens
     assert lens[0] == pytest.approx(matrix[0, 0], rel=5e-4)
     assert lens[1:3] == pytest.approx([matrix[0, 2], matrix[1, 2]], abs=1.5)

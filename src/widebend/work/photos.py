@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from ..core.errors import InputError
-from ..core.photos import Asked, Known, SetName, Solved, Taped, solve, solve_beside
+from ..core.photos import Known, KnownBeside, SetName, Solved, Taped, solve, solve_beside
 from ..formats.solved_json import solved_data
 from ..store import tag_photos
 from ..store.database import Database
@@ -47,9 +47,9 @@ def place(which: SetName, photos: Sequence[KeptPhoto], known: TagKnown, tell: On
     return solve_beside([one.photo for one in photos if one.in_set == which], asked, first)
 
 
-def asked_of(known: TagKnown) -> Asked:
+def asked_of(known: TagKnown) -> KnownBeside:
     """What is known, as the adjustment asks for it."""
-    return Asked(
+    return KnownBeside(
         known.bar_mm or None,
         tuple(Taped(a, b, mm) for a, b, mm in known.tapes),
         Known(known.places, known.rail_heights_mm, known.on_wheels),

@@ -13,7 +13,7 @@ from scipy.optimize import least_squares
 
 from tests.photo_scenes import facing, place, sighted, underside
 from widebend.core.errors import InputError
-from widebend.core.photos import Asked, Known, Photo, Sighting, Solved, Taped, is_cuff, solve, undistorted
+from widebend.core.photos import Known, KnownBeside, Photo, Sighting, Solved, Taped, is_cuff, solve, undistorted
 from widebend.core.photos.lens import projected
 from widebend.core.photos.sighted import table_of
 from widebend.core.photos.square import both_ways, turned
@@ -84,7 +84,7 @@ def _solved(
     a, b = min(flat, key=lambda n: tags[n][1][0]), max(flat, key=lambda n: tags[n][1][0])
     long = float(np.linalg.norm(place(tags, b, scale) - place(tags, a, scale)) + rng.normal(0, 0.5))
     known = Known({n: tuple(place(tags, n, scale)) for n in (270, 271, 272, 273)})
-    found = solve(photos, Asked(tapes=(Taped(a, b, long, 0.5),), known=known))
+    found = solve(photos, KnownBeside(tapes=(Taped(a, b, long, 0.5),), known=known))
     off = [(tag.place - place(tags, tag.number, scale), tag) for tag in found.tags if not is_cuff(tag.number)]
     inside = [np.abs(e) < 1.96 * np.sqrt(np.diag(tag.place_spread)) for e, tag in off]
     tilt = [float(np.degrees(np.arccos(min(1.0, tag.turn[:, 2] @ tags[tag.number][0][:, 2])))) for _, tag in off]
@@ -161,13 +161,13 @@ def test_what_cannot_be_placed_is_said() -> None:
     tags = underside(rng, 20)
     photos = sighted(rng, tags, 12)
     with pytest.raises(InputError, match="no two photos show the same tags"):
-        solve([photos[0], Photo("x", 4000, 3000, None, "one", ())], Asked())
-    bare = solve(photos, Asked())
+        solve([photos[0], Photo("x", 4000, 3000, None, "one", ())], KnownBeside())
+    bare = solve(photos, KnownBeside())
     assert "how high" in bare.lacking
     double = photos[3].seen[0]
     copied = Sighting(double.number, double.corners + 300.0)
     twice = Photo("p3", 4000, 3000, 3000.0, "one", (*photos[3].seen, copied))
-    assert any("twice" in one.why for one in solve([*photos[:3], twice, *photos[4:]], Asked()).left_out)
+    assert any("twice" in one.why for one in solve([*photos[:3], twice, *photos[4:]], KnownBeside()).left_out)
 
 
 def test_a_tag_of_another_sheet_is_left_out_and_measured() -> None:
@@ -183,7 +183,7 @@ def test_a_tag_of_another_sheet_is_left_out_and_measured() -> None:
             for s in photo.seen
         )
         photos.append(Photo(photo.name, photo.width, photo.height, photo.focal_px, photo.lens, seen))
-    found = solve(photos, Asked(known=Known({n: tuple(place(tags, n)) for n in (270, 271, 272, 273)})))
+    found = solve(photos, KnownBeside(known=Known({n: tuple(place(tags, n)) for n in (270, 271, 272, 273)})))
     assert found.tag(7) is None
     (why,) = (one.why for one in found.left_out if one.number == 7)
     assert re.search(r"it measures 5[345]\.\d mm, not (59|60)\.\d", why)

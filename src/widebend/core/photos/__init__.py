@@ -14,7 +14,7 @@ from .pattern import CELLS, cells_of
 from .rays import meeting
 from .sets import Travelled, solve_beside, travelled
 from .sighted import Photo, SetName, Sighting
-from .solving import SURE, Asked, FoundTag, LeftOut, PlacedPhoto, Solved, solve
+from .solving import SURE, FoundTag, KnownBeside, LeftOut, PlacedPhoto, Solved, solve
 from .spots import Sight, Spot, line_of_sight, spot
 from .tags import (
     BAR_MM,
@@ -46,10 +46,10 @@ __all__ = [
     "STICKER_MM",
     "STRIP_TAGS",
     "SURE",
-    "Asked",
     "FoundTag",
     "Job",
     "Known",
+    "KnownBeside",
     "LeftOut",
     "Photo",
     "PlacedPhoto",

@@ -13,7 +13,7 @@ from ..errors import InputError
 from ..space import Vector
 from .gauge import Known
 from .sighted import IndexArray, Photo
-from .solving import SURE, Asked, Solved, solve
+from .solving import SURE, KnownBeside, Solved, solve
 from .tags import is_cuff
 
 LEAST_STEADY, LAID_OVER = 4, 3  # tags that must agree; so many laid over each other agree by chance
@@ -31,7 +31,7 @@ class Travelled:
     plus_minus_mm: float
 
 
-def solve_beside(photos: Sequence[Photo], asked: Asked, first: Solved) -> Solved:
+def solve_beside(photos: Sequence[Photo], asked: KnownBeside, first: Solved) -> Solved:
     """Another set of photos, held by the tags that stayed where the first set has them. Raises InputError where fewer
     than four did.
     """

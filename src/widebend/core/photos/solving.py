@@ -28,7 +28,7 @@ WRONG_SIZE = 0.012  # a tag that is this much off its printed size is of another
 
 
 @dataclass(frozen=True)
-class Asked:
+class KnownBeside:
     """What is known beside the photos: the printed bar as measured [mm], none where nobody did;
     tapes; what fixes the whole; what pipes and shafts measure outside where cuffs are round them (strip -> mm).
     """
@@ -132,7 +132,7 @@ def _silent(_words: str, _share: float) -> None:
     return None
 
 
-def solve(photos: Sequence[Photo], asked: Asked, tell: OnProgress = _silent) -> Solved:
+def solve(photos: Sequence[Photo], asked: KnownBeside, tell: OnProgress = _silent) -> Solved:
     """Adjust all photos at once and put the whole under the vehicle. Raises InputError where no two photos share
     tags.
     """
