@@ -15,7 +15,7 @@ class Worker(Beside):
     """A worker for a database."""
 
     def __init__(self, url: str, user: pwd.struct_passwd | None = None) -> None:
-        super().__init__("widebend.work", ["--with-mother"], user, {"WIDEBEND_DATABASE_URL": url})
+        super().__init__("widebend.work", ["--exit-with-parent"], user, {"WIDEBEND_DATABASE_URL": url})
 
     def _begun(self) -> subprocess.Popen[bytes]:
         begun = super()._begun()

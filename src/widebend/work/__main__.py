@@ -58,7 +58,7 @@ async def _rescue(app: App, database: Database) -> None:
         await asyncio.sleep(LOOK_S)
 
 
-def _end_with_mother() -> None:
+def _exit_with_parent() -> None:
     """A worker that the program started ends with its standard input, so also when the program is killed."""
     while os.read(0, 1024):  # not sys.stdin: its lock, held here, would be fatal to an interpreter that is ending
         pass
@@ -71,8 +71,8 @@ def main() -> int:
     if not url:
         print("say which database to work for: WIDEBEND_DATABASE_URL", file=sys.stderr)
         return 2
-    if "--with-mother" in sys.argv:
-        threading.Thread(target=_end_with_mother, daemon=True).start()
+    if "--exit-with-parent" in sys.argv:
+        threading.Thread(target=_exit_with_parent, daemon=True).start()
     print("working; Ctrl-C stops", flush=True)
     with contextlib.suppress(KeyboardInterrupt):
         asyncio.run(work(url))
