@@ -98,7 +98,7 @@ def pixels(connection: Connection, job_id: int, photo_id: int) -> bytes | None:
     return bytes(row["content"]) if row else None
 
 
-def let_go(connection: Connection, job_id: int, photo_id: int) -> None:
+def delete_photo(connection: Connection, job_id: int, photo_id: int) -> None:
     queries.drop_tag_photo(connection, job_id=job_id, photo_id=photo_id)
 
 

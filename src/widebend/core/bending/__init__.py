@@ -5,7 +5,7 @@ starts; *set* is what the bender is told, *got* what comes out when it is let go
 machine first; *grip* is the straight that lies in the clamp.
 """
 
-from .bent import Bent, bent_by, end_doubt, let_go, pose_difference
+from .bent import Bent, bent_by, delete_photo, end_doubt, pose_difference
 from .card import Card, Line, card_of, dies_for
 from .clash import Clash, clashes
 from .rows import Row, from_the_other_end, pieces_from_rows, right_handed, rows_from_pieces, start_and_rows_from_points
@@ -22,11 +22,11 @@ __all__ = [
     "card_of",
     "clashes",
     "creep_steps",
+    "delete_photo",
     "dies_for",
     "end_doubt",
     "from_the_other_end",
     "learnt",
-    "let_go",
     "pieces_from_rows",
     "pose_difference",
     "right_handed",

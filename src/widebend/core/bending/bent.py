@@ -26,7 +26,7 @@ class Bent:
     last_mm: float
 
 
-def let_go(spring: Springback, die_clr_mm: float, set_deg: float, noise_deg: float = 0.0) -> tuple[float, float]:
+def delete_photo(spring: Springback, die_clr_mm: float, set_deg: float, noise_deg: float = 0.0) -> tuple[float, float]:
     """Angle [deg] and radius [mm] of a bend when the bender lets go: the length round the die stays."""
     got = spring.got(set_deg) + noise_deg
     if spring.measured_growth is not None:
@@ -41,7 +41,7 @@ def bent_by(card: Card, spring: Springback, noise: Noise = lambda: 0.0) -> Bent:
     """
     rows, at = [], card.front_mm
     for line in card.lines:
-        got, clr = let_go(spring, float(card.die.clr_mm), line.set_deg, noise())
+        got, clr = delete_photo(spring, float(card.die.clr_mm), line.set_deg, noise())
         rows.append(Row(line.mark_mm - at, line.rotation_deg, got, clr))
         at = line.mark_mm + math.radians(got) * clr
     return Bent(tuple(rows), card.cut_mm - card.tail_mm - at)

@@ -126,16 +126,16 @@ def _tell(connection: Connection, job_id: int, tagged: Tagged) -> None:
 
 
 @room.post("/let-go")
-def let_go(job_id: int) -> Any:
+def delete_photo(job_id: int) -> Any:
     """The person lets a photo go; or all of a set."""
     with transaction() as connection:
         at_hand(connection, job_id)
         if request.form.get("photo") == "all":
             for one in tag_photos.of_job(connection, job_id):
                 if one.in_set == wanted_set():
-                    tag_photos.let_go(connection, job_id, one.id)
+                    tag_photos.delete_photo(connection, job_id, one.id)
         else:
-            tag_photos.let_go(connection, job_id, whole(request.form.get("photo")))
+            tag_photos.delete_photo(connection, job_id, whole(request.form.get("photo")))
     return redirect(url_for("camera.show", job_id=job_id, set=wanted_set()), 303)
 
 
