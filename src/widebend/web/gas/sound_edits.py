@@ -86,7 +86,7 @@ def _numbers(reader: Reader) -> tuple[list[float], str]:
 
 
 @room.post("/strike")
-def strike(job_id: int) -> Any:
+def delete_reading(job_id: int) -> Any:
     """Strike a test."""
     gone = request.form.get("id", "")
     return edited(job_id, "sound", render, lambda here, _: (struck(here.design, gone), "struck a test"))
