@@ -33,7 +33,7 @@ def show() -> Any:
 
 
 @room.get("/<int:item_id>")
-def right(item_id: int) -> Any:
+def edit_item(item_id: int) -> Any:
     """The shelf with one item in the form, to put right what it is."""
     return _page(FormState(), right=item_id)
 
