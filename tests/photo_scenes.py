@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from widebend.core.photos import (
     CUFF_PITCH_MM,
-    Asked,
+    KnownBeside,
     Known,
     Photo,
     Sighting,
@@ -161,8 +161,8 @@ def walked(
     return photos
 
 
-def asked_along(tagged: Tagged, photos: list[Photo], doubt_mm: float = 1.0) -> Asked:
+def asked_along(tagged: Tagged, photos: list[Photo], doubt_mm: float = 1.0) -> KnownBeside:
     """One tape between the two tags farthest apart that were seen often, and the rails' heights."""
     tape = long_tape(tagged, photos)
     heights = tuple(float(tag.place[2]) for tag in tagged.stuck if tag.number in (270, 272))
-    return Asked(100.0, (replace(tape, doubt_mm=doubt_mm),), Known({}, heights))
+    return KnownBeside(100.0, (replace(tape, doubt_mm=doubt_mm),), Known({}, heights))

@@ -236,10 +236,10 @@ def made(job_id: int) -> Any:
         changed = made_of(
             design,
             _part_id(),
-            metal=metal,
-            surface=surface,
+            metal=metal,  # type: ignore[arg-type]
+            surface=surface,  # type: ignore[arg-type]
             wall_mm=wall,
-            mass_kg=mass,  # type: ignore[arg-type]
+            mass_kg=mass,
             kept=request.form.get("kept") == "yes",
         )
         return changed, f"wrote down what the {_named(design)} is made of"
