@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 
 from widebend.core.photos import (
     CUFF_PITCH_MM,
-    KnownBeside,
     Known,
+    KnownBeside,
     Photo,
     Sighting,
     flat_corners,
