@@ -7,13 +7,26 @@ from typing import get_args
 
 import pytest
 
-from widebend.facts import JOINTS, METALS, PROCESSES, TUBE_METALS, JointKind, Material, Metal, Process, wire_between
+from widebend.facts import (
+    JOINTS,
+    METALS,
+    PART_KINDS,
+    PROCESSES,
+    TUBE_METALS,
+    JointKind,
+    Material,
+    Metal,
+    PartKind,
+    Process,
+    wire_between,
+)
 
 
 def test_every_name_has_its_row() -> None:
     assert set(METALS) == set(get_args(Metal))
     assert set(TUBE_METALS) == set(get_args(Material)) == {metal for metal, facts in METALS.items() if facts.is_tube}
     assert set(JOINTS) == set(get_args(JointKind))
+    assert set(PART_KINDS) == set(get_args(PartKind))
     assert set(PROCESSES) == set(get_args(Process))
 
 

@@ -7,11 +7,13 @@ May import: nothing of this program.
 
 from .joint_kinds import JOINTS, JointFacts, JointKind, joint_of
 from .metals import METALS, TUBE_METALS, Material, Metal, MetalFacts, wire_between
+from .part_kinds import PART_KINDS, PartKind, PartKindFacts
 from .processes import PROCESSES, Process, ProcessFacts
 
 __all__ = [
     "JOINTS",
     "METALS",
+    "PART_KINDS",
     "PROCESSES",
     "TUBE_METALS",
     "JointFacts",
@@ -19,6 +21,8 @@ __all__ = [
     "Material",
     "Metal",
     "MetalFacts",
+    "PartKind",
+    "PartKindFacts",
     "Process",
     "ProcessFacts",
     "joint_of",

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ...facts import PART_KINDS
 from ..records import Bend, Mitre, Part, Piece, SegmentedBend
 from ..records.hardware import BenchLoss
 from .fittings import (
@@ -138,7 +139,7 @@ def part_loss(part: Part, bore_mm: float, rough_mm: float) -> Loss:
         return measured_loss(item.measured, bore_mm)
     if item.kind == "cat":
         return _catalyst(part, bore_mm)
-    if item.kind in ("muffler", "resonator"):
+    if PART_KINDS[item.kind].is_silencer:
         return _can(part, bore_mm)
     if item.kind == "flex":
         return Loss(rubs=FLEX, methods=(("corrugated or with a liner", 0.0),))

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ...facts import PART_KINDS
 from ..flow import UNSURE, can_across_mm, expansion_sharp
 from ..records import Port
 from ..space import unit
@@ -34,7 +35,7 @@ def met(meeting: Meeting, bores_mm: dict[int, float]) -> Met:
     none = (0.0, 0.0, 0.0)
     ins, outs = [i for i, _ in meeting.ins], [i for i, _ in meeting.outs]
     kind = meeting.part.item.kind
-    if kind in ("muffler", "resonator", "cat"):
+    if PART_KINDS[kind].is_can:
         wide = can_across_mm(meeting.part)
         into = {i: _range(expansion_sharp(bores_mm[i], max(wide, bores_mm[i]))) for i in ins}
         out = {i: _range(0.5) for i in outs}

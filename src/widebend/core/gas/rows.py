@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ...facts import METALS
+from ...facts import METALS, PART_KINDS
 from ..flow import Loss, can_across_mm, part_loss, piece_loss, step_loss
 from ..records import Bend, Rules
 from ..space import Vector
@@ -31,10 +31,6 @@ from .march import (
 from .ways import GasPath, Stretch
 
 ROW_MM = 60.0
-# what lies between gas and skin of a can: conductivity [W/m K], radiation through it counted in, and how thick at the
-# most [mm]: packing of glass or basalt, a catalyst's mat and stone. Handbook values, from memory.
-SHELL_K = {"muffler": 0.12, "resonator": 0.12, "cat": 0.25}
-SHELL_MM = {"muffler": 200.0, "resonator": 200.0, "cat": 8.0}
 # which stretches are covered, how thick [mm], how well it conducts [W/m K], and how black its outside is
 Covered = Callable[[Stretch], tuple[float, float, float] | None]
 
@@ -109,14 +105,15 @@ def _stretch(s: Stretch, rules: Rules, cover: tuple[float, float, float] | None)
 
 def _shell(rows: Vector, s: Stretch) -> None:
     """A can's skin stands off its gas: packing or a mat between, or the gas itself where it is chambered."""
-    if s.part is None or s.part.item.kind not in SHELL_K:
+    packing = PART_KINDS[s.part.item.kind].packing if s.part else None
+    if s.part is None or packing is None:
         return
     across = can_across_mm(s.part) / 1000.0
     inside = s.part.item.inside or "straight through"
     hollow = s.part.item.kind == "muffler" and (inside != "straight through" or not s.part.item.packed)
     rows[:, OUTSIDE] = np.maximum(rows[:, OUTSIDE], across if hollow else 0.0)
-    thick = np.minimum(np.maximum(0.0, (across - rows[:, OUTSIDE]) / 2), SHELL_MM[s.part.item.kind] / 1000.0)
-    rows[:, WRAP_M], rows[:, WRAP_K] = thick, SHELL_K[s.part.item.kind]
+    thick = np.minimum(np.maximum(0.0, (across - rows[:, OUTSIDE]) / 2), packing.most_mm / 1000.0)
+    rows[:, WRAP_M], rows[:, WRAP_K] = thick, packing.conductivity_w_mk
 
 
 def _steps(rows: Vector) -> None:

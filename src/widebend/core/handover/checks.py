@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ...facts import JOINTS
+from ...facts import JOINTS, PART_KINDS
 from ..records import Design
 
 # key, words, and what the design must have for it to be asked: common practice, no source
@@ -31,7 +31,7 @@ def checks_for(design: Design) -> Iterator[tuple[str, str]]:
         "joints": any(JOINTS[j.kind].comes_apart for run in design.runs for j in run.joints),
         "hangers": bool(design.hangers),
         "flex": "flex" in kinds,
-        "emissions": bool({"cat"} & kinds),
+        "emissions": any(PART_KINDS[kind].is_emissions_part for kind in kinds),
         "sensors": bool(design.attachments),
     }
     yield from ((key, words) for key, words, needs in CHECKS if has[needs])

@@ -6,6 +6,7 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
+from ...facts import PART_KINDS
 from ..laying import ENGINE, HUNG, System, along_piece, goes_as, movement, part_axes
 from ..records import Design, Hanger, HangPoint, InLine
 from ..space import Vector
@@ -15,7 +16,6 @@ REACH_MM = 260.0  # a rod of this much to the side is bent and welded with no br
 UNDER_MM = 60.0  # a pin stands so far over the middle of a pipe at least: room for the rubber
 BESIDE_MM = 10.0  # and over the top of a can: the rod may come up beside it
 STEP_MM = 80.0  # how close together places along a pipe are tried
-CANS = ("muffler", "resonator", "cat", "tip")
 MOST_PLACES, MOST_POINTS = 14, 12
 
 
@@ -40,7 +40,7 @@ def places_to_hang(design: Design, system: System) -> Iterator[tuple[Vector, Han
     moves, _ = movement(design, system)
     for part, at in system.parts:
         bodies = [b for b in system.bodies if b.part.id == part.id]
-        if part.item.kind not in CANS or not bodies:
+        if not PART_KINDS[part.item.kind].is_hung or not bodies:
             continue
         if goes_as(moves.parts.get(part.id, HUNG)) == ENGINE and moves.has_flex:
             continue

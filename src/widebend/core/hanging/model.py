@@ -10,9 +10,9 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from ...facts import METALS
+from ...facts import METALS, PART_KINDS, PartKind
 from ..cutting import tube_mass_per_metre
-from ..laying import ENDS, ON_ITS_WAY_MM, LaidPiece, System, along_piece, fitted_of, part_axes
+from ..laying import ON_ITS_WAY_MM, LaidPiece, System, along_piece, fitted_of, part_axes
 from ..records import Bend, Design, Hanger, InLine, Mitre, Part, SegmentedBend, Tap, Tube
 from ..space import Vector
 from .frame import Frame, Member, Spring, at_arm, lever
@@ -25,17 +25,6 @@ MEETS_MM = 5.0  # a run's end this near its aim is welded to it
 # A flex of bellows and braid: pushed together [N/mm], bent [N mm/rad], twisted. Common practice, no source.
 FLEX_N_MM, FLEX_BEND, FLEX_TWIST = 25.0, 60_000.0, 1e8
 STUB_MM = 20.0  # of pipe that turns and slides freely where a slip joint is not tightened
-USUAL_KG: Mapping[str, float] = {
-    "muffler": 5.0,
-    "resonator": 2.5,
-    "cat": 3.0,
-    "flex": 1.0,
-    "flange": 0.6,
-    "v-band": 0.5,
-    "tip": 0.8,
-    "crossover": 2.4,
-}
-OTHER_KG = 0.5  # of a part of any other kind whose mass nobody said: common practice, no source
 
 Key = tuple[
     str, str, str
@@ -222,9 +211,9 @@ def _port(build: _Build, name: str) -> int | None:
     return build.nodes.get(("port", *_split(name)))
 
 
-def usual_kg(kind: str) -> float:
+def usual_kg(kind: PartKind) -> float:
     """What a part of a kind usually weighs [kg]: common practice, no source."""
-    return USUAL_KG.get(kind, OTHER_KG)
+    return PART_KINDS[kind].usual_kg
 
 
 def _masses(system: System) -> tuple[dict[str, float], tuple[str, ...]]:
@@ -247,13 +236,19 @@ def _held_ports(system: System) -> list[str]:
     for part, _ in system.parts:
         inlets = [f"{part.id}.{p.id}" for p in part.item.ports if p.role == "in"]
         outlets = [f"{part.id}.{p.id}" for p in part.item.ports if p.role != "in"]
-        if part.item.kind in ENDS and any(i in fed for i in inlets) and not any(o in met or o in left for o in outlets):
+        if (
+            PART_KINDS[part.item.kind].joins_pipes
+            and any(i in fed for i in inlets)
+            and not any(o in met or o in left for o in outlets)
+        ):
             found.append(outlets[0] if outlets else inlets[0])
             continue
         starts = any(isinstance(r.run.start, str) and r.run.start in outlets for r in system.runs)
         if part.id in carried or not (starts or any(o in met for o in outlets)):
             continue
-        if all(i not in fed and i not in met for i in inlets) and (part.item.kind in ENDS or not inlets):
+        if all(i not in fed and i not in met for i in inlets) and (
+            PART_KINDS[part.item.kind].joins_pipes or not inlets
+        ):
             found.append(inlets[0] if inlets else outlets[0])
     return found
 

@@ -12,8 +12,9 @@ from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 
+from ...facts import PartKind
 from ..errors import InputError
-from ..records import Body, Item, PartKind, Port
+from ..records import Body, Item, Port
 from ..records.hardware import Sliced, Slices
 from ..space import Vector
 from ..units import Length

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from ..records import Body, Item, PartKind, Port
+from ...facts import PartKind
+from ..records import Body, Item, Port
 from ..units import Length
 
 _FORWARD, _REARWARD, _UP = (-1.0, 0.0, 0.0), (1.0, 0.0, 0.0), (0.0, 0.0, 1.0)

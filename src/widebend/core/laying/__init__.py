@@ -19,7 +19,7 @@ from .bodies import (
     tube_segments,
 )
 from .fitted import ON_ITS_WAY_MM, as_drawn, fitted_of, planned_pieces
-from .gas_path import ENDS, joins, open_ports, outlet_at, path, steps, tube_steps
+from .gas_path import joins, open_ports, outlet_at, path, steps, tube_steps
 from .growth import NO_RISES, ROOM_C, Grown, Rises, grown
 from .motion import positions
 from .moving import (
@@ -77,7 +77,6 @@ from .surface import Surface, system_surfaces, thing_surface
 from .sweeps import Sweeps, part_way, sweeps_between
 
 __all__ = [
-    "ENDS",
     "ENGINE",
     "ENGINE_GROUP",
     "FLEX",

@@ -11,12 +11,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ...facts import PART_KINDS
 from ..records import Design, InLine
 from ..space import Vector
 from .bodies import PlacedPort, System
 from .route import LaidRun
 
-ENDS = ("flange", "v-band", "slip-joint", "clamp")  # hardware that a system may begin and end with
 STEP_MM = 1.5  # two diameters that differ by more than this want a reducer or an expander: common practice
 
 
@@ -60,7 +60,7 @@ def open_ports(design: Design, system: System) -> list[PlacedPort]:
         for p in system.ports
         if p.name not in joined
         and not (p.part.item.kind == "tip" and p.port.role == "out")
-        and not (p.part.item.kind in ENDS and p.part.id in used)
+        and not (PART_KINDS[p.part.item.kind].joins_pipes and p.part.id in used)
     ]
 
 

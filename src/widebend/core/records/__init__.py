@@ -9,7 +9,7 @@ from .design import Design, Growth, HeatGaps, Prices, Rules, Settings, StockBend
 from .engine import Aspiration, Engine, Firing, Fuel, Gearbox
 from .equipment import Bender, Die, Equipment, TestBend
 from .hanging import BracketKind, Hanger, HangSchool, HangWay, Hold, Rubber, RubberShape
-from .hardware import BenchLoss, Body, Inside, Item, MovesWith, Part, PartKind, Placed, Port, Surface
+from .hardware import BenchLoss, Body, Inside, Item, MovesWith, Part, Placed, Port, Surface
 from .pricing import USUAL_MINUTES, Pricing, TubeBy, Wait, WorkStep
 from .runs import (
     Attachment,
@@ -124,7 +124,6 @@ __all__ = [
     "OldPartKind",
     "Outline",
     "Part",
-    "PartKind",
     "Photo",
     "Piece",
     "Pivot",

@@ -7,28 +7,10 @@ from typing import Annotated, Literal, Self
 import numpy as np
 from pydantic import Field, model_validator
 
-from ...facts import Metal
+from ...facts import Metal, PartKind
 from ..space import Pose, pose, unit
 from .base import Direction, Id, Name, NotNegative, Point, Positive, Record
 
-PartKind = Literal[
-    "flange",
-    "v-band",
-    "flex",
-    "cat",
-    "resonator",
-    "muffler",
-    "tip",
-    "reducer",
-    "merge",
-    "crossover",
-    "slip-joint",
-    "clamp",
-    "cutout",
-    "oval",
-    "pie-pack",
-    "other",
-]
 Surface = Literal["bare", "coated", "rusted"]
 
 

@@ -9,6 +9,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from ...facts import PART_KINDS
 from ..laying import System
 from ..records import Design, EmissionPart
 from .findings import Finding, point
@@ -60,5 +61,5 @@ def _class_findings(design: Design, system: System) -> Iterator[Finding]:
     kinds = {p.item.kind for p, _ in system.parts}
     if any(r.startswith("catalysts") for r in rules) and not any(e.what == "catalyst" for e in design.use.emissions):
         yield Finding("class", names=("catalysts stay",))
-    if "silencer stays" in rules and not kinds & {"muffler", "resonator"}:
+    if "silencer stays" in rules and not any(PART_KINDS[kind].is_silencer for kind in kinds):
         yield Finding("class", names=("silencer stays",))

@@ -11,7 +11,7 @@ from itertools import combinations
 
 import numpy as np
 
-from ...facts import JOINTS
+from ...facts import JOINTS, PART_KINDS
 from ..geometry import least_between, straight_row
 from ..laying import (
     ENGINE,
@@ -37,7 +37,6 @@ BRANCH_OFF_DEG = 10.0
 TORCH_RADIUS_MM, ROUND = 12.0, 12
 BURIED_SIDES = ROUND // 2  # shut from more sides than this, a joint is out of a torch's reach
 EVEN_MM = 3.0  # tips are set even by eye to about this
-HOT_CANS = ("muffler", "resonator", "cat")
 SIDE = 0.5  # an outlet that looks this much sideways is a side exit
 
 
@@ -266,7 +265,7 @@ def _cans(design: Design, system: System, things: Around) -> Iterator[Finding]:
     some = things.only(np.array(hard, dtype=np.intp))
     for body in system.bodies:
         middle, reach = body_reach(body)
-        if body.part.item.kind not in HOT_CANS or body.half_u + body.half_v + body.radius_mm < 30 or not hard:
+        if not PART_KINDS[body.part.item.kind].is_can or body.half_u + body.half_v + body.radius_mm < 30 or not hard:
             continue
         for j in np.flatnonzero(point_gaps(middle[None], some)[0] - reach < wanted):
             obstacle = some.obstacles[j]

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ...facts import JOINTS
+from ...facts import JOINTS, PART_KINDS
 from ..cutting import tube_mass_per_metre
 from ..geometry import straight_rows
-from ..laying import ENDS, LaidRun, Obstacle, PartBody, System, centre_line, spaced
+from ..laying import LaidRun, Obstacle, PartBody, System, centre_line, spaced
 from ..records import Design, Equipment, HalfSpace, InLine, Part, Tap
 from ..space import UP, Vector
 from ..units import format_length
@@ -54,7 +54,7 @@ def sections(design: Design, system: System) -> list[Section]:
     out = []
     for g in dict.fromkeys(group.values()):
         own = [node for node in nodes if group[node] == g]
-        if all(not run and kinds[str(what)] in ENDS for run, what in own):
+        if all(not run and PART_KINDS[kinds[str(what)]].joins_pipes for run, what in own):
             continue
         joints = tuple(kind for a, b, kind in apart if (group.get(a) == g) != (group.get(b) == g))
         out.append(_section(design, system, own, joints))
@@ -70,7 +70,7 @@ def _links(design: Design, system: System) -> tuple[list[tuple[Node, Node]], lis
     def link(a: Node, b: Node, kind: str | None) -> None:
         # a flange or ring in the line is welded to what is ahead of it and comes apart behind
         own = kinds.get(str(a[1])) if not a[0] else None
-        kind = kind or (own if own in ENDS else None)
+        kind = kind or (own if own and PART_KINDS[own].joins_pipes else None)
         if kind:
             apart.append((a, b, kind))
         else:

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ...facts import PART_KINDS
 from ..gas import FlowSolution, road_kmh
 from ..records import Engine, Rules
 from ..space import Vector
@@ -147,7 +148,7 @@ def _pipes(breath: FlowSolution) -> list[tuple[tuple[str, str], float, float]]:
             profile = next(p for p in breath.profiles if p.way == way)
             for k in reversed(range(len(breath.ways.ways[way].stretches))):
                 stretch = breath.ways.ways[way].stretches[k]
-                is_can = stretch.part is not None and stretch.part.item.kind in ("muffler", "resonator", "cat")
+                is_can = stretch.part is not None and PART_KINDS[stretch.part.item.kind].is_can
                 name = (stretch.part.name or stretch.part.item.kind) if stretch.part else ""
                 if is_can:
                     places.append((f"the {name} outlet", far, time))

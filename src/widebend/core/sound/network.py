@@ -14,6 +14,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ...facts import PART_KINDS
 from ..flow import SQUARE_F_RE, can_across_mm, can_length_mm, substrate_of
 from ..gas import ATMOSPHERE_PA, FlowSolution, Profile, Stretch
 from ..records import Part
@@ -188,7 +189,7 @@ def mouth_impedance(hz: Vector, sections: Sequence[tuple[float, float]], gas: Me
 
 def _stretch(stretch: Stretch, gas: Medium, hz: Vector, is_bare: bool, resists: float | None) -> Matrices:
     part = stretch.part
-    if part is None or is_bare or part.item.kind not in ("muffler", "resonator", "cat"):
+    if part is None or is_bare or not PART_KINDS[part.item.kind].is_can:
         half = stretch.long_mm / 2
         if stretch.bore_mm == stretch.leaves_mm:
             return pipe(hz, max(stretch.long_mm, 0.5), stretch.bore_mm, gas)
@@ -218,7 +219,7 @@ def can_losses_db(breath: FlowSolution, hz: Vector = HZ) -> list[tuple[str, Vect
     out = []
     for profile in breath.profiles:
         for k, stretch in enumerate(breath.ways.ways[profile.way].stretches):
-            if stretch.part is not None and stretch.part.item.kind in ("muffler", "resonator", "cat"):
+            if stretch.part is not None and PART_KINDS[stretch.part.item.kind].is_can:
                 gas = medium_of(breath, profile, k)
                 line = _stretch(stretch, gas, hz, False, None)
                 ahead, behind = gas.impedance(stretch.bore_mm), gas.impedance(stretch.leaves_mm)
@@ -232,7 +233,7 @@ def plane_waves_to_hz(breath: FlowSolution) -> float:
         cut_on_hz(can_across_mm(s.part), medium_of(breath, p, k).speed)
         for p in breath.profiles
         for k, s in enumerate(breath.ways.ways[p.way].stretches)
-        if s.part is not None and s.part.item.kind in ("muffler", "resonator", "cat")
+        if s.part is not None and PART_KINDS[s.part.item.kind].is_can
     ]
     return min(found, default=float(HZ[-1]))
 

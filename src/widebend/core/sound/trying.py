@@ -11,6 +11,7 @@ from typing import Literal
 import numpy as np
 from scipy.optimize import brentq
 
+from ...facts import PART_KINDS
 from ..gas import FlowSolution, Stretch
 from ..records import Engine, Straight
 from .by_speed import Change, Drone, change
@@ -192,7 +193,7 @@ def _moved(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Remedy]:
     out = []
     for way in breath.ways.ways:
         for ahead, can, behind in zip(way.stretches, way.stretches[1:], way.stretches[2:], strict=False):
-            is_can = can.part is not None and can.part.item.kind in ("muffler", "resonator")
+            is_can = can.part is not None and PART_KINDS[can.part.item.kind].is_silencer
             if not is_can or ahead.piece is None or behind.piece is None:
                 continue
             for by in MOVED_MM:

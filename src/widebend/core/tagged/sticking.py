@@ -11,8 +11,9 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from ...facts import PART_KINDS
 from ..geometry import motion_of, rotation_from_rpy
-from ..laying import ENDS, LaidRun, positions, system_of
+from ..laying import LaidRun, positions, system_of
 from ..photos import (
     BOLT_MM,
     CUFF_PITCH_MM,
@@ -124,7 +125,7 @@ def stick(design: Design, *, fitted: bool = False) -> Tagged:
         out.put("face", mark.name, looking_down(), np.array(mark.point, dtype=float))
     system = system_of(design)
     for port in system.ports:
-        if port.part.placed and port.part.item.kind in ENDS:
+        if port.part.placed and PART_KINDS[port.part.item.kind].joins_pipes:
             out.put("flange disc", port.part.name or port.part.id, disc_turn(port.pose), port.pose.point)
     _between(out)
     for run in system.runs if fitted else ():

@@ -31,6 +31,7 @@ from ...core.templates import (
     y_fingers,
 )
 from ...core.units import format_length
+from ...facts import PART_KINDS
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import Faults, FormState
 from ..page.helpers import LARGEST_MM, Figures, Helper, HelperField
@@ -225,7 +226,7 @@ def _offers(design: Design, runs: tuple[LaidRun, ...]) -> Iterator[Offer]:
             yield Offer(f"{name}: its saddle", "saddle", figures)
             yield Offer(f"{name}: the hole for it", "header", figures)
     for part in design.parts:
-        body = part.item.bodies[0] if part.item.bodies and part.item.kind in ("muffler", "resonator") else None
+        body = part.item.bodies[0] if part.item.bodies and PART_KINDS[part.item.kind].is_silencer else None
         if body is not None and 2 * body.corner_mm >= min(body.width_mm, body.height_mm) - 0.1:
             across = sorted((float(body.width_mm), float(body.height_mm)))
             can = {"width": _typed(across[1]), "high": _typed(across[0])}

@@ -16,6 +16,7 @@ from ...core.records import BenchLoss, Design, Inside, Part, StockItem, Tube
 from ...core.sizing import Bore, Variant, main_tube, radii_for, stops_telling, variants, with_bore
 from ...core.units import Length, format_length, format_speed, format_temperature
 from ...core.wording import say
+from ...facts import PART_KINDS
 from ...store import jobs, stock
 from ..drawing.gas_lines import pressure_lines, speed_lines
 from ..drawing.lines_ribbon import Lines
@@ -32,7 +33,6 @@ room = Blueprint("bore", __name__, url_prefix="/jobs/<int:job_id>/layout/bore")
 USUAL_OD_MM = (44.45, 50.8, 57.15, 63.5, 69.85, 76.2, 88.9, 101.6)
 MOST_ROWS = 10
 SAME_MM = 0.05
-INNER = ("muffler", "resonator", "cat", "flex")  # parts whose inside or measured loss can be said
 INSIDES: tuple[Inside, ...] = get_args(Inside)
 
 
@@ -76,7 +76,7 @@ def render(here: AtHand, said: FormState, code: int = 200) -> Any:
         over=over,
         variants=_variants(here, now, bores) if now.breath else [],
         steps_said=_steps(here),
-        inner=[_inner(p) for p in here.design.parts if p.item.kind in INNER],
+        inner=[_inner(p) for p in here.design.parts if PART_KINDS[p.item.kind].has_inside],
         insides=[(i, i or "not said") for i in INSIDES],
         bores=[_bore_row(b, here.design) for b in bores],
         told=_told(bores),
@@ -198,7 +198,7 @@ def _inner(part: Part) -> dict[str, Any]:
     return {
         "id": part.id,
         "name": part.name or item.kind,
-        "is_can": item.kind in ("muffler", "resonator"),
+        "is_can": PART_KINDS[item.kind].is_silencer,
         "said": said,
         "inside": item.inside,
         "packed": item.packed,

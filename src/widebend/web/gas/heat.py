@@ -26,6 +26,7 @@ from ...core.heat import (
 from ...core.laying import needed_gap
 from ...core.records import CoverKind, Design, Growth, HeatGaps, InLine
 from ...core.units import format_length, format_temperature
+from ...facts import PART_KINDS
 from ...store.database import Connection
 from ..drawing.gas_lines import heat_lines
 from ..drawing.strip import Shadow
@@ -223,11 +224,7 @@ def _over(design: Design) -> list[tuple[str, str]]:
         for i, p in enumerate(r.pieces)
         if not isinstance(p, InLine)
     ]
-    return out + [
-        (f"part/{p.id}", p.name or p.item.kind)
-        for p in design.parts
-        if p.item.kind in ("cat", "muffler", "resonator", "flex")
-    ]
+    return out + [(f"part/{p.id}", p.name or p.item.kind) for p in design.parts if PART_KINDS[p.item.kind].has_inside]
 
 
 @room.post("/cover")

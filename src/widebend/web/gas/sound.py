@@ -34,6 +34,7 @@ from ...core.sound import (
 )
 from ...core.units import format_length, format_road
 from ...core.wording import say
+from ...facts import PART_KINDS
 from ..drawing.curves import Band, Curve, Plot, plot
 from ..layout.sheets import render_sheet
 from ..page.at_hand import AtHand, at_hand, solved, transaction
@@ -44,7 +45,6 @@ from .state import GasQuestion, asked, context, place_words
 
 room = Blueprint("sound", __name__, url_prefix="/jobs/<int:job_id>/layout/sound")
 
-CANS = ("muffler", "resonator")
 SHOWN_ORDERS, SHOWN_CANS = 3, 6
 TABLE_STEP = 500.0
 FITTED_FOR = 3  # branches that are tried under the vehicle: the best by ear
@@ -93,7 +93,7 @@ def render(here: AtHand, said: FormState, code: int = 200) -> Any:
 
 def is_can(stretch: Stretch) -> bool:
     """Whether a stretch is a can that quietens."""
-    return stretch.part is not None and stretch.part.item.kind in CANS
+    return stretch.part is not None and PART_KINDS[stretch.part.item.kind].is_silencer
 
 
 def kept_sound(here: AtHand, now: GasQuestion) -> Heard:

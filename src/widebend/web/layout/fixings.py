@@ -14,7 +14,7 @@ from ...core.records import Design, Tap
 from ...core.space import clock_deg
 from ...core.units import format_clock, format_length
 from ...core.wording import piece_words, say
-from ...facts import JOINTS, JointKind
+from ...facts import JOINTS, PART_KINDS, JointKind
 from ...store.database import Connection
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import FormState, keep_design, run_edit
@@ -30,7 +30,6 @@ WATCH_WORDS = {
     "behind the cat": "the gas behind the cat",
     "wideband": "the mixture (wideband)",
 }
-COME_APART = ("flange", "v-band", "slip-joint", "clamp")
 CODES = (
     "sensor-near",
     "sensor-low",
@@ -70,7 +69,7 @@ def _render(here: AtHand, said: FormState, code: int = 200) -> Any:
         joint_places=_joint_places(here),
         joints=_joints(design),
         bosses=_bosses(here),
-        apart=[p.name or p.item.kind for p in design.parts if p.item.kind in COME_APART],
+        apart=[p.name or p.item.kind for p in design.parts if PART_KINDS[p.item.kind].joins_pipes],
         joint_kinds=[(kind, facts.name) for kind, facts in JOINTS.items()],
         watch_kinds=list(WATCH_WORDS.items()),
         inlets=[("", "nothing yet"), *((p.name, f"{p.part.name}: {p.port.id}") for p in inlets)],
