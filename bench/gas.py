@@ -40,4 +40,4 @@ def twin_with_engine() -> Design:
     """The twin system of sixty pieces, with what fires into it."""
     design = twin_design()
     engine = Engine(cylinders=8, firing="each bank uneven", litres=5.0, power_kw=300.0)
-    return design.model_copy(update={"settings": design.settings.model_copy(update={"engine": engine})})
+    return design.replace(settings=design.settings.replace(engine=engine))

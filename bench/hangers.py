@@ -46,7 +46,7 @@ def bench_hangers() -> None:
     print(f"and five ways of swinging            {median_ms(lambda: hang(design, system)):10.1f} ms")
     print(f"and what is wrong                    {median_ms(lambda: hang_faults(design, system, hung)):10.1f} ms")
     hung_twin = twin_hung(twin_x())
-    bare = hung_twin.model_copy(update={"hangers": ()})
+    bare = hung_twin.replace(hangers=())
     print(f"the twin looked at, by the usual swing {median_ms(lambda: review(bare)):8.1f} ms")
     print(f"and as its four hangers let it move  {median_ms(lambda: review(hung_twin)):10.1f} ms")
     print(f"the twin propped                     {median_ms(lambda: mock_up(bare, system_of(bare))):10.1f} ms")

@@ -21,7 +21,7 @@ def compared(rng: np.random.Generator) -> Iterator[tuple[str, float, float]]:
     made = mixed.scene(rng)
     mesh = indexed(as_kept(np.asarray(made.mesh.triangles)))
     survey = Survey.model_validate(_with_hash(made.survey, mesh.sha256)).with_meshes({mesh.sha256: mesh})
-    flange = shelf.start_flange(2 * mixed.RADIUS).model_copy(update={"bodies": ()})
+    flange = shelf.start_flange(2 * mixed.RADIUS).replace(bodies=())
     start = Part(id="s", item=flange, placed=Placed(point=(0, 0, 0), axis=(1, 0, 0), reference=(0, 0, 1)))
     tube = Tube(od_mm=2 * mixed.RADIUS, wall_mm=1.5)
     run = Run.model_validate({"id": "r", "start": "s.out", "tube": tube, "pieces": made.pieces})

@@ -127,8 +127,8 @@ def _wreck(design: Design, rng: Rng) -> Design:
         {"start": Tap(run=_run(design, rng).id, piece=_piece(run, rng), along_mm=10, roll_deg=0)},
         {"pieces": (*run.pieces, InLine(id="wreck", part=_part(design, rng)))},
     ][int(rng.integers(5))]
-    changed = run.model_copy(update=change)
-    return design.model_copy(update={"runs": tuple(changed if r.id == run.id else r for r in design.runs)})
+    changed = run.replace(**change)
+    return design.replace(runs=tuple(changed if r.id == run.id else r for r in design.runs))
 
 
 KINDS: tuple[Callable[[Design, Rng], Design], ...] = (

@@ -51,7 +51,7 @@ def scanned_design() -> Design:
     things.append(Thing(id="scan", name="scan", shape=shape))
     survey = Survey(things=tuple(things), groups=design.survey.groups, low_line=design.survey.low_line)
     survey = survey.with_meshes({mesh.sha256: mesh})
-    return design.model_copy(update={"survey": survey})
+    return design.replace(survey=survey)
 
 
 def bench_underbody() -> None:

@@ -41,4 +41,4 @@ def walls() -> Design:
         ),
         low_line=base.survey.low_line,
     )
-    return base.model_copy(update={"survey": survey})
+    return base.replace(survey=survey)

@@ -141,7 +141,7 @@ def _survey() -> Survey:
 def test_json_and_bundle_there_and_back() -> None:
     assert read_survey(write_survey(_survey())).survey == _survey()
     picture = read_photo(_jpeg())
-    survey = _survey().model_copy(update={"photos": (Photo(sha256=picture.sha256),)})
+    survey = _survey().replace(photos=(Photo(sha256=picture.sha256),))
     bundle = read_survey(write_bundle(survey, {}, {picture.sha256: picture.jpeg}))
     assert (bundle.survey, bundle.photos) == (survey, {picture.sha256: picture.jpeg})
     assert read_survey(write_survey(survey)).lacking == [picture.sha256]

@@ -23,7 +23,7 @@ HANGERS = (("h1", 0.12, 9.0), ("h2", 0.55, 14.0), ("h3", 0.93, 22.0))
 def _hung_cat_back() -> Design:
     """The demo's cat-back with its parts' masses said, hung at three places."""
     bare = cat_back()
-    parts = tuple(p.model_copy(update={"item": p.item.model_copy(update={"mass_kg": 1.0})}) for p in bare.parts)
+    parts = tuple(p.replace(item=p.item.replace(mass_kg=1.0)) for p in bare.parts)
     run = system_of(bare).runs[0]
     straights = [p for p in run.pieces if p.piece.kind == "leg" and p.length_mm > 60]
     places = [straights[round(share * (len(straights) - 1))] for _, share, _ in HANGERS]
@@ -33,11 +33,11 @@ def _hung_cat_back() -> Design:
             run=run.run.id,
             piece=p.piece.id,
             along_mm=30.0,
-            rubber=rubber_of(Hanger(id="x", part="x")).model_copy(update={"along_n_mm": n}),
+            rubber=rubber_of(Hanger(id="x", part="x")).replace(along_n_mm=n),
         )
         for (name, _, n), p in zip(HANGERS, places, strict=True)
     )
-    return bare.model_copy(update={"parts": parts, "hangers": hangers})
+    return bare.replace(parts=parts, hangers=hangers)
 
 
 def _add(model: object, name: str, a: str, b: str, ea_ei_gj: tuple[float, float, float]) -> None:

@@ -141,10 +141,10 @@ def test_a_mesh_that_is_not_here_is_said_not_passed_over() -> None:
     from widebend.core.review import review
     from widebend.demo.examples import cat_back
 
-    found = review(cat_back().model_copy(update={"survey": Survey(things=_box_thing())}))
+    found = review(cat_back().replace(survey=Survey(things=_box_thing())))
     said = next(f for f in found.findings if f.code == "no-mesh")
     assert said.spoils  # nobody knows whether it is clear
-    held = review(cat_back().model_copy(update={"survey": _both_boxes()}))
+    held = review(cat_back().replace(survey=_both_boxes()))
     assert not any(f.code == "no-mesh" for f in held.findings)
 
 
@@ -167,8 +167,8 @@ def test_a_scan_does_not_take_its_neighbours_outline() -> None:
         }
     )
     outline = Thing(id="vee", name="vee", shape=shape)
-    far = _box_thing()[1].model_copy(update={"id": "far"})
-    far = far.model_copy(update={"shape": far.shape.model_copy(update={"shift": (5000.0, 0.0, 0.0)})})
+    far = _box_thing()[1].replace(id="far")
+    far = far.replace(shape=far.shape.replace(shift=(5000.0, 0.0, 0.0)))
     around = packed(obstacles(Survey(things=(far, outline)).with_meshes({BOX.sha256: BOX}), Rules()))
     assert len(around.rows) == len(around.obstacles) == 2
     tube = np.r_[0, 300.0, 30.0, 950.0, 0.0, 265.0, 1.0, 0, 0, 0, 0, 1.0, 0, 3]

@@ -79,13 +79,7 @@ def test_mass_of_all_pipe_is_the_kernels(make: Callable[[], Design]) -> None:
     design = make()
     system = system_of(design)
     density = METALS[design.runs[0].tube.material].density_kg_m3
-    bare = design.model_copy(
-        update={
-            "parts": tuple(
-                p.model_copy(update={"item": p.item.model_copy(update={"mass_kg": 0.0})}) for p in design.parts
-            )
-        }
-    )
+    bare = design.replace(parts=tuple(p.replace(item=p.item.replace(mass_kg=0.0)) for p in design.parts))
     ours = sum(section.mass_kg or 0.0 for section in sections(bare, system_of(bare)))
     assert ours == pytest.approx(_metal(system) * density * 1e-9, rel=1e-3)
 
@@ -97,9 +91,9 @@ def test_the_nearest_things_are_as_far_as_the_kernel_says(make: Callable[[], Des
     Heels are left out there (tests/outside/test_mitres.py has them): up to 0.3 % of the radius for 9 deg slices.
     """
     design = make()
-    runs = tuple(r.model_copy(update={"joints": ()}) for r in design.runs)
-    rules = design.settings.rules.model_copy(update={"hanger_swing_mm": 0.0, "hot_rise_k": 0.0})
-    still = design.model_copy(update={"runs": runs, "settings": design.settings.model_copy(update={"rules": rules})})
+    runs = tuple(r.replace(joints=()) for r in design.runs)
+    rules = design.settings.rules.replace(hanger_swing_mm=0.0, hot_rise_k=0.0)
+    still = design.replace(runs=runs, settings=design.settings.replace(rules=rules))
     found = review(still)
     compared = 0
     for run, tube in zip(found.system.runs, found.system.tubes, strict=True):

@@ -110,7 +110,7 @@ def test_a_thing_posted_back_as_shown_is_the_same(shape: Any, group: Group, doub
     assert travel == group
     # another name changes the name alone
     renamed, travel = read_thing(form | {"name": "other"}, unit, survey)
-    assert renamed == thing.model_copy(update={"name": "other"})
+    assert renamed == thing.replace(name="other")
     assert travel == group
 
 

@@ -78,7 +78,7 @@ def test_a_middle_is_moved_as_little_as_shows(middle: float, values: tuple, show
 
 def test_a_slice_says_what_it_cuts() -> None:
     """A pipe with nothing round it, a can in the line, and nothing."""
-    found = review(cat_back().model_copy(update={"survey": Survey()}))
+    found = review(cat_back().replace(survey=Survey()))
     muffler = next(body for body in found.system.bodies if body.part.name == "muffler").segment
     assert draw_slice(found, float(muffler[3] + muffler[6] * muffler[1] / 2)).cut == "through the muffler"
     assert draw_slice(found, 9000.0).cut == ""

@@ -177,7 +177,7 @@ def estate_survey() -> Survey:
 
 @lru_cache
 def _weighed(item: Item, mass_kg: float) -> Item:
-    return item.model_copy(update={"mass_kg": mass_kg})
+    return item.replace(mass_kg=mass_kg)
 
 
 def cat_back() -> Design:

@@ -23,7 +23,7 @@ def _hanger(number: int, point: str, place: Place, rubber: str, way: HangWay = "
 
 def _hung(design: Design, *hangers: tuple[str, Place, str, HangWay]) -> Design:
     made = tuple(_hanger(k, *one) for k, one in enumerate(hangers, 1))
-    return design.model_copy(update={"hangers": made}).validated()
+    return design.replace(hangers=made).validated()
 
 
 def twin_hung(design: Design) -> Design:
@@ -35,8 +35,8 @@ def twin_hung(design: Design) -> Design:
         ("h1", ("r2", "p5", 218.0), "two-hole-stiff", "rubber"),
         ("h2", ("r4", "p5", 218.0), "two-hole-stiff", "rubber"),
     )
-    mirrored = tuple(h.model_copy(update={"rod_left": h.run == "r2"}) for h in made.hangers)
-    return made.model_copy(update={"hangers": mirrored}).validated()
+    mirrored = tuple(h.replace(rod_left=h.run == "r2") for h in made.hangers)
+    return made.replace(hangers=mirrored).validated()
 
 
 def truck_hung(design: Design) -> Design:

@@ -65,7 +65,7 @@ def _set(
     mass_kg: float | None = None,
     **values: float,
 ) -> tuple[Design, str]:
-    item = _item(key, **values).model_copy(update={"mass_kg": mass_kg})
+    item = _item(key, **values).replace(mass_kg=mass_kg)
     return add_part(design, mirrored_item(item) if mirrored else item, name, placed_at(at, way))
 
 
@@ -79,19 +79,19 @@ def _on(
     mass_kg: float | None = None,
     **values: float,
 ) -> tuple[Design, str]:
-    item = _item(key, **values).model_copy(update={"mass_kg": mass_kg})
+    item = _item(key, **values).replace(mass_kg=mass_kg)
     item = mirrored_item(item) if mirrored else item
     return add_part(design, item, name, on_port(design, item, port))
 
 
 def _carry(design: Design, run_id: str, key: str, name: str, lead: float, mass_kg: float, **values: float) -> Design:
     """Hardware put at the end of a run as it stands, behind a straight."""
-    item = _item(key, **values).model_copy(update={"mass_kg": mass_kg})
+    item = _item(key, **values).replace(mass_kg=mass_kg)
     design, part = add_part(design, item, name, None)
     run = _run(design, run_id)
     n = len(run.pieces)
     pieces = (*run.pieces, Straight(id=f"p{n + 1}", length_mm=Length(lead)), InLine(id=f"p{n + 2}", part=part))
-    return _with_run(design, run.model_copy(update={"pieces": pieces}))
+    return _with_run(design, run.replace(pieces=pieces))
 
 
 def _run(design: Design, run_id: str) -> Run:
@@ -102,7 +102,7 @@ def _run(design: Design, run_id: str) -> Run:
 
 def _with_run(design: Design, run: Run) -> Design:
     runs = tuple(run if r.id == run.id else r for r in design.runs)
-    return design.model_copy(update={"runs": runs})
+    return design.replace(runs=runs)
 
 
 def _closed(design: Design, run_id: str) -> Design:
@@ -230,7 +230,7 @@ def _with_use(design: Design, cats: tuple[str, ...]) -> Design:
         EmissionPart(id=f"e{i + 1}", what="catalyst", name=name, part=parts[name], noted="seen at intake")
         for i, name in enumerate(cats)
     )
-    return design.model_copy(update={"use": Use(emissions=kept)})
+    return design.replace(use=Use(emissions=kept))
 
 
 def truck_survey() -> Survey:
@@ -333,7 +333,7 @@ def low_truck() -> Design:
             ),
         ),
     )
-    return design.model_copy(update={"use": use})
+    return design.replace(use=use)
 
 
 def saloon_rear() -> Survey:
@@ -370,8 +370,8 @@ def quad_rear() -> Design:
     od = 57.15
     design = Design(
         survey=saloon_rear(),
-        settings=_together(85.7, cylinders=6, litres=3.0, power_kw=190.0, cruise_rpm=2200.0).model_copy(
-            update={"angles_deg": (15.0, 30.0, 45.0, 60.0, 90.0)}
+        settings=_together(85.7, cylinders=6, litres=3.0, power_kw=190.0, cruise_rpm=2200.0).replace(
+            angles_deg=(15.0, 30.0, 45.0, 60.0, 90.0)
         ),
     )
     design, start = _set(design, "v-band", "mid-pipe V-band", (2180, 130, 235), od=63.5, ring=90.0, mass_kg=0.5)
@@ -396,13 +396,11 @@ def quad_rear() -> Design:
         design = set_joint(design, pipe, "start", "slip", 40.0)
         if side == "right":
             left_off = tuple(p.id for p in design.parts if p.name in ("left twin tip",))
-            design = design.model_copy(
-                update={
-                    "configurations": (
-                        Configuration(id="c1", name="four tips"),
-                        Configuration(id="c2", name="noise test: left side shut off", without=left_off),
-                    )
-                }
+            design = design.replace(
+                configurations=(
+                    Configuration(id="c1", name="four tips"),
+                    Configuration(id="c2", name="noise test: left side shut off", without=left_off),
+                )
             )
     return design
 
@@ -454,13 +452,13 @@ def pie_downpipe() -> Design:
     design, pipe = joined(design, f"{start}.out", f"{end}.in", _thin(od), "downpipe")
     slices = SegmentedBend(id="p1", slices=7, turn_each_deg=9.0, clr_mm=Length(85.0), roll_deg=180.0)
     lead = Straight(id="p0", length_mm=Length(20.0))
-    run = _run(design, pipe).model_copy(update={"pieces": (lead, slices)})
+    run = _run(design, pipe).replace(pieces=(lead, slices))
     design = _carry(_with_run(design, run), pipe, "flex", "flex", 120.0, 1.4, od=od, long=80.0, body=98.0, spigot=30.0)
     design = _closed(design, pipe)
     run = _run(design, pipe)
     joints = (Joint(after="start", kind="flange"), Joint(after=run.pieces[-1].id, kind="flange"))
-    design = _with_run(design, run.model_copy(update={"joints": joints}))
+    design = _with_run(design, run.replace(joints=joints))
     design = add_boss(design, pipe, "p3", 80.0, 315.0, name="wideband", watches="wideband", stands_mm=70.0)
     design, branch = add_branch(design, pipe, "p3", 34.0, 270.0, 45.0, 38.1, name="wastegate branch")
     stub = (Straight(id="w1", length_mm=Length(60.0)),)
-    return _with_run(design, _run(design, branch).model_copy(update={"pieces": stub}))
+    return _with_run(design, _run(design, branch).replace(pieces=stub))

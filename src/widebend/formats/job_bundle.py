@@ -57,7 +57,7 @@ def write_job(bundle: JobBundle) -> bytes:
     }
     with zipfile.ZipFile(out, "a", zipfile.ZIP_DEFLATED) as packed:
         packed.writestr("job.json", json.dumps(about, indent=2, ensure_ascii=False) + "\n")
-        packed.writestr("design.json", write_design(bundle.design.model_copy(update={"survey": Survey()})))
+        packed.writestr("design.json", write_design(bundle.design.replace(survey=Survey())))
     return out.getvalue()
 
 

@@ -135,7 +135,7 @@ def add(connection: Connection, vehicle_id: int, intake: Intake, survey: Survey,
         survey_id = int(queries.add_survey(connection, vehicle_id=vehicle_id))
         revisions.first(connection, survey_id, dump(survey), "new survey")
     design_id = int(queries.add_design(connection, job_id=job_id))
-    revisions.first(connection, design_id, dump(design.model_copy(update={"survey": Survey()})), "new design")
+    revisions.first(connection, design_id, dump(design.replace(survey=Survey())), "new design")
     return job_id
 
 

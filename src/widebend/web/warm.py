@@ -61,5 +61,5 @@ def _scanned(design: Design) -> Design:
         )
         for n, (x, y) in enumerate(((2000, 250), (3800, 250), (4000, 350)))
     )
-    survey = design.survey.model_copy(update={"things": (*design.survey.things, *lumps)})
-    return design.model_copy(update={"survey": survey.with_meshes({name_of(kept): indexed(kept)})})
+    survey = design.survey.replace(things=(*design.survey.things, *lumps))
+    return design.replace(survey=survey.with_meshes({name_of(kept): indexed(kept)}))

@@ -111,7 +111,7 @@ def do_search(database: Database, search_id: int) -> None:
             queries.settle_search(connection, id=search_id)
             return
         design = Design.model_validate(row["design"])
-        design = design.model_copy(update={"survey": with_meshes(connection, design.survey)})
+        design = design.replace(survey=with_meshes(connection, design.survey))
     turn = Turn(search_id, row["tries"])
     end = partial(_end, database, turn)
     if row["tries"] > MOST_TRIES:

@@ -27,7 +27,7 @@ def _design(*pieces: object, stock: float) -> Design:
     run = Run(id="r", start=f"f.{part.item.ports[-1].id}", tube=TUBE, pieces=pieces)
     bends = (StockBend(angle_deg=stock, clr_mm=Length(95.25), leg_mm=Length(100.0)),)
     design = Design(parts=(part,), runs=(run,))
-    return design.model_copy(update={"settings": design.settings.model_copy(update={"stock": bends})})
+    return design.replace(settings=design.settings.replace(stock=bends))
 
 
 def _along(points: np.ndarray) -> float:
@@ -98,7 +98,7 @@ def test_left_and_right_are_told_apart() -> None:
     design = _design(Straight(id="l", length_mm=Length(300.0)), stock=90.0)
     assert hand_of(design, system_of(design).runs[0]) == ""
     flange = design.parts[0]
-    moved = flange.placed.model_copy(update={"point": (Length(0), Length(-200), Length(300))})
-    design = design.model_copy(update={"parts": (flange.model_copy(update={"placed": moved}),)})
+    moved = flange.placed.replace(point=(Length(0), Length(-200), Length(300)))
+    design = design.replace(parts=(flange.replace(placed=moved),))
     twins = mirror_run(design, "r")
     assert [hand_of(twins, laid) for laid in system_of(twins).runs] == ["left", "right"]

@@ -157,11 +157,11 @@ def test_a_leg_of_another_tube_is_not_kept_on_a_bend() -> None:
 def test_no_bend_comes_out_of_an_offcut_of_another_tube() -> None:
     """A 180 in 63.5 leaves 150 deg; the bend in 101.6 behind it takes a stock bend of its own, or there is none."""
     wide = Tube(od_mm=Length(101.6), wall_mm=Length(1.5))
-    pieces = (_bend(30), _leg(100, "l"), _bend(20, "b2").model_copy(update={"tube": wide}))
+    pieces = (_bend(30), _leg(100, "l"), _bend(20, "b2").replace(tube=wide))
     stock = (StockBend(angle_deg=180, clr_mm=Length(95.25), leg_mm=Length(64)),)
     _, _, cuts = _cuts(pieces, stock=stock)
     assert "180° bend no. 2" in cuts.pieces[-1].marks.source
-    own = (stock[0].model_copy(update={"od_mm": Length(63.5)}),)
+    own = (stock[0].replace(od_mm=Length(63.5)),)
     _, _, cuts = _cuts(pieces, stock=own)
     assert "101.6" in cuts.problems[0]
 
@@ -175,7 +175,7 @@ def test_mitres_and_slices_are_counted_by_their_seams() -> None:
         (SegmentedBend(id="m", slices=6, turn_each_deg=15, clr_mm=Length(95.25)), 8, 1601.9),
     ):
         design, run = _design((_leg(200, "a"), turning, _leg(200, "c")))
-        run = run.model_copy(update={"aim": None})
+        run = run.replace(aim=None)
         cuts = cut_list(design, lay_run(design, run))
         assert cuts.joints == joints
         assert cuts.weld_mm == pytest.approx(weld, abs=0.1)
@@ -236,10 +236,8 @@ def test_checks_on_the_vehicle() -> None:
         cos(np.radians(20)) * np.sin(np.radians(10)),
         -np.sin(np.radians(20)),
     )
-    start = design.parts[0].model_copy(
-        update={"placed": Placed(point=(Length(1000), Length(100), Length(500)), axis=flow)}
-    )
-    design = design.model_copy(update={"parts": (start, design.parts[1])})
+    start = design.parts[0].replace(placed=Placed(point=(Length(1000), Length(100), Length(500)), axis=flow))
+    design = design.replace(parts=(start, design.parts[1]))
     laid = lay_run(design, run)
     first, last = checks(design, laid.pieces[0])
     assert first.angle_finder_deg == pytest.approx(-20)
@@ -253,7 +251,7 @@ def _with_boss(design: Design, piece: str, along: float, roll: float) -> Design:
     boss = Attachment(
         id="boss-1", kind="boss", name="sensor", run="r", piece=piece, along_mm=Length(along), roll_deg=roll
     )
-    return design.model_copy(update={"attachments": (boss,)})
+    return design.replace(attachments=(boss,))
 
 
 @pytest.mark.parametrize(("roll", "longer"), [(0.0, -1.0), (180.0, 1.0), (90.0, 0.0)])
@@ -310,7 +308,7 @@ def test_a_slight_turn_is_a_mitre_with_its_corner_where_it_was() -> None:
     was = lay_run(design, run)
     pieces = tuple(mitred(run.pieces, 10.0, 20.0))
     assert [p.kind for p in pieces] == ["leg", "mitre", "leg"]
-    now = lay_run(design, run.model_copy(update={"pieces": pieces}))
+    now = lay_run(design, run.replace(pieces=pieces))
     assert now.end.point == pytest.approx(was.end.point, abs=1e-3)
     assert now.end.flow == pytest.approx(was.end.flow, abs=1e-9)
     assert [p.kind for p in mitred((_leg(5, "a"), _bend(8.0), _leg(200, "c")), 10.0, 20.0)] == ["leg", "bend", "leg"]

@@ -19,8 +19,8 @@ def _cuts(design: Design) -> list[CutPiece]:
 
 def _with(*pieces: object, joints: tuple[Joint, ...] = ()) -> Design:
     base = cat_back()
-    run = base.runs[0].model_copy(update={"pieces": pieces, "joints": joints, "aim": None})
-    return base.model_copy(update={"runs": (run,)})
+    run = base.runs[0].replace(pieces=pieces, joints=joints, aim=None)
+    return base.replace(runs=(run,))
 
 
 LONG, SHORT = Straight(id="a", length_mm=Length(400)), Straight(id="c", length_mm=Length(150))
@@ -47,10 +47,10 @@ def test_a_flange_that_meets_a_flange_takes_one() -> None:
 def test_a_flange_against_the_vehicles_own_takes_its_gasket_and_a_kept_part_is_not_bought() -> None:
     """A start flange that pipe is welded to is bolted to what the vehicle has; a boss is bought for each sensor."""
     boss = Attachment(id="s1", kind="boss", run="r1", piece="a", along_mm=Length(50))
-    design = _with(LONG).model_copy(update={"attachments": (boss,)})
+    design = _with(LONG).replace(attachments=(boss,))
     words = {f.words: f.count for f in fittings(design, system_of(design).runs)}
     assert words["gasket and bolts for a flange"] == words["sensor boss"] == 1
-    kept = design.model_copy(update={"parts": tuple(p.model_copy(update={"kept": True}) for p in design.parts)})
+    kept = design.replace(parts=tuple(p.replace(kept=True) for p in design.parts))
     names = {f.words for f in fittings(kept, system_of(kept).runs)}
     assert not names & {p.name or p.item.kind for p in design.parts}
     assert "gasket and bolts for a flange" in names  # new ones all the same

@@ -102,7 +102,7 @@ def test_what_cannot_be_dragged_is_said() -> None:
         drag_corner(design, "r1", "a", (10, 0, 0))
     with pytest.raises(EditError, match="both ends hold it"):
         drag_corner(_run(_leg("a", 300), _bend("b", 45, 90), _leg("c", 300)), "r1", "b", (10, 0, 0))
-    locked = _run(*(p.model_copy(update={"locked": p.id == "d"}) for p in LONG))
+    locked = _run(*(p.replace(locked=p.id == "d") for p in LONG))
     with pytest.raises(EditError, match="piece 4 is locked"):
         drag_corner(locked, "r1", "b", (10, 0, 0))
     turn = _run(_leg("a", 300), _bend("b", 170, 90), _leg("c", 300), _bend("d", 45, -90), _leg("e", 300))

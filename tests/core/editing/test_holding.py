@@ -31,7 +31,7 @@ JOG = (_leg("a", 400), _bend("b", 30, 90), _leg("c", 300), _bend("d", 30, 270), 
 
 def _design(*pieces: object) -> Design:
     base = first_job()
-    return base.model_copy(update={"runs": (base.runs[0].model_copy(update={"pieces": pieces}),)})
+    return base.replace(runs=(base.runs[0].replace(pieces=pieces),))
 
 
 def _end(design: Design) -> np.ndarray:
@@ -56,7 +56,7 @@ def test_a_part_put_into_a_straight_takes_its_length_out_of_it() -> None:
     """The last straight of a short run: nothing behind it could give anything."""
     item = item_of("flex", "flex", {m.key: m.usual for m in SHELF["flex"].measures})
     long = float(item.ports[1].point[0]) - float(item.ports[0].point[0])
-    design = _design(*JOG).model_copy(update={"parts": (*first_job().parts, Part(id="fx", name="flex", item=item))})
+    design = _design(*JOG).replace(parts=(*first_job().parts, Part(id="fx", name="flex", item=item)))
     carried, new = editing.carry(design, "r1", "e", "fx", HOLD)
     assert np.linalg.norm(_end(carried) - _end(design)) < 1e-6
     assert _lengths(carried.runs[0]) == pytest.approx({"a": 400, "c": 300, "e": 500 - abs(long)})
@@ -67,7 +67,7 @@ def test_what_could_give_is_said_with_its_figure() -> None:
     """The last straight made 190 longer: only the first runs the same way, and it stands ahead."""
     with pytest.raises(EditError, match="Shorten piece 1 by 190 mm and carry the rest"):
         editing.set_piece(_design(*JOG), "r1", "e", {"length_mm": Length(690)}, HOLD)
-    locked = (JOG[0], *(piece.model_copy(update={"locked": True}) for piece in JOG[1:]))
+    locked = (JOG[0], *(piece.replace(locked=True) for piece in JOG[1:]))
     with pytest.raises(EditError, match="Unlock piece 2 or 3 or 4"):
         editing.set_piece(_design(*locked), "r1", "a", {"length_mm": Length(470)}, HOLD)
 
@@ -84,9 +84,7 @@ def test_several_straights_give_where_one_alone_cannot() -> None:
         _leg("g", 300),
     )
     design = _design(*square)
-    moved = hold_finish(
-        design, design.runs[0], [square[0].model_copy(update={"length_mm": Length(320)}), *square[1:]], 0
-    )
+    moved = hold_finish(design, design.runs[0], [square[0].replace(length_mm=Length(320)), *square[1:]], 0)
     held = _design(*moved)
     assert np.linalg.norm(_end(held) - _end(design)) < 1e-6
     assert moved[4] == square[4]
@@ -103,7 +101,7 @@ def test_slices_are_put_in_by_hand_and_changed_and_a_pack_becomes_slices() -> No
     with pytest.raises(EditError, match="more than 0° up to 180°"):
         editing.set_piece(design, "r1", new, {"slices": 60})
     item = item_of("pie-pack", "pack", {"od": 63.5, "clr": 80.0, "slices": 6, "each": 10.0})
-    packed = _design(*JOG).model_copy(update={"parts": (*first_job().parts, Part(id="pk", name="pack", item=item))})
+    packed = _design(*JOG).replace(parts=(*first_job().parts, Part(id="pk", name="pack", item=item)))
     carried, new = editing.carry(packed, "r1", "a", "pk")
     made = next(p for p in carried.runs[0].pieces if p.id == new)
     assert isinstance(made, SegmentedBend)

@@ -96,7 +96,7 @@ def test_open_ports_and_diameter_steps_are_findings() -> None:
     design = _placed("flange-2", (1000, 0, 250))
     design = _placed("muffler", (2000, 0, 250), design, od=76.2)
     design, run = placing.joined(design, "flange-1.out", "muffler-1.in", TUBE)
-    design = design.model_copy(update={"settings": cat_back().settings})
+    design = design.replace(settings=cat_back().settings)
     found = [f for f in review(design).findings if f.code in ("open", "step")]
     assert {f.names[0] for f in found if f.code == "open"} == {"out"}  # the flange's inlet is the vehicle's own
     assert not steps(design, system_of(design))  # no pipe yet
@@ -159,10 +159,8 @@ def test_a_linked_twin_follows_and_a_free_one_is_told_apart() -> None:
     twin = design.runs[1].id
     changed = set_piece(design, "r1", "p9", {"length_mm": 380.0}, HOLD)
     assert not differences(changed.runs[0], changed.run(twin))
-    free = design.runs[1].model_copy(update={"twin_linked": False})
-    alone = set_piece(
-        design.model_copy(update={"runs": (design.runs[0], free)}), "r1", "p9", {"length_mm": 380.0}, HOLD
-    )
+    free = design.runs[1].replace(twin_linked=False)
+    alone = set_piece(design.replace(runs=(design.runs[0], free)), "r1", "p9", {"length_mm": 380.0}, HOLD)
     unlike = differences(alone.runs[0], alone.run(twin))
     assert any("380 mm here, 405 mm there" in words for words in unlike)
 
@@ -236,11 +234,8 @@ def test_sections_end_at_joints_that_come_apart() -> None:
 
 def test_a_section_with_a_part_of_unknown_mass_says_so() -> None:
     design = cat_back()
-    parts = tuple(
-        p.model_copy(update={"item": p.item.model_copy(update={"mass_kg": None})}) if p.id == "res" else p
-        for p in design.parts
-    )
-    design = design.model_copy(update={"parts": parts})
+    parts = tuple(p.replace(item=p.item.replace(mass_kg=None)) if p.id == "res" else p for p in design.parts)
+    design = design.replace(parts=parts)
     found = sections(design, system_of(design))
     pieces = cat_back().runs[0].pieces
     assert sum(len(s.pieces) for s in found) == sum(p.kind != "part" for p in pieces)
@@ -323,24 +318,17 @@ def test_a_mirrored_run_lands_on_what_is_there_and_takes_the_tip_along() -> None
 def test_a_run_on_the_line_has_no_other_side() -> None:
     design = mirror_run(cat_back(), "r1", 400.0)
     with pytest.raises(EditError, match="its other side is itself"):
-        both_on_line = design.model_copy(
-            update={
-                "parts": tuple(
-                    p.model_copy(
-                        update={
-                            "placed": p.placed.model_copy(
-                                update={
-                                    "point": (p.placed.point[0], Length(0.0), p.placed.point[2]),
-                                    "axis": (1.0, 0.0, 0.0),
-                                }
-                            )
-                        }
+        both_on_line = design.replace(
+            parts=tuple(
+                p.replace(
+                    placed=p.placed.replace(
+                        point=(p.placed.point[0], Length(0.0), p.placed.point[2]), axis=(1.0, 0.0, 0.0)
                     )
-                    if p.placed
-                    else p
-                    for p in cat_back().parts
-                ),
-                "runs": cat_back().runs,
-            }
+                )
+                if p.placed
+                else p
+                for p in cat_back().parts
+            ),
+            runs=cat_back().runs,
         )
         mirror_run(both_on_line, "r1", 0.0)

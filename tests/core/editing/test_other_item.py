@@ -41,16 +41,16 @@ def test_of_a_part_in_line_the_straight_behind_gives_so_that_the_end_stays() -> 
     )
     part = design.part(run.pieces[k].part)
     a, b = part.item.ports
-    longer = b.model_copy(update={"point": (type(b.point[0])(b.point[0] + 10.0), *b.point[1:])})
-    after = with_other_item(design, part.id, part.item.model_copy(update={"ports": (a, longer)}))
+    longer = b.replace(point=(type(b.point[0])(b.point[0] + 10.0), *b.point[1:]))
+    after = with_other_item(design, part.id, part.item.replace(ports=(a, longer)))
     assert np.linalg.norm(lay_run(design, run).end.point - lay_run(after, after.run(run.id)).end.point) < 1e-6
     assert float(run.pieces[k + 1].length_mm) - float(after.run(run.id).pieces[k + 1].length_mm) == pytest.approx(10.0)
-    much = b.model_copy(update={"point": (type(b.point[0])(b.point[0] + 5000.0), *b.point[1:])})
+    much = b.replace(point=(type(b.point[0])(b.point[0] + 5000.0), *b.point[1:]))
     with pytest.raises(EditError, match="too long for the straight behind it"):
-        with_other_item(design, part.id, part.item.model_copy(update={"ports": (a, much)}))
+        with_other_item(design, part.id, part.item.replace(ports=(a, much)))
 
 
 def test_one_without_a_port_that_is_in_use_is_refused() -> None:
     design = twin_x()
     with pytest.raises(EditError, match="has no “in”"):
-        with_other_item(design, "muffler-1", _muffler(300.0).model_copy(update={"ports": _muffler(300.0).ports[1:]}))
+        with_other_item(design, "muffler-1", _muffler(300.0).replace(ports=_muffler(300.0).ports[1:]))

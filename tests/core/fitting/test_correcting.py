@@ -106,8 +106,8 @@ def test_a_flex_takes_up_what_it_can_before_anything_is_cut() -> None:
         InLine(id="x", part="f"),
         Straight(id="b", length_mm=Length(900)),
     )
-    run = DESIGN.runs[0].model_copy(update={"pieces": pieces, "aim": None, "joints": ()})
-    design = DESIGN.model_copy(update={"parts": (*DESIGN.parts, flex), "runs": (run,)})
+    run = DESIGN.runs[0].replace(pieces=pieces, aim=None, joints=())
+    design = DESIGN.replace(parts=(*DESIGN.parts, flex), runs=(run,))
     plan = chain_of(design, START, pieces, run.tube)
     end = built(plan, np.zeros((len(plan.steps), 5)))[-1]
     real = np.zeros((len(plan.steps), 5))
@@ -143,8 +143,8 @@ def test_what_lies_off_round_the_tube_is_turned_back_in_a_joint_that_turns() -> 
 def test_a_turned_joint_lies_in_a_chain_as_in_the_layout() -> None:
     run = DESIGN.runs[0]
     pieces = [*run.pieces]
-    pieces[4] = pieces[4].model_copy(update={"offset": Offset(turn_deg=(2.0, -1.5, 7.0))})
-    design = DESIGN.model_copy(update={"runs": (run.model_copy(update={"pieces": tuple(pieces)}),)})
+    pieces[4] = pieces[4].replace(offset=Offset(turn_deg=(2.0, -1.5, 7.0)))
+    design = DESIGN.replace(runs=(run.replace(pieces=tuple(pieces)),))
     plan = chain_of(design, START, pieces, run.tube)
     laid = system_of(design).runs[0].pieces[-1].outlet
     ours = built(plan, np.zeros((len(plan.steps), 5)))[-1]

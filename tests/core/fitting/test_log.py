@@ -100,8 +100,8 @@ def test_an_answer_laid_again_ends_on_its_aim(make: object) -> None:
 
 
 def test_a_tail_on_the_finish_leaves_a_gap_that_is_cut_to_what_is_there() -> None:
-    settings = cat_back().settings.model_copy(update={"clocked": "to the vehicle"})
-    found, _ = _fitted(cat_back().model_copy(update={"settings": settings}), 9)
+    settings = cat_back().settings.replace(clocked="to the vehicle")
+    found, _ = _fitted(cat_back().replace(settings=settings), 9)
     run = found.runs[0]
     both = put_on(found, run.id, run.pieces[12].id, "A", "now", from_finish=True)
     apart = [f for f in review(both).findings if f.code == "apart"]
@@ -115,8 +115,8 @@ def test_a_tail_on_the_finish_leaves_a_gap_that_is_cut_to_what_is_there() -> Non
 
 def test_a_run_that_ends_in_the_open_still_ends_where_it_was_drawn_to() -> None:
     design = pie_downpipe()
-    run = design.runs[0].model_copy(update={"aim": None})
-    open_ended = design.model_copy(update={"runs": (run, *design.runs[1:])})
+    run = design.runs[0].replace(aim=None)
+    open_ended = design.replace(runs=(run, *design.runs[1:]))
     found, _ = _fitted(open_ended, 5)
     answer = answers(found, run.id)[-1]
     assert answer.correction.fits
@@ -142,15 +142,15 @@ def test_what_cannot_be_is_refused_in_words() -> None:
     with pytest.raises(EditError, match="stands as it was found"):
         set_piece(found, run.id, run.pieces[2].id, {"length_mm": 100.0}, "carry")
     with pytest.raises(EditError, match="nothing holds a piece there"):
-        bare = cat_back().model_copy(update={"runs": (run.model_copy(update={"aim": None}),), "fitted": ()})
+        bare = cat_back().replace(runs=(run.replace(aim=None),), fitted=())
         put_on(bare, run.id, run.pieces[8].id, "", "", from_finish=True)
 
 
 def test_the_other_side_of_what_was_trimmed_is_its_mirror_image() -> None:
     found, _ = _fitted(pie_downpipe(), 5)
-    answer = answers(found, found.runs[0].id)[-1].design.model_copy(update={"fitted": (), "attachments": ()})
+    answer = answers(found, found.runs[0].id)[-1].design.replace(fitted=(), attachments=())
     assert any(piece.offset for piece in answer.runs[0].pieces)
-    mirrored = mirror_run(answer.model_copy(update={"runs": answer.runs[:1]}), answer.runs[0].id)
+    mirrored = mirror_run(answer.replace(runs=answer.runs[:1]), answer.runs[0].id)
     one, other = (lay_run(mirrored, run) for run in mirrored.runs[:2])
     assert one is not None
     assert other is not None

@@ -19,7 +19,7 @@ V8 = Engine(cylinders=8, power_kw=300, litres=5.0)
 
 
 def _with(design: Design, engine: Engine) -> Design:
-    return design.model_copy(update={"settings": design.settings.model_copy(update={"engine": engine})})
+    return design.replace(settings=design.settings.replace(engine=engine))
 
 
 def _breath(design: Design, engine: Engine = V8) -> FlowSolution:
@@ -75,13 +75,8 @@ def outs_of(breath: FlowSolution) -> dict[int, float]:
 
 def test_a_wider_pipe_takes_less_and_a_bend_more_than_a_straight() -> None:
     design = _with(pie_downpipe(), Engine(power_kw=180))
-    wide = design.model_copy(
-        update={
-            "runs": tuple(
-                r.model_copy(update={"tube": r.tube.model_copy(update={"od_mm": Length(r.tube.od_mm * 1.2)})})
-                for r in design.runs
-            )
-        }
+    wide = design.replace(
+        runs=tuple(r.replace(tube=r.tube.replace(od_mm=Length(r.tube.od_mm * 1.2))) for r in design.runs)
     )
     one, other = (breath_of(d, system_of(d), "full") for d in (design, wide))
     legs = [next(t.pa.usual for t in b.taken if t.stretch and t.stretch.key == "r1/p5") for b in (one, other)]
@@ -98,13 +93,10 @@ def test_a_part_that_was_measured_has_its_figure() -> None:
     design = _with(twin_x(), V8)
     bench = BenchLoss(pa=4000.0, kg_s=0.2)
     parts = tuple(
-        p.model_copy(update={"item": p.item.model_copy(update={"measured": bench})}) if p.item.kind == "muffler" else p
-        for p in design.parts
+        p.replace(item=p.item.replace(measured=bench)) if p.item.kind == "muffler" else p for p in design.parts
     )
     breath = breath_of(design, system_of(design), "full")
-    measured = breath_of(
-        design.model_copy(update={"parts": parts}), system_of(design.model_copy(update={"parts": parts})), "full"
-    )
+    measured = breath_of(design.replace(parts=parts), system_of(design.replace(parts=parts)), "full")
     before, after = (next(t for t in b.taken if t.stretch and t.stretch.key == "muffler-1") for b in (breath, measured))
     assert after.methods[0][0] == "measured"
     thinner = (after.gas_c.usual + 273) / 293  # the same K of a gas so much thinner
@@ -120,7 +112,7 @@ def test_an_engine_too_large_for_its_pipe_chokes_and_says_where() -> None:
 
 def test_no_engine_and_no_pipe_are_words() -> None:
     design = pie_downpipe()
-    silent = design.model_copy(update={"settings": design.settings.model_copy(update={"engine": None})})
+    silent = design.replace(settings=design.settings.replace(engine=None))
     with pytest.raises(InputError, match="what engine"):
         breath_of(silent, system_of(silent), "full")
     empty = _with(Design(), V8)
@@ -144,8 +136,8 @@ def test_an_open_cutout_shares_the_gas_and_takes_less() -> None:
     out = next(p for p in system_of(design).parts if p[0].item.kind == "muffler")[0]
     design, part = add_part(design, item, "cutout", None)
     run = design.runs[0]
-    carried = run.model_copy(update={"pieces": (run.pieces[0], InLine(id="cut", part=part), *run.pieces[1:])})
-    design = design.model_copy(update={"runs": (carried, *design.runs[1:])})
+    carried = run.replace(pieces=(run.pieces[0], InLine(id="cut", part=part), *run.pieces[1:]))
+    design = design.replace(runs=(carried, *design.runs[1:]))
     shut, opened = (breath_of(design, system_of(design), "full", cutouts_open=o) for o in (False, True))
     starts = [max(b.starts_pa.values(), key=lambda s: s.usual).usual for b in (shut, opened)]
     mine = [next(t.kg_s for t in b.taken if t.stretch and t.stretch.key == out.id) for b in (shut, opened)]

@@ -24,7 +24,7 @@ def test_what_was_fitted_is_the_design_s() -> None:
     design = cat_back()
     first = design.runs[0]
     joints = (*first.joints, Joint(after=first.pieces[8].id, kind="clamp"))
-    design = design.model_copy(update={"runs": (first.model_copy(update={"joints": joints}),)})
+    design = design.replace(runs=(first.replace(joints=joints),))
     lines = list(fitted(design, system_of(design)))
     words = {line.what: line.words for line in lines}
     assert words[first.name or "r1"].startswith("63.5 mm x 1.5 mm 304")

@@ -30,8 +30,8 @@ def _points(at: list[np.ndarray]) -> tuple[HangPoint, ...]:
 
 
 def _with_points(design: Design, points: tuple[HangPoint, ...]) -> Design:
-    survey = design.survey.model_copy(update={"hang_points": points})
-    return design.model_copy(update={"survey": survey, "hangers": ()})
+    survey = design.survey.replace(hang_points=points)
+    return design.replace(survey=survey, hangers=())
 
 
 def _random(seed: int) -> tuple[Design, System]:
@@ -47,8 +47,8 @@ def _random(seed: int) -> tuple[Design, System]:
 
 
 def _holds(design: Design, system: System, hangers: list[Hanger]) -> bool:
-    named = tuple(h.model_copy(update={"id": f"h{k}"}) for k, h in enumerate(hangers))
-    hung = design.model_copy(update={"hangers": named})
+    named = tuple(h.replace(id=f"h{k}") for k, h in enumerate(hangers))
+    hung = design.replace(hangers=named)
     return not any(f.code in NEEDS for f in hang_faults(hung, system, hang(hung, system, modes=0)))
 
 
@@ -80,7 +80,7 @@ def test_no_fewer_hangers_hold_it_than_are_offered_and_a_new_point_does_where_no
     assert _fewest(design, system) == 3
     assert answer.points
     more = _points([one.place + np.array([0.0, 0.0, OVER_MM]) for one in answer.points])
-    named = tuple(p.model_copy(update={"id": f"new-{p.id}"}) for p in more)
+    named = tuple(p.replace(id=f"new-{p.id}") for p in more)
     helped = _with_points(design, (*design.survey.hang_points, *named))
     assert any(one.holds for one in propose_hangers(helped, system).found)
 

@@ -64,17 +64,17 @@ def test_two_rods_hooked_against_each_other_pull_and_nothing_moves() -> None:
     system = system_of(design)
     before = hang(design, system, modes=0)
     inward = [
-        h.model_copy(update={"pre_mm": (Length(0.0), Length(y), Length(0.0))})
+        h.replace(pre_mm=(Length(0.0), Length(y), Length(0.0)))
         for h, y in zip(design.hangers, (6.0, -6.0), strict=True)
     ]
-    tensioned = hang(design.model_copy(update={"hangers": tuple(inward)}), system, modes=0)
+    tensioned = hang(design.replace(hangers=tuple(inward)), system, modes=0)
     assert [c.load_n for c in tensioned.carried] == pytest.approx([c.load_n for c in before.carried], rel=0.02)
     assert all(c.side_n > 4.0 for c in tensioned.carried)
     assert sum(c.load_n for c in tensioned.carried) + sum(h.pull_n for h in tensioned.held) == pytest.approx(
         before.mass_kg * G, rel=1e-6
     )
-    up = design.hangers[0].model_copy(update={"pre_mm": (Length(0.0), Length(0.0), Length(5.0))})
-    lifted = hang(design.model_copy(update={"hangers": (up, design.hangers[1])}), system, modes=0)
+    up = design.hangers[0].replace(pre_mm=(Length(0.0), Length(0.0), Length(5.0)))
+    lifted = hang(design.replace(hangers=(up, design.hangers[1])), system, modes=0)
     assert lifted.carried[0].load_n > before.carried[0].load_n
     assert lifted.parts["muffler-1"][2] > before.parts["muffler-1"][2]
 
@@ -90,12 +90,12 @@ def test_what_is_wrong_is_said_with_what_would_help() -> None:
     bare = twin_x()
     assert _codes(bare) == ["no-hangers"]
     design = _twin()
-    weak = RUBBERS["two-hole"].model_copy(update={"most_n": 20.0})
+    weak = RUBBERS["two-hole"].replace(most_n=20.0)
     hangers = (
-        design.hangers[0].model_copy(update={"rubber": weak}),
-        design.hangers[1].model_copy(update={"hang_point": None}),
+        design.hangers[0].replace(rubber=weak),
+        design.hangers[1].replace(hang_point=None),
     )
-    design = design.model_copy(update={"hangers": hangers})
+    design = design.replace(hangers=hangers)
     system = system_of(design)
     faults = hang_faults(design, system, hang(design, system))
     codes = {f.code for f in faults}
@@ -112,11 +112,8 @@ def test_what_is_wrong_is_said_with_what_would_help() -> None:
 
 def test_masses_nobody_said_are_named() -> None:
     design = _twin()
-    parts = tuple(
-        p.model_copy(update={"item": p.item.model_copy(update={"mass_kg": None})}) if p.id == "cat-1" else p
-        for p in design.parts
-    )
-    hung = hang(design.model_copy(update={"parts": parts}), system_of(design.model_copy(update={"parts": parts})))
+    parts = tuple(p.replace(item=p.item.replace(mass_kg=None)) if p.id == "cat-1" else p for p in design.parts)
+    hung = hang(design.replace(parts=parts), system_of(design.replace(parts=parts)))
     assert hung.guessed == ("left cat",)
 
 
@@ -127,7 +124,7 @@ def test_a_swing_near_the_firing_at_idle_is_said() -> None:
     slow = hang(design, system_of(design)).modes[2].hz
     for cylinders, near in ((1, True), (12, False)):
         engine = Engine(cylinders=cylinders, idle_rpm=max(200.0, slow * 60 / (cylinders / 2)) if near else 900.0)
-        told = design.model_copy(update={"settings": design.settings.model_copy(update={"engine": engine})})
+        told = design.replace(settings=design.settings.replace(engine=engine))
         assert ("near-idle" in _codes(told)) is near
 
 
@@ -138,11 +135,11 @@ def test_bobbins_of_the_shop_s_own_story() -> None:
     small, large = (stiffness_of(RUBBERS[key]) for key in ("bobbin-50", "bobbin-70"))
     assert small.across / large.across < 0.7
     assert small.least < small.along < small.most
-    pulled = RUBBERS["bobbin-50"].model_copy(update={"pull_n": 90.0, "stretch_mm": Length(6.0)})
+    pulled = RUBBERS["bobbin-50"].replace(pull_n=90.0, stretch_mm=Length(6.0))
     assert (stiffness_of(pulled).along, stiffness_of(pulled).how) == (15.0, "pulled in the shop")
     design = _twin()
-    across = tuple(h.model_copy(update={"way": "bobbin sheared"}) for h in design.hangers)
-    design = design.model_copy(update={"hangers": across})
+    across = tuple(h.replace(way="bobbin sheared") for h in design.hangers)
+    design = design.replace(hangers=across)
     with pytest.raises(InputError, match="bolted on by its studs"):
         rod_for(system_of(design), hang(design, system_of(design), modes=0).carried[0])
     for bad in ({"pull_n": 90.0}, {"along_n_mm": 0.0}, {"least_n": 200.0}):
@@ -167,8 +164,8 @@ def test_what_is_tried_by_compliance_is_what_the_frame_says() -> None:
     places = Places.of(design, system, candidates(design, system, design.survey.hang_points))
     for which in ((0,), (3, 20), (1, 17, 28)):
         found = places.on(np.array([which]), np.zeros((1, len(which)), dtype=int))
-        hangers = tuple(places.places[n][1].model_copy(update={"rubber": RUBBERS["two-hole"]}) for n in which)
-        hung = hang(design.model_copy(update={"hangers": hangers}), system, modes=0)
+        hangers = tuple(places.places[n][1].replace(rubber=RUBBERS["two-hole"]) for n in which)
+        hung = hang(design.replace(hangers=hangers), system, modes=0)
         assert found.loads[0] == pytest.approx([c.load_n for c in hung.carried], rel=1e-4)
         assert found.sag_mm[0] == pytest.approx(hung.sag_mm, rel=1e-4)
         assert found.flex_n[0] == pytest.approx(max(f.across_n for f in hung.flexes), rel=1e-3)
@@ -176,7 +173,7 @@ def test_what_is_tried_by_compliance_is_what_the_frame_says() -> None:
 
 def test_with_no_point_it_says_where_one_would_help_and_that_one_helps() -> None:
     design = twin_x()
-    bare = design.model_copy(update={"survey": design.survey.model_copy(update={"hang_points": ()})})
+    bare = design.replace(survey=design.survey.replace(hang_points=()))
     answer = propose_hangers(bare, system_of(bare))
     assert not answer.found
     assert 2 <= len(answer.points) <= 6
@@ -184,9 +181,7 @@ def test_with_no_point_it_says_where_one_would_help_and_that_one_helps() -> None
     points = tuple(
         HangPoint(id=f"n{k}", name=f"n{k}", point=tuple(Length(float(c)) for c in at)) for k, at in enumerate(over)
     )
-    found = propose_hangers(
-        bare.model_copy(update={"survey": bare.survey.model_copy(update={"hang_points": points})}), system_of(bare)
-    )
+    found = propose_hangers(bare.replace(survey=bare.survey.replace(hang_points=points)), system_of(bare))
     assert found.found
     assert not {"sags", "overloaded"} & {f.code for f in found.found[0].faults}
     assert propose_hangers(pie_downpipe(), system_of(pie_downpipe())).needs_none

@@ -32,7 +32,7 @@ G = 9.80665
 
 def _schooled(school: HangSchool) -> Design:
     design = cat_back()
-    return design.model_copy(update={"settings": design.settings.model_copy(update={"hang_school": school})})
+    return design.replace(settings=design.settings.replace(hang_school=school))
 
 
 def _changed(design: Design, hanger: Hanger, **more: object) -> Design:
@@ -66,9 +66,9 @@ def test_props_relieve_the_tacks_and_only_push() -> None:
     assert all(prop.load_n > 0 for prop in found.props)
     assert found.tack_nm <= design.settings.rules.tack_nm
     assert found.down_mm <= float(design.settings.rules.sag_mm)
-    weak = design.settings.rules.model_copy(update={"tack_nm": 5.0})
-    settings = design.settings.model_copy(update={"rules": weak})
-    more = mock_up(design.model_copy(update={"settings": settings}), system)
+    weak = design.settings.rules.replace(tack_nm=5.0)
+    settings = design.settings.replace(rules=weak)
+    more = mock_up(design.replace(settings=settings), system)
     assert len(more.props) > len(found.props)
     whole = hang(design, system).mass_kg * G
     assert sum(prop.load_n for prop in more.props) < whole
@@ -105,13 +105,13 @@ def test_pulled_rods_keep_equilibrium_and_their_flex_free() -> None:
 def test_an_old_rod_is_used_where_it_reaches_and_refused_where_not() -> None:
     design = cat_back()
     system = system_of(design)
-    long = tuple(p.model_copy(update={"old_rod_mm": Length(400)}) for p in design.survey.hang_points)
-    survey = design.survey.model_copy(update={"hang_points": long})
-    answer = propose_hangers(design.model_copy(update={"survey": survey}), system)
+    long = tuple(p.replace(old_rod_mm=Length(400)) for p in design.survey.hang_points)
+    survey = design.survey.replace(hang_points=long)
+    answer = propose_hangers(design.replace(survey=survey), system)
     assert {h.hold for h in answer.found[0].hangers} == {"old rod"}
-    short = tuple(p.model_copy(update={"old_rod_mm": Length(30)}) for p in long)
-    survey = design.survey.model_copy(update={"hang_points": short})
-    hung = design.model_copy(update={"survey": survey, "hangers": answer.found[0].hangers})
+    short = tuple(p.replace(old_rod_mm=Length(30)) for p in long)
+    survey = design.survey.replace(hang_points=short)
+    hung = design.replace(survey=survey, hangers=answer.found[0].hangers)
     said = [say_hung(f, hung) for f in hang_faults(hung, system, hang(hung, system))]
     assert any("the old rod is" in words and "too short" in words for words in said)
     with pytest.raises(InputError, match="old rod"):
@@ -130,15 +130,10 @@ def test_two_pipes_share_one_hanger() -> None:
     assert _changed(design, first, also_run=second.run).hangers[0].also_run == second.run
     with pytest.raises(EditError, match="a bar across"):  # the other side's rear passes far out
         _changed(design, design.hangers[2], also_run=second.run)
-    near = first.model_copy(
-        update={
-            "also_run": second.run,
-            "also_piece": second.piece,
-            "also_along_mm": second.along_mm,
-            "rubber": RUBBERS["two-hole-stiff"],
-        }
+    near = first.replace(
+        also_run=second.run, also_piece=second.piece, also_along_mm=second.along_mm, rubber=RUBBERS["two-hole-stiff"]
     )
-    joined = design.model_copy(update={"hangers": (near, *design.hangers[2:])})
+    joined = design.replace(hangers=(near, *design.hangers[2:]))
     hung = hang(joined, system)
     assert hung.carried[0].load_n == pytest.approx(two, rel=0.25)
     tube = held_places(first, system)[0][0].tube
@@ -154,7 +149,7 @@ def test_a_bridge_over_the_flex_and_a_cradle_on_a_bend_are_said() -> None:
     engine = next(key for key, mover in moves.pieces.items() if mover == "engine")
     piece = next(p for r in system.runs for p in r.pieces if (r.run.id, p.index) == engine)
     tie = Hanger(id="tie", run=engine[0], piece=piece.piece.id, along_mm=Length(5), way="solid")
-    tied = design.model_copy(update={"hangers": (*design.hangers, tie)})
+    tied = design.replace(hangers=(*design.hangers, tie))
     assert "bridge" in {f.code for f in hang_faults(tied, system, hang(tied, system))}
     bend = next(
         (r.run.id, p.piece.id)
@@ -163,7 +158,7 @@ def test_a_bridge_over_the_flex_and_a_cradle_on_a_bend_are_said() -> None:
         if p.piece.kind == "bend" and moves.pieces[(r.run.id, p.index)] == "hung"
     )
     clamp = Hanger(id="clamp", run=bend[0], piece=bend[1], along_mm=Length(10), hold="cradle")
-    clamped = design.model_copy(update={"hangers": (*design.hangers, clamp)})
+    clamped = design.replace(hangers=(*design.hangers, clamp))
     assert "cradle-bent" in {f.code for f in hang_faults(clamped, system, hang(clamped, system))}
 
 

@@ -194,12 +194,12 @@ def test_gaps_by_heat_are_wanted_only_where_the_job_says_so() -> None:
     design = twin_x()
     assert heat_gaps(design, system_of(design)) == {}
     fixed = {o.thing.id: o.needed_mm for o in obstacles_of(design)}
-    settings = design.settings.model_copy(update={"heat_gaps": "at cruise"})
-    by_heat = design.model_copy(update={"settings": settings})
+    settings = design.settings.replace(heat_gaps="at cruise")
+    by_heat = design.replace(settings=settings)
     wanted = {o.thing.id: o.needed_mm for o in obstacles_of(by_heat)}
     assert fixed["tank"] == 50.0 and wanted["tank"] > 60.0
     assert wanted["brace"] == fixed["brace"]
-    hot = design.model_copy(update={"settings": design.settings.model_copy(update={"heat_gaps": "at full power"})})
+    hot = design.replace(settings=design.settings.replace(heat_gaps="at full power"))
     assert any(f.thing == "tank" and f.code == "tight" for f in review(hot).findings)
 
 
@@ -217,14 +217,14 @@ def test_each_piece_grows_by_its_own_heat() -> None:
         leg.length_mm * rise * np.interp(20 + rise, (538, 649), (18.4e-6, 18.7e-6)), rel=0.01
     )
     assert 500 < rise < 760
-    by_piece = design.model_copy(update={"settings": design.settings.model_copy(update={"growth": "by piece"})})
+    by_piece = design.replace(settings=design.settings.replace(growth="by piece"))
     assert len(review(by_piece).positions) > len(review(design).positions)  # each piece goes its own way
     assert gone(design, system)[0].is_flex
 
 
 def test_an_engine_that_says_too_little_leaves_the_shops_mean() -> None:
     design = twin_x()
-    silent = design.model_copy(update={"settings": design.settings.model_copy(update={"engine": Engine(cylinders=8)})})
+    silent = design.replace(settings=design.settings.replace(engine=Engine(cylinders=8)))
     assert rises_of(silent, system_of(silent)) == {}
 
 
@@ -235,8 +235,8 @@ def test_what_an_outlet_blows_on_is_named() -> None:
     tip = next(p for p in system_of(design).ports if p.part.name == "left tip" and p.port.role == "out")
     at = tip.pose.point + 200.0 * tip.pose.flow
     tyre = block("tyre", "trailer tyre", tuple(at - 40.0), tuple(at + 40.0))
-    survey = design.survey.model_copy(update={"things": (*design.survey.things, tyre)})
-    hit = struck(design.model_copy(update={"survey": survey}), breath)
+    survey = design.survey.replace(things=(*design.survey.things, tyre))
+    hit = struck(design.replace(survey=survey), breath)
     assert [(s.thing.name, s.too_hot) for s in hit] == [("trailer tyre", True)]
     assert 120 <= hit[0].behind_mm <= 180
 
@@ -256,9 +256,9 @@ def test_a_heat_gap_is_from_the_skin_of_the_pipe_to_the_thing(aside: float, up: 
     corners = np.array([face - (15.0, 0, 0), face + deep + (15.0, 0, 0)])
     side = np.array([0.0, 15.0, 0.0]) if up else np.array([0.0, 0, 15.0])
     low, high = corners.min(axis=0) - side, corners.max(axis=0) + side
-    loom = block("loom", "loom", tuple(low), tuple(high)).model_copy(update={"nature": "heat-shy"})
-    survey = design.survey.model_copy(update={"things": (loom,)})
-    near = heat_near(design.model_copy(update={"survey": survey}), breath_of(design, system, "full", covered(design)))
+    loom = block("loom", "loom", tuple(low), tuple(high)).replace(nature="heat-shy")
+    survey = design.survey.replace(things=(loom,))
+    near = heat_near(design.replace(survey=survey), breath_of(design, system, "full", covered(design)))
     (found,) = near
     assert found.gap_mm == pytest.approx(np.linalg.norm(off) - float(leg.tube.od_mm) / 2, abs=0.05)
     assert found.above is above

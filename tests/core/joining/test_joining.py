@@ -74,7 +74,7 @@ def test_every_weld_of_the_cut_lists_is_a_joint(name: str) -> None:
     """Lengths of weld by the joints and by the cut lists agree to the last figure; each is welded once in the order."""
     design = SYSTEMS[name]()
     plans, runs = _all(design), [run for run in review(design).system.runs if run.pieces]
-    bare = design.model_copy(update={"attachments": ()})  # bosses are welded besides the joints
+    bare = design.replace(attachments=())  # bosses are welded besides the joints
     assert weld_totals(plans).weld_mm == pytest.approx(sum(cuts.weld_mm for cuts in cut_lists(bare, runs)))
     for order in ("tack all, then weld", "joint by joint"):
         keys = weld_order(plans, order)

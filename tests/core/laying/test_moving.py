@@ -100,8 +100,8 @@ def test_both_banks_of_a_twin_system_are_followed_through_its_crossover() -> Non
 
 def test_a_part_says_itself_what_it_moves_with() -> None:
     design = _straight((), flex=True)
-    fixed = design.parts[0].model_copy(update={"moves": "body"})
-    design = design.model_copy(update={"parts": (fixed, design.parts[1])})
+    fixed = design.parts[0].replace(moves="body")
+    design = design.replace(parts=(fixed, design.parts[1]))
     assert movers(design, system_of(design)).pieces[("r1", 0)] == "body"
 
 
@@ -125,25 +125,23 @@ def test_each_metal_grows_by_its_own() -> None:
     (between 12 to 100 C and 14 to 500 C) = 5.13 mm; the second's own end moves by both together.
     """
     design = _straight((), rules=Rules(hot_rise_k=380.0, hanger_swing_mm=Length(0)))
-    mild = TUBE.model_copy(update={"material": "mild"})
+    mild = TUBE.replace(material="mild")
     pieces = (Straight(id="a", length_mm=Length(1000)), Straight(id="b", length_mm=Length(1000), tube=mild))
-    run = design.runs[0].model_copy(update={"pieces": pieces})
-    system = system_of(design.model_copy(update={"runs": (run,)}))
-    moves, places = movement(design.model_copy(update={"runs": (run,)}), system)
+    run = design.runs[0].replace(pieces=pieces)
+    system = system_of(design.replace(runs=(run,)))
+    moves, places = movement(design.replace(runs=(run,)), system)
     first, second = (_hot(places[moves.pieces[("r1", k)]]) for k in (0, 1))
     meet, end = np.array([1000.0, 0.0, 300.0]), np.array([2000.0, 0.0, 300.0])
     assert first.points(meet) == pytest.approx([1006.65, 0.0, 300.0])
     assert second.points(meet) == pytest.approx(first.points(meet))
     assert second.points(end) == pytest.approx([2000.0 + 6.65 + 5.13, 0.0, 300.0])
-    held = design.model_copy(update={"runs": (run,)})  # held behind, everything goes forward
+    held = design.replace(runs=(run,))  # held behind, everything goes forward
     tail = shelf.start_flange(50.0)
     at = Placed(point=(Length(2000), Length(0), Length(300)), axis=(-1.0, 0.0, 0.0))
-    held = held.model_copy(
-        update={
-            "parts": (*held.parts, Part(id="e", item=tail, placed=at)),
-            "runs": (run.model_copy(update={"aim": "e.out"}),),
-            "settings": held.settings.model_copy(update={"fixed_at": "e.out"}),
-        }
+    held = held.replace(
+        parts=(*held.parts, Part(id="e", item=tail, placed=at)),
+        runs=(run.replace(aim="e.out"),),
+        settings=held.settings.replace(fixed_at="e.out"),
     )
     moves, places = movement(held, system_of(held))
     assert _hot(places[moves.pieces[("r1", 0)]]).points(np.array([0.0, 0.0, 300.0]))[0] == pytest.approx(-6.65 - 5.13)
@@ -155,7 +153,7 @@ def test_a_branch_moves_with_the_piece_it_leaves() -> None:
     for piece, goes in (("a", "engine"), ("b", "hung")):
         tap = Tap(run="r1", piece=piece, along_mm=Length(100), roll_deg=0.0)
         branch = Run(id="r2", start=tap, tube=TUBE, pieces=(Straight(id="z", length_mm=Length(200)),))
-        both = design.model_copy(update={"runs": (*design.runs, branch)})
+        both = design.replace(runs=(*design.runs, branch))
         assert movers(both, system_of(both)).pieces[("r2", 0)] == goes
 
 
@@ -256,22 +254,16 @@ def test_the_culled_search_finds_what_looking_everywhere_finds(make: Callable[[]
 def test_answers_are_judged_over_all_positions() -> None:
     design = twin_x()
     run = design.runs[0]
-    opened = run.model_copy(update={"pieces": run.pieces[:4]})
-    changed = design.model_copy(
-        update={"runs": tuple(opened if r.id == run.id else r for r in design.runs), "attachments": ()}
-    )
+    opened = run.replace(pieces=run.pieces[:4])
+    changed = design.replace(runs=tuple(opened if r.id == run.id else r for r in design.runs), attachments=())
     for proposal in propose(changed, run.id).found[:3]:
-        closed = opened.model_copy(
-            update={
-                "pieces": (
-                    *opened.pieces,
-                    *(p.model_copy(update={"id": f"n{i}"}) for i, p in enumerate(proposal.pieces)),
-                )
-            }
+        closed = opened.replace(
+            pieces=(
+                *opened.pieces,
+                *(p.replace(id=f"n{i}") for i, p in enumerate(proposal.pieces)),
+            )
         )
-        found = review(
-            changed.model_copy(update={"runs": tuple(closed if r.id == run.id else r for r in changed.runs)})
-        )
+        found = review(changed.replace(runs=tuple(closed if r.id == run.id else r for r in changed.runs)))
         new = [g.margin_mm for g in found.gaps if g.run == run.id and g.piece is not None and g.piece >= 4]
         assert min(new, default=80.0) == pytest.approx(
             proposal.worst_margin_mm, abs=0.1

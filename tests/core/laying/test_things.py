@@ -81,7 +81,7 @@ def test_a_window_that_cannot_be_cut_is_said_and_the_thing_stays_whole() -> None
         "through": "wall",
     }
     survey = Survey.model_validate({"things": [wall.model_dump()], "windows": [window]})
-    found = review(cat_back().model_copy(update={"survey": survey}))
+    found = review(cat_back().replace(survey=survey))
     assert any(f.code == "shut" and "does not lie inside" in f.names[0] for f in found.findings)
 
 
@@ -91,7 +91,7 @@ def test_each_view_reckons_with_its_states() -> None:
     survey = Survey(things=things)
     names = {view: [o.thing.name for o in obstacles(survey, Rules(), view)] for view in ("now", "coming", "everything")}
     assert names == {"now": ["as found"], "coming": ["as found", "on order"], "everything": list(states)}
-    found = review(cat_back().model_copy(update={"survey": survey}), "now")
+    found = review(cat_back().replace(survey=survey), "now")
     assert {f.names[0]: f.checked for f in found.findings if f.code == "pending"} == dict.fromkeys(states[1:], False)
 
 
@@ -101,7 +101,7 @@ def test_needed_gaps_go_by_what_a_thing_is_and_moves_with() -> None:
     axle = block("a", "axle", (0, 0, 0), (9, 9, 9), moves_with="rear-axle")
     assert [gap_rule(hose), gap_rule(axle)] == ["brake_hose_gap_mm", "axle_gap_mm"]
     assert [needed_gap(hose, rules), needed_gap(axle, rules)] == [70.0, 25.0]
-    assert needed_gap(hose.model_copy(update={"needed_gap_mm": Length(12)}), rules) == 12.0
+    assert needed_gap(hose.replace(needed_gap_mm=Length(12)), rules) == 12.0
 
 
 def test_both_low_lines_are_kept_clear_of() -> None:

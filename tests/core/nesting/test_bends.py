@@ -115,9 +115,9 @@ def test_a_bend_on_the_vehicle_stays_in_the_stock_it_was_cut_from(found: dict[st
     """Measured a degree or a tenth of a millimetre off, it is still the bend that was drawn, and bought."""
     bend = _bend(90.0, "b0", 0.0)
     nominal = tuple(StockBend(angle_deg=deg, clr_mm=95.25, leg_mm=100.0) for deg in (45, 90, 180))
-    design, run = _design([_leg(150.0, "l0"), bend.model_copy(update=found)], stock=nominal)
+    design, run = _design([_leg(150.0, "l0"), bend.replace(**found)], stock=nominal)
     fitted = Fitted(run=run.id, piece="b0", planned=bend)
-    design = design.model_copy(update={"fitted": (fitted,)})
+    design = design.replace(fitted=(fitted,))
     laid = [lay_run(design, run)]
     nests = nest_bends(design, laid, [], "fewest welds", within(2.0))
     assert [n.nest.short for n in nests] == [()]

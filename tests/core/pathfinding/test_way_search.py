@@ -117,7 +117,7 @@ def test_an_end_is_a_disc_not_a_ball(spare: float) -> None:
     base = first_job()
     far = 1300.0 - float(base.settings.rules.hard_gap_mm) - spare
     plate = block("plate", "plate", (far - 200.0, -140, 60), (far, 260, 460))
-    design = base.model_copy(update={"survey": Survey(things=(plate,), low_line=base.survey.low_line)})
+    design = base.replace(survey=Survey(things=(plate,), low_line=base.survey.low_line))
     task = asked_of(design, "r1", Wish(0)).task()
     best = find(task)[0]
     assert best.spare_mm >= 0

@@ -48,7 +48,7 @@ def test_hours_are_what_is_counted_times_what_one_takes() -> None:
     assert steps["weld"].minutes == pytest.approx(welds.weld_mm / 1000 * 25.0, abs=0.02)
     assert steps["purge"].count == welds.joints
     assert estimated_h(tuple(steps.values())) == pytest.approx(sum(s.minutes for s in steps.values()) / 60)
-    by_mig = {s.step: s for s in _steps(design, pricing.model_copy(update={"process": "MIG"}))}
+    by_mig = {s.step: s for s in _steps(design, pricing.replace(process="MIG"))}
     assert by_mig["purge"].minutes == 0
     assert by_mig["weld"].minutes < steps["weld"].minutes
 
@@ -221,9 +221,9 @@ def test_a_tip_of_another_size_than_was_signed_for_is_named() -> None:
     design = cat_back()
     (tip,) = (part for part in design.parts if part.item.kind == "tip")
     wide = Length(float(next(p.od_mm for p in tip.item.ports if p.role == "out")) + 13.0)
-    ports = tuple(p.model_copy(update={"od_mm": wide}) if p.role == "out" else p for p in tip.item.ports)
-    other = tip.model_copy(update={"item": tip.item.model_copy(update={"ports": ports})})
-    now = design.model_copy(update={"parts": tuple(other if p.id == tip.id else p for p in design.parts)})
+    ports = tuple(p.replace(od_mm=wide) if p.role == "out" else p for p in tip.item.ports)
+    other = tip.replace(item=tip.item.replace(ports=ports))
+    now = design.replace(parts=tuple(other if p.id == tip.id else p for p in design.parts))
     assert not tips_changed(design, design)
     (change,) = tips_changed(design, now)
     assert change.now_mm - change.was_mm == pytest.approx(13.0)

@@ -107,10 +107,8 @@ def test_a_pipe_between_plates_needs_at_least_six_moves() -> None:
     at = {"lid": (0, 700, 460), "a": (0, 480, 330), "b": (220, 700, 200), "c": (0, 480, 70)}
     plates = [_plate(name, (low, high), z) for name, (low, high, z) in at.items()]
     start = _pipe(160.0, (*walls, *plates))
-    moved = start.parts[0].model_copy(
-        update={"placed": Placed(point=(Length(30), Length(0), Length(400)), axis=(1.0, 0.0, 0.0))}
-    )
-    design = start.model_copy(update={"parts": (moved,)})
+    moved = start.parts[0].replace(placed=Placed(point=(Length(30), Length(0), Length(400)), axis=(1.0, 0.0, 0.0)))
+    design = start.replace(parts=(moved,))
     way = _tried(design)
     assert way.found
     assert len(way.moves) >= 6
@@ -142,12 +140,12 @@ def _dumbbell() -> Design:
         )
         for i, x in (("m1", 0.0), ("m2", 580.0))
     )
-    run = base.runs[0].model_copy(update={"start": "m1.out", "aim": "m2.in", "joints": ()})
+    run = base.runs[0].replace(start="m1.out", aim="m2.in", joints=())
     parts = (
-        cans[0].model_copy(update={"placed": Placed(point=(Length(0), Length(0), Length(400)), axis=(1.0, 0.0, 0.0))}),
+        cans[0].replace(placed=Placed(point=(Length(0), Length(0), Length(400)), axis=(1.0, 0.0, 0.0))),
         cans[1],
     )
-    return base.model_copy(update={"parts": parts, "runs": (run,)})
+    return base.replace(parts=parts, runs=(run,))
 
 
 def test_a_section_too_big_for_its_ring_at_both_ends_is_trapped() -> None:
@@ -215,8 +213,8 @@ def test_sections_come_out_from_behind_and_go_in_the_other_way_round() -> None:
     design = _pipe(600.0, ())
     joints = (Joint(after="start", kind="flange"), Joint(after="a", kind="slip", overlap_mm=Length(40)))
     pieces = (Straight(id="a", length_mm=Length(300)), Straight(id="b", length_mm=Length(300)))
-    run = design.runs[0].model_copy(update={"pieces": pieces, "joints": joints})
-    design = design.model_copy(update={"runs": (run,)})
+    run = design.runs[0].replace(pieces=pieces, joints=joints)
+    design = design.replace(runs=(run,))
     order = order_out(design, system_of(design), obstacles(design.survey, design.settings.rules))
     assert [w.section.pieces for w in order] == [(("r1", 1),), (("r1", 0),)]
     assert all(w.found for w in order)

@@ -23,7 +23,7 @@ from widebend.demo.systems import twin_x
 def estate() -> tuple[Design, Review]:
     bare = cat_back()
     hangers = propose_hangers(bare, review(bare).system).found[0].hangers
-    design = bare.model_copy(update={"hangers": hangers})
+    design = bare.replace(hangers=hangers)
     return design, review(design)
 
 
@@ -37,8 +37,8 @@ def test_a_lost_rubber_is_said_by_what_it_lets_touch(estate: tuple[Design, Revie
     under = block(
         "kerb", "crossmember behind", (4240, 260, 190), (4400, 340, underside - falls + 1.0), needed_gap_mm=Length(0)
     )
-    survey = design.survey.model_copy(update={"things": (*design.survey.things, under)})
-    near = review(design.model_copy(update={"survey": survey}))
+    survey = design.survey.replace(things=(*design.survey.things, under))
+    near = review(design.replace(survey=survey))
     assert falls > 2 - hung.parts["tip"][2]
     told = hung_findings(near, lost_states(design, found.system, {last: "lost"})[0])
     said = [(f.part, f.position, f.code) for f in told if f.thing == "kerb"]
@@ -49,7 +49,7 @@ def test_a_lost_rubber_is_said_by_what_it_lets_touch(estate: tuple[Design, Revie
 def test_what_only_its_flexes_would_hold_comes_down() -> None:
     """Of one hanger only, its rubber lost leaves the flexes: no figure of how far it goes would mean anything."""
     twin = twin_hung(twin_x())
-    alone = twin.model_copy(update={"hangers": twin.hangers[-1:]})
+    alone = twin.replace(hangers=twin.hangers[-1:])
     only = alone.hangers[0].id
     assert lost_states(alone, system_of(alone), {only: "lost"}) == ([], [only])
 
@@ -70,12 +70,12 @@ def test_the_review_moves_what_hangs_as_its_hangers_let_it(estate: tuple[Design,
     sag = -hang(design, found.system, modes=0).parts["tip"][2]
     top = 292.0 - 89.0 / 2 - sag / 2
     under = block("kerb", "crossmember behind", (4240, 260, 190), (4400, 340, top), needed_gap_mm=Length(0))
-    survey = design.survey.model_copy(update={"things": (*design.survey.things, under)})
-    told = review(design.model_copy(update={"survey": survey}))
+    survey = design.survey.replace(things=(*design.survey.things, under))
+    told = review(design.replace(survey=survey))
     said = [f for f in told.findings if f.thing == "kerb" and f.part == "tip"]
     assert [f.code for f in said] == ["touches"]
     assert said[0].position
-    bare = review(design.model_copy(update={"survey": survey, "hangers": ()}))
+    bare = review(design.replace(survey=survey, hangers=()))
     assert [f for f in bare.findings if f.thing == "kerb" and f.part == "tip" and not f.position] == []
 
 
@@ -100,19 +100,19 @@ def test_a_rod_is_turned_until_it_hits_nothing_and_pliers_reach(estate: tuple[De
     can.
     """
     design, found = estate
-    back = tuple(h.model_copy(update={"hook_ahead": False}) for h in design.hangers)
-    hung = hang(design.model_copy(update={"hangers": back}), found.system, modes=0)
+    back = tuple(h.replace(hook_ahead=False) for h in design.hangers)
+    hung = hang(design.replace(hangers=back), found.system, modes=0)
     said = [say_hung(f, design) for f in rod_faults(design, found, hung)]
     assert any("bumper is in the way of the pliers" in words for words in said)
     free = with_free_rods(found, hung)
     assert [h.hook_ahead for h in free][-1] is True
-    hung = hang(design.model_copy(update={"hangers": free}), found.system, modes=0)
+    hung = hang(design.replace(hangers=free), found.system, modes=0)
     assert list(rod_faults(design, found, hung)) == []
     eye = hung.carried[0].eye
     low, high = eye - np.array([15.0, 5.0, 40.0]), eye + np.array([15.0, 12.0, 60.0])
     wall = block("wall", "tunnel side", tuple(low), tuple(high))
-    survey = design.survey.model_copy(update={"things": (*design.survey.things, wall)})
-    walled = design.model_copy(update={"survey": survey, "hangers": free})
+    survey = design.survey.replace(things=(*design.survey.things, wall))
+    walled = design.replace(survey=survey, hangers=free)
     hits = list(rod_faults(walled, review(walled), hung))
     assert ("rod-hits", free[0].id) in {(f.code, f.hanger) for f in hits}
     assert float(Length(3)) == hits[0].limit
@@ -147,8 +147,8 @@ def test_a_bracket_of_thicker_bar_than_the_shop_bends_is_said(estate: tuple[Desi
     """Its pin stands 80 mm to the side of its hole and 60 under it: a bent bar 4 mm thick."""
     bare, found = estate
     off = (Length(0), Length(80), Length(-60))
-    hangers = tuple(h.model_copy(update={"pin_mm": off, "bracket": "flat bar"}) for h in bare.hangers[:1])
-    design = bare.model_copy(update={"hangers": hangers})
+    hangers = tuple(h.replace(pin_mm=off, bracket="flat bar") for h in bare.hangers[:1])
+    design = bare.replace(hangers=hangers)
     hung = hang(design, found.system, modes=0)
     (words,) = (say_hung(f, design) for f in beyond_shop(design, hung, Equipment(plate_mm=Length(3.0))))
     assert "its bracket is of 4 mm bar, the shop bends 3 mm" in words

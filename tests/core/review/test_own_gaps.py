@@ -33,7 +33,7 @@ def _tube(od: float = 63.5) -> Tube:
 
 def _flange(name: str, at: tuple[float, float, float], axis: tuple[float, float, float], od: float = 63.5) -> Part:
     x, y, z = at
-    item = shelf.start_flange(od).model_copy(update={"bodies": ()})
+    item = shelf.start_flange(od).replace(bodies=())
     return Part(id=name, item=item, placed=Placed(point=(Length(x), Length(y), Length(z)), axis=axis))
 
 
@@ -47,10 +47,10 @@ def _own(design: Design) -> list[Finding]:
 
 def test_pipes_of_one_part_that_cross_further_on() -> None:
     """Two outlets of one part, pipes bent to cross 600 mm behind it: centre lines 66.1 apart there, 2.6 mm of gap."""
-    two = shelf.start_flange(63.5).model_copy(update={"bodies": ()})
-    left = two.ports[0].model_copy(update={"id": "left", "point": (Length(0), Length(-300), Length(0))})
-    right = two.ports[0].model_copy(update={"id": "right", "point": (Length(0), Length(300), Length(66.1))})
-    item = two.model_copy(update={"ports": (left, right)})
+    two = shelf.start_flange(63.5).replace(bodies=())
+    left = two.ports[0].replace(id="left", point=(Length(0), Length(-300), Length(0)))
+    right = two.ports[0].replace(id="right", point=(Length(0), Length(300), Length(66.1)))
+    item = two.replace(ports=(left, right))
     part = Part(id="x", item=item, placed=Placed(point=(Length(0), Length(0), Length(300)), axis=(1, 0, 0)))
     runs = []
     for name, roll in (("left", 90.0), ("right", 270.0)):
@@ -95,7 +95,7 @@ def test_a_branch_brought_back_onto_its_pipe_is_found() -> None:
             id="b",
             start=tap,
             tube=_tube(38.1),
-            pieces=(pieces[0], back.model_copy(update={"roll_deg": roll}), pieces[2]),
+            pieces=(pieces[0], back.replace(roll_deg=roll), pieces[2]),
         )
         for roll in (0.0, 90.0, 180.0, 270.0)
     ]
@@ -189,8 +189,8 @@ def test_a_pipe_that_rocks_with_the_engine_hits_one_that_is_fixed() -> None:
     rock = Rock(about=(Length(1000), Length(0), Length(300)), axis=(0, 0, 1), deg=3.0)
     survey = Survey(groups=(Group(id="engine", name="engine", motion=rock),))
     parts = (
-        _flange("e", (1000, 0, 300), (1, 0, 0), 50.8).model_copy(update={"moves": "engine"}),
-        _flange("b", (1000, 65.8, 300), (1, 0, 0), 50.8).model_copy(update={"moves": "body"}),
+        _flange("e", (1000, 0, 300), (1, 0, 0), 50.8).replace(moves="engine"),
+        _flange("b", (1000, 65.8, 300), (1, 0, 0), 50.8).replace(moves="body"),
     )
     runs = tuple(Run(id=name, start=f"{name}.out", tube=_tube(50.8), pieces=_legs(700.0)) for name in ("e", "b"))
     found = _own(Design(survey=survey, parts=parts, runs=runs))

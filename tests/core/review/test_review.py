@@ -22,8 +22,8 @@ def _closed() -> Design:
 
 
 def _with_thing(design: Design, thing: Thing) -> Design:
-    survey = design.survey.model_copy(update={"things": (*design.survey.things, thing)})
-    return design.model_copy(update={"survey": survey})
+    survey = design.survey.replace(things=(*design.survey.things, thing))
+    return design.replace(survey=survey)
 
 
 def test_the_first_job_closes_with_no_finding() -> None:
@@ -39,8 +39,8 @@ def test_an_unmet_aim_is_a_finding_with_its_miss() -> None:
 def test_a_ball_beside_a_straight() -> None:
     """Ball r 20 whose middle is 60 below a straight of r 31.75: gap 8.25, 10 wanted."""
     design = first_job()
-    run = design.runs[0].model_copy(update={"pieces": (Straight(id="a", length_mm=Length(400)),), "aim": None})
-    design = design.model_copy(update={"runs": (run,), "settings": Settings(rules=STILL)})
+    run = design.runs[0].replace(pieces=(Straight(id="a", length_mm=Length(400)),), aim=None)
+    design = design.replace(runs=(run,), settings=Settings(rules=STILL))
     ball = Thing(
         id="ball", name="ball", shape=Sphere(center=(Length(1500), Length(60), Length(200)), radius=Length(20))
     )
@@ -57,8 +57,8 @@ def test_the_worst_position_is_named() -> None:
 
 def test_doubt_makes_a_gap_a_touch() -> None:
     design = first_job()
-    run = design.runs[0].model_copy(update={"pieces": (Straight(id="a", length_mm=Length(400)),), "aim": None})
-    design = design.model_copy(update={"runs": (run,), "settings": Settings(rules=STILL)})
+    run = design.runs[0].replace(pieces=(Straight(id="a", length_mm=Length(400)),), aim=None)
+    design = design.replace(runs=(run,), settings=Settings(rules=STILL))
     ball = Thing(
         id="ball",
         name="ball",
@@ -82,8 +82,8 @@ def test_a_first_flange_may_meet_what_goes_with_the_engine() -> None:
     of_body = _with_thing(design, head)
     found = next(f for f in review(of_body).findings if f.thing == "head")
     assert "Bolted to it? Say that the head moves with the engine." in say(found, of_body)
-    survey = design.survey.model_copy(update={"groups": (Group(id="engine", states=(GroupState(name="at rest"),)),)})
-    bolted = _with_thing(design.model_copy(update={"survey": survey}), head.model_copy(update={"moves_with": "engine"}))
+    survey = design.survey.replace(groups=(Group(id="engine", states=(GroupState(name="at rest"),)),))
+    bolted = _with_thing(design.replace(survey=survey), head.replace(moves_with="engine"))
     assert {f.code for f in review(bolted).findings if f.thing == "head"} <= {"together"}
 
 
@@ -111,8 +111,8 @@ def test_a_pipe_that_meets_itself() -> None:
     design = first_job()
     loop = [Bend(id=f"b{i}", angle_deg=90, clr_mm=Length(95.25), roll_deg=90) for i in range(4)]
     pieces = (Straight(id="a", length_mm=Length(300)), *loop, Straight(id="z", length_mm=Length(200)))
-    run = design.runs[0].model_copy(update={"pieces": pieces, "aim": None})
-    found = review(design.model_copy(update={"runs": (run,), "survey": Design().survey})).findings
+    run = design.runs[0].replace(pieces=pieces, aim=None)
+    found = review(design.replace(runs=(run,), survey=Design().survey)).findings
     assert any("its own pipe" in f.thing_name and f.code == "touches" for f in found)
 
 
@@ -175,11 +175,11 @@ def test_every_proposal_meets_the_aim_and_says_its_true_margin() -> None:
 
 def test_no_way_names_a_change_that_works() -> None:
     design = first_job()
-    near = design.parts[1].model_copy(
-        update={"placed": design.parts[1].placed.model_copy(update={"point": (Length(1400), Length(130), Length(230))})}
+    near = design.parts[1].replace(
+        placed=design.parts[1].placed.replace(point=(Length(1400), Length(130), Length(230)))
     )
     settings = Settings(clr_mm=(Length(95.25),), angles_deg=(90.0,), free_angles=False, shortest_straight_mm=Length(60))
-    design = design.model_copy(update={"parts": (design.parts[0], near), "settings": settings})
+    design = design.replace(parts=(design.parts[0], near), settings=settings)
     proposals = propose(design, "r1")
     assert proposals.found == ()
     assert "do not fit" in proposals.why_not
@@ -200,15 +200,15 @@ def test_an_end_is_not_closed_by_going_once_round() -> None:
     """The aim 190 ahead and 90 below: two bends of radius 95.25 with 40 between reach it by a loop only."""
     design = first_job()
     pieces = (Straight(id="a", length_mm=Length(1210)), Bend(id="b", angle_deg=45, clr_mm=Length(95.25), roll_deg=0.0))
-    run = design.runs[0].model_copy(update={"pieces": pieces})
+    run = design.runs[0].replace(pieces=pieces)
     end = lay_run(design, run).end
     aim = end.point + 190.0 * end.flow - 90.0 * end.reference
     parts = tuple(
-        p.model_copy(update={"placed": placed_at(aim, end.flow, end.reference)}) if p.id == "muffler" else p
+        p.replace(placed=placed_at(aim, end.flow, end.reference)) if p.id == "muffler" else p
         for p in design.parts
         if p.id != "tip"
     )
-    short = design.model_copy(update={"runs": (run,), "parts": parts})
+    short = design.replace(runs=(run,), parts=parts)
     offered = remedies(short, review(short))
     assert all(
         sum(p.angle_deg for p in one.design.runs[0].pieces if isinstance(p, Bend)) < 300 for one in offered.values()

@@ -191,7 +191,7 @@ def test_fixings_keep_their_distance_when_pieces_change_and_are_refused_with_wor
 
 
 def test_metals_that_do_not_weld_want_a_joint_that_comes_apart() -> None:
-    tip = Part(id="t", item=_item("tip", od=50.0).model_copy(update={"metal": "titanium", "wall_mm": Length(1.0)}))
+    tip = Part(id="t", item=_item("tip", od=50.0).replace(metal="titanium", wall_mm=Length(1.0)))
     pieces = (Straight(id="a", length_mm=Length(300)), InLine(id="x", part="t"))
     design = _pipe(pieces=pieces, parts=(tip,))
     assert "304 stainless and titanium do not weld" in _said(review(design), design, "no-weld")
@@ -205,13 +205,13 @@ def test_metals_that_do_not_weld_want_a_joint_that_comes_apart() -> None:
 
 def _with_item(design: Design, **update: object) -> Design:
     part = design.parts[1]
-    changed = part.model_copy(update={"item": part.item.model_copy(update=update)})
-    return design.model_copy(update={"parts": (design.parts[0], changed)})
+    changed = part.replace(item=part.item.replace(**update))
+    return design.replace(parts=(design.parts[0], changed))
 
 
 def _used(design: Design, road: str = "road", **more: object) -> Design:
     use = Use.model_validate(more)
-    return design.model_copy(update={"use": use, "settings": Settings(use=road)})
+    return design.replace(use=use, settings=Settings(use=road))
 
 
 def test_an_emissions_part_is_never_taken_out_silently() -> None:
@@ -313,7 +313,7 @@ def test_the_gap_round_a_tip_is_measured_where_the_cut_out_is() -> None:
     way = np.array([np.cos(pitch), 0.0, -np.sin(pitch)])
     start = np.array([4380.0, 400.0, 300.0]) - 200.0 * way
     tip = Part(id="t", item=_item("tip", od=50.0, tip_od=80.0, long=200.0), name="tip", placed=placed_at(start, way))
-    design = _rear().model_copy(update={"parts": (tip,)})
+    design = _rear().replace(parts=(tip,))
     (seen,) = tips_seen(design.survey, review(design).system)
     assert seen.least_mm == pytest.approx(60.0 - 80.0 * np.tan(pitch) - 40.0 / np.cos(pitch), abs=0.1)
     lipped = Part(
@@ -321,7 +321,7 @@ def test_the_gap_round_a_tip_is_measured_where_the_cut_out_is() -> None:
         item=_item("tip-rolled", od=50.0, tip_od=80.0, long=200.0, lip=10.0, lip_long=20.0),
         placed=placed_at((4100, 400, 300), (1, 0, 0)),
     )
-    design = _rear().model_copy(update={"parts": (lipped,)})
+    design = _rear().replace(parts=(lipped,))
     (seen,) = tips_seen(design.survey, review(design).system)
     assert seen.least_mm == pytest.approx(10.0)
     assert sizes(seen, (70.0,))[0].least_mm == pytest.approx(15.0)
@@ -330,7 +330,7 @@ def test_the_gap_round_a_tip_is_measured_where_the_cut_out_is() -> None:
         Part(id=name, item=item, name=name, placed=placed_at((4100, y, 300), (1, 0, 0)))
         for name, y in (("a", 356.0), ("b", 444.0))
     )
-    design = _rear().model_copy(update={"parts": two})
+    design = _rear().replace(parts=two)
     left, _right = tips_seen(design.survey, review(design).system)
     assert left.round_gaps[3] == left.least_mm == pytest.approx(8.0)
 
@@ -340,7 +340,7 @@ def test_a_sensor_has_no_room_beside_another_pipe() -> None:
     for apart, wrong in ((100.0, True), (200.0, False)):
         design = _pipe(pieces=(Straight(id="a", length_mm=Length(400)),))
         beside = Part(id="s2", item=design.parts[0].item, placed=placed_at((0.0, apart, 300.0), (1, 0, 0)))
-        run = design.runs[0].model_copy(update={"id": "r2", "name": "other", "start": "s2.out", "aim": None})
+        run = design.runs[0].replace(id="r2", name="other", start="s2.out", aim=None)
         boss = Attachment(
             id="b",
             kind="boss",
@@ -351,15 +351,11 @@ def test_a_sensor_has_no_room_beside_another_pipe() -> None:
             roll_deg=90.0,
             stands_mm=Length(70),
         )
-        design = design.model_copy(
-            update={"parts": (*design.parts, beside), "runs": (*design.runs, run), "attachments": (boss,)}
-        )
+        design = design.replace(parts=(*design.parts, beside), runs=(*design.runs, run), attachments=(boss,))
         said = [f.thing_name for f in review(design).findings if f.code == "sensor-room"]
-        mirrored = boss.model_copy(update={"roll_deg": 270.0})
+        mirrored = boss.replace(roll_deg=270.0)
         said += [
-            f.thing_name
-            for f in review(design.model_copy(update={"attachments": (mirrored,)})).findings
-            if f.code == "sensor-room"
+            f.thing_name for f in review(design.replace(attachments=(mirrored,))).findings if f.code == "sensor-room"
         ]
         assert said == (["other pipe"] if wrong else [])
 
@@ -406,14 +402,12 @@ def test_mirrored_sides_that_could_be_mixed_up_are_named() -> None:
     design, a = add_part(design, _item("v-band", od=50.0), "left start", placed_at((0, -200, 300), (1, 0, 0)))
     design, b = add_part(design, _item("v-band", od=50.0), "left end", placed_at((900, -200, 300), (1, 0, 0)))
     design, run = joined(design, f"{a}.out", f"{b}.in", TUBE, "left pipe")
-    laid = design.runs[0].model_copy(update={"pieces": (Straight(id="a", length_mm=Length(876)),)})
-    twin = mirror_run(design.model_copy(update={"runs": (laid,)}), run)
+    laid = design.runs[0].replace(pieces=(Straight(id="a", length_mm=Length(876)),))
+    twin = mirror_run(design.replace(runs=(laid,)), run)
     assert "V-bands the same way round" in mixed_up(twin)[0]
-    turned = [
-        p.item.model_copy(update={"side": "female ahead" if "right" in p.name else p.item.side}) for p in twin.parts
-    ]
-    changed = tuple(p.model_copy(update={"item": i}) for p, i in zip(twin.parts, turned, strict=True))
-    assert mixed_up(twin.model_copy(update={"parts": changed})) == []
+    turned = [p.item.replace(side="female ahead" if "right" in p.name else p.item.side) for p in twin.parts]
+    changed = tuple(p.replace(item=i) for p, i in zip(twin.parts, turned, strict=True))
+    assert mixed_up(twin.replace(parts=changed)) == []
 
 
 def test_every_kind_meets_a_port_reference_to_reference() -> None:
@@ -432,12 +426,10 @@ def test_every_kind_meets_a_port_reference_to_reference() -> None:
 
 def test_what_moves_without_a_movement_is_said() -> None:
     design = _pipe()
-    axle = block("axle", "axle tube", (2500, -300, 500), (2560, 300, 560)).model_copy(
-        update={"moves_with": "rear-axle"}
-    )
+    axle = block("axle", "axle tube", (2500, -300, 500), (2560, 300, 560)).replace(moves_with="rear-axle")
     still = Group(id="rear-axle", name="rear axle", motion=AxleTravel(droop_mm=Length(0), bump_mm=Length(0)))
-    survey = design.survey.model_copy(update={"things": (axle,), "groups": (still,)})
-    assert "no-travel" in _codes(design.model_copy(update={"survey": survey}))
-    moving = still.model_copy(update={"motion": AxleTravel(droop_mm=Length(60), bump_mm=Length(0))})
-    moves = survey.model_copy(update={"groups": (moving,)})
-    assert "no-travel" not in _codes(design.model_copy(update={"survey": moves}))
+    survey = design.survey.replace(things=(axle,), groups=(still,))
+    assert "no-travel" in _codes(design.replace(survey=survey))
+    moving = still.replace(motion=AxleTravel(droop_mm=Length(60), bump_mm=Length(0)))
+    moves = survey.replace(groups=(moving,))
+    assert "no-travel" not in _codes(design.replace(survey=moves))

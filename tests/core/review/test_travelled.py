@@ -190,11 +190,9 @@ def compared(seed: int) -> Iterator[tuple[int, float, float]]:
     middle = middles[rng.integers(len(middles))] + rng.normal(scale=130, size=3)
     thing_shape = _shape(rng, middle)
     group, moved = _travel(rng, middle)
-    group = group if seed % 2 else group.model_copy(update={"id": "engine"})
+    group = group if seed % 2 else group.replace(id="engine")
     thing = Thing(id="t", name="thing", shape=thing_shape, moves_with="g" if seed % 2 else "body")
-    design = design.model_copy(
-        update={"survey": Survey(things=(thing,), groups=(group,), low_line=LowLine(d=Length(-5000)))}
-    )
+    design = design.replace(survey=Survey(things=(thing,), groups=(group,), low_line=LowLine(d=Length(-5000))))
     found = review(design)
     named = {
         piece: min(

@@ -73,7 +73,7 @@ def test_a_shut_window_fills_its_opening_and_no_more() -> None:
 
 
 def test_a_side_of_a_thing_is_shut_though_a_window_has_the_same_name() -> None:
-    same = SLOT.model_copy(update={"id": "wall"})
+    same = SLOT.replace(id="wall")
     np.testing.assert_array_equal(shut(["over:wall"], _around(WALL), (same,)), shut(["over:wall"], _around(WALL), ()))
     with pytest.raises(EditError, match="names no side"):
         shut(["over:slot"], _around(WALL), (SLOT,))

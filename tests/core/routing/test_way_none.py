@@ -27,8 +27,8 @@ def _box(key: str, x: float, z: float, high: float, moves: str = "body") -> Thin
 def _design(*things: Thing, marks: tuple[MarkPoint, ...] = (), groups: tuple[Group, ...] = ()) -> Design:
     base = first_job()
     survey = Survey(things=things, marks=marks, groups=groups)
-    settings = base.settings.model_copy(update={"rules": QUIET})
-    return base.model_copy(update={"survey": survey, "settings": settings})
+    settings = base.settings.replace(rules=QUIET)
+    return base.replace(survey=survey, settings=settings)
 
 
 def _mark(key: str, x: float, z: float) -> MarkPoint:

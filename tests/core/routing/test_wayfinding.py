@@ -198,11 +198,8 @@ def test_where_there_is_no_way_what_opens_one_was_solved() -> None:
     )
     rules = Rules(hanger_swing_mm=Length(0), hot_rise_k=0.0)
     base = first_job()
-    design = base.model_copy(
-        update={
-            "survey": base.survey.model_copy(update={"things": (wall,), "low_line": None}),
-            "settings": base.settings.model_copy(update={"rules": rules}),
-        }
+    design = base.replace(
+        survey=base.survey.replace(things=(wall,), low_line=None), settings=base.settings.replace(rules=rules)
     )
     found = seek(design, "r1", Wish(0, thorough=True))
     assert not found.found
@@ -221,8 +218,8 @@ def test_a_way_goes_round_the_engine_it_goes_with() -> None:
         shape=Box(center=(Length(1900), Length(150), Length(240)), size=(Length(300), Length(300), Length(150))),
     )
     held = Group(id="engine", states=(GroupState(name="at rest"),))
-    survey = design.survey.model_copy(update={"things": (*design.survey.things, engine), "groups": (held,)})
-    here = design.model_copy(update={"survey": survey})
+    survey = design.survey.replace(things=(*design.survey.things, engine), groups=(held,))
+    here = design.replace(survey=survey)
     found = seek(here, "r1", Wish(0))
     assert found.found
     engine_gaps = [g for g in review(taken(here, "r1", found, 0)).gaps if g.obstacle.thing.id == "engine"]

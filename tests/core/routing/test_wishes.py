@@ -80,7 +80,7 @@ def test_a_line_that_comes_through_in_the_wrong_order_misses() -> None:
 def test_a_mark_is_come_through_and_an_unknown_one_refused() -> None:
     base = first_job()
     mark = MarkPoint(id="here", name="here", point=(Length(2000), Length(240), Length(250)))
-    design = base.model_copy(update={"survey": base.survey.model_copy(update={"marks": (mark,)})})
+    design = base.replace(survey=base.survey.replace(marks=(mark,)))
     first = seek(design, "r1", Wish(0, through=("here",))).found[0]
     points = np.concatenate([spaced(p, 2.0) for p in first.laid])
     assert np.linalg.norm(points - [2000.0, 240.0, 250.0], axis=1).min() < 12.5
@@ -93,7 +93,7 @@ def test_everything_from_a_piece_on_stays_in_place_with_what_sits_on_it() -> Non
     boss = Attachment(
         id="b", kind="boss", run="r1", piece=base.runs[0].pieces[12].id, along_mm=Length(50), roll_deg=40.0
     )
-    design = base.model_copy(update={"attachments": (boss,)})
+    design = base.replace(attachments=(boss,))
     until = design.runs[0].pieces[10]
     found = seek(design, "r1", Wish(7, until=until.id))
     closed = taken(design, "r1", found, 0)
@@ -134,9 +134,9 @@ def test_slices_only_where_no_bend_goes() -> None:
     parts = []
     for part in base.parts:
         at = {"start": (0.0, 0.0, 300.0), "muffler": (105.0, 60.0, 300.0)}.get(part.id)
-        parts.append(part.model_copy(update={"placed": placed_at(at, (1, 0, 0))}) if at else part)
-    settings = base.settings.model_copy(update={"clr_mm": (Length(95.25),), "shortest_straight_mm": Length(0.0)})
-    design = base.model_copy(update={"survey": Survey(), "parts": tuple(parts), "settings": settings})
+        parts.append(part.replace(placed=placed_at(at, (1, 0, 0))) if at else part)
+    settings = base.settings.replace(clr_mm=(Length(95.25),), shortest_straight_mm=Length(0.0))
+    design = base.replace(survey=Survey(), parts=tuple(parts), settings=settings)
     found = seek(design, "r1", Wish(0))
     assert any(isinstance(p, SegmentedBend) for p in found.found[0].pieces)
     closed = taken(design, "r1", found, 0)
@@ -181,11 +181,10 @@ def test_improving_takes_needless_bends_out() -> None:
     ]
     end = lay_pieces(start, line, base, TUBE)[-1].outlet
     parts = tuple(
-        p.model_copy(update={"placed": placed_at(*_at(pose_of))}) if (pose_of := _place(p.id, start, end)) else p
-        for p in base.parts
+        p.replace(placed=placed_at(*_at(pose_of))) if (pose_of := _place(p.id, start, end)) else p for p in base.parts
     )
-    run = base.runs[0].model_copy(update={"pieces": tuple(line)})
-    design = base.model_copy(update={"survey": Survey(), "parts": parts, "runs": (run,)})
+    run = base.runs[0].replace(pieces=tuple(line))
+    design = base.replace(survey=Survey(), parts=parts, runs=(run,))
     better = improve(design, "r1", Wish(0, kind="improve"))
     assert better.drawn is not None
     assert better.drawn.bends == 5

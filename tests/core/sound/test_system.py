@@ -224,7 +224,7 @@ def test_a_test_counts_by_the_standards_rules() -> None:
     limit = SoundLimit(place="the track", db_a=95.0)
     assert over(good, [limit, SoundLimit(place="idle", test="idle", db_a=80)]) == [(limit, -3.0)]
     built = SoundReading(id="s3", fitted="as built", rpm=3750, readings=(91.2, 91.9, 92.4), reckoned_db=89.0)
-    in_cabin = built.model_copy(update={"test": "cruise in the cabin"})
+    in_cabin = built.replace(test="cruise in the cabin")
     assert off_by([built, in_cabin, good.reading]) == [3.0]
 
 

@@ -118,7 +118,7 @@ def test_heights_go_from_the_lift_to_ride_and_back() -> None:
     assert front[2] == pytest.approx(1500.0, abs=1e-9)
     rear = now.now(np.array([2500.0, -400.0, 250.0]))
     assert rear[2] == pytest.approx(1570.0, abs=0.1)
-    odd = standing(stance.model_copy(update={"rail_pitch_deg": 5.0}), rails)
+    odd = standing(stance.replace(rail_pitch_deg=5.0), rails)
     assert "measure one of them again" in odd.said[0]
     with pytest.raises(InputError, match="at ride"):
         standing(stance, None)

@@ -61,8 +61,8 @@ def _findings(design: Design) -> set[tuple[str, str]]:
 def _as_sure(hand: Design, photo: Design) -> Design:
     """The survey by hand with the doubts of that by photo: those alone would make findings differ."""
     sure = {thing.id: thing.plus_minus_mm for thing in photo.survey.things}
-    things = tuple(t.model_copy(update={"plus_minus_mm": sure[t.id]}) for t in hand.survey.things)
-    return hand.model_copy(update={"survey": hand.survey.model_copy(update={"things": things})})
+    things = tuple(t.replace(plus_minus_mm=sure[t.id]) for t in hand.survey.things)
+    return hand.replace(survey=hand.survey.replace(things=things))
 
 
 def test_a_survey_by_photo_and_the_same_by_hand_find_the_same() -> None:
@@ -93,9 +93,9 @@ def test_what_disagrees_with_the_tape_is_said() -> None:
     design = cat_back()
     tagged = stick(design)
     hang = design.survey.hang_points[0]
-    moved = hang.model_copy(update={"point": (Length(hang.point[0] + 25), *hang.point[1:])})
-    survey = design.survey.model_copy(update={"hang_points": (moved, *design.survey.hang_points[1:])})
-    found = proposals(_placed(tagged.stuck), tagged.names, design.model_copy(update={"survey": survey}))
+    moved = hang.replace(point=(Length(hang.point[0] + 25), *hang.point[1:]))
+    survey = design.survey.replace(hang_points=(moved, *design.survey.hang_points[1:]))
+    found = proposals(_placed(tagged.stuck), tagged.names, design.replace(survey=survey))
     off = [one for one in found if one.beside and one.beside.disagrees]
     assert [one.words for one in off] == ["hang point gearbox strap"]
     assert off[0].beside and off[0].beside.off_mm == pytest.approx(25.0, abs=0.1)
@@ -263,10 +263,10 @@ def test_a_fitted_piece_is_found_to_a_millimetre_and_a_fifth_of_a_degree(seed: i
 def test_a_group_that_had_no_such_position_gets_it() -> None:
     design, tagged = _axle_down()
     bare = Group(id="rear-axle", name="rear axle", states=(GroupState(name="ride"),))
-    survey = design.survey.model_copy(update={"groups": (bare, *(g for g in design.survey.groups if g.id != bare.id))})
+    survey = design.survey.replace(groups=(bare, *(g for g in design.survey.groups if g.id != bare.id)))
     first = _placed(tagged.stuck)
     second = _placed(stood(tagged, design, "droop").stuck)
-    bare_design = design.model_copy(update={"survey": survey})
+    bare_design = design.replace(survey=survey)
     (found,) = (
         one for one in travels(first, second, "droop", tagged.names, bare_design) if one.key == "droop-rear-axle"
     )
@@ -289,7 +289,7 @@ def test_a_box_stands_as_its_papers_lie() -> None:
         ),
     )
     roof = Thing(id="f", name="floor", shape=HalfSpace(n=(0, 0, -1), d=Length(-600)))
-    survey = Design().survey.model_copy(update={"things": (turned, roof)})
+    survey = Design().survey.replace(things=(turned, roof))
     tagged = stick(Design(survey=survey))
     thing = _by_key(proposals(_placed(tagged.stuck), tagged.names, Design()), "box").put_in(Design()).survey.things[0]
     assert isinstance(thing.shape, Box)

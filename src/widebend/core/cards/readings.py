@@ -108,15 +108,15 @@ def fitted_to(design: Design, readings: Sequence[Reading], taken: Mapping[str, f
         by[AXES.index(one.axis)] = off
         if one.thing in things:
             thing = things[one.thing]
-            things[one.thing] = thing.model_copy(update={"shape": moved(thing.shape, by)})
+            things[one.thing] = thing.replace(shape=moved(thing.shape, by))
         elif one.part in parts:
             parts[one.part] = _moved_part(parts[one.part], by)
-    survey = design.survey.model_copy(update={"things": tuple(things.values())})
-    return design.model_copy(update={"survey": survey, "parts": tuple(parts.values())}).validated()
+    survey = design.survey.replace(things=tuple(things.values()))
+    return design.replace(survey=survey, parts=tuple(parts.values())).validated()
 
 
 def _moved_part(part: Part, by: Vector) -> Part:
     if part.placed is None:
         return part
     x, y, z = (Length(round(float(a + b), 3)) for a, b in zip(part.placed.point, by, strict=True))
-    return part.model_copy(update={"placed": part.placed.model_copy(update={"point": (x, y, z)})})
+    return part.replace(placed=part.placed.replace(point=(x, y, z)))

@@ -20,8 +20,8 @@ def leave_as_it_came(
     at = next((i for i, p in enumerate(run.pieces) if p.id == piece_id), None) if run else None
     if run is None or at is None:
         raise EditError("that piece is no longer in this run")
-    held = [p.model_copy(update={"locked": p.locked or p.id in made}) for p in run.pieces]
-    held[at] = run.pieces[at].model_copy(update={**values, "locked": True})
+    held = [p.replace(locked=p.locked or p.id in made) for p in run.pieces]
+    held[at] = run.pieces[at].replace(**values, locked=True)
     try:
         found = hold_finish(design, run, held, at)
     except EditError as first:
@@ -30,4 +30,4 @@ def leave_as_it_came(
         except EditError:
             raise first from None
     were = {p.id: p.locked for p in run.pieces}
-    return with_pieces(design, run, [p.model_copy(update={"locked": were[p.id]}) for p in found])
+    return with_pieces(design, run, [p.replace(locked=were[p.id]) for p in found])

@@ -21,7 +21,7 @@ def resited(design: Design, before: Run, after: Run) -> Design:
     now at the same distance from the run's start. Raises EditError when no piece is left to sit on.
     """
     runs = tuple(after if r.id == after.id else r for r in design.runs)
-    changed = design.model_copy(update={"runs": runs, "covers": _covers(design, before, after)})
+    changed = design.replace(runs=runs, covers=_covers(design, before, after))
     left = {p.id for p in after.pieces}
     if not any(a.piece not in left for a in _sitting(design, before.id)):
         return changed
@@ -34,14 +34,10 @@ def resited(design: Design, before: Run, after: Run) -> Design:
     def moved(sits: T) -> T:
         return sits if sits.run != after.id or sits.piece in left else _moved(sits, was, now)
 
-    return changed.model_copy(
-        update={
-            "attachments": tuple(moved(a) for a in design.attachments),
-            "hangers": tuple(moved(h) for h in design.hangers),
-            "runs": tuple(
-                r.model_copy(update={"start": moved(r.start)}) if isinstance(r.start, Tap) else r for r in runs
-            ),
-        }
+    return changed.replace(
+        attachments=tuple(moved(a) for a in design.attachments),
+        hangers=tuple(moved(h) for h in design.hangers),
+        runs=tuple(r.replace(start=moved(r.start)) if isinstance(r.start, Tap) else r for r in runs),
     )
 
 
@@ -60,7 +56,7 @@ def _covers(design: Design, before: Run, after: Run) -> tuple[Cover, ...]:
             out.append(cover)
         elif under:
             ends = {"first": cover.first and under[0], "last": cover.last and under[-1]}
-            out.append(cover.model_copy(update=ends))
+            out.append(cover.replace(**ends))
     return tuple(out)
 
 
@@ -84,7 +80,7 @@ def _moved(sits: T, before: Sequence[LaidPiece], after: Sequence[LaidPiece]) -> 
     else:
         piece = after[-1]
     along = Length(min(max(at, 0.0), piece.length_mm))
-    return sits.model_copy(update={"piece": piece.piece.id, "along_mm": along})
+    return sits.replace(piece=piece.piece.id, along_mm=along)
 
 
 def stays(design: Design, run: Run, pieces: Sequence[Piece], tail: Sequence[Piece]) -> tuple[Design, Run, list[Piece]]:
@@ -92,7 +88,7 @@ def stays(design: Design, run: Run, pieces: Sequence[Piece], tail: Sequence[Piec
     are: the design with what sits there turned, the run, and all its pieces.
     """
     before = lay_run(design, run)
-    after = lay_run(design, run.model_copy(update={"pieces": tuple(pieces)}))
+    after = lay_run(design, run.replace(pieces=tuple(pieces)))
     assert before is not None and after is not None  # nothing is found for a run that cannot be laid
     roll = after.end.roll_of(before.pieces[len(run.pieces) - len(tail)].inlet.reference)
     turned = {p.id for p in itertools.takewhile(lambda p: not isinstance(p, InLine), tail)}
@@ -100,11 +96,11 @@ def stays(design: Design, run: Run, pieces: Sequence[Piece], tail: Sequence[Piec
     def rolled(sits: R) -> R:
         if sits.run != run.id or sits.piece not in turned:
             return sits
-        return sits.model_copy(update={"roll_deg": wrapped(sits.roll_deg + roll)})
+        return sits.replace(roll_deg=wrapped(sits.roll_deg + roll))
 
-    runs = [r.model_copy(update={"start": rolled(r.start)}) if isinstance(r.start, Tap) else r for r in design.runs]
+    runs = [r.replace(start=rolled(r.start)) if isinstance(r.start, Tap) else r for r in design.runs]
     sitting = {"attachments": tuple(rolled(a) for a in design.attachments), "runs": tuple(runs)}
-    return design.model_copy(update=sitting), run, [*pieces, *carried_on(tail, roll)]
+    return design.replace(**sitting), run, [*pieces, *carried_on(tail, roll)]
 
 
 def carried_on(pieces: Sequence[Piece], roll: float) -> list[Piece]:
@@ -114,7 +110,7 @@ def carried_on(pieces: Sequence[Piece], roll: float) -> list[Piece]:
         if isinstance(piece, Straight):
             out.append(piece)
             continue
-        out.append(piece.model_copy(update={"roll_deg": wrapped(piece.roll_deg + roll)}))
+        out.append(piece.replace(roll_deg=wrapped(piece.roll_deg + roll)))
         if isinstance(piece, InLine):
             return out + list(pieces[i + 1 :])
     return out

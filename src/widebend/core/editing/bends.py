@@ -28,7 +28,7 @@ def with_radius(design: Design, run_id: str, clr_mm: float, unit: str = "mm") ->
             if piece.angle_deg > FLAT_DEG:
                 raise EditError(f"piece {i + 1} turns {piece.angle_deg:.0f}°: it has no corner to keep", "clr")
             more = (clr_mm - float(piece.clr_mm)) * math.tan(math.radians(piece.angle_deg) / 2)
-            pieces[i] = piece.model_copy(update={"clr_mm": Length(clr_mm)})
+            pieces[i] = piece.replace(clr_mm=Length(clr_mm))
             for k in (i - 1, i + 1):
                 _give(pieces, k, i, more, unit)
     return with_pieces(design, run, pieces)
@@ -47,7 +47,7 @@ def _give(pieces: list[Piece], k: int, bend: int, more: float, unit: str) -> Non
     if long < 0:
         lacks = format_length(-long, unit)
         raise EditError(f"the straight beside piece {bend + 1} (piece {k + 1}) is {lacks} too short for it", "clr")
-    pieces[k] = leg.model_copy(update={"length_mm": Length(long)})
+    pieces[k] = leg.replace(length_mm=Length(long))
 
 
 def sliced(bend: Bend, turn_deg: float) -> SegmentedBend:
@@ -81,7 +81,7 @@ def mitred(pieces: Sequence[Piece], trim_deg: float, least_mm: float) -> list[Pi
             for k in (i - 1, i + 1):
                 leg = out[k]
                 assert isinstance(leg, Straight)  # looked at above
-                out[k] = leg.model_copy(update={"length_mm": Length(float(leg.length_mm) + more)})
+                out[k] = leg.replace(length_mm=Length(float(leg.length_mm) + more))
     return out
 
 

@@ -20,15 +20,13 @@ def configured(design: Design, configuration: Configuration) -> Design:
     for _ in design.runs:  # what branches off a run that is gone is gone too
         lost |= {r.id for r in design.runs if isinstance(r.start, Tap) and r.start.run in lost}
     runs = tuple(_untwinned(_without(design, r, off), lost) for r in design.runs if r.id not in lost)
-    left = design.model_copy(
-        update={
-            "parts": tuple(p for p in design.parts if p.id not in off),
-            "runs": runs,
-            "attachments": tuple(a for a in design.attachments if a.run not in lost),
-            "hangers": tuple(h for h in design.hangers if h.run not in lost and h.part not in off),
-            "fitted": (),
-            "settings": _held_elsewhere(design, off),
-        }
+    left = design.replace(
+        parts=tuple(p for p in design.parts if p.id not in off),
+        runs=runs,
+        attachments=tuple(a for a in design.attachments if a.run not in lost),
+        hangers=tuple(h for h in design.hangers if h.run not in lost and h.part not in off),
+        fitted=(),
+        settings=_held_elsewhere(design, off),
     )
     try:
         return left.validated()
@@ -45,7 +43,7 @@ def _held_elsewhere(design: Design, off: set[str]) -> Settings:
     """Where the system is held, unless that was left off."""
     held = design.settings.fixed_at or ""
     gone = held.partition(".")[0] in off
-    return design.settings.model_copy(update={"fixed_at": None}) if gone else design.settings
+    return design.settings.replace(fixed_at=None) if gone else design.settings
 
 
 def _ends_off(run: Run, off: set[str]) -> bool:
@@ -54,7 +52,7 @@ def _ends_off(run: Run, off: set[str]) -> bool:
 
 
 def _untwinned(run: Run, lost: set[str]) -> Run:
-    return run.model_copy(update={"twin_of": None}) if run.twin_of in lost else run
+    return run.replace(twin_of=None) if run.twin_of in lost else run
 
 
 def _without(design: Design, run: Run, off: set[str]) -> Run:
@@ -62,7 +60,7 @@ def _without(design: Design, run: Run, off: set[str]) -> Run:
     for piece in run.pieces:
         part = design.part(piece.part) if isinstance(piece, InLine) and piece.part in off else None
         pieces.append(piece if part is None else Straight(id=piece.id, length_mm=Length(_through(part, piece))))
-    return run.model_copy(update={"pieces": tuple(pieces)})
+    return run.replace(pieces=tuple(pieces))
 
 
 def _through(part: Part, piece: Piece) -> float:

@@ -138,7 +138,7 @@ def _turned(piece: LaidPiece, before: Vector, after: Vector) -> Bend | Mitre:
     angle = angle_between(before, after)
     if not LEAST_DEG < angle <= MOST_DEG:
         raise EditError(f"piece {piece.index + 1} would turn {angle:.1f}°: from 0 to {MOST_DEG:.0f}° can be had")
-    return p.model_copy(update={"turn_deg" if isinstance(p, Mitre) else "angle_deg": angle})
+    return p.replace(**{"turn_deg" if isinstance(p, Mitre) else "angle_deg": angle})
 
 
 def _stretch(run: Run, between: Sequence[LaidPiece], wanted: float, number: int, at: int) -> list[Piece]:
@@ -150,7 +150,7 @@ def _stretch(run: Run, between: Sequence[LaidPiece], wanted: float, number: int,
         return pieces
     for i, piece in enumerate(pieces):
         if isinstance(piece, Straight) and not piece.locked and piece.length_mm + change >= -1e-9:
-            pieces[i] = piece.model_copy(update={"length_mm": Length(max(0.0, piece.length_mm + change))})
+            pieces[i] = piece.replace(length_mm=Length(max(0.0, piece.length_mm + change)))
             return pieces
     if change > 0 and not any(isinstance(p, Straight) for p in pieces):
         return [Straight(id=f"{new_piece_id(run)}-{number}", length_mm=Length(change)), *pieces]
@@ -168,7 +168,7 @@ def _rolled(design: Design, run: Run, start: Pose, pieces: list[Piece], ways: Se
         if isinstance(piece, Bend | Mitre):
             roll = wrapped(here.roll_of(ways[k]))
             if abs(wrapped(roll - piece.roll_deg)) > SAME_DEG:
-                piece = piece.model_copy(update={"roll_deg": roll})
+                piece = piece.replace(roll_deg=roll)
             k += 1
         out.append(piece)
         here = lay_pieces(here, [piece], design, run.tube)[-1].outlet

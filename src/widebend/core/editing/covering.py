@@ -39,7 +39,7 @@ def add_cover(
         part=None if run else part,
         thick_mm=None if thick_mm is None else Length(thick_mm),
     )
-    return design.model_copy(update={"covers": (*design.covers, new)}).validated()
+    return design.replace(covers=(*design.covers, new)).validated()
 
 
 def without_cover(design: Design, cover_id: str) -> Design:
@@ -47,4 +47,4 @@ def without_cover(design: Design, cover_id: str) -> Design:
     left = tuple(c for c in design.covers if c.id != cover_id)
     if len(left) == len(design.covers):
         raise EditError("that cover is no longer here")
-    return design.model_copy(update={"covers": left}).validated()
+    return design.replace(covers=left).validated()

@@ -11,6 +11,6 @@ def described_part(design: Design, part_id: str, inside: Inside, *, packed: bool
     part = design.part(part_id)
     if part is None:
         raise EditError("that part is no longer here")
-    item = part.item.model_copy(update={"inside": inside, "packed": packed, "measured": measured})
-    parts = tuple(p.model_copy(update={"item": item}) if p.id == part_id else p for p in design.parts)
-    return design.model_copy(update={"parts": parts}).validated()
+    item = part.item.replace(inside=inside, packed=packed, measured=measured)
+    parts = tuple(p.replace(item=item) if p.id == part_id else p for p in design.parts)
+    return design.replace(parts=parts).validated()

@@ -38,7 +38,7 @@ def with_pieces(design: Design, run: Run, pieces: Sequence[Piece]) -> Design:
     """The run with other pieces; joints of pieces that are gone go with them."""
     left = {p.id for p in pieces} | {"start"}
     joints = tuple(j for j in run.joints if j.after in left)
-    return _with_run(design, run.model_copy(update={"pieces": tuple(pieces), "joints": joints}))
+    return _with_run(design, run.replace(pieces=tuple(pieces), joints=joints))
 
 
 def _index(run: Run, piece_id: str) -> int:
@@ -69,7 +69,7 @@ def changed_pieces(
         raise EditError(f"piece {at + 1} is locked: unlock it to change it")
     if not set(values) <= set(type(run.pieces[at]).model_fields):
         raise EditError("that piece has no such measure: look at it again")
-    changed = run.pieces[at].model_copy(update=values)
+    changed = run.pieces[at].replace(**values)
     _reasonable(changed, at)
     pieces = [*run.pieces[:at], changed, *run.pieces[at + 1 :]]
     if then == HOLD:
@@ -140,7 +140,7 @@ def carry(design: Design, run_id: str, after: str | None, part_id: str, then: st
         new: Piece = SegmentedBend(
             id=new_piece_id(run), slices=pack.count, turn_each_deg=pack.turn_each_deg, clr_mm=pack.clr_mm
         )
-        design = design.model_copy(update={"parts": tuple(p for p in design.parts if p.id != part_id)})
+        design = design.replace(parts=tuple(p for p in design.parts if p.id != part_id))
     else:
         new = InLine(id=new_piece_id(run), part=part_id, enter=enter, leave=leave)
     return _put_in(design, run, at, new, then)
@@ -157,7 +157,7 @@ def set_tube(design: Design, run_id: str, piece_id: str, tube: Tube) -> Design:
     for i in range(at, len(pieces)):
         if isinstance(pieces[i], InLine):
             break
-        pieces[i] = pieces[i].model_copy(update={"tube": own})
+        pieces[i] = pieces[i].replace(tube=own)
     return with_pieces(design, run, pieces)
 
 
@@ -199,7 +199,7 @@ def set_locked(design: Design, run_id: str, piece_id: str, locked: bool) -> Desi
     run = _run(design, run_id)
     at = _index(run, piece_id)
     _not_on(design, run, at)
-    piece = run.pieces[at].model_copy(update={"locked": locked})
+    piece = run.pieces[at].replace(locked=locked)
     return with_pieces(design, run, [*run.pieces[:at], piece, *run.pieces[at + 1 :]])
 
 
@@ -220,11 +220,9 @@ def take_answer(design: Design, run_id: str, keep: int, pieces: Sequence[Piece],
     taken = {p.id for p in (*kept, *tail)}
     fresh = (f"p{n}" for n in range(1, 10_000) if f"p{n}" not in taken)
     tube = last_tube(run, len(kept))
-    own = pieces if tube == run.tube else [p.model_copy(update={"tube": tube}) for p in pieces]
+    own = pieces if tube == run.tube else [p.replace(tube=tube) for p in pieces]
     joined = _merged(kept, own)
-    named = [
-        p if p.id in taken and i < len(kept) else p.model_copy(update={"id": next(fresh)}) for i, p in enumerate(joined)
-    ]
+    named = [p if p.id in taken and i < len(kept) else p.replace(id=next(fresh)) for i, p in enumerate(joined)]
     if not tail:
         return with_pieces(design, run, named)
     return with_pieces(*stays(design, run, named, tail))
@@ -234,7 +232,7 @@ def _merged(kept: list[Piece], pieces: Sequence[Piece]) -> list[Piece]:
     """Two straights that follow each other are one straight, unless the first is locked or has its own tube."""
     if kept and pieces and isinstance(kept[-1], Straight) and isinstance(pieces[0], Straight) and not kept[-1].locked:
         together = Length(kept[-1].length_mm + pieces[0].length_mm)
-        return [*kept[:-1], kept[-1].model_copy(update={"length_mm": together}), *pieces[1:]]
+        return [*kept[:-1], kept[-1].replace(length_mm=together), *pieces[1:]]
     return [*kept, *pieces]
 
 

@@ -37,7 +37,7 @@ def add_boss(
         stands_mm=Length(stands_mm),
         watches=watches,
     )  # type: ignore[arg-type]
-    return design.model_copy(update={"attachments": (*design.attachments, boss)}).validated()
+    return design.replace(attachments=(*design.attachments, boss)).validated()
 
 
 def add_branch(
@@ -65,8 +65,8 @@ def add_branch(
     new = Run(id=_free("branch", {r.id for r in design.runs}), name=name or "branch", start=tap, tube=tube)
     if aim:
         joined_at(design, aim)
-        new = new.model_copy(update={"aim": aim})
-    return design.model_copy(update={"runs": (*design.runs, new)}).validated(), new.id
+        new = new.replace(aim=aim)
+    return design.replace(runs=(*design.runs, new)).validated(), new.id
 
 
 def set_joint(design: Design, run_id: str, after: str, kind: JointKind, overlap_mm: float = 0.0) -> Design:
@@ -79,8 +79,8 @@ def set_joint(design: Design, run_id: str, after: str, kind: JointKind, overlap_
     joints = tuple(j for j in run.joints if j.after != after)
     if kind != "butt":
         joints += (Joint(after=after, kind=kind, overlap_mm=Length(overlap_mm if kind == "slip" else 0.0)),)
-    runs = tuple(r.model_copy(update={"joints": joints}) if r.id == run_id else r for r in design.runs)
-    return design.model_copy(update={"runs": runs}).validated()
+    runs = tuple(r.replace(joints=joints) if r.id == run_id else r for r in design.runs)
+    return design.replace(runs=runs).validated()
 
 
 def without_fixing(design: Design, fixing_id: str) -> Design:
@@ -89,7 +89,7 @@ def without_fixing(design: Design, fixing_id: str) -> Design:
     hangers = tuple(h for h in design.hangers if h.id != fixing_id)
     if len(attachments) + len(hangers) == len(design.attachments) + len(design.hangers):
         raise EditError("that is no longer here")
-    return design.model_copy(update={"attachments": attachments, "hangers": hangers})
+    return design.replace(attachments=attachments, hangers=hangers)
 
 
 def _place(design: Design, run_id: str, piece_id: str, along_mm: float) -> LaidPiece:

@@ -58,7 +58,7 @@ def as_we_hang(design: Design, hanger_id: str) -> Design:
     settings = design.settings
     (schooled,) = next(in_school((hanger,), (load,), settings.hang_school, float(settings.rules.rod_pull_mm)))
     hangers = tuple(schooled if h.id == hanger_id else h for h in design.hangers)
-    return design.model_copy(update={"hangers": hangers}).validated()
+    return design.replace(hangers=hangers).validated()
 
 
 def _put(design: Design, hang_point: str | None, **where: Any) -> tuple[Design, str]:
@@ -67,7 +67,7 @@ def _put(design: Design, hang_point: str | None, **where: Any) -> tuple[Design, 
     taken = {h.id for h in design.hangers}
     hanger_id = next(f"hanger-{n}" for n in range(1, 1000) if f"hanger-{n}" not in taken)
     hanger = Hanger(id=hanger_id, hang_point=hang_point or None, **where)
-    return design.model_copy(update={"hangers": (*design.hangers, hanger)}).validated(), hanger_id
+    return design.replace(hangers=(*design.hangers, hanger)).validated(), hanger_id
 
 
 def changed_hanger(
@@ -106,19 +106,19 @@ def changed_hanger(
         "hold": hold,
         "bracket": bracket,
     }
-    return _with(design, _across(design, hanger.model_copy(update=values), also_run))
+    return _with(design, _across(design, hanger.replace(**values), also_run))
 
 
 def _across(design: Design, hanger: Hanger, also_run: str | None) -> Hanger:
     """A hanger that holds another run too, by a bar across to where that is nearest; or no other. Raises EditError."""
     if not also_run:
-        return hanger.model_copy(update={"also_run": None, "also_piece": None, "also_along_mm": Length(0.0)})
+        return hanger.replace(also_run=None, also_piece=None, also_along_mm=Length(0.0))
     if hanger.part or also_run == hanger.run:
         raise EditError(
             "a bar goes across from one run to another: hang it on pipe, and choose another run", "also_run"
         )
     system = system_of(design)
-    held = held_places(hanger.model_copy(update={"also_run": None, "also_piece": None}), system)
+    held = held_places(hanger.replace(also_run=None, also_piece=None), system)
     other = next((r for r in system.runs if r.run.id == also_run), None)
     pipes = [p for p in other.pieces if not isinstance(p.piece, InLine) and p.length_mm > 1.0] if other else []
     if not held or not pipes:
@@ -137,7 +137,7 @@ def _across(design: Design, hanger: Hanger, also_run: str | None) -> Hanger:
         far, most = format_length(off, digits=0), format_length(MOST_ACROSS_MM, digits=0)
         raise EditError(f"that run is {far} away; a bar across {most} or less is stiff enough", "also_run")
     along = Length(round(float(share) * piece.length_mm, 1))
-    return hanger.model_copy(update={"also_run": also_run, "also_piece": piece.piece.id, "also_along_mm": along})
+    return hanger.replace(also_run=also_run, also_piece=piece.piece.id, also_along_mm=along)
 
 
 def slid_hanger(design: Design, hanger_id: str, by: Vector) -> Design:
@@ -150,7 +150,7 @@ def slid_hanger(design: Design, hanger_id: str, by: Vector) -> Design:
         if at is None:
             raise EditError("that part has no place yet")
         x, y, z = hanger.at
-        return _with(design, hanger.model_copy(update={"at": (Length(round(float(x) + float(by @ at.flow), 3)), y, z)}))
+        return _with(design, hanger.replace(at=(Length(round(float(x) + float(by @ at.flow), 3)), y, z)))
     run = design.run(hanger.run or "")
     laid = lay_run(design, run) if run else None
     here = next((p for p in laid.pieces if p.piece.id == hanger.piece), None) if laid else None
@@ -159,7 +159,7 @@ def slid_hanger(design: Design, hanger_id: str, by: Vector) -> Design:
     way = here.outlet.point - here.inlet.point
     step = float(by @ way) / (float(np.linalg.norm(way)) or 1.0)
     piece, along = _along(laid.pieces, here, float(hanger.along_mm) + step)
-    moved = hanger.model_copy(update={"piece": piece.piece.id, "along_mm": Length(round(along, 3))})
+    moved = hanger.replace(piece=piece.piece.id, along_mm=Length(round(along, 3)))
     return _with(design, _across(design, moved, hanger.also_run))
 
 
@@ -181,7 +181,7 @@ def _along(pieces: tuple[LaidPiece, ...], here: LaidPiece, along: float) -> tupl
 def without_hanger(design: Design, hanger_id: str) -> Design:
     """The design without a hanger. Raises EditError."""
     gone = _hanger(design, hanger_id)
-    return design.model_copy(update={"hangers": tuple(h for h in design.hangers if h.id != gone.id)}).validated()
+    return design.replace(hangers=tuple(h for h in design.hangers if h.id != gone.id)).validated()
 
 
 def _hanger(design: Design, hanger_id: str) -> Hanger:
@@ -193,4 +193,4 @@ def _hanger(design: Design, hanger_id: str) -> Hanger:
 
 def _with(design: Design, hanger: Hanger) -> Design:
     hangers = tuple(hanger if h.id == hanger.id else h for h in design.hangers)
-    return design.model_copy(update={"hangers": hangers}).validated()
+    return design.replace(hangers=hangers).validated()

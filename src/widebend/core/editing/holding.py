@@ -92,7 +92,7 @@ def _as_long(design: Design, leg: Straight, more: float) -> Straight | None:
     """A straight so much longer; none where that is shorter than the job's shortest or longer than any."""
     long = float(leg.length_mm) + more
     least = min(float(design.settings.shortest_straight_mm), float(leg.length_mm))
-    return leg.model_copy(update={"length_mm": Length(long)}) if least - HOLDS_MM <= long <= LONGEST_LEG_MM else None
+    return leg.replace(length_mm=Length(long)) if least - HOLDS_MM <= long <= LONGEST_LEG_MM else None
 
 
 def _several_give(design: Design, pieces: list[Piece], among: Sequence[int], lack: EndError) -> list[Piece] | None:
@@ -174,9 +174,9 @@ def _read_back(pieces: Sequence[Piece], steps: np.ndarray, first: Sequence[int])
     for i, piece in enumerate(pieces):
         step = steps[first[i]]
         if isinstance(piece, Straight) and abs(step[1] - piece.length_mm) > 1e-12:
-            piece = piece.model_copy(update={"length_mm": Length(step[1])})
+            piece = piece.replace(length_mm=Length(step[1]))
         elif isinstance(piece, Bend) and (step[1] != piece.angle_deg or step[3] != piece.roll_deg):
             roll = wrapped(float(step[3]))
-            piece = piece.model_copy(update={"angle_deg": float(step[1]), "roll_deg": roll})
+            piece = piece.replace(angle_deg=float(step[1]), roll_deg=roll)
         out.append(piece)
     return out

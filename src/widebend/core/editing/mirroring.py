@@ -43,7 +43,7 @@ def mirrored_item(item: Item) -> Item:
         Body.model_validate({**b.model_dump(), "start": _flip(b.start), "axis": _flip(b.axis) if b.axis else None})
         for b in item.bodies
     )
-    return item.model_copy(update={"ports": ports, "bodies": bodies})
+    return item.replace(ports=ports, bodies=bodies)
 
 
 def _flip(point: Sequence[float]) -> tuple[float, float, float]:
@@ -73,7 +73,7 @@ def mirrored_pieces(pieces: Sequence[Piece], parts: dict[str, str]) -> tuple[Pie
             update["roll_each_deg"] = -piece.roll_each_deg + 0.0
         if isinstance(piece, InLine):
             update["part"] = parts.get(piece.part, piece.part)
-        out.append(piece.model_copy(update=update))
+        out.append(piece.replace(**update))
     return tuple(out)
 
 
@@ -82,7 +82,7 @@ def mirror_part(design: Design, part_id: str, line_y_mm: float = 0.0) -> Design:
     part = design.part(part_id)
     if part is None or part.placed is None:
         raise EditError("that part has no place of its own to mirror")
-    return design.model_copy(update={"parts": (*design.parts, _twin(design, part, line_y_mm))}).validated()
+    return design.replace(parts=(*design.parts, _twin(design, part, line_y_mm))).validated()
 
 
 def _twin(design: Design, part: Part, line_y_mm: float) -> Part:
@@ -127,18 +127,16 @@ def mirror_run(design: Design, run_id: str, line_y_mm: float = 0.0) -> Design:
     for piece in run.pieces:
         if isinstance(piece, InLine):
             changed, twins = _with_twin(changed, piece.part, twins, line_y_mm)
-    new = run.model_copy(
-        update={
-            "id": _free(run.id, {r.id for r in design.runs}),
-            "name": _other_side(run.name or run.id),
-            "start": ends[0],
-            "aim": ends[1],
-            "pieces": mirrored_pieces(planned_pieces(design, run), twins),
-            "twin_of": run.id,
-            "twin_line_mm": Length(line_y_mm),
-        }
+    new = run.replace(
+        id=_free(run.id, {r.id for r in design.runs}),
+        name=_other_side(run.name or run.id),
+        start=ends[0],
+        aim=ends[1],
+        pieces=mirrored_pieces(planned_pieces(design, run), twins),
+        twin_of=run.id,
+        twin_line_mm=Length(line_y_mm),
     )
-    return changed.model_copy(update={"runs": (*changed.runs, new)}).validated()
+    return changed.replace(runs=(*changed.runs, new)).validated()
 
 
 def _port_there(design: Design, port_name: str, line_y_mm: float) -> str | None:
@@ -165,7 +163,7 @@ def _with_twin(
     if part is None or part_id in twins:
         return design, twins
     twin = _twin(design, part, line_y_mm)
-    changed, known = design.model_copy(update={"parts": (*design.parts, twin)}), {**twins, part_id: twin.id}
+    changed, known = design.replace(parts=(*design.parts, twin)), {**twins, part_id: twin.id}
     for other in _standing_on(design, part) if along else ():
         there = any(_port_there(design, f"{other.id}.{port.id}", line_y_mm) for port in other.item.ports)
         if other.id not in known and not there:
@@ -255,5 +253,5 @@ def follow_twins(design: Design, run_id: str) -> Design:
         pieces = mirrored_pieces(planned_pieces(design, run), dict(zip(carried, theirs, strict=False)))
         kept = {p.id for p in pieces} | {"start"}
         joints = tuple(j for j in run.joints if j.after in kept)
-        runs[runs.index(twin)] = twin.model_copy(update={"pieces": pieces, "joints": joints, "tube": run.tube})
-    return design.model_copy(update={"runs": tuple(runs)})
+        runs[runs.index(twin)] = twin.replace(pieces=pieces, joints=joints, tube=run.tube)
+    return design.replace(runs=tuple(runs))

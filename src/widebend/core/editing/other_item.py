@@ -24,7 +24,7 @@ def with_other_item(design: Design, part_id: str, item: Item, unit: str = "mm") 
     if part is None:
         raise EditError("that part is no longer here", "part")
     _same_ports(design, part, item)
-    new = part.model_copy(update={"item": item, "placed": _held(part, item)})
+    new = part.replace(item=item, placed=_held(part, item))
     changed = moved_along(design, part, new)
     for run in design.runs:
         for k, piece in enumerate(run.pieces):
@@ -87,4 +87,4 @@ def _given(design: Design, run: Run, k: int, longer_mm: float, unit: str) -> Des
         raise EditError(f"it is {format_length(-left, unit)} too long for the straight behind it", "item")
     now = design.run(run.id)
     assert now is not None
-    return with_pieces(design, now, [*pieces[:k], leg.model_copy(update={"length_mm": Length(left)}), *pieces[k + 1 :]])
+    return with_pieces(design, now, [*pieces[:k], leg.replace(length_mm=Length(left)), *pieces[k + 1 :]])

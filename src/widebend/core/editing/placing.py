@@ -22,7 +22,7 @@ def add_part(design: Design, item: Item, name: str, placed: Placed | None) -> tu
     taken = {p.id for p in design.parts}
     part_id = next(f"{item.kind}-{n}" for n in range(1, 1000) if f"{item.kind}-{n}" not in taken)
     part = Part(id=part_id, name=name or item.name or item.kind, item=item, placed=placed)
-    return design.model_copy(update={"parts": (*design.parts, part)}).validated(), part_id
+    return design.replace(parts=(*design.parts, part)).validated(), part_id
 
 
 def on_port(design: Design, item: Item, port_name: str) -> Placed:
@@ -51,7 +51,7 @@ def moved_part(design: Design, part_id: str, by: Vector) -> Design:
     """A part moved by (3,) [mm]. Raises EditError for one that is locked or carried."""
     part, placed = _free_part(design, part_id)
     point = tuple(Length(round(float(c + d), 6)) for c, d in zip(placed.point, by, strict=True))
-    return _placed(design, part, placed.model_copy(update={"point": point}))
+    return _placed(design, part, placed.replace(point=point))
 
 
 def turned_part(design: Design, part_id: str, *, heading: float = 0.0, slope: float = 0.0, roll: float = 0.0) -> Design:
@@ -157,7 +157,7 @@ def made_of(
     wall = None if wall_mm is None else Length(wall_mm)
     item = _known(design, part_id).item
     update = {"metal": metal, "surface": surface, "wall_mm": wall, "mass_kg": mass_kg}
-    return _changed(design, part_id, item=item.model_copy(update=update), kept=kept).validated()
+    return _changed(design, part_id, item=item.replace(**update), kept=kept).validated()
 
 
 def moved_with(design: Design, part_id: str, moves: MovesWith) -> Design:
@@ -179,8 +179,8 @@ def _known(design: Design, part_id: str) -> Part:
 
 def _changed(design: Design, part_id: str, **update: object) -> Design:
     """A part with some of its fields changed. Raises EditError for one that is gone."""
-    changed = _known(design, part_id).model_copy(update=update)
-    return design.model_copy(update={"parts": tuple(changed if p.id == part_id else p for p in design.parts)})
+    changed = _known(design, part_id).replace(**update)
+    return design.replace(parts=tuple(changed if p.id == part_id else p for p in design.parts))
 
 
 def without_part(design: Design, part_id: str) -> Design:
@@ -190,12 +190,10 @@ def without_part(design: Design, part_id: str) -> Design:
         ends = [str(e).partition(".")[0] for e in (run.start, run.aim) if isinstance(e, str)]
         if part_id in ends or any(getattr(p, "part", None) == part_id for p in run.pieces):
             raise EditError(f"{run.name or run.id} is joined to it: take that run out first")
-    return design.model_copy(
-        update={
-            "parts": tuple(p for p in design.parts if p.id != part_id),
-            "hangers": tuple(h for h in design.hangers if h.part != part_id),
-            "covers": tuple(c for c in design.covers if c.part != part_id),
-        }
+    return design.replace(
+        parts=tuple(p for p in design.parts if p.id != part_id),
+        hangers=tuple(h for h in design.hangers if h.part != part_id),
+        covers=tuple(c for c in design.covers if c.part != part_id),
     ).validated()
 
 
@@ -215,7 +213,7 @@ def joined(design: Design, start: str, aim: str, tube: Tube, name: str = "") -> 
     known = {r.id for r in design.runs}
     run_id = next(f"r{n}" for n in range(1, 1000) if f"r{n}" not in known)
     run = Run(id=run_id, name=name or f"{first.part.name} to {last.part.name}"[:80], start=start, aim=aim, tube=tube)
-    return design.model_copy(update={"runs": (*design.runs, run)}).validated(), run_id
+    return design.replace(runs=(*design.runs, run)).validated(), run_id
 
 
 def joined_at(design: Design, aim: str) -> PlacedPort:
@@ -237,17 +235,13 @@ def without_run(design: Design, run_id: str) -> Design:
     branch = next((r for r in design.runs if isinstance(r.start, Tap) and r.start.run == run_id), None)
     if branch is not None:
         raise EditError(f"{branch.name or branch.id} branches off this run: take that out first")
-    runs = tuple(
-        r.model_copy(update={"twin_of": None}) if r.twin_of == run_id else r for r in design.runs if r.id != run_id
-    )
-    return design.model_copy(
-        update={
-            "covers": tuple(c for c in design.covers if c.run != run_id),
-            "runs": runs,
-            "attachments": tuple(a for a in design.attachments if a.run != run_id),
-            "hangers": tuple(h for h in design.hangers if h.run != run_id),
-            "fitted": tuple(f for f in design.fitted if f.run != run_id),
-        }
+    runs = tuple(r.replace(twin_of=None) if r.twin_of == run_id else r for r in design.runs if r.id != run_id)
+    return design.replace(
+        covers=tuple(c for c in design.covers if c.run != run_id),
+        runs=runs,
+        attachments=tuple(a for a in design.attachments if a.run != run_id),
+        hangers=tuple(h for h in design.hangers if h.run != run_id),
+        fitted=tuple(f for f in design.fitted if f.run != run_id),
     ).validated()
 
 
@@ -269,4 +263,4 @@ def _unlocked_part(design: Design, part_id: str) -> Part:
 
 
 def _placed(design: Design, part: Part, placed: Placed) -> Design:
-    return moved_along(design, part, part.model_copy(update={"placed": placed})).validated()
+    return moved_along(design, part, part.replace(placed=placed)).validated()

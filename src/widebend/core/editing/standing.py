@@ -41,7 +41,7 @@ def moved_along(design: Design, part: Part, new: Part) -> Design:
     """The design with a part as it is `new` (elsewhere, or another item), and what stood face to face on its outlets
     moved along, one behind the other, unless locked.
     """
-    changed = design.model_copy(update={"parts": tuple(new if p.id == part.id else p for p in design.parts)})
+    changed = design.replace(parts=tuple(new if p.id == part.id else p for p in design.parts))
     if not part.placed or not new.placed:
         return changed
     for port in (p for p in part.item.ports if p.role == "out"):
@@ -57,6 +57,6 @@ def moved_along(design: Design, part: Part, new: Part) -> Design:
             now = port_pose(new, new.placed.pose(), there)
             turn = now.matrix()[:, :3] @ old.matrix()[:, :3].T
             meets = Pose(now.point, -now.flow, turn @ at.reference)
-            moved = other.model_copy(update={"placed": standing(other.item, inlet, meets)})
+            moved = other.replace(placed=standing(other.item, inlet, meets))
             changed = moved_along(changed, other, moved)
     return changed

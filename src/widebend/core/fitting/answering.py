@@ -118,21 +118,20 @@ def _with(design: Design, now: AsBuilt, one: Correction) -> Design:
         pieces[k] = _changed(pieces[k], one.rest.steps[step], one.rest.trims[step], whole=one.rest.whole(step))
     left = _overlaps(run, one)
     joints = tuple(
-        j.model_copy(update={"overlap_mm": Length(left[j.after])}) if j.kind == "slip" and j.after in left else j
-        for j in run.joints
+        j.replace(overlap_mm=Length(left[j.after])) if j.kind == "slip" and j.after in left else j for j in run.joints
     )
     fitted = design.fitted
     if now.tail < len(pieces):  # the tail's face belongs to a piece that is on: its plan says how it is trimmed
         turn = _turn(one.rest.trims[-1])
         fitted = tuple(
-            f.model_copy(update={"planned": f.planned.model_copy(update={"offset": turn})})
+            f.replace(planned=f.planned.replace(offset=turn))
             if (f.run, f.piece) == (run.id, pieces[now.tail].id)
             else f
             for f in fitted
         )
-    changed = run.model_copy(update={"pieces": tuple(pieces), "joints": joints})
+    changed = run.replace(pieces=tuple(pieces), joints=joints)
     runs = tuple(changed if r.id == run.id else r for r in design.runs)
-    return as_found(design.model_copy(update={"runs": runs, "fitted": fitted})).validated()
+    return as_found(design.replace(runs=runs, fitted=fitted)).validated()
 
 
 def _changed(piece: Piece, step: Vector, trim: Vector, *, whole: bool) -> Piece:
@@ -141,7 +140,7 @@ def _changed(piece: Piece, step: Vector, trim: Vector, *, whole: bool) -> Piece:
         update["length_mm"] = Length(float(step[1]))
     if whole and isinstance(piece, Bend):
         update |= {"angle_deg": float(step[1]), "roll_deg": float(step[3])}
-    return piece.model_copy(update=update)
+    return piece.replace(**update)
 
 
 def _turn(trim: Vector) -> Offset | None:

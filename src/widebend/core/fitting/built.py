@@ -60,7 +60,7 @@ class Chain:
 
 def chain_of(design: Design, start: Pose, pieces: Sequence[Piece], tube: Tube) -> Chain:
     """Planned pieces, laid from a start, as a chain; how far a face is trimmed askew is kept beside the steps."""
-    plain = [piece.model_copy(update={"offset": None}) for piece in pieces]
+    plain = [piece.replace(offset=None) for piece in pieces]
     steps, rigid, spans = chain_steps(plain, design)
     piece = tuple(k for k, (first, past) in enumerate(spans) for _ in range(past - first))
     od = np.array([float((pieces[k].tube or tube).od_mm) for k in piece])

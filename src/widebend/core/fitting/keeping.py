@@ -54,10 +54,10 @@ def take_off(design: Design, run_id: str, piece_id: str) -> Design:
 
 def _off(design: Design, run: Run, ids: set[str]) -> Design:
     was = {one.piece: one.planned for one in design.fitted if one.run == run.id and one.piece in ids}
-    bare = run.model_copy(update={"pieces": tuple(was.get(p.id, p) for p in run.pieces)})
+    bare = run.replace(pieces=tuple(was.get(p.id, p) for p in run.pieces))
     runs = tuple(bare if r.id == run.id else r for r in design.runs)
     left = [one for one in design.fitted if one.run != run.id or one.piece not in ids]
-    return _kept(design.model_copy(update={"runs": runs}), left)
+    return _kept(design.replace(runs=runs), left)
 
 
 def weld(design: Design, run_id: str, piece_id: str) -> Design:
@@ -87,11 +87,11 @@ def unmeasure(design: Design, run_id: str, piece_id: str, which: int) -> Design:
 
 def _changed(design: Design, run_id: str, piece_id: str, update: dict[str, object]) -> Design:
     one = _fitted(design, run_id, piece_id)
-    return _kept(design, [one.model_copy(update=update) if f is one else f for f in design.fitted])
+    return _kept(design, [one.replace(**update) if f is one else f for f in design.fitted])
 
 
 def _kept(design: Design, fitted: Iterable[Fitted]) -> Design:
-    return as_found(design.model_copy(update={"fitted": tuple(fitted)})).validated()
+    return as_found(design.replace(fitted=tuple(fitted))).validated()
 
 
 def _fitted(design: Design, run_id: str, piece_id: str) -> Fitted:

@@ -157,7 +157,7 @@ def without_tail(design: Design, run_id: str) -> Design:
     _, tail = extent(design, run)
     off = {piece.id for piece in run.pieces[tail:]}
     kept = tuple(one for one in design.fitted if one.run != run_id or one.piece not in off)
-    bare = design.model_copy(update={"fitted": kept})
+    bare = design.replace(fitted=kept)
     return _with_pieces(bare, run, [*run.pieces[:tail], *planned_pieces(design, run)[tail:]])
 
 
@@ -171,8 +171,8 @@ def as_found(design: Design) -> Design:
 
 
 def _with_pieces(design: Design, run: Run, pieces: Sequence[Piece]) -> Design:
-    changed = run.model_copy(update={"pieces": tuple(pieces)})
-    return design.model_copy(update={"runs": tuple(changed if r.id == run.id else r for r in design.runs)})
+    changed = run.replace(pieces=tuple(pieces))
+    return design.replace(runs=tuple(changed if r.id == run.id else r for r in design.runs))
 
 
 def _found_pieces(design: Design, now: AsBuilt) -> list[Piece]:
@@ -184,12 +184,12 @@ def _found_pieces(design: Design, now: AsBuilt) -> list[Piece]:
         made = piece
         if k < now.front or k >= now.tail:
             errors = found.errors[first]
-            bare = _as_made(piece.model_copy(update={"offset": None}), errors, whole=plan.whole(first))
+            bare = _as_made(piece.replace(offset=None), errors, whole=plan.whole(first))
             if plan.whole(first):
                 inlet = standing(plan, found.errors, found.frames, first)
             else:  # slices are drawn as planned, and end where they were found to
                 inlet = _before(found.frames[last + 1], _through(design, now.run, bare))
-            made = bare.model_copy(update={"offset": _offset(at, inlet), "locked": True})
+            made = bare.replace(offset=_offset(at, inlet), locked=True)
         out.append(made)
         at = _placed(at, _through(design, now.run, made))
     return out
@@ -209,18 +209,16 @@ def _as_made(piece: Piece, errors: Vector, *, whole: bool) -> Piece:
     if not whole or isinstance(piece, SegmentedBend):
         return piece
     if isinstance(piece, Straight):
-        return piece.model_copy(update={"length_mm": Length(max(0.0, float(piece.length_mm) + size))})
+        return piece.replace(length_mm=Length(max(0.0, float(piece.length_mm) + size)))
     if isinstance(piece, Bend):
-        return piece.model_copy(
-            update={
-                "angle_deg": piece.angle_deg + size,
-                "roll_deg": piece.roll_deg + clock,
-                "clr_mm": Length(float(piece.clr_mm) + radius),
-            }
+        return piece.replace(
+            angle_deg=piece.angle_deg + size,
+            roll_deg=piece.roll_deg + clock,
+            clr_mm=Length(float(piece.clr_mm) + radius),
         )
     if isinstance(piece, Mitre):
-        return piece.model_copy(update={"turn_deg": piece.turn_deg + size, "roll_deg": piece.roll_deg + clock})
-    return piece.model_copy(update={"roll_deg": piece.roll_deg + clock})
+        return piece.replace(turn_deg=piece.turn_deg + size, roll_deg=piece.roll_deg + clock)
+    return piece.replace(roll_deg=piece.roll_deg + clock)
 
 
 def _placed(frame: Vector, local: Vector) -> Vector:

@@ -37,9 +37,9 @@ def new_points(design: Design, system: System, own: Sequence[Rubber], thickest_m
     for n, (place, hanger) in enumerate(over):
         x, y, z = (Length(round(float(c), 1)) for c in place + np.array([0.0, 0.0, OVER_MM]))
         fresh.append(HangPoint(id=f"new-{n}", name=f"new {n}", point=(x, y, z)))
-        made.append((known + n, hanger.model_copy(update={"id": f"over-{n}", "hang_point": f"new-{n}"})))
-    survey = design.survey.model_copy(update={"hang_points": (*points, *fresh)})
-    places = Places.of(design.model_copy(update={"survey": survey}), system, made, own, thickest_mm)
+        made.append((known + n, hanger.replace(id=f"over-{n}", hang_point=f"new-{n}")))
+    survey = design.survey.replace(hang_points=(*points, *fresh))
+    places = Places.of(design.replace(survey=survey), system, made, own, thickest_mm)
     best = _least(places, [n for n, (k, _) in enumerate(places.places) if k >= known])
     if best is None:
         return

@@ -105,7 +105,7 @@ def _ends_hold(design: Design, system: System) -> bool:
     """Whether it keeps every rule by its ends alone. A span a little long does not matter: a hanger there would
     carry nothing.
     """
-    bare = design.model_copy(update={"hangers": ()})
+    bare = design.replace(hangers=())
     try:
         faults = hang_faults(bare, system, hang(bare, system, modes=0))
     except InputError:  # held by nothing
@@ -165,22 +165,22 @@ def _ill(one: HangProposal) -> float:
 def _doubled(design: Design, system: System, one: HangProposal) -> list[HangProposal]:
     """The same with two rubbers at each point that carries enough for two: a school of its own, for it cannot swing."""
     two = tuple(
-        h.model_copy(update={"rubbers": 2}) if c.load_n >= 2 * rubber_of(h).least_n else h
+        h.replace(rubbers=2) if c.load_n >= 2 * rubber_of(h).least_n else h
         for h, c in zip(one.hangers, one.hung.carried, strict=True)
     )
     if two == one.hangers:
         return []
-    design = design.model_copy(update={"hangers": two})
+    design = design.replace(hangers=two)
     hung = hang(design, system)
     return [HangProposal("stillest", two, hung, tuple(hang_faults(design, system, hung)))]
 
 
 def _proposal(design: Design, system: System, hangers: Sequence[Hanger], weigh: Weigh) -> HangProposal:
-    plain = tuple(h.model_copy(update={"id": f"hanger-{k}"}) for k, h in enumerate(hangers, 1))
-    loads = [one.load_n for one in hang(design.model_copy(update={"hangers": plain}), system, modes=0).carried]
+    plain = tuple(h.replace(id=f"hanger-{k}") for k, h in enumerate(hangers, 1))
+    loads = [one.load_n for one in hang(design.replace(hangers=plain), system, modes=0).carried]
     settings = design.settings
     for schooled in in_school(plain, loads, settings.hang_school, float(settings.rules.rod_pull_mm)):
-        hung_design = design.model_copy(update={"hangers": schooled})
+        hung_design = design.replace(hangers=schooled)
         hung = hang(hung_design, system)
         reused = _reused(hung_design, system, hung)
         made = HangProposal(weigh, reused, hung, tuple(hang_faults(hung_design, system, hung)))
@@ -193,7 +193,7 @@ def _reused(design: Design, system: System, hung: HungSystem) -> tuple[Hanger, .
     """The hangers, with the vehicle's old rod on each whose point has one that reaches."""
     reach = {p.id: float(p.old_rod_mm) for p in design.survey.hang_points}
     return tuple(
-        c.hanger.model_copy(update={"hold": "old rod"})
+        c.hanger.replace(hold="old rod")
         if c.hanger.way == "rubber" and reach.get(c.hanger.hang_point or "", 0.0) >= old_rod_wants(system, c)
         else c.hanger
         for c in hung.carried

@@ -55,8 +55,8 @@ class MockUp:
 def mock_up(design: Design, system: System) -> MockUp:
     """How a laid system is propped. Raises InputError where there is no pipe."""
     over = list(places_to_hang(design, system))
-    places = [h.model_copy(update={"id": f"prop-{k}"}) for k, (_, h) in enumerate(over)]
-    tried = _Propped.of(design.model_copy(update={"hangers": tuple(places)}), system)
+    places = [h.replace(id=f"prop-{k}") for k, (_, h) in enumerate(over)]
+    tried = _Propped.of(design.replace(hangers=tuple(places)), system)
     rules = design.settings.rules
     which: tuple[int, ...] = ()
     sag = max(1.0, float(rules.sag_mm))

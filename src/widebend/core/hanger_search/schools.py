@@ -23,16 +23,16 @@ def in_school(
 ) -> Iterator[tuple[Hanger, ...]]:
     """Hangers front first, as a school hangs them; where it pulls them, with less and less pull."""
     if school == "two rubbers a point":
-        yield tuple(h.model_copy(update={"rubbers": 2}) for h in hangers)
+        yield tuple(h.replace(rubbers=2) for h in hangers)
     elif school in ("rods pulled one way", "rods pulled apart"):
         for share in PULLS:
             yield tuple(_pulled(h, _way(k, len(hangers), school) * share * pull_mm) for k, h in enumerate(hangers))
     elif school == "one tilted rod":
-        yield tuple(h.model_copy(update={"slope_deg": TILTED_DEG}) for h in hangers)
+        yield tuple(h.replace(slope_deg=TILTED_DEG) for h in hangers)
     elif school == "bobbins":
         yield tuple(_on_bobbin(h, load) for h, load in zip(hangers, loads_n, strict=True))
     elif school == "solid":
-        yield tuple(h.model_copy(update={"way": "solid", "rubber": None}) for h in hangers)
+        yield tuple(h.replace(way="solid", rubber=None) for h in hangers)
     else:
         yield tuple(hangers)
 
@@ -43,10 +43,10 @@ def _way(k: int, count: int, school: HangSchool) -> float:
 
 
 def _pulled(hanger: Hanger, mm: float) -> Hanger:
-    return hanger.model_copy(update={"pre_mm": (Length(round(mm, 2)), Length(0.0), Length(0.0))})
+    return hanger.replace(pre_mm=(Length(round(mm, 2)), Length(0.0), Length(0.0)))
 
 
 def _on_bobbin(hanger: Hanger, load_n: float) -> Hanger:
     small, large = RUBBERS["bobbin-50"], RUBBERS["bobbin-70"]
     rubber = small if load_n <= BOBBIN_SPARE * small.most_n else large
-    return hanger.model_copy(update={"way": "bobbin pulled", "rubber": rubber})
+    return hanger.replace(way="bobbin pulled", rubber=rubber)

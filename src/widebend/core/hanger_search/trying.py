@@ -106,7 +106,7 @@ class Places:
     ) -> Places:
         """Every place made ready; one to which no rod can be bent is left out, where the shop hangs by rods."""
         school = design.settings.hang_school
-        model = model_of(design.model_copy(update={"hangers": tuple(h for _, h in places)}), system)
+        model = model_of(design.replace(hangers=tuple(h for _, h in places)), system)
         frame = replace(model.frame, springs=())
         solved = loosely_held(frame)
         moved = solved.under(weight(frame)).moved
@@ -236,7 +236,7 @@ class Places:
         for n, rubber, load in zip(one, rubbers, loads, strict=True):
             holds = (k for k in range(len(self.bars)) if self.rods[k][n] * abs(load) <= YIELD_MPA)
             bar = self.bars[next(holds, len(self.bars) - 1)]
-            hanger = self.places[n][1].model_copy(update={"rubber": self.kinds[rubber], "rod_mm": Length(bar)})
+            hanger = self.places[n][1].replace(rubber=self.kinds[rubber], rod_mm=Length(bar))
             out.append((float(self.model.frame.nodes[self.at[n]][0]), hanger))
         return [hanger for _, hanger in sorted(out, key=lambda pair: pair[0])]
 
@@ -307,7 +307,7 @@ def _rod_of(system: System, eye: Eye, bar: float) -> tuple[Hanger, float | None]
     for left in (False, True):
         for ahead in (False, True):
             hand = {"rod_mm": Length(bar), "rod_left": left, "hook_ahead": ahead}
-            turned = eye.hanger.model_copy(update=hand)
+            turned = eye.hanger.replace(**hand)
             try:
                 rod = rod_for(system, Carried(turned, 1.0, 0.0, 0.0, 0.0, stiff, eye.place, eye.eye, eye.pin))
             except InputError:

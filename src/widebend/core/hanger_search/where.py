@@ -29,10 +29,10 @@ def candidates(design: Design, system: System, points: Sequence[HangPoint]) -> l
         for place, hanger in places:
             side = float(np.hypot(*(at - place)[:2]))
             if side <= REACH_MM and at[2] - place[2] >= (BESIDE_MM if hanger.part else UNDER_MM):
-                near.append((side, hanger.model_copy(update={"hang_point": point.id})))
+                near.append((side, hanger.replace(hang_point=point.id)))
         found += [(k, hanger) for _, hanger in sorted(near, key=lambda one: one[0])[:MOST_PLACES]]
     reaching = list(dict.fromkeys(k for k, _ in found))[:MOST_POINTS]
-    return [(k, h.model_copy(update={"id": f"try-{n}"})) for n, (k, h) in enumerate(found) if k in reaching]
+    return [(k, h.replace(id=f"try-{n}")) for n, (k, h) in enumerate(found) if k in reaching]
 
 
 def places_to_hang(design: Design, system: System) -> Iterator[tuple[Vector, Hanger]]:

@@ -84,7 +84,7 @@ class Stocked(Record):
         if strange:
             raise InputError(f"a {kind.name} has no measure “{strange[0]}”: {', '.join(known)}")
         made = item_of(self.kind, self.name, known | self.values)
-        return made.model_copy(update={"mass_kg": self.mass_kg, "metal": self.metal, "surface": self.surface})
+        return made.replace(mass_kg=self.mass_kg, metal=self.metal, surface=self.surface)
 
 
 def item_of(key: str, name: str, values: Values) -> Item:

@@ -134,7 +134,7 @@ def v_band(side: str) -> Callable[[str, Values], Item]:
         if v["ring"] <= v["od"]:
             raise InputError(f"the ring is wider than its tube of {v['od']:g} mm")
         item = _through("v-band", name, v["od"], v["od"], v["long"], (_round(0.0, v["long"], v["ring"]),))
-        return item.model_copy(update={"side": side})
+        return item.replace(side=side)
 
     return make
 
@@ -189,7 +189,7 @@ def pie_pack(name: str, v: Values) -> Item:
     corners = [points[0], *points[1:-1:2], points[-1]]
     ports = (_port("in", 0.0, v["od"]), _port_at("out", points[-1], math.degrees(heading), v["od"]))
     made = _item("pie-pack", name, ports, tuple(_tubes(corners, v["od"])))
-    return made.model_copy(update={"slices": Slices(count=slices, turn_each_deg=v["each"], clr_mm=Length(clr))})
+    return made.replace(slices=Slices(count=slices, turn_each_deg=v["each"], clr_mm=Length(clr)))
 
 
 def turned_tip(*, down: bool) -> Callable[[str, Values], Item]:
@@ -211,7 +211,7 @@ def rolled_tip(name: str, v: Values) -> Item:
     """A tip with a rolled or double lip, a little wider than itself."""
     item = shelf.tip(v["od"], v["tip_od"], v["long"], name)
     lip = _round(v["long"] - v["lip_long"], v["lip_long"], v["tip_od"] + 2 * v["lip"])
-    return item.model_copy(update={"bodies": (*item.bodies, lip)})
+    return item.replace(bodies=(*item.bodies, lip))
 
 
 def slash_tip(name: str, v: Values) -> Item:
@@ -361,7 +361,7 @@ def x_crossover(name: str, v: Values) -> Item:
         ]
         bodies += _tubes(line if v["leg"] > 0 else line[1:-1], v["od"])
     made = Sliced(angle_deg=v["bend"], clr_mm=Length(v["clr"]), seam_mm=Length(x.cut.seam_mm))
-    return _item("crossover", name, tuple(ports), tuple(bodies)).model_copy(update={"sliced": made})
+    return _item("crossover", name, tuple(ports), tuple(bodies)).replace(sliced=made)
 
 
 def _arc_points(clr: float, deg: float, off: float) -> list[Vector]:
@@ -392,7 +392,7 @@ def h_crossover(name: str, v: Values) -> Item:
 
 def cat(name: str, v: Values) -> Item:
     item = can("cat")(name, v)
-    return item.model_copy(update={"cells": round(v["cells"])})
+    return item.replace(cells=round(v["cells"]))
 
 
 def same_end(name: str, v: Values) -> Item:

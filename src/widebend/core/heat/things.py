@@ -275,10 +275,8 @@ def obstacles_of(design: Design, view: View = "coming", system: System | None = 
     if design.settings.heat_gaps != "fixed":
         wanted = heat_gaps(design, system or system_of(design))
         things = tuple(
-            t.model_copy(update={"needed_gap_mm": Length(wanted[t.id])})
-            if t.id in wanted and t.needed_gap_mm is None
-            else t
+            t.replace(needed_gap_mm=Length(wanted[t.id])) if t.id in wanted and t.needed_gap_mm is None else t
             for t in survey.things
         )
-        survey = survey.model_copy(update={"things": things})
+        survey = survey.replace(things=things)
     return obstacles(survey, design.settings.rules, view)

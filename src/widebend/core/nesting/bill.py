@@ -102,7 +102,7 @@ def _bends(
     wanted: dict[tuple[StockBend, Tube], Counter[str]] = {}
     for key, source in plan.items():
         if source.is_first and key in tubes:
-            bare = source.stock.model_copy(update={"od_mm": None, "wall_mm": None, "material": None})
+            bare = source.stock.replace(od_mm=None, wall_mm=None, material=None)
             wanted.setdefault((bare, tubes[key]), Counter())[source.item] += 1
     items = {s.id: s.item for s in shelf}
     for (stock, tube), taken in wanted.items():

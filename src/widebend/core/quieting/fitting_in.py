@@ -75,7 +75,7 @@ def fitted_branch(design: Design, mend: Remedy, found: Review) -> BranchFit | No
     best: BranchFit | None = None
     for margin, _, thing, made in rated[:REVIEWED]:
         try:
-            with_it = design.model_copy(update={"runs": (*design.runs, made)}).validated()
+            with_it = design.replace(runs=(*design.runs, made)).validated()
         except WideBendError:
             continue
         trouble = tuple(f for key, f in _troubles(review(with_it)).items() if key not in before)
@@ -115,7 +115,7 @@ def _ways(design: Design, main: Run, piece: LaidPiece, mend: Remedy, name: str) 
             else _bottles(start, piece.inlet.flow, mend.sections, radius, body)
         )
         for pieces in shapes:
-            yield bare.model_copy(update={"pieces": pieces})
+            yield bare.replace(pieces=pieces)
 
 
 def _shapes(start: Pose, flow: np.ndarray, long_mm: float, radius: float) -> Iterator[tuple[Piece, ...]]:

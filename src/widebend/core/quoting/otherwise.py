@@ -66,11 +66,11 @@ def _wider(design: Design, run_id: str, old_mm: float, wide_mm: float) -> Design
     def of(piece: Piece) -> Piece:
         if piece.tube is None or isinstance(piece, InLine) or abs(float(piece.tube.od_mm) - old_mm) > SAME_MM:
             return piece
-        return piece.model_copy(update={"tube": piece.tube.model_copy(update={"od_mm": Length(wide_mm)})})
+        return piece.replace(tube=piece.tube.replace(od_mm=Length(wide_mm)))
 
-    tube = run.tube.model_copy(update={"od_mm": Length(wide_mm)})
-    wider = run.model_copy(update={"tube": tube, "pieces": tuple(of(piece) for piece in run.pieces)})
-    changed = design.model_copy(update={"runs": tuple(wider if r.id == run_id else r for r in design.runs)})
+    tube = run.tube.replace(od_mm=Length(wide_mm))
+    wider = run.replace(tube=tube, pieces=tuple(of(piece) for piece in run.pieces))
+    changed = design.replace(runs=tuple(wider if r.id == run_id else r for r in design.runs))
     radii = {float(piece.clr_mm) for piece in run.pieces if isinstance(piece, Bend)}
     if len(radii) != 1:
         return changed
@@ -86,23 +86,21 @@ def _widened(item: Item, old_mm: float, wide_mm: float) -> Item:
     def same(one: float) -> bool:
         return abs(one - old_mm) < SAME_MM
 
-    ports = tuple(
-        port.model_copy(update={"od_mm": Length(wide_mm)}) if same(float(port.od_mm)) else port for port in item.ports
-    )
+    ports = tuple(port.replace(od_mm=Length(wide_mm)) if same(float(port.od_mm)) else port for port in item.ports)
     round_to = {"width_mm": Length(wide_mm), "height_mm": Length(wide_mm), "corner_mm": Length(wide_mm / 2)}
     bodies = tuple(
-        body.model_copy(update=round_to) if same(float(body.width_mm)) and same(float(body.height_mm)) else body
+        body.replace(**round_to) if same(float(body.width_mm)) and same(float(body.height_mm)) else body
         for body in item.bodies
     )
-    return item.model_copy(update={"ports": ports, "bodies": bodies})
+    return item.replace(ports=ports, bodies=bodies)
 
 
 def _with_item(design: Design, part: Part, item: Item, size: str) -> Design:
     """The design with another item in a part's place, called so that its price is asked for anew."""
     name = f"{part.name or item.kind}, {size}"[:80]
     other = with_other_item(design, part.id, item)
-    named = (one.model_copy(update={"name": name}) if one.id == part.id else one for one in other.parts)
-    return other.model_copy(update={"parts": tuple(named)})
+    named = (one.replace(name=name) if one.id == part.id else one for one in other.parts)
+    return other.replace(parts=tuple(named))
 
 
 def without_resonator(design: Design, system: System) -> Design | None:
@@ -124,12 +122,12 @@ def without_resonator(design: Design, system: System) -> Design | None:
                     pieces.append(Straight(id=piece.id, length_mm=long))
                     continue
             pieces.append(piece)
-        runs.append(run.model_copy(update={"pieces": tuple(pieces)}))
+        runs.append(run.replace(pieces=tuple(pieces)))
     if not taken:
         return None
     parts = tuple(p for p in design.parts if p.id not in taken)
     hangers = tuple(h for h in design.hangers if h.part not in taken)
-    return design.model_copy(update={"runs": tuple(runs), "parts": parts, "hangers": hangers})
+    return design.replace(runs=tuple(runs), parts=parts, hangers=hangers)
 
 
 def bends_of_slices(design: Design, _system: System) -> Design | None:
@@ -144,5 +142,5 @@ def bends_bought(design: Design, _system: System) -> Design | None:
 
 
 def _with_pieces(design: Design, of: Callable[[Piece], Piece]) -> Design | None:
-    runs = tuple(run.model_copy(update={"pieces": tuple(of(piece) for piece in run.pieces)}) for run in design.runs)
-    return None if runs == design.runs else design.model_copy(update={"runs": runs})
+    runs = tuple(run.replace(pieces=tuple(of(piece) for piece in run.pieces)) for run in design.runs)
+    return None if runs == design.runs else design.replace(runs=runs)

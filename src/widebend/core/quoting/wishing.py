@@ -39,7 +39,7 @@ def _metal(material: Material, words: str) -> Make:
         runs = tuple(_run_of(run, material) for run in design.runs)
         if runs == design.runs:
             return None
-        return Wish(f"metal-{material}", words, design.model_copy(update={"runs": runs}), pricing)
+        return Wish(f"metal-{material}", words, design.replace(runs=runs), pricing)
 
     return make
 
@@ -48,17 +48,17 @@ def _run_of(run: Run, material: Material) -> Run:
     def of(piece: Piece) -> Piece:
         if isinstance(piece, InLine) or piece.tube is None:
             return piece
-        return piece.model_copy(update={"tube": piece.tube.model_copy(update={"material": material})})
+        return piece.replace(tube=piece.tube.replace(material=material))
 
-    tube = run.tube.model_copy(update={"material": material})
-    return run.model_copy(update={"tube": tube, "pieces": tuple(of(piece) for piece in run.pieces)})
+    tube = run.tube.replace(material=material)
+    return run.replace(tube=tube, pieces=tuple(of(piece) for piece in run.pieces))
 
 
 def _process(process: Process) -> Make:
     def make(design: Design, _: System, pricing: Pricing) -> Wish | None:
         if pricing.process == process:
             return None
-        return Wish(f"by-{process}", f"welded by {process}", design, pricing.model_copy(update={"process": process}))
+        return Wish(f"by-{process}", f"welded by {process}", design, pricing.replace(process=process))
 
     return make
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from typing import Annotated, Any, Literal, Self
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
@@ -45,14 +44,14 @@ class Record(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
-    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
-        """The record with some fields changed. Raises TypeError for a field that it does not have: the library takes
-        any name.
+    def replace(self, **changes: Any) -> Self:
+        """Return the record with some fields changed, unchecked but for their names. Raises TypeError for a field that
+        it does not have.
         """
-        unknown = [name for name in update or () if name not in type(self).model_fields]
+        unknown = [name for name in changes if name not in type(self).model_fields]
         if unknown:
             raise TypeError(f"{type(self).__name__} has no {', '.join(unknown)}")
-        return super().model_copy(update=update, deep=deep)
+        return self.model_copy(update=changes)
 
 
 def unique_ids(what: str, ids: list[str]) -> None:

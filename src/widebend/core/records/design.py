@@ -307,9 +307,9 @@ class Design(Record):
         """
         if _sound.get(id(self)) is self:  # a record never changes: it was looked at just now
             return self
-        bare = self.model_copy(update={"survey": Survey()})
+        bare = self.replace(survey=Survey())
         try:
-            found = type(self).model_validate(bare.model_dump()).model_copy(update={"survey": self.survey})
+            found = type(self).model_validate(bare.model_dump()).replace(survey=self.survey)
         except ValidationError as exc:
             fault = exc.errors(include_url=False)[0]
             where = ".".join(str(step) for step in fault["loc"])

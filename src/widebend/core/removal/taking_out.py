@@ -156,9 +156,9 @@ def _tilted(design: Design, system: System, section: Section, tell: OnProgress) 
         return None
     for k, deg in enumerate(TILTS_DEG):
         told = _shared(tell, f"with the engine tilted by {deg:g}°", 0.2 + 0.4 * k / 3, 0.2 + 0.4 * (k + 1) / 3)
-        rock = group.model_copy(update={"motion": group.motion.model_copy(update={"deg": deg})})
+        rock = group.replace(motion=group.motion.replace(deg=deg))
         groups = tuple(rock if g.id == group.id else g for g in design.survey.groups)
-        around = obstacles(design.survey.model_copy(update={"groups": groups}), design.settings.rules)
+        around = obstacles(design.survey.replace(groups=groups), design.settings.rules)
         for way in ("rocked one way", "rocked the other way"):
             some = [o for o in around if o.thing.moves_with != ENGINE_GROUP or o.state == way]
             found = way_out(system, section, some, tell=told)

@@ -93,7 +93,7 @@ def _off_its_bolt(line: Vector) -> Vector:
 
 def with_its_rods(design: Design, found: Review, one: HangProposal, thickest_mm: float | None = None) -> HangProposal:
     """A way to hang a design without hangers of its own, with rods as `with_free_rods`, and how it hangs by them."""
-    rodded = design.model_copy(update={"hangers": with_free_rods(found, one.hung, thickest_mm)})
+    rodded = design.replace(hangers=with_free_rods(found, one.hung, thickest_mm))
     hung = hang(rodded, found.system)
     faults = tuple(hang_faults(rodded, found.system, hung))
     return replace(one, hangers=rodded.hangers, hung=hung, faults=faults)
@@ -114,9 +114,9 @@ def _freed(found: Review, one: Carried, around: Around, most: float) -> Hanger:
         return one.hanger
     own = min(float(one.hanger.rod_mm), most)
     for bar in (own, *(bar for bar in RODS_MM if own < bar <= most)):
-        stout = one.hanger.model_copy(update={"rod_mm": Length(bar)})
+        stout = one.hanger.replace(rod_mm=Length(bar))
         ways = itertools.product((stout.rod_left, not stout.rod_left), (False, True))
-        turned = [stout.model_copy(update={"rod_left": left, "hook_ahead": ahead}) for left, ahead in ways]
+        turned = [stout.replace(rod_left=left, hook_ahead=ahead) for left, ahead in ways]
         rods = [(hanger, rod) for hanger in turned if (rod := _rod(found, replace(one, hanger=hanger))) and rod.holds]
         if rods:
             return next((hanger for hanger, rod in rods if _is_free(rod, around)), stout)

@@ -115,7 +115,7 @@ def once_measured(asked: RouteQuestion) -> Iterator[Trial]:
 def _taped(obstacle: Obstacle, taped_mm: Length) -> Obstacle:
     if obstacle.plus_minus_mm <= taped_mm:
         return obstacle
-    return replace(obstacle, thing=obstacle.thing.model_copy(update={"plus_minus_mm": taped_mm}))
+    return replace(obstacle, thing=obstacle.thing.replace(plus_minus_mm=taped_mm))
 
 
 def _behind_a_flex(asked: RouteQuestion) -> Iterator[Trial]:
@@ -154,7 +154,7 @@ def _wishing(asked: RouteQuestion, wish: Wish) -> RouteQuestion:
 
 def _smaller(asked: RouteQuestion) -> Iterator[Trial]:
     for od in [od for od in USUAL_OD_MM if od < asked.tube.od_mm - 1.0][:-3:-1]:
-        tube = asked.tube.model_copy(update={"od_mm": Length(od)})
+        tube = asked.tube.replace(od_mm=Length(od))
         yield Trial(
             f"a tube of {od:g} mm", f"A tube of {od:g} mm would go through.", partial(goes, replace(asked, tube=tube))
         )
@@ -182,7 +182,7 @@ def oval_width(od_mm: float, low_mm: float) -> float:
 
 def oval_goes(asked: RouteQuestion, low: float, wide: float) -> bool:
     """Whether there is a way with the full round but in straights made of level ovals, `wide` by `low` [mm]."""
-    thin = replace(asked, tube=asked.tube.model_copy(update={"od_mm": Length(low)}))
+    thin = replace(asked, tube=asked.tube.replace(od_mm=Length(low)))
     task = thin.task()
     return any(_oval_fits(asked, pieces_of(task, way), low, wide) for way in find(task)[:3] if way.spare_mm >= 0)
 

@@ -318,12 +318,8 @@ def taken(design: Design, run_id: str, proposals: Proposals, index: int) -> Desi
 
 def with_change(design: Design, run_id: str, change: Change) -> Design:
     """The design with a change that works applied: other ways in its settings, or its finish moved."""
-    settings = design.settings.model_copy(
-        update={
-            "clr_mm": tuple(change.ways.clr_mm),
-            "free_angles": change.ways.free,
-            "shortest_straight_mm": change.ways.shortest_mm,
-        }
+    settings = design.settings.replace(
+        clr_mm=tuple(change.ways.clr_mm), free_angles=change.ways.free, shortest_straight_mm=change.ways.shortest_mm
     )
     parts = design.parts
     run = design.run(run_id)
@@ -333,7 +329,7 @@ def with_change(design: Design, run_id: str, change: Change) -> Design:
         assert laid.aim is not None  # ready saw to it
         shift = change.aim_shift_mm * laid.aim.flow
         parts = tuple(_moved(p, shift) if p.id == aim_part else p for p in parts)
-    changed = design.model_copy(update={"settings": settings, "parts": parts})
+    changed = design.replace(settings=settings, parts=parts)
     return changed.validated()
 
 
@@ -341,4 +337,4 @@ def _moved(part: Part, shift: Vector) -> Part:
     if part.placed is None:
         return part
     point = tuple(Length(a + b) for a, b in zip(part.placed.point, shift, strict=True))
-    return part.model_copy(update={"placed": part.placed.model_copy(update={"point": point})})
+    return part.replace(placed=part.placed.replace(point=point))

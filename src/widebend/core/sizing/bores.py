@@ -78,32 +78,32 @@ def resized(design: Design, tube: Tube, radii_mm: Sequence[float] = ()) -> Desig
     parts = tuple(
         p
         if p.id in stays and p.item.kind == "flange" and len(p.item.ports) == 1
-        else p.model_copy(update={"item": _spigots(p.item, float(was.od_mm), float(tube.od_mm))})
+        else p.replace(item=_spigots(p.item, float(was.od_mm), float(tube.od_mm)))
         for p in design.parts
     )
     runs = tuple(_of_tube(run, was, tube) for run in design.runs)
     settings = design.settings
     if radii_mm:
-        settings = settings.model_copy(update={"clr_mm": tuple(Length(r) for r in sorted(set(radii_mm)))})
-    return design.model_copy(update={"parts": parts, "runs": runs, "settings": settings}).validated()
+        settings = settings.replace(clr_mm=tuple(Length(r) for r in sorted(set(radii_mm))))
+    return design.replace(parts=parts, runs=runs, settings=settings).validated()
 
 
 def _of_tube(run: Run, was: Tube, tube: Tube) -> Run:
-    pieces = tuple(p.model_copy(update={"tube": tube}) if p.tube == was else p for p in run.pieces)
-    return run.model_copy(update={"tube": tube if run.tube == was else run.tube, "pieces": pieces})
+    pieces = tuple(p.replace(tube=tube) if p.tube == was else p for p in run.pieces)
+    return run.replace(tube=tube if run.tube == was else run.tube, pieces=pieces)
 
 
 def _spigots(item: Item, was: float, now: float) -> Item:
     ports: tuple[Port, ...] = tuple(
-        p.model_copy(update={"od_mm": Length(now)}) if abs(p.od_mm - was) < SAME_MM else p for p in item.ports
+        p.replace(od_mm=Length(now)) if abs(p.od_mm - was) < SAME_MM else p for p in item.ports
     )
     bodies = tuple(
-        b.model_copy(update={"width_mm": Length(now), "height_mm": Length(now), "corner_mm": Length(now / 2)})
+        b.replace(width_mm=Length(now), height_mm=Length(now), corner_mm=Length(now / 2))
         if abs(b.width_mm - was) < SAME_MM and abs(b.height_mm - was) < SAME_MM
         else b
         for b in item.bodies
     )
-    return item.model_copy(update={"ports": ports, "bodies": bodies})
+    return item.replace(ports=ports, bodies=bodies)
 
 
 def with_bore(
@@ -144,16 +144,12 @@ def _laid(design: Design, radii_mm: Sequence[float]) -> Design:
     wanted = sorted(set(radii_mm))
     for run in design.runs:
         pieces = tuple(
-            p.model_copy(update={"clr_mm": Length(_nearest(wanted, float(p.clr_mm)))})
+            p.replace(clr_mm=Length(_nearest(wanted, float(p.clr_mm))))
             if isinstance(p, Bend) and wanted and not p.locked
             else p
             for p in run.pieces
         )
-        design = design.model_copy(
-            update={
-                "runs": tuple(r.model_copy(update={"pieces": pieces}) if r.id == run.id else r for r in design.runs)
-            }
-        )
+        design = design.replace(runs=tuple(r.replace(pieces=pieces) if r.id == run.id else r for r in design.runs))
         try:
             design = laid_anew(design, run.id)
         except WideBendError:

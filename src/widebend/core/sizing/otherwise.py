@@ -71,7 +71,7 @@ def stepped_down(design: Design, breath: FlowSolution, smaller: Tube) -> Design:
             if s.piece is not None and at - s.long_mm / 2 > _longest(breath, whole) / 2:
                 behind.add((s.run, s.piece.piece.id))
     runs = tuple(_stepped(run, behind, smaller) for run in design.runs)
-    return design.model_copy(update={"runs": runs}).validated()
+    return design.replace(runs=runs).validated()
 
 
 def _far(breath: FlowSolution) -> list[float]:
@@ -89,9 +89,9 @@ def _longest(breath: FlowSolution, heads: list[float]) -> float:
 
 def _stepped(run: Run, behind: set[tuple[str, str]], smaller: Tube) -> Run:
     pieces = tuple(
-        p.model_copy(update={"tube": smaller.model_copy(update={"material": run.tube.material})})
+        p.replace(tube=smaller.replace(material=run.tube.material))
         if (run.id, p.id) in behind and not isinstance(p, InLine)
         else p
         for p in run.pieces
     )
-    return run.model_copy(update={"pieces": pieces})
+    return run.replace(pieces=pieces)

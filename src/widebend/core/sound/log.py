@@ -73,12 +73,12 @@ def forecast(reckoned_db: float, off: Sequence[float]) -> Forecast:
 
 def noted(design: Design, reading: SoundReading) -> Design:
     """The design with a test in its log. Raises EditError."""
-    return design.model_copy(update={"sounds": (*design.sounds, reading)}).validated()
+    return design.replace(sounds=(*design.sounds, reading)).validated()
 
 
 def struck(design: Design, reading_id: str) -> Design:
     """The design without a test. Raises EditError."""
-    return design.model_copy(update={"sounds": tuple(s for s in design.sounds if s.id != reading_id)}).validated()
+    return design.replace(sounds=tuple(s for s in design.sounds if s.id != reading_id)).validated()
 
 
 def free_id(design: Design) -> str:

@@ -97,10 +97,10 @@ def draw_in(survey: Survey, kind: str, places: Sequence[tuple[str, Vector]], of:
     just = survey.thing(of)
     if just is not None:
         shape = spanned(just.shape, places[0][0], places[0][1], places[-1][1])
-        spread = just.model_copy(update={"shape": shape})
+        spread = just.replace(shape=shape)
         things = tuple(spread if t.id == of else t for t in survey.things)
         said = f"{just.name}: drawn in both strips. Type over what you tape."
-        return DrawnIn(survey.model_copy(update={"things": things}), of, just.name, said)
+        return DrawnIn(survey.replace(things=things), of, just.name, said)
     if kind in LINES:
         return _line_in(survey, kind, places)
     if kind in POINTS:
@@ -114,7 +114,7 @@ def _thing_in(survey: Survey, word: str, shape: Shape, hint: str, name: str = ""
     free = next(n for n in itertools.count(1) if f"t{n}" not in known)
     thing = Thing(id=f"t{free}", name=name or f"{word} {free}", shape=shape, how_measured=BY_EYE)
     return DrawnIn(
-        survey.model_copy(update={"things": (*survey.things, thing)}),
+        survey.replace(things=(*survey.things, thing)),
         thing.id,
         thing.name,
         f"Drew {thing.name}. {hint}",
@@ -130,9 +130,9 @@ def _line_in(survey: Survey, kind: str, places: Sequence[tuple[str, Vector]]) ->
         if right - left < THINNEST_MM:
             raise EditError("draw across the vehicle, from one rail to the other")
         at = {"left_y_mm": left, "right_y_mm": right}
-        rails = survey.rails.model_copy(update=at) if survey.rails else Rails(**at)
+        rails = survey.rails.replace(**at) if survey.rails else Rails(**at)
         return DrawnIn(
-            survey.model_copy(update={"rails": rails}),
+            survey.replace(rails=rails),
             "",
             "the rails",
             "Drew the rails. They are on “stance and lines”.",
@@ -143,9 +143,9 @@ def _line_in(survey: Survey, kind: str, places: Sequence[tuple[str, Vector]]) ->
     if kind == "above":
         roof = HalfSpace(n=(0.0, 0.0, -1.0), d=Length(-height))
         return _thing_in(survey, "floor", roof, "All above it is solid.", "floor")
-    line = survey.low_line.model_copy(update={"d": height}) if survey.low_line else LowLine(d=height)
+    line = survey.low_line.replace(d=height) if survey.low_line else LowLine(d=height)
     return DrawnIn(
-        survey.model_copy(update={"low_line": line}),
+        survey.replace(low_line=line),
         "",
         "the low line",
         "Drew the low line: nothing may hang below it.",
@@ -164,9 +164,9 @@ def _point_in(survey: Survey, kind: str, places: Sequence[tuple[str, Vector]]) -
     said = f"Drew {name}. Its name and the rest are on “{POINTS[kind]}s”."
     if kind == "mark":
         mark = MarkPoint(id=f"p{free}", name=name, point=where, plus_minus_mm=Length(BY_EYE_MM), how_measured=BY_EYE)
-        return DrawnIn(survey.model_copy(update={"marks": (*survey.marks, mark)}), "", name, said)
+        return DrawnIn(survey.replace(marks=(*survey.marks, mark)), "", name, said)
     hang = HangPoint(id=f"p{free}", name=name, point=where, plus_minus_mm=Length(BY_EYE_MM), how_measured=BY_EYE)
-    return DrawnIn(survey.model_copy(update={"hang_points": (*survey.hang_points, hang)}), "", name, said)
+    return DrawnIn(survey.replace(hang_points=(*survey.hang_points, hang)), "", name, said)
 
 
 def _length(mm: float) -> Length:
@@ -180,8 +180,8 @@ def called(thing: Thing, name: str) -> tuple[Thing, str]:
     words = name.lower()
     told = next((what for sign, what in HEAT_SIGNS if sign in words), None)
     if told is None or thing.nature != "hard" or thing.how_measured != BY_EYE:
-        return thing.model_copy(update={"name": name}), ""
-    return thing.model_copy(update={"name": name, "nature": "heat-shy", "heat_shy_what": told}), told
+        return thing.replace(name=name), ""
+    return thing.replace(name=name, nature="heat-shy", heat_shy_what=told), told
 
 
 def spanned(shape: Shape, view: str, start: Vector, end: Vector) -> Shape:

@@ -63,7 +63,7 @@ def moved(shape: Shape, by: Vector) -> Shape:
     """The shape shifted by (3,) [mm]."""
     if isinstance(shape, HalfSpace):
         shift = float(unit(shape.n) @ by) * float(np.linalg.norm(shape.n))
-        return shape.model_copy(update={"d": Length(shape.d + shift)})
+        return shape.replace(d=Length(shape.d + shift))
     places = {
         Box: ("center",),
         Sphere: ("center",),
@@ -72,7 +72,7 @@ def moved(shape: Shape, by: Vector) -> Shape:
         Extrusion: ("origin",),
         MeshShape: ("shift",),
     }[type(shape)]
-    return shape.model_copy(update={place: _shifted(getattr(shape, place), by) for place in places})
+    return shape.replace(**({place: _shifted(getattr(shape, place), by) for place in places}))
 
 
 def _shifted(point: tuple[Length, Length, Length], by: Vector) -> tuple[Length, Length, Length]:

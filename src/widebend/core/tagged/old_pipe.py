@@ -166,4 +166,4 @@ def with_run(
     start = Part(id=f"{run_id}-start", name=item.name, item=item, placed=placed)
     run = Run(id=run_id, name=name[:80], start=f"{start.id}.out", tube=tube, pieces=copied.pieces)
     parts = (*(p for p in design.parts if p.id != start.id), start)
-    return design.model_copy(update={"parts": parts, "runs": (*(r for r in design.runs if r.id != run_id), run)})
+    return design.replace(parts=parts, runs=(*(r for r in design.runs if r.id != run_id), run))

@@ -21,8 +21,8 @@ def hang_points(tags: Sequence[FoundTag], names: Names, design: Design) -> Itera
     for tag in tags:
         name, key = called(tag.number, names), f"tag-{tag.number}"
         there = under_name(design.survey.hang_points, name, key)
-        new = (there or HangPoint(id=key, name=name, point=point(tag.place), kind="spare bolt hole")).model_copy(
-            update={"point": point(tag.place), "plus_minus_mm": doubt(tag.plus_minus_mm), "how_measured": HOW}
+        new = (there or HangPoint(id=key, name=name, point=point(tag.place), kind="spare bolt hole")).replace(
+            point=point(tag.place), plus_minus_mm=doubt(tag.plus_minus_mm), how_measured=HOW
         )
 
         def keep(design: Design, new: HangPoint = new) -> Design:
@@ -76,8 +76,8 @@ def flanges(tags: Sequence[FoundTag], names: Names, design: Design) -> Iterator[
             yield _port(tag, part)
             continue
         there = under_name(design.survey.old_parts, name, key)
-        new = (there or OldPart(id=key, name=name, kind="flange")).model_copy(
-            update={"point": point(tag.place), "plus_minus_mm": doubt(tag.plus_minus_mm), "how_measured": HOW}
+        new = (there or OldPart(id=key, name=name, kind="flange")).replace(
+            point=point(tag.place), plus_minus_mm=doubt(tag.plus_minus_mm), how_measured=HOW
         )
 
         def keep(design: Design, new: OldPart = new) -> Design:
@@ -106,12 +106,12 @@ def _port(tag: FoundTag, part: Part) -> Proposal:
     """The part moved so that its port is where the disc is: its face the disc's, its top the disc's top."""
     frames = part_frames(part)
     port_id = min(frames, key=lambda one: float(np.linalg.norm(frames[one].point - tag.place)))
-    new = part.model_copy(update={"placed": placed_by_port(part, port_id, tag)})
+    new = part.replace(placed=placed_by_port(part, port_id, tag))
     off = float(np.linalg.norm(frames[port_id].point - tag.place))
 
     def keep(design: Design) -> Design:
         parts = tuple(new if one.id == part.id else one for one in design.parts)
-        return design.model_copy(update={"parts": parts})
+        return design.replace(parts=parts)
 
     return Proposal(
         f"port-{tag.number}",

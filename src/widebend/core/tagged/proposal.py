@@ -106,4 +106,4 @@ def put(there: tuple[T, ...], new: T) -> tuple[T, ...]:
 
 def surveyed(design: Design, **changed: object) -> Design:
     """The design with parts of its survey changed."""
-    return design.model_copy(update={"survey": design.survey.model_copy(update=changed)})
+    return design.replace(survey=design.survey.replace(**changed))

@@ -178,8 +178,8 @@ def _opening(edges: Sequence[FoundTag]) -> tuple[Vector, Vector, Vector, list[tu
 def _thing(key: str, name: str, shape: Shape, tags: Sequence[FoundTag], more: str, there: Thing | None) -> Proposal:
     mm = max(tag.plus_minus_mm for tag in tags)
     try:
-        new = (there or Thing(id=key, name=name, shape=shape)).model_copy(
-            update={"shape": shape, "plus_minus_mm": doubt(mm), "how_measured": HOW}
+        new = (there or Thing(id=key, name=name, shape=shape)).replace(
+            shape=shape, plus_minus_mm=doubt(mm), how_measured=HOW
         )
     except ValueError as exc:
         raise InputError(f"{name}: {exc}") from exc

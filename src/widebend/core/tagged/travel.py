@@ -47,8 +47,8 @@ def _travel(group: Group, which: str, moved: Sequence[Travelled], tags: Sequence
 def _with_travel(group: Group, which: str, shift: Vector) -> Group:
     if isinstance(group.motion, AxleTravel):
         key = "droop_mm" if which == "droop" else "bump_mm"
-        motion = group.motion.model_copy(update={key: Length(round(abs(float(shift[2])), 1))})
-        return group.model_copy(update={"motion": motion})
+        motion = group.motion.replace(**{key: Length(round(abs(float(shift[2])), 1))})
+        return group.replace(motion=motion)
     state = GroupState(name=which, shift=point(shift))
     others = tuple(one for one in group.states if one.name != which)
-    return group.model_copy(update={"states": (*others, state)})
+    return group.replace(states=(*others, state))

@@ -90,7 +90,7 @@ def _item(own: dict[int, Stocked]) -> Item:
         raise EditError("choose what kind it is", "kind")
     name = reader.words("called") or kind.name
     mass = reader.number("mass", 0.0, 200.0) if reader.given("mass") else None
-    return item_of(kind.key, name, read_measures(reader, kind)).model_copy(update={"mass_kg": mass})
+    return item_of(kind.key, name, read_measures(reader, kind)).replace(mass_kg=mass)
 
 
 @room.post("")

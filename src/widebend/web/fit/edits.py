@@ -222,7 +222,7 @@ def clocked(job_id: int) -> Any:
         way = reader.choice("clocked", CLOCKED, here.design.settings.clocked)
         reader.finish()
         settings = Settings.model_validate(here.design.settings.model_dump() | {"clocked": way})
-        return here.design.model_copy(update={"settings": settings}), f"joints are clocked {way}"
+        return here.design.replace(settings=settings), f"joints are clocked {way}"
 
     return _edit(job_id, change)
 

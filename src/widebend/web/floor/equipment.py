@@ -86,7 +86,7 @@ def change() -> Any:
         given = reader.given("saw_mitre_deg")
         values["saw_mitre_deg"] = reader.angle("saw_mitre_deg", "mitre", 0.0, 70.0) if given else None
         values["processes"] = tuple(p for p in PROCESSES if p in request.form.getlist("processes"))
-        return able.model_copy(update=values)
+        return able.replace(**values)
 
     return _edit(said_so)
 
@@ -103,7 +103,7 @@ def add_bender() -> Any:
         figures = {k: reader.length(k, 1.0) for k in asked if reader.given(k)}
         most = reader.number("most_deg", 1.0, 200.0) if reader.given("most_deg") else 180.0
         reader.finish()
-        return able.model_copy(update={"benders": (*able.benders, Bender(id=new, name=name, most_deg=most, **figures))})
+        return able.replace(benders=(*able.benders, Bender(id=new, name=name, most_deg=most, **figures)))
 
     return _edit(added)
 
@@ -111,7 +111,7 @@ def add_bender() -> Any:
 @room.post("/benders/<bender_id>/drop")
 def drop_bender(bender_id: str) -> Any:
     def dropped(able: Equipment, _: Reader) -> Equipment:
-        return able.model_copy(update={"benders": tuple(b for b in able.benders if b.id != bender_id)})
+        return able.replace(benders=tuple(b for b in able.benders if b.id != bender_id))
 
     return _edit(dropped)
 
@@ -122,7 +122,7 @@ def add_die(bender_id: str) -> Any:
         figures = {k: reader.length(k, 0.0) for k in ("od_mm", "clr_mm", "grip_mm", "between_mm")}
         lost = reader.number("lost", 0.0, 60.0) / 100 if reader.given("lost") else 0.0
         reader.finish()
-        return bender.model_copy(update={"dies": (*bender.dies, Die(**figures, lost_bore=lost))})
+        return bender.replace(dies=(*bender.dies, Die(**figures, lost_bore=lost)))
 
     return _edit_bender(bender_id, added)
 
@@ -136,7 +136,7 @@ def change_die(bender_id: str, number: int) -> Any:
             raise EditError("that die is not here any more")
         die, what = bender.dies[number], request.form.get("what", "")
         if what == "drop":
-            return bender.model_copy(update={"dies": tuple(d for i, d in enumerate(bender.dies) if i != number)})
+            return bender.replace(dies=tuple(d for i, d in enumerate(bender.dies) if i != number))
         if what == "back":
             tests = die.tests[:-1]
         else:
@@ -144,8 +144,8 @@ def change_die(bender_id: str, number: int) -> Any:
             measured = reader.optional("clr_mm", 1.0)
             reader.finish()
             tests = (*die.tests, TestBend(set_deg=set_deg, got_deg=got, clr_mm=measured))
-        made = die.model_copy(update={"tests": tests})
-        return bender.model_copy(update={"dies": tuple(made if i == number else d for i, d in enumerate(bender.dies))})
+        made = die.replace(tests=tests)
+        return bender.replace(dies=tuple(made if i == number else d for i, d in enumerate(bender.dies)))
 
     return _edit_bender(bender_id, changed, f"{bender_id}-{number}")
 
@@ -156,7 +156,7 @@ def _edit_bender(bender_id: str, change: Callable[[Bender, Reader], Bender], at:
         if bender is None:
             raise EditError("that bender is not here any more")
         made = change(bender, reader)
-        return able.model_copy(update={"benders": tuple(made if b.id == bender_id else b for b in able.benders)})
+        return able.replace(benders=tuple(made if b.id == bender_id else b for b in able.benders))
 
     return _edit(changed, at or bender_id)
 

@@ -242,7 +242,7 @@ def _bores(here: AtHand, now: GasQuestion) -> list[Bore]:
     lay = number(request.values.get("lay"), 0.0)
     found = []
     for od in sizes:
-        tube = own if abs(od - own.od_mm) < SAME_MM else own.model_copy(update={"od_mm": Length(od)})
+        tube = own if abs(od - own.od_mm) < SAME_MM else own.replace(od_mm=Length(od))
         anew = abs(od - lay) < SAME_MM and tube != own
         price, bent = _price(prices, od), radii_for(tube, radii)
         try:

@@ -50,8 +50,8 @@ def _with_engine(design: Design, reader: Reader) -> Design:
     if made["power_kw"] is None and made["litres"] is None and "power" not in reader.errors:
         reader.errors["power"] = "its power, or what it displaces: either tells how much gas it gives"
     reader.finish()
-    settings = design.settings.model_copy(update={"engine": Engine.model_validate(made)})
-    return design.model_copy(update={"settings": settings}).validated()
+    settings = design.settings.replace(engine=Engine.model_validate(made))
+    return design.replace(settings=settings).validated()
 
 
 def _power(reader: Reader) -> float | None:

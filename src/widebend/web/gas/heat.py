@@ -258,8 +258,8 @@ def gaps(job_id: int) -> Any:
     def change(here: AtHand, reader: Reader) -> tuple[Design, str]:
         way = reader.choice("gaps", get_args(HeatGaps), "fixed")
         reader.finish()
-        settings = here.design.settings.model_copy(update={"heat_gaps": way})
-        return here.design.model_copy(update={"settings": settings}), "gaps by the shop's rule" if way == "fixed" else (
+        settings = here.design.settings.replace(heat_gaps=way)
+        return here.design.replace(settings=settings), "gaps by the shop's rule" if way == "fixed" else (
             f"gaps by the heat {way}"
         )
 
@@ -273,8 +273,8 @@ def growth(job_id: int) -> Any:
     def change(here: AtHand, reader: Reader) -> tuple[Design, str]:
         way = reader.choice("growth", get_args(Growth), "one mean")
         reader.finish()
-        settings = here.design.settings.model_copy(update={"growth": way})
-        return here.design.model_copy(update={"settings": settings}), f"growth {way}"
+        settings = here.design.settings.replace(growth=way)
+        return here.design.replace(settings=settings), f"growth {way}"
 
     return edited(job_id, "heat", render, change)
 
@@ -290,10 +290,10 @@ def shield(job_id: int) -> Any:
         if thing is None:
             raise EditError("that thing is no longer here")
         now = not thing.shielded
-        things = tuple(t.model_copy(update={"shielded": now}) if t.id == thing_id else t for t in survey.things)
+        things = tuple(t.replace(shielded=now) if t.id == thing_id else t for t in survey.things)
         why = f"{'put a shield before' if now else 'took the shield from'} {thing.name}"
         said.note = f"{why[0].upper()}{why[1:]}."
-        keep_survey(connection, here, survey.model_copy(update={"things": things}), why)
+        keep_survey(connection, here, survey.replace(things=things), why)
 
     state = request.form.get("state") or None
     return run_edit(job_id, said, keep, render, lambda: url_for("heat.show", job_id=job_id, state=state))

@@ -53,7 +53,7 @@ def take(job_id: int) -> Any:
             raise EditError("that way is no longer offered: look again")
         said.piece = None
         one = answer.found[at]
-        design = here.design.model_copy(update={"hangers": one.hangers}).validated()
+        design = here.design.replace(hangers=one.hangers).validated()
         return design, f"hung on {len(one.hangers)} hanger{'s' if len(one.hangers) != 1 else ''}, {one.weigh}"
 
     return _edit(job_id, change)
@@ -146,7 +146,7 @@ def _read_rubber(reader: Reader, old: Hanger, own: Sequence[Rubber]) -> Rubber |
     pull, stretch = reader.number("pull_n", 1.0, 5000.0), reader.length("stretch", 0.1, 100.0)
     reader.finish()
     whole = base or rubber_of(old)
-    return whole.model_copy(update={"pull_n": pull, "stretch_mm": stretch})
+    return whole.replace(pull_n=pull, stretch_mm=stretch)
 
 
 @room.post("/drag")
@@ -186,8 +186,8 @@ def school(job_id: int) -> Any:
         chosen = request.form.get("school", "")
         if chosen not in SCHOOLS:
             raise EditError(f"one of {', '.join(SCHOOLS)}", "school")
-        settings = here.design.settings.model_copy(update={"hang_school": chosen})
-        return here.design.model_copy(update={"settings": settings}).validated(), f"hung from now on: {chosen}"
+        settings = here.design.settings.replace(hang_school=chosen)
+        return here.design.replace(settings=settings).validated(), f"hung from now on: {chosen}"
 
     return _edit(job_id, change)
 
@@ -201,13 +201,13 @@ def masses(job_id: int) -> Any:
         for part in here.design.parts:
             key = f"kg-{part.id}"
             if reader.given(key):
-                item = part.item.model_copy(update={"mass_kg": reader.number(key, 0.01, 200.0)})
-                part, told = part.model_copy(update={"item": item}), told + 1
+                item = part.item.replace(mass_kg=reader.number(key, 0.01, 200.0))
+                part, told = part.replace(item=item), told + 1
             parts.append(part)
         reader.finish()
         if not told:
             raise EditError("type what at least one of them weighs")
-        design = here.design.model_copy(update={"parts": tuple(parts)}).validated()
+        design = here.design.replace(parts=tuple(parts)).validated()
         return design, f"weighed {told} part{'s' if told != 1 else ''}"
 
     return _edit(job_id, change)
@@ -224,11 +224,9 @@ def keep_rubber(job_id: int) -> Any:
         if hanger is None or not name:
             raise EditError("what is that rubber called?", "name")
         able = jobs.equipment(connection, hold=True)
-        rubber = rubber_of(hanger).model_copy(update={"name": name})
+        rubber = rubber_of(hanger).replace(name=name)
         kept = [r for r in able.rubbers if r.name.lower() != name.lower()]
-        jobs.set_equipment(
-            connection, Equipment.model_validate(able.model_copy(update={"rubbers": (*kept, rubber)}).model_dump())
-        )
+        jobs.set_equipment(connection, Equipment.model_validate(able.replace(rubbers=(*kept, rubber)).model_dump()))
         said.note = f"{name} is kept: every job can choose it."
 
     return run_edit(job_id, said, keep, render, lambda: url_for("hang.show", job_id=job_id, hanger=said.piece or None))
@@ -248,7 +246,7 @@ def engine(job_id: int) -> Any:
         }
         reader.finish()
         was = here.design.settings.engine or Engine()  # what else is known of it stays
-        settings = here.design.settings.model_copy(update={"engine": Engine.model_validate(was.model_dump() | made)})
-        return here.design.model_copy(update={"settings": settings}).validated(), "said what the engine is"
+        settings = here.design.settings.replace(engine=Engine.model_validate(was.model_dump() | made))
+        return here.design.replace(settings=settings).validated(), "said what the engine is"
 
     return _edit(job_id, change)

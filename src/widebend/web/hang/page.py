@@ -103,7 +103,7 @@ def catalogue(own: Sequence[Rubber]) -> dict[str, Rubber]:
 
 def proposed(here: AtHand, able: Equipment) -> HangAnswer:
     """Ways to hang it, looked for once for a design; its own hangers make no difference."""
-    bare = here.design.model_copy(update={"hangers": ()})
+    bare = here.design.replace(hangers=())
 
     def work() -> HangAnswer:
         thickest = None if able.rod_mm is None else float(able.rod_mm)
@@ -125,7 +125,7 @@ def _panel(here: AtHand, said: FormState) -> dict[str, Any]:
     at = int(number(request.values.get("at"), 0))
     shown = answer.found[at] if answer and 0 <= at < len(answer.found) else None
     if shown:
-        design = hung_so = design.model_copy(update={"hangers": shown.hangers})
+        design = hung_so = design.replace(hangers=shown.hangers)
         found = solved(hung_so, ("reviewed",), lambda: review(hung_so))  # what moves goes as these hangers let it
     hung, why = _hung(design, here, how)
     chosen = next((h for h in design.hangers if h.id == said.piece), None) if not shown else None

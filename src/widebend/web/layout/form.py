@@ -54,7 +54,7 @@ def read_made_from(form: Mapping[str, str], unit_key: str, design: Design) -> De
     reader = Reader(form, unit_key)
     settings = _settings(reader, design.settings)
     reader.finish()
-    return design.model_copy(update={"settings": settings})
+    return design.replace(settings=settings)
 
 
 def shown(design: Design, unit_key: str, *, example: bool = False) -> dict[str, str]:
@@ -138,17 +138,17 @@ def read_layout(form: Mapping[str, str], unit_key: str, shown_in: str, design: D
         placed.append(_part(design, TIP, "tip", shelf_tip(od, tip_od, tip_long), at))
     others = [p for p in design.parts if p.id not in (START, MUFFLER, TIP)]
     run = design.run(RUN) or Run(id=RUN, start=f"{START}.out", aim=f"{MUFFLER}.in", tube=tube)
-    run = run.model_copy(update={"tube": tube})
+    run = run.replace(tube=tube)
     runs = (run, *(r for r in design.runs if r.id != RUN))
     update = {"parts": (*placed, *others), "runs": runs, "settings": settings}
-    return design.model_copy(update=update).validated()
+    return design.replace(**update).validated()
 
 
 def _part(design: Design, part_id: str, name: str, item: Item, at: Placed) -> Part:
     """The part at its place; an item of the same size that stands there already keeps its spigots and its mass."""
     known = design.part(part_id)
     if known and _mouths(known.item) == _mouths(item) and _size(known.item) == _size(item):
-        return known.model_copy(update={"placed": at})
+        return known.replace(placed=at)
     return Part(id=part_id, name=name, item=item, placed=at)
 
 
@@ -184,14 +184,12 @@ def _settings(reader: Reader, settings: Settings) -> Settings:
     free = reader.form.get("free") == "yes"
     if not angles and not free and "angles" not in reader.errors:
         reader.errors["angles"] = "give at least one angle, or allow any angle"
-    return settings.model_copy(
-        update={
-            "clr_mm": tuple(radii),
-            "angles_deg": tuple(angles),
-            "shortest_straight_mm": shortest,
-            "free_angles": free,
-            "prices": _prices(reader, settings.prices),
-        }
+    return settings.replace(
+        clr_mm=tuple(radii),
+        angles_deg=tuple(angles),
+        shortest_straight_mm=shortest,
+        free_angles=free,
+        prices=_prices(reader, settings.prices),
     )
 
 

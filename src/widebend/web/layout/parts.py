@@ -284,7 +284,7 @@ def join(job_id: int) -> Any:
         own = port[1].od_mm if port else usual.od_mm
         od = reader.length("run_od", 10.0, 300.0) if reader.given("run_od") else own
         reader.finish()
-        tube = usual.model_copy(update={"od_mm": od})
+        tube = usual.replace(od_mm=od)
         changed, _run = joined(design, request.form.get("from", ""), request.form.get("to", ""), tube)
         return changed, "joined two ports: close the run on the Route step"
 
@@ -315,8 +315,8 @@ def link(job_id: int) -> Any:
         if run is None or run.twin_of is None:
             raise EditError("that run is nobody's mirror image")
         linked = not run.twin_linked
-        runs = tuple(r.model_copy(update={"twin_linked": linked}) if r.id == run.id else r for r in design.runs)
+        runs = tuple(r.replace(twin_linked=linked) if r.id == run.id else r for r in design.runs)
         words = "follows the other side from its next change" if linked else "may differ from the other side now"
-        return design.model_copy(update={"runs": runs}), f"{run.name or run.id} {words}"
+        return design.replace(runs=runs), f"{run.name or run.id} {words}"
 
     return _edit(job_id, change)

@@ -166,7 +166,7 @@ def note(job_id: int) -> Any:
             raise EditError("there is nothing to write down")
         notes = "\n".join(n for n in (here.design.notes, line) if n)
         said.note = "Written on the hand-over: it prints on the shop sheet."
-        keep_design(connection, here, here.design.model_copy(update={"notes": notes}), "wrote on the hand-over")
+        keep_design(connection, here, here.design.replace(notes=notes), "wrote on the hand-over")
 
     return run_edit(job_id, said, keep, _render, lambda: url_for("apart.show", job_id=job_id))
 

@@ -106,7 +106,7 @@ def _edit(job_id: int, change: Change) -> Any:
 
 
 def _with_use(design: Design, **update: Any) -> Design:
-    return design.model_copy(update={"use": Use.model_validate(design.use.model_dump() | update)})
+    return design.replace(use=Use.model_validate(design.use.model_dump() | update))
 
 
 @room.post("/use")
@@ -156,7 +156,7 @@ def configuration(job_id: int) -> Any:
         taken = {c.id for c in design.configurations}
         new = Configuration(id=next(f"c{n}" for n in range(1, 99) if f"c{n}" not in taken), name=name, without=off)
         configured(design, new)  # raises where what is left does not hang together
-        return design.model_copy(update={"configurations": (*design.configurations, new)}), f"added “{name}”"
+        return design.replace(configurations=(*design.configurations, new)), f"added “{name}”"
 
     return _edit(job_id, change)
 
@@ -167,8 +167,6 @@ def take_out(job_id: int) -> Any:
         gone = request.form.get("id", "")
         emissions = tuple(e for e in design.use.emissions if e.id != gone)
         left = tuple(c for c in design.configurations if c.id != gone)
-        return _with_use(design, emissions=emissions).model_copy(
-            update={"configurations": left}
-        ), "taken out of the list"
+        return _with_use(design, emissions=emissions).replace(configurations=left), "taken out of the list"
 
     return _edit(job_id, change)

@@ -88,14 +88,14 @@ def _as_drawn(connection: Connection, here: AtHand) -> Design:
     """The design for the next vehicle: its runs as they were drawn before anything went on this one, for what was found
     and corrected here is this vehicle's own; so is what was heard.
     """
-    design = here.design.model_copy(update={"sounds": ()})
+    design = here.design.replace(sounds=())
     if not design.fitted:
         return design
     kept = revisions.last_unfitted(connection, here.job.design_id)
-    planned = tuple(run.model_copy(update={"pieces": planned_pieces(here.design, run)}) for run in here.design.runs)
+    planned = tuple(run.replace(pieces=planned_pieces(here.design, run)) for run in here.design.runs)
     for runs in ([design_from(kept).runs] if kept else []) + [planned]:
         try:
-            return design.model_copy(update={"runs": runs, "fitted": ()}).validated()
+            return design.replace(runs=runs, fitted=()).validated()
         except EditError:  # parts or hangers changed since so that those runs do not go with them
             continue
     return design
@@ -183,7 +183,7 @@ def sheet(card_id: int) -> Response:
 def _of(connection: Connection, card: Card) -> tuple[Design, Review]:
     """A card's design with its meshes, and its review."""
     design = Design.model_validate(card.content)
-    whole = design.model_copy(update={"survey": with_meshes(connection, design.survey)})
+    whole = design.replace(survey=with_meshes(connection, design.survey))
     return whole, solved(design, ("card",), lambda: review(whole))
 
 

@@ -56,7 +56,7 @@ def _address() -> str:
 
 def _pictures(connection: Connection, design: Design) -> dict[str, Any]:
     """The system among its things, and its tips from behind; the same quote is looked at often."""
-    whole = design.model_copy(update={"survey": with_meshes(connection, design.survey)})
+    whole = design.replace(survey=with_meshes(connection, design.survey))
     found: Review = solved(design, ("for the customer",), lambda: review(whole))
     picture = draw_strips(whole, found, Window.fitting(extent_of(found.system, whole.survey)), None)
     picture.ribbon = []

@@ -132,5 +132,5 @@ def forget() -> Any:
     with transaction() as connection:
         kept = quotes.pricing(connection, hold=True)
         each = {words: price for words, price in kept.each.items() if words != request.form.get("words")}
-        quotes.set_pricing(connection, kept.model_copy(update={"each": each}))
+        quotes.set_pricing(connection, kept.replace(each=each))
     return redirect(url_for("rates.show"), 303)

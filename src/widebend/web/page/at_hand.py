@@ -204,11 +204,11 @@ def solved(design: Design, what: tuple[Any, ...], work: Callable[[], T]) -> T:
 
 def _in_the_shop(design: Design, survey: Survey, rules: Rules, name: str, use: str) -> Design:
     """A design with its survey, the shop's rule book, and the use the intake says."""
-    settings = design.settings.model_copy(update={"rules": rules, "use": use})
-    return design.model_copy(update={"survey": survey, "settings": settings, "name": name})
+    settings = design.settings.replace(rules=rules, use=use)
+    return design.replace(survey=survey, settings=settings, name=name)
 
 
 def stored(design: Design) -> dict[str, Any]:
     """A design as kept: its survey has revisions of its own, its rules are the shop's."""
-    settings = design.settings.model_copy(update={"rules": Settings().rules})
-    return jobs.dump(design.model_copy(update={"survey": Survey(), "settings": settings}))
+    settings = design.settings.replace(rules=Settings().rules)
+    return jobs.dump(design.replace(survey=Survey(), settings=settings))

@@ -61,7 +61,7 @@ class Beside:
 
 
 def _called(here: AtHand, laid: LaidRun) -> LaidRun:
-    return replace(laid, run=laid.run.model_copy(update={"id": f"{here.job.id}/{laid.run.id}"}))
+    return replace(laid, run=laid.run.replace(id=f"{here.job.id}/{laid.run.id}"))
 
 
 @dataclass(frozen=True)

@@ -85,5 +85,5 @@ def _typed_over(thing: Thing, reader: Reader) -> tuple[Thing, list[str]]:
             words.append(f"{key} {format_length(wanted, g.unit)}")
     reader.finish()
     if shape is not thing.shape:
-        thing = thing.model_copy(update={"shape": shape, "how_measured": "taped"})
+        thing = thing.replace(shape=shape, how_measured="taped")
     return thing, words

@@ -142,10 +142,8 @@ def with_table(survey: Survey, found: survey_csv.Table, *, replace: bool) -> Sur
         if getattr(found, place) is not None:
             update[place] = getattr(found, place)
     kept = {t.id for t in update["things"]}
-    windows = tuple(
-        w if w.through is None or w.through in kept else w.model_copy(update={"through": None}) for w in survey.windows
-    )
-    return survey.model_copy(update=update | {"windows": windows})
+    windows = tuple(w if w.through is None or w.through in kept else w.replace(through=None) for w in survey.windows)
+    return survey.replace(**(update | {"windows": windows}))
 
 
 @room.post("/survey")
@@ -281,7 +279,7 @@ def take_scan(job_id: int) -> Any:
             raise EditError(str(exc), "rear") from exc
         thing = _scanned(here, kept)
         files.keep(connection, "mesh", kept)
-        changed = here.design.survey.model_copy(update={"things": (*here.design.survey.things, thing)})
+        changed = here.design.survey.replace(things=(*here.design.survey.things, thing))
         keep_survey(connection, here, Survey.model_validate(changed.model_dump()), f"scan of {thing.name}")
         said.note = f"{thing.name} is in: choose it under Things to set it down where it belongs."
         seen.clear()
@@ -340,7 +338,7 @@ def photo(job_id: int) -> Any:
         files.keep(connection, "photo", picture.jpeg)
         caption = request.form.get("caption", "").strip()[:80]
         new = Photo(sha256=picture.sha256, of=request.form.get("of", "")[:40], caption=caption)
-        changed = survey_.model_copy(update={"photos": (*survey_.photos, new)})
+        changed = survey_.replace(photos=(*survey_.photos, new))
         keep_survey(connection, here, Survey.model_validate(changed.model_dump()), "a picture")
         said.note = "The picture is kept, without where it was taken."
 
@@ -354,7 +352,7 @@ def photo_out(job_id: int) -> Any:
         left = tuple(p for p in here.design.survey.photos if p.sha256 != name)
         if len(left) == len(here.design.survey.photos):
             raise EditError("that picture is no longer here", "photo")
-        changed = here.design.survey.model_copy(update={"photos": left})
+        changed = here.design.survey.replace(photos=left)
         keep_survey(connection, here, changed, "took out a picture")
 
     return run_edit(

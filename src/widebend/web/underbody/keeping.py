@@ -82,8 +82,8 @@ def with_answer(survey: Survey, kind: str, item: str, answer: Answer) -> tuple[S
         return _with_new(survey, item, (x, y, z), known)
     place = {"hang": "hang_points", "old": "old_parts", "mark": "marks"}[kind]
     items = getattr(survey, place)
-    changed = tuple(i.model_copy(update={"point": (x, y, z), **known}) if i.id == item else i for i in items)
-    return survey.model_copy(update={place: changed}), next(i.name for i in items if i.id == item)
+    changed = tuple(i.replace(point=(x, y, z), **known) if i.id == item else i for i in items)
+    return survey.replace(**{place: changed}), next(i.name for i in items if i.id == item)
 
 
 def _with_new(
@@ -100,7 +100,7 @@ def _with_new(
     else:
         makers: dict[str, Callable[..., Any]] = {"hang": HangPoint, "old": OldPart, "mark": MarkPoint}
         made = makers[kind](id=item_id, name=name, point=point, **known)
-    return survey.model_copy(update={place: (*items, made)}), name
+    return survey.replace(**{place: (*items, made)}), name
 
 
 def _with_thing(survey: Survey, kind: str, item: str, answer: Answer, known: dict[str, Any]) -> tuple[Survey, str]:
@@ -109,7 +109,7 @@ def _with_thing(survey: Survey, kind: str, item: str, answer: Answer, known: dic
     shape = thing.shape
     if kind == "dia":
         assert answer.size is not None  # it was among the targets
-        shape = shape.model_copy(update={"radius": Length(round(answer.size.mm / 2, 2))})
+        shape = shape.replace(radius=Length(round(answer.size.mm / 2, 2)))
         known = {"how_measured": known["how_measured"]}  # a diameter says nothing of the place
     elif kind == "middle":
         around = bounds(shape)
@@ -119,16 +119,16 @@ def _with_thing(survey: Survey, kind: str, item: str, answer: Answer, known: dic
         assert answer.point is not None  # it was among the targets
         end = tuple(Length(round(float(v), 2)) for v in answer.point)
         shape = shape.model_validate({**shape.model_dump(), kind: end})
-    changed = thing.model_copy(update={"shape": shape, **known})
+    changed = thing.replace(shape=shape, **known)
     things = tuple(changed if t.id == item else t for t in survey.things)
-    return survey.model_copy(update={"things": things}), thing.name
+    return survey.replace(things=things), thing.name
 
 
 def _with_first_run(design: Design, od: Length) -> Design:
     """A design that has nothing yet with a start flange, somewhere under the vehicle, and a run from it."""
     start = Part(id="start", name="start flange", item=start_flange(float(od)), placed=placed_at(SOMEWHERE, AHEAD))
     run = Run(id=NEW_RUN, start="start.out", tube=Tube(od_mm=od, wall_mm=Length(1.5)))
-    return design.model_copy(update={"parts": (*design.parts, start), "runs": (run,)})
+    return design.replace(parts=(*design.parts, start), runs=(run,))
 
 
 def with_copy(design: Design, run_id: str, answer: Answer) -> Design:
@@ -144,13 +144,13 @@ def with_copy(design: Design, run_id: str, answer: Answer) -> Design:
     pieces: tuple[Piece, ...] = answer.copy.pieces
     changed = Run.model_validate({**run.model_dump(), "pieces": [p.model_dump() for p in pieces], "joints": []})
     runs = tuple(changed if r.id == run_id else r for r in design.runs)
-    return design.model_copy(update={"runs": runs}).validated()
+    return design.replace(runs=runs).validated()
 
 
 def with_way(design: Design, part_id: str, answer: Answer) -> Design:
     part = design.part(part_id)
     assert part is not None and part.placed is not None and answer.heading is not None  # it was among the targets
     x, y, z = (float(v) for v in answer.heading.direction)
-    placed = part.placed.model_copy(update={"axis": (x, y, z)})
-    parts = tuple(p.model_copy(update={"placed": placed}) if p.id == part_id else p for p in design.parts)
-    return design.model_copy(update={"parts": parts}).validated()
+    placed = part.placed.replace(axis=(x, y, z))
+    parts = tuple(p.replace(placed=placed) if p.id == part_id else p for p in design.parts)
+    return design.replace(parts=parts).validated()

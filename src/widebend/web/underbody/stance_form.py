@@ -38,7 +38,7 @@ def read_stance(reader: Reader, survey: Survey) -> Survey:
         "lowered_line": _line(reader, "lowered", survey.lowered_line),
     }
     reader.finish()
-    return survey.model_copy(update=update)
+    return survey.replace(**update)
 
 
 def _rails(reader: Reader) -> Rails | None:

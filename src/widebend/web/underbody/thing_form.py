@@ -133,7 +133,7 @@ def _read_half_space(reader: Reader) -> Shape | None:
     at, side = reader.length("at"), reader.choice("side", SIDES, "above")
     was = reader.before.item.shape if reader.before else None
     if side == AS_IS and isinstance(was, HalfSpace):
-        return was.model_copy(update={"d": at})
+        return was.replace(d=at)
     n = SIDES[side]
     return HalfSpace(n=n, d=Length(at * sum(n)))
 
@@ -223,7 +223,7 @@ def _read_mesh(reader: Reader, before: Shape | None) -> Shape | None:
     if not isinstance(before, MeshShape):
         reader.errors["shape"] = "a scan comes from a file: bring it in under Files"
         return None
-    return before.model_copy(update={"shift": shift, "rpy_deg": turned})
+    return before.replace(shift=shift, rpy_deg=turned)
 
 
 def _read_travel(reader: Reader, survey: Survey, moves: str) -> Group | None:
@@ -240,8 +240,8 @@ def _read_travel(reader: Reader, survey: Survey, moves: str) -> Group | None:
             reader.errors[field] = f"at most {format_length(600, reader.unit)}: how far does the wheel go?"
     at = known.measured_at if known else "ride"
     if known and isinstance(known.motion, AxleTravel):  # on arms it stays on its arms
-        motion = known.motion.model_copy(update={"droop_mm": droop, "bump_mm": bump})
-        return known.model_copy(update={"motion": motion})
+        motion = known.motion.replace(droop_mm=droop, bump_mm=bump)
+        return known.replace(motion=motion)
     return Group(
         id=moves, name=moves.replace("-", " "), motion=AxleTravel(droop_mm=droop, bump_mm=bump), measured_at=at
     )

@@ -187,7 +187,7 @@ def with_item(survey: Survey, place: str, item: Any) -> Survey:
     items = getattr(survey, place)
     known = any(i.id == item.id for i in items)
     new = tuple(item if i.id == item.id else i for i in items) if known else (*items, item)
-    return survey.model_copy(update={place: new})
+    return survey.replace(**{place: new})
 
 
 @room.post("/thing")
@@ -215,9 +215,9 @@ def take_out(job_id: int) -> Any:
         gone = survey.thing(request.form.get("thing", ""))
         if gone is None:
             raise EditError("that thing is no longer in the survey")
-        windows = tuple(w.model_copy(update={"through": None}) if w.through == gone.id else w for w in survey.windows)
+        windows = tuple(w.replace(through=None) if w.through == gone.id else w for w in survey.windows)
         things = tuple(t for t in survey.things if t is not gone)
-        return survey.model_copy(update={"things": things, "windows": windows}), f"took out {gone.name}"
+        return survey.replace(things=things, windows=windows), f"took out {gone.name}"
 
     return edit_survey(job_id, change)
 
@@ -267,7 +267,7 @@ def _shifted(
     """The thing moved or stretched. A place that was only guessed is now set by eye."""
     shape = stretched(thing.shape, handle, by) if handle else moved(thing.shape, by)
     how = BY_EYE if thing.how_measured in ("", GUESS) else thing.how_measured
-    changed = thing.model_copy(update={"shape": shape, "how_measured": how})
+    changed = thing.replace(shape=shape, how_measured=how)
     words = ("back", "right", "up")
     parts = [f"{format_length(abs(v), g.unit)} {_way(words[i], v)}" for i, v in enumerate(by) if abs(v) > 0.05]
     verb = "stretched" if handle else "moved"
@@ -384,7 +384,7 @@ def take_out_item(job_id: int, key: str) -> Any:
             if held:
                 raise EditError(f"{', '.join(held[:3])} moves with it: let that move with the body or another first")
         left = tuple(i for i in items if i is not gone)
-        return survey.model_copy(update={book.place: left}), f"took out {gone.name or gone.id}"
+        return survey.replace(**{book.place: left}), f"took out {gone.name or gone.id}"
 
     return edit_survey(job_id, change, key)
 
@@ -420,7 +420,7 @@ def tick(job_id: int) -> Any:
         if item not in {i.id for i in checklist(survey)}:
             raise EditError("that line is not on the check-list")
         ticked = set(survey.ticked) ^ {item}
-        return survey.model_copy(update={"ticked": tuple(sorted(ticked))}), "check-list"
+        return survey.replace(ticked=tuple(sorted(ticked))), "check-list"
 
     return edit_survey(job_id, change, "check")
 

@@ -176,7 +176,7 @@ def _schools(here: AtHand, welding: Welding) -> list[tuple[str, str, float, floa
     """What each school of the root costs: its name, what it is, litres of gas, minutes that are waited for a flush."""
     out = []
     for key, words in ROOTS:
-        plans = _plans(here, welding.model_copy(update={"root": key}))
+        plans = _plans(here, welding.replace(root=key))
         flush = sum(p.purge.flush_min * p.joint.alike for p in plans if p.purge)
         out.append((words, ROOT_WORDS[key], weld_totals(plans).gas_l, flush))
     return out
@@ -215,8 +215,8 @@ def how(job_id: int) -> Any:
             }
         )
         reader.finish()
-        settings = here.design.settings.model_copy(update={"welding": welding})
+        settings = here.design.settings.replace(welding=welding)
         said.note = f"Welded by {welding.process}: {welding.root}, {welding.order}."
-        keep_design(connection, here, here.design.model_copy(update={"settings": settings}), "how it is welded")
+        keep_design(connection, here, here.design.replace(settings=settings), "how it is welded")
 
     return run_edit(job_id, said, keep, render, lambda: url_for("weld.show", job_id=job_id))
