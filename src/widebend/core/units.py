@@ -19,6 +19,7 @@ from .errors import InputError
 
 MM_PER_INCH = 25.4  # exact since the international yard and pound agreement of 1959
 SAME_MM = 1e-6
+SAME_SIZE_MM = 0.05  # diameters, walls and radii this near each other are one size
 MOST_TYPED = 40
 LONGEST_MM = 50_000.0  # nothing under a road vehicle is longer; catches a slipped decimal point
 

@@ -8,11 +8,10 @@ from dataclasses import dataclass
 
 from ..errors import InputError
 from ..records import Bender, Die, Piece, Tube
-from ..units import format_angle, format_length
+from ..units import SAME_SIZE_MM, format_angle, format_length
 from .rows import Row, from_the_other_end, rows_from_pieces
 from .springback import Springback, creep_steps, learnt
 
-SAME_MM = 0.05  # diameters and radii this near each other are the same
 LARGER = "the die's radius is larger than the design's: leave so much more straight there, or make that bend from stock"
 FLAT_DEG = 170.0  # a bend nearer to half a turn has no corner its straights could keep
 
@@ -63,7 +62,7 @@ class Card:
 
 def dies_for(benders: Sequence[Bender], tube: Tube) -> list[tuple[Bender, Die]]:
     """The shop's dies that take a tube."""
-    return [(b, d) for b in benders for d in b.dies if abs(d.od_mm - tube.od_mm) < SAME_MM]
+    return [(b, d) for b in benders for d in b.dies if abs(d.od_mm - tube.od_mm) < SAME_SIZE_MM]
 
 
 def card_of(

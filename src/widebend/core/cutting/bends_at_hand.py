@@ -8,11 +8,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from ..records import Bend, Design, StockBend, Tube
-from ..units import Length
+from ..units import SAME_SIZE_MM, Length
 
 WHOLE_DEG = 0.05  # a bend this near its stock's angle is used whole: less than a saw blade shows
 USEFUL_DEG = 2.0  # a rest of less is scrap: common practice, no source
-SAME_MM = 0.05  # diameters, walls and radii this near each other are the same
 
 
 @dataclass
@@ -109,12 +108,12 @@ class BendsAtHand:
 
 
 def _holds(angle_deg: float, stock: StockBend, bend: Bend) -> bool:
-    return abs(stock.clr_mm - bend.clr_mm) < SAME_MM and angle_deg >= bend.angle_deg - WHOLE_DEG
+    return abs(stock.clr_mm - bend.clr_mm) < SAME_SIZE_MM and angle_deg >= bend.angle_deg - WHOLE_DEG
 
 
 def same_tube(a: Tube, b: Tube) -> bool:
     """Whether two tubes are one to the saw and the welder: diameter, wall and metal."""
-    near = abs(a.od_mm - b.od_mm) < SAME_MM and abs(a.wall_mm - b.wall_mm) < SAME_MM
+    near = abs(a.od_mm - b.od_mm) < SAME_SIZE_MM and abs(a.wall_mm - b.wall_mm) < SAME_SIZE_MM
     return near and a.material == b.material
 
 
@@ -123,8 +122,8 @@ def stock_for(design: Design, tube: Tube) -> list[StockBend]:
     return [
         s
         for s in stock_on_hand(design)
-        if (s.od_mm is None or abs(s.od_mm - tube.od_mm) < SAME_MM)
-        and (s.wall_mm is None or abs(s.wall_mm - tube.wall_mm) < SAME_MM)
+        if (s.od_mm is None or abs(s.od_mm - tube.od_mm) < SAME_SIZE_MM)
+        and (s.wall_mm is None or abs(s.wall_mm - tube.wall_mm) < SAME_SIZE_MM)
         and (s.material is None or s.material == tube.material)
     ]
 
@@ -142,6 +141,6 @@ def stock_on_hand(design: Design) -> tuple[StockBend, ...]:
 
 def no_stock(design: Design, bend: Bend, tube: Tube) -> str:
     """Why no stock bend will do, and the largest that comes near."""
-    angles = [s.angle_deg for s in stock_for(design, tube) if abs(s.clr_mm - bend.clr_mm) < SAME_MM]
+    angles = [s.angle_deg for s in stock_for(design, tube) if abs(s.clr_mm - bend.clr_mm) < SAME_SIZE_MM]
     largest = f": the largest is {max(angles):g}°" if angles else ""
     return f"no stock bend of {bend.clr_mm:g} mm radius in {tube.od_mm:g} mm tube holds {bend.angle_deg:.1f}°{largest}"

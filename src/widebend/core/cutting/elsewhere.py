@@ -9,8 +9,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..records import Bend, Tube
-from ..units import Length
-from .bends_at_hand import SAME_MM, same_tube
+from ..units import SAME_SIZE_MM, Length
+from .bends_at_hand import same_tube
 from .lists import CutPiece, heel_and_throat
 
 AS_IT_IS_MM, AS_IT_IS_DEG = 0.5, 0.3  # nearer than saw and angle finder tell: common practice, no source
@@ -36,10 +36,6 @@ class Fit:
     heel_mm: float = 0.0
     throat_mm: float = 0.0
     turned: bool = False
-
-    @property
-    def is_as_it_is(self) -> bool:
-        return not self.is_trimmed and not self.is_shortened
 
     @property
     def is_trimmed(self) -> bool:
@@ -101,7 +97,7 @@ def fit(came: CameOut, cut: CutPiece) -> Fit | None:
 
 
 def _bend(came: CameOut, bend: Bend, cut: CutPiece) -> Fit | None:
-    if abs(came.clr_mm - float(bend.clr_mm)) > SAME_MM or came.angle_deg < bend.angle_deg - AS_IT_IS_DEG:
+    if abs(came.clr_mm - float(bend.clr_mm)) > SAME_SIZE_MM or came.angle_deg < bend.angle_deg - AS_IT_IS_DEG:
         return None
     over = max(0.0, came.angle_deg - bend.angle_deg)
     wants = (cut.marks.keep_before_mm, cut.marks.keep_after_mm) if cut.marks else (0.0, 0.0)

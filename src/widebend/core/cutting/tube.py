@@ -9,9 +9,6 @@ from scipy.special import ellipe
 # what shops keep; common practice, no source
 USUAL_OD_MM = (38.1, 44.5, 50.8, 57.15, 63.5, 76.2, 88.9, 101.6, 114.3, 127.0)
 
-# Birmingham wire gauge, wall in inches (from memory; the same table is in most tube handbooks)
-BWG_WALL_IN = {20: 0.035, 18: 0.049, 16: 0.065, 14: 0.083, 13: 0.095, 12: 0.109, 11: 0.120}
-
 
 def mass_per_metre(od_mm: float, wall_mm: float, density_kg_m3: float) -> float:
     """Mass of a round tube [kg/m], pi (D - t) t rho: the formula of EN 10220.

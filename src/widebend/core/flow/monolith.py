@@ -28,7 +28,3 @@ class Monolith:
     def speed(self, kg_s: float, density: float, across_mm: float) -> float:
         """The gas's speed in the channels of a round one [m/s]."""
         return kg_s / (density * math.pi / 4 * (across_mm / 1000.0) ** 2 * self.open_share)
-
-    def laminar_pa(self, speed: float, viscosity: float, long_mm: float) -> float:
-        """The pressure that wall friction takes [Pa], laminar throughout; ends and washcoat come on top."""
-        return SQUARE_F_RE / 2 * viscosity * long_mm / 1000.0 * speed / (self.bore_mm / 1000.0) ** 2

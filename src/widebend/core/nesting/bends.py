@@ -13,9 +13,9 @@ from dataclasses import dataclass
 from ..cutting import USEFUL_DEG, WHOLE_DEG, BendPlan, BendSource, sliced_bends, stock_for
 from ..laying import LaidPiece, LaidRun, as_drawn
 from ..records import Bend, Design, StockBend, StockItem, Straight, Tube
-from ..units import Length
+from ..units import SAME_SIZE_MM, Length
 from .bars import Bar, Cut, Nest, Problem, Saw, Solve
-from .job import BOUGHT, SAME_MM, JobAim, Stocked, for_bars
+from .job import BOUGHT, JobAim, Stocked, for_bars
 
 Key = tuple[str, str]  # a run's id and a piece's
 
@@ -73,7 +73,9 @@ def _nested(
             items[one.id] = one.item
             bars.append(Bar(one.id, _arc(clr, angle + WHOLE_DEG), one.count, 0.0, one.item.is_offcut))
     offered = [
-        (kind, _price(shelf, tube, clr, kind)) for kind in stock_for(design, tube) if abs(kind.clr_mm - clr) < SAME_MM
+        (kind, _price(shelf, tube, clr, kind))
+        for kind in stock_for(design, tube)
+        if abs(kind.clr_mm - clr) < SAME_SIZE_MM
     ]
     reach = max((kind.angle_deg for kind, price in offered if price), default=0.0)
     largest = max(deg for _, deg in wanted)
@@ -99,9 +101,9 @@ def is_bend(item: StockItem, tube: Tube, clr_mm: float) -> bool:
     return (
         item.kind == "bend"
         and item.material == tube.material
-        and abs(float(item.od_mm or 0) - float(tube.od_mm)) < SAME_MM
-        and abs(float(item.wall_mm or 0) - float(tube.wall_mm)) < SAME_MM
-        and abs(float(item.clr_mm or 0) - clr_mm) < SAME_MM
+        and abs(float(item.od_mm or 0) - float(tube.od_mm)) < SAME_SIZE_MM
+        and abs(float(item.wall_mm or 0) - float(tube.wall_mm)) < SAME_SIZE_MM
+        and abs(float(item.clr_mm or 0) - clr_mm) < SAME_SIZE_MM
     )
 
 
@@ -184,7 +186,7 @@ def _price(shelf: Sequence[Stocked], tube: Tube, clr: float, kind: StockBend) ->
         if s.item.price
         and not s.item.is_offcut
         and is_bend(s.item, tube, clr)
-        and abs(float(s.item.angle_deg or 0) - kind.angle_deg) < SAME_MM
+        and abs(float(s.item.angle_deg or 0) - kind.angle_deg) < SAME_SIZE_MM
     ]
     return min(same, default=0.0)
 

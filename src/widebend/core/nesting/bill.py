@@ -11,10 +11,10 @@ from typing import Literal, TypedDict, get_args
 from ..cutting import BendPlan, CutList, Fitting, fittings, sliced_bends
 from ..laying import LaidRun
 from ..records import Design, StockBend, StockItem, Tube
-from ..units import format_length
+from ..units import SAME_SIZE_MM, format_length
 from ..welding import Welds
 from .bends import is_bend
-from .job import SAME_MM, Stocked, TubeNest, is_tube
+from .job import Stocked, TubeNest, is_tube
 
 Group = Literal["tube", "bends", "joints and parts", "used up"]
 GROUPS: tuple[Group, ...] = get_args(Group)
@@ -124,7 +124,7 @@ def _bends(
 
 def _is_kind(item: StockItem, stock: StockBend, tube: Tube) -> bool:
     """Whether an item of the shelf is a whole stock bend of this kind."""
-    same = abs(float(item.angle_deg or 0) - stock.angle_deg) < SAME_MM
+    same = abs(float(item.angle_deg or 0) - stock.angle_deg) < SAME_SIZE_MM
     return same and not item.is_offcut and is_bend(item, tube, float(stock.clr_mm))
 
 
@@ -135,7 +135,7 @@ def _fitting(one: Fitting, shelf: Sequence[Stocked]) -> PartsLine:
         for s in shelf
         if s.item.name
         and s.item.name.lower() == one.words.lower()
-        and (not one.od_mm or not s.item.od_mm or abs(s.item.od_mm - one.od_mm) < SAME_MM)
+        and (not one.od_mm or not s.item.od_mm or abs(s.item.od_mm - one.od_mm) < SAME_SIZE_MM)
     ]
     items, first = _picked(same, one.count), same[0].item if same else None
     return PartsLine(

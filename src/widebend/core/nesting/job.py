@@ -8,12 +8,12 @@ from typing import Literal
 
 from ..cutting import CutList
 from ..records import Rules, StockItem, Tube
+from ..units import SAME_SIZE_MM
 from .bars import AIMS, Aim, Bar, Cut, Nest, Problem, Saw, Solve
 
 BOUGHT = "bought"
 JobAim = Literal["fewest welds", "least bought", "least cost", "tidy shelf"]
 JOB_AIMS: tuple[JobAim, ...] = ("fewest welds", *AIMS)
-SAME_MM = 0.05  # diameters and walls this near each other are the same
 
 
 @dataclass(frozen=True)
@@ -76,8 +76,8 @@ def is_tube(item: StockItem, tube: Tube) -> bool:
     return (
         item.kind == "straight"
         and item.material == tube.material
-        and abs(float(item.od_mm or 0) - float(tube.od_mm)) < SAME_MM
-        and abs(float(item.wall_mm or 0) - float(tube.wall_mm)) < SAME_MM
+        and abs(float(item.od_mm or 0) - float(tube.od_mm)) < SAME_SIZE_MM
+        and abs(float(item.wall_mm or 0) - float(tube.wall_mm)) < SAME_SIZE_MM
     )
 
 

@@ -13,10 +13,9 @@ from ..editing import in_one, sliced, with_other_item, with_radius
 from ..errors import EditError
 from ..laying import System
 from ..records import Bend, Design, InLine, Item, Part, Piece, SegmentedBend, Straight
-from ..units import Length
+from ..units import SAME_SIZE_MM, Length
 
 STRAIGHT_MM = 0.5  # a part whose ports are this near one line is replaced by straight pipe
-SAME_MM = 0.05
 
 
 def next_size_up(od_mm: float) -> float | None:
@@ -53,7 +52,7 @@ def bore_up(design: Design, _system: System) -> Design | None:
     for part in design.parts:
         for old in {float(run.tube.od_mm) for run in design.runs}:
             wide = next_size_up(old)
-            necks = any(abs(float(port.od_mm) - old) < SAME_MM for port in part.item.ports)
+            necks = any(abs(float(port.od_mm) - old) < SAME_SIZE_MM for port in part.item.ports)
             if wide and necks and part.item.kind != "cat":
                 changed = _with_item(changed, part, _widened(part.item, old, wide), f"{wide:g} mm")
     return changed if design.runs else None
@@ -64,7 +63,7 @@ def _wider(design: Design, run_id: str, old_mm: float, wide_mm: float) -> Design
     assert run is not None
 
     def of(piece: Piece) -> Piece:
-        if piece.tube is None or isinstance(piece, InLine) or abs(float(piece.tube.od_mm) - old_mm) > SAME_MM:
+        if piece.tube is None or isinstance(piece, InLine) or abs(float(piece.tube.od_mm) - old_mm) > SAME_SIZE_MM:
             return piece
         return piece.replace(tube=piece.tube.replace(od_mm=Length(wide_mm)))
 
@@ -84,7 +83,7 @@ def _widened(item: Item, old_mm: float, wide_mm: float) -> Item:
     """An item with every port and round body of one diameter at another."""
 
     def same(one: float) -> bool:
-        return abs(one - old_mm) < SAME_MM
+        return abs(one - old_mm) < SAME_SIZE_MM
 
     ports = tuple(port.replace(od_mm=Length(wide_mm)) if same(float(port.od_mm)) else port for port in item.ports)
     round_to = {"width_mm": Length(wide_mm), "height_mm": Length(wide_mm), "corner_mm": Length(wide_mm / 2)}

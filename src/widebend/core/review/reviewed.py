@@ -62,10 +62,6 @@ class Review:
     positions: Mapping[str, tuple[Position, ...]] = field(default_factory=dict)
 
     @property
-    def worst_gap(self) -> Gap | None:
-        return min(self.gaps, key=lambda g: g.margin_mm, default=None)
-
-    @property
     def obstacles_between(self) -> tuple[Obstacle, ...]:
         """Things where something comes nearest to them between two of their positions."""
         known = {(o.thing.id, o.state) for o in self.obstacles}

@@ -19,9 +19,8 @@ from ..laying import system_of
 from ..records import Bend, Design, InLine, Item, Port, Run, Tube
 from ..review import Review, closes, review
 from ..routing import laid_anew
-from ..units import Length
+from ..units import SAME_SIZE_MM, Length
 
-SAME_MM = 0.05
 USUAL_RADIUS = 1.5  # a mandrel bend's radius over its tube where the shelf has none of that tube: common practice
 # bigger stops telling where the next size takes off less than this share of what the methods' own range is
 TELLS = 0.5
@@ -95,11 +94,11 @@ def _of_tube(run: Run, was: Tube, tube: Tube) -> Run:
 
 def _spigots(item: Item, was: float, now: float) -> Item:
     ports: tuple[Port, ...] = tuple(
-        p.replace(od_mm=Length(now)) if abs(p.od_mm - was) < SAME_MM else p for p in item.ports
+        p.replace(od_mm=Length(now)) if abs(p.od_mm - was) < SAME_SIZE_MM else p for p in item.ports
     )
     bodies = tuple(
         b.replace(width_mm=Length(now), height_mm=Length(now), corner_mm=Length(now / 2))
-        if abs(b.width_mm - was) < SAME_MM and abs(b.height_mm - was) < SAME_MM
+        if abs(b.width_mm - was) < SAME_SIZE_MM and abs(b.height_mm - was) < SAME_SIZE_MM
         else b
         for b in item.bodies
     )
@@ -189,5 +188,5 @@ def stops_telling(bores: Sequence[Bore]) -> Tube | None:
 
 def radii_for(tube: Tube, on_shelf: Mapping[float, Sequence[float]]) -> tuple[float, ...]:
     """What a tube is bent to: the shelf's radii for its size, else the usual one."""
-    found = next((r for od, r in on_shelf.items() if abs(od - float(tube.od_mm)) < SAME_MM), ())
+    found = next((r for od, r in on_shelf.items() if abs(od - float(tube.od_mm)) < SAME_SIZE_MM), ())
     return tuple(found) or (USUAL_RADIUS * float(tube.od_mm),)

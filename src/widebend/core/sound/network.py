@@ -248,8 +248,3 @@ def mean_volume_m3_s(breath: FlowSolution) -> float:
     """All gas where it enters, as volume."""
     kelvin = breath.gas.enters_c.usual + 273.15
     return breath.gas.kg_s.usual / breath.gas.gas.density(kelvin, ATMOSPHERE_PA)
-
-
-def rings_hz(long_mm: float, gas: Medium) -> float:
-    """Where a pipe open at both ends rings first [Hz]."""
-    return gas.speed / (2 * long_mm / 1000.0)

@@ -14,7 +14,7 @@ from ...core.errors import WideBendError
 from ...core.gas import ATMOSPHERE_PA, FlowSolution, PressureDrop
 from ...core.records import BenchLoss, Design, Inside, Part, StockItem, Tube
 from ...core.sizing import Bore, Variant, main_tube, radii_for, stops_telling, variants, with_bore
-from ...core.units import Length, format_length, format_speed, format_temperature
+from ...core.units import SAME_SIZE_MM, Length, format_length, format_speed, format_temperature
 from ...core.wording import say
 from ...facts import PART_KINDS
 from ...store import jobs, stock
@@ -32,7 +32,6 @@ room = Blueprint("bore", __name__, url_prefix="/jobs/<int:job_id>/layout/bore")
 # sizes that tube is commonly sold in [mm], beside what the shelf has: common practice
 USUAL_OD_MM = (44.45, 50.8, 57.15, 63.5, 69.85, 76.2, 88.9, 101.6)
 MOST_ROWS = 10
-SAME_MM = 0.05
 INSIDES: tuple[Inside, ...] = get_args(Inside)
 
 
@@ -61,7 +60,7 @@ def render(here: AtHand, said: FormState, code: int = 200) -> Any:
     now = asked(here)
     rows = rows_of(here.design, now.breath) if now.breath else []
     bores = _bores(here, now) if now.breath else []
-    over = next((b for b in bores if abs(b.tube.od_mm - number(request.values.get("over"), 0.0)) < SAME_MM), None)
+    over = next((b for b in bores if abs(b.tube.od_mm - number(request.values.get("over"), 0.0)) < SAME_SIZE_MM), None)
     return render_sheet(
         here,
         said,
@@ -101,7 +100,7 @@ def _variants(here: AtHand, now: GasQuestion, bores: list[Bore]) -> list[Variant
     breath = now.breath
     assert breath is not None  # asked before
     own = main_tube(here.design) if bores else None
-    smaller = [b.tube for b in bores if own is not None and b.tube.od_mm < own.od_mm - SAME_MM]
+    smaller = [b.tube for b in bores if own is not None and b.tube.od_mm < own.od_mm - SAME_SIZE_MM]
     with transaction() as connection:
         dies = [die for bender in jobs.equipment(connection).benders for die in bender.dies]
     lost = max((d.lost_bore for d in dies if d.lost_bore > 0), default=None)
@@ -242,8 +241,8 @@ def _bores(here: AtHand, now: GasQuestion) -> list[Bore]:
     lay = number(request.values.get("lay"), 0.0)
     found = []
     for od in sizes:
-        tube = own if abs(od - own.od_mm) < SAME_MM else own.replace(od_mm=Length(od))
-        anew = abs(od - lay) < SAME_MM and tube != own
+        tube = own if abs(od - own.od_mm) < SAME_SIZE_MM else own.replace(od_mm=Length(od))
+        anew = abs(od - lay) < SAME_SIZE_MM and tube != own
         price, bent = _price(prices, od), radii_for(tube, radii)
         try:
             found.append(
@@ -283,11 +282,11 @@ def _prices(shelf: list[StockItem]) -> Mapping[float, float]:
 
 
 def _price(prices: Mapping[float, float], od: float) -> float | None:
-    return next((p for k, p in prices.items() if abs(k - od) < SAME_MM), None)
+    return next((p for k, p in prices.items() if abs(k - od) < SAME_SIZE_MM), None)
 
 
 def _bore_row(bore: Bore, design: Design) -> dict[str, Any]:
-    own = abs(bore.tube.od_mm - main_tube(design).od_mm) < SAME_MM
+    own = abs(bore.tube.od_mm - main_tube(design).od_mm) < SAME_SIZE_MM
     wrong = []
     if bore.misses:
         wrong.append(f"{bore.misses} run{'s' if bore.misses > 1 else ''} not closed")
