@@ -6,6 +6,7 @@ comes out in one between joints that come apart.
 """
 
 from .chances import GapChance, gap_chances
+from .design_review import CLOSES_DEG, CLOSES_MM, Review, closes, gap_finding, review
 from .emissions import fate_of
 from .findings import Finding
 from .gaps import (
@@ -27,7 +28,6 @@ from .nearest import NOT_WORTH_SAYING_MM, Worst, against, against_each, worst_ov
 from .own_gaps import pipe_of, segments_apart, solid_of
 from .placement import BURIED_SIDES, seats, shut_sides, which_sides
 from .rear_view import CLOCKS, TipSeen, sizes, tips_seen
-from .reviewed import CLOSES_DEG, CLOSES_MM, Review, closes, gap_finding, review
 from .section import Section, bodies_of, off_the_table, sections
 
 __all__ = [

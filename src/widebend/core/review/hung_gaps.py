@@ -31,10 +31,10 @@ from ..laying import hung_movement
 from ..records import Design, Hanger
 from ..space import Vector, unit
 from ..units import Length
+from .design_review import Review, gap_finding
 from .findings import Finding
 from .gaps import Around, packed, tube_gaps
 from .nearest import Gap, nearest
-from .reviewed import Review, gap_finding
 
 RATTLE_MM = 3.0  # a rod nearer than this is heard: common practice, no source
 BRACKET_MM, ON_METAL_MM = 6.0, 40.0  # half as thick as a bracket is at most; of it that lies on what it is bolted to
