@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from ..geometry import WIDTH, clearance, mesh_gap, moved, straight_row
 from ..laying import Obstacle, PartBody, PlacedMesh, Position, Stacked, farthest
 from ..space import Vector
-from .travelled import ByThing, by_thing
+from .gaps_over_travel import ByThing, by_thing
 
 
 @dataclass(frozen=True)

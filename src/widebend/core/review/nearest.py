@@ -28,7 +28,7 @@ from ..laying import (
 )
 from ..space import Vector
 from .gaps import Around, packed, part_gap, point_gaps, tube_gaps, worst_margin
-from .travelled import (
+from .gaps_over_travel import (
     ByThing,
     Nearer,
     least_on_the_way,

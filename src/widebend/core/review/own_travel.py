@@ -17,8 +17,8 @@ from ..laying import FLEX, HUNG, Movers, PartBody, Position, Segments, Stacked, 
 from ..records import Design
 from ..space import Vector
 from .findings import Finding, point
+from .gaps_over_travel import Mover, mover_of, place_on
 from .own_gaps import Pipe, away_from, facing_of, finding_of, named, neighbours_of, skips_of, solid_of
-from .travelled import Mover, mover_of, place_on
 
 COLD = np.zeros(4)
 
