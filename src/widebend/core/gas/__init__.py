@@ -4,7 +4,8 @@ Glossary: a *way* is pipe without a branch, a *meeting* where ways join or part;
 state of the engine; a *span* is a figure with its range.
 """
 
-from .breathing import (
+from .engine_gas import STATES, EngineGas, Span, State, gas_of, rpm_of
+from .flow_solution import (
     AS_DRAWN,
     ATMOSPHERE_PA,
     FlowSolution,
@@ -17,7 +18,6 @@ from .breathing import (
     warmed,
     wind_ms,
 )
-from .engine_gas import STATES, EngineGas, Span, State, gas_of, rpm_of
 from .march import COLUMNS, SIGMA, convective_flux, cool, darcy, press
 from .mass_flow import by_displacement, by_power
 from .mixture import ZERO_C, Gas, burnt, exhaust, mixed, stoichiometric
