@@ -18,12 +18,12 @@ from .flow_solution import (
     warmed,
     wind_ms,
 )
+from .gas_paths import Capped, GasPath, GasPaths, Meeting, Stretch, ways_of
 from .march import COLUMNS, SIGMA, convective_flux, cool, darcy, press
 from .mass_flow import by_displacement, by_power
 from .mixture import ZERO_C, Gas, burnt, exhaust, mixed, stoichiometric
 from .road import road_kmh, tyre_rolling_mm
 from .rows import Covered
-from .ways import Capped, GasPath, GasPaths, Meeting, Stretch, ways_of
 
 __all__ = [
     "AS_DRAWN",

@@ -19,6 +19,7 @@ from ..laying import System
 from ..records import Design, Port, Rules
 from ..space import Vector
 from .engine_gas import EngineGas, Span, State, gas_of
+from .gas_paths import STUB_MM, GasPaths, Meeting, Stretch, ways_of
 from .march import (
     BORE,
     COLUMNS,
@@ -42,7 +43,6 @@ from .meeting import Met, met
 from .mixture import GRID_K, ZERO_C
 from .road import road_kmh
 from .rows import Covered, Rows, rows_of
-from .ways import STUB_MM, GasPaths, Meeting, Stretch, ways_of
 
 ATMOSPHERE_PA = 101_325.0
 SHARE_ROUNDS, SHARE_PA = 12, 2.0

@@ -16,7 +16,7 @@ from ...facts import PART_KINDS
 from ..flow import UNSURE, can_across_mm, expansion_sharp
 from ..records import Port
 from ..space import unit
-from .ways import Meeting
+from .gas_paths import Meeting
 
 X_LOSS, H_LOSS = (0.1, 0.25, 0.5), (0.0, 0.05, 0.2)
 

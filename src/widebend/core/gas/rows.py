@@ -12,6 +12,7 @@ from ...facts import METALS, PART_KINDS
 from ..flow import Loss, can_across_mm, part_loss, piece_loss, step_loss
 from ..records import Bend, Rules
 from ..space import Vector
+from .gas_paths import GasPath, Stretch
 from .march import (
     BORE,
     COLUMNS,
@@ -28,7 +29,6 @@ from .march import (
     WRAP_K,
     WRAP_M,
 )
-from .ways import GasPath, Stretch
 
 ROW_MM = 60.0
 # which stretches are covered, how thick [mm], how well it conducts [W/m K], and how black its outside is
