@@ -12,7 +12,7 @@ from widebend.core.hardware import shelf
 from widebend.core.laying import obstacles, system_of
 from widebend.core.records import Design, Extrusion, Joint, Part, Placed, Run, Straight, Survey, Thing, Tube
 from widebend.core.removal import WayOut, deepest_mm, order_out, out_or_helped, way_out
-from widebend.core.removal.taking_out import section_rows
+from widebend.core.removal.removal_path import section_rows
 from widebend.core.review import packed, review, sections, worst_margin
 from widebend.core.space import unit
 from widebend.core.units import Length

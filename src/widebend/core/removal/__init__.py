@@ -4,7 +4,7 @@ Glossary: a *section* comes out in one; a *step* is a slide or a turn that keeps
 at the start* it may stay as near to.
 """
 
-from .taking_out import AT_ONCE, Move, OnProgress, WayOut, deepest_mm, move_words, order_out, out_or_helped, way_out
+from .removal_path import AT_ONCE, Move, OnProgress, WayOut, deepest_mm, move_words, order_out, out_or_helped, way_out
 
 __all__ = [
     "AT_ONCE",
