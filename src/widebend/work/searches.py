@@ -22,7 +22,7 @@ from ..store.database import Connection, Database, queries
 from ..store.files import with_meshes
 from .nests import NestWish, look_longer
 from .photos import PhotoWish, place_many
-from .taking_out import OUT_KINDS, OutWish, take_out
+from .removal_path import OUT_KINDS, OutWish, take_out
 
 Report = Callable[[str, float, dict[str, Any] | None], None]  # words, share, the best so far as data
 Solve = Callable[[Design, dict[str, Any], Report], dict[str, Any]]

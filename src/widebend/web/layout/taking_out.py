@@ -16,8 +16,8 @@ from ...formats.ways_out_json import read_way_out
 from ...store import jobs
 from ...store.database import Connection
 from ...store.searches import Search, search, stop_search
+from ...work.removal_path import OUT_KINDS, OutWish
 from ...work.searches import ask
-from ...work.taking_out import OUT_KINDS, OutWish
 from ..drawing.shadows import section_shadows
 from ..page.at_hand import AtHand, at_hand, in_memory, transaction
 from ..page.edits import FormState, keep_design, run_edit

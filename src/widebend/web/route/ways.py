@@ -17,8 +17,8 @@ from ...formats.design_json import write_design
 from ...formats.proposals_json import proposals_data, read_proposals
 from ...store.database import Connection
 from ...store.searches import Search, keep_ways_at_once, search, ways_at_once
+from ...work.removal_path import OUT_KINDS
 from ...work.searches import answer, read_wish
-from ...work.taking_out import OUT_KINDS
 from ..page.at_hand import AtHand, solved, transaction
 from ..page.edits import FormState
 from ..page.figures import number

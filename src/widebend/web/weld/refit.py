@@ -15,7 +15,7 @@ from ...formats.ways_out_json import read_way_out
 from ...store import refit
 from ...store.database import Connection
 from ...store.searches import newest_for
-from ...work.taking_out import OutWish
+from ...work.removal_path import OutWish
 from ..layout.parts_panel import section_name
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.people import who_is_here
