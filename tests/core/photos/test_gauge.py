@@ -11,7 +11,7 @@ from scipy.spatial.transform import Rotation
 from tests.photo_scenes import facing
 from widebend.core.errors import InputError
 from widebend.core.photos import Known
-from widebend.core.photos.gauge import gauged, holds_of
+from widebend.core.photos.datum import gauged, holds_of
 from widebend.core.photos.sighted import Table
 from widebend.core.photos.square import skew
 from widebend.core.photos.standing import Places, PoseEstimate

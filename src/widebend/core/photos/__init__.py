@@ -8,7 +8,7 @@ in the vehicle's frame, the *gauge* all of them.
 
 from .adjusting import Taped
 from .coaching import edge_on, is_narrow, next_photo
-from .gauge import Known
+from .datum import Known
 from .lens import lens_of, seen_at, undistorted
 from .pattern import CELLS, cells_of
 from .rays import meeting

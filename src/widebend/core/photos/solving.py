@@ -12,7 +12,7 @@ from scipy.special import chdtri
 from ..errors import InputError
 from ..space import Vector
 from .adjusting import SCALE_DOUBT, Adjusted, OnProgress, Taped, adjusted, covariance
-from .gauge import Datum, Known, gauged, holds_of
+from .datum import Datum, Known, gauged, holds_of
 from .rays import meeting, ways_of
 from .sighted import IndexArray, Photo, Table, table_of, twice
 from .square import skew
