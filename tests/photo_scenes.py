@@ -21,7 +21,7 @@ from widebend.core.photos import (
     lens_of,
     seen_at,
 )
-from widebend.core.photos.standing import on_body
+from widebend.core.photos.pose_estimate import on_body
 from widebend.core.tagged import Stuck, Surface, Tagged, long_tape, view
 from widebend.instruments.simulated_phone import Phone, shoot
 

@@ -15,9 +15,9 @@ from scipy.linalg import cho_factor, cho_solve
 
 from ..space import Vector
 from .lens import FIGURES
+from .pose_estimate import Places, PoseEstimate, left_over, stepped
 from .sighted import IndexArray, Table
 from .square import skew
-from .standing import Places, PoseEstimate, left_over, stepped
 from .tags import job_of
 
 ROUNDS, LITTLE_BETTER, ALL_BUT_STILL = 40, 1e-4, 1e-6

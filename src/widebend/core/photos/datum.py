@@ -15,9 +15,9 @@ from scipy.spatial.transform import Rotation
 from ..errors import InputError
 from ..space import Vector, unit
 from .adjusting import place_of
+from .pose_estimate import Places, PoseEstimate
 from .sighted import Table
 from .square import skew
-from .standing import Places, PoseEstimate
 from .tags import TagJob, is_left, job_of
 
 FLOOR_MM, HUB_MM, RAIL_MM, TYPED_MM = 2.0, 1.0, 3.0, 1.0  # how well each is held: common practice, no source

@@ -13,9 +13,9 @@ import numpy as np
 
 from ..space import Vector
 from .lens import FIGURES, projected, seen_at, undistorted
+from .pose_estimate import POSE, PoseEstimate, left_over, on_body
 from .sighted import GUESSES_F, IndexArray, Table
 from .square import both_ways, skew, turned
-from .standing import POSE, PoseEstimate, left_over, on_body
 from .tags import CUFF_PITCH_MM, is_cuff
 
 USUAL_RADIUS_MM = 31.75  # of a cuff until the adjustment has it: half of 63.5
