@@ -14,11 +14,11 @@ from scipy.optimize import least_squares
 from tests.photo_scenes import facing, place, sighted, underside
 from widebend.core.errors import InputError
 from widebend.core.photos import Known, KnownBeside, Photo, Sighting, Solved, Taped, is_cuff, solve, undistorted
+from widebend.core.photos.first_guess import started
 from widebend.core.photos.lens import projected
 from widebend.core.photos.pose_estimate import Places, left_over, stepped
 from widebend.core.photos.sighted import table_of
 from widebend.core.photos.square import both_ways, turned
-from widebend.core.photos.starting import started
 
 LENS = np.array([2900.0, 2010.0, 1480.0, -0.06, 0.03, 0.05, 0.002, -0.0015])
 CAMERA = np.array([[2900.0, 0, 2010.0], [0, 2900.0, 1480.0], [0, 0, 1]])

@@ -13,11 +13,11 @@ from ..errors import InputError
 from ..space import Vector
 from .adjusting import SCALE_DOUBT, Adjusted, OnProgress, Taped, adjusted, covariance
 from .datum import Datum, Known, gauged, holds_of
+from .first_guess import USUAL_RADIUS_MM, best_started
 from .pose_estimate import POSE, Places, PoseEstimate
 from .rays import meeting, ways_of
 from .sighted import IndexArray, Photo, Table, table_of, twice
 from .square import skew
-from .starting import USUAL_RADIUS_MM, best_started
 from .tags import BAR_MM, is_cuff, job_of, size_mm
 
 SURE = 1.96  # deviations that hold 95 of 100
