@@ -6,7 +6,7 @@ tag or a whole cuff; the *bar* a printed 100 mm that somebody measured; a *hold*
 in the vehicle's frame, the *gauge* all of them.
 """
 
-from .adjusting import Taped
+from .bundle_adjustment import Taped
 from .coaching import edge_on, is_narrow, next_photo
 from .datum import Known
 from .lens import lens_of, seen_at, undistorted

@@ -14,7 +14,7 @@ from scipy.spatial.transform import Rotation
 
 from ..errors import InputError
 from ..space import Vector, unit
-from .adjusting import place_of
+from .bundle_adjustment import place_of
 from .pose_estimate import Places, PoseEstimate
 from .sighted import Table
 from .square import skew

@@ -85,7 +85,7 @@ def best_started(table: Table, scale: float, radius: Vector) -> tuple[Table, Pos
 
 def evened(table: Table, start: _Start) -> PoseEstimate:
     """What stands so far, adjusted as a whole: errors of one after the other must not add up."""
-    from .adjusting import roughly
+    from .bundle_adjustment import roughly
 
     keep = start.photos[table.photo] & start.bodies[table.body]
     return roughly(table.only(keep), start.at)

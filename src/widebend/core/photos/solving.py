@@ -11,7 +11,7 @@ from scipy.special import chdtri
 
 from ..errors import InputError
 from ..space import Vector
-from .adjusting import SCALE_DOUBT, Adjusted, OnProgress, Taped, adjusted, covariance
+from .bundle_adjustment import SCALE_DOUBT, Adjusted, OnProgress, Taped, adjusted, covariance
 from .datum import Datum, Known, gauged, holds_of
 from .first_guess import USUAL_RADIUS_MM, best_started
 from .pose_estimate import POSE, Places, PoseEstimate
