@@ -17,7 +17,7 @@ from widebend.core.photos import Known, KnownBeside, Photo, Sighting, Solved, Ta
 from widebend.core.photos.first_guess import started
 from widebend.core.photos.lens import projected
 from widebend.core.photos.pose_estimate import Places, left_over, stepped
-from widebend.core.photos.sighted import table_of
+from widebend.core.photos.sightings import table_of
 from widebend.core.photos.square import both_ways, turned
 
 LENS = np.array([2900.0, 2010.0, 1480.0, -0.06, 0.03, 0.05, 0.002, -0.0015])

@@ -13,7 +13,7 @@ from widebend.core.errors import InputError
 from widebend.core.photos import Known
 from widebend.core.photos.datum import gauged, holds_of
 from widebend.core.photos.pose_estimate import Places, PoseEstimate
-from widebend.core.photos.sighted import Table
+from widebend.core.photos.sightings import Table
 from widebend.core.photos.square import skew
 
 LEFT, RIGHT, HUB = (facing((0, 0, -1), up) for up in ((0, 1, 0), (0, -1, 0), (1, 0, 0)))

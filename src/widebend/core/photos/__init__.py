@@ -13,7 +13,7 @@ from .lens import lens_of, seen_at, undistorted
 from .pattern import CELLS, cells_of
 from .rays import meeting
 from .sets import Travelled, solve_beside, travelled
-from .sighted import Photo, SetName, Sighting
+from .sightings import Photo, SetName, Sighting
 from .solving import SURE, FoundTag, KnownBeside, LeftOut, PlacedPhoto, Solved, solve
 from .spots import Sight, Spot, line_of_sight, spot
 from .tags import (

@@ -16,7 +16,7 @@ from scipy.linalg import cho_factor, cho_solve
 from ..space import Vector
 from .lens import FIGURES
 from .pose_estimate import Places, PoseEstimate, left_over, stepped
-from .sighted import IndexArray, Table
+from .sightings import IndexArray, Table
 from .square import skew
 from .tags import job_of
 

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ..space import Vector
-from .sighted import Sighting
+from .sightings import Sighting
 from .solving import FoundTag, Solved
 
 LEAST_BASE_DEG = 25.0  # sights less far apart say less well how deep a place is than how wide

@@ -16,7 +16,7 @@ from ..errors import InputError
 from ..space import Vector, unit
 from .bundle_adjustment import place_of
 from .pose_estimate import Places, PoseEstimate
-from .sighted import Table
+from .sightings import Table
 from .square import skew
 from .tags import TagJob, is_left, job_of
 

@@ -14,7 +14,7 @@ import numpy as np
 from ..space import Vector
 from .lens import FIGURES, projected, seen_at, undistorted
 from .pose_estimate import POSE, PoseEstimate, left_over, on_body
-from .sighted import GUESSES_F, IndexArray, Table
+from .sightings import GUESSES_F, IndexArray, Table
 from .square import both_ways, skew, turned
 from .tags import CUFF_PITCH_MM, is_cuff
 

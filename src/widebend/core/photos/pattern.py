@@ -6,7 +6,7 @@ from functools import cache
 
 import numpy as np
 
-from .sighted import IndexArray
+from .sightings import IndexArray
 
 CELLS = 8  # across, its black border's two among them
 

@@ -8,7 +8,7 @@ import numpy as np
 
 from ..space import Vector
 from .lens import FIGURES, projected
-from .sighted import IndexArray, Table
+from .sightings import IndexArray, Table
 from .square import skew, turned
 
 POSE = 6

@@ -12,7 +12,7 @@ import numpy as np
 from ..errors import InputError
 from ..space import Vector
 from .datum import Known
-from .sighted import IndexArray, Photo
+from .sightings import IndexArray, Photo
 from .solving import SURE, KnownBeside, Solved, solve
 from .tags import is_cuff
 

@@ -16,7 +16,7 @@ from .datum import Datum, Known, gauged, holds_of
 from .first_guess import USUAL_RADIUS_MM, best_started
 from .pose_estimate import POSE, Places, PoseEstimate
 from .rays import meeting, ways_of
-from .sighted import IndexArray, Photo, Table, table_of, twice
+from .sightings import IndexArray, Photo, Table, table_of, twice
 from .square import skew
 from .tags import BAR_MM, is_cuff, job_of, size_mm
 
