@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from ...facts import METALS, TUBE_METALS, Material, Process
 from ..laying import System
 from ..records import Design, InLine, Piece, Pricing, Run
-from .otherwise import bends_bought, bends_of_slices, bore_up, tips_up, without_resonator
+from .alternatives import bends_bought, bends_of_slices, bore_up, tips_up, without_resonator
 
 
 @dataclass(frozen=True)
