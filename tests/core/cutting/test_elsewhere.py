@@ -4,8 +4,8 @@ import pytest
 
 from tests.core.cutting.test_cutting import STOCK, _bend, _design, _leg
 from widebend.core.cutting import CutPiece, came_out, cut_list, fit
-from widebend.core.cutting.elsewhere import Fit
 from widebend.core.cutting.lists import heel_and_throat
+from widebend.core.cutting.reuse import Fit
 from widebend.core.laying import lay_run
 
 

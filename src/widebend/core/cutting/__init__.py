@@ -7,7 +7,6 @@ an *offcut* is what is left of a stock bend.
 
 from .bench_picture import Picture, hand_of, on_bench, witness_marks
 from .bends_at_hand import USEFUL_DEG, WHOLE_DEG, BendPlan, BendSource, Offcut, stock_for
-from .elsewhere import CameOut, Fit, as_drawn_anew, came_out, fit
 from .fixed_marks import FixedMark, falls_on
 from .joint_hardware import Fitting, fittings
 from .lists import (
@@ -24,6 +23,7 @@ from .lists import (
     tube_mass_per_metre,
 )
 from .pricing import price_of
+from .reuse import CameOut, Fit, as_drawn_anew, came_out, fit
 from .roll import roll_mark
 from .salvage import WENT_WRONG, rescue
 from .sliced_bends import SlicedBend, sliced_bends, tube_at

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 
 from ..records import Bend, Rules
 from ..units import format_angle, format_length
-from .elsewhere import came_out, fit
 from .lists import CutPiece, heel_and_throat
+from .reuse import came_out, fit
 
 WENT_WRONG = {
     "short": "cut too short",
