@@ -10,7 +10,7 @@ from contextlib import ExitStack
 from typing import get_args
 
 from ..instruments.taking import Instrument, Tool
-from .beside import Beside
+from .child_process import Beside
 
 VARIABLES: dict[Instrument, str] = {
     "angle": "WIDEBEND_ANGLE_FINDER",

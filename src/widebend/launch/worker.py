@@ -7,7 +7,7 @@ from __future__ import annotations
 import pwd
 import subprocess
 
-from .beside import Beside
+from .child_process import Beside
 from .keeper import after_people, killed_first
 
 
