@@ -17,7 +17,7 @@ import pytest
 from widebend.core.errors import InputError
 from widebend.instruments.taking import Instrument, Tool, take
 from widebend.launch.books import brought_up
-from widebend.launch.keeper import keep
+from widebend.launch.database_watchdog import keep
 from widebend.launch.measuring_tools import MeasuringTools
 from widebend.launch.place import home, session_key
 from widebend.launch.plain_user import as_user, at_home_of, may_enter

@@ -20,7 +20,7 @@ from gunicorn.app.base import BaseApplication
 from gunicorn.workers.gthread import ThreadWorker
 
 from ..web import compile_all, warm_up
-from .keeper import killed_first
+from .database_watchdog import killed_first
 from .lan import Lan
 
 REST_OF_REQUEST_S, ORPHAN_S = 3, 1.5

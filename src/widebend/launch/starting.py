@@ -12,7 +12,7 @@ from pathlib import Path
 
 from .backups import Daily
 from .books import begun, brought_up, is_demo_shop
-from .keeper import keep
+from .database_watchdog import keep
 from .lan import joined
 from .logs import log_to_file
 from .measuring_tools import MeasuringTools

@@ -8,7 +8,7 @@ import pwd
 import subprocess
 
 from .child_process import Beside
-from .keeper import after_people, killed_first
+from .database_watchdog import after_people, killed_first
 
 
 class Worker(Beside):
