@@ -21,8 +21,8 @@ from ..page.money import parse_money
 from ..page.people import who_is_here
 from ..page.reader import Reader
 from .edits import office_edit
+from .job_price import Rates, as_designed
 from .quote import agreed_on, frozen_offer, not_agreed, tips_not_agreed
-from .reckoned import Rates, as_designed
 
 room = Blueprint("handover", __name__, url_prefix="/jobs/<int:job_id>/handover")
 

@@ -19,7 +19,7 @@ from ..page.edits import FormState, keep_design, run_edit
 from ..page.figures import number, whole
 from ..page.money import parse_money
 from ..page.people import who_is_here
-from .reckoned import Rates, Reckoned, as_revision, as_wished, reckoned
+from .job_price import Rates, Reckoned, as_revision, as_wished, reckoned
 
 room = Blueprint("quote", __name__, url_prefix="/jobs/<int:job_id>/quote")
 
