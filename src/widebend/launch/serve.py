@@ -139,6 +139,6 @@ def serve(
     app: Flask, gate: socket.socket, ready: Callable[[], None], user: str | None = None, lan: Lan | None = None
 ) -> None:
     """Serve what comes through `gate` until stopped, the processes that answer as `user` where one is named, over TLS
-    where `lan` is given; `ready` is called when it answers. Ends this process: see `keeper`.
+    where `lan` is given; `ready` is called when it answers. Ends this process: see `database_watchdog`.
     """
     Server(app, gate, user, lan, ready).run()
