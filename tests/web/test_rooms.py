@@ -447,7 +447,7 @@ def test_only_a_length_is_read_as_one(visitor: Visitor) -> None:
     lengths = {key for key, one in Rules.model_fields.items() if isinstance(one.default, Length)}
     assert {rule.key for rule in EVERY if not rule.unit} <= lengths
     visitor.client.set_cookie("unit", "in")
-    assert visitor.get("/rules").select_one("[name=air_under]")["value"] == "0.3"
+    assert visitor.get("/rules").select_one("[name=airflow_share]")["value"] == "0.3"
 
 
 def test_units_are_remembered(visitor: Visitor) -> None:

@@ -211,7 +211,7 @@ def wind_ms(design: Design, state: State) -> float:
     if state != "cruise" or engine is None:
         return 0.0
     kmh = road_kmh(engine, engine.cruise_rpm, len(engine.gearbox.ratios)) if engine.gearbox else USUAL_ROAD_KMH
-    return kmh / 3.6 * design.settings.rules.air_under
+    return kmh / 3.6 * design.settings.rules.airflow_share
 
 
 @dataclass(frozen=True)

@@ -86,7 +86,7 @@ def _stretch(s: Stretch, rules: Rules, cover: tuple[float, float, float] | None)
     rows[:, BORE] = np.where((np.arange(n) + 0.5) / n < 0.5, s.bore_mm, s.leaves_mm) / 1000.0
     rows[:, OUTSIDE] = rows[:, BORE] + 2 * s.wall_mm / 1000.0
     rows[:, WALL_R] = s.wall_mm / 1000.0 / METALS[s.material].conductivity_w_mk
-    rows[:, ROUGH], rows[:, FILM_FACTOR] = rough / 1000.0, rules.pulse_heat
+    rows[:, ROUGH], rows[:, FILM_FACTOR] = rough / 1000.0, rules.pulsation_factor
     rows[:, EMISSIVITY], rows[:, WRAP_K] = METALS[s.material].emissivity, 1.0
     rows[:, LAMINAR] = loss.laminar / n
     _shell(rows, s)

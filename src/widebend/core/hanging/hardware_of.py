@@ -83,7 +83,7 @@ def bracket_for(design: Design, one: Carried, unit: str = "mm") -> Bracket | Non
         return None
     if one.hanger.bracket == "tube":
         return tube_bracket_of(off, BOLT_MM, PIN_MM, one.load_n, unit=unit)
-    return bracket_of(off, BOLT_MM, PIN_MM, one.load_n, k=design.settings.rules.bend_k, unit=unit)
+    return bracket_of(off, BOLT_MM, PIN_MM, one.load_n, k=design.settings.rules.k_factor, unit=unit)
 
 
 def bracket_way(design: Design, one: Carried) -> Vector | None:

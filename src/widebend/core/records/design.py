@@ -42,14 +42,20 @@ class Prices(Record):
     joint: Price | None = None
 
 
+GONE = ("gas_l_m",)  # until 0.10 a rate of gas a metre; it is summed up from the welds now
+RENAMED = {"bend_k": "k_factor", "pulse_heat": "pulsation_factor", "air_under": "airflow_share"}  # until 0.12
+
+
 class Rules(Record):
     """The shop's needed gaps and rules of placing; docs/sources.md says where each default is from. All can change."""
 
     @model_validator(mode="before")
     @classmethod
     def _as_it_was(cls, given: Any) -> Any:
-        """Books from before 0.11 hold a rate of gas a metre: gas is summed up from the welds now."""
-        return {key: value for key, value in given.items() if key != "gas_l_m"} if isinstance(given, dict) else given
+        """Read rules that an older program kept: some had other names, and one is no rule any more."""
+        if not isinstance(given, dict):
+            return given
+        return {RENAMED.get(key, key): value for key, value in given.items() if key not in GONE}
 
     hard_gap_mm: NotNegative = Length(10.0)
     engine_gap_mm: NotNegative = Length(20.0)
@@ -75,12 +81,12 @@ class Rules(Record):
     rubber_heat_mm: NotNegative = Length(25.0)
     rod_pull_mm: NotNegative = Length(6.0)
     tack_nm: Annotated[float, Field(gt=0, le=2000)] = 40.0
-    bend_k: Annotated[float, Field(ge=0.2, le=0.6)] = 0.42
+    k_factor: Annotated[float, Field(ge=0.2, le=0.6)] = 0.42
     idle_band: Annotated[float, Field(ge=0, le=0.9)] = 0.2
     ambient_c: Annotated[float, Field(ge=-40, le=60)] = 25.0
     roughness_mm: Annotated[float, Field(gt=0, le=2)] = 0.045
-    pulse_heat: Annotated[float, Field(ge=1, le=5)] = 1.6
-    air_under: Annotated[float, Field(ge=0, le=1)] = 0.3
+    pulsation_factor: Annotated[float, Field(ge=1, le=5)] = 1.6
+    airflow_share: Annotated[float, Field(ge=0, le=1)] = 0.3
     fuel_line_c: Celsius = 100.0
     fuel_tank_c: Celsius = 80.0
     brake_hose_c: Celsius = 120.0

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal, Self
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, model_validator
 
@@ -102,7 +102,14 @@ class Joint(Record):
     after: Id
     kind: JointKind
     overlap_mm: NotNegative = Length(0.0)
-    turns_reference_deg: Degrees = 0.0
+
+    @model_validator(mode="before")
+    @classmethod
+    def _as_it_was(cls, given: Any) -> Any:
+        """Read a joint that a program before 0.13 kept, with an angle that nothing used."""
+        if not isinstance(given, dict):
+            return given
+        return {key: value for key, value in given.items() if key != "turns_reference_deg"}
 
 
 class Tap(Record):
