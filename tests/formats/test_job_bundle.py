@@ -18,7 +18,7 @@ from widebend.formats.survey_bundle import Bundle
 WORDS = {
     "title": "twin",
     "wanted": "=1+1",
-    "hurts": "<b>",
+    "complaint": "<b>",
     "road_use": "road",
     "found_removed": "",
     "vehicle": "coupe",
@@ -50,11 +50,19 @@ def _with(name: str, text: str) -> bytes:
     return out.getvalue()
 
 
+def test_a_job_that_an_older_program_wrote_is_read() -> None:
+    """Version 1 called the complaint `hurts`."""
+    with zipfile.ZipFile(io.BytesIO(write_job(_bundle()))) as packed:
+        about = json.loads(packed.read("job.json"))
+    about = {"hurts" if key == "complaint" else key: value for key, value in about.items()} | {"version": 1}
+    assert read_job(_with("job.json", json.dumps(about))).words == WORDS
+
+
 @pytest.mark.parametrize(
     ("name", "changes", "says"),
     [
         ("job.json", {"format": "other"}, "not a job"),
-        ("job.json", {"version": 9}, "version 1"),
+        ("job.json", {"version": 9}, "version 2"),
         ("job.json", {"title": ""}, "a title"),
         ("job.json", {"road_use": "moon"}, "closed course"),
         ("job.json", {"planned": {"dance": 3}}, "minutes of each step"),

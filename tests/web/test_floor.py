@@ -191,6 +191,6 @@ def test_intake_changed_in_two_tabs_and_after_it_was_signed(visitor: Visitor) ->
     assert "M. Quill" in visitor.get(intake).get_text()
     assert visitor.client.post(intake, data=values | {"road_use": "road", "wanted": "deeper"}).status_code == 303
     assert "M. Quill" not in visitor.get(intake).get_text()  # what was signed was something else
-    refused = visitor.client.post(intake, data=values | {"road_use": "road", "hurts": "drone"})
+    refused = visitor.client.post(intake, data=values | {"road_use": "road", "complaint": "drone"})
     assert refused.status_code == 409
     assert "deeper" in refused.get_data(as_text=True)

@@ -18,12 +18,12 @@ from ..core.records import Design, Survey
 from .design_json import json_object, read_design, write_design
 from .survey_bundle import Bundle, entry, opened_zip, read_survey, write_bundle
 
-FORMAT, VERSION = "widebend-job", 1
+FORMAT, VERSION = "widebend-job", 2
 MOST_BYTES = 4_000_000
 TEXTS = {
     "title": 120,
     "wanted": 4000,
-    "hurts": 4000,
+    "complaint": 4000,
     "road_use": 20,
     "found_removed": 1000,
     "vehicle": 120,
@@ -70,14 +70,22 @@ def read_job(data: bytes) -> JobBundle:
         design = read_design(entry(packed, "design.json", MOST_BYTES))
     if about.get("format") != FORMAT:
         raise DesignError("format", f"this is not a job of Wide Bend: its format should be “{FORMAT}”")
+    about = _upgraded(about)
     if about.get("version") != VERSION:
-        raise DesignError("version", f"this program reads jobs of version {VERSION}")
+        raise DesignError("version", f"this program reads jobs up to version {VERSION}")
     words = {key: _text(about, key, most) for key, most in TEXTS.items()}
     if not words["title"].strip() or not words["vehicle"].strip():
         raise DesignError("title", "a job has a title and a vehicle")
     if words["road_use"] not in ("road", "closed course"):
         raise DesignError("road_use", "road, or closed course")
     return JobBundle(words, design, read_survey(data), _planned(about), _log(about))
+
+
+def _upgraded(about: dict[str, Any]) -> dict[str, Any]:
+    """Return a job as of now that a program before 0.13 wrote: it called the complaint otherwise."""
+    if about.get("version") != 1:
+        return about
+    return {"complaint" if key == "hurts" else key: value for key, value in about.items()} | {"version": VERSION}
 
 
 def _text(about: Mapping[str, Any], key: str, most: int) -> str:

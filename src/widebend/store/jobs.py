@@ -21,7 +21,7 @@ class Job:
     id: int
     title: str
     wanted: str
-    hurts: str
+    complaint: str
     road_use: str
     found_removed: str
     waits_for: str
@@ -70,7 +70,7 @@ class Intake:
 
     title: str
     wanted: str = ""
-    hurts: str = ""
+    complaint: str = ""
     road_use: str = "road"
     found_removed: str = ""
 
@@ -126,7 +126,7 @@ def add(connection: Connection, vehicle_id: int, intake: Intake, survey: Survey,
             vehicle_id=vehicle_id,
             title=intake.title,
             wanted=intake.wanted,
-            hurts=intake.hurts,
+            complaint=intake.complaint,
             road_use=intake.road_use,
             found_removed=intake.found_removed,
         )
@@ -145,7 +145,7 @@ def change(connection: Connection, job_id: int, intake: Intake, waits_for: str) 
         job_id=job_id,
         title=intake.title,
         wanted=intake.wanted,
-        hurts=intake.hurts,
+        complaint=intake.complaint,
         road_use=intake.road_use,
         found_removed=intake.found_removed,
         waits_for=waits_for,

@@ -49,7 +49,7 @@ SELECT id, kind, plate FROM vehicles WHERE customer_id = :customer_id ORDER BY i
 
 -- name: jobs_of_customer
 -- All work on a customer's vehicles, the newest first.
-SELECT j.id, j.vehicle_id, j.title, j.state, j.made_at, j.wanted, j.hurts, j.road_use, j.found_removed
+SELECT j.id, j.vehicle_id, j.title, j.state, j.made_at, j.wanted, j.complaint, j.road_use, j.found_removed
 FROM jobs j JOIN vehicles v ON v.id = j.vehicle_id
 WHERE v.customer_id = :customer_id AND j.state <> 'deleted' ORDER BY j.id DESC;
 
@@ -87,7 +87,7 @@ UPDATE vehicles SET plate = '' WHERE customer_id = :customer_id;
 
 -- name: erase_job_words!
 -- And what they said.
-UPDATE jobs SET wanted = '', hurts = '', said = '{}', signed_name = '' WHERE vehicle_id IN (SELECT id FROM vehicles WHERE customer_id = :customer_id);
+UPDATE jobs SET wanted = '', complaint = '', said = '{}', signed_name = '' WHERE vehicle_id IN (SELECT id FROM vehicles WHERE customer_id = :customer_id);
 
 -- name: erase_walk_rounds!
 -- And what was seen and photographed of their vehicles.

@@ -41,8 +41,8 @@ INSERT INTO bays (name, position) VALUES (:name, :position) RETURNING id;
 
 -- name: add_job$
 -- A new job's id.
-INSERT INTO jobs (vehicle_id, title, wanted, hurts, road_use, found_removed)
-VALUES (:vehicle_id, :title, :wanted, :hurts, :road_use, :found_removed) RETURNING id;
+INSERT INTO jobs (vehicle_id, title, wanted, complaint, road_use, found_removed)
+VALUES (:vehicle_id, :title, :wanted, :complaint, :road_use, :found_removed) RETURNING id;
 
 -- name: date_job!
 -- When a job came in: for books that are taken over.
@@ -51,11 +51,11 @@ UPDATE jobs SET made_at = :made_at WHERE id = :job_id;
 -- name: change_job!
 -- What was said at intake; a signature under something else is one no more.
 UPDATE jobs SET
-    signed_name = CASE WHEN (title, wanted, hurts, road_use, found_removed) = (:title, :wanted, :hurts, :road_use, :found_removed)
+    signed_name = CASE WHEN (title, wanted, complaint, road_use, found_removed) = (:title, :wanted, :complaint, :road_use, :found_removed)
         THEN signed_name ELSE '' END,
-    signed_at = CASE WHEN (title, wanted, hurts, road_use, found_removed) = (:title, :wanted, :hurts, :road_use, :found_removed)
+    signed_at = CASE WHEN (title, wanted, complaint, road_use, found_removed) = (:title, :wanted, :complaint, :road_use, :found_removed)
         THEN signed_at END,
-    title = :title, wanted = :wanted, hurts = :hurts, road_use = :road_use,
+    title = :title, wanted = :wanted, complaint = :complaint, road_use = :road_use,
     found_removed = :found_removed, waits_for = :waits_for
 WHERE id = :job_id;
 
@@ -81,7 +81,7 @@ UPDATE jobs SET state = :state, bay_id = CASE WHEN :state = 'open' THEN bay_id E
 
 -- name: job^
 -- One job with its customer, vehicle and documents.
-SELECT j.id, j.title, j.wanted, j.hurts, j.road_use, j.found_removed, j.waits_for, j.state, j.bay_id,
+SELECT j.id, j.title, j.wanted, j.complaint, j.road_use, j.found_removed, j.waits_for, j.state, j.bay_id,
     v.id AS vehicle_id, v.kind AS vehicle, v.plate, c.name AS customer, c.phone,
     s.id AS survey_id, d.id AS design_id,
     CASE WHEN EXISTS (SELECT FROM quotes q WHERE q.job_id = j.id AND q.answered_at IS NOT NULL) THEN 'agreed'

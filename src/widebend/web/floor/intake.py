@@ -1,4 +1,4 @@
-"""Intake: who, what vehicle, what hurts, what is wanted, where it will be driven."""
+"""Intake: who, what vehicle, the complaint, what is wanted, where it will be driven."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from ..page.edits import Faults
 
 room = Blueprint("intake", __name__)
 
-LIMITS = {"title": 120, "wanted": 4000, "hurts": 4000, "found_removed": 1000, "waits_for": 200}
+LIMITS = {"title": 120, "wanted": 4000, "complaint": 4000, "found_removed": 1000, "waits_for": 200}
 
 
 def read_intake(form: Mapping[str, str]) -> tuple[dict[str, str], dict[str, str], jobs.Intake | None]:
@@ -32,7 +32,7 @@ def read_intake(form: Mapping[str, str]) -> tuple[dict[str, str], dict[str, str]
         errors["road_use"] = "Road, or closed course."
     if errors:
         return typed, errors, None
-    names = ("title", "wanted", "hurts", "found_removed")
+    names = ("title", "wanted", "complaint", "found_removed")
     values = {name: typed.get(name, "").strip() for name in names}
     return typed, errors, jobs.Intake(**values, road_use=use)
 
@@ -66,7 +66,9 @@ def intake_page(
 
 def _asked_for(job: jobs.Job) -> dict[str, str]:
     """What was taken in, as the form shows it."""
-    return {key: getattr(job, key) for key in ("title", "wanted", "hurts", "road_use", "found_removed", "waits_for")}
+    return {
+        key: getattr(job, key) for key in ("title", "wanted", "complaint", "road_use", "found_removed", "waits_for")
+    }
 
 
 @room.post("/jobs/<int:job_id>/intake")

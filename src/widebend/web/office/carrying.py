@@ -37,7 +37,7 @@ def bundle(job_id: int) -> Response:
         photos = {p.sha256: b for p in survey.photos if (b := files.find(connection, "photo", p.sha256))}
         words = {
             key: str(getattr(here.job, key))
-            for key in ("title", "wanted", "hurts", "road_use", "found_removed", "vehicle")
+            for key in ("title", "wanted", "complaint", "road_use", "found_removed", "vehicle")
         } | {"plate": ""}
         log = [
             {key: one[key] for key in ("kind", "words", "cause", "minutes")} for one in hours.log(connection, job_id)
@@ -79,7 +79,7 @@ def _kept(connection: Connection, made: JobBundle, who: str) -> int:
         files.keep(connection, "photo", content)
     words = made.words
     vehicle = jobs.add_customer_and_vehicle(connection, "from another shop", "", words["vehicle"], words["plate"])
-    intake = jobs.Intake(words["title"], words["wanted"], words["hurts"], words["road_use"], words["found_removed"])
+    intake = jobs.Intake(words["title"], words["wanted"], words["complaint"], words["road_use"], words["found_removed"])
     job_id = jobs.add(connection, vehicle, intake, made.survey.survey, made.design)
     hours.plan(connection, job_id, made.planned)
     for one in reversed(made.log):
