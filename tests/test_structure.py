@@ -94,6 +94,15 @@ def test_every_library_stands_with_its_licence() -> None:
     assert locked <= told.keys()
 
 
+def test_every_path_in_the_architecture_exists() -> None:
+    """A path with a folder stands below one of the rooms' folders; a name alone is some file of the program."""
+    text = (ROOT / "docs/architecture.md").read_text()
+    below = [ROOT, SOURCE, SOURCE / "core", SOURCE / "web", SOURCE / "web/templates"]
+    names = {path.name for path in [*SOURCE.rglob("*"), *ROOT.iterdir()]}
+    for path in re.findall(r"`([\w./-]+\.(?:py|sql|html|js|css|md|toml|json))`", text):
+        assert any((folder / path).exists() for folder in below) if "/" in path else path in names, path
+
+
 def test_pictures_are_linked() -> None:
     readme = (ROOT / "README.md").read_text()
     pictures = list((ROOT / "docs/screenshots").glob("*.png"))
