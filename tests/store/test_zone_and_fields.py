@@ -6,9 +6,10 @@ import logging
 import multiprocessing
 from pathlib import Path
 
+import psycopg
 import pytest
 
-from widebend.core.records import Rules, Tube
+from widebend.core.records import Joint, Rules, Tube
 from widebend.core.units import Length
 from widebend.launch import logs
 from widebend.store.database import Database
@@ -58,3 +59,18 @@ def test_no_line_is_lost_where_several_processes_fill_one_log(tmp_path: Path) ->
     files = [file for file in tmp_path.iterdir() if file.suffix != ".lock"]
     assert len(files) > 3
     assert sum(len(file.read_text().splitlines()) for file in files) == 4 * 800
+
+
+def test_nobody_waits_for_long_for_what_somebody_else_holds(database: Database) -> None:
+    """A second who wants a row that a first holds is told so; here at once, in a shop after 15 s."""
+    with database.transaction() as first:
+        assert first.execute("SELECT current_setting('lock_timeout') AS most").fetchone() == {"most": "15s"}
+        first.execute("LOCK TABLE jobs")
+        with pytest.raises(psycopg.errors.LockNotAvailable), database.transaction() as second:
+            second.execute("SET LOCAL lock_timeout = '50ms'")
+            second.execute("SELECT count(*) FROM jobs")
+
+
+def test_rules_and_joints_that_an_older_program_kept_are_read() -> None:
+    assert Rules.model_validate({"bend_k": 0.4, "air_under": 0.2}).replace(pulsation_factor=2.0).k_factor == 0.4
+    assert Joint.model_validate({"after": "start", "kind": "slip", "turns_reference_deg": 0.0}).kind == "slip"

@@ -44,6 +44,10 @@ class RetryingConnection(psycopg.Connection[dict[str, Any]]):
                 time.sleep(AGAIN_S)
 
 
+# nobody waits longer for a record that somebody else holds, nor for one statement: a page says so and is asked again
+TIMEOUTS = "-c lock_timeout=15s -c statement_timeout=60s"
+
+
 class Database:
     """A small pool of connections; one per process, opened after forking."""
 
@@ -54,7 +58,7 @@ class Database:
             min_size=1,
             max_size=most,
             open=False,
-            kwargs={"row_factory": dict_row, "options": f"-c TimeZone={shop_zone()}"},
+            kwargs={"row_factory": dict_row, "options": f"-c TimeZone={shop_zone()} {TIMEOUTS}"},
             timeout=10.0,
             check=ConnectionPool.check_connection,  # one that died with the database is not handed out
         )

@@ -24,6 +24,10 @@ FULL = (
     "The disk is full, so nothing could be written: this change is not kept, everything before it is. "
     "Make room on the disk that holds the program's data; then it goes on by itself."
 )
+HELD = (
+    "Somebody else is saving this just now. Nothing was changed: go back and try again in a moment; "
+    "what you entered is still on the page."
+)
 AWAY = (
     "The database does not answer. It is started again by itself within seconds: try again then. "
     "What was kept before is safe."
@@ -58,6 +62,8 @@ ALWAYS: tuple[tuple[type[Exception] | int, int, str, str], ...] = (
     (405, 405, "Not this way", "That address takes no such request."),
     (413, 413, "Too big", "What was sent is larger than this can take. Nothing was changed."),
     (psycopg.errors.DiskFull, 507, "No room", FULL),
+    (psycopg.errors.LockNotAvailable, 503, "Busy", HELD),
+    (psycopg.errors.QueryCanceled, 503, "Busy", HELD),
     (psycopg.OperationalError, 503, "No database", AWAY),
     (PoolTimeout, 503, "No database", AWAY),
 )
