@@ -26,7 +26,7 @@ from bench.pages import hidden
 from bench.started import begun, new_home
 
 REQUESTS, CLIENTS, PORT, SLOW_S = 100_000, 2, 8767, 5.0
-EACH_ROUND = 10_000  # then the books are begun anew: odd requests put jobs away and erase customers
+EACH_ROUND = 10_000  # then the books are begun again: odd requests put jobs away and erase customers
 JOBS = tuple(range(101, 108))
 ODD = [
     "",
@@ -216,7 +216,7 @@ class Client:
         self.forms: list[tuple[str, str, dict[str, str]]] = []
 
     def run(self, count: int, all_addresses: list[Address]) -> Outcome:
-        """So many requests."""
+        """This many requests."""
         wide = st.sampled_from(all_addresses).flatmap(
             lambda a: st.tuples(st.just(a), paths(a), values(a), st.sampled_from(SHAPES), odd)
         )

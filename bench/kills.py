@@ -33,7 +33,7 @@ from widebend.launch.postgres import Cluster
 
 KILLS, POWER_LOSSES, CUT_RESTORES, PORT = 300, 5, 20, 8757
 KINDS = ("server", "answering", "worker", "database", "database twice", "connection")
-KEEPER_EVERY = 25  # each so many kills the keeper itself goes, and is started as a service of the system would
+KEEPER_EVERY = 25  # each this many kills the keeper itself goes, and is started as a service of the system would
 ANSWERS_S, SEARCH_S, PATIENCE_S = 60.0, 120.0, 20.0
 EDITED, TICKED, NOTED, QUOTED = (104, 106), 107, 105, 101
 

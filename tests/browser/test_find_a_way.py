@@ -29,7 +29,7 @@ def test_look_longer_shows_the_best_so_far_and_stops(page: Page) -> None:
     expect(page.locator(".proposal").first).to_be_visible(timeout=60_000)
     page.click("#look-longer")
     expect(page.locator("#progress")).to_be_visible(timeout=60_000)
-    expect(page.locator(".proposal").first).to_be_visible(timeout=120_000)  # drawn anew when one is found
+    expect(page.locator(".proposal").first).to_be_visible(timeout=120_000)  # drawn again when one is found
     stop = page.locator("#stop-search")
     if stop.count():
         stop.click()

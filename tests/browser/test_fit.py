@@ -1,4 +1,4 @@
-"""Fitted in a browser: three pieces with readings at the vehicle, the rest corrected, the sheet anew, undone."""
+"""Fitted in a browser: three pieces with readings at the vehicle, the rest corrected, the sheet again, undone."""
 
 from __future__ import annotations
 

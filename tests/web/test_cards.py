@@ -54,7 +54,7 @@ def test_readings_say_what_fits_and_it_is_taken_over(visitor: Visitor) -> None:
     page = visitor.get("/jobs/102/route")
     line = page.select_one(
         ".work-line"
-    ).get_text()  # the left start is 12 mm higher: its run was laid anew, and is clear
+    ).get_text()  # the left start is 12 mm higher: its run was laid again, and is clear
     assert "clear" in line
     assert "4 hangers" in line
     visitor.get("/jobs/102/hang")

@@ -110,7 +110,7 @@ def test_a_printer_gets_tools_and_mock_ups(visitor: Visitor) -> None:
     url = f"{_job(visitor, 'twin cat-back')}/cut/printer"
     page = visitor.get(f"{url}?tool=saddle&od=63.5&clr=95.25&span=45&every=5")
     stl = visitor.client.get(page.find("a", string="STL")["href"]).data
-    assert len(stl) == 84 + 50 * int.from_bytes(stl[80:84], "little")  # a binary STL: so many triangles of 50 bytes
+    assert len(stl) == 84 + 50 * int.from_bytes(stl[80:84], "little")  # a binary STL: this many triangles of 50 bytes
     mock = visitor.get(f"{url}?tool=mockup")
     files = visitor.client.get(mock.find("a", string=re.compile("ZIP"))["href"])
     with zipfile.ZipFile(io.BytesIO(files.data)) as packed:

@@ -58,7 +58,7 @@ def test_what_has_no_price_is_asked_and_kept_for_this_job(visitor: Visitor) -> N
     priced = visitor.get(twin)
     assert not priced.select("input[name^='price:']")
     again = visitor.get(priced.select_one(f"a[aria-label='another price for {asked[0][6:]}']")["href"])
-    assert [i["name"] for i in again.select("input[name^='price:']")] == [asked[0]]  # one mistyped is told anew
+    assert [i["name"] for i in again.select("input[name^='price:']")] == [asked[0]]  # one mistyped is told again
 
 
 def test_a_wish_is_offered_and_said_yes_to_by_its_link(visitor: Visitor) -> None:

@@ -46,7 +46,7 @@ def test_fit_shows_all_pipe_and_hardware_both_ways(make: Callable[[], Design]) -
         assert strip.top <= min(ys)
         assert max(ys) <= strip.top + strip.height
     window = picture.window
-    # at 96 pixels an inch so many times smaller than life
+    # at 96 pixels an inch this many times smaller than life
     assert window.scale == pytest.approx(window.span / (window.width_px / 96 * 25.4))
 
 

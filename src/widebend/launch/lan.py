@@ -35,7 +35,7 @@ def own_address() -> str:
 
 
 def joined(home: Path) -> Lan:
-    """This machine in its network, with a certificate that names it: made anew where the address is another one."""
+    """This machine in its network, with a certificate that names it: made again where the address is another one."""
     address, name = own_address(), socket.gethostname()
     certificate, key, named = home / "tls" / "shop.crt", home / "tls" / "shop.key", home / "tls" / "named"
     names = (address, name, f"{name}.local")

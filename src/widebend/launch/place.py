@@ -51,7 +51,7 @@ def database_url() -> tuple[str, Cluster | None]:
 
 def session_key() -> str:
     """The key that signs sessions: made once, kept beside the data, readable by the owner only. One that was written
-    half is made anew: every open page asks to be loaded again.
+    half is made again: every open page asks to be loaded again.
     """
     path = home() / "session.key"
     try:

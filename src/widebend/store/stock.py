@@ -85,7 +85,7 @@ def book(connection: Connection) -> list[Line]:
 
 
 def add(connection: Connection, item: StockItem, counted: int, who: str) -> int:
-    """Put a new item on the shelf, so many of it; its number."""
+    """Put a new item on the shelf, this many of it; its number."""
     item_id = int(queries.add_stock_item(connection, content=Jsonb(item.model_dump(mode="json")), counted=counted))
     _book(connection, item_id, counted, counted, "first", who, None)
     return item_id
@@ -125,9 +125,9 @@ def drop_untouched(connection: Connection, who: str) -> None:
 
 
 def move(connection: Connection, item_id: int, why: Move, number: int, who: str, job_id: int | None = None) -> int:
-    """Take so many, bring them back, or receive a delivery; how many there are now.
+    """Take this many, bring them back, or receive a delivery; how many there are now.
 
-    Raises EditError where there are not so many, saying who took the last ones, and MissingError for no such item.
+    Raises EditError where there are not this many, saying who took the last ones, and MissingError for no such item.
     """
     if not 1 <= number <= MOST_AT_ONCE:
         raise EditError(f"from 1 to {MOST_AT_ONCE} at once", "number")

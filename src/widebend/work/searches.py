@@ -28,7 +28,7 @@ Report = Callable[[str, float, dict[str, Any] | None], None]  # words, share, th
 Solve = Callable[[Design, dict[str, Any], Report], dict[str, Any]]
 
 QUEUE, TASK = "searches", "search"
-MOST_TRIES = 3  # a search that killed so many workers is given up
+MOST_TRIES = 3  # a search that killed this many workers is given up
 MOST_WAITING, MOST_OWN = 24, 4  # in line for the workers: of everybody together, of one person
 KEPT_DAYS, KEPT_LAST = 30, 5  # an ended search is kept so long, and the last few of a design for good
 AT_ONCE_DAYS = 2  # what was found while a page waited

@@ -300,7 +300,7 @@ def test_another_tube_without_a_reducer_is_a_finding_and_new_pipe_follows_the_la
 
 
 def test_a_mirrored_run_lands_on_what_is_there_and_takes_the_tip_along() -> None:
-    """One bank of a twin system taken away and mirrored anew: the X in the middle serves it with its other port."""
+    """One bank of a twin system taken away and mirrored again: the X in the middle serves it with its other port."""
     whole = twin_x()
     runs = {run.name: run for run in whole.runs}
     left, right = runs["left bank"], runs["right bank"]

@@ -173,7 +173,7 @@ def test_linear_and_sampled_outlooks_agree_and_readings_narrow_them() -> None:
 
 
 def test_the_chance_that_a_gap_holds_is_that_of_sampled_builds() -> None:
-    """The gap of a straight at rest, by the linear answer and by 400 builds each measured anew along that straight."""
+    """The gap of a straight at rest, by the linear answer and by 400 builds each measured again along that straight."""
     design = cat_back()
     now = as_built(design, "r1")
     assert now is not None
@@ -218,7 +218,7 @@ def test_what_is_behind_a_run_that_was_measured_goes_with_it() -> None:
 
 
 def test_a_shop_whose_bends_go_off_twice_as_far_learns_it_from_its_log() -> None:
-    """Twelve builds with bends of 0.8° for the 0.4 that is reckoned with, each piece measured."""
+    """Twelve builds with bends of 0.8° for the 0.4 that is used, each piece measured."""
     from widebend.core.fitting import learned_spreads
 
     rng, every = np.random.default_rng(7), []

@@ -63,7 +63,7 @@ def test_what_a_fuel_burns_to_by_its_atoms() -> None:
 
 
 def test_an_engine_by_power_and_by_displacement_agree_about_so_far() -> None:
-    """Two ways to the same gas; what one does not say is reckoned from the other."""
+    """Two ways to the same gas; what one does not say is calculated from the other."""
     both = Engine(cylinders=8, power_kw=300, litres=5.0, rated_rpm=6500)
     by_power, by_litres = (gas_of(both.replace(**u), "full").kg_s for u in ({}, {"power_kw": None}))
     assert by_litres.usual == pytest.approx(by_power.usual, rel=0.15)
@@ -88,7 +88,7 @@ def test_road_speed_by_gear() -> None:
 
 
 def test_the_table_of_pure_gases_is_the_librarys() -> None:
-    """Against CoolProp, as it stands in the test requirements: a table that was edited or made anew otherwise shows."""
+    """Against CoolProp, as it stands in the test requirements: a table that was edited or differs shows."""
     from assets.pure_gases import figures
 
     from widebend.core.gas.pure_gases import PURE

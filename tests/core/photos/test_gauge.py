@@ -104,7 +104,7 @@ def test_three_places_in_one_line_hold_nothing() -> None:
 
 
 def test_the_doubt_of_the_whole_is_that_of_its_holds() -> None:
-    """Four places typed to 1 mm each, drawn anew 400 times: a place's own scatter is what the holds' doubts say."""
+    """Four places typed to 1 mm each, drawn again 400 times: a place's own scatter is what the holds' doubts say."""
     numbers, rng, off = (0, 1, 270, 271, 272, 273), np.random.default_rng(5), []
     at, table = _somewhere(numbers)
     # a rail's place is its upper border

@@ -66,7 +66,7 @@ def _as_sure(hand: Design, photo: Design) -> Design:
 
 
 def test_a_survey_by_photo_and_the_same_by_hand_find_the_same() -> None:
-    """The demo's estate: boxes, shafts and hang points put in anew from 24 photos."""
+    """The demo's estate: boxes, shafts and hang points put in again from 24 photos."""
     design = cat_back()
     tagged = stick(design)
     rng = np.random.default_rng(3)

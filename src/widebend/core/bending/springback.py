@@ -17,7 +17,7 @@ from ..records import Die, TestBend
 
 LEAST_SPREAD_DEG = 0.3  # what an angle finder and a clamp leave: common practice, no source
 UNKNOWN_SPREAD_DEG = 3.0  # of a die nobody tested: mild steel and stainless open 1 to 4 deg at 90, common practice
-CREEP = 2.0  # an unsure angle is begun under by so many spreads: bend is added, never taken back
+CREEP = 2.0  # an unsure angle is begun under by this many spreads: bend is added, never taken back
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,7 @@ PER_BEND, PER_DEG, SHARP, EASY_DEG = 150.0, 1.5, 0.03, 45.0
 
 @leaf()
 def bend_cost(deg):
-    """Cost [mm] of a bend of so many degrees."""
+    """Cost [mm] of a bend of this many degrees."""
     return PER_BEND + PER_DEG * deg + SHARP * max(0.0, deg - EASY_DEG) ** 2
 
 

@@ -1,6 +1,6 @@
 """Every change of a design: a design and what is wanted in, a valid design or an EditError out.
 
-Glossary: *placing* puts hardware where pipe meets it, *mirroring* makes the other side, a *twin* is made anew when
+Glossary: *placing* puts hardware where pipe meets it, *mirroring* makes the other side, a *twin* is made again when
 its other side changes, *holding the finish* lets the pieces near a change take it up so that the end stays, a
 *fixing* is a hanger or an anchor, a *configuration* is the system with some parts left out.
 """

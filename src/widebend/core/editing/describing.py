@@ -7,7 +7,7 @@ from ..records import BenchLoss, Design, Inside
 
 
 def described_part(design: Design, part_id: str, inside: Inside, *, packed: bool, measured: BenchLoss | None) -> Design:
-    """The design with a part described anew. Raises EditError for one that is not there."""
+    """The design with a part described again. Raises EditError for one that is not there."""
     part = design.part(part_id)
     if part is None:
         raise EditError("that part is no longer here")

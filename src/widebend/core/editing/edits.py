@@ -29,7 +29,7 @@ def _run(design: Design, run_id: str) -> Run:
 
 
 def _with_run(design: Design, run: Run) -> Design:
-    """The run in place of the one it was, what sat on it resited, its twins made anew."""
+    """The run in place of the one it was, what sat on it resited, its twins made again."""
     sitting = resited(design, _run(design, run.id), run)
     return follow_twins(sitting, run.id).validated()
 
@@ -135,7 +135,7 @@ def carry(design: Design, run_id: str, after: str | None, part_id: str, then: st
     if enter is None or leave is None:
         raise EditError(f"the {part.name or part.item.kind} has no way through: place it instead", "part")
     at = _index(run, after) + 1 if after else 0
-    if part.item.slices:  # a pack is so many wedges: in the line it is a bend of slices, cut and measured as one
+    if part.item.slices:  # a pack is this many wedges: in the line it is a bend of slices, cut and measured as one
         pack = part.item.slices
         new: Piece = SegmentedBend(
             id=new_piece_id(run), slices=pack.count, turn_each_deg=pack.turn_each_deg, clr_mm=pack.clr_mm

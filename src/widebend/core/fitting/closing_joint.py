@@ -17,7 +17,7 @@ from .finding import Found
 from .reading import Kind, Reading
 
 WITHIN = 2.0  # deviations: about 95 of 100
-ANSWERED = 2  # so many pieces are on since it was measured and answered last: common practice, no source
+ANSWERED = 2  # this many pieces are on since it was measured and answered last: common practice, no source
 MOST_ASKEW_DEG = 20.0  # a face further off square is a mitre
 # what holds the finish while a tail is bolted to it, and how far the pieces that are still out may be off
 HELD_MM, HELD_DEG = 0.1, 0.03

@@ -1,4 +1,4 @@
-"""What is not tacked yet, solved anew from where things really are: the least change first.
+"""What is not tacked yet, solved again from where things really are: the least change first.
 
 A slip joint takes it up; then all joints that give (slips, joints that turn until they are tightened, and flexes
 set a little askew) do together; straights are cut longer or shorter; then clocks are turned; then faces are trimmed
@@ -25,8 +25,8 @@ ROUNDS, TRIM_ROUNDS = 120, 8
 MOST_TRIM_DEG, MM_A_DEG = 5.0, 8.0  # a face askew by so much still fits up; what it weighs against a cut's millimetre
 LEFT_OUT = (0.05, 0.15, 0.3)  # shares of the lever that is used most
 MADE_MM = 40.0  # what it weighs that a piece that is cut already is cut again: the same
-PIECE_MM = 15.0  # what one more piece to cut anew weighs: common practice, no source
-CLOCK_MM_A_DEG = 4.0  # what a degree of clock weighs: it is taped and marked anew
+PIECE_MM = 15.0  # what one more piece to cut again weighs: common practice, no source
+CLOCK_MM_A_DEG = 4.0  # what a degree of clock weighs: it is taped and marked again
 SLIP_IN_MM = 15.0  # how much further a pipe goes into a socket before it stands at its bottom: common practice
 GIVEN_MM_A_DEG = 1.0  # a flex, or a joint that turns, gives without anything being cut or marked again
 TURN = 5  # the column of what is turned in a joint, behind those of the errors
@@ -160,7 +160,7 @@ def _least(one: Correction) -> tuple[bool, float, float]:
 
 
 def _weight(one: Correction) -> float:
-    """How much an answer changes: a piece that is cut anew counts beside the millimetres it changes by."""
+    """How much an answer changes: a piece that is cut again counts beside the millimetres it changes by."""
     sizes = {
         "length": 1.0,
         "overlap": 1.0,

@@ -40,6 +40,6 @@ def at_end(plan: Chain, spreads: Vector, errors: Vector | None = None, spread: V
 
 
 def sampled_ends(plan: Chain, spreads: Vector, count: int, seed: int = 1) -> Vector:
-    """The ends of so many builds with errors drawn at random (count, 3, 4)."""
+    """The ends of this many builds with errors drawn at random (count, 3, 4)."""
     rng = np.random.default_rng(seed)
     return np.array([built(plan, rng.normal(0.0, 1.0, spreads.shape) * spreads)[-1] for _ in range(count)])

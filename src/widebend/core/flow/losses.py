@@ -33,7 +33,7 @@ from .friction import friction_factor
 from .monolith import SQUARE_F_RE, Monolith
 
 ROUGH_RE = 1e8  # fully rough: where the factor no longer hangs on the flow
-# elbows of 90 degrees of so many pieces, by radius over bore: duct tables, from memory
+# elbows of 90 degrees of this many pieces, by radius over bore: duct tables, from memory
 DUCT_GORED = {
     3: ((0.75, 0.54), (1.0, 0.42), (1.5, 0.34), (2.0, 0.33)),
     4: ((0.75, 0.50), (1.0, 0.37), (1.5, 0.27), (2.0, 0.24)),
@@ -42,7 +42,7 @@ DUCT_GORED = {
 # a honeycomb's wall by its cells per square inch [mm]: ceramic as it is sold, handbook, from memory
 CELL_WALL_MM = ((100, 0.43), (200, 0.305), (400, 0.165), (600, 0.109), (900, 0.064))
 USUAL_CELLS = 400
-# friction of what is not smooth pipe, as so many times a pipe's: least, usual, most. Common practice, no source.
+# friction of what is not smooth pipe, as this many times a pipe's: least, usual, most. Common practice, no source.
 PERFORATED = (1.5, 2.5, 5.0)
 FLEX = (1.0, 2.5, 6.0)
 UNSURE = (0.6, 1.0, 1.6)  # a computed can or joint: how far a real one is off, common practice
@@ -50,7 +50,7 @@ UNSURE = (0.6, 1.0, 1.6)  # a computed can or joint: how far a real one is off, 
 
 @dataclass(frozen=True)
 class Loss:
-    """K of a piece: least, usual, most; each method with its K; friction as so many times a pipe's, least, usual, most;
+    """K of a piece: least, usual, most; each method with its K; friction as a multiple of a pipe's: least, usual, most;
     and the laminar share of a honeycomb [1/m].
     """
 
@@ -93,7 +93,7 @@ def mitre_loss(turn_deg: float, bore_mm: float, rough_mm: float) -> Loss:
 
 
 def slices_loss(count: int, each_deg: float, radius_mm: float, bore_mm: float, rough_mm: float) -> Loss:
-    """A bend of slices: as an elbow of so many pieces, and as so many mitres, which is the most."""
+    """A bend of slices: as an elbow of this many pieces, and as this many mitres, which is the most."""
     one = mitre_loss(each_deg, bore_mm, rough_mm)
     pieces = min(5, max(3, round(90.0 / each_deg) + 1))
     gored = share_of_90(min(180.0, count * each_deg)) * _between(DUCT_GORED[pieces], radius_mm / bore_mm)

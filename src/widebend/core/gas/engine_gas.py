@@ -103,7 +103,7 @@ def _air(engine: Engine, state: State) -> float:
 
 
 def _flow(engine: Engine, state: State, air: float) -> tuple[Span, str]:
-    """All banks together [kg/s], and what it was reckoned from."""
+    """All banks together [kg/s], and what it was calculated from."""
     if state == "full" and engine.power_kw is not None:
         power = engine.power_kw
         low, usual, high = (by_power(power, g, stoichiometric(engine.fuel) * air) for g in FUEL_G_KWH[engine.fuel])

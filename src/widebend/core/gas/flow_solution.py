@@ -54,7 +54,7 @@ HOTTEST_K = float(GRID_K[-1])
 @dataclass(frozen=True)
 class PressureDrop:
     """What one piece or part, or a meeting, takes of the total pressure [Pa], with its range; the gas and the skin at
-    its middle [C], the fastest Mach number and speed [m/s] in it, and the methods by which it was reckoned.
+    its middle [C], the fastest Mach number and speed [m/s] in it, and the methods by which it was calculated.
     """
 
     stretch: Stretch | None
@@ -131,7 +131,7 @@ class _Solved:
 
 @dataclass(frozen=True)
 class _Case:
-    """What one reckoning takes: which losses, how much gas, how hot."""
+    """What one calculation takes: which losses, how much gas, how hot."""
 
     loss: int
     kg_s: float
@@ -145,8 +145,8 @@ def no_cover(_: Stretch) -> None:
 
 @dataclass(frozen=True)
 class Otherwise:
-    """What is reckoned otherwise than drawn: bends pressed so that they lose a share of their bore's area, and so many
-    times the gas in every inlet (both banks down one pipe: twice).
+    """How a solution differs from what is drawn: bends pressed so that they lose a share of their bore's area, and a
+    multiple of the gas in every inlet (both banks down one pipe: twice).
     """
 
     lost_bore: float = 0.0
@@ -216,7 +216,7 @@ def wind_ms(design: Design, state: State) -> float:
 
 @dataclass(frozen=True)
 class _Net:
-    """A system ready to be reckoned: rows by way, losses of the meetings, and its surroundings."""
+    """A system ready to be calculated: rows by way, losses of the meetings, and its surroundings."""
 
     ways: GasPaths
     rows: tuple[Rows, ...]
@@ -328,7 +328,7 @@ def _asks(net: _Net, solved: _Solved, meeting: Meeting, out: int) -> float:
 
 
 def _solve(net: _Net, gas: EngineGas, case: _Case, shares: dict[int, float]) -> _Solved:
-    """One reckoning: forward for heat, back for pressure."""
+    """One calculation: forward for heat, back for pressure."""
     ways, table, constant = net.ways, gas.gas.table, gas.gas.constant
     out = _Solved({i: case.kg_s * share for i, share in shares.items()}, {}, {}, {}, {}, {}, {}, None)
     for i in range(len(ways.ways)):

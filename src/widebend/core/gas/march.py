@@ -33,7 +33,7 @@ from numba import njit
     SHELTERED,
 ) = range(14)
 # length; bore; outside diameter [m]; wall's resistance [m2 K/W]; loss coefficient along it; roughness [m]; friction as
-# so many times a pipe's; laminar loss [1/m, by viscosity and speed]; how the pulses stir the film; emissivity; a wrap's
+# a multiple of a pipe's; laminar loss [1/m, by viscosity and speed]; how the pulses stir the film; emissivity; wrap
 # thickness [m] and conductivity [W/m K]; loss at its inlet, on the faster side's speed; 1 where no wind gets at it
 COLUMNS = 14
 # the table of the gas's properties begins here and goes on by this [K]: here, since compiled code holds them

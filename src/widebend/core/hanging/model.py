@@ -20,7 +20,7 @@ from .rubbers import hold, rubber_of
 
 POISSON = 0.3
 NEAR_MM = 8.0  # a hanger so near a node is held by it: members of next to no length spoil the arithmetic
-CHORD_DEG = 22.5  # a bend is so many degrees a chord: within a thousandth of a finer one in the tests
+CHORD_DEG = 22.5  # a bend is this many degrees a chord: within a thousandth of a finer one in the tests
 MEETS_MM = 5.0  # a run's end this near its aim is welded to it
 # A flex of bellows and braid: pushed together [N/mm], bent [N mm/rad], twisted. Common practice, no source.
 FLEX_N_MM, FLEX_BEND, FLEX_TWIST = 25.0, 60_000.0, 1e8

@@ -20,10 +20,10 @@ from ..space import Vector, unit
 from ..units import format_length
 
 RODS_MM = (10.0, 12.0, 14.0)  # bars that rods are bent from: common practice, no source
-RADIUS_D = 2.0  # a rod is bent on a middle radius of so many diameters: common practice, no source
+RADIUS_D = 2.0  # a rod is bent on a middle radius of this many diameters: common practice, no source
 HOOK_DEG, SLOPE_DEG, ROLLED_DEG = 45.0, 5.0, 60.0  # a hanger may say another slope
 TIP_MM, PAST_MM, STOP_MM = 14.0, 8.0, 3.0  # beyond the hook; of the pin beyond the rubber on either side
-SHOCK = 3.0  # a pothole loads a hanger by so many times its weight: common practice, no source
+SHOCK = 3.0  # a pothole loads a hanger by this many times its weight: common practice, no source
 YIELD_MPA = 250.0  # of mild steel rod: handbook value, from memory
 NO_BEND_DEG = 1.0
 MOST_STOP_DEG = (150.0, 172.0)  # the stop bend turns no more; the second is nearly back on itself

@@ -33,7 +33,7 @@ STATES_OF: dict[str, State] = {"at cruise": "cruise", "at full power": "full"}
 class Near:
     """A heat-shy thing beside the hottest pipe near it: where that is, what it bears and what it reaches [C], and how
     near pipe of that skin may come [mm]: bare, wrapped, with a shield; None where no distance is enough; and the pipe
-    that it was reckoned for.
+    that it was calculated for.
     """
 
     thing: Thing
@@ -270,7 +270,7 @@ def heat_gaps(design: Design, system: System) -> dict[str, float]:
 
 
 def obstacles_of(design: Design, view: View = "coming", system: System | None = None) -> list[Obstacle]:
-    """Every thing reckoned with, with the gap it wants: its own, the shop's rule, or by the heat of pipe near it."""
+    """Every thing used, with the gap it wants: its own, the shop's rule, or by the heat of pipe near it."""
     survey = design.survey
     if design.settings.heat_gaps != "fixed":
         wanted = heat_gaps(design, system or system_of(design))

@@ -30,7 +30,7 @@ from ..welding import (
 )
 from .joints import ROUND, WeldJoint
 
-TACKS = ((50.0, 3), (80.0, 4), (float("inf"), 6))  # to a tube's outside [mm], so many tacks: common practice
+TACKS = ((50.0, 3), (80.0, 4), (float("inf"), 6))  # to a tube's outside [mm], this many tacks: common practice
 THICKER = 1.2  # times as thick wants the heat on it
 MIG_WIRE_MM = 0.8
 STRIP_MM = 20.0  # a coating is taken off so far to both sides: common practice

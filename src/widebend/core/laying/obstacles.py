@@ -17,7 +17,7 @@ from .sweeps import Sweeps, sweeps_between
 
 LOW_LINES = {"low-line": "low line", "lowered-line": "low line when lowered"}
 View = Literal["now", "coming", "everything"]
-# which states are reckoned with: as it stands; with what is on order; with what is missing or was taken off as well
+# which states are used: as it stands; with what is on order; with what is missing or was taken off as well
 VIEWS: dict[str, tuple[str, ...]] = {
     "now": ("as found",),
     "coming": ("as found", "on order"),
@@ -98,7 +98,7 @@ def needed_gap(thing: Thing, rules: Rules) -> float:
 
 
 def obstacles(survey: Survey, rules: Rules, view: View = "coming") -> list[Obstacle]:
-    """Every thing reckoned with in a view, in every position of its group, and the low lines last."""
+    """Every thing used in a view, in every position of its group, and the low lines last."""
     moved = {group.id: [_Moved(s.name, *motion_of(s)) for s in positions(group, survey)] for group in survey.groups}
     ways = {group: sweeps_between([(to.turn, to.shift) for to in at]) for group, at in moved.items() if len(at) > 1}
     out: list[Obstacle] = []

@@ -44,7 +44,7 @@ class Bar:
 
 @dataclass(frozen=True)
 class Cut:
-    """A length wanted, so many times."""
+    """A length wanted, this many times."""
 
     id: str
     length_mm: float
@@ -137,7 +137,7 @@ def nest(
 
 
 def _alike(cuts: Sequence[Cut]) -> tuple[list[Cut], dict[str, list[str]]]:
-    """Pieces of one length as one cut, so many times: which of them goes where makes no difference. With their names,
+    """Pieces of one length as one cut, this many times: which of them goes where makes no difference. With their names,
     to be given back.
     """
     names: dict[str, list[str]] = {}

@@ -1,4 +1,4 @@
-"""Which kit of those on offer is cheapest for a job: so many as help are put on the shelf, and the job laid anew."""
+"""Which kit of those on offer is cheapest for a job: this many as help are put on the shelf, and the job laid again."""
 
 from __future__ import annotations
 

@@ -24,14 +24,14 @@ from .task import RouteCandidate, Task, apart, judged
 
 LEAST_NODES, NODES_A_METRE, MOST_BENDS = 140, 15, 6
 MOST_POLISHED, MOST_FINISHED = 8, 3
-MOST_BATCHES = 3  # so many of MOST_POLISHED are polished in search of enough to finish
+MOST_BATCHES = 3  # this many of MOST_POLISHED are polished in search of enough to finish
 MENDS_MM = 4.0  # what lacks no more than this after the second polishing may not after the last
 ALIKE_MM = 50.0  # ways nowhere further apart than this are polished once
-SPREADS, ATTEMPTS = 4, 3  # corner points are spread in so many ways at a time; so many times where none goes
+SPREADS, ATTEMPTS = 4, 3  # corner points are spread in this many ways at a time; this many times where none goes
 FINER = 1.0  # each attempt has so much more corner points than the one before, and nearer to each other
 SCARCE = 8  # with fewer chains that are free all along, what was found need not be the best: another attempt is made
 SEEDS_EACH = 6  # chains taken from a spread for each number of bends: of those nearly free, and of the others
-SEEDS_APART_MM, MOST_LOOKED_AT = 70.0, 400  # so far apart along one axis somewhere; of so many cheapest chains
+SEEDS_APART_MM, MOST_LOOKED_AT = 70.0, 400  # so far apart along one axis somewhere; of this many cheapest chains
 MOST_CHEAP, MOST_ALIKE = 32, 10  # seeds polished at first: in all, with one number of bends; free and others each
 DEARER_MM = 400.0  # what a chain may cost more than the cheapest and be polished before it is known that none goes
 
@@ -121,7 +121,7 @@ def _pooled(task: Task, attempt: int) -> list[Seed]:
 
 
 def _picked(seeds: Sequence[Seed], times: int) -> list[Seed]:
-    """The cheapest of those that are free all along and of the others, so many of each number of bends at most."""
+    """The cheapest of those that are free all along and of the others, this many of each number of bends at most."""
     out: list[Seed] = []
     for free in (True, False):
         many: Counter[int] = Counter()

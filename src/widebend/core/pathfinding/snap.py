@@ -22,7 +22,7 @@ from .task import RouteCandidate, Task, judged
 MOST_MIXES = 160  # tried for one way
 MOST_ROUND, ROLLS_DEG = 40, (0.0, 60.0, 120.0, 180.0, 240.0, 300.0)  # mixes tried all round, the first bend so turned
 ROUGH, FINE = Pass(18, 25.0, 24.0), Pass(90, 10.0, 10.0)
-FINISHED, MOST_FINISHED = 6, 24  # mixes tried for good: so many at least, so many while none goes
+FINISHED, MOST_FINISHED = 6, 24  # mixes tried for good: this many at least, this many while none goes
 ON_SET_DEG = 1e-4
 MEETS = 0.01  # what a line that meets its end with no straight short of nothing may count for misfits
 

@@ -12,7 +12,7 @@ from .solving import FoundTag, Solved
 
 LEAST_BASE_DEG = 25.0  # sights less far apart say less well how deep a place is than how wide
 EDGE_ON = 0.35  # a tag looked at so flat, narrow over wide, is seen from 70 degrees off its face
-NEAR = 3  # so many of the nearest photos are gone round
+NEAR = 3  # this many of the nearest photos are gone round
 
 
 def is_narrow(tag: FoundTag) -> bool:

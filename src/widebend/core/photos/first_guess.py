@@ -92,7 +92,7 @@ def evened(table: Table, start: _Start) -> PoseEstimate:
 
 
 def _let_go(table: Table, start: _Start) -> bool:
-    """Photos that what came later speaks against are taken out, to be placed anew by all that stands now."""
+    """Photos that what came later speaks against are taken out, to be placed again by all that stands now."""
     lost = False
     for k in np.flatnonzero(start.photos):
         rows = np.flatnonzero(start.bodies[table.body] & (table.photo == k))

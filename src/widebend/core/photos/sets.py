@@ -16,7 +16,7 @@ from .sightings import IndexArray, Photo
 from .solving import SURE, KnownBeside, Solved, solve
 from .tags import is_cuff
 
-LEAST_STEADY, LAID_OVER = 4, 3  # tags that must agree; so many laid over each other agree by chance
+LEAST_STEADY, LAID_OVER = 4, 3  # tags that must agree; this many laid over each other agree by chance
 STAYED_MM = 1.5  # beside both doubts: common practice, no source
 MOVED_MM = 4.0  # less than this is no travel: common practice, no source
 TRIES = 400

@@ -49,8 +49,8 @@ class Week:
 
 @dataclass(frozen=True)
 class Remedy:
-    """One change that lets every promise hold: *longer* (hours more a day), *hand* (one more for so many days), *later*
-    (a promise moved to a day).
+    """One change that lets every promise hold: *longer* (hours more a day), *hand* (one more for some days), *later* (a
+    promise moved to a day).
     """
 
     kind: str

@@ -19,7 +19,7 @@ GROOVE_MM = 0.8
 
 def bend_saddle(od_mm: float, clr_mm: float, span_deg: float, every_deg: float) -> Surface:
     """A half sleeve that lies on the heel of a bend, its ends in planes through the bend's centre, with a groove every
-    so many degrees: set one end where the bend starts and scribe at the other, or at a groove. Raises InputError.
+    this many degrees: set one end where the bend starts and scribe at the other, or at a groove. Raises InputError.
     """
     if clr_mm <= od_mm / 2 + 1.0:
         raise InputError(f"a radius of {clr_mm:g} mm leaves no throat: more than {od_mm / 2 + 1:.0f}", "clr")

@@ -95,7 +95,7 @@ def _widened(item: Item, old_mm: float, wide_mm: float) -> Item:
 
 
 def _with_item(design: Design, part: Part, item: Item, size: str) -> Design:
-    """The design with another item in a part's place, called so that its price is asked for anew."""
+    """The design with another item in a part's place, called so that its price is asked for again."""
     name = f"{part.name or item.kind}, {size}"[:80]
     other = with_other_item(design, part.id, item)
     named = (one.replace(name=name) if one.id == part.id else one for one in other.parts)

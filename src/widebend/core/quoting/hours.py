@@ -18,7 +18,7 @@ from ..welding import Welds
 STEPS: tuple[WorkStep, ...] = get_args(WorkStep)
 UNDER_VEHICLE = 2.0  # a joint made lying under a vehicle takes as long as two on the bench: common practice, no source
 AT_VEHICLE = 2  # of a run, the first and the last are made there
-JOINTS_A_REFIT = 4  # so many joints from one trial fit to the next: the same
+JOINTS_A_REFIT = 4  # this many joints from one trial fit to the next: the same
 SLOWER = {"TIG": 1.0, "MIG": 0.35, "stick": 0.5, "gas": 1.3}  # of TIG's time a metre: the same
 
 

@@ -41,7 +41,7 @@ class Body(Record):
 
 
 class Slices(Record):
-    """What a pack of slices is made of: so many whole wedges, each turning the same, on a centre-line radius."""
+    """What a pack of slices is made of: this many whole wedges, each turning the same, on a centre-line radius."""
 
     count: Annotated[int, Field(ge=1, le=60)]
     turn_each_deg: Annotated[float, Field(gt=0, le=45)]

@@ -93,7 +93,7 @@ class StockItem(Record):
 
 
 class KitLine(Record):
-    """So many of one thing in a kit."""
+    """This many of one thing in a kit."""
 
     count: Annotated[int, Field(ge=1, le=1000)]
     item: StockItem

@@ -1,4 +1,4 @@
-"""A run laid anew at once where what it was laid for has moved: less than a search, and enough where little moved."""
+"""A run laid again at once where what it was laid for has moved: less than a search, and enough where little moved."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ BAD = ("touches", "inside", "misses")
 
 
 def laid_anew(design: Design, run_id: str) -> Design:
-    """The design with a run that misses or touches closed anew, from its end or all of it, as leaves least wrong;
+    """The design with a run that misses or touches closed again, from its end or all of it, as leaves least wrong;
     as it was where nothing is, or nothing helps: `mend` and `seek` then look for longer.
     """
 

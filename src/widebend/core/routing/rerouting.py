@@ -23,7 +23,7 @@ from .wishes import Wish
 
 MOST_DRAWN_DEG = 150.0  # beyond it a bend is taken as two halves: its tangents meet too far off
 SAME_WAY_MM = 250.0  # a way that is further off than this somewhere is another way
-MOST_SPAN = 6  # so many turns are found anew at most when mending
+MOST_SPAN = 6  # this many turns are found again at most when mending
 MOST_MENDED = 4
 
 
@@ -155,7 +155,7 @@ def _corners(piece: LaidPiece) -> Iterator[tuple[Vector, float]]:
 def mend(design: Design, run_id: str, wish: Wish, tell: OnProgress = say_nothing) -> Proposals:
     """Something that is too near, or an end that is off its aim, mended with as few pieces changed as can be.
 
-    Spans of turns round the trouble are found anew, shortest first, the rest stays where it is. Raises EditError with
+    Spans of turns round the trouble are found again, shortest first, the rest stays where it is. Raises EditError with
     nothing to mend, or when nothing does.
     """
     run = design.run(run_id)

@@ -18,7 +18,7 @@ DEAR = 1.8  # a way that costs this many times the best is none that anybody bui
 AGAIN = 3  # how often what came too near in another position is kept further off
 MOST_FROM_SET = 3  # ways that get angles from the set when there is time
 ALIKE_MM = 60.0  # ways of one name that are nowhere further apart are one
-LEAST_TRIES, MOST_TRIES, AGREEING = 4, 8, 2  # searches when there is time; so many at the best are enough
+LEAST_TRIES, MOST_TRIES, AGREEING = 4, 8, 2  # searches when there is time; this many at the best are enough
 AGREE = 0.01  # costs this near to each other are the same: well within what a bench can make of them
 
 

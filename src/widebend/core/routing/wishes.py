@@ -66,7 +66,7 @@ def parts_of(wish: Wish, survey: Survey) -> list[tuple[str, Wish]]:
 
 
 def span_of(run: Run, wish: Wish) -> tuple[int, int]:
-    """The pieces [first, last) that are to be found anew. Raises EditError."""
+    """The pieces [first, last) that are to be found again. Raises EditError."""
     pieces = run.pieces
     fixed = [i for i, p in enumerate(pieces) if p.locked or isinstance(p, InLine)]
     first = len(pieces) if wish.keep is None else min(max(wish.keep, 0), len(pieces))

@@ -1,6 +1,6 @@
 """Which bore: the whole system with pipe of each size the shop has.
 
-Glossary: a system *as it lies* keeps its centre line, *laid anew* is closed again with what the tube is bent to; a size
+Glossary: a system *as it lies* keeps its centre line, *laid again* is closed with what the tube is bent to; a size
 *tells* as long as the next one takes off more than the methods doubt.
 """
 

@@ -1,6 +1,6 @@
 """The whole system with pipe of another size: what it takes, weighs, costs, and whether it still fits.
 
-*As it lies* keeps the centre line and changes the tube; *laid anew* closes every run again with the radii that tube is
+*As it lies* keeps the centre line and changes the tube; *laid again* closes every run again with the radii that tube is
 bent to. No power is promised: the loss is said as a share of what the engine empties against.
 """
 

@@ -88,7 +88,7 @@ def _closed_at_both_ends(a: NDArray[Any], long_m: float) -> Matrices:
 
 
 def chambers(hz: Vector, can: Can, gas: Medium, count: int) -> Matrices:
-    """So many chambers one behind the other, joined by short pipes of the bore, the can's length shared among them."""
+    """Chambers one behind the other, joined by short pipes of the bore, the can's length shared among them."""
     neck = min(60.0, can.long_mm / (4 * count))
     each = (can.long_mm - (count - 1) * neck) / count
     still = Medium(gas.speed, gas.density, 0.0, gas.viscosity)

@@ -1,4 +1,4 @@
-"""What a system sounds like in words, each tied to what was reckoned: how much of what the ear hears lies where."""
+"""What a system sounds like in words, each tied to what was calculated: how much of what the ear hears lies where."""
 
 from __future__ import annotations
 

@@ -47,7 +47,7 @@ def over(judged_: Judged, limits: Sequence[SoundLimit]) -> list[tuple[SoundLimit
 
 
 def off_by(readings: Sequence[SoundReading]) -> list[float]:
-    """How much louder than reckoned each system was as it was built [dB]; tests in the cabin do not count."""
+    """How much louder than calculated each system was as it was built [dB]; tests in the cabin do not count."""
     return [
         judged(r).db_a - float(r.reckoned_db)
         for r in readings
@@ -57,7 +57,7 @@ def off_by(readings: Sequence[SoundReading]) -> list[float]:
 
 @dataclass(frozen=True)
 class Forecast:
-    """What a test is reckoned to give, with its range [dB(A)]."""
+    """What a test is calculated to give, with its range [dB(A)]."""
 
     low: float
     usual: float
@@ -65,7 +65,7 @@ class Forecast:
 
 
 def forecast(reckoned_db: float, off: Sequence[float]) -> Forecast:
-    """What is reckoned, corrected by how far finished systems were off it; the more there are the surer."""
+    """What is calculated, corrected by how far finished systems were off it; the more there are the surer."""
     usual = reckoned_db + (statistics.fmean(off) if off else 0.0)
     doubt = max(LEAST_OFF_DB, FAR_OFF_DB / math.sqrt(1 + len(off)))
     return Forecast(usual - doubt, usual, usual + doubt)

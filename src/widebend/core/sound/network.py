@@ -55,7 +55,7 @@ class SideBranch:
 @dataclass(frozen=True)
 class Tried:
     """What is tried on a system by ear alone: branches on its side; cans that count as plain pipe; stretches longer by
-    so many mm; a can put into the middle of a straight; how much flow the packing resists (none: usual).
+    this many mm; a can put into the middle of a straight; how much flow the packing resists (none: usual).
     """
 
     branches: tuple[SideBranch, ...] = ()
@@ -228,7 +228,7 @@ def can_losses_db(breath: FlowSolution, hz: Vector = HZ) -> list[tuple[str, Vect
 
 
 def plane_waves_to_hz(breath: FlowSolution) -> float:
-    """Up to where no can carries more than plane waves: the reckoning's own bound [Hz]."""
+    """Up to where no can carries more than plane waves: the calculation's own bound [Hz]."""
     found = [
         cut_on_hz(can_across_mm(s.part), medium_of(breath, p, k).speed)
         for p in breath.profiles

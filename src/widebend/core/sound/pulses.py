@@ -19,7 +19,7 @@ CROSS_PLANE = ((0.0, 270.0, 450.0, 540.0), (90.0, 180.0, 360.0, 630.0))
 
 
 def fires_at(engine: Engine, banks: int) -> list[list[float]]:
-    """The crank angles [deg in a cycle] at which each of so many inlets gets its pulses."""
+    """The crank angles [deg in a cycle] at which each of this many inlets gets its pulses."""
     cycle = 360.0 * engine.strokes / 2
     if banks == 2 and engine.firing == "each bank uneven" and engine.cylinders == 8:
         return [list(angles) for angles in CROSS_PLANE]

@@ -15,7 +15,7 @@ def quarter_wave_mm(hz: float, speed: float, across_mm: float = 0.0, corrected: 
 
 
 def helmholtz_hz(volume_l: float, neck_mm: float, across_mm: float, speed: float, corrected: float = 0.0) -> float:
-    """The frequency of a volume behind a neck [Hz]: c / 2 pi sqrt(A / V l), both ends corrected by so many radii."""
+    """The frequency of a volume behind a neck [Hz]: c / 2 pi sqrt(A / V l), both ends corrected by this many radii."""
     area = math.pi / 4 * (across_mm / 1000.0) ** 2
     long = (neck_mm + 2 * corrected * across_mm / 2) / 1000.0
     return speed / (2 * math.pi) * math.sqrt(area / (volume_l / 1000.0 * long))

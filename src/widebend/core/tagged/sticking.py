@@ -235,7 +235,7 @@ def _roof(out: Tagged, shape: HalfSpace) -> None:
 
 
 def view(tagged: Tagged, k: int, of: int, seed: int = 1) -> tuple[Vector, Vector]:
-    """The k-th of so many photos of a walk along the vehicle, from either side in turn, each third from low beside it:
+    """The k-th of the photos of a walk along the vehicle, from either side in turn, each third from low beside it:
     the vehicle's axes to the lens's (3, 3), and where it is taken from (3,).
     """
     rng = np.random.default_rng((seed, k))

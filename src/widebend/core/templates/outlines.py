@@ -14,7 +14,7 @@ from ..units import format_length
 from .paper import Stroke, Template, Word, polyline, ring
 
 Says = Callable[[float], str]  # a length as the person reads it
-FACETS = 90  # a quarter circle of shapely's buffer has so many sides: off by 0.002 mm at r 100
+FACETS = 90  # a quarter circle of shapely's buffer has this many sides: off by 0.002 mm at r 100
 
 
 def flange(

@@ -40,7 +40,7 @@ class Place:
 
 @dataclass(frozen=True)
 class Redone:
-    """The run solved anew with the piece as it came out: what changes, and what is then wrong; or why it cannot be."""
+    """The run solved again with the piece as it came out: what changes, and what is then wrong; or why it cannot be."""
 
     design: Design | None
     changes: list[str]
@@ -188,7 +188,7 @@ def _worse(found: Review, here: AtHand, design: Design) -> list[str]:
 
 @room.post("")
 def use(job_id: int) -> Any:
-    """Take the run as it is solved anew: the piece that went wrong is then right, and cut."""
+    """Take the run as it is solved again: the piece that went wrong is then right, and cut."""
     try:
         with transaction() as connection:
             here = at_hand(connection, job_id, hold=True)

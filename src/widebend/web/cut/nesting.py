@@ -182,7 +182,7 @@ def longer(job_id: int) -> Any:
 
 @room.get("/jobs/<int:job_id>/cut/nest/progress")
 def progress(job_id: int) -> Any:
-    """How far the longer look is; the whole sheet anew when it has ended."""
+    """How far the longer look is; the whole sheet again when it has ended."""
     wanted = _wanted()
     with transaction() as connection:
         looked = _looked(connection, at_hand(connection, job_id), wanted)

@@ -28,7 +28,7 @@ Moved = tuple[Mapping[tuple[str, int], tuple[np.ndarray, np.ndarray]], Mapping[s
 
 
 def hung_shadows(system: System, moved: Moved, factor: float) -> list[Shadow]:
-    """Pipe and parts where they hang or swing to, what they move drawn so many times."""
+    """Pipe and parts where they hang or swing to, what they move drawn this many times."""
     pieces, parts = moved
     found = []
     for run in system.runs:

@@ -1,4 +1,4 @@
-"""The shop's own spreads on the Fit step: what its fit logs found beside what is reckoned with, and taking them."""
+"""The shop's own spreads on the Fit step: what its fit logs found beside what is used, and taking them."""
 
 from __future__ import annotations
 
@@ -57,7 +57,7 @@ def _found(connection: Connection, job_id: int) -> tuple[AtHand, list[OwnSpread]
 
 @room.post("")
 def take(job_id: int) -> Any:
-    """From now on the shop reckons with its own, where enough was found."""
+    """From now on the shop uses its own, where enough was found."""
     with transaction() as connection:
         _, own, _ = _found(connection, job_id)
         book, name = jobs.rules(connection), jobs.shop_name(connection)

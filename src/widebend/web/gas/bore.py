@@ -143,7 +143,7 @@ def _row(design: Design, taken: PressureDrop, whole: float) -> Row:
 
 
 def why(taken: PressureDrop) -> tuple[str, ...]:
-    """What a loss was reckoned from: its inputs, its methods, its range."""
+    """What a loss was calculated from: its inputs, its methods, its range."""
     flow = f"{taken.kg_s * 1000:.1f} g/s of gas at {format_temperature(taken.gas_c.usual, g.unit)}"
     said = [f"{flow}, up to {format_speed(taken.speed, g.unit)} (Mach {taken.mach:.2f})"]
     if taken.stretch is not None:
@@ -229,7 +229,7 @@ def describe(job_id: int) -> Any:
 
 
 def _bores(here: AtHand, now: GasQuestion) -> list[Bore]:
-    """Every size the shop stocks, the design's own among them; the one asked for laid anew."""
+    """Every size the shop stocks, the design's own among them; the one asked for laid again."""
     try:
         own = main_tube(here.design)
     except WideBendError:

@@ -116,7 +116,7 @@ def _near_row(near: Near, design: Design) -> dict[str, Any]:
 
 
 def _why(near: Near, design: Design, air_c: float) -> list[str]:
-    """What a thing's temperature was reckoned from."""
+    """What a thing's temperature was calculated from."""
     pipe, unit = near.pipe, g.unit
     sees = view_factor(pipe.radius_mm, near.gap_mm)
     said = [

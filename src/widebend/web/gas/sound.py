@@ -102,7 +102,7 @@ def kept_sound(here: AtHand, now: GasQuestion) -> Heard:
 
 
 def levels_of(here: AtHand, now: GasQuestion) -> BySpeed | None:
-    """Levels over speed in a state; None where nothing can be reckoned."""
+    """Levels over speed in a state; None where nothing can be calculated."""
     engine = here.design.settings.engine
     if now.breath is None or engine is None:
         return None

@@ -1,4 +1,4 @@
-"""The sound log: tests as heard, against the shop's limits and what was reckoned; where the meter stands."""
+"""The sound log: tests as heard, against the shop's limits and what was calculated; where the meter stands."""
 
 from __future__ import annotations
 
@@ -52,7 +52,7 @@ def log_context(here: AtHand, levels: BySpeed | None) -> dict[str, Any]:
 
 
 def reckoned(levels: BySpeed, rpm: float) -> float:
-    """What is reckoned for a test outside [dB(A)]."""
+    """What is calculated for a test outside [dB(A)]."""
     return float(np.interp(rpm, levels.rpm, levels.all_a))
 
 

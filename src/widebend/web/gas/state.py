@@ -1,4 +1,4 @@
-"""What the sheets of the gas share: which state of the engine is looked at, and its reckoning, kept."""
+"""What the sheets of the gas share: which state of the engine is looked at, and its calculation, kept."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ STATE_WORDS: dict[State, str] = {"idle": "at idle", "cruise": "at cruise", "full
 
 @dataclass(frozen=True)
 class GasQuestion:
-    """What a sheet looks at: a state of the engine, whether cutouts are open; the reckoning, or why there is none."""
+    """What a sheet looks at: a state of the engine, whether cutouts are open; the calculation, or why there is none."""
 
     state: State
     open: bool

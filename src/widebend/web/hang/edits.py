@@ -151,7 +151,7 @@ def _read_rubber(reader: Reader, old: Hanger, own: Sequence[Rubber]) -> Rubber |
 
 @room.post("/drag")
 def drag(job_id: int) -> Any:
-    """Slide a hanger along what it holds: dragged by so many pixels of a strip, or a step."""
+    """Slide a hanger along what it holds: dragged by this many pixels of a strip, or a step."""
 
     def change(here: AtHand, said: FormState) -> tuple[Design, str]:
         hanger_id = said.piece or ""

@@ -109,7 +109,7 @@ def _page(job_id: int, search_id: int, wish: OutWish) -> str:
 
 @room.get("/progress")
 def progress(job_id: int) -> Any:
-    """How far the long work is; the whole sheet anew when it has ended."""
+    """How far the long work is; the whole sheet again when it has ended."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
     kept = _searched(here)

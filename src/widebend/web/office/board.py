@@ -75,7 +75,7 @@ def _planned(tasks: tuple[Task, ...], hands: tuple[str, ...], lifts: int, day_h:
 
 
 def worked_days(first: date, count: int) -> list[date]:
-    """So many days from Monday to Friday.
+    """This many days from Monday to Friday.
 
     >>> [d.isoformat() for d in worked_days(date(2026, 11, 27), 3)]
     ['2026-11-27', '2026-11-30', '2026-12-01']

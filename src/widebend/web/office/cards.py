@@ -231,7 +231,7 @@ def check(card_id: int) -> Any:
 
 
 def _take_over(connection: Connection, job_id: int, card: Card, design: Design) -> None:
-    """The job's survey and design become the card's on the new readings; what no longer fits is solved anew where that
+    """The job's survey and design become the card's on the new readings; what no longer fits is solved again where that
     is possible, and is said on the Route step where not. Undo brings back what was there.
     """
     here = at_hand(connection, job_id, hold=True)

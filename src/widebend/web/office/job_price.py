@@ -99,7 +99,7 @@ def as_wished(connection: Connection, here: AtHand, rates: Rates) -> Iterator[tu
 
 
 def _reckoned(connection: Connection, here: AtHand, rates: Rates, key: str, name: str) -> Reckoned:
-    """Another design of the job, its metal nested anew. Raises InputError where nothing is laid."""
+    """Another design of the job, its metal nested again. Raises InputError where nothing is laid."""
     if not any(run.pieces for run in here.system.runs):
         raise InputError("there is no pipe to reckon with")
     job = nested(here, stock.shelf(connection), JOB_AIMS[0])

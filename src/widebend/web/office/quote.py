@@ -163,7 +163,7 @@ def _change(plain: Reckoned | None, agreed: quotes.Quote | None) -> dict[str, An
 
 @room.post("/price")
 def price(job_id: int) -> Any:
-    """What things cost, told or told anew: of metal and what is used up for every job, of parts for this one."""
+    """What things cost, told or told again: of metal and what is used up for every job, of parts for this one."""
     said = FormState()
 
     def keep(connection: Connection, here: AtHand) -> None:

@@ -11,7 +11,7 @@ from .at_hand import AtHand, solved
 
 
 def kept_breath(here: AtHand, state: State, *, is_open: bool = False) -> FlowSolution:
-    """The reckoning of a state. Raises InputError."""
+    """The calculation of a state. Raises InputError."""
     design = here.design
     return solved(
         design,

@@ -10,7 +10,7 @@ from ...core.laying import VIEWS, View
 
 @dataclass(frozen=True)
 class Sight:
-    """What of the things is drawn, and which states are reckoned with. Hidden: natures, or "moving"; whether ribbons of
+    """What of the things is drawn, and which states are used. Hidden: natures, or "moving"; whether ribbons of
     the gas are drawn on Route.
     """
 

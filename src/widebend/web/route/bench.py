@@ -423,7 +423,7 @@ def _slice_value(p: SegmentedBend | Mitre, name: str, text: str, stepped: float 
 
 @room.post("/jobs/<int:job_id>/route/corner")
 def corner(job_id: int) -> Any:
-    """Move a corner: dragged by so many pixels of a strip, or nudged."""
+    """Move a corner: dragged by this many pixels of a strip, or nudged."""
 
     def change(_connection: Connection, here: AtHand, said: FormState) -> tuple[Design, str]:
         run, piece = _run_of(here.design), request.form.get("handle", "")

@@ -81,7 +81,7 @@ def show_search_page(job_id: int, search_id: int) -> Any:
 
 @room.get("/jobs/<int:job_id>/route/search/<int:search_id>/progress")
 def progress(job_id: int, search_id: int) -> Any:
-    """How far a search is; the whole bench anew when there is more to show than the page has."""
+    """How far a search is; the whole bench again when there is more to show than the page has."""
     here, said = _searched(job_id, search_id)
     found = len(said.proposals.found) if said.proposals else 0
     if said.search and said.search.goes_on and found <= number(request.args.get("seen"), 0):

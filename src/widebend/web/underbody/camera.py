@@ -286,7 +286,7 @@ def place(job_id: int) -> Any:
 
 @room.get("/progress")
 def progress(job_id: int) -> Any:
-    """How far the queue is; the whole page anew when there is more to draw, or it has ended."""
+    """How far the queue is; the whole page again when there is more to draw, or it has ended."""
     which = wanted_set()
     with transaction() as connection:
         placing = placing_of(connection, at_hand(connection, job_id), which)

@@ -60,7 +60,7 @@ def _names(form: Mapping[str, str]) -> dict[int, str]:
 
 
 def _lengths(form: Mapping[str, str], key: str, count: int, least: float, most: float) -> list[float]:
-    """So many lengths in one field, or none. Raises EditError."""
+    """This many lengths in one field, or none. Raises EditError."""
     parts = form.get(key, "").split()
     if parts and len(parts) != count:
         raise EditError(f"{count} length{'s' if count > 1 else ''}, or nothing", key)

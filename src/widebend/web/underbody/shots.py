@@ -27,7 +27,7 @@ from .placed_tags import wanted_set
 
 room = Blueprint("shots", __name__, url_prefix="/jobs/<int:job_id>/underbody/camera")
 
-WALK = 24  # photos of the simulated phone's walk along the vehicle; it begins anew after them
+WALK = 24  # photos of the simulated phone's walk along the vehicle; it begins again after them
 MOST_AT_ONCE, LONGEST_WALK_S = 6, 1.2
 
 

@@ -227,7 +227,7 @@ def take_out(job_id: int) -> Any:
 
 @room.post("/drag")
 def drag(job_id: int) -> Any:
-    """Move a thing, or stretch it by a handle, by a drag of so many pixels on a strip or the slice."""
+    """Move a thing, or stretch it by a handle, by a drag of this many pixels on a strip or the slice."""
     said = FormState(piece=request.form.get("thing", ""))
     handle = request.form.get("handle", "")
 
