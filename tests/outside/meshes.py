@@ -9,7 +9,7 @@ from tests.outside.scenes import centre_points, direction
 
 
 def floor_pan(triangles: int, seed: int = 3) -> np.ndarray:
-    """A closed slab 2000 x 1000 mm, its underside ribbed, dented, with a tunnel: about `count` triangles (n, 3, 3)."""
+    """A closed slab 2000 x 1000 mm, its underside ribbed, dented, with a tunnel, of `triangles` (n, 3, 3)."""
     rng = np.random.default_rng(seed)
     n = int(np.sqrt(triangles / 8))
     x, y = np.meshgrid(np.linspace(0, 2000, 2 * n + 1), np.linspace(-500, 500, n + 1), indexing="ij")

@@ -24,7 +24,7 @@ class InputError(WideBendError, ValueError):
 
 
 class MissingError(WideBendError, LookupError):
-    """What is asked for is not here, or not any more."""
+    """Raised where a thing is not here, or not any more."""
 
 
 class NewerBooksError(WideBendError):

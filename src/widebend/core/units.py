@@ -132,7 +132,7 @@ def pointed(typed: str) -> str:
 
 
 def as_typed(length: float, unit: str = "mm") -> str | None:
-    """What a person typed for a length, where it means the same to somebody who types in `unit`; none otherwise.
+    """Return the typed text of a length, where it means the same to somebody who types in `unit`; none otherwise.
 
     >>> as_typed(parse_length("63.5")), as_typed(parse_length("63.5"), "in"), as_typed(parse_length("2 1/2"), "in")
     ('63.5', None, '2 1/2')

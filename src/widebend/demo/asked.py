@@ -1,4 +1,4 @@
-"""What the invented shop asks, and what things cost it."""
+"""The invented shop's rates and costs."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What the invented shop can do: one bender with two dies, one of them learnt from test bends."""
+"""The invented shop's equipment: one bender with two dies, one of them learnt from test bends."""
 
 from __future__ import annotations
 

@@ -312,7 +312,7 @@ def first_job() -> Design:
 
 
 def new_settings() -> Settings:
-    """What a new job starts with: 1.5 x OD bends, the usual angles, any angle allowed too, and between bends 40 mm of
+    """Settings of a new job: 1.5 x OD bends, the usual angles, any angle allowed too, and between bends 40 mm of
     straight at least: less is not held or welded well (common practice, no source; 0 by choice).
     """
     return Settings(clr_mm=(Length(CLR),), shortest_straight_mm=Length(40.0))

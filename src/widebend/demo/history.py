@@ -62,7 +62,7 @@ WHO = ("Ada", "Rhea")
 
 
 def promises(connection: Connection, first: int) -> None:
-    """What the open jobs are promised for, and what they wait for; the first ones' hours as they were agreed on."""
+    """Return the promises of open jobs, and what they wait for; the first ones' hours as they were agreed on."""
     today = datetime.now().astimezone().date()
     for job, promised, waits_on, until, waits_for in (
         (first, 2, "", None, ""),
@@ -84,7 +84,7 @@ def promises(connection: Connection, first: int) -> None:
 
 
 def _invoice(customer: str, kind: str, title: str, size: float, rng: random.Random) -> dict[str, Any]:
-    """What such a job came to: metal and parts by its size, hours as they were estimated."""
+    """Return the price of such a job: metal and parts by its size, hours as they were estimated."""
     rates = Pricing()
     hours_said = round(size * sum(COUNTS[step] * USUAL_MINUTES[step] for step in STEPS) / 60.0, 1)
     lines = []

@@ -31,7 +31,7 @@ def _made() -> dict[str, Any]:
 
 
 def van_survey() -> Survey:
-    """What became of the photos."""
+    """The outcome of the photos."""
     return Survey.model_validate(_made()["survey"])
 
 

@@ -1,4 +1,4 @@
-"""What the invented shop has on its shelf."""
+"""The invented shop's shelf."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ def shelf() -> list[tuple[StockItem, int]]:
 
 
 def kits() -> list[Kit]:
-    """What the invented suppliers offer together."""
+    """Kits of the invented suppliers."""
     straight, bend = TUBE | {"kind": "straight", "length_mm": 1000.0}, BEND
     builder = [(4, bend | {"angle_deg": 90.0}), (4, bend | {"angle_deg": 45.0}), (2, straight)]
     narrow = {"material": "409", "clr_mm": 63.5}

@@ -1,4 +1,4 @@
-"""What is true of each kind of thing that the program knows by name: one table a kind, one row a name.
+"""Facts about each kind of thing that the program knows by name: one table a kind, one row a name.
 
 A new metal is one row of `metals`, with its name among the names; whatever is asked of it stands in that row.
 

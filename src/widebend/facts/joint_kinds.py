@@ -14,7 +14,7 @@ JointKind = Literal["butt", "slip", "v-band", "flange", "clamp"]
 
 @dataclass(frozen=True)
 class JointFacts:
-    """What is true of a kind of joint.
+    """Facts about a kind of joint.
 
     `name` and, on its own, `full_name`. `welds`: rings of weld that make it. `joins_any_metal`: nothing is welded
     across it. `turns`: pipe can be turned in it until it is tight. `stands_off_mm`, `long_mm`: its body off the tube,
@@ -93,7 +93,7 @@ JOINTS: Mapping[JointKind, JointFacts] = {
 
 
 def joint_of(part_kind: str) -> JointFacts | None:
-    """What a part is, or is one half of, as a joint; None for one that is none.
+    """Return the facts of a part as a joint, whole or one half of it; None for one that is none.
 
     >>> joint_of("v-band").name
     'V-band'

@@ -24,7 +24,7 @@ FLAME = "a flame carburises stainless, and without flux its oxide does not part:
 
 @dataclass(frozen=True)
 class MetalFacts:
-    """What is true of a metal.
+    """Facts about a metal.
 
     `family`: metals of one family are welded to each other in an exhaust shop. `mean_growth`: for each kelvin from 20 C
     up to a temperature, (C, coefficient). `wires`: the TIG and MIG filler to itself and to other metals; a pair that

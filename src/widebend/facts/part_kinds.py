@@ -28,7 +28,7 @@ PartKind = Literal[
 
 @dataclass(frozen=True)
 class Packing:
-    """What lies between gas and skin of a can: how well it conducts, radiation through it counted in [W/m K], and how
+    """The packing between gas and skin of a can: how well it conducts, radiation through it counted in [W/m K], and how
     thick it is at the most [mm]. Glass or basalt, a catalyst's mat and substrate: handbook values, from memory.
     """
 
@@ -38,7 +38,7 @@ class Packing:
 
 @dataclass(frozen=True)
 class PartKindFacts:
-    """What is true of a kind of part.
+    """Facts about a kind of part.
 
     `usual_kg`: its mass where nobody said (common practice, no source). `joins_pipes`: hardware that a system may begin
     and end with, and that comes apart. `is_silencer`: it is there to quiet. `is_hung`: it carries hangers itself.

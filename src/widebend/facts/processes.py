@@ -11,7 +11,7 @@ Process = Literal["TIG", "MIG", "stick", "gas"]
 
 @dataclass(frozen=True)
 class ProcessFacts:
-    """What is true of a welding process: the thinnest tube that it does not burn through [mm], arc travel [mm/min] and
+    """Facts about a welding process: the thinnest tube that it does not burn through [mm], arc travel [mm/min] and
     volts on thin tube (common practice, no source), and its thermal efficiency (EN 1011-1, from memory).
     """
 

@@ -1,4 +1,4 @@
-"""What a kit holds, a line for each thing, as a person writes it: "4 bend 63.5 x 1.5 304, 90 deg, radius 95.25".
+"""The lines of a kit, one for each thing, as a person writes it: "4 bend 63.5 x 1.5 304, 90 deg, radius 95.25".
 
 Words may stand in any order after the count and the kind. Bare figures are lengths in the person's unit.
 """

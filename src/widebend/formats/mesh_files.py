@@ -65,7 +65,7 @@ def _refuse_too_many(triangles: int) -> None:
 
 
 def _kind_of(data: bytes) -> Kind:
-    """What a file is by its content: its name proves nothing."""
+    """Return a file's type by its content: its name proves nothing."""
     head = data[:400].lstrip()
     if not head:
         raise InputError("the file is empty")

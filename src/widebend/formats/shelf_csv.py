@@ -38,7 +38,7 @@ def write_shelf(items: Iterable[Stocked]) -> str:
 
 
 def read_shelf(text: str) -> tuple[list[Stocked], list[BadLine]]:
-    """What could be read, and every line that could not. Raises InputError for what is no such table."""
+    """Return the rows that could be read, and every line that could not. Raises InputError for another kind of table."""
     try:
         rows = [[as_typed(cell) for cell in row] for row in csv.reader(io.StringIO(text.lstrip("\ufeff")))]
     except csv.Error as exc:

@@ -82,7 +82,7 @@ class BadLine:
 
 @dataclass(frozen=True)
 class Table:
-    """What a table held: the good lines as a survey's parts, ready to be put in, and the bad ones."""
+    """The content of a table: the good lines as a survey's parts, ready to be put in, and the bad ones."""
 
     things: tuple[Thing, ...] = ()
     marks: tuple[MarkPoint, ...] = ()
@@ -318,7 +318,7 @@ def write_table(survey: Survey) -> str:
 
 
 def left_out(survey: Survey) -> list[str]:
-    """What of a survey a table does not carry, in words."""
+    """Describe the parts of a survey that a table does not carry."""
     shapes = sum(_shape_fields(t) is None for t in survey.things)
     counts = (
         (shapes, "outlines, meshes or slanting planes"),

@@ -103,7 +103,9 @@ def _fill(picture: Any, phone: Phone, turn: Vector, eye: Vector, surface: Surfac
 
 
 def _in_view(corners: Vector) -> Vector:
-    """What of a convex outline lies before the lens and not so far aside that its figures mean nothing (n, 3)."""
+    """Return the part of a convex outline that lies before the lens and not so far aside that its figures mean nothing
+    (n, 3).
+    """
     for plane in ASIDE:
         side = corners @ plane - NEAREST_MM * plane[2]
         kept = []

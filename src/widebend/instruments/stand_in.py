@@ -25,7 +25,7 @@ from .taking import Address, Kind
 
 @dataclass(frozen=True)
 class Panel:
-    """What a stand-in reads: value and noise in deg, mm or dB, and how often (0 to 1) it drops or errs wildly."""
+    """The settings of a stand-in: value and noise in deg, mm or dB, and how often (0 to 1) it drops or errs wildly."""
 
     value: float
     noise: float
@@ -53,7 +53,7 @@ class StandIn(socketserver.ThreadingTCPServer):
         return self.server_address[0], int(self.server_address[1])  # type: ignore[return-value]
 
     def answer(self, asked: str) -> str | None:
-        """What is said to one line; None is silence."""
+        """Return the reply to one line; None is silence."""
         if asked == "READ":
             return self._reading()
         if asked == "SHOW":
@@ -89,7 +89,7 @@ class _Talk(socketserver.StreamRequestHandler):
 
 
 def panel_of(address: Address) -> Panel | None:
-    """What a stand-in is set to; None when there is none at this address, or it is a real tool."""
+    """Return the settings of a stand-in; None when there is none at this address, or it is a real tool."""
     try:
         return Panel(**json.loads(_ask(address, "SHOW")))
     except (OSError, ValueError, TypeError):

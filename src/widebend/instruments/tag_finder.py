@@ -21,7 +21,7 @@ _one_at_a_time = Lock()  # a photo unfolds to a hundred megabytes
 
 @dataclass(frozen=True)
 class Looked:
-    """What was found in a photo, and what is wrong with the photo in words, empty where nothing is."""
+    """The tags found in a photo, and what is wrong with the photo in words, empty where nothing is."""
 
     seen: tuple[Sighting, ...]
     trouble: str

@@ -40,7 +40,7 @@ class Tool:
 
 @dataclass(frozen=True)
 class Reading:
-    """What a tool read: value and doubt (deg, mm or dB), how many readings counted, were dropped, were absurd."""
+    """A tool's reading: value and doubt (deg, mm or dB), how many readings counted, were dropped, were absurd."""
 
     kind: Kind
     value: float

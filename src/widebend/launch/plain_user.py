@@ -48,5 +48,5 @@ def at_home_of(user: pwd.struct_passwd) -> None:
 
 
 def as_user(user: pwd.struct_passwd | None) -> dict[str, Any]:
-    """What subprocess needs to begin a process as that user; nothing when it is to stay ours."""
+    """Return the arguments of subprocess for a process as that user; nothing when it is to stay ours."""
     return {"user": user.pw_uid, "group": user.pw_gid, "extra_groups": []} if user else {}

@@ -46,7 +46,7 @@ class Serving:
 
 
 def _holder(home: Path) -> dict[str, int | None]:
-    """What the holder wrote; nothing when nobody holds the lock, whatever the file says."""
+    """Return the text of the lock's holder; nothing when nobody holds the lock, whatever the file says."""
     mine = Serving.held_by_us(home)
     if mine is not None:
         mine.end()

@@ -15,7 +15,7 @@ MOST = 12
 
 @dataclass(frozen=True)
 class Found:
-    """What one box finds, the likeliest first."""
+    """Return the matches of the search box, the likeliest first."""
 
     customers: list[dict[str, Any]]
     vehicles: list[dict[str, Any]]

@@ -18,7 +18,7 @@ MOST_PAID = 10**9  # minor units
 
 @dataclass(frozen=True)
 class HandOver:
-    """What was said at a hand-over: sound [dB(A)], how it was measured, words; checks as (who, when) by their key."""
+    """A hand-over's record: sound [dB(A)], how it was measured, words; checks as (who, when) by their key."""
 
     sound_before: float | None
     sound_after: float | None
@@ -95,7 +95,7 @@ def pay(connection: Connection, job_id: int, amount: int, words: str, who: str) 
 
 
 def payments(connection: Connection, job_id: int) -> list[dict[str, Any]]:
-    """What was paid on a job, the oldest first."""
+    """Return the payments on a job, the oldest first."""
     return [dict(row) for row in queries.payments_of(connection, job_id=job_id)]
 
 
@@ -118,7 +118,7 @@ class Month:
 
     @property
     def an_hour(self) -> float | None:
-        """What was earned an hour worked, in minor units; None where too little was clocked to say."""
+        """Return the earnings an hour worked, in minor units; None where too little was clocked to say."""
         return earned_an_hour(self.net, self.material, self.hours, self.billed_h) if self.invoices else None
 
 

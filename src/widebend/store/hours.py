@@ -54,7 +54,7 @@ def past(connection: Connection, but: int = 0) -> list[PastJob]:
 
 
 def running(connection: Connection, who: str) -> dict[str, Any] | None:
-    """What a person works at now: job, step, since when."""
+    """Return a person's running clock: job, step, since when."""
     return dict(row) if (row := queries.running_clock(connection, who=who)) else None
 
 
@@ -148,7 +148,7 @@ def note(
 
 
 def log(connection: Connection, job_id: int) -> list[dict[str, Any]]:
-    """What was noted on a job, the newest first."""
+    """Return the notes on a job, the newest first."""
     return [dict(row) for row in queries.log_of_job(connection, job_id=job_id)]
 
 

@@ -26,7 +26,7 @@ ASKED: tuple[tuple[str, str, str, int], ...] = (
 
 @dataclass(frozen=True)
 class Talk:
-    """What was said, who signed it when; what was seen on the way round; by when it is promised."""
+    """The intake: words, who signed it when; what was seen on the way round; by when it is promised."""
 
     said: Mapping[str, str]
     signed_name: str
@@ -44,7 +44,7 @@ def get(connection: Connection, job_id: int) -> Talk:
 
 
 def shown(talk: Talk) -> dict[str, str]:
-    """What was said at the vehicle, as its form shows it."""
+    """The intake as its form shows it."""
     day = talk.promised_on.isoformat() if talk.promised_on else ""
     return {key: talk.said.get(key, "") for key, *_ in ASKED} | {"promised_on": day}
 

@@ -1,4 +1,4 @@
-"""What the shelf gave to a job, and how far what it does not give has come: ordered, here, wrong."""
+"""Stock taken for a job, and how far what it does not give has come: ordered, here, wrong."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ ORDER_STATES: tuple[OrderState, ...] = get_args(OrderState)
 
 @dataclass(frozen=True)
 class StockTaken:
-    """What was taken for a job: the nest as it lay then, items with their counts, the offcuts left on the shelf; which
+    """Stock taken for a job: the nest as it lay then, items with their counts, the offcuts left on the shelf; which
     jobs were cut with it (`beside`), or which job took its pieces' metal with its own (`led_by`).
     """
 
@@ -43,7 +43,7 @@ class Order:
 
 
 def taken(connection: Connection, job_id: int) -> StockTaken | None:
-    """What was taken for a job; None where nothing was."""
+    """Return the stock taken for a job; None where nothing was."""
     row = queries.job_nest(connection, job_id=job_id)
     return _taken(row) if row else None
 

@@ -66,7 +66,7 @@ STATES = ("open", "done", "put away", "deleted")
 
 @dataclass(frozen=True)
 class Intake:
-    """What is asked when a job comes in."""
+    """Store of the intake."""
 
     title: str
     wanted: str = ""
@@ -203,7 +203,7 @@ def survey_of_vehicle(connection: Connection, vehicle_id: int) -> Survey:
 
 
 def shop_name(connection: Connection) -> str:
-    """What the shop is called; nothing before it has books."""
+    """Return the shop's name; empty before it has books."""
     row = queries.shop(connection)
     return str(row["name"]) if row else ""
 
@@ -221,7 +221,7 @@ def rules(connection: Connection) -> Rules:
 
 
 def equipment(connection: Connection, *, hold: bool = False) -> Equipment:
-    """What the shop can do; held, nobody else changes it until this transaction ends."""
+    """Return the shop's equipment; held, nobody else changes it until this transaction ends."""
     row = queries.equipment_held(connection) if hold else queries.equipment(connection)
     return Equipment.model_validate(row["equipment"]) if row else Equipment()
 

@@ -91,7 +91,7 @@ def _long_enough(password: str) -> None:
 
 @dataclass(frozen=True)
 class Known:
-    """What is known of a name before its password is looked at: that takes long, and holds no connection."""
+    """A person known by name, before the password is checked: that takes long, and holds no connection."""
 
     row: Mapping[str, Any] | None
 
@@ -103,7 +103,7 @@ class Known:
 
 
 def known(connection: Connection, name: str, address: str) -> Known | None:
-    """What is known of a name; None where too many wrong passwords came lately from an address, for it or for any."""
+    """Return the person of a name; None after too many wrong passwords from an address, for it or for any."""
     if _tried_often(connection, name, address):
         return None
     row = queries.person_by_name(connection, name=_plain(name))
@@ -261,7 +261,7 @@ def note(connection: Connection, who: str, what: str, job_id: int | None, addres
 
 @dataclass(frozen=True)
 class Note:
-    """What is kept of a change: who made it, what it was, of which job, from where."""
+    """A line of the audit: who made it, what it was, of which job, from where."""
 
     who: str
     what: str
@@ -285,5 +285,5 @@ def audit(
     before: int | None = None,
     most: int = 100,
 ) -> list[dict[str, Any]]:
-    """What was done, the newest first."""
+    """Return the audit, the newest first."""
     return [dict(row) for row in queries.audit_list(connection, job_id=job_id, who=who, before=before, most=most)]

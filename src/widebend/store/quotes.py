@@ -35,7 +35,7 @@ class Quote:
 
 
 def pricing(connection: Connection, *, hold: bool = False) -> Pricing:
-    """What the shop asks; held, nobody else changes it until this transaction ends."""
+    """Return the shop's rates; held, nobody else changes it until this transaction ends."""
     row = queries.pricing_held(connection) if hold else queries.pricing(connection)
     return Pricing.model_validate(row["pricing"]) if row else Pricing()
 
@@ -45,7 +45,7 @@ def set_pricing(connection: Connection, asked: Pricing) -> None:
 
 
 def job_prices(connection: Connection, job_id: int) -> dict[str, int]:
-    """What the parts of a job cost us in minor units, by their words."""
+    """Return the cost of a job's parts in minor units, by their words."""
     row = queries.job_prices(connection, job_id=job_id)
     return {str(words): int(price) for words, price in row["prices"].items()} if row else {}
 

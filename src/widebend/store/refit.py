@@ -43,7 +43,7 @@ def tick(connection: Connection, design_id: int, step: str, reading: str, who: s
 
 
 def moved_parts(connection: Connection, design_id: int) -> list[MovedPart]:
-    """What was moved to get in, in the order it was written down."""
+    """Return the parts moved to get in, in the order they were written down."""
     return [
         MovedPart(row["id"], row["name"], row["who"]) for row in queries.moved_parts(connection, document_id=design_id)
     ]

@@ -59,7 +59,7 @@ def last_unfitted(connection: Connection, document_id: int) -> dict[str, Any] | 
 
 
 def since(connection: Connection, document_id: int, number: int) -> list[Later]:
-    """What came after a revision, oldest first."""
+    """Return the revisions after one, oldest first."""
     return [Later(**row) for row in queries.since(connection, document_id=document_id, number=number)]
 
 
@@ -87,7 +87,7 @@ def numbered(connection: Connection, document_id: int, number: int) -> Revision 
 
 
 def content_of(connection: Connection, document_id: int, number: int) -> dict[str, Any]:
-    """What a revision holds."""
+    """Return the content of a revision."""
     found: dict[str, Any] = queries.content(connection, document_id=document_id, number=number)
     return found
 

@@ -38,7 +38,7 @@ def stop_search(connection: Connection, search_id: int) -> None:
 
 
 def ways_at_once(connection: Connection, asked: bytes) -> dict[str, Any] | None:
-    """What was found for a question (its digest) while a page waited; None where it is not known."""
+    """Return the ways found for a question (its digest) within a page's time; None where it is not known."""
     found: dict[str, Any] | None = queries.ways_at_once(connection, asked=asked)
     return found
 

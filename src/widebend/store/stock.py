@@ -140,7 +140,7 @@ def move(connection: Connection, item_id: int, why: Move, number: int, who: str,
 
 
 def recount(connection: Connection, item_id: int, counted: int, who: str) -> int:
-    """What was really counted; how many more (or fewer) that is than was thought. Raises MissingError."""
+    """Set the count of an item; how many more (or fewer) that is than was thought. Raises MissingError."""
     if not 0 <= counted <= MOST_AT_ONCE:
         raise EditError(f"from 0 to {MOST_AT_ONCE}", "number")
     before = queries.recount_stock(connection, id=item_id, counted=counted)

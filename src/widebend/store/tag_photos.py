@@ -34,7 +34,7 @@ class KeptPhoto:
 
 @dataclass(frozen=True)
 class TagKnown:
-    """What the person says beside the photos [mm]: the printed bar as measured; lengths taped between the places of two
+    """The person's figures beside the photos [mm]: the printed bar as measured; lengths taped between the places of two
     tags; typed places of tags; the rails' underside at the front and rear tags, at ride; what tags are called;
     whether the floor's tags lie where the wheels stand; spots by their names, where each was pointed at in which
     photo [pixels].
@@ -104,14 +104,14 @@ def delete_photo(connection: Connection, job_id: int, photo_id: int) -> None:
 
 @dataclass(frozen=True)
 class Placed:
-    """What placing a set of photos came to: the answer as data, or why there is none."""
+    """The outcome of placing a set of photos: the answer as data, or why there is none."""
 
     found: Mapping[str, Any] | None
     why: str
 
 
 def placed(connection: Connection, job_id: int, asked: bytes) -> Placed | None:
-    """What placing came to, by the digest of what was asked; None where nobody placed it yet."""
+    """Return the outcome of placing by the digest of the question; None where nobody placed it yet."""
     row = queries.placed_photos(connection, job_id=job_id, asked=asked)
     return Placed(row["found"], row["why"]) if row else None
 
@@ -124,13 +124,13 @@ def keep_placed(connection: Connection, job_id: int, asked: bytes, one: Placed) 
 
 
 def known(connection: Connection, job_id: int) -> TagKnown:
-    """What is known beside a job's photos."""
+    """Return the known figures beside a job's photos."""
     row = queries.tag_known(connection, job_id=job_id)
     return known_from(row["tag_known"] if row else {})
 
 
 def known_from(data: Mapping[str, Any]) -> TagKnown:
-    """What is known from its data."""
+    """Return the known figures from their data."""
     heights = data.get("rail_heights_mm")
     return TagKnown(
         data.get("bar_mm"),
@@ -152,7 +152,7 @@ def set_known(connection: Connection, job_id: int, said: TagKnown) -> None:
 
 
 def known_data(said: TagKnown) -> dict[str, Any]:
-    """What is known as plain data."""
+    """Return the known figures as plain data."""
     return {
         "bar_mm": said.bar_mm,
         "tapes": [list(tape) for tape in said.tapes],

@@ -1,4 +1,4 @@
-"""What the bench ticked on the creeper card: a piece of a run, how it came out, and the shape that was cut."""
+"""A tick on the creeper card: a piece of a run, how it came out, and the shape that was cut."""
 
 from __future__ import annotations
 

@@ -48,7 +48,7 @@ def place(which: SetName, photos: Sequence[KeptPhoto], known: TagKnown, tell: On
 
 
 def asked_of(known: TagKnown) -> KnownBeside:
-    """What is known, as the adjustment asks for it."""
+    """Return the known figures as the adjustment takes them."""
     return KnownBeside(
         known.bar_mm or None,
         tuple(Taped(a, b, mm) for a, b, mm in known.tapes),

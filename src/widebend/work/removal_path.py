@@ -15,7 +15,7 @@ from ..formats.ways_out_json import way_out_data
 
 @dataclass(frozen=True)
 class OutWish:
-    """What is tried: one section by its number, or all in order; with the things as that view counts them."""
+    """The question: one section by its number, or all in order; with the things as that view counts them."""
 
     kind: Literal["out", "order"]
     section: int = 0

@@ -160,7 +160,7 @@ def _photos(database: Database, _design: Design, row: dict[str, Any], report: Re
 
 
 def answer(design: Design, run_id: str, wish: Wish, tell: OnProgress) -> Proposals:
-    """What a wish asks for."""
+    """Return the search that a wish asks for."""
     if wish.kind == "improve":
         return improve(design, run_id, wish)
     return mend(design, run_id, wish, tell) if wish.kind == "mend" else seek(design, run_id, wish, tell)

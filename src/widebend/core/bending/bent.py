@@ -1,4 +1,4 @@
-"""What a bender makes of a card: fed to each mark, turned, bent, let go."""
+"""A bender's tube by a card: fed to each mark, turned, bent, let go."""
 
 from __future__ import annotations
 

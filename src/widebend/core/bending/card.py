@@ -132,7 +132,7 @@ def _arc(row: Row) -> float:
 def _problems(
     rows: Sequence[Row], last: float, cut_mm: float, bender: Bender, die: Die, spring: Springback, unit: str
 ) -> list[str]:
-    """What the die and the bender do not allow, each with the way round."""
+    """Return the limits of die and bender that are broken, each with the way round."""
 
     def mm(value: float) -> str:
         return format_length(value, unit)

@@ -1,4 +1,4 @@
-"""What a part hits while it is bent: its front swings round the die, over the bed and above the floor.
+"""Clashes of a part while it is bent: its front swings round the die, over the bed and above the floor.
 
 The straight tube lies along -x behind the die, z up, the die on the +y side. While bend k is made, what was bent before
 hangs on its front and turns with the clamp; where it is follows from the card alone.

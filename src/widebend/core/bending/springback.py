@@ -1,4 +1,4 @@
-"""What a die gives when it is let go, learnt from the shop's own test bends.
+"""The springback of a die, learnt from the shop's own test bends.
 
 A bent tube opens by a share of its angle and a little besides: got = share x set - back, fitted by least squares. With
 one test the model is proportional (reference E036: set = wanted / (1 - s / 90)), with none nothing is known. The length
@@ -34,11 +34,11 @@ class Springback:
     measured_growth: float | None = None
 
     def got(self, set_deg: float) -> float:
-        """What comes out [deg] of what is set."""
+        """Return the angle that comes out [deg] for a setting."""
         return self.share * set_deg - self.back_deg
 
     def to_set(self, wanted_deg: float) -> float:
-        """What to set [deg] for what is wanted.
+        """Return the setting [deg] for a wanted angle.
 
         >>> round(Springback(share=1 - 2 / 90).to_set(90.0), 6)
         92.045455
@@ -51,7 +51,7 @@ class Springback:
 
 
 def learnt(die: Die) -> Springback:
-    """What a die's test bends teach. Three and more give their spread; fewer cannot know it."""
+    """Return the springback by a die's test bends. Three and more give their spread; fewer cannot know it."""
     tests = [t for t in die.tests if t.got_deg > 0]
     if not tests:
         return Springback()
@@ -77,7 +77,7 @@ def _fit(tests: Sequence[TestBend]) -> tuple[float, float]:
 
 
 def creep_steps(spring: Springback, wanted_deg: float) -> list[float]:
-    """What to set one after the other for an angle that must not come out over: under first by two spreads, measure,
+    """Return the settings for an angle that must not come out over: under first by two spreads, measure,
     then what is missing. One step where the die is known to within what an angle finder reads.
     """
     full = spring.to_set(wanted_deg)

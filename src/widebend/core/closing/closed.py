@@ -32,7 +32,7 @@ LOOP_DEG = 300.0  # common practice, no source
 
 @dataclass(frozen=True)
 class BendOptions:
-    """What an answer may be made of. Angles empty = any angle; `free` also tries any angle beside the set."""
+    """The bends an answer may be made of. Angles empty = any angle; `free` also tries any angle beside the set."""
 
     clr_mm: tuple[float, ...]
     angles_deg: tuple[float, ...] = ()
@@ -305,7 +305,7 @@ def _distinct(start: Pose, answers: list[Answer]) -> list[Answer]:
 
 
 def kind_of(start: Pose, answer: Answer) -> tuple[object, ...]:
-    """What makes two answers the same to a fabricator."""
+    """Return the key by which two answers are the same to a fabricator."""
     frames = chain.lay_frames(start.matrix(), answer.steps, NO_RIGID)
     sides = []
     for frame, step in zip(frames, answer.steps, strict=False):

@@ -1,4 +1,5 @@
-"""What a bend costs beside its length: gentlest first, as the trade bends. Common practice, no source; docs/sources.md.
+"""Return the cost of a bend beside its length: gentlest first, as the trade bends. Common practice, no source;
+docs/sources.md.
 
 150 mm of pipe a bend + 1.5 a degree + 0.03 (angle - 45)^2 above 45.
 """

@@ -1,4 +1,4 @@
-"""What the bench takes: pieces of metal, marks, stock, offcuts, hardware of joints, what a spoilt piece still makes.
+"""The work of the bench: pieces of metal, marks, stock, offcuts, hardware of joints, what a spoilt piece still makes.
 
 Glossary: the *heel* is a bend's outer line and the *throat* its inner one; a *kept leg* is straight that stays on a
 stock bend; a *roll mark* is the turn between two bends as an arc on the tube's outside; *seams* are what is welded;

@@ -55,7 +55,7 @@ class Stroke:
 
 @dataclass(frozen=True)
 class Tape:
-    """What a tape reads along a line on the metal: `points` (n, 2) mm, from where to where."""
+    """A tape along a line on the metal: `points` (n, 2) mm, from where to where."""
 
     where: str  # "heel", "throat", "sides", "long", "kept", ...
     points: Vector
@@ -150,7 +150,7 @@ def _bend(
 
 
 def _waste(clr: float, r: float, turn: float, marks: BendMarks | None) -> list[Vector]:
-    """What of the stock is not this piece: beyond its cut, and a leg that is trimmed off."""
+    """Return the waste of the stock: beyond its cut, and a leg that is trimmed off."""
     if marks is None:
         return []
     areas = []

@@ -52,7 +52,7 @@ BendPlan = Mapping[tuple[str, str], BendSource]  # by the run's id and the piece
 
 @dataclass
 class BendsAtHand:
-    """What has been taken from the shelf so far, over all runs of a job: as a nest laid it, else one by one."""
+    """The stock bends taken so far, over all runs of a job: as a nest laid it, else one by one."""
 
     design: Design
     plan: BendPlan = field(default_factory=dict)
@@ -60,8 +60,8 @@ class BendsAtHand:
     taken: Counter[StockBend] = field(default_factory=Counter)
 
     def take(self, bend: Bend, tube: Tube, run_id: str) -> Offcut | None:
-        """What a nest laid it into; else the smallest offcut of the same tube that holds it, else the smallest new
-        stock bend, or None.
+        """Return the stock a nest laid it into; else the smallest offcut of the same tube that holds it, else the
+        smallest new stock bend, or None.
         """
         planned = self.plan.get((run_id, bend.id))
         if planned is not None and _holds(planned.left_deg, planned.stock, bend):

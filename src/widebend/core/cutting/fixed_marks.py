@@ -25,14 +25,16 @@ BEAD_MM = 5.0  # a weld is this wide to each side, and the cup brush: common pra
 
 @dataclass(frozen=True)
 class SitsOn:
-    """What a boss or a branch cannot sit on, and from where to where it could on the same piece [mm]; None: nowhere."""
+    """A stretch that a boss or a branch cannot sit on, and from where to where it could on the same piece [mm]; None:
+    nowhere.
+    """
 
     what: Literal["a weld", "a slip joint"]
     free_mm: tuple[float, float] | None
 
 
 def falls_on(name: str, what: str, free_mm: Sequence[float] | None, unit: str = "mm") -> str:
-    """What a boss or a branch falls on, and where on the same piece it is free, in words."""
+    """Describe the weld or bend a boss or a branch falls on, and where on the same piece it is free, in words."""
     if not free_mm:
         return f"{name} falls on {what}: no room for it on this piece"
     low, high = (format_length(mm, unit, 0) for mm in free_mm)
@@ -41,7 +43,7 @@ def falls_on(name: str, what: str, free_mm: Sequence[float] | None, unit: str = 
 
 @dataclass(frozen=True)
 class FixedMark:
-    """What is drilled and welded on a piece: `along_mm` from the piece's engine end, taped along that side of the tube
+    """A boss or branch on a piece: `along_mm` from the piece's engine end, taped along that side of the tube
     (along the middle line of slices), `middle_mm` along its middle line, `roll` from the reference line, its hole and
     how much is welded [mm]. A branch is welded by its own run: 0. `sits_on` is what is in its way.
     """
@@ -57,7 +59,7 @@ class FixedMark:
     sits_on: SitsOn | None = None
 
     def wrong(self, unit: str = "mm") -> str:
-        """What is wrong with its place, in words; empty where nothing is."""
+        """Return the fault of its place in words; empty where nothing is."""
         return falls_on(self.name, self.sits_on.what, self.sits_on.free_mm, unit) if self.sits_on else ""
 
 
@@ -133,7 +135,7 @@ def _reach(cut: CutPiece) -> float:
 
 
 def _taped(cut: CutPiece, within_mm: float, roll_deg: float) -> float:
-    """What a tape reads from the engine end along the side of the tube: round a bend it is longer on the heel."""
+    """Return the tape reading from the engine end along the side of the tube: round a bend it is longer on the heel."""
     marks = cut.marks
     if marks is None or cut.roll is None:
         return within_mm
@@ -143,7 +145,7 @@ def _taped(cut: CutPiece, within_mm: float, roll_deg: float) -> float:
 
 
 def _sits_on(cuts: Sequence[CutPiece], k: int, within_mm: float, wanted: _Wanted) -> SitsOn | None:
-    """What a boss or a branch sits on; None where it sits on whole tube."""
+    """Return the weld or bend a boss or a branch sits on; None where it sits on whole tube."""
     cut = cuts[k]
     long, room = _reach(cut), wanted.half_mm + BEAD_MM
     slip_in = cuts[k - 1].slip_mm if k else 0.0  # of the piece ahead, inside this one

@@ -1,4 +1,4 @@
-"""What a job's pipe is put together with besides cut metal: V-bands, flanges, clamps, and the parts themselves."""
+"""Hardware of a job besides cut metal: V-bands, flanges, clamps, and the parts themselves."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ SLICED = "made here of two bends, sliced lengthwise: the sheet X, Y, H and faces
 
 @dataclass(frozen=True)
 class Fitting:
-    """What is needed and how many; `od_mm` the tube it goes on, 0 where a part says it by itself."""
+    """A needed item and its count; `od_mm` the tube it goes on, 0 where a part says it by itself."""
 
     words: str
     od_mm: float
@@ -25,8 +25,8 @@ class Fitting:
 
 
 def fittings(design: Design, runs: Sequence[LaidRun]) -> list[Fitting]:
-    """What the joints of these runs take, what bolts its flanges up and its sensors' bosses, then the design's parts
-    that are not there already, each once with its count.
+    """Return the hardware of these runs' joints, what bolts its flanges up and its sensors' bosses, then the design's
+    parts that are not there already, each once with its count.
     """
     joints = Counter(joint for laid in runs for joint in _joints(design, laid))
     joints.update(("end cap", float(laid.pieces[-1].tube.od_mm)) for laid in runs if laid.run.capped and laid.pieces)
@@ -40,7 +40,7 @@ def fittings(design: Design, runs: Sequence[LaidRun]) -> list[Fitting]:
 
 
 def _bolted_up(design: Design, runs: Sequence[LaidRun]) -> Iterator[tuple[str, float]]:
-    """What bolts or clamps up each flange or V-band part whose other half is not of this job: the vehicle's."""
+    """Yield the bolts or clamp of each flange or V-band part whose other half is not of this job: the vehicle's."""
     met = {
         side
         for laid in runs

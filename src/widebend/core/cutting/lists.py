@@ -1,4 +1,4 @@
-"""What to cut: which stock each bend comes from, where to mark heel and throat, how far to roll, what it weighs.
+"""Cut lists: which stock each bend comes from, where to mark heel and throat, how far to roll, what it weighs.
 
 A cut across a bend lies in the plane through the bend's centre, so its face is round and square to the pipe. The
 tape along the heel (outside) and the throat (inside) then reads (CLR + r) and (CLR - r) times the angle: 3:1 at

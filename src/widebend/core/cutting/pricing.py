@@ -1,4 +1,4 @@
-"""What new pipe costs, where the shop has said what its tube, bends and joints cost."""
+"""The price of new pipe, where the shop has said what its tube, bends and joints cost."""
 
 from __future__ import annotations
 

@@ -18,7 +18,7 @@ AS_IT_IS_MM, AS_IT_IS_DEG = 0.5, 0.3  # nearer than saw and angle finder tell: c
 
 @dataclass(frozen=True)
 class CameOut:
-    """What lies on the bench. Of a straight `length_mm`; of a bend its angle, radius and the straights at its ends."""
+    """A piece on the bench. Of a straight `length_mm`; of a bend its angle, radius and the straights at its ends."""
 
     tube: Tube
     length_mm: float = 0.0
@@ -73,8 +73,8 @@ def came_out(cut: CutPiece, what: str, by: float) -> CameOut | None:
 
 
 def as_drawn_anew(cut: CutPiece, came: CameOut) -> dict[str, float]:
-    """What of the design's piece is otherwise when it stays as it came out [mm, deg]; nothing where only its place is
-    wrong.
+    """Return the deviations of the design's piece when it stays as it came out [mm, deg]; nothing where only its place
+    is wrong.
     """
     piece = cut.laid.piece
     if isinstance(piece, Bend):

@@ -22,7 +22,7 @@ WENT_WRONG = {
 def rescue(
     cut: CutPiece, what: str, by: float, waiting: Sequence[CutPiece], rules: Rules, unit: str = "mm"
 ) -> list[str]:
-    """What can be done, in words. `by` [mm, or deg for what turns wrong] is how far it is off, 0 where nobody said;
+    """Return the rescues in words. `by` [mm, or deg for what turns wrong] is how far it is off, 0 where nobody said;
     `waiting` are the pieces of its run that are not cut yet.
     """
     said: list[str] = []

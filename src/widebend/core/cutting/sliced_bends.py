@@ -22,7 +22,7 @@ class SlicedBend:
 
     @property
     def key(self) -> tuple[str, str]:
-        """What it is called in a nest, where a run's bend goes by its run and piece."""
+        """Return its name in a nest, where a run's bend goes by its run and piece."""
         return self.part, f"half-{self.number}"
 
 

@@ -50,7 +50,7 @@ def tilt_by_flip(od_mm: float, tilt_deg: float) -> Tilt:
 
 
 def off_at(od_mm: float, cut_deg: float, from_tilt_deg: float) -> float:
-    """What comes off [mm] at an angle round the tube from where it tilts: r tan(cut) (1 + cos)."""
+    """Return the length cut off [mm] at an angle round the tube from where it tilts: r tan(cut) (1 + cos)."""
     return od_mm / 2 * math.tan(math.radians(cut_deg)) * (1.0 + math.cos(math.radians(from_tilt_deg)))
 
 

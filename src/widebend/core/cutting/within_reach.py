@@ -1,4 +1,4 @@
-"""What the shop's saw and welding do not reach of a cut list, and the way round. Nothing said limits nothing."""
+"""Limits of the shop's saw and welding on a cut list, and the way round. Nothing said limits nothing."""
 
 from __future__ import annotations
 

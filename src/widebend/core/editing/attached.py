@@ -1,4 +1,4 @@
-"""What sits on a run (bosses, taps, hangers) when its pieces change: it stays at its distance along the run."""
+"""Bosses, taps and hangers on a run when its pieces change: it stays at its distance along the run."""
 
 from __future__ import annotations
 

@@ -77,7 +77,9 @@ def drag_corner(design: Design, run_id: str, piece_id: str, by: Sequence[float] 
 
 @dataclass(frozen=True)
 class _Span:
-    """What answers a drag: up to three corners at their new places, between two turns (or run ends) that stay."""
+    """The corners that answer a drag: up to three corners at their new places, between two turns (or run ends) that
+    stay.
+    """
 
     head: LaidPiece | None
     near: Sequence[LaidPiece]

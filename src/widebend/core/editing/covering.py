@@ -1,4 +1,4 @@
-"""What keeps heat in, put over pipe or a part and taken off again."""
+"""Covers put over pipe or a part and taken off again."""
 
 from __future__ import annotations
 

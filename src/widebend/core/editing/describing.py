@@ -1,4 +1,4 @@
-"""What is known of a part besides its shape: how a can is made inside, what it was measured to take."""
+"""Properties of a part besides its shape: how a can is made inside, what it was measured to take."""
 
 from __future__ import annotations
 

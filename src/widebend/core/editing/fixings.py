@@ -1,4 +1,4 @@
-"""What is put on or between pieces of a run: joints, sensor bosses, branches; and taken off again."""
+"""Fixings on or between pieces of a run: joints, sensor bosses, branches; and taken off again."""
 
 from __future__ import annotations
 

@@ -115,7 +115,7 @@ def _several_give(design: Design, pieces: list[Piece], among: Sequence[int], lac
 
 
 def _could_give(pieces: Sequence[Piece], at: int, lack: EndError | None) -> str:
-    """What a person could do instead, in words: a straight ahead that runs the same way, what is locked behind."""
+    """Describe alternatives: a straight ahead that runs the same way, what is locked behind."""
     ideas: list[str] = []
     if lack is not None:
         off, ways = lack

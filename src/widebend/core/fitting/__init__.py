@@ -1,4 +1,4 @@
-"""What was really fitted: a run as it was built, from readings; where its errors go; what follows for the rest.
+"""As built: a run as it was built, from readings; where its errors go; what follows for the rest.
 
 Glossary: an *error* is how far one operation went off plan (a cut, an angle, a clock, what a tack pulled); a
 *spread* is one deviation of it; a run is *built* when its errors are put in; a *reading* is a measure taken on what

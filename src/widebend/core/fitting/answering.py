@@ -1,4 +1,4 @@
-"""What follows for the pieces that are not on yet: each answer as a whole design, to be checked like any other."""
+"""Answers for the pieces that are not on yet: each answer as a whole design, to be checked like any other."""
 
 from __future__ import annotations
 
@@ -48,12 +48,14 @@ def answers(design: Design, run_id: str, made: frozenset[str] = frozenset()) -> 
 
 
 def _fits(rules: Rules, *, closing: bool) -> tuple[float, float]:
-    """What a joint takes up [mm, deg]; the closing one is cut to what was measured, for nothing behind it gives."""
+    """Return the tolerance of a joint [mm, deg]; the closing one is cut to what was measured, for nothing behind it
+    gives.
+    """
     return CUT_LAST if closing else (float(rules.fit_mm), rules.fit_deg)
 
 
 def open_part(design: Design, now: AsBuilt) -> tuple[Chain, Vector, bool]:
-    """What is not on yet as a chain, the frame it should end in, and whether a tail is on behind it."""
+    """Return the open pieces as a chain, the frame it should end in, and whether a tail is on behind it."""
     if now.tail < len(now.run.pieces):
         return *between(now.found, now.front, now.tail), True
     first = now.plan.first_of(now.front)
@@ -71,7 +73,7 @@ def target_of(design: Design, now: AsBuilt) -> Vector:
 
 
 def _gives(design: Design, now: AsBuilt, least_slip_mm: float) -> Gives:
-    """What gives in the joints of the pieces that are not on yet."""
+    """Return the play in the joints of the open pieces."""
     run, rules = now.run, design.settings.rules
     flexes: dict[int, float] = {}
     for k, piece in enumerate(run.pieces[: now.tail]):

@@ -132,7 +132,7 @@ def standing(plan: Chain, errors: Vector, frames: Vector, step: int) -> Vector:
 
 
 def twists(plan: Chain, errors: Vector) -> Vector:
-    """What one unit more of each error does to all frames behind its step, as twists (n, 5, 6)."""
+    """Return the effect of one unit of each error on all frames behind its step, as twists (n, 5, 6)."""
     real = _real_steps(plan, errors)
     frames = _every_frame(plan, real, errors)
     out, turns_on = np.zeros((len(real), len(ERRORS), 6)), plan.turns_on
@@ -158,7 +158,7 @@ def twists(plan: Chain, errors: Vector) -> Vector:
 
 
 def joint_turns(plan: Chain) -> Vector:
-    """What a turn of one degree about the flow in the joint ahead of each step does to all behind, as twists (n, 6)."""
+    """Return the effect of a turn of one degree in the joint ahead of each step on all behind, as twists (n, 6)."""
     inlets = _every_frame(plan, plan.steps, np.zeros((len(plan.steps), len(ERRORS))))[1::2]
     return np.array([_about(one[:, 0], one[:, 3]) for one in inlets]).reshape(-1, 6)
 

@@ -109,8 +109,8 @@ def with_gap(plan: Chain, spreads: Vector, front: int, tail: int) -> Vector:
 
 
 def between(found: Found, front: int, tail: int) -> tuple[Chain, Vector]:
-    """What is out between a front and a tail as a chain, its last step the tail's own face, and the frame (3, 4) that
-    the tail's face was found at.
+    """Return the pieces between a front and a tail as a chain, its last step the tail's own face, and the frame (3, 4)
+    that the tail's face was found at.
     """
     plan, behind = found.plan, found.plan.first_of(tail)
     first = plan.first_of(front)

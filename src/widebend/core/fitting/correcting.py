@@ -1,4 +1,4 @@
-"""What is not tacked yet, solved again from where things really are: the least change first.
+"""Corrections of the open pieces from where things really are: the least change first.
 
 A slip joint takes it up; then all joints that give (slips, joints that turn until they are tightened, and flexes
 set a little askew) do together; straights are cut longer or shorter; then clocks are turned; then faces are trimmed
@@ -61,7 +61,7 @@ class Change:
 
 @dataclass(frozen=True)
 class Gives:
-    """What gives in a joint without anything being cut again, by piece (from 0): straights that slip, with how far each
+    """Play in joints that takes nothing cut again, by piece (from 0): straights that slip, with how far each
     may come out of its joint [mm]; flexes, with how far askew each may stand [deg]; those behind a joint that turns.
     """
 
@@ -129,8 +129,8 @@ def corrections(
 
 
 def rest_of(plan: Chain, start: Vector, first: int, past: int | None = None) -> Chain:
-    """What is open, from one step to one past its last, as a chain that starts at a frame. A clock that is changed on
-    purpose turns its own bend alone: what is behind is marked from the line as before.
+    """Return the open pieces, from one step to one past its last, as a chain that starts at a frame. A clock that is
+    changed on purpose turns its own bend alone: what is behind is marked from the line as before.
     """
     cut = slice(first, past)
     return replace(
@@ -177,7 +177,7 @@ def _weight(one: Correction) -> float:
 
 
 def _ways(plan: Chain, slips: Mapping[int, float]) -> Iterator[tuple[CorrectionKind, list[list[tuple[int, int]]]]]:
-    """What may give, ever more of it: each way with the sets of (step, column) it is tried with."""
+    """Yield the levers, ever more of them: each way with the sets of (step, column) it is tried with."""
     whole = [k for k in range(len(plan.steps)) if plan.whole(k)]  # slices of a bend are one piece
     legs = [(k, 1) for k in whole if plan.steps[k, 0] == chain.LEG and plan.steps[k, 1] > 0]
     single = [k for k in whole if plan.steps[k, 0] == chain.BEND]
@@ -283,7 +283,7 @@ class Lever:
 
 
 def _joints(plan: Chain, gives: Gives) -> list[Lever]:
-    """What gives in the joints of what is open."""
+    """Return the levers in the joints of the open pieces."""
     out: list[Lever] = []
     for k, step in enumerate(plan.steps):
         piece, size = plan.piece[k], float(step[1])

@@ -47,7 +47,7 @@ class Found:
     odd: tuple[Odd, ...]
 
     def moves(self, step: int) -> Vector:
-        """What each error does to the frame behind a step, as twists (6, 5 n)."""
+        """Return the effect of each error on the frame behind a step, as twists (6, 5 n)."""
         by = twists(self.plan, self.errors)
         by[step + 1 :] = 0.0
         return by.reshape(-1, 6).T
@@ -80,7 +80,7 @@ def find(plan: Chain, spreads: Vector, readings: Sequence[Reading]) -> Found:
 
 
 def predicted(plan: Chain, errors: Vector, readings: Sequence[Reading]) -> tuple[Vector, Vector]:
-    """What readings should be (m,), and how they change by every error (m, 5 n)."""
+    """Return the expected readings (m,), and how they change by every error (m, 5 n)."""
     frames = built(plan, errors)
     moves = twists(plan, errors)
     values, rows, width = np.zeros(len(readings)), np.zeros((len(readings), errors.size)), errors.shape[1]

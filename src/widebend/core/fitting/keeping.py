@@ -1,4 +1,4 @@
-"""What is done with the fit log: a piece goes on, is measured, welded, comes off again. Each gives a new design."""
+"""Edits of the fit log: a piece goes on, is measured, welded, comes off again. Each gives a new design."""
 
 from __future__ import annotations
 
@@ -66,7 +66,9 @@ def weld(design: Design, run_id: str, piece_id: str) -> Design:
 
 
 def noted(design: Design, run_id: str, piece_id: str, note: str, photo: str) -> Design:
-    """What was seen at a fitted piece, in words or a picture; what is empty stays as it was. Raises EditError."""
+    """Return the design with a note at a fitted piece, in words or a picture; what is empty stays as it was. Raises
+    EditError.
+    """
     said: dict[str, object] = {key: value for key, value in (("note", note), ("photo", photo)) if value}
     return _changed(design, run_id, piece_id, said)
 

@@ -62,7 +62,7 @@ class AsBuilt:
         return built(self.plan, np.zeros_like(self.spreads))
 
     def expected(self, reading: Reading, *, planned: bool = False) -> float:
-        """What a reading should be, as it was drawn or as all of them together say [mm or deg]."""
+        """Return the expected reading, as it was drawn or as all of them together say [mm or deg]."""
         errors = np.zeros_like(self.spreads) if planned else self.found.errors
         return float(predicted(self.plan, errors, [reading])[0][0])
 
@@ -135,7 +135,7 @@ def reading_of(one: Measured, piece: int, survey: Survey, *, in_tail: bool = Fal
 
 
 def as_it_rides(now: AsBuilt, survey: Survey, piece_id: str, kind: FitKind) -> float:
-    """What is added to a height or an angle that is read while the vehicle stands otherwise than it rides."""
+    """Return the correction of a height or an angle that is read while the vehicle stands otherwise than it rides."""
     standing_now = stands(survey)
     index = next((k for k, p in enumerate(now.run.pieces) if p.id == piece_id), None)
     if not standing_now.moved or kind not in ("height", "up", "angle finder") or index is None:

@@ -1,4 +1,4 @@
-"""What is to be expected of the rest: how far the end may miss, by the linear answer and by sampled builds, and what it
+"""The expected error of the rest: how far the end may miss, by the linear answer and by sampled builds, and what it
 comes from.
 """
 
@@ -49,7 +49,7 @@ def to_come(design: Design, now: AsBuilt) -> Vector:
 
 
 def outlook_of(design: Design, now: AsBuilt) -> Outlook:
-    """What is to be expected of the end of a run."""
+    """The expected error at the end of a run."""
     plan, errors, wide = now.plan, now.found.errors, to_come(design, now)
     rules, target = design.settings.rules, target_of(design, now)
     stack = at_end(plan, now.spreads, errors, wide)

@@ -30,8 +30,8 @@ class OwnSpread:
 
 
 def learned_spreads(found: Iterable[AsBuilt]) -> list[OwnSpread]:
-    """What the errors found on fitted pieces say: the mean square of each with its own variance (the maximisation step
-    of Dempster, Laird and Rubin), of those that the readings really told of.
+    """Return the evidence of errors on fitted pieces: the mean square of each with its own variance (the maximisation
+    step of Dempster, Laird and Rubin), of those that the readings really told of.
     """
     squares: dict[Operation, list[float]] = {"cut": [], "bend": [], "clock": [], "joint": []}
     for now in found:

@@ -29,7 +29,7 @@ Kind = Literal[
 
 @dataclass(frozen=True)
 class Reading:
-    """What was read at the outlet end of a piece (from 0): its kind, value and doubt, one deviation [mm or deg]; where
+    """A reading at the outlet end of a piece (from 0): its kind, value and doubt, one deviation [mm or deg]; where
     a tape goes to (3,) [mm], or where a rail's inner edge is. Of a *gap* the piece is the one that is still out: `to`
     is the clock on the vehicle at its near end and at its far one [deg]. *Square* is how far the flow leans toward
     `to`. At the *inlet*: of a piece that is on behind a gap. What is *held* is known for sure and never doubted.
@@ -97,7 +97,7 @@ _SHIFTS[[3, 4, 5], [0, 1, 2], 3] = 1.0
 
 
 def read(reading: Reading, frame: Vector, od_mm: float, before: Vector) -> float:
-    """What it would read at a frame (3, 4), of a gap from the frame `before` the piece; an angle the way round that is
+    """Return its value at a frame (3, 4), of a gap from the frame `before` the piece; an angle the way round that is
     nearest to what was read.
     """
     if reading.kind == "gap":

@@ -1,4 +1,4 @@
-"""What each piece of pipe and each part costs the flow.
+"""Pressure losses of pipe and parts.
 
 Glossary: a *loss* is said as the straight pipe of the same size that would cost the flow as much, or as a coefficient K
 of its own pressure; a *factor* is Darcy's friction factor; a *honeycomb* is a catalyst's.

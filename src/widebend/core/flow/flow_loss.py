@@ -1,4 +1,4 @@
-"""What pipe costs the flow, said as the length of straight pipe of the same bore that would cost as much.
+"""The loss of pipe as the length of straight pipe of the same bore that would cost as much.
 
 Equivalent lengths in bores for smooth 90 deg bends by radius and for single mitres by angle: Crane, Technical Paper 410
 (values from memory). What a bend of another angle costs besides its own length is a share of what one of 90 deg does:
@@ -38,7 +38,7 @@ def as_straight_mm(pieces: Sequence[LaidPiece], lost_bore: float = 0.0) -> float
 
 
 def share_of_90(angle_deg: float) -> float:
-    """What a smooth bend costs besides its own length, as a share of one of 90 deg.
+    """Return the loss of a smooth bend besides its own length, as a share of one of 90 deg.
 
     >>> round(share_of_90(30.0), 3), share_of_90(90.0), round(share_of_90(180.0), 3)
     (0.45, 1.0, 1.4)
@@ -58,7 +58,7 @@ def _bore(piece: LaidPiece) -> float:
 
 
 def _bores(piece: LaidPiece) -> float:
-    """What a turn costs besides its own length, in bores."""
+    """Return the loss of a turn besides its own length, in bores."""
     p = piece.piece
     if isinstance(p, Bend):
         radius = float(p.clr_mm) / _bore(piece)

@@ -1,4 +1,4 @@
-"""What each piece and part costs the flow by the methods that practice knows, beside its own friction.
+"""Losses of pieces and parts by the methods that practice knows, beside its own friction.
 
 A loss is K of the pressure of the gas in its own bore. The methods of handbooks differ by half and more for the same
 bend: the least and the most are its range, their median is used. A part that was measured has its figure.

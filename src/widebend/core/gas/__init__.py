@@ -1,4 +1,4 @@
-"""What the gas does on its way through a design.
+"""The flow of the gas through a design.
 
 Glossary: a *way* is pipe without a branch, a *meeting* where ways join or part; a *breath* is the whole system in one
 state of the engine; a *span* is a figure with its range.

@@ -1,4 +1,4 @@
-"""What an engine sends into the system: how much gas, how hot, in each state, and how sure that is.
+"""An engine's exhaust gas: how much gas, how hot, in each state, and how sure that is.
 
 What is not given is usual, and its range is wide: common practice, no source. docs/sources.md has each figure.
 """
@@ -121,7 +121,7 @@ def _flow(engine: Engine, state: State, air: float) -> tuple[Span, str]:
 
 
 def _litres(engine: Engine) -> tuple[float, bool]:
-    """What it displaces [l], and whether that was said: otherwise what would draw its full gas."""
+    """Return its displacement [l], and whether that was said: otherwise what would draw its full gas."""
     if engine.litres is not None:
         return engine.litres, True
     assert engine.power_kw is not None  # asked in `gas_of`

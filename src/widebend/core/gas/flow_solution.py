@@ -53,7 +53,7 @@ HOTTEST_K = float(GRID_K[-1])
 
 @dataclass(frozen=True)
 class PressureDrop:
-    """What one piece or part, or a meeting, takes of the total pressure [Pa], with its range; the gas and the skin at
+    """The pressure drop of a piece, part or meeting [Pa], with its range; the gas and the skin at
     its middle [C], the fastest Mach number and speed [m/s] in it, and the methods by which it was calculated.
     """
 
@@ -131,7 +131,7 @@ class _Solved:
 
 @dataclass(frozen=True)
 class _Case:
-    """What one calculation takes: which losses, how much gas, how hot."""
+    """The inputs of one calculation: which losses, how much gas, how hot."""
 
     loss: int
     kg_s: float

@@ -40,7 +40,7 @@ class Stretch:
 
     @property
     def key(self) -> str:
-        """What it is called: run and piece, or the part."""
+        """Return its name: run and piece, or the part."""
         return f"{self.run}/{self.piece.piece.id}" if self.piece is not None else (self.part.id if self.part else "")
 
 

@@ -73,7 +73,7 @@ def darcy(reynolds, rough):
 
 @njit(cache=True, error_model="numpy")
 def _film(kg_s, seg, table, kelvin):
-    """What the gas gives the wall [W/m2 K]."""
+    """Return the film coefficient inside the wall [W/m2 K]."""
     mu, k = _of(table, 1, kelvin), _of(table, 2, kelvin)
     reynolds = 4.0 * kg_s / (math.pi * seg[BORE] * mu)
     prandtl = _of(table, 0, kelvin) * mu / k
@@ -91,7 +91,7 @@ def _film(kg_s, seg, table, kelvin):
 
 @njit(cache=True, error_model="numpy")
 def convective_flux(skin, around, across, wind):
-    """What the air takes off a lying pipe's skin [W/m2], temperatures in K, the air at a mean of both."""
+    """Return the convective flux off a lying pipe's skin [W/m2], temperatures in K, the air at a mean of both."""
     mean = 0.5 * (skin + around)
     mu = 1.716e-5 * (mean / 273.15) ** 1.5 * (273.15 + 110.4) / (mean + 110.4)
     k = 0.0241 * (mean / 273.15) ** 0.85
@@ -114,7 +114,7 @@ def convective_flux(skin, around, across, wind):
 
 @njit(cache=True, error_model="numpy")
 def _heat_loss(skin, around, across, black, wind):
-    """What a pipe's skin sheds to the air and round it [W/m2]."""
+    """Return the heat loss of a pipe's skin to the air and round it [W/m2]."""
     return convective_flux(skin, around, across, wind) + black * SIGMA * (skin**4 - around**4)
 
 

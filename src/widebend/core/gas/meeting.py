@@ -1,4 +1,4 @@
-"""What it costs where ways meet and part, on each way's own pressure.
+"""Losses where ways meet and part, on each way's own pressure.
 
 Two into one: momentum along the trunk, one pressure all over the mouth (Borda and Carnot). One into two: Levin's
 K = 1 + (w/v)^2 - 2 (w/v) cos a on the trunk's pressure (Idelchik, section 7, from memory). No measured figure of a

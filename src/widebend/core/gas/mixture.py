@@ -1,4 +1,4 @@
-"""What exhaust is made of, and its properties over temperature.
+"""The composition of exhaust, and its properties over temperature.
 
 Pure gases come from a kept library of equations of state (`pure_gases`); the mixture is ideal: heat capacities by
 mass, viscosity and conductivity by Wilke's rule (1950).
@@ -53,7 +53,7 @@ class Gas:
 
     @cached_property
     def table(self) -> Vector:
-        """What the kernels read: heat capacity, viscosity, conductivity (3, n)."""
+        """Return the tables of the kernels: heat capacity, viscosity, conductivity (3, n)."""
         return np.ascontiguousarray(np.stack([self.cp, self.viscosity, self.conductivity]))
 
     def at(self, kelvin: float) -> tuple[float, float, float]:
@@ -86,8 +86,8 @@ def stoichiometric(fuel: Fuel) -> float:
 
 
 def burnt(fuel: Fuel, air: float) -> dict[str, float]:
-    """What a fuel with so much of the air it needs (lambda) burns to, as mole shares; rich, by the balance of water
-    gas.
+    """Return the products of a fuel burnt with a share of the air it needs (lambda), as mole shares; rich, by the
+    balance of water gas.
     """
     h, o = ATOMS[fuel]
     need = 1 + h / 4 - o / 2

@@ -1,4 +1,4 @@
-"""What moves, in every position it takes at once (compiled): the same as asking position by position.
+"""Gaps of moving bodies in all positions at once (compiled): the same as asking position by position.
 
 A position k moves a point p to scale[k] * turn[k] p + shift[k]; `stretch` (k,) is the most that it moves the end of an
 arm of length one whose other end stays. A position is only tried against the things that it can bring near.

@@ -39,7 +39,7 @@ def arc_row(point: Vector, flow: Vector, side: Vector, length: float, radius: fl
 
 
 def heel_row(point: Vector, flow: Vector, side: Vector, radius: float, cut_deg: float) -> Vector:
-    """What a straight cut `cut_deg` off square at a point has beyond its square end, longest toward `side`."""
+    """Return the heel of a straight cut `cut_deg` off square at a point, longest toward `side`."""
     row = straight_row(point, flow, 0.0, radius)
     row[0], row[9:12], row[12] = HEEL, side, radius * math.tan(math.radians(cut_deg))
     return row

@@ -243,7 +243,7 @@ def look(segs, k, rows, pipe, grows, thing, box, best, along, where, step, lost)
 
 @njit(cache=True, nogil=True)
 def _trimmed_one(segs, k, one, row, turn, shift, scale):
-    """What of segment k of a moved chain, there `one`, is left where it only falls away from an open end: from, to
+    """Return the part of segment k of a moved chain, there `one`, that does not fall away from an open end: from, to
     [mm]. As `clearance.trimmed`, looking no further than segment k.
     """
     n, other = segs.shape[0], np.empty(segs.shape[1])

@@ -1,4 +1,4 @@
-"""What is handed over: checks in their order, what was fitted with its torques, which tip is which bank, what comes off
+"""The hand-over: checks in their order, what was fitted with its torques, which tip is which bank, what comes off
 first.
 """
 

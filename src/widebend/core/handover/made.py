@@ -1,4 +1,4 @@
-"""What was fitted, in lines a customer and the next mechanic can use."""
+"""Return the fitted parts in lines a customer and the next mechanic can use."""
 
 from __future__ import annotations
 

@@ -134,7 +134,7 @@ def _sets(places: Places) -> Iterator[_Try]:
 
 
 def _way(design: Design, one: _Try, weigh: Weigh) -> tuple[float, ...]:
-    """What a set is weighed by; the least is best."""
+    """Return the sort key of a set; the least is best."""
     count = float(len(one.hangers))
     if weigh == "fewest":
         return count, one.strain

@@ -36,7 +36,7 @@ class Prop:
 
     @property
     def kg(self) -> float:
-        """What stands on it as a mass."""
+        """Return its mass."""
         return as_kg(self.load_n)
 
 
@@ -117,7 +117,7 @@ class _Propped:
         )
 
     def pushes(self, which: tuple[int, ...]) -> Vector:
-        """What stands on each prop [N]; less than nothing where it would have to pull."""
+        """The load on each prop [N]; less than nothing where it would have to pull."""
         rows = list(which)
         soft = np.eye(len(rows)) / PROP_N_MM
         if not rows:
@@ -131,11 +131,11 @@ class _Propped:
         return float(max(0.0, -self._at(which)[:, 2].min()))
 
     def worst(self, which: tuple[int, ...]) -> tuple[float, tuple[str, int] | None]:
-        """What the tacks are bent and twisted by at most [N m], and at which piece (run id, index)."""
+        """The largest moment on the tacks [N m], and at which piece (run id, index)."""
         return max(self.tacks(which), key=lambda one: one[0], default=(0.0, None))
 
     def tacks(self, which: tuple[int, ...]) -> list[tuple[float, tuple[str, int]]]:
-        """What the tacks at both ends of every piece are bent and twisted by [N m]."""
+        """Return the moments on the tacks at both ends of every piece [N m]."""
         moved = self._at(which)
         found = []
         for key, members in self.model.pieces.items():

@@ -171,7 +171,7 @@ class Places:
         return self.on(which, rubbers)
 
     def _pulled(self, which: Vector, rubbers: Vector) -> Vector:
-        """What each hanger pulls with (sets, 3 hangers) [N]."""
+        """Return the pull of each hanger (sets, 3 hangers) [N]."""
         rows = self._rows(which)
         if not rows.shape[1]:
             return np.zeros((len(which), 0))
@@ -184,7 +184,7 @@ class Places:
         return (3 * which[:, :, None] + np.arange(3)).reshape(len(which), 3 * which.shape[1]).astype(np.int64)
 
     def on(self, which: Vector, rubbers: Vector) -> Tries:
-        """What sets of hangers do on certain rubbers."""
+        """The behaviour of sets of hangers on certain rubbers."""
         rules, rows = self.design.settings.rules, self._rows(which)
         pull = self._pulled(which, rubbers)
         loads = pull[:, 2::3]

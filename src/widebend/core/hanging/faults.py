@@ -1,4 +1,4 @@
-"""What is wrong with how a system hangs: each with its figures; the words are said elsewhere."""
+"""Faults of hanging: each with its figures; the words are said elsewhere."""
 
 from __future__ import annotations
 
@@ -138,7 +138,7 @@ def _hanger(design: Design, system: System, one: Carried, skin: tuple[Vector, Ve
 
 
 def _held(design: Design, system: System, one: Carried) -> Iterator[HangFault]:
-    """What is wrong with how it holds the pipe: an old rod too short, a cradle on a bend; a bracket that would bend."""
+    """Yield faults of how it holds the pipe: an old rod too short, a cradle on a bend; a bracket that would bend."""
     hanger, held = one.hanger, held_places(one.hanger, system)
     if hanger.way == "rubber" and hanger.hold == "old rod":
         reach = next((float(p.old_rod_mm) for p in design.survey.hang_points if p.id == hanger.hang_point), 0.0)
@@ -156,7 +156,9 @@ def _held(design: Design, system: System, one: Carried) -> Iterator[HangFault]:
 
 
 def _bridges(design: Design, system: System) -> Iterator[HangFault]:
-    """What ties the part that rocks with the engine to the body: a solid tie to it, a bar from it to what hangs."""
+    """Yield ties between the part that rocks with the engine and the body: a solid tie to it, a bar from it to what
+    hangs.
+    """
     moves = movers(design, system)
     if not moves.has_flex:
         return

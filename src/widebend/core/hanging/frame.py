@@ -114,7 +114,7 @@ class Solved:
             raise InputError(HELD_BY_NOTHING)
 
     def under(self, loads: Vector) -> Hung:
-        """What becomes of loads (n, 6) [N, N mm] at the nodes."""
+        """Return the movement under loads (n, 6) [N, N mm] at the nodes."""
         at_bodies = np.zeros((self._size // 6 + 1, 6))
         np.add.at(at_bodies, self._place[self._body], np.einsum("nij,ni->nj", self._arms, loads))
         asked = at_bodies[:-1].ravel()
@@ -127,7 +127,7 @@ class Solved:
         return Hung(moved, ends, held, self._reactions(ends, loads, held))
 
     def each(self, loads: Vector) -> Vector:
-        """What the nodes do under each of several loads at them (n, 6, loads): (n, 6, loads)."""
+        """Return the movement of the nodes under each of several loads at them (n, 6, loads): (n, 6, loads)."""
         count = loads.shape[2]
         at_bodies = np.zeros((self._size // 6 + 1, 6, count))
         np.add.at(at_bodies, self._place[self._body], np.einsum("nij,nik->njk", self._arms, loads))
@@ -136,8 +136,8 @@ class Solved:
         return np.asarray(np.einsum("nij,njk->nik", self._arms, whole[self._place[self._body]]))
 
     def carried_along(self, moved: Vector) -> tuple[Vector, Vector]:
-        """What moves of the fixed nodes (n, 6) [mm, rad] do: how far all nodes on their bodies go, all else at rest
-        (n, 6), and the loads at the nodes (n, 6) that the rest then feels.
+        """Return the effect of moves of the fixed nodes (n, 6) [mm, rad]: how far all nodes on their bodies go, all
+        else at rest (n, 6), and the loads at the nodes (n, 6) that the rest then feels.
         """
         by_body = np.zeros((len(self.frame.nodes), 6))
         for node in self.frame.fixed:
@@ -155,7 +155,7 @@ class Solved:
         return np.asarray(self._own[list(members)])
 
     def _reactions(self, ends: Vector, loads: Vector, held: Vector) -> Vector:
-        """What holds the fixed nodes: all that the rest does to their bodies, turned round."""
+        """Return the reactions at the fixed nodes: all that the rest does to their bodies, turned round."""
         every = np.zeros((len(self.frame.nodes), 6))
         pairs = _pairs(self.frame)
         np.add.at(every, pairs[:, 0], ends[:, :6])
@@ -190,7 +190,7 @@ class Solved:
         return found
 
     def _at_nodes(self, found: Vector) -> Vector:
-        """What the bodies do (6 bodies) as what the nodes do (n, 6)."""
+        """Return the bodies' movement (6 bodies) as the nodes' (n, 6)."""
         whole = np.vstack([found.reshape(-1, 6), np.zeros((1, 6))])
         return np.asarray(np.einsum("nij,nj->ni", self._arms, whole[self._place[self._body]]))
 
@@ -279,8 +279,8 @@ def at_arm(stiffness: Vector, arm: Vector) -> Vector:
 
 
 def lever(arm: Vector) -> Vector:
-    """What the end of a rigid arm (3,) does of what its node does (6,): (3, 6). Turned round, what a force at the end
-    does to the node.
+    """Return the matrix from a node's movement (6,) to the end of a rigid arm (3,): (3, 6). Turned round, what a force
+    at the end does to the node.
     """
     x, y, z = arm
     return np.hstack([np.eye(3), np.array([[0.0, z, -y], [-z, 0.0, x], [y, -x, 0.0]])])

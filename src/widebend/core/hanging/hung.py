@@ -45,7 +45,7 @@ class Carried:
 
 @dataclass(frozen=True)
 class Strained:
-    """What a flex joint or a held end bears: along it or down, across [N], bent [N m]."""
+    """The load on a flex joint or a held end: along it or down, across [N], bent [N m]."""
 
     name: str
     pull_n: float
@@ -147,7 +147,7 @@ def _carried(eye: Eye, load: Vector, whole_n: float) -> Carried:
 
 
 def strained(model: Model, member: int, ends: Vector) -> tuple[float, float, float]:
-    """What a member bears by its ends (12,): along and across [N], bent [N m]."""
+    """Return the load on a member by its ends (12,): along and across [N], bent [N m]."""
     one = model.frame.members[member]
     way = model.frame.nodes[one.b] - model.frame.nodes[one.a]
     way /= np.linalg.norm(way)
@@ -158,7 +158,7 @@ def strained(model: Model, member: int, ends: Vector) -> tuple[float, float, flo
 
 
 def _end(name: str, force: Vector) -> Strained:
-    """What a held end bears: its share of the weight, what it is pushed sideways with, and the couple on it."""
+    """Return the load on a held end: its share of the weight, what it is pushed sideways with, and the couple on it."""
     return Strained(
         name, float(force[2]), float(np.hypot(force[0], force[1])), float(np.linalg.norm(force[3:])) / 1000.0
     )

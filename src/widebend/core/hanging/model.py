@@ -212,7 +212,7 @@ def _port(build: _Build, name: str) -> int | None:
 
 
 def usual_kg(kind: PartKind) -> float:
-    """What a part of a kind usually weighs [kg]: common practice, no source."""
+    """Return the usual mass of a kind of part [kg]: common practice, no source."""
     return PART_KINDS[kind].usual_kg
 
 
@@ -440,7 +440,7 @@ def _eyes(design: Design, system: System, nodes: Mapping[Key, int], points: Vect
 
 
 def pre_load(model: Model, eye: Eye) -> Vector:
-    """What a rubber that is stretched to be hooked in does to its node before anything moves (6,) [N, N mm]."""
+    """Return the load of a stretched rubber on its node before anything moves (6,) [N, N mm]."""
     pull = eye.stiffness @ np.array(eye.hanger.pre_mm, dtype=float)
     return np.asarray(lever(eye.eye - model.frame.nodes[eye.node]).T @ pull)
 

@@ -1,4 +1,4 @@
-"""What the hangers of a job take: rubbers and clamps, rod and flat bar with every piece laid into its bars."""
+"""Material for the hangers of a job: rubbers and clamps, rod and flat bar with every piece laid into its bars."""
 
 from __future__ import annotations
 

@@ -105,8 +105,8 @@ def stiffness_of(rubber: Rubber) -> RubberStiffness:
 
 
 def hold(way: HangWay, rubber: Rubber, count: int) -> Vector:
-    """What a hanger's rubbers do at the rod's eye: stiffness (3, 3) [N/mm], down the third axis. A sheared bobbin
-    stands across: it is soft downward and stiff to its side.
+    """Return the stiffness of a hanger's rubbers at the rod's eye: stiffness (3, 3) [N/mm], down the third axis. A
+    sheared bobbin stands across: it is soft downward and stiff to its side.
     """
     if way == "solid":
         return np.eye(3) * SOLID_N_MM

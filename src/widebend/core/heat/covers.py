@@ -1,4 +1,4 @@
-"""What keeps heat in: wraps, double skins, coatings, as a layer round the pipe."""
+"""Covers: wraps, double skins, coatings, as a layer round the pipe."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ USUAL: dict[CoverKind, tuple[float, float, float]] = {
 
 
 def covered(design: Design) -> Callable[[Stretch], tuple[float, float, float] | None]:
-    """What covers a stretch of the design: thickness [mm], conductivity, emissivity; None where it is bare."""
+    """Return the cover of a stretch: thickness [mm], conductivity, emissivity; None where it is bare."""
     by_piece: dict[tuple[str, str], Cover] = {}
     by_part: dict[str, Cover] = {}
     for cover in design.covers:

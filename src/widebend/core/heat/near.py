@@ -24,14 +24,14 @@ LEAST_GAP_MM, MOST_GAP_MM = 3.0, 600.0
 
 @dataclass(frozen=True)
 class HotPipe:
-    """What stands by the thing: its skin [C], radius [mm], emissivity."""
+    """The hot pipe beside a thing: its skin [C], radius [mm], emissivity."""
 
     skin_c: float
     radius_mm: float
     black: float
 
     def by_air_w_m(self, air_c: float) -> float:
-        """What still air carries off it [W/m]."""
+        """Return the convection off it in still air [W/m]."""
         across = 2 * self.radius_mm / 1000.0
         return float(convective_flux(self.skin_c + ZERO_C, air_c + ZERO_C, across, 0.0) * math.pi * across)
 

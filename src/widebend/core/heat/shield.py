@@ -40,7 +40,7 @@ def rayleigh(hot_c: float, cold_c: float, gap_m: float) -> float:
 
 
 def trapped_w_m2_k(hot_c: float, cold_c: float, gap_mm: float) -> float:
-    """What air that stays in a gap carries across it [W/m2 K]: never less than it conducts."""
+    """Return the heat transfer by trapped air across a gap [W/m2 K]: never less than it conducts."""
     ra, gap = rayleigh(hot_c, cold_c, gap_mm / 1000.0), gap_mm / 1000.0
     nusselt = 1.0 + 1.44 * max(0.0, 1.0 - 1708.0 / max(ra, 1e-9)) + max(0.0, (ra / 5830.0) ** (1 / 3) - 1.0)
     return float(nusselt) * air_w_m_k((hot_c + cold_c) / 2 + ZERO_C) / gap
@@ -49,8 +49,8 @@ def trapped_w_m2_k(hot_c: float, cold_c: float, gap_mm: float) -> float:
 def passing_w_m2_k(
     wall_c: float, air_c: float, gap_mm: float, long_mm: float = SHIELD_MM, slope: float = SLOPE
 ) -> float:
-    """What air that passes through a gap so long from edge to edge takes off one of its walls [W/m2 K]; hardly any
-    where the gap is narrow. `slope` is the share of the full pull that drives it: 1 upright.
+    """Return the heat transfer from a wall to air passing through a gap, by its length from edge to edge [W/m2 K];
+    hardly any where the gap is narrow. `slope` is the share of the full pull that drives it: 1 upright.
     """
     gap = gap_mm / 1000.0
     ra = max(slope * rayleigh(wall_c, air_c, gap) * gap / (long_mm / 1000.0), 1e-9)
@@ -74,7 +74,7 @@ def behind_shield_c(hot_c: float, takes: float, sees: float, gap_mm: float, air_
         )
 
     def left(sheet_c: float) -> float:
-        """What a sheet so hot takes more than it gives [W/m2]."""
+        """Return the net flux into a sheet at a temperature [W/m2]."""
         takes_up = takes * SIGMA * (_fourth(hot_c) - _fourth(sheet_c))
         takes_up += air_w_m_k((hot_c + sheet_c) / 2 + ZERO_C) / (half / 1000.0) * (hot_c - sheet_c)
         gives = (1.0 - sees) * SHIELD_EMISSIVITY * SIGMA * (_fourth(sheet_c) - _fourth(air_c))
@@ -87,7 +87,7 @@ def behind_shield_c(hot_c: float, takes: float, sees: float, gap_mm: float, air_
 
 
 def _across(hot_c: float, cold_c: float, gap_mm: float, between: float) -> float:
-    """What goes from wall to wall of a gap, by radiation and through trapped air [W/m2]."""
+    """Return the flux from wall to wall of a gap, by radiation and through trapped air [W/m2]."""
     convective_flux = trapped_w_m2_k(hot_c, cold_c, gap_mm) * (hot_c - cold_c)
     return convective_flux + between * SIGMA * (_fourth(hot_c) - _fourth(cold_c))
 

@@ -75,7 +75,7 @@ class _Rows:
 
 
 def bears_c(thing: Thing, rules: Rules) -> float | None:
-    """What a thing bears [C] by the shop's rule for its kind; None for what heat does not harm."""
+    """Return the limit of a thing [C] by the shop's rule for its kind; None for what heat does not harm."""
     if thing.nature not in ("heat-shy", "soft"):
         return None
     return float(getattr(rules, gap_rule(thing).replace("_gap_mm", "_c")))
@@ -220,7 +220,9 @@ class Struck:
 
 
 def struck(design: Design, breath: FlowSolution) -> list[Struck]:
-    """What lies in the gas behind each end within a metre, the hottest first: heat-shy and soft things, and tyres."""
+    """Return the things in the gas behind each end within a metre, the hottest first: heat-shy and soft things, and
+    tyres.
+    """
     of: dict[str, list[Obstacle]] = {}
     for one in obstacles(design.survey, design.settings.rules):
         of.setdefault(one.thing.id, []).append(one)

@@ -1,4 +1,4 @@
-"""What can hurt or cost, said before the step it belongs to. Each defers to local codes, the maker, licensed practice.
+"""Cautions before the step they belong to. Each defers to local codes, the maker, licensed practice.
 
 Sources: docs/sources.md, *Cautions*.
 """

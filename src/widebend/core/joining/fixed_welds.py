@@ -1,4 +1,4 @@
-"""What is welded besides the joints of the runs: bosses, parts on parts, caps, rods, the seam of a crossover.
+"""Welds besides the joints of the runs: bosses, parts on parts, caps, rods, the seam of a crossover.
 
 Each is a joint as any other, so that its plan, its gas and its minutes come from the same place.
 """

@@ -49,7 +49,7 @@ class WeldJoint:
 
     @property
     def key(self) -> str:
-        """What a joint is known by while its run is not changed."""
+        """Return the key of a joint while its run is not changed."""
         return self.of or f"{self.run}-{self.number}"
 
     @property

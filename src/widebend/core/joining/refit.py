@@ -49,7 +49,7 @@ MEASURED = {"N m": 500.0, "hPa": 2000.0, "min": 600.0}  # units whose reading is
 
 
 def reading_fault(step: RefitStep, reading: str) -> str:
-    """What is wrong with what was written down beside a step; empty where nothing is. A torque is a figure over
+    """Return the fault of an entry beside a step; empty where nothing is. A torque is a figure over
     nothing.
     >>> step = RefitStep("pass1-r1-1", "then full", "tighten", "torque", "N m") >>> reading_fault(step, "25, twice"),
     reading_fault(step, "-20") != "" ('', True)

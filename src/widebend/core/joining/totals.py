@@ -14,7 +14,7 @@ from .weld_plan import WeldPlan, plan_of
 
 
 def weld_totals(plans: Sequence[WeldPlan]) -> Welds:
-    """What all joints come to: those that come apart are counted, what is refused is not welded."""
+    """The total of all joints: those that come apart are counted, what is refused is not welded."""
     made = [plan for plan in plans if plan.figures]
     return Welds(
         sum(p.joint.alike for p in plans),

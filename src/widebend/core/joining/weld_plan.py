@@ -117,7 +117,7 @@ def _purge_l(joint: WeldJoint, purge: Purge | None) -> float:
 
 
 def _uses(joint: WeldJoint, process: Process) -> Consumables:
-    """What a joint that is not refused is welded with: two halves that are bolted together each by its own metal."""
+    """Return the consumables of a joint that is not refused: two bolted halves each by its own metal."""
     metals = frozenset(side.metal for side in joint.sides)
     each = [consumables(process, some) for some in (metals, *(frozenset({metal}) for metal in sorted(metals)))]
     known = [one for one in each if one is not None]

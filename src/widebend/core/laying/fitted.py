@@ -1,4 +1,4 @@
-"""What is on the vehicle, as it was drawn when it went on."""
+"""Fitted pipe as it was drawn when it went on."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ ON_ITS_WAY_MM = 100.0
 
 
 def fitted_of(design: Design, run_id: str) -> dict[str, Fitted]:
-    """What is fitted of a run, by piece id."""
+    """Return the fitted pieces of a run, by piece id."""
     return {one.piece: one for one in design.fitted if one.run == run_id}
 
 

@@ -55,7 +55,7 @@ Rises = Mapping[object, float]
 
 @dataclass
 class _Growth:
-    """What is known while the system is followed."""
+    """State while the system is followed."""
 
     rise: float
     pieces: dict[tuple[str, int], Grown]
@@ -95,7 +95,9 @@ def grown(
 
 
 def held_at(design: Design, system: System) -> tuple[str, Vector] | None:
-    """What is held (a part, or "" for the first run's start) and where: the port the job names, or the first start."""
+    """Return the held place (a part, or "" for the first run's start) and where: the port the job names, or the first
+    start.
+    """
     named = design.settings.fixed_at
     port = placed_port(design, named) if named else None
     if named and port is not None:

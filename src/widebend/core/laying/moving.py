@@ -67,7 +67,7 @@ REST = Position("", np.eye(3), np.zeros(3))
 
 @dataclass(frozen=True)
 class Movers:
-    """What each piece (run id, index) and each part (id) moves with."""
+    """The mover of each piece (run id, index) and each part (id)."""
 
     pieces: dict[tuple[str, int], str]
     parts: dict[str, str]
@@ -82,14 +82,14 @@ class Movers:
 
 
 def goes_as(mover: str) -> str:
-    """What a mover moves with, however it grows: engine, hung, flex or body."""
+    """Return a mover's kind, however it grows: engine, hung, flex or body."""
     return mover.partition(" ")[0]
 
 
 def behind(
     design: Design, system: System, run: LaidRun, kept: int, tube: Tube, *, hung: bool = False
 ) -> tuple[str, tuple[Position, ...]]:
-    """What new pipe moves with that follows the first `kept` pieces of a run, and every position of it, rest first;
+    """Return the mover of new pipe that follows the first `kept` pieces of a run, and every position of it, rest first;
     `hung`: as if a flex came before it.
     """
     moves = movers(design, system)
@@ -149,7 +149,7 @@ def _onward(mover: str) -> str:
 
 
 def _where_from(start: str | Tap, moves: Movers, system: System) -> str:
-    """What the first pipe of a run moves with: its part, or (a branch) the piece it leaves."""
+    """Return the mover of the first pipe of a run: its part, or (a branch) the piece it leaves."""
     if isinstance(start, Tap):
         main = next((r for r in system.runs if r.run.id == start.run), None)
         sits = next((p.index for p in main.pieces if p.piece.id == start.piece), None) if main else None
@@ -171,8 +171,8 @@ def _along(run: LaidRun, moves: Movers, system: System, reach: Callable[[str, st
 
 
 def movement(design: Design, system: System, rises: Rises = NO_RISES) -> tuple[Movers, dict[str, tuple[Position, ...]]]:
-    """What each piece and part moves with, and every position of each mover, rest first: the product of how it is moved
-    with cold and hot; by how much hotter each piece is, where that is known.
+    """Return the mover of each piece and part, and every position of each mover, rest first: the product of how it is
+    moved with cold and hot; by how much hotter each piece is, where that is known.
     """
     moves, moved = movers(design, system), _moved(design)
     pieces, parts = grown(design, system, float(design.settings.rules.hot_rise_k), rises)

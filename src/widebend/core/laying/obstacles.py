@@ -1,4 +1,4 @@
-"""What there is to keep clear of: the things of a survey as solids, in every position of their group."""
+"""Obstacles: the things of a survey as solids, in every position of their group."""
 
 from __future__ import annotations
 
@@ -51,7 +51,7 @@ class PlacedMesh:
 
 @dataclass(frozen=True)
 class Travel:
-    """What a thing is and how it travels: its solids (k, WIDTH) or mesh as they were measured, the names of its group's
+    """A thing's shape and travel: its solids (k, WIDTH) or mesh as they were measured, the names of its group's
     positions, and the ways between them.
     """
 

@@ -1,4 +1,4 @@
-"""What can be checked on the vehicle for each piece: angle finder, heading, height, distance to the rail.
+"""Readings to check on the vehicle for each piece: angle finder, heading, height, distance to the rail.
 
 Values are for ride height, in the vehicle frame: an angle finder reads inclination against gravity only, so the
 vehicle must stand level or the rail's own reading be taken off.
@@ -33,7 +33,7 @@ def underside(point: Vector, flow: Vector, od_mm: float) -> float:
 
 
 def check_at(design: Design, at: Pose, od_mm: float) -> Check:
-    """What a tape and an angle finder should read at one place of a pipe."""
+    """The expected readings at one place of a pipe."""
     rails = design.survey.rails
     reach = od_mm / 2 * math.sqrt(max(0.0, 1.0 - at.flow[1] ** 2))
     y = float(at.point[1])

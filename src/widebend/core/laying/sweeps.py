@@ -115,7 +115,7 @@ def _axis_of(turn: Vector, cosine: float) -> tuple[Vector, float]:
 
 
 def part_way(first: str, last: str) -> str:
-    """What a place between two positions is called.
+    """Return the name of a place between two positions.
 
     >>> part_way("", "rocked one way"), part_way("droop", "ride")
     ('rocked one way, part way', 'between droop and ride')

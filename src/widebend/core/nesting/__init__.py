@@ -1,4 +1,4 @@
-"""What is cut from what: pieces laid into bars and bends of the shelf, and what must be bought.
+"""Nesting: pieces laid into bars and bends of the shelf, and what must be bought.
 
 Glossary: a *bar* is straight tube, flat or rod to cut from, a *cut* a length wanted from one, a *layout* how one bar
 is cut; *kerf* is what the saw takes, *facing* what is left on a piece to be dressed square; a *rest* is what is left of

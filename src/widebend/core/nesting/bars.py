@@ -53,7 +53,7 @@ class Cut:
 
 @dataclass(frozen=True)
 class Saw:
-    """What cutting takes. Lengths mm.
+    """The allowances of cutting. Lengths mm.
 
     `facing_mm` is left on every piece to be dressed square; a rest shorter than `usable_mm` is scrap; of what is cut
     apart one part must be at least `hold_mm` long for the vice; `most` pieces come from one bar, None for any number.
@@ -177,7 +177,7 @@ def _units(mm: float) -> int:
 
 
 def _long(cut: Cut, saw: Saw) -> int:
-    """What a piece takes of a bar, its kerf with it: a bar has one kerf more than it is long."""
+    """Return the length a piece takes of a bar, its kerf with it: a bar has one kerf more than it is long."""
     return _units(cut.length_mm + saw.facing_mm) + _units(saw.kerf_mm)
 
 
@@ -351,7 +351,7 @@ class _Goal:
 
 
 def _goals(program: _Program, cuts: Sequence[Cut], aim: Aim) -> list[_Goal]:
-    """What is made least, one after the other: what is left out, what the aim says, the length taken, the bars."""
+    """Return the sort key of a nest: what is left out, what the aim says, the length taken, the bars."""
     bought, cost, whole, long = [], [], [], []
     for bar, _, times in program.used:
         length = _units(bar.length_mm)

@@ -179,7 +179,7 @@ def _as_stock(item: StockItem, angle: float) -> StockBend:
 
 
 def _price(shelf: Sequence[Stocked], tube: Tube, clr: float, kind: StockBend) -> float:
-    """What one more of a kind costs, by what the shelf's own cost; 0 where nobody said."""
+    """Return the cost of one more of a kind, by what the shelf's own cost; 0 where nobody said."""
     same = [
         float(s.item.price)
         for s in shelf

@@ -50,7 +50,7 @@ class PartsLine:
 
     @property
     def to_order(self) -> float:
-        """What is to buy in whole packs."""
+        """Return the shopping list in whole packs."""
         return math.ceil(self.to_buy / self.pack) * self.pack if self.pack > 1 else self.to_buy
 
 
@@ -129,7 +129,7 @@ def _is_kind(item: StockItem, stock: StockBend, tube: Tube) -> bool:
 
 
 def _fitting(one: Fitting, shelf: Sequence[Stocked]) -> PartsLine:
-    """What a joint or a part takes, served by things of the shelf that are called so."""
+    """Return the hardware of a joint or part, served by things of the shelf that are called so."""
     same = [
         s
         for s in shelf
@@ -185,7 +185,7 @@ def _tube(tube: Tube, unit: str) -> str:
 
 
 def by_supplier(lines: Sequence[PartsLine]) -> Mapping[str, list[PartsLine]]:
-    """What is to buy, grouped by who sells it; unknown sellers last."""
+    """Return the shopping list, grouped by who sells it; unknown sellers last."""
     out: dict[str, list[PartsLine]] = {}
     for line in sorted((one for one in lines if one.to_buy), key=lambda one: (not one.supplier, one.supplier)):
         out.setdefault(line.supplier, []).append(line)

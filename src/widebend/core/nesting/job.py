@@ -67,7 +67,7 @@ def nest_job(
 
 
 def for_bars(aim: JobAim) -> Aim:
-    """What an aim means where no weld hangs on it: a straight is one piece of metal in any bar."""
+    """Return the aim where no weld hangs on it: a straight is one piece of metal in any bar."""
     return "least bought" if aim == "fewest welds" else aim
 
 
@@ -82,7 +82,7 @@ def is_tube(item: StockItem, tube: Tube) -> bool:
 
 
 def _price(shelf: Sequence[Stocked], tube: Tube, length_mm: float) -> float:
-    """What a bought bar costs by the cheapest price a metre known for this tube; 0 where none is."""
+    """Return the price of a bought bar by the cheapest price a metre known for this tube; 0 where none is."""
     known = [
         float(s.item.price) / float(s.item.length_mm)
         for s in shelf

@@ -118,7 +118,7 @@ def changed_since(kept: Sequence[TubeNest], now: Mapping[str, CutList]) -> list[
 
 
 def rests_of_bars(tubes: Sequence[TubeNest], source: Mapping[str, StockItem]) -> list[StockItem]:
-    """What is left of the bars and long enough to keep, as offcuts of the shelf; bought bars leave theirs too."""
+    """Return the rests of the bars that are long enough to keep, as offcuts of the shelf; bought bars leave theirs too."""
     return [
         StockItem(
             kind="straight",
@@ -136,7 +136,7 @@ def rests_of_bars(tubes: Sequence[TubeNest], source: Mapping[str, StockItem]) ->
 
 
 def rests_of_bends(offcuts: Sequence[Offcut]) -> list[StockItem]:
-    """What is left of the stock bends, as offcuts of the shelf: what they still turn, their leg and whole ends."""
+    """Return the rests of stock bends as offcuts of the shelf: what they still turn, their leg and whole ends."""
     return [
         StockItem(
             kind="bend",

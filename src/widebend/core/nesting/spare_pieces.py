@@ -1,4 +1,4 @@
-"""What one spare of the worst piece costs: the one that a slip of the saw would cost most."""
+"""Return the cost of one spare of the worst piece: the one that a slip of the saw would cost most."""
 
 from __future__ import annotations
 

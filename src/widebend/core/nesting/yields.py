@@ -1,4 +1,4 @@
-"""What a bar yields, said before it is ordered: how many equal pieces come out."""
+"""The yield of a bar before it is ordered: how many equal pieces come out."""
 
 from __future__ import annotations
 

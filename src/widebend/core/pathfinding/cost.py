@@ -1,4 +1,4 @@
-"""What a way through corner points costs, compiled: its length and bends, and by how much it comes too near.
+"""The cost of a way through corner points, compiled: its length and bends, and by how much it comes too near.
 
 A way from p0 (flow f0) to p1 (flow f1) is a line through n corners: the first on the start's axis, the last on the
 end's, so that both ends are exact whatever the corners are. Corner i becomes an arc of radius R with the tangent

@@ -208,7 +208,7 @@ def _list_block(field, i0, j0, k0, near, values, known, grad):
 
 @leaf()
 def _listed(near, values, best, out):
-    """What can be the nearest in a cell whose middle has these values; how many, or -1."""
+    """Return the solids that can be nearest in a cell whose middle has these values; how many, or -1."""
     found = 0
     for q in range(near.shape[0]):
         if values[q] <= best + 2.0 * NEAR_MM:

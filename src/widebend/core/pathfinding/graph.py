@@ -189,7 +189,7 @@ def climb(points, field):
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def seen(points, most_tangent, grid, longest):
-    """What sees what: (blocked, hard, extra), each (n, n).
+    """Return the visibility between nodes: (blocked, hard, extra), each (n, n).
 
     blocked[i, j] is how far from i's end the line to j goes deep into something [mm], hard[i, j] how far it is too near
     anything at all, -1 where they do not see each other so; extra is what passing too near on the way counts for [mm].
@@ -242,8 +242,8 @@ def _look(a, b, length, most_tangent, grid, ends):
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def neighbours(points, blocked, ahead, behind):
-    """What each node goes on to (n, NEIGHBOURS), -1 for no more: all it sees of the end's axis, and of the rest a
-    spread of near and far. blocked: see `seen`; none goes on to the start's axis, the first `ahead` nodes.
+    """Return the neighbours of each node (n, NEIGHBOURS), -1 for no more: all it sees of the end's axis, and of the
+    rest a spread of near and far. blocked: see `seen`; none goes on to the start's axis, the first `ahead` nodes.
     """
     n = points.shape[0]
     out = np.full((n, NEIGHBOURS), -1)
@@ -270,7 +270,7 @@ def neighbours(points, blocked, ahead, behind):
 
 @leaf()
 def corner_cost(turn, radius):
-    """What a bend costs, less what it cuts off its corner [mm]."""
+    """Return the cost of a bend, less the length it saves at its corner [mm]."""
     deg = math.degrees(turn)
     tangent = radius * math.tan(turn / 2)
     return bend_cost(deg) + radius * turn - 2 * tangent

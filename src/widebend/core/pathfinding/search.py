@@ -87,7 +87,7 @@ def find(task: Task, attempts: int = ATTEMPTS) -> list[RouteCandidate]:
 def _changed(
     task: Task, found: Sequence[RouteCandidate], change: Callable[[Task, RouteCandidate], RouteCandidate | None]
 ) -> list[RouteCandidate]:
-    """What a change makes of the best ways, polished to the end."""
+    """Return the best ways after a change, polished to the end."""
     better = [w for w in (change(task, way) for way in _best(found)) if w]
     return all_polished(task, [(w.points, w.radii) for w in better], FINE)
 

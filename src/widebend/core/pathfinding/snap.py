@@ -68,7 +68,9 @@ def snapped(task: Task, way: RouteCandidate, angles: Sequence[float], *, thoroug
 def _tries(
     task: Task, way: RouteCandidate, usable: Sequence[float], *, thorough: bool
 ) -> Iterator[list[RouteCandidate]]:
-    """What goes near a way, then near it with a bend more; when thorough, all round before that, with two more last."""
+    """Yield the passes near a way, then near it with a bend more; when thorough, all round before that, with two more
+    last.
+    """
 
     def near(line: RouteCandidate) -> list[RouteCandidate]:
         mixes = itertools.islice(_mixes(task, line, usable, odd=False), MOST_MIXES * (3 if thorough else 1))
@@ -160,7 +162,7 @@ def _all_round(task: Task, way: RouteCandidate, usable: Sequence[float]) -> list
 
 
 def _dear(mix: Sequence[float]) -> float:
-    """What bends of these angles cost [mm]."""
+    """Return the cost of bends of these angles [mm]."""
     return float(sum(bend_cost(deg) for deg in mix))
 
 

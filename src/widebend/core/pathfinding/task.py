@@ -1,4 +1,4 @@
-"""What is asked of the way search, and what it answers: a line through corner points with what it costs and keeps."""
+"""The way search's task and its answer: a line through corner points with what it costs and keeps."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ Asked = tuple[tuple[float, float, float, float, float, float], Field, Vector, fl
 
 @dataclass(frozen=True)
 class Task:
-    """What is asked: from, to, the tube, and what is in the way as solids and scans, with what to keep from each.
+    """A task: from, to, the tube, and what is in the way as solids and scans, with what to keep from each.
 
     `keep` (n solids, then m scans) [mm] has the tube's radius in it. `vias` (k, 7): what to come through in this order,
     each its middle, its axis (0, 0, 0 for any) and within how much of the middle [mm]. `pulse` is called between the
@@ -82,8 +82,8 @@ class Task:
         return tuple(reach if is_near else 0.0 for is_near in near)  # type: ignore[return-value]
 
     def asked(self, walk_mm: float, ease_mm: float = 0.0, room: float = ROOM) -> Asked:
-        """What `way_cost` judges by, walking in steps of at least so much, letting it be a little too near [mm], and
-        keeping so much within the other limits.
+        """Return the arguments of `way_cost`, walking in steps of at least so much, letting it be a little too near
+        [mm], and keeping so much within the other limits.
         """
         shortest, most, least = self.limits
         limits = room, shortest + room, most - room, least + room, *self.flat_ends

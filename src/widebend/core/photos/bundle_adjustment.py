@@ -45,7 +45,7 @@ class Taped:
 
 @dataclass(frozen=True)
 class Adjusted:
-    """What the adjustment found: the standing, which sightings it believes (n,), each photo's sharpness [pixels], the
+    """The outcome of an adjustment: the poses, which sightings are inliers (n,), each photo's sharpness [pixels], the
     normal matrix of all unknowns and their places, what tapes are off [mm].
     """
 

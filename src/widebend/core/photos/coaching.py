@@ -1,4 +1,4 @@
-"""What a photo shows badly, and where the next one would help most."""
+"""Coaching: the weak photos, and where the next one would help most."""
 
 from __future__ import annotations
 

@@ -38,7 +38,7 @@ class Hold:
 
 @dataclass(frozen=True)
 class Known:
-    """What the person says beside the tags: places of tags (number -> X, Y, Z), the rails' underside over the ground at
+    """The person's figures beside the tags: places of tags (number -> X, Y, Z), the rails' underside over the ground at
     ride at the front and the rear tag, whether the floor's tags lie on the ground that the wheels stand on, and whether
     hubs and rails say where they are by themselves.
     """
@@ -68,7 +68,7 @@ class Datum:
 
 
 def holds_of(numbers: Sequence[int], known: Known) -> tuple[list[Hold], str]:
-    """What is known of some tags' places, and what is lacking where that does not hold the whole."""
+    """Return the known places of some tags, and what is lacking where that does not hold the whole."""
     there = set(numbers)
     holds = list(_typed(there, known)) + list(_heights(there, known)) + (list(_ways(there)) if known.by_tags else [])
     return holds, _lacking(holds, there)
@@ -167,7 +167,9 @@ def gauged(at: PoseEstimate, table: Table, places: Places, holds: Sequence[Hold]
 
 
 def _left(holds: Sequence[Hold], where: Mapping[int, Vector]) -> tuple[Vector, Vector]:
-    """What each hold is off, in its doubts (m,), and its derivative by a turn and a shift of the whole (m, 6)."""
+    """Return the residual of each datum, in its doubts (m,), and its derivative by a turn and a shift of the whole (m,
+    6).
+    """
     left, by = np.zeros(len(holds)), np.zeros((len(holds), 6))
     for k, hold in enumerate(holds):
         left[k] = -hold.value / hold.doubt

@@ -31,7 +31,7 @@ ROUNDS, SETTLED, PASSES = 8, 2, 3  # of a body's ways the likeliest few are made
 
 @dataclass
 class _Start:
-    """What is placed so far."""
+    """The placed photos so far."""
 
     at: PoseEstimate
     photos: IndexArray
@@ -84,7 +84,7 @@ def best_started(table: Table, scale: float, radius: Vector) -> tuple[Table, Pos
 
 
 def evened(table: Table, start: _Start) -> PoseEstimate:
-    """What stands so far, adjusted as a whole: errors of one after the other must not add up."""
+    """Adjust everything placed so far as a whole: errors of one after the other must not add up."""
     from .bundle_adjustment import roughly
 
     keep = start.photos[table.photo] & start.bodies[table.body]

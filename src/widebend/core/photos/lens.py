@@ -38,7 +38,7 @@ def _radial(r2: Vector, lens: Vector) -> Vector:
 
 
 def _aside(x: Vector, y: Vector, lens: Vector) -> tuple[Vector, Vector]:
-    """What the tangential terms add to directions."""
+    """Return the tangential distortion of directions."""
     p1, p2, r2 = lens[..., 6], lens[..., 7], x * x + y * y
     return 2.0 * p1 * x * y + p2 * (r2 + 2.0 * x * x), p1 * (r2 + 2.0 * y * y) + 2.0 * p2 * x * y
 

@@ -1,4 +1,4 @@
-"""What a tag looks like: AprilTag's family 36h11 (Olson 2011), as OpenCV has it."""
+"""The look of a tag: AprilTag's family 36h11 (Olson 2011), as OpenCV has it."""
 
 from __future__ import annotations
 

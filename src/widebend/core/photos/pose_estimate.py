@@ -88,7 +88,7 @@ def on_body(paper: Vector, scale: float, cuff: IndexArray, radius: Vector) -> tu
 
 
 def left_over(at: PoseEstimate, table: Table) -> tuple[Vector, Vector]:
-    """What is left between where corners are seen and where they stand (n, 8) [pixels], and its derivatives (n, 8,
+    """Return the residuals of corners (n, 8) [pixels], and its derivatives (n, 8,
     22) in the order of `Places.rows`. Photos are turned about their own lens, bodies about their middle, by small
     rotation vectors.
     """

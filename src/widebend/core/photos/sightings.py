@@ -1,4 +1,4 @@
-"""What a photo saw: which tags, with their corners; and all photos' sightings in one table for the adjustment."""
+"""A photo's sightings: which tags, with their corners; and all photos' sightings in one table for the adjustment."""
 
 from __future__ import annotations
 

@@ -29,7 +29,7 @@ WRONG_SIZE = 0.012  # a tag that is this much off its printed size is of another
 
 @dataclass(frozen=True)
 class KnownBeside:
-    """What is known beside the photos: the printed bar as measured [mm], none where nobody did;
+    """Known figures beside the photos: the printed bar as measured [mm], none where nobody did;
     tapes; what fixes the whole; what pipes and shafts measure outside where cuffs are round them (strip -> mm).
     """
 

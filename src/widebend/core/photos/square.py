@@ -88,7 +88,7 @@ def _better(rays: Vector, flat: Vector, turn: Vector, place: Vector) -> tuple[Ve
 
 
 def _left(rays: Vector, flat: Vector, turn: Vector, place: Vector) -> tuple[Vector, Vector]:
-    """What is left (n, 8) between seen and stood directions, and its derivative (n, 8, 6) by turn and place."""
+    """Return the residuals of directions (n, 8), and its derivative (n, 8, 6) by turn and place."""
     carried = flat @ turn.transpose(0, 2, 1)
     at = carried + place[:, None]
     z = np.maximum(at[..., 2], 1.0)

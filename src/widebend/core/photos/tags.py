@@ -23,7 +23,7 @@ BAR_MM = 100.0  # the printed bar on every sheet
 
 @dataclass(frozen=True)
 class Job:
-    """What tags of one kind are for: the numbers that are, how to stick one on, where its place is in its own frame
+    """A kind of tags: the numbers that are, how to stick one on, where its place is in its own frame
     [mm].
     """
 
@@ -55,7 +55,7 @@ JOBS = (
 
 
 def job_of(number: int) -> Job | None:
-    """What a number is for; None for one that no sheet has."""
+    """Return the job of a number; None for one that no sheet has."""
     return next((job for job in JOBS if job.first <= number <= job.last), None)
 
 

@@ -1,4 +1,4 @@
-"""What is left of a job, as a task on the days that are worked; a day is its number, as a calendar counts them."""
+"""The work left of a job as a task on the days that are worked; a day is its number, as a calendar counts them."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ def left_h(planned_h: float, taken_h: float) -> float:
 def task_of(
     name: str, planned_h: float, taken_h: float, days: Sequence[int], *, begins: int | None, promised: int | None
 ) -> Task:
-    """What is left of a job, on these days: not before it can begin; a promise beyond them binds nothing yet.
+    """Return the work left of a job on these days: not before it can begin; a promise beyond them binds nothing yet.
 
     >>> task = task_of("a", 3.0, 0.0, [10, 11, 14], begins=12, promised=13)
     >>> task.first_day, task.promised_day

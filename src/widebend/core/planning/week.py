@@ -16,7 +16,7 @@ SECONDS, SEED = 0.5, 7
 
 @dataclass(frozen=True)
 class Task:
-    """What is left of a job: hours, the first day it may be worked at, the last day it is promised for, if it is; how
+    """The work left of a job: hours, the first day it may be worked at, the last day it is promised for, if it is; how
     many people can be at it at once.
     """
 
@@ -114,8 +114,8 @@ def planned_week(
 def mends(
     tasks: Sequence[Task], people: Sequence[str], lifts: int, days: int, day_hours: float, week: Week
 ) -> Iterator[Remedy]:
-    """What would let every promise hold, the least first: an hour or two more a day, one more hand for two days, one
-    promise moved.
+    """Return remedies that let every promise hold, the least first: an hour or two more a day, one more hand for two
+    days, one promise moved.
     """
     for more in (1.0, 2.0):
         if not planned_week(tasks, people, lifts, days, day_hours + more).late:

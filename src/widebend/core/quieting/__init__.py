@@ -1,4 +1,4 @@
-"""What quietens a system, put under the vehicle: branches that fit, resonators in a straight.
+"""Silencing fitted under the vehicle: branches that fit, resonators in a straight.
 
 Glossary: a *mend* is what helps by ear; it *fits* where it makes no new trouble in a review.
 """

@@ -88,7 +88,7 @@ def fitted_branch(design: Design, mend: Remedy, found: Review) -> BranchFit | No
 
 
 def _troubles(found: Review) -> dict[tuple[str, ...], Finding]:
-    """What spoils a design, by what it is about."""
+    """Return the findings that spoil a design, by their subject."""
     return {(f.code, f.run, f.part, f.thing, *f.names): f for f in found.findings if f.code in BAD}
 
 

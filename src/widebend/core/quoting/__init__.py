@@ -1,4 +1,4 @@
-"""What a system costs to make: hours of each step, corrected by past jobs; metal and parts; totals to the cent.
+"""The cost of a system: hours of each step, corrected by past jobs; metal and parts; totals to the cent.
 
 Glossary: an *estimate* is minutes of each step by what the design counts; a *factor* what the shop's own jobs took of
 what was estimated; an *offer* one way to make it with its price; a *wish* a change of it, with what that costs more.

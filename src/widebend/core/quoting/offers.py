@@ -38,7 +38,7 @@ class OfferLine:
 
     @property
     def ask(self) -> str:
-        """What its price is asked by, where none is known."""
+        """Return the key its price is asked by, where none is known."""
         return "" if self.is_known else self.key
 
     @property
@@ -58,7 +58,7 @@ class Offer:
 
     @property
     def unpriced(self) -> tuple[str, ...]:
-        """What has no price yet."""
+        """Return the lines without a price."""
         return tuple(dict.fromkeys(line.ask for line in self.lines if line.ask))
 
 
@@ -93,8 +93,8 @@ def _tube(nests: Sequence[TubeNest], shelf: Sequence[Stocked], pricing: Pricing)
 
 
 def _charged_mm(one: TubeNest, pricing: Pricing) -> float:
-    """What a customer is charged of a tube [mm]: what is used with its saw cuts, or instead of what is used of a bar
-    that is bought, the bar.
+    """Return the length of tube a customer is charged [mm]: what is used with its saw cuts, or instead of what is used
+    of a bar that is bought, the bar.
     """
     left = {name: cut.length_mm + one.saw.kerf_mm for name, cut in one.cuts.items()}
     bars = 0.0
@@ -131,7 +131,9 @@ def _parts(parts: Sequence[PartsLine], pricing: Pricing, job_prices: Mapping[str
 
 
 def _bulk(line: PartsLine, pricing: Pricing) -> OfferLine:
-    """What is used up by weight or volume, priced as it is sold: a gram costs less than money has figures."""
+    """Return the price of consumables by weight or volume, priced as it is sold: a gram costs less than money has
+    figures.
+    """
     unit = BULK[line.unit]
     ask = f"{MEASURES[unit]} of {line.words}"
     of_a_thousandth = pricing.each.get(line.words)  # as it was told before it was asked for by the whole

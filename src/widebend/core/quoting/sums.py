@@ -59,8 +59,8 @@ CLOCKED_SHARE, CLOCKED_H = 0.25, 1.0  # clocks of less say nothing of what was w
 
 
 def earned_an_hour(net: int, material: int, hours: float, billed_h: float = 0.0) -> float | None:
-    """What an hour worked earned in minor units: invoiced less metal and parts at our cost; None where less was clocked
-    than an hour, or than a quarter of the hours invoiced: the clocks did not run.
+    """Return the earnings of an hour worked in minor units: invoiced less metal and parts at our cost; None where less
+    was clocked than an hour, or than a quarter of the hours invoiced: the clocks did not run.
 
     >>> earned_an_hour(142_000, 27_500, 12.5), earned_an_hour(100, 0, 0.0), earned_an_hour(142_000, 27_500, 1 / 3600)
     (9160.0, None, None)
@@ -71,7 +71,7 @@ def earned_an_hour(net: int, material: int, hours: float, billed_h: float = 0.0)
 
 
 def totals(lines: Iterable[int], tax: float, deposit: float) -> Totals:
-    """What lines in minor units come to.
+    """The totals of lines in minor units.
 
     >>> totals([1999, 501], 0.2, 0.3)
     Totals(net=2500, tax=500, total=3000, deposit=900)

@@ -1,4 +1,4 @@
-"""What a customer may wish instead: another metal or process, tips or bore a size up, no resonator, bends made of
+"""Alternatives a customer may wish: another metal or process, tips or bore a size up, no resonator, bends made of
 slices or bought. Each is a design of its own.
 """
 

@@ -1,4 +1,4 @@
-"""What every record shares: frozen, strict, finite numbers, bounded sizes."""
+"""The basis of every record: frozen, strict, finite numbers, bounded sizes."""
 
 from __future__ import annotations
 

@@ -35,7 +35,7 @@ Price = Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)]
 
 
 class Prices(Record):
-    """What the shop charges or pays, in its own currency; None where it is not known."""
+    """A price the shop charges or pays, in its own currency; None where it is not known."""
 
     tube_m: Price | None = None
     bend: Price | None = None
@@ -154,7 +154,7 @@ HeatGaps = Literal["fixed", "at cruise", "at full power"]
 
 
 class Settings(Record):
-    """What this job may be made from."""
+    """Materials and options of a job."""
 
     rules: Rules = Rules()
     clr_mm: Annotated[tuple[Positive, ...], Field(min_length=1, max_length=8)] = (Length(95.25),)

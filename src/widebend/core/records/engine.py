@@ -1,4 +1,4 @@
-"""What fires into the system: how much gas it gives, how hot, how often it beats, and what road speed it turns at."""
+"""The engine: how much gas it gives, how hot, how often it beats, and what road speed it turns at."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ Celsius = Annotated[float, Field(ge=0, le=1200, allow_inf_nan=False)]
 
 
 class Gearbox(Record):
-    """What turns engine speed into road speed: ratios from first gear on, final drive, and the tyre's rolling
+    """The drive train: ratios from first gear on, final drive, and the tyre's rolling
     circumference.
     """
 
@@ -26,7 +26,7 @@ class Gearbox(Record):
 
 
 class Engine(Record):
-    """What fires into the system. Power or displacement says how much gas it gives; what is not given is usual."""
+    """The engine. Power or displacement says how much gas it gives; what is not given is usual."""
 
     cylinders: Annotated[int, Field(ge=1, le=16)] = 4
     strokes: Literal[2, 4] = 4

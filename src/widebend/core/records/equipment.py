@@ -1,4 +1,4 @@
-"""What the shop can do: its benders with their dies, its saw, its rod and plate, its welding, its tables and lift."""
+"""The shop's equipment: its benders with their dies, its saw, its rod and plate, its welding, its tables and lift."""
 
 from __future__ import annotations
 
@@ -55,7 +55,7 @@ class Bender(Record):
 
 
 class Equipment(Record):
-    """What the shop has. None or nothing where it was not said: then nothing is limited by it."""
+    """The shop's equipment. None or nothing where it was not said: then nothing is limited by it."""
 
     saw_across_mm: Positive | None = Field(None, description="the largest tube the saw takes square")
     saw_mitre_deg: Annotated[float, Field(ge=0, le=70)] | None = Field(None, description="how far off square it cuts")

@@ -1,4 +1,4 @@
-"""What a system hangs by: hangers, and the rubbers in them."""
+"""Records of hanging: hangers, and the rubbers in them."""
 
 from __future__ import annotations
 

@@ -41,7 +41,7 @@ class Body(Record):
 
 
 class Slices(Record):
-    """What a pack of slices is made of: this many whole wedges, each turning the same, on a centre-line radius."""
+    """The slices of a pack: this many whole wedges, each turning the same, on a centre-line radius."""
 
     count: Annotated[int, Field(ge=1, le=60)]
     turn_each_deg: Annotated[float, Field(gt=0, le=45)]
@@ -57,7 +57,7 @@ class Sliced(Record):
 
 
 class BenchLoss(Record):
-    """What a part was measured to take: pressure [Pa] at a flow [kg/s] of air at a temperature [C]."""
+    """A part's measured loss: pressure [Pa] at a flow [kg/s] of air at a temperature [C]."""
 
     pa: Annotated[float, Field(gt=0, le=2e5)]
     kg_s: Annotated[float, Field(gt=0, le=5)]

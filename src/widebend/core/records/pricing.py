@@ -1,4 +1,4 @@
-"""What the shop asks for its work: rates, mark-up, tax, deposit, minutes of each step; money in whole minor units."""
+"""The shop's rates: rates, mark-up, tax, deposit, minutes of each step; money in whole minor units."""
 
 from __future__ import annotations
 

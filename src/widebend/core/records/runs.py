@@ -79,7 +79,7 @@ class SegmentedBend(_Piece):
 
     @property
     def turn_deg(self) -> float:
-        """What all slices turn together."""
+        """Return the angle of all slices together [deg]."""
         return self.slices * self.turn_each_deg
 
 
@@ -168,7 +168,7 @@ CoverKind = Literal["wrap", "double skin", "coating"]
 
 
 class Cover(Record):
-    """What keeps heat in: over pieces of a run, from one to another, or over a part."""
+    """A cover: over pieces of a run, from one to another, or over a part."""
 
     id: Id
     kind: CoverKind

@@ -1,4 +1,4 @@
-"""What was heard: readings of a sound meter, and the limits that a shop holds to, by place."""
+"""Sound readings: readings of a sound meter, and the limits that a shop holds to, by place."""
 
 from __future__ import annotations
 

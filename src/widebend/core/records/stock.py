@@ -1,4 +1,4 @@
-"""What the shop has on its shelf: kinds of stock with their measures, and offcuts, each by itself."""
+"""Stock records: kinds of stock with their measures, and offcuts, each by itself."""
 
 from __future__ import annotations
 
@@ -76,7 +76,7 @@ class StockItem(Record):
         return self
 
     def words(self, unit: str = "mm") -> str:
-        """What it is, in words."""
+        """Describe it in words."""
         tube = ""
         if self.kind in ROUND and self.od_mm and self.wall_mm:
             tube = f"{format_length(self.od_mm, unit)} x {format_length(self.wall_mm, unit)} {self.material}"
@@ -100,7 +100,7 @@ class KitLine(Record):
 
 
 class Kit(Record):
-    """What a supplier sells together at one price."""
+    """A kit: things a supplier sells together at one price."""
 
     name: Annotated[Name, Field(min_length=1)]
     supplier: Name = ""

@@ -1,4 +1,4 @@
-"""What is under the vehicle: things, how they move, the low line, where one can hang from."""
+"""The survey: things, how they move, the low line, where one can hang from."""
 
 from __future__ import annotations
 
@@ -245,7 +245,7 @@ class Photo(Record):
 
 
 class Survey(Record):
-    """What is under the vehicle."""
+    """The survey of a vehicle's underside."""
 
     things: Annotated[tuple[Thing, ...], Field(max_length=MOST_ITEMS)] = ()
     groups: Annotated[tuple[Group, ...], Field(max_length=40)] = ()

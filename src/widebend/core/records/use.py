@@ -26,7 +26,7 @@ class EmissionPart(Record):
 
 
 class Use(Record):
-    """What the customer said in writing about where it will be driven, and who has seen the caution."""
+    """The customer's written word about where it will be driven, and who has seen the caution."""
 
     written: Annotated[str, Field(max_length=600)] = ""
     acknowledged_by: Name = ""

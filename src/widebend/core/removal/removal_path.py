@@ -67,7 +67,7 @@ class Move:
 
 @dataclass(frozen=True)
 class WayOut:
-    """What the search found. `places` has one position more than there are moves, the first where it hangs."""
+    """The outcome of a search. `places` has one position more than there are moves, the first where it hangs."""
 
     section: Section
     moves: tuple[Move, ...]
@@ -81,7 +81,7 @@ class WayOut:
 
 @dataclass(frozen=True)
 class _Rig:
-    """What is moved (rows (n, 14) in chains rows[firsts[c] : firsts[c + 1]], with their middle), and among what
+    """The moved section (rows (n, 14) in chains rows[firsts[c] : firsts[c + 1]], with their middle), and among what
     (solids, whose each is, how near it may come).
     """
 
@@ -130,7 +130,7 @@ def out_or_helped(
 
 
 def _shared(tell: OnProgress, words: str, low: float, high: float) -> OnProgress:
-    """What a part of a longer work tells, as a share of the whole."""
+    """Return the progress of a part as a share of the whole."""
     return lambda _words, share: tell(words, low + share * (high - low))
 
 
@@ -311,7 +311,7 @@ def _free_steps(rig: _Rig, state: _State, wanted: int) -> int:
 
 
 def _reached(rig: _Rig, state: _State, hits: Counter[str]) -> Iterator[tuple[Move, _State]]:
-    """What is reached from a state by sliding and turning each way until something is hit."""
+    """Return the states reached from one by sliding and turning each way until something is hit."""
     for axis in range(3):
         for sign in (1.0, -1.0):
             yield from _slid(rig, state, axis, sign, hits)

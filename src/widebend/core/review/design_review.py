@@ -73,7 +73,7 @@ class Review:
         return tuple(g.pose for g in self.gaps if self.mover_of(g) == mover and g.position not in known)
 
     def mover_of(self, about: Gap | Finding) -> str:
-        """What the piece or part that a gap or a finding is about moves with."""
+        """Return the mover of the piece or part that a gap or a finding is about."""
         if about.part or about.piece is None:
             return self.moves.parts.get(about.part, HUNG)
         return self.moves.pieces.get((about.run, about.piece), HUNG)
@@ -122,7 +122,7 @@ def _movement(design: Design, system: System) -> tuple[Movers, dict[str, tuple[P
 
 
 def gap_finding(gap: Gap) -> Finding | None:
-    """What a gap that is too small is called; None for one that is large enough."""
+    """Return the finding of a gap that is too small; None for one that is large enough."""
     if gap.margin_mm >= -1e-6:
         return None
     code = "touches" if gap.gap_mm - gap.obstacle.plus_minus_mm < 0 else "tight"
@@ -240,7 +240,7 @@ def _stands_still(group: Group, design: Design) -> bool:
 
 
 def _unset(design: Design, system: System, view: View) -> Iterator[Finding]:
-    """What is not there yet: said, because a clean review of nothing means nothing."""
+    """Yield findings of what is not there yet: said, because a clean review of nothing means nothing."""
     for run in design.runs:
         laid = next((r for r in system.runs if r.run.id == run.id), None)
         if laid is None:

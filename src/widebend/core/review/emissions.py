@@ -18,7 +18,7 @@ IN_PLACE_MM = 50.0  # a catalyst whose inlet sits further than this from where i
 
 
 def use_findings(design: Design, system: System) -> Iterator[Finding]:
-    """What the design does to the parts that clean the gas, whether its use is in writing, and a class's rules."""
+    """Emissions parts in the design, whether its use is in writing, and a class's rules."""
     touched = [(part, fate) for part in design.use.emissions if (fate := fate_of(design, system, part)) in NOT_KEPT]
     road = design.settings.use == "road"
     for part, fate in touched:
@@ -38,7 +38,7 @@ NOT_KEPT = ("moved", "bypassed", "removed", "found removed")
 
 
 def fate_of(design: Design, system: System, part: EmissionPart) -> str:
-    """What becomes of a part: as entered, or removed or moved when the design shows that it is."""
+    """Return the fate of a part: as entered, or removed or moved when the design shows that it is."""
     if part.fate != "stays in place" or part.part is None:
         return part.fate
     placed = next((at for p, at in system.parts if p.id == part.part), None)

@@ -126,8 +126,8 @@ class Nearer:
 def nearer_on_the_way(
     rows: Vector, piece: Vector, positions: tuple[Position, ...], things: ByThing, known: Vector
 ) -> Iterator[Nearer]:
-    """What of a chain of segments (n, 14) comes nearer, anywhere on the travels of both, to things (m) than is `known`
-    (m, n) [mm]: of each of its pieces (n,) the nearest.
+    """Yield where a chain of segments (n, 14) comes nearer, anywhere on the travels of both, to things (m) than is
+    `known` (m, n) [mm]: of each of its pieces (n,) the nearest.
     """
     mover = mover_of(positions)
     if mover.is_still and not things.any_moves:
@@ -142,7 +142,7 @@ def nearer_on_the_way(
 
 
 def least_on_the_way(rows: Vector, positions: tuple[Position, ...], things: ByThing, margin_mm: float) -> Nearer | None:
-    """What leaves least over what it needs, anywhere on the travels, if that is less than `margin_mm`."""
+    """Return the least margin, anywhere on the travels, if that is less than `margin_mm`."""
     mover = mover_of(positions)
     if (mover.is_still and not things.any_moves) or not len(rows) or not len(things.needed):
         return None

@@ -42,7 +42,7 @@ PLIERS_LONG_MM, PLIERS_MM = 60.0, 12.0  # beyond the hook, and half as wide, for
 
 
 def hung_findings(found: Review, states: Sequence[HungState]) -> list[Finding]:
-    """What comes too near in some states that is not so where it was drawn: worst first."""
+    """Return the findings in some states that are not there as drawn: worst first."""
     moves, places = hung_movement(found.moves, found.positions, goes_of(states, found.moves, found.system))
     gaps = nearest(found.system, list(found.obstacles), moves, places)
     known = {_pair(g) for g in found.gaps if g.margin_mm < 0}  # too near already as it was drawn, or moves anyhow
@@ -55,7 +55,7 @@ def hung_findings(found: Review, states: Sequence[HungState]) -> list[Finding]:
 
 
 def _pair(gap: Gap) -> tuple[str, int | None, str, str]:
-    """What of the system comes near what."""
+    """Return which parts of the system come near which things."""
     return gap.run, gap.piece, gap.part, gap.obstacle.thing.id
 
 

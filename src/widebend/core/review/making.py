@@ -1,4 +1,4 @@
-"""What the bench cannot make as it is drawn: rings too short to hold, slices with next to no throat, bosses on welds.
+"""Faults of making: rings too short to hold, slices with next to no throat, bosses on welds.
 
 By the cut list of the runs with the job's own stock: the nest on the Cut step may keep other legs on its bends.
 """
@@ -16,8 +16,8 @@ from .findings import Finding, point
 def making_findings(
     design: Design, system: System, known: Collection[tuple[str, int | None]] = ()
 ) -> Iterator[Finding]:
-    """What of every run cannot be made; `known` are pieces (run, index) that are said to be too short already. What is
-    on the vehicle was made.
+    """Yield the faults of making every run; `known` are pieces (run, index) that are said to be too short already. What
+    is on the vehicle was made.
     """
     runs = [run for run in system.runs if run.pieces]
     for run, cuts in zip(runs, cut_lists(design, runs), strict=True):
@@ -29,7 +29,7 @@ def making_findings(
 
 
 def list_findings(run_id: str, cuts: CutList, rules: Rules) -> Iterator[Finding]:
-    """What of one cut list cannot be made."""
+    """Yield the faults of making one cut list."""
     for k, cut in enumerate(cuts.pieces):
         index, at = cut.laid.index, point(cut.laid.middle)
         if cut.kind == "straight" and cut.length_mm < rules.least_ring_mm - 1e-6 and not _by_a_mitre(cuts.pieces, k):

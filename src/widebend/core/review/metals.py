@@ -1,4 +1,4 @@
-"""What metal meets what: which joints cannot be welded, and which want something done first.
+"""Metals at joints: which joints cannot be welded, and which want something done first.
 
 Sources: docs/sources.md, "Metals at a joint".
 """

@@ -60,7 +60,7 @@ class Gap:
 
     @property
     def position(self) -> str:
-        """What the body's own position is called, empty at rest."""
+        """Return the name of the body's own position, empty at rest."""
         return self.pose.name
 
     @property
@@ -104,13 +104,13 @@ def nearest(
 
 
 def against_each(around: Sequence[Obstacle], movers: Collection[str]) -> dict[str, Against]:
-    """What each of some movers is checked against."""
+    """Return the things each of some movers is checked against."""
     by_kind = {kind: against(around, kind) for kind in {goes_as(mover) for mover in movers}}
     return {mover: by_kind[goes_as(mover)] for mover in movers}
 
 
 def against(around: Sequence[Obstacle], mover: str) -> Against:
-    """What a mover is checked against."""
+    """Return the things a mover is checked against."""
     if goes_as(mover) != ENGINE:
         return Against(packed(around), packed([]))
     with_it = [o for o in around if o.thing.moves_with == ENGINE_GROUP]
@@ -186,7 +186,7 @@ def _tube(run: LaidRun, segments: Segments, around: Around, positions: tuple[Pos
 def _found(
     run: LaidRun, segments: Segments, around: Around, positions: tuple[Position, ...], gaps: Vector, along: Vector
 ) -> Iterator[Gap]:
-    """What was found in k positions, for m things and n segments: gaps and along (k, m, n), -1 where nothing was."""
+    """Yield gaps found in k positions, for m things, n segments: gaps and along (k, m, n), -1 where nothing was."""
     found = np.argwhere(along >= 0.0)
     if not len(found):
         return
@@ -217,7 +217,7 @@ def _parts(bodies: Sequence[PartBody], around: Around, positions: tuple[Position
 
 
 def _bodies_and_meshes(body: PartBody, things: ByThing, positions: tuple[Position, ...], gaps: Vector) -> Iterator[Gap]:
-    """What comes nearer to triangles on the way, of rods that fill a body."""
+    """Yield where bodies come nearer to triangles on the way, of rods that fill a body."""
     if not things.meshed:
         return
     rods, at_rest = body_rods(body), things.least_of_states(gaps)

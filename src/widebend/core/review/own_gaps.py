@@ -123,8 +123,8 @@ def segments_apart(pipe: Pipe, other: Pipe, system: System, wanted: float) -> Ve
 
 
 def skips_of(one: Pipe, two: Pipe, facing: frozenset[frozenset[str]], wanted: float) -> Iterator[tuple[float, ...]]:
-    """What of two pipes is not held against each other: near a part that both touch, or two that stand face to face;
-    near where one leaves the other's side.
+    """Yield the stretches of two pipes that are not checked against each other: near a part that both touch, or two
+    that stand face to face; near where one leaves the other's side.
     """
     for a in one.touches:
         for b in two.touches:
@@ -162,7 +162,7 @@ def finding_of(
     position: str = "",
     thing_piece: int | None = None,
 ) -> Finding:
-    """What two things of the system that come too near are called; `state` is the other's position."""
+    """Return the finding of two things of the system that come too near; `state` is the other's position."""
     code = "touches" if gap < 0 else "own"
     return Finding(
         code,
@@ -233,7 +233,7 @@ def _less(pipe: Pipe, spans: Sequence[tuple[float, float]]) -> Segments:
 
 
 def _outside(row: Vector, start: float, low: float, high: float) -> Iterator[tuple[Vector, float]]:
-    """What of a segment that begins at `start` mm along its pipe lies outside a stretch: (segment, where it begins)."""
+    """Yield the parts of a segment, `start` mm along its pipe, outside a stretch: (segment, where it begins)."""
     end = start + length_of(row)
     if end <= low or start >= high:
         yield row, start
@@ -291,7 +291,7 @@ class Neighbours:
 
 
 def neighbours_of(system: System) -> Neighbours:
-    """What of a system's parts meets on purpose."""
+    """Return the parts of a system that meet on purpose."""
     return Neighbours(frozenset(_neighbours(system)), _port_places(system))
 
 

@@ -25,7 +25,7 @@ COLD = np.zeros(4)
 
 @dataclass(frozen=True)
 class Going:
-    """What of a pipe goes one way: its rows among the pipe's, and how."""
+    """The rows of a pipe that move alike: its rows among the pipe's, and how."""
 
     rows: Vector
     kind: str

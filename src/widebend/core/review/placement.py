@@ -292,7 +292,7 @@ def _tips(design: Design, system: System, things: Around) -> Iterator[Finding]:
 
 
 def _blows(part: Part, out: Pose, reach: float, things: Around) -> Iterator[Finding]:
-    """What the gas meets on its way from the outlet."""
+    """Return the parts that the gas meets on its way from the outlet."""
     radius = float(part.item.ports[-1].od_mm) / 2
     row = straight_row(out.point + out.flow * 2.0, out.flow, reach, radius, open_ends=1)
     gaps, along = tube_gaps(row[None], bare(things), 0.0)

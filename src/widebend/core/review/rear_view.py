@@ -88,8 +88,8 @@ def _in_plane(window: Window, point: Vector, flow: Vector) -> Vector | None:
 
 
 def _own_and_others(window: Window, system: System, middle: Vector, od: float) -> tuple[Polygon, list[Polygon]]:
-    """What a cut-out's plane cuts out of the tip at a place, and out of all other tips. A tip that ends ahead of the
-    plane, or begins behind it, is seen as its outlet.
+    """Return the sections of the tip at a place by a cut-out's plane, and out of all other tips. A tip that ends ahead
+    of the plane, or begins behind it, is seen as its outlet.
     """
     cut = unary_union(
         [shape for body in system.bodies if body.part.item.kind == "tip" for shape in _sections(body, window)]
@@ -100,7 +100,7 @@ def _own_and_others(window: Window, system: System, middle: Vector, od: float) -
 
 
 def _sections(body: PartBody, window: Window) -> Iterator[Polygon]:
-    """What a cut-out cuts out of a body: at its middle and at both its faces."""
+    """Return the sections of a body by a cut-out: at its middle and at both its faces."""
     normal = unit(window.axis)
     along = float(normal @ body.flow)
     if abs(along) < LOOKS_ALONG / 2:

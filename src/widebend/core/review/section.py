@@ -26,7 +26,7 @@ Node = tuple[str, int | str]  # (run, piece index) or ("", part id)
 
 @dataclass(frozen=True)
 class Section:
-    """What comes out in one: pieces (run id, index) and parts, and what it is to handle.
+    """A section that comes out in one: pieces (run id, index) and parts, and what it is to handle.
 
     `size_mm` (3,) is the box around it along, across and up; `mass_kg` is None when a part in it has no known mass.
     `joints` are the kinds of the joints it comes apart at.

@@ -49,7 +49,7 @@ class Trial:
 
 
 def nearest_miss(asked: RouteQuestion, miss: Proposal) -> tuple[str, tuple[Change, ...]]:
-    """What is missing where; a tighter radius that was solved, where the job has only wider ones."""
+    """Return what is missing where; a tighter radius that was solved, where the job has only wider ones."""
     lacks = [f"{short:.{1 if short < 10 else 0}f} mm at the {name}" for name, short in miss.lacks[:4]]
     where = " and ".join(lacks) if lacks else "straight between its bends"
     said = f"No way was found that keeps every gap. The nearest lacks {where}."
@@ -72,7 +72,7 @@ def unmet(asked: RouteQuestion) -> str:
 
 
 def _out_of_reach(asked: RouteQuestion, mark: MarkPoint) -> str:
-    """What keeps pipe further from a mark than going through it allows; empty for nothing."""
+    """Return the thing that keeps pipe further from a mark than going through it allows; empty for nothing."""
     things, radius = asked.things, float(asked.tube.od_mm) / 2
     if not things.obstacles:
         return ""
@@ -88,7 +88,7 @@ def _out_of_reach(asked: RouteQuestion, mark: MarkPoint) -> str:
 
 
 def what_opens(asked: RouteQuestion, miss: Proposal) -> Iterator[tuple[float, Trial]]:
-    """What may open a way, with the share of all tries that is done before each."""
+    """Return the changes that may open a way, with the share of all tries that is done before each."""
     trials = [
         *once_measured(asked),
         *_behind_a_flex(asked),
@@ -119,7 +119,7 @@ def _taped(obstacle: Obstacle, taped_mm: Length) -> Obstacle:
 
 
 def _behind_a_flex(asked: RouteQuestion) -> Iterator[Trial]:
-    """What rocks with the engine for want of a flex, as if it had one ahead."""
+    """The design with pipe that rocks with the engine for want of a flex, as if it had one ahead."""
     rocks = len(engine_positions(asked.design)) > 1
     if goes_as(asked.mover) != ENGINE or not rocks:
         return
@@ -139,7 +139,7 @@ def _behind_a_flex(asked: RouteQuestion) -> Iterator[Trial]:
 
 
 def _unwished(asked: RouteQuestion) -> Iterator[Trial]:
-    """What was wished of where it goes: come through in the other order, then left off one at a time."""
+    """Return the wishes for where it goes, relaxed: come through in the other order, then left off one at a time."""
     wish = asked.wish
     if len(wish.through) > 1:
         turned = replace(wish, through=wish.through[::-1])

@@ -47,7 +47,7 @@ class Side:
 
 @dataclass(frozen=True)
 class Made:
-    """What a run takes to make as the bench would cut it, kept pieces and all: its joints, and its weld [mm]."""
+    """The work to make a run as the bench would cut it, kept pieces and all: its joints, and its weld [mm]."""
 
     joints: int
     weld_mm: float
@@ -83,7 +83,7 @@ class Proposal:
 
     @property
     def cannot(self) -> tuple[Finding, ...]:
-        """What of it the bench cannot make, where that was looked at."""
+        """Return the faults of making it, where they were looked at."""
         return self.made.cannot if self.made else ()
 
     @property
@@ -113,7 +113,7 @@ class Proposal:
 
 @dataclass(frozen=True)
 class Proposals:
-    """What `propose` found: proposals, or why there are none and which solved changes would help.
+    """The outcome of `propose`: proposals, or why there are none and which solved changes would help.
 
     Pieces before `kept` stay, and those from `until` on where there is one. `miss` is the nearest miss where there is
     no proposal, `opens` what was solved and would open a way; `drawn` what the pieces between are now, to compare with.
@@ -285,7 +285,7 @@ def _is_own(design: Design, finding: Finding) -> bool:
 
 
 def _other(design: Design, finding: Finding, run_id: str) -> str:
-    """What of the system a run is too near to."""
+    """Return the parts of the system that a run is too near to."""
     if finding.run == run_id == finding.thing:
         return ITSELF
     other = finding.thing if finding.run == run_id else finding.part or finding.run

@@ -162,7 +162,7 @@ class RouteQuestion:
         )
 
     def _own_spare(self, here: Sequence[LaidPiece], rows: Vector) -> float:
-        """What pipe that was found keeps over the wanted gap from its own run and from the others, 0 at most [mm]."""
+        """Return the margin of found pipe over the wanted gap from its own run and from the others, 0 at most [mm]."""
         wanted = float(self.design.settings.rules.own_gap_mm)
         before, after = self.laid.pieces[: self.first], self.laid.pieces[self.last :]
         own = own_spare([*before, *here, *after], wanted, range(self.first, self.first + len(here)))
@@ -229,7 +229,7 @@ def asked_of(design: Design, run_id: str, wish: Wish) -> RouteQuestion:
 
 
 def own_spare(pieces: Sequence[LaidPiece], gap_mm: float, found: range | None = None) -> float:
-    """What a run's pieces keep from each other over `gap_mm` [mm], 0 at most; what is near along the pipe is one.
+    """Return the margin between a run's own pieces over `gap_mm` [mm], 0 at most; what is near along the pipe is one.
 
     With `found` only what those pieces keep from all: what was there before is not this one's fault.
     """

@@ -32,7 +32,7 @@ class Remedy:
 
 
 def ways_of(settings: Settings) -> BendOptions:
-    """What the job's settings let an answer be made of."""
+    """Return the bend options of the job's settings."""
     return BendOptions(
         tuple(float(c) for c in settings.clr_mm),
         tuple(settings.angles_deg),

@@ -1,4 +1,4 @@
-"""What was drawn made better without changing its way, and mended with as little changed as can be."""
+"""Drawn pipe improved without changing its way, and mended with as little changed as can be."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ MOST_MENDED = 4
 
 
 def improve(design: Design, run_id: str, wish: Wish) -> Proposals:
-    """What stands between what stays made better: fewer bends, nicer angles, more gap; its way stays the same.
+    """Improve the pieces between those that stay: fewer bends, nicer angles, more gap; its way stays the same.
 
     `drawn` is how it stands now. Raises EditError when nothing better is found, or when it holds more than straights
     and bends.

@@ -54,7 +54,7 @@ class ProgressBeat:
 
 @dataclass(frozen=True)
 class Found:
-    """What was found for a question, which may have grown on the way."""
+    """Return the answers to a question, which may have grown on the way."""
 
     asked: RouteQuestion
     proposals: list[Proposal]
@@ -109,7 +109,7 @@ def _once(task: Task, attempts: int) -> tuple[list[RouteCandidate], tuple[float,
 
 
 def _until_sure(task: Task, attempts: int, tell: OnProgress) -> tuple[list[RouteCandidate], tuple[float, ...]]:
-    """What several searches find that do not know of each other, best first, and what the best of each costs: each has
+    """Return the ways of several independent searches, best first, and what the best of each costs: each has
     lots and corner points of its own. There are more of them until some agree on the best, or there are enough.
     """
     found, tries = _once(task, attempts)
@@ -124,7 +124,7 @@ def _until_sure(task: Task, attempts: int, tell: OnProgress) -> tuple[list[Route
 
 
 def _cheapest(found: Sequence[RouteCandidate]) -> float:
-    """What the best way of a search costs; infinite where none goes."""
+    """Return the cost of a search's best way; infinite where none goes."""
     return min((w.cost for w in found if w.spare_mm >= 0), default=math.inf)
 
 

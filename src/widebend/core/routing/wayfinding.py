@@ -70,7 +70,7 @@ def _in_order(good: Sequence[Proposal], weigh: str) -> tuple[Proposal, ...]:
 
 
 def together(known: Proposals | None, found: Proposals, weigh: str) -> Proposals:
-    """What was known already and what has been found since, each way once, in the order of the wish."""
+    """Return ways known and found since, each way once, in the order of the wish."""
     if known is None or not known.found:
         return found
     return replace(found if found.found else known, found=_in_order((*known.found, *found.found), weigh))
@@ -134,7 +134,7 @@ def _same(a: Proposal, b: Proposal) -> bool:
 
 
 def weighed(proposal: Proposal, weigh: str) -> tuple[float, ...]:
-    """What puts a way before another."""
+    """Return the sort key of a way."""
     gentle = proposal.answer.rank + BURIED_MM * proposal.buried
     if weigh == "welds":
         return proposal.made.weld_mm if proposal.made else np.inf, gentle

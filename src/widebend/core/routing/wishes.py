@@ -1,4 +1,4 @@
-"""What a person wishes of a way: what stays, through what, not past what, what counts most, and how long to look."""
+"""A person's wishes for a way: what stays, through what, not past what, what counts most, and how long to look."""
 
 from __future__ import annotations
 
@@ -51,7 +51,7 @@ class Wish:
 
 
 def parts_of(wish: Wish, survey: Survey) -> list[tuple[str, Wish]]:
-    """What is wished of where it goes, each in words and with the wish less that."""
+    """Return the wishes for where it goes, each in words and with the wish less that."""
     names = {t.id: t.name for t in survey.things} | {w.id: w.name for w in survey.windows}
     names |= {m.id: m.name for m in survey.marks}
     out = []
@@ -86,7 +86,9 @@ def span_of(run: Run, wish: Wish) -> tuple[int, int]:
 
 
 def vias_of(design: Design, names: Sequence[str], od_mm: float) -> Vector:
-    """What a way must come through in order, (n, 7): middle, axis, within how much [mm]. Raises EditError."""
+    """Return the windows a way must come through in order, (n, 7): middle, axis, within how much [mm]. Raises
+    EditError.
+    """
     rows = [_via(design, name, od_mm) for name in names]
     return np.array(rows).reshape(-1, 7)
 

@@ -187,6 +187,6 @@ def stops_telling(bores: Sequence[Bore]) -> Tube | None:
 
 
 def radii_for(tube: Tube, on_shelf: Mapping[float, Sequence[float]]) -> tuple[float, ...]:
-    """What a tube is bent to: the shelf's radii for its size, else the usual one."""
+    """Return the radii a tube is bent to: the shelf's radii for its size, else the usual one."""
     found = next((r for od, r in on_shelf.items() if abs(od - float(tube.od_mm)) < SAME_SIZE_MM), ())
     return tuple(found) or (USUAL_RADIUS * float(tube.od_mm),)

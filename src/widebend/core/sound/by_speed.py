@@ -42,7 +42,7 @@ class BySpeed:
 
 @dataclass(frozen=True)
 class Rings:
-    """What rings at a frequency: the pipe between two places and its length [mm], as a half or a quarter wave."""
+    """The resonance at a frequency: the pipe between two places and its length [mm], as a half or a quarter wave."""
 
     from_name: str
     to_name: str
@@ -182,7 +182,7 @@ class Change:
 
 
 def change(engine: Engine, breath: FlowSolution, drone: Drone, tried: Tried) -> Change:
-    """What is tried against the system as drawn, at a drone."""
+    """Trials against the system as drawn, at a drone."""
     there, around = [], []
     for ends in ENGINE_ENDS:
         before, after = (levels_by_speed(engine, breath, heard(breath, t, ends=ends)) for t in (Tried(), tried))

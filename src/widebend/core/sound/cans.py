@@ -1,4 +1,4 @@
-"""What stands in the line with an inside of its own: perforated tubes in a can, chambers, honeycombs.
+"""Parts with an inside of their own: perforated tubes in a can, chambers, honeycombs.
 
 A straight-through can is two ducts side by side, the tube and the can round it, that exchange gas by the holes: four
 coupled equations along it, solved exactly for each frequency, the can closed at both ends (Sullivan and Crocker 1978;

@@ -1,4 +1,6 @@
-"""What a system sounds like in words, each tied to what was calculated: how much of what the ear hears lies where."""
+"""The character of a system's sound in words, each tied to what was calculated: how much of what the ear hears lies
+where.
+"""
 
 from __future__ import annotations
 

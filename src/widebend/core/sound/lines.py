@@ -81,14 +81,14 @@ def pipe(hz: Vector, long_mm: float, across_mm: float, gas: Medium) -> Matrices:
 
 
 def branch_impedance(hz: Vector, long_mm: float, across_mm: float, gas: Medium) -> NDArray[Any]:
-    """What a closed side pipe of a length, any end correction in it, puts against the line: -j Z cot(k L)."""
+    """Return the impedance of a closed side pipe, its end correction included: -j Z cot(k L)."""
     kl = wave_number(hz, across_mm, gas) * long_mm / 1000.0
     with np.errstate(divide="ignore"):
         return np.asarray(-1j * gas.impedance(across_mm) / np.tan(kl))
 
 
 def side_branch(impedance: NDArray[Any]) -> Matrices:
-    """What hangs on the side of the line with an impedance, one a frequency."""
+    """Return the matrix of a side branch with an impedance, one a frequency."""
     out = np.zeros((len(impedance), 2, 2), dtype=complex)
     out[:, 0, 0] = out[:, 1, 1] = 1.0
     out[:, 1, 0] = 1.0 / impedance
@@ -96,7 +96,7 @@ def side_branch(impedance: NDArray[Any]) -> Matrices:
 
 
 def in_line(parts: Sequence[Matrices]) -> Matrices:
-    """What lies one behind the other, from the engine to the tip."""
+    """Return the product of matrices from the engine to the tip."""
     out = parts[0]
     for part in parts[1:]:
         out = out @ part
@@ -104,7 +104,7 @@ def in_line(parts: Sequence[Matrices]) -> Matrices:
 
 
 def transmission_loss_db(line: Matrices, ahead_z: float, behind_z: float) -> Vector:
-    """What a line holds back between pipes of these impedances that do not echo [dB], one a frequency."""
+    """Return the transmission loss of a line between echo-free pipes of these impedances [dB], one a frequency."""
     a, b, c, d = line[:, 0, 0], line[:, 0, 1], line[:, 1, 0], line[:, 1, 1]
     through = (a + b / behind_z + c * ahead_z + d * ahead_z / behind_z) / 2
     return np.asarray(20 * np.log10(np.abs(through)) + 10 * np.log10(behind_z / ahead_z))

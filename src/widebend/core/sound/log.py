@@ -1,4 +1,4 @@
-"""What a sound log says: one figure of several readings, whether they count, and how far a prediction was off."""
+"""Figures of a sound log: one figure of several readings, whether they count, and how far a prediction was off."""
 
 from __future__ import annotations
 
@@ -57,7 +57,7 @@ def off_by(readings: Sequence[SoundReading]) -> list[float]:
 
 @dataclass(frozen=True)
 class Forecast:
-    """What a test is calculated to give, with its range [dB(A)]."""
+    """The predicted level of a test, with its range [dB(A)]."""
 
     low: float
     usual: float
@@ -65,7 +65,7 @@ class Forecast:
 
 
 def forecast(reckoned_db: float, off: Sequence[float]) -> Forecast:
-    """What is calculated, corrected by how far finished systems were off it; the more there are the surer."""
+    """Return the predicted level corrected by how far finished systems were off it; the more there are the surer."""
     usual = reckoned_db + (statistics.fmean(off) if off else 0.0)
     doubt = max(LEAST_OFF_DB, FAR_OFF_DB / math.sqrt(1 + len(off)))
     return Forecast(usual - doubt, usual, usual + doubt)
@@ -82,6 +82,6 @@ def struck(design: Design, reading_id: str) -> Design:
 
 
 def free_id(design: Design) -> str:
-    """What the next test is called."""
+    """Return the name of the next test."""
     taken = {s.id for s in design.sounds}
     return next(f"s{n}" for n in range(1, 200) if f"s{n}" not in taken)

@@ -54,7 +54,7 @@ class SideBranch:
 
 @dataclass(frozen=True)
 class Tried:
-    """What is tried on a system by ear alone: branches on its side; cans that count as plain pipe; stretches longer by
+    """A trial on a system by ear alone: branches on its side; cans that count as plain pipe; stretches longer by
     this many mm; a can put into the middle of a straight; how much flow the packing resists (none: usual).
     """
 
@@ -70,7 +70,9 @@ AS_DRAWN = Tried()
 
 @dataclass(frozen=True)
 class Heard:
-    """What each inlet's volume velocity becomes, all ends together: (banks, f) complex; of one frequency grid."""
+    """Return the response to each inlet's volume velocity, all ends together: (banks, f) complex; of one frequency
+    grid.
+    """
 
     hz: Vector
     through: Vector
@@ -177,7 +179,7 @@ def _on_side(hz: Vector, branch: SideBranch, gas: Medium) -> Matrices:
 
 
 def mouth_impedance(hz: Vector, sections: Sequence[tuple[float, float]], gas: Medium) -> NDArray[Any]:
-    """What a closed branch of several sections puts against the line, its mouth's end correction in the first."""
+    """Return the impedance of a closed branch of several sections, its mouth's end correction in the first."""
     (first, bore), *rest = sections
     lengths = [(first + FLANGED * bore / 2, bore), *rest]
     z = branch_impedance(hz, *lengths[-1], gas)

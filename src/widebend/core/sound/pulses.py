@@ -1,4 +1,4 @@
-"""What the cylinders send into each bank's pipe: pulses at their crank angles, as orders of the engine's speed.
+"""The source of each bank's pipe: pulses at their crank angles, as orders of the engine's speed.
 
 A pulse rises at once and dies away over the crank: one figure. How strong the real ones are hangs on cams, manifold and
 load: levels from it are good to several decibels at best, differences between two systems far better.

@@ -1,4 +1,4 @@
-"""What may be done about a drone, each tried on the system by ear alone: closed branches, a resonator, another length
+"""Remedies for a drone, each tried on the system by ear alone: closed branches, a resonator, another length
 of tailpipe, a can moved. Whether it fits under the vehicle is asked elsewhere.
 """
 
@@ -52,13 +52,13 @@ class Remedy:
 
     @property
     def litres(self) -> float:
-        """What a volume's body holds [l]."""
+        """Return the volume of a body [l]."""
         long, bore = self.sections[-1]
         return math.pi / 4 * bore**2 * long / 1e6
 
 
 def mends(engine: Engine, breath: FlowSolution, drone: Drone) -> list[Remedy]:
-    """What helps at a drone, the most first."""
+    """Return the remedies for a drone, the best first."""
     ways = (_branches, _volumes, _resonators, _tails, _moved)
     found = [mend for way in ways for mend in way(engine, breath, drone)]
     return sorted(

@@ -139,7 +139,7 @@ def _solve_small(a, b):
 
 @njit(cache=True)
 def end_error(frame, target, arm):
-    """What is left to close: point [mm] and flow scaled by `arm` [mm] so that both weigh alike: (6,)."""
+    """Return the closing error: point [mm] and flow scaled by `arm` [mm] so that both weigh alike: (6,)."""
     out = np.empty(6)
     for i in range(3):
         out[i] = target[i, 3] - frame[i, 3]

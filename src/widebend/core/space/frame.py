@@ -133,7 +133,7 @@ def toward_words(direction: Vector) -> str:
 
 
 def inclination_deg(flow: Vector) -> float:
-    """What an angle finder laid along the pipe reads: degrees from level, positive where the pipe climbs."""
+    """Return the reading of an angle finder along the pipe: degrees from level, positive where the pipe climbs."""
     return math.degrees(math.asin(max(-1.0, min(1.0, float(flow[2])))))
 
 

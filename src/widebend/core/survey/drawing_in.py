@@ -214,7 +214,9 @@ def snapped_place(survey: Survey, view: str, place: Vector, within_mm: float, st
 
 
 def sizes(shape: Shape) -> dict[str, float]:
-    """What one tapes of a box that stands square: where it begins and how big it is [mm]; nothing of other shapes."""
+    """Return the tape readings of a box that stands square: where it begins and how big it is [mm]; nothing of other
+    shapes.
+    """
     if not isinstance(shape, Box) or any(shape.rpy_deg):
         return {}
     low, high = _bounds(shape)

@@ -1,4 +1,4 @@
-"""What to have seen to before crawling out: what the survey itself shows, and what only a person can say."""
+"""Checks before leaving the vehicle: what the survey itself shows, and what only a person can say."""
 
 from __future__ import annotations
 

@@ -81,7 +81,7 @@ def _shifted(point: tuple[Length, Length, Length], by: Vector) -> tuple[Length, 
 
 
 def handles(shape: Shape) -> list[Handle]:
-    """What a shape can be stretched by: a box's faces when it stands square, a bar's ends."""
+    """Return the handles of a shape: a box's faces when it stands square, a bar's ends."""
     if isinstance(shape, Box) and not any(shape.rpy_deg):
         middle, half = np.asarray(shape.center, dtype=float), np.asarray(shape.size, dtype=float) / 2
         out = []
@@ -158,7 +158,7 @@ def _grips(shape: Shape, key: str) -> list[list[float]]:
 
 
 def targets(survey: Survey, but: str, axis: int) -> Iterator[tuple[float, str]]:
-    """What a face may snap to along an axis [mm], and what it is; nothing of the thing `but`."""
+    """Yield the places a face may snap to along an axis [mm], with their names; nothing of the thing `but`."""
     if axis == 1:
         yield 0.0, "centre line"
         if survey.rails:

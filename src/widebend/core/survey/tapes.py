@@ -65,7 +65,7 @@ class Fixes:
 
 @dataclass(frozen=True)
 class _Tapes:
-    """What is solved: marks (n, 3), distances (n,), their standard deviations (n,) and the plane of the marks.
+    """A solution: marks (n, 3), distances (n,), their standard deviations (n,) and the plane of the marks.
 
     `sigmas` are of tape and mark together, `mark_sigmas` (n,) of each coordinate of a mark, `tape_sigma` of one tape.
     """

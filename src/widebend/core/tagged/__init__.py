@@ -1,4 +1,4 @@
-"""What placed tags become, and tags stuck on what is known.
+"""From placed tags to records, and tags stuck on known things.
 
 Glossary: a *proposal* is something that tags can become, *beside* how it lies to what is there already; what is
 *tacked* is pipe that hangs for the first time, with cuffs and discs on it; *stuck* is a tag on a vehicle that only the

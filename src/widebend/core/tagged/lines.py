@@ -1,4 +1,4 @@
-"""What the whole vehicle has: its rails, its low line, how it stands on the lift."""
+"""Tags of the whole vehicle: its rails, its low line, how it stands on the lift."""
 
 from __future__ import annotations
 

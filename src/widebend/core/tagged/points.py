@@ -1,4 +1,6 @@
-"""What has one place: hang points, marks, flanges that are old parts or the design's own ports, spots pointed at."""
+"""Tags of things with one place: hang points, marks, flanges that are old parts or the design's own ports, spots
+pointed at.
+"""
 
 from __future__ import annotations
 

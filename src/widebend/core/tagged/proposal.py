@@ -55,7 +55,7 @@ class Proposal:
 
 
 def called(number: int, names: Names) -> str:
-    """What a tag is called: as the person says, else by its job and number."""
+    """Return the name of a tag: as the person says, else by its job and number."""
     job = job_of(number)
     return names.get(number) or f"{job.job if job else 'tag'} {number}"
 
@@ -70,7 +70,7 @@ def named(tags: Sequence[FoundTag], names: Names) -> dict[str, list[FoundTag]]:
 
 
 def under_name(records: Iterable[T], name: str, key: str) -> T | None:
-    """What is there already: what these tags became before, else what bears the name."""
+    """Return the existing record: what these tags became before, else what bears the name."""
     there = list(records)
     return next((one for one in there if one.id == key), None) or next(
         (one for one in there if one.name.strip().lower() == name.strip().lower()), None

@@ -1,5 +1,5 @@
-"""What placed tags become: hang points, marks, flanges and ports, boxes, pipes, windows, rails, the low line, an old
-pipe; each proposed by itself, with its doubt, beside what is there.
+"""The proposals of placed tags: hang points, marks, flanges and ports, boxes, pipes, windows, rails, the low line, an
+old pipe; each proposed by itself, with its doubt, beside what is there.
 """
 
 from __future__ import annotations
@@ -49,7 +49,7 @@ def proposals(solved: Solved, names: Names, design: Design) -> list[Proposal]:
 
 
 def _beside_whole(one: Proposal, whole_mm: float) -> Proposal:
-    """What is there was measured from the vehicle: the doubt of where the whole lies counts too."""
+    """Existing records were measured from the vehicle: the doubt of where the whole lies counts too."""
     if one.beside is None:
         return one
     return replace(one, beside=replace(one.beside, allowed_mm=math.hypot(one.beside.allowed_mm, whole_mm)))

@@ -1,4 +1,4 @@
-"""What has a shape: boxes by their corners, pipes and shafts by cuffs, windows by the edges round them."""
+"""Tags of things with a shape: boxes by their corners, pipes and shafts by cuffs, windows by the edges round them."""
 
 from __future__ import annotations
 

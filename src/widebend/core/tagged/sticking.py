@@ -74,7 +74,7 @@ class Surface:
 
 @dataclass
 class Tagged:
-    """What carries tags: the tags, the surfaces round them, and by number what each is on."""
+    """Tagged things: the tags, the surfaces round them, and by number what each is on."""
 
     stuck: list[Stuck] = field(default_factory=list)
     surfaces: list[Surface] = field(default_factory=list)
@@ -226,7 +226,7 @@ def _round(out: Tagged, a: Vector, b: Vector, radius_mm: float, name: str) -> No
 
 
 def _roof(out: Tagged, shape: HalfSpace) -> None:
-    """What is solid above a height, where it is level."""
+    """Return the solids above a height, where they are level."""
     n = unit(shape.n)
     if n[2] > -0.99:
         return
@@ -260,7 +260,7 @@ def view(tagged: Tagged, k: int, of: int, seed: int = 1) -> tuple[Vector, Vector
 
 
 def long_tape(tagged: Tagged, photos: Sequence[Photo]) -> Taped | None:
-    """What a tape would read between the two flat tags farthest apart along the vehicle of those that were seen often;
+    """Return the tape reading between the two flat tags farthest apart along the vehicle of those that were seen often;
     None while fewer than two were.
     """
     seen = Counter(one.number for photo in photos for one in photo.seen)
@@ -272,7 +272,7 @@ def long_tape(tagged: Tagged, photos: Sequence[Photo]) -> Taped | None:
 
 
 def taped_mm(first: Stuck, last: Stuck) -> float:
-    """What a tape reads from one tag's place to another's [mm]."""
+    """Return the distance from one tag's place to another's [mm]."""
     return round(float(np.linalg.norm(first.place - last.place)), 1)
 
 

@@ -1,4 +1,4 @@
-"""What was really tacked in: cuffs and flange discs on the pipe, each beside where the plan has it."""
+"""Tacked pipe by its tags: cuffs and flange discs on the pipe, each beside where the plan has it."""
 
 from __future__ import annotations
 
@@ -54,8 +54,8 @@ ALONG_MM = 3.0  # how far along its pipe a cuff says nothing of its piece's end
 
 
 def as_measures(found: Iterable[Fitted], system: System, when: str, by: str) -> dict[tuple[str, str], list[Measured]]:
-    """What cuffs say, as measures of the fit log by run and piece: where the middle of the piece's end is, right and
-    up. A cuff says nothing along its pipe, so that a steep one is doubted the more.
+    """Return the readings of cuffs as measures of the fit log by run and piece: where the middle of the piece's end is,
+    right and up. A cuff says nothing along its pipe, so that a steep one is doubted the more.
     """
     ends = {(run.run.id, laid.piece.id): laid.outlet for run in system.runs for laid in run.pieces}
     out: dict[tuple[str, str], list[Measured]] = {}

@@ -119,7 +119,7 @@ def hole(
 
 
 def oval(od_mm: float, high_mm: float, says: Says = format_length) -> Template:
-    """What a round tube becomes when it is pressed to `high_mm` between flats, its way round kept:
+    """Return a round tube pressed to `high_mm` between flats, its way round kept:
     two half circles and flats of pi (OD - high) / 2. Outside lines; raises InputError for more than the tube is high.
     """
     width = oval_width(od_mm, high_mm)

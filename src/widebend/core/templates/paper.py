@@ -1,4 +1,4 @@
-"""What stands on a template: strokes and words in mm, and the paper it goes on."""
+"""A template's drawing: strokes and words in mm, and the paper it goes on."""
 
 from __future__ import annotations
 

@@ -18,7 +18,7 @@ ARGON, MIXED, LEAN = "argon (I1)", "argon with 18 to 25 % CO2 (M21)", "argon wit
 
 @dataclass(frozen=True)
 class Consumables:
-    """What a weld uses: its filler and where that is from, and the torch's gas; empty for what has none."""
+    """The consumables of a weld: its filler and where that is from, and the torch's gas; empty for what has none."""
 
     filler: str
     source: str
@@ -48,7 +48,7 @@ def _welds(process: Process, metals: frozenset[Metal]) -> bool:
 
 
 def consumables(process: Process, metals: frozenset[Metal]) -> Consumables | None:
-    """What a process uses to weld some metals; None for a pair that it does not weld.
+    """Return the consumables of a process for some metals; None for a pair that it does not weld.
 
     >>> consumables("stick", frozenset({"304", "mild"})).filler
     'E309L-16'

@@ -24,7 +24,7 @@ class Purge:
 
 
 def inside_l(inside_mm: float, long_mm: float) -> float:
-    """What a stretch of pipe holds [l]."""
+    """Return the volume of a stretch of pipe [l]."""
     return math.pi / 4 * inside_mm**2 * long_mm / 1e6
 
 

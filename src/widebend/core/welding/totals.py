@@ -1,4 +1,4 @@
-"""What all welds of a job come to: one sum for the bench, the quote, the parts list and the hours."""
+"""The total of all welds of a job: one sum for the bench, the quote, the parts list and the hours."""
 
 from __future__ import annotations
 

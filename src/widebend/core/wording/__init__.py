@@ -1,4 +1,4 @@
-"""What is found, in the trade's sentences.
+"""Findings in the trade's sentences.
 
 Glossary: *said* is a finding as a sentence, with lengths in the person's unit.
 """

@@ -200,7 +200,7 @@ def _rule_words(finding: Finding, who: str, thing: str, unit: str) -> str:
 
 
 def say_making(finding: Finding, unit: str = "mm") -> str:
-    """What of a way that is not drawn yet the bench cannot make."""
+    """Return the faults of making a way that is not drawn yet."""
     has, wants = format_length(finding.gap_mm or 0.0, unit), format_length(finding.needed_mm or 0.0, unit)
     if finding.code == "ring":
         return f"a ring of {has}, {wants} to hold and weld"
@@ -208,7 +208,7 @@ def say_making(finding: Finding, unit: str = "mm") -> str:
 
 
 def _sits(finding: Finding, unit: str) -> str:
-    """What a boss or a branch falls on."""
+    """Describe the weld or bend that a boss or a branch falls on."""
     return falls_on(_name(finding, 0), _name(finding, 1), finding.figures, unit)
 
 
@@ -221,7 +221,7 @@ def _figure(finding: Finding, k: int, unit: str) -> str:
 
 
 def _class_words(rule: str, part: str = "", fate: str = "") -> str:
-    """What stands against a rule of a class."""
+    """Describe the breach of a class's rule."""
     if part:
         return f"{part} is {fate}"
     return (

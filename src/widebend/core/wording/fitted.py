@@ -1,4 +1,4 @@
-"""What was measured on the vehicle and what follows, in the bench's words."""
+"""Fit readings and their consequences in the bench's words."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What is wrong with how a system hangs, in words, with what would help."""
+"""Faults of hanging in words, with their remedies."""
 
 from __future__ import annotations
 
@@ -97,7 +97,7 @@ def broken_rules(faults: Sequence[HangFault]) -> str:
 
 
 def hanger_name(design: Design, hanger_id: str) -> str:
-    """What a hanger is called: by the point it hangs from, else by its number."""
+    """Return the name of a hanger: by the point it hangs from, else by its number."""
     hanger = next((h for h in design.hangers if h.id == hanger_id), None)
     point = next((p for p in design.survey.hang_points if hanger and p.id == hanger.hang_point), None)
     number = next((k for k, h in enumerate(design.hangers, 1) if h.id == hanger_id), 0)

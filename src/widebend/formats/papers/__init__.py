@@ -1,1 +1,1 @@
-"""What the shop prints and hands over: the shop sheet, cut and parts lists, a hole template, the cautions on them."""
+"""Papers of the shop: the shop sheet, cut and parts lists, a hole template, the cautions on them."""

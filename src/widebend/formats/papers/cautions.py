@@ -1,4 +1,4 @@
-"""What can hurt someone before the first arc, shown where it bites: on the cut list and the shop sheet.
+"""Cautions before the first arc, shown where they apply: on the cut list and the shop sheet.
 
 Common practice, no single source; local codes and licensed practice come first. docs/sources.md.
 """

@@ -123,7 +123,7 @@ def _made_of(cut: CutPiece, unit: str) -> str:
 
 
 def _straight_note(cut: CutPiece, unit: str, rules: Rules) -> str:
-    """What a straight's length holds besides itself, and what of it comes with the bends beside it."""
+    """Return the allowances in a straight's length, and what of it comes with the bends beside it."""
     notes = []
     if cut.slip_mm:
         notes.append(f"includes {format_length(cut.slip_mm, unit)} of slip")
@@ -170,7 +170,9 @@ def _cut_words(cut: CutPiece) -> str:
 
 
 def _now(design: Design, cut: CutPiece, unit: str) -> str:
-    """What tape and angle finder show while the vehicle stands as it was measured; empty when that is as it rides."""
+    """Return the readings of tape and angle finder while the vehicle stands as it was measured; empty when that is as
+    it rides.
+    """
     now = stands(design.survey)
     if not now.moved:
         return ""

@@ -16,7 +16,7 @@ from .quote import PAPERS, changes_table, offer_table, pairs_table, styles
 
 @dataclass(frozen=True)
 class HandOverPack:
-    """What is in it: fitted lines and checks as (what, words), the invoice as (number, day, content)."""
+    """Return its content: fitted lines and checks as (what, words), the invoice as (number, day, content)."""
 
     shop: str
     heading: str

@@ -48,7 +48,7 @@ def write_quote(shop: str, content: Mapping[str, Any], number: int, sent: str, u
 
 
 def _called(content: Mapping[str, Any], number: int) -> str:
-    """What the paper is: a quote, or the order of a change to one that was agreed on."""
+    """Return the paper's title: a quote, or the order of a change to one that was agreed on."""
     return f"change order {number}, to quote {content['changes']}" if content.get("changes") else f"quote {number}"
 
 

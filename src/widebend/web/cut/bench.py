@@ -98,7 +98,7 @@ Ticks = dict[str, dict[str, Any]]
 
 
 def _ticks(connection: Any, here: AtHand, run_id: str, cuts: CutList) -> tuple[Ticks, Ticks]:
-    """What is ticked of a run's pieces; and what was ticked of one that is drawn otherwise now: it is not cut yet."""
+    """Return the ticked pieces of a run; and what was ticked of one that is drawn otherwise now: it is not cut yet."""
     found = ticks.of_run(connection, here.job.design_id, run_id)
     marks: Ticks = {}
     old: Ticks = {}

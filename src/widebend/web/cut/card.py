@@ -102,7 +102,7 @@ def _says(card: Card) -> str:
 
 
 def _rescued(cut: CutPiece, mark: dict[str, Any] | None, bench: OnBench, rules: Rules) -> tuple[str, list[str]]:
-    """What went wrong with a piece, and what can still be done with it."""
+    """Show what went wrong with a piece, and what can still be done with it."""
     if not mark or mark["outcome"] != "went wrong":
         return "", []
     what, _, by = mark["note"].partition(" ")

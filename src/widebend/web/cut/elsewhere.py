@@ -123,7 +123,7 @@ def _places(connection: Connection, here: AtHand, run_id: str, cut: CutPiece, ca
 
 
 def _how(serves: Fit) -> str:
-    """What is still to do, in words."""
+    """Describe the work that is left."""
     todo = []
     if serves.is_trimmed:
         heel, throat = (format_length(mm, g.unit) for mm in (serves.heel_mm, serves.throat_mm))
@@ -181,7 +181,7 @@ def _changes(before: Design, after: Design, run_id: str) -> list[str]:
 
 
 def _worse(found: Review, here: AtHand, design: Design) -> list[str]:
-    """What the review says of it that it did not say before."""
+    """Return the findings that are new."""
     before = {say(f, here.design, g.unit) for f in here.found.findings}
     return [words for f in found.findings if f.rank[0] < 4 and (words := say(f, design, g.unit)) not in before]
 

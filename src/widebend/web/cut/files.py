@@ -1,4 +1,4 @@
-"""What the Cut step gives away as files: labels with a QR to each piece's card, a workbook, the pipe as STEP."""
+"""Files of the Cut step: labels with a QR to each piece's card, a workbook, the pipe as STEP."""
 
 from __future__ import annotations
 

@@ -140,7 +140,7 @@ def _buys(job: JobNest) -> bool:
 
 
 def _names(here: AtHand, job: JobNest) -> dict[str, str]:
-    """What each piece is called, by its cut's name; those of other jobs with their job."""
+    """Return the name of each piece by its cut's name; those of other jobs with their job."""
     found = {
         f"{laid.run.id}:{p.number}": _name(here, laid, p.number)
         for laid, cuts in zip(job.runs, job.lists, strict=True)
@@ -215,12 +215,12 @@ def _looked(connection: Connection, here: AtHand, wanted: Wanted) -> Search | No
 
 
 def _known(looked: Search | None) -> dict[str, Nest]:
-    """What a longer look has found, by the questions' names."""
+    """Return the answers of the longer search, by the questions' names."""
     return {name: nest_from_kept(one) for name, one in ((looked.found if looked else None) or {}).items()}
 
 
 def _watched(job_id: int, looked: Search | None, wanted: Wanted) -> dict[str, Any] | None:
-    """What the line that tells of the longer look needs, while it goes on."""
+    """Return the context of the longer search's progress line."""
     if looked is None or not looked.goes_on:
         return None
     return {
@@ -253,7 +253,7 @@ def take(job_id: int) -> Any:
 
 
 def _turns(runs: list[LaidRun]) -> dict[tuple[str, str], float]:
-    """What every bend of the job turns [deg], by its run and piece."""
+    """Return the angle of every bend of the job [deg], by its run and piece."""
     return {
         (laid.run.id, p.piece.id): p.piece.angle_deg for laid in runs for p in laid.pieces if isinstance(p.piece, Bend)
     }

@@ -1,4 +1,4 @@
-"""What the gas does along the strips, as ribbons."""
+"""Ribbons of the gas along the strips."""
 
 from __future__ import annotations
 

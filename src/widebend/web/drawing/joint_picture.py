@@ -21,7 +21,7 @@ class Spot:
 
 @dataclass(frozen=True)
 class JointPicture:
-    """What is drawn of a joint: hours round it, tacks in their order, sides that are shut as arcs, quarters as arcs
+    """The picture of a joint: hours round it, tacks in their order, sides that are shut as arcs, quarters as arcs
     with their number.
     """
 

@@ -16,7 +16,7 @@ LINES_PX, HEAD_PX = 52, 16
 
 @dataclass(frozen=True)
 class Lines:
-    """What a ribbon shows: its name with the unit; lines of (station [mm], value) (n, 2) with their class; the words of
+    """A ribbon's content: its name with the unit; lines of (station [mm], value) (n, 2) with their class; the words of
     its highest and lowest value.
     """
 

@@ -1,4 +1,4 @@
-"""What a picture is made of: marks for the template to draw, and the scale that turns millimetres into pixels."""
+"""The elements of a picture: marks for the template to draw, and the scale that turns millimetres into pixels."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a pixel, or a drag of some, on a strip is in the vehicle."""
+"""From pixels and drags on a strip to places in the vehicle."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ def place_mm(
 
 
 def drag_mm(window: Window, view: str, dx_px: float, dy_px: float) -> np.ndarray:
-    """What a drag on a strip ("below" or "left") means in the vehicle's frame, (3,) [mm]."""
+    """Return a drag on a strip ("below" or "left") in the vehicle's frame, (3,) [mm]."""
     scale = Scale(window, 0.0, 0.0, 0.0, up=view == "left")
     along = (scale.x(1.0) - scale.x(0.0)) or 1.0
     up = (scale.y(1.0) - scale.y(0.0)) or 1.0

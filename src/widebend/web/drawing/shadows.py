@@ -1,4 +1,4 @@
-"""What moves, drawn where it goes: a section on its way out, the pipe in the position a finding speaks of."""
+"""Moving things drawn where they go: a section on its way out, the pipe in the position a finding speaks of."""
 
 from __future__ import annotations
 

@@ -145,7 +145,7 @@ def _straddles(row: np.ndarray, station: float) -> bool:
 
 
 def _half_space_cut(row: np.ndarray, station: float, reach: float, middle: np.ndarray) -> Outline:
-    """What of a square round `middle` lies in a half-space."""
+    """Return the part of a square round `middle` that lies in a half-space."""
     square = middle + reach * np.array([(-1.0, -1.0), (1.0, -1.0), (1.0, 1.0), (-1.0, 1.0)])
     off = station * row[1] + square @ row[2:4] - row[4]
     after, off_after = np.roll(square, -1, axis=0), np.roll(off, -1)

@@ -23,7 +23,7 @@ REACH_MM = 380.0
 
 @dataclass
 class SlicePicture:
-    """What is cut at one station."""
+    """Return the sections cut at one station."""
 
     station: float
     marks: list[Mark] = field(default_factory=list)
@@ -77,7 +77,7 @@ def draw_slice(
 
 
 def slice_drag_mm(dx_px: float, dy_px: float) -> np.ndarray:
-    """What a drag on the slice means in the vehicle's frame, (3,) [mm]."""
+    """Return a drag on the slice in the vehicle's frame, (3,) [mm]."""
     per_px = 2 * REACH_MM / WIDTH
     return np.array([0.0, dx_px * per_px, -dy_px * per_px])
 

@@ -1,4 +1,4 @@
-"""What the strips are made of: two strips with their marks and labels, and what is drawn over them."""
+"""The strips: two strips with their marks and labels, and what is drawn over them."""
 
 from __future__ import annotations
 

@@ -55,7 +55,7 @@ def _is_broad(scale: Scale, seen: Silhouette) -> bool:
 
 
 def seen(found: Review, sight: Sight) -> tuple[Obstacle, ...]:
-    """What of the things is drawn: all, or only what is near a pipe, less the kinds that are hidden."""
+    """Return the things that are drawn: all, or only what is near a pipe, less the kinds that are hidden."""
     near = {gap.obstacle.thing.id for gap in found.gaps}
     only_near = sight.near and bool(near)
     return tuple(
@@ -106,7 +106,7 @@ def draw_bosses(
 
 
 def draw_handles(strip: Strip, scale: Scale, axes: tuple[int, int], design: Design, thing_id: str) -> None:
-    """What the chosen thing can be stretched by in this strip."""
+    """Return the handles that stretch the chosen thing in this strip."""
     thing = design.survey.thing(thing_id) if thing_id else None
     for handle in handles(thing.shape) if thing else ():
         if set(handle.axes) & set(axes):

@@ -1,4 +1,4 @@
-"""What is done on the Fit step: a piece goes on, is measured, welded, comes off; an answer is taken."""
+"""Edits of the Fit step: a piece goes on, is measured, welded, comes off; an answer is taken."""
 
 from __future__ import annotations
 
@@ -98,7 +98,7 @@ def welded(job_id: int) -> Any:
 
 @room.post("/measure")
 def measured(job_id: int) -> Any:
-    """What was measured at a piece's end: one measure by its kind, or several of the card at once."""
+    """Keep readings at a piece's end: one measure by its kind, or several of the card at once."""
 
     def change(here: AtHand, run: str, piece: str, said: FormState) -> tuple[Design, str]:
         now = as_built(here.design, run)
@@ -149,7 +149,7 @@ def read_measures(here: AtHand, now: AsBuilt, piece_id: str) -> list[Measured]:
 
 
 def _taped_to(here: AtHand, reader: Reader) -> tuple[tuple[Length, Length, Length] | None, str]:
-    """What a tape goes to; with none chosen, said at its field."""
+    """Return the far end of a tape; with none chosen, said at its field."""
     found = marks_of(here).get(reader.form.get("mark", ""))
     if found is None:
         reader.errors["mark"] = "to what does the tape go? Choose a mark, a hang point or a port"
@@ -171,7 +171,7 @@ def drop(job_id: int) -> Any:
 
 @room.post("/note")
 def note(job_id: int) -> Any:
-    """What was seen at a piece, in words and a photo."""
+    """Keep a note on a piece, in words and a photo."""
     sent = request.files.get("picture")
     body = sent.read() if sent else b""
     said_words = " ".join(request.form.get("note", "").split())[:400]

@@ -173,8 +173,8 @@ def panel(here: AtHand, said: FormState) -> dict[str, Any]:
 
 
 def marks_of(here: AtHand) -> dict[str, tuple[str, tuple[float, float, float]]]:
-    """What can be taped to: marks of the underbody, hang points, ports of parts that stand by themselves; by key, each
-    with its name and place. What a run carries goes with the run and is no mark.
+    """Return the places that can be taped to: marks of the underbody, hang points, ports of parts that stand by
+    themselves; by key, each with its name and place. What a run carries goes with the run and is no mark.
     """
     survey = here.design.survey
     found: list[tuple[str, str, Any]] = [(f"mark:{m.id}", m.name, m.point) for m in survey.marks]
@@ -351,7 +351,7 @@ def _lacks(laid: LaidRun, now: AsBuilt) -> float:
 
 
 def _outlook(design: Design, now: AsBuilt) -> dict[str, Any] | None:
-    """What is to be expected of the end; nothing while a tail hangs on the finish, for it ends there."""
+    """Return the expected error at the end; nothing while a tail hangs on the finish, for it ends there."""
     if now.tail < len(now.run.pieces):
         return None
     seen: Outlook = solved(design, ("outlook", now.run.id), lambda: outlook_of(design, now))

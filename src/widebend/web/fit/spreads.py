@@ -43,7 +43,7 @@ def _row(one: OwnSpread, book: Rules) -> dict[str, Any]:
 
 
 def _found(connection: Connection, job_id: int) -> tuple[AtHand, list[OwnSpread], int]:
-    """What all fit logs say, and of how many jobs."""
+    """Return the spreads found in all fit logs, and the number of jobs."""
     here, built = at_hand(connection, job_id), []
     known = jobs.with_something_fitted(connection, MOST_JOBS)
     for one in known:

@@ -19,7 +19,7 @@ room = Blueprint("customers", __name__)
 
 @room.get("/find")
 def find() -> Any:
-    """What one box finds; a number of a job that there is goes straight to it."""
+    """Show the matches of the search box; a number of a job that there is goes straight to it."""
     text = request.args.get("q", "")
     with transaction() as connection:
         found = customers.find(connection, text)

@@ -1,4 +1,4 @@
-"""What the shop can do, said once: saw, rod, plate, welding, tables, lift; benders with their dies and test bends."""
+"""The shop's equipment: saw, rod, plate, welding, tables, lift; benders with their dies and test bends."""
 
 from __future__ import annotations
 
@@ -67,7 +67,7 @@ def _page(said: FormState, code: int = 200) -> Any:
 
 
 def _shown(able: Equipment) -> dict[str, str]:
-    """What the shop's machines can do, as the fields show it."""
+    """Return the shop's machines as the fields show them."""
     plain = {key: _bare(getattr(able, key)) for key, _ in LENGTHS}
     return plain | {"saw_mitre_deg": "" if able.saw_mitre_deg is None else f"{able.saw_mitre_deg:g}"}
 

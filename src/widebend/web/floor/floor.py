@@ -124,7 +124,7 @@ def _kept(connection: Connection, job: jobs.OpenJob, made_from: str, action: Nex
 
 @room.get("/jobs/away")
 def away() -> str:
-    """What was handed over, put away or deleted, to be brought back."""
+    """Show the jobs that were handed over, put away or deleted, to be brought back."""
     with transaction() as connection:
         found = jobs.in_states(connection, "done", "put away", "deleted")
     kept = [job for job in found if job["state"] != "deleted"]

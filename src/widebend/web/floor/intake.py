@@ -18,7 +18,7 @@ LIMITS = {"title": 120, "wanted": 4000, "complaint": 4000, "found_removed": 1000
 
 
 def read_intake(form: Mapping[str, str]) -> tuple[dict[str, str], dict[str, str], jobs.Intake | None]:
-    """What was typed, what is wrong with it, and the intake when nothing is."""
+    """Return the typed fields, their errors, and the intake where there are none."""
     typed = {key: value.replace("\x00", "") for key, value in form.items() if key != "csrf_token"}
     errors = {
         field: f"At most {most} characters, this is {len(typed[field])}."
@@ -65,7 +65,7 @@ def intake_page(
 
 
 def _asked_for(job: jobs.Job) -> dict[str, str]:
-    """What was taken in, as the form shows it."""
+    """Return the intake as the form shows it."""
     return {
         key: getattr(job, key) for key in ("title", "wanted", "complaint", "road_use", "found_removed", "waits_for")
     }

@@ -38,7 +38,7 @@ def _edit(job_id: int, change: Callable[[Connection], None]) -> Any:
 
 @room.post("/said")
 def said(job_id: int) -> Any:
-    """What is wanted by its parts, and the rules that must hold."""
+    """Return the wishes by their parts, and the rules that must hold."""
 
     def change(connection: Connection) -> None:
         jobs.hold(connection, jobs.get(connection, job_id))

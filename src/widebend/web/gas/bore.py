@@ -121,7 +121,7 @@ def _variants(here: AtHand, now: GasQuestion, bores: list[Bore]) -> list[Variant
 
 
 def rows_of(design: Design, breath: FlowSolution) -> list[Row]:
-    """What costs most first."""
+    """Return losses, the largest first."""
     whole = max(breath.most_pa.usual, 1.0)
     made = [_row(design, t, whole) for t in breath.taken]
     blown = sum(breath.ends_pa.values()) / max(1, len(breath.ends_pa))
@@ -143,7 +143,7 @@ def _row(design: Design, taken: PressureDrop, whole: float) -> Row:
 
 
 def why(taken: PressureDrop) -> tuple[str, ...]:
-    """What a loss was calculated from: its inputs, its methods, its range."""
+    """Show how a loss was calculated: its inputs, its methods, its range."""
     flow = f"{taken.kg_s * 1000:.1f} g/s of gas at {format_temperature(taken.gas_c.usual, g.unit)}"
     said = [f"{flow}, up to {format_speed(taken.speed, g.unit)} (Mach {taken.mach:.2f})"]
     if taken.stretch is not None:
@@ -273,7 +273,7 @@ def _radii(shelf: list[StockItem]) -> Mapping[float, list[float]]:
 
 
 def _prices(shelf: list[StockItem]) -> Mapping[float, float]:
-    """What a metre costs, where the shelf says so."""
+    """Return the price of a metre, where the shelf has one."""
     return {
         float(i.od_mm): float(i.price) / float(i.length_mm) * 1000
         for i in shelf

@@ -1,4 +1,4 @@
-"""What engine it is: the one form, on every sheet of the gas."""
+"""The engine: the one form, on every sheet of the gas."""
 
 from __future__ import annotations
 

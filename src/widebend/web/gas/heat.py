@@ -116,7 +116,7 @@ def _near_row(near: Near, design: Design) -> dict[str, Any]:
 
 
 def _why(near: Near, design: Design, air_c: float) -> list[str]:
-    """What a thing's temperature was calculated from."""
+    """Show how a thing's temperature was calculated."""
     pipe, unit = near.pipe, g.unit
     sees = view_factor(pipe.radius_mm, near.gap_mm)
     said = [
@@ -180,7 +180,7 @@ def _gone_row(one: Gone) -> dict[str, Any]:
 
 
 def _outlets(design: Design, breath: FlowSolution) -> list[dict[str, Any]]:
-    """What blows out of each end, and how far behind it still sets dry grass on fire."""
+    """Return the jet behind each end, and how far it still sets dry grass on fire."""
     air, out = breath.around_c, []
     for i in breath.ways.ends:
         way = breath.ways.ways[i]
@@ -199,7 +199,7 @@ def _outlets(design: Design, breath: FlowSolution) -> list[dict[str, Any]]:
 
 
 def _struck(design: Design, breath: FlowSolution | None) -> list[tuple[str, str, float, float, bool]]:
-    """What the gas blows on: outlet, thing, how far behind it, how hot, whether too hot."""
+    """Return the things that the gas blows on: outlet, thing, how far behind it, how hot, whether too hot."""
     found = struck(design, breath) if breath else []
     return [(place_words(design, s.outlet), s.thing.name, s.behind_mm, s.jet_c, s.too_hot) for s in found]
 
@@ -216,7 +216,7 @@ def _cover_words(design: Design, cover_id: str) -> tuple[str, str]:
 
 
 def _over(design: Design) -> list[tuple[str, str]]:
-    """What a cover can go over: whole runs, single pieces, cans."""
+    """Return the choices a cover can go over: whole runs, single pieces, cans."""
     out = [(f"run/{r.id}", f"all of {r.name or r.id}") for r in design.runs if r.pieces]
     out += [
         (f"piece/{r.id}/{p.id}", f"{r.name or r.id}, piece {i + 1}")
@@ -253,7 +253,7 @@ def uncover(job_id: int) -> Any:
 
 @room.post("/gaps")
 def gaps(job_id: int) -> Any:
-    """What needed gaps to heat-shy things follow: the shop's rule, or the skin of the pipe beside."""
+    """Return the rule that gaps to heat-shy things follow: the shop's rule, or the skin of the pipe beside."""
 
     def change(here: AtHand, reader: Reader) -> tuple[Design, str]:
         way = reader.choice("gaps", get_args(HeatGaps), "fixed")

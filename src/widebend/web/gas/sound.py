@@ -59,7 +59,7 @@ CHARACTER_WORDS = {
 
 @dataclass(frozen=True)
 class Other:
-    """What is laid over the design: its key and words."""
+    """An overlay on the design: its key and words."""
 
     key: str
     words: str
@@ -239,7 +239,7 @@ def _drone_words(drone: Drone) -> dict[str, Any]:
 
 
 def mend_words(design: Design, mend: Remedy) -> str:
-    """What a mend is, in one line."""
+    """Describe a remedy in one line."""
     at, long = place_words(design, mend.stretch), format_length(abs(mend.long_mm), g.unit, 0)
     bore = format_length(mend.across_mm, g.unit)
     if mend.kind == "quarter wave":
@@ -318,7 +318,7 @@ def _quieter(levels: BySpeed, bare: BySpeed) -> float:
 
 
 def _holds_plot(design: Design, breath: FlowSolution, sound: Heard, plain: Heard) -> Plot:
-    """What the cans take over frequency: all of them together, and each by itself."""
+    """Return the transmission loss of the cans over frequency: all of them together, and each by itself."""
     curves = [Curve("insertion loss of all cans", "all", np.column_stack([HZ, insertion_loss_db(sound, plain)]))]
     for n, (part_id, loss) in enumerate(can_losses_db(breath)[:SHOWN_CANS]):
         curves.append(

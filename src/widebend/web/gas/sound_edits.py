@@ -1,4 +1,4 @@
-"""What is done on the sound sheet: a branch taken, a test written down or struck, the shop's limits."""
+"""Edits of the sound sheet: a branch taken, a test written down or struck, the shop's limits."""
 
 from __future__ import annotations
 

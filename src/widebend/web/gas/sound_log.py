@@ -52,7 +52,7 @@ def log_context(here: AtHand, levels: BySpeed | None) -> dict[str, Any]:
 
 
 def reckoned(levels: BySpeed, rpm: float) -> float:
-    """What is calculated for a test outside [dB(A)]."""
+    """Return the predicted level of a test outside [dB(A)]."""
     return float(np.interp(rpm, levels.rpm, levels.all_a))
 
 

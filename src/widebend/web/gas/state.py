@@ -1,4 +1,4 @@
-"""What the sheets of the gas share: which state of the engine is looked at, and its calculation, kept."""
+"""The basis of the gas sheets: which state of the engine is looked at, and its calculation, kept."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ STATE_WORDS: dict[State, str] = {"idle": "at idle", "cruise": "at cruise", "full
 
 @dataclass(frozen=True)
 class GasQuestion:
-    """What a sheet looks at: a state of the engine, whether cutouts are open; the calculation, or why there is none."""
+    """A gas sheet's question: a state of the engine, whether cutouts are open; the solution, or why there is none."""
 
     state: State
     open: bool
@@ -69,7 +69,7 @@ def has_cutout(design: Design) -> bool:
 
 
 def context(here: AtHand, now: GasQuestion, sheet: str) -> dict[str, Any]:
-    """What every sheet shows above its own: the states to choose from and the engine."""
+    """Return the context of every sheet's head: the states to choose from and the engine."""
     return {
         "now": now,
         "states": [(s, STATE_WORDS[s]) for s in STATES],
@@ -91,7 +91,7 @@ def place_words(design: Design, key: str) -> str:
 
 
 def name_of(design: Design, taken: PressureDrop) -> str:
-    """What a piece, part or meeting is called where losses are listed."""
+    """Return the name of a piece, part or meeting in a list of losses."""
     if taken.stretch is None:
         return place_words(design, taken.meeting.part.id if taken.meeting else "")
     piece = taken.stretch.piece

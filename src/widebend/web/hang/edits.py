@@ -194,7 +194,7 @@ def school(job_id: int) -> Any:
 
 @room.post("/masses")
 def masses(job_id: int) -> Any:
-    """What parts weigh whose mass nobody said: only those that were typed."""
+    """Set the masses of parts that have none: only those that were typed."""
 
     def change(here: AtHand, _said: FormState) -> tuple[Design, str]:
         reader, parts, told = Reader(request.form, typing_unit()), [], 0
@@ -234,7 +234,7 @@ def keep_rubber(job_id: int) -> Any:
 
 @room.post("/engine")
 def engine(job_id: int) -> Any:
-    """What shakes it."""
+    """Set the source of vibration."""
 
     def change(here: AtHand, _said: FormState) -> tuple[Design, str]:
         reader = Reader(request.form, typing_unit())

@@ -91,7 +91,7 @@ def _hung(design: Design, here: AtHand, how: HangState) -> tuple[HungSystem | No
 
 
 def equipment() -> Equipment:
-    """What the shop has: the rubbers that it keeps a figure of, the rod and plate that it bends."""
+    """Return the shop's stock: the rubbers that it keeps a figure of, the rod and plate that it bends."""
     with transaction() as connection:
         return jobs.equipment(connection)
 
@@ -210,7 +210,7 @@ def _clashes(design: Design, reviewed: Review) -> list[tuple[str, str]]:
 
 
 def _faults(design: Design, reviewed: Review, hung: HungSystem, able: Equipment) -> list[HangFault]:
-    """What is wrong with how it hangs, what spoils it first."""
+    """Return the faults of how it hangs, the worst first."""
     every = [
         *hang_faults(design, reviewed.system, hung),
         *rod_faults(design, reviewed, hung),
@@ -316,7 +316,7 @@ def _unweighed(design: Design) -> list[tuple[str, str, float]]:
 
 
 def _mocked(design: Design, here: AtHand) -> dict[str, Any]:
-    """What stands under it while it is tacked, in words; what its tacks bear."""
+    """Describe the props while it is tacked, and the load on its tacks."""
     found = solved(design, ("mocked up",), lambda: mock_up(design, here.system))
     props = []
     for prop in found.props:
@@ -364,7 +364,7 @@ def _fires(engine: Engine | None) -> tuple[float, float] | None:
 
 
 def _strained(design: Design, hung: HungSystem | None) -> list[tuple[str, str]]:
-    """What flex joints and the engine end bear, in words."""
+    """Describe the load on flex joints and the engine end."""
     if hung is None:
         return []
 

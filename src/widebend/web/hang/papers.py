@@ -1,4 +1,4 @@
-"""What the Hang step gives away as files: the hang card, and a bracket's template at true size."""
+"""Files of the Hang step: the hang card, and a bracket's template at true size."""
 
 from __future__ import annotations
 

@@ -44,7 +44,7 @@ def place(job_id: int) -> Any:
 
 @room.post("/jobs/<int:job_id>/layout/made-from")
 def made_from(job_id: int) -> Any:
-    """What closing may use: radii, angles, the shortest straight."""
+    """Set the options of closing: radii, angles, the shortest straight."""
     said = FormState(note="Kept what it is made from.")
 
     def keep(connection: Connection, here: AtHand) -> None:

@@ -194,7 +194,7 @@ def _settings(reader: Reader, settings: Settings) -> Settings:
 
 
 def _prices(reader: Reader, known: Prices) -> Prices:
-    """What the form says of prices: empty is not known; a form without the fields leaves them."""
+    """Return the form's prices: empty is not known; a form without the fields leaves them."""
     said: dict[str, float | None] = known.model_dump()
     for key in said:
         text = reader.form.get(f"price_{key}")

@@ -100,7 +100,7 @@ def add(job_id: int) -> Any:
 
 @room.get("/pointed")
 def pointed(job_id: int) -> Any:
-    """What a place pointed at in a strip means: the open port it is at, else its figures, snapped to what is near."""
+    """Return the place pointed at in a strip: the open port it is at, else its figures, snapped to what is near."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
     around = extent_of(here.system, here.design.survey)
@@ -223,7 +223,7 @@ def stand(job_id: int) -> Any:
 
 @room.post("/made")
 def made(job_id: int) -> Any:
-    """What the chosen part is made of: metal, wall and surface where it is welded, mass."""
+    """Set the chosen part's material: metal, wall and surface where it is welded, mass."""
     said = FormState(piece=_part_id())
 
     def change(design: Design, _said: FormState) -> tuple[Design, str]:
@@ -249,7 +249,7 @@ def made(job_id: int) -> Any:
 
 @room.post("/moves")
 def moves(job_id: int) -> Any:
-    """What the chosen part moves with."""
+    """Set the mover of the chosen part."""
     said = FormState(piece=_part_id())
 
     def change(design: Design, _said: FormState) -> tuple[Design, str]:

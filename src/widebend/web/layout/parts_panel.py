@@ -1,4 +1,4 @@
-"""What the shelf's part of the Layout page shows: parts, runs, open ports, the way of the gas, the chosen part."""
+"""The shelf's panel of the Layout page: parts, runs, open ports, the way of the gas, the chosen part."""
 
 from __future__ import annotations
 
@@ -61,7 +61,7 @@ def panel(design: Design, wanted: str | None) -> dict[str, Any]:
 
 
 def _snaps(design: Design, system: System, chosen: Part | None) -> list[tuple[str, str]]:
-    """What the chosen part can be set to: value and words."""
+    """Return the choices for the chosen part: value and words."""
     if chosen is None:
         return []
     out = [("centre", "the centre line")]
@@ -87,7 +87,7 @@ def section_row(section: Section, design: Design) -> str:
 
 
 def section_name(section: Section, design: Design) -> str:
-    """What a section is made of, in words."""
+    """Describe a section's pieces."""
     said = []
     for run_id in dict.fromkeys(run for run, _ in section.pieces):
         run, numbers = design.run(run_id), [i + 1 for r, i in section.pieces if r == run_id]

@@ -144,7 +144,7 @@ def _searched(here: AtHand) -> Search | None:
 
 
 def _watched(here: AtHand, kept: Search) -> dict[str, Any]:
-    """What the line that tells of it needs."""
+    """Return the context of the progress line."""
     named = {"job_id": here.job.id, "search": kept.id, "tab": g.tab}
     if kept.wish["kind"] == "out":
         named["try"] = kept.wish["section"]

@@ -89,7 +89,7 @@ def worked_days(first: date, count: int) -> list[date]:
 
 
 def _task(job: BoardJob, days: list[date]) -> Task | None:
-    """What is left of a job; None of one that waits for nobody knows how long."""
+    """Return the work left of a job; None where nobody knows how long it waits."""
     if job.waits_on in ("part", "customer") and job.waits_until is None:
         return None
     begins, promised = (day.toordinal() if day else None for day in (job.waits_until, job.promised_on))
@@ -156,7 +156,7 @@ def _sums(week: Week) -> dict[tuple[str, int], float]:
 
 @room.post("/jobs/<int:job_id>")
 def promise(job_id: int) -> Any:
-    """What is promised, and what the job waits for."""
+    """Set a job's promise and what it waits for."""
     said = FormState(piece=str(job_id))
     try:
         with transaction() as connection:

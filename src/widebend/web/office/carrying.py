@@ -1,4 +1,4 @@
-"""What comes out and goes in: a whole job as a bundle, lists of jobs and customers as tables."""
+"""Import and export: a whole job as a bundle, lists of jobs and customers as tables."""
 
 from __future__ import annotations
 

@@ -75,7 +75,7 @@ def _page(here: AtHand, said: FormState, code: int = 200) -> Any:
 
 @dataclass(frozen=True)
 class Bill:
-    """What is to pay: what the customer said yes to, line by line, with the tax of that day; without a yes, what the
+    """The amount to pay: the agreed offer, line by line, with the tax of that day; without a yes, what the
     job comes to now. `since` is what the job takes now and nobody agreed on: it is not billed.
     """
 
@@ -88,7 +88,7 @@ class Bill:
 
 
 def _bill(connection: Connection, here: AtHand) -> tuple[Bill | None, str]:
-    """What is to pay, or why it cannot be said."""
+    """Return the bill, or why there is none."""
     pricing, quote = quotes.pricing(connection), quotes.agreed(connection, here.job.id)
     agreed = agreed_on(quote)
     try:
@@ -109,7 +109,7 @@ def _bill(connection: Connection, here: AtHand) -> tuple[Bill | None, str]:
 
 
 def _left_open(here: AtHand, over: handovers.HandOver, bills: list[handovers.Invoice]) -> Iterator[str]:
-    """What is asked about before a job goes."""
+    """Return the open points before a hand-over."""
     unmade = [words for key, words in checks_for(here.design) if key not in over.checks]
     if unmade:
         more = f" and {len(unmade) - 1} more" if len(unmade) > 1 else ""

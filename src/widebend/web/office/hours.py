@@ -82,7 +82,7 @@ def start(job_id: int) -> Any:
 
 @room.post("/stop")
 def stop(job_id: int) -> Any:
-    """What this person works at ends: now, or as long after its start as a forgotten clock should have run."""
+    """Stop the clock of this person: now, or as long after its start as a forgotten clock should have run."""
 
     def change(connection: Connection, who: str) -> None:
         mine, at = hours.running(connection, who), None

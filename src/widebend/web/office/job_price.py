@@ -1,4 +1,4 @@
-"""What a job costs as it is designed now, and as the customer may wish it."""
+"""The price of a job as it is designed now, and as the customer may wish it."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ ROUGH, REVISION = "card-", "revision-"
 
 @dataclass(frozen=True)
 class Rates:
-    """What the shop asks, and what its past jobs took."""
+    """The shop's rates and the hours of its past jobs."""
 
     pricing: Pricing
     past: list[PastJob]

@@ -1,4 +1,4 @@
-"""What a customer sees behind a quote's link: the system in pictures, tips in their cut-outs, prices; and their yes."""
+"""A customer's page behind a quote's link: the system in pictures, tips in their cut-outs, prices; and their yes."""
 
 from __future__ import annotations
 

@@ -84,7 +84,7 @@ def render(here: AtHand, said: FormState, code: int = 200, token: str = "") -> A
 
 
 def _asked_for(connection: Connection, here: AtHand, rates: Rates) -> list[Reckoned]:
-    """What is wished instead, and an earlier revision that was asked for beside."""
+    """Return the alternatives wished for, and an earlier revision beside."""
     number_asked = whole(request.values.get("revision"))
     beside = [as_revision(connection, here, rates, number_asked)] if number_asked > 0 else []
     return [*beside, *(r for _, r in as_wished(connection, here, rates))]
@@ -134,8 +134,8 @@ def agreed_on(quote: quotes.Quote | None) -> Mapping[str, Any] | None:
 
 
 def not_agreed(now: Offer, agreed: Mapping[str, Any]) -> list[tuple[str, float, float]]:
-    """What a job takes now that differs from what was agreed on, by its words: how much was, and is. Rates, and hours
-    as the shop's history has them, are frozen at the yes: they are no change.
+    """Return the differences between what a job takes now and what was agreed on, by its words: how much was, and is.
+    Rates, and hours as the shop's history has them, are frozen at the yes: they are no change.
     """
     was, takes = defaultdict[str, float](float), defaultdict[str, float](float)
     for line in agreed["lines"]:
@@ -153,7 +153,7 @@ def tips_not_agreed(here: AtHand, agreed: Mapping[str, Any] | None) -> list[TipC
 
 
 def _change(plain: Reckoned | None, agreed: quotes.Quote | None) -> dict[str, Any] | None:
-    """What the job comes to now against what was agreed on, where it takes something else."""
+    """Return the job's price now against the agreed one, where it takes something else."""
     was = agreed_on(agreed)
     if plain is None or was is None or not not_agreed(plain.offer, was):
         return None
@@ -163,7 +163,7 @@ def _change(plain: Reckoned | None, agreed: quotes.Quote | None) -> dict[str, An
 
 @room.post("/price")
 def price(job_id: int) -> Any:
-    """What things cost, told or told again: of metal and what is used up for every job, of parts for this one."""
+    """Set prices: of metal and what is used up for every job, of parts for this one."""
     said = FormState()
 
     def keep(connection: Connection, here: AtHand) -> None:

@@ -1,4 +1,4 @@
-"""What the shop asks: an hour, mark-up, tax, deposit, what one of each step takes, what things cost it."""
+"""The shop's rates: an hour, mark-up, tax, deposit, what one of each step takes, what things cost it."""
 
 from __future__ import annotations
 

@@ -149,7 +149,7 @@ def _refused(rights: tuple[tuple[Role, ...], tuple[Role, ...]] | None, *, change
 
 
 def _note_of(person: Person) -> people.Note:
-    """What is to be kept of this request with what it changes."""
+    """Return the line of the audit for this request."""
     route = (request.endpoint or "").replace(".", ": ").replace("_", " ")
     of = [f"{key} {value}" for key, value in (request.view_args or {}).items() if key != "job_id"]
     said = [

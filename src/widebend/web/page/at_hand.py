@@ -165,13 +165,13 @@ def _design_key(design: Revision, survey: Revision, book: Rules, title: str, use
 
 
 def in_memory(what: str) -> LruCache:
-    """What this process keeps: "kept" by revision, "surveys", or "solved" by the text of a design."""
+    """Return one of this process's caches: "kept" by revision, "surveys", or "solved" by the text of a design."""
     found: LruCache = current_app.extensions[what]
     return found
 
 
 def _named(revision: Revision) -> tuple[int, int, float]:
-    """What a revision is known by: it never changes, and a filled-in shop starts with new times."""
+    """Return the key of a revision: it never changes, and a filled-in shop starts with new times."""
     return revision.document_id, revision.number, revision.made_at.timestamp()
 
 
@@ -184,7 +184,7 @@ class LruCache:
         self._lock = Lock()
 
     def get(self, key: Any, make: Callable[[], T]) -> T:
-        """What is kept under a key, or made now and kept."""
+        """Return the entry under a key, made now where there is none."""
         with self._lock:
             if key in self._held:
                 self._held.move_to_end(key)
@@ -198,7 +198,9 @@ class LruCache:
 
 
 def solved(design: Design, what: tuple[Any, ...], work: Callable[[], T]) -> T:
-    """What was worked out for a design, kept by the design's text: to show or take it again does not solve again."""
+    """Return an answer worked out for a design, cached by the design's text: to show or take it again does not solve
+    again.
+    """
     return in_memory("solved").get((write_design(design), *what), work)
 
 

@@ -1,4 +1,4 @@
-"""What the gas does in the design at hand, by state of the engine, kept by the design's text."""
+"""The gas flow of the design at hand, by state of the engine, kept by the design's text."""
 
 from __future__ import annotations
 

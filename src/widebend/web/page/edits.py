@@ -32,7 +32,7 @@ class Refused:
 
 @dataclass
 class FormState:
-    """What a page has to say beside the record itself: errors at their field, what was typed, who came first."""
+    """A page's messages beside the record: errors at their field, what was typed, who came first."""
 
     errors: dict[str, str] = field(default_factory=dict)
     typed: dict[str, str] = field(default_factory=dict)
@@ -48,7 +48,7 @@ class FormState:
 
 
 class Unchanged(Exception):
-    """What was entered is what is there: no edit, and nothing to say."""
+    """Raised where an entry changes nothing: there is no edit and nothing to say."""
 
 
 class Faults(Exception):
@@ -164,7 +164,7 @@ FIELD_WORDS = {
 
 
 def words_of(form: Any) -> str:
-    """What was entered, in words, for showing beside what came first."""
+    """Return the entries in words, for showing beside what came first."""
     said = [
         f"{FIELD_WORDS.get(key, key.replace('_', ' '))} {value}".strip()
         for key, value in form.items()

@@ -28,12 +28,12 @@ def unit_of(text: str | None) -> str:
 
 
 def typing_unit() -> str:
-    """What a bare number means in a field: mm, or inches when the person sees inches."""
+    """Return the unit of a bare number in a field: mm, or inches when the person sees inches."""
     return "mm" if g.unit == "mm" else "in"
 
 
 def tape_step(unit: str) -> float:
-    """What a tape is read to [mm]: a millimetre, or a sixteenth of an inch."""
+    """Return the resolution of a tape [mm]: a millimetre, or a sixteenth of an inch."""
     return 1.0 if unit == "mm" else 25.4 / (32 if unit == "in32" else 16)
 
 

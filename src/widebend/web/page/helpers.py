@@ -29,12 +29,12 @@ class HelperField:
 
     @property
     def options(self) -> tuple[str, ...]:
-        """What can be chosen; nothing where it is typed."""
+        """Return the options; nothing where it is typed."""
         return () if isinstance(self.kind, str) else self.kind
 
     @property
     def unit(self) -> str:
-        """What stands beside its label."""
+        """Return the hint beside the label."""
         return {"deg": "degrees", "mm": "mm" if g.unit == "mm" else "in"}.get(str(self.kind), "")
 
     @property
@@ -46,7 +46,7 @@ class HelperField:
 
 
 class Figures:
-    """What was typed: numbers and choices by the key of their field."""
+    """Typed values: numbers and choices by the key of their field."""
 
     def __init__(self, numbers: Mapping[str, float], chosen: Mapping[str, str]) -> None:
         self.numbers, self.chosen = numbers, chosen
@@ -84,7 +84,7 @@ class Helper(Generic[T]):
         return Figures(numbers, chosen)
 
     def typed(self) -> dict[str, Any]:
-        """What was typed into its fields, to be asked for again: nothing else that an address may hold."""
+        """Return the typed fields, to be asked for again: nothing else that an address may hold."""
         return {asked.key: request.args[asked.key] for asked in self.fields if asked.key in request.args}
 
     def shown(self) -> dict[str, str]:
@@ -94,7 +94,7 @@ class Helper(Generic[T]):
 
 @dataclass
 class Answer:
-    """What a helper says: figures (label, value), a wrap template (head, rows), a drawing, what the shelf takes."""
+    """A helper's answer: figures (label, value), a wrap template (head, rows), a drawing, what the shelf takes."""
 
     figures: list[tuple[str, str]] = field(default_factory=list)
     table: list[tuple[str, ...]] = field(default_factory=list)

@@ -106,7 +106,7 @@ class JobNest:
         return all_welds(here.design, here.system, self.lists)
 
     def rests(self, here: AtHand) -> list[Offcut]:
-        """What is left of the bends when all is cut."""
+        """Return the offcuts of the bends when all is cut."""
         found = cut_with_rests(here.design, self.runs, self.plan)[1]
         for one in self.beside:
             found += cut_with_rests(one.here.design, one.runs, self.plan)[1]
@@ -124,7 +124,7 @@ def _hung(here: AtHand) -> HungSystem | None:
 
 
 def _hangers(here: AtHand, there: Sequence[Stocked], unit: str) -> list[PartsLine]:
-    """What hangs the job."""
+    """Return the hangers and rubbers of the job."""
     hung, kerf = _hung(here), float(here.design.settings.kerf_mm)
     return list(hanging_parts(here.design, here.system, hung, there, kerf, unit)) if hung else []
 
@@ -220,7 +220,7 @@ def _laid(
 
 
 def tried_kits(here: AtHand, job: JobNest, kits: Sequence[Kit], aim: JobAim, unit: str) -> list[KitTried]:
-    """What the job costs with each kit on offer, and without; nothing where none is offered."""
+    """Return the job's cost with each kit on offer, and without; nothing where none is offered."""
     rules, kerf = here.design.settings.rules, float(here.design.settings.kerf_mm)
     solve, every, lists = within(KIT_WAITS_S), job.every_run, job.by_run
 

@@ -1,4 +1,4 @@
-"""What works things out that are kept: the program's own text. Another one may see more."""
+"""The digest of the program's own text, by which worked-out answers are kept: another version may see more."""
 
 from __future__ import annotations
 

@@ -25,7 +25,7 @@ class Step:
 
 @dataclass(frozen=True)
 class NextAction:
-    """What to do next, and the step where it is done."""
+    """The next action, and the step where it is done."""
 
     step: str
     words: str

@@ -25,7 +25,7 @@ EXACT = "exact"  # the "unit" in which a form shows its values unrounded
 
 @dataclass(frozen=True)
 class Before:
-    """What a form is about to change: the record, its fields as they were shown, and the same unrounded."""
+    """The values a form is about to change: the record, its fields as they were shown, and the same unrounded."""
 
     item: Any
     shown: Mapping[str, str]

@@ -41,7 +41,7 @@ def _came_from() -> str:
 
 
 def _entered() -> list[tuple[str, str]]:
-    """What a refused form held, to be read off where the page it was on is gone."""
+    """Return the fields of a refused form, to be read off where the page it was on is gone."""
     return [
         (key.replace("_", " "), value[:2000])
         for key, value in request.form.items()

@@ -1,4 +1,4 @@
-"""What is shown of the things."""
+"""Which things are drawn."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from ...core.laying import VIEWS, View
 
 @dataclass(frozen=True)
 class Sight:
-    """What of the things is drawn, and which states are used. Hidden: natures, or "moving"; whether ribbons of
+    """Which things are drawn, and in which states. Hidden: natures, or "moving"; whether ribbons of
     the gas are drawn on Route.
     """
 
@@ -27,7 +27,7 @@ HIDEABLE = ("hard", "heat-shy", "soft", "moving")
 
 
 def sight_from(cookies: Mapping[str, str]) -> Sight:
-    """What this device was last told to show."""
+    """Return the view that this device chose last."""
     hide = tuple(kind for kind in HIDEABLE if kind in cookies.get("hide", "").split("."))
     view: View = cookies.get("view", "coming")  # type: ignore[assignment]
     return Sight(cookies.get("show") == "near", hide, view if view in VIEWS else "coming", cookies.get("gas") == "on")

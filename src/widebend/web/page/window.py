@@ -1,4 +1,4 @@
-"""What part of the vehicle the strips show."""
+"""The stretch of the vehicle that the strips show."""
 
 from __future__ import annotations
 
@@ -28,8 +28,8 @@ USUAL_WIDTH_PX = {"w": 1240.0, BESIDE: 901.0}
 
 @dataclass(frozen=True)
 class Window:
-    """What part of the vehicle the strips show, and how wide they are drawn. Lengths mm, width in pixels; `whole` says
-    that it is what fits all.
+    """The stretch of the vehicle that the strips show, and how wide they are drawn. Lengths mm, width in pixels;
+    `whole` says that it is what fits all.
     """
 
     low: float
@@ -75,7 +75,9 @@ class Window:
 
 @dataclass(frozen=True)
 class Extent:
-    """What there is to see [mm]: from where to where along the vehicle, and how much of it across and up."""
+    """The extent of everything there is to see [mm]: from where to where along the vehicle, and how much of it across
+    and up.
+    """
 
     low: float
     high: float
@@ -156,7 +158,7 @@ def window_from_request(around: Extent, tall_px: float, width_cookie: str = BESI
 
 
 def _asked(fit: Window) -> Window:
-    """What the request's bounds, zoom or move make of the window that fits all."""
+    """Return the window by the request's bounds, zoom or move, from the one that fits all."""
     low, high = number(request.values.get("from_mm"), math.nan), number(request.values.get("to_mm"), math.nan)
     window = fit
     if math.isfinite(low) and math.isfinite(high) and LEAST_WINDOW_MM <= high - low <= 12_000:

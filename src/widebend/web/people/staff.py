@@ -70,7 +70,7 @@ def _changed(connection: Connection, person_id: int, what: str) -> tuple[str, st
 
 @room.get("/audit")
 def audit() -> Any:
-    """What was done, the newest first, a hundred at a time."""
+    """Show the audit, the newest first, a hundred lines at a time."""
     job, who, before = (request.args.get(key, "") for key in ("job", "who", "before"))
     with transaction() as connection:
         found = people.audit(connection, job_id=whole(job) or None, who=who[:80] or None, before=whole(before) or None)

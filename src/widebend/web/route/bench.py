@@ -169,7 +169,7 @@ def _meets(design: Design, laid: LaidRun | None) -> bool:
 
 
 def _then(*, closed: bool = False) -> str:
-    """What the rest does: as chosen; unasked, an end that meets its aim is held."""
+    """Return the choice for the rest of the run: as chosen; unasked, an end that meets its aim is held."""
     asked = request.values.get("then")
     if asked in (HOLD, CARRY):
         return asked

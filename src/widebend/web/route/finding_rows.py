@@ -1,4 +1,4 @@
-"""What is wrong with a design as the Route step lists it."""
+"""Findings as the Route step lists them."""
 
 from __future__ import annotations
 

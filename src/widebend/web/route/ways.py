@@ -35,8 +35,8 @@ class TooLong(EditError):
 
 
 def quick(design: Design, run_id: str, wish: Wish) -> Proposals:
-    """What is found at once: showing another ghost or taking one does not solve again, whichever process does it.
-    Raises TooLong, or EditError where nothing can be found.
+    """Ways found within a page's time: showing another ghost or taking one does not solve again, whichever process does
+    it. Raises TooLong, or EditError where nothing can be found.
     """
 
     def look() -> Proposals:
@@ -51,7 +51,7 @@ def quick(design: Design, run_id: str, wish: Wish) -> Proposals:
 
 
 def known_at_once(design: Design, run_id: str, wish: Wish) -> Proposals | None:
-    """What was found at once before; nothing is looked for."""
+    """Return ways found before; start no search."""
     with transaction() as connection:
         found = ways_at_once(connection, _asked(design, run_id, wish))
     return read_proposals(found, design, run_id) if found else None
@@ -68,8 +68,8 @@ class _Enough(Exception):
 
 
 def _within_patience(design: Design, run_id: str, wish: Wish) -> Proposals:
-    """What is found while a page waits: once there is a way, other sides are looked for only so long; a worker looks
-    for the rest. Raises TooLong.
+    """Return ways found within a page's time: once there is a way, other sides are looked for only so long; a worker
+    looks for the rest. Raises TooLong.
     """
     begun, best = time.monotonic(), None
 
@@ -90,7 +90,7 @@ def _within_patience(design: Design, run_id: str, wish: Wish) -> Proposals:
 
 
 def of_search(kept: Search, design: Design) -> Proposals | None:
-    """What a search has found so far."""
+    """Return the ways that a search has found so far."""
     return read_proposals(kept.found, design, kept.run) if kept.found else None
 
 

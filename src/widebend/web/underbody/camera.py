@@ -93,7 +93,7 @@ def page(here: AtHand, said: FormState, code: int = 200) -> Any:
 
 
 def _watched(job_id: int, placing: Placing) -> dict[str, Any]:
-    """What the line that tells of the queue needs, while it goes on; it knows whether the first few are drawn."""
+    """Return the context of the queue's progress line, while it goes on; it knows whether the first few are drawn."""
     if placing.search is None:
         return {}
     drawn = "yes" if placing.solved else None
@@ -105,7 +105,7 @@ def _watched(job_id: int, placing: Placing) -> dict[str, Any]:
 
 
 def _hangs_on(placing: Placing) -> list[str]:
-    """What fixes the whole, and how far it is off; of a second set, how many tags stayed."""
+    """Return the datum and its residuals; of a second set, how many tags stayed."""
     off = placing.solved.off if placing.solved else ()
     if placing.which == "ride" or not off:
         held = [f"{what}, {format_length(mm, g.unit, 1)} off" for what, mm in off]
@@ -202,7 +202,7 @@ def _picture(here: AtHand, becomes: list[Proposal]) -> Any:
 
 
 def _moved(placing: Placing) -> list[str]:
-    """What moved between the first set and this one."""
+    """Return the things that moved between the first set and this one."""
     if placing.which == "ride" or not placing.solved or placing.solved.lacking or not placing.first:
         return []
     return [
@@ -313,7 +313,7 @@ def stop(job_id: int) -> Any:
 
 @room.post("/fit-log")
 def into_fit_log(job_id: int) -> Any:
-    """What cuffs on tacked pipe say goes into the fit log: each piece is on, and measured where its tag is."""
+    """Add the readings of cuffs on tacked pipe to the fit log: each piece is on, and measured where its tag is."""
     said, which = FormState(), wanted_set()
 
     def keep(connection: Connection, here: AtHand) -> None:

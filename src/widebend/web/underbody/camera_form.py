@@ -1,4 +1,4 @@
-"""What is known beside photos of tags, as it is typed and read: the bar, tapes, places, the rails' heights, names."""
+"""Known figures beside photos of tags, typed and read: the bar, tapes, places, the rails' heights, names."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ LINE = re.compile(r"^\s*(\d+)\s*[:=,]?\s*(.+?)\s*$")
 
 
 def typed(known: TagKnown) -> dict[str, str]:
-    """What is known, as it is typed: a line for each."""
+    """Return the known figures as typed: a line for each."""
 
     def bare(mm: float) -> str:
         return format_length(mm, g.unit, 1, suffix=False)
@@ -33,7 +33,7 @@ def typed(known: TagKnown) -> dict[str, str]:
 
 
 def read_known(form: Mapping[str, str]) -> TagKnown:
-    """What was typed, spots aside. Raises EditError at the field."""
+    """Return the typed figures but for spots. Raises EditError at the field."""
     bar = _lengths(form, "bar", 1, least=80.0, most=120.0)
     heights = _lengths(form, "heights", 2, least=50.0, most=3000.0)
     tapes = tuple((int(a), int(b), mm) for (a, b), (mm,) in _rows(form, "tapes", 2, 1))

@@ -1,4 +1,4 @@
-"""What comes in and goes out of a survey as files: tables, JSON, bundles, scans and pictures."""
+"""Files into and out of a survey: tables, JSON, bundles, scans and pictures."""
 
 from __future__ import annotations
 

@@ -85,7 +85,7 @@ def text(value: float | None, unit: str) -> str:
 
 
 def before_of(book: Book, item: Any, unit: str) -> Before:
-    """What a form about an item of a list is about to change."""
+    """Return the fields that a form about a list's item changes."""
     return Before(item, book.show(item, unit), book.show(item, EXACT))
 
 

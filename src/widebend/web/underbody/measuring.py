@@ -63,7 +63,7 @@ def _render(here: AtHand, said: FormState, code: int = 200, *, key: str) -> Any:
 
 
 def _kept(typed: Mapping[str, str]) -> dict[str, str]:
-    """What was typed, to be worked out again when an answer is put somewhere."""
+    """Return the typed fields, to be worked out again when an answer is put somewhere."""
     return {k: v for k, v in typed.items() if k not in ("csrf_token", "rev", "tab", "to", "name", "answer")}
 
 

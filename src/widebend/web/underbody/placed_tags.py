@@ -80,7 +80,7 @@ def have_placed(job_id: int, which: SetName) -> None:
 
 
 def _digest(wish: PhotoWish) -> bytes:
-    """What is asked, in few bytes."""
+    """Return a digest of the question."""
     return hashlib.sha256(repr(wish).encode()).digest()
 
 
@@ -124,7 +124,7 @@ def _placed(
 
 
 def offered(placing: Placing, design: Design) -> list[Proposal]:
-    """What tags become, and spots that were pointed at in two photos; of a second set, what travelled."""
+    """Return the proposals from tags, and spots that were pointed at in two photos; of a second set, what travelled."""
     solved, known = placing.solved, placing.known
     if solved is None or solved.lacking:
         return []

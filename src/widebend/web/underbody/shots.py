@@ -103,7 +103,7 @@ def shoot(job_id: int) -> Any:
 
 
 def _tell(connection: Connection, job_id: int, tagged: Tagged) -> None:
-    """What goes with simulated photos, where nobody said it: the bar, a tape as long as what was seen often allows, the
+    """Return defaults beside simulated photos: the bar, a tape as long as what was seen often allows, the
     rails' heights, what each tag is on.
     """
     was = tag_photos.known(connection, job_id)

@@ -114,7 +114,7 @@ def show_stance(survey: Survey, unit: str) -> dict[str, str]:
 
 
 def standing_words(survey: Survey, unit: str) -> list[str]:
-    """What the stance means for a reading taken now, in words; first what is odd about it."""
+    """Describe the stance's effect on a reading taken now, in words; first what is odd about it."""
     now = stands(survey)
     if not now.moved:
         return [*now.said, "As read, the vehicle stands as it rides: heights now are heights at ride."]

@@ -106,12 +106,12 @@ def read_thing(form: Mapping[str, str], unit: str, survey: Survey) -> tuple[Thin
 
 
 def choices_of_movement(survey: Survey) -> tuple[str, ...]:
-    """What a thing can move with: the usual groups, and those this survey knows besides."""
+    """Return the groups a thing can move with: the usual groups, and those this survey knows besides."""
     return MOVES + tuple(g.id for g in survey.groups if g.id not in MOVES)
 
 
 def before_of(thing: Thing, survey: Survey, unit: str) -> Before:
-    """What a form about a thing is about to change."""
+    """Return the fields that a form about a thing changes."""
     return Before(thing, shown(thing, survey, unit), shown(thing, survey, EXACT))
 
 

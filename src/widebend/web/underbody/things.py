@@ -87,7 +87,7 @@ def render_sheet(here: AtHand, said: FormState, code: int = 200, *, sheet: str =
 
 
 def _names(here: AtHand) -> dict[str, str]:
-    """What a picture can show: id and name of everything of the survey."""
+    """Return the choices for a picture: id and name of everything of the survey."""
     survey = here.design.survey
     lists: tuple[Any, ...] = (survey.things, survey.hang_points, survey.old_parts, survey.windows, survey.marks)
     return {item.id: item.name for items in lists for item in items}

@@ -173,7 +173,9 @@ def _row(plan: WeldPlan, order: list[str], design: Design) -> JointRow:
 
 
 def _schools(here: AtHand, welding: Welding) -> list[tuple[str, str, float, float]]:
-    """What each school of the root costs: its name, what it is, litres of gas, minutes that are waited for a flush."""
+    """Return the cost of each way to protect the root: its name, what it is, litres of gas, minutes that are waited for
+    a flush.
+    """
     out = []
     for key, words in ROOTS:
         plans = _plans(here, welding.replace(root=key))

@@ -59,7 +59,7 @@ def _panel(connection: Connection, here: AtHand, error: str = "") -> dict[str, A
 
 
 def _lasting(section: Section) -> str:
-    """What a section is known by: its first piece, or its part."""
+    """Return the key of a section: its first piece, or its part."""
     return "-".join(str(one) for one in section.pieces[0]) if section.pieces else section.parts[0]
 
 
