@@ -38,7 +38,7 @@ def write_shelf(items: Iterable[Stocked]) -> str:
 
 
 def read_shelf(text: str) -> tuple[list[Stocked], list[BadLine]]:
-    """Return the rows that could be read, and every line that could not. Raises InputError for another kind of table."""
+    """Return the rows that were read, and every line that could not be. Raises InputError for another kind of table."""
     try:
         rows = [[as_typed(cell) for cell in row] for row in csv.reader(io.StringIO(text.lstrip("\ufeff")))]
     except csv.Error as exc:

@@ -118,7 +118,7 @@ def changed_since(kept: Sequence[TubeNest], now: Mapping[str, CutList]) -> list[
 
 
 def rests_of_bars(tubes: Sequence[TubeNest], source: Mapping[str, StockItem]) -> list[StockItem]:
-    """Return the rests of the bars that are long enough to keep, as offcuts of the shelf; bought bars leave theirs too."""
+    """Return the rests of bars that are long enough to keep as offcuts; bought bars leave theirs too."""
     return [
         StockItem(
             kind="straight",
