@@ -22,6 +22,7 @@ from widebend.demo.examples import cat_back
 from widebend.demo.systems import low_truck, pie_downpipe, quad_rear, twin_x
 
 SEQUENCES, CLOSED_EVERY, SOUGHT_EVERY, BEGIN_AGAIN = 10_000, 20, 250, 40
+TOLD_EVERY = 500  # hours in all: a run that is cut off has told what it found
 MAKERS = (cat_back, twin_x, pie_downpipe, low_truck, quad_rear)
 NEAR = 1e-6
 
@@ -111,6 +112,9 @@ def bench_two_places() -> None:
         if k % CLOSED_EVERY == 0 or k % SOUGHT_EVERY == 1:
             asked["searches"] += 1
             unlike.update(searched(design, rng, closed=k % CLOSED_EVERY == 0))
-    print(f"{SEQUENCES} edits, {asked['lists']} designs listed, {asked['searches']} searched: {unlike.total()} unlike")
+        if (k + 1) % TOLD_EVERY == 0:
+            print(
+                f"{k + 1} edits, {asked['lists']} designs listed, {asked['searches']} searched: {unlike.total()} unlike"
+            )
     for words, times in unlike.most_common():
         print(f"  {times} x {words}")
