@@ -14,13 +14,13 @@ import numpy as np
 from tests.outside.meshes import floor_pan
 
 from widebend.core.closing import Answer, BendOptions
-from widebend.core.geometry import TriangleMesh, as_kept, indexed
+from widebend.core.geometry import as_kept, indexed
 from widebend.core.laying import LaidRun, lay_pieces, obstacles, tube_segments
 from widebend.core.pathfinding import Task, task_of
 from widebend.core.pathfinding.task import NO_VIAS
 from widebend.core.records import Design, Run, Survey, Tube
 from widebend.core.review import Around, packed, tube_gaps
-from widebend.core.space import Pose, Vector, pose
+from widebend.core.space import Pose, TriangleMesh, Vector, pose
 from widebend.core.units import Length
 
 HERE = Path(__file__).parent / "scenes"

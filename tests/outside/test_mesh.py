@@ -6,13 +6,13 @@ import trimesh
 
 from tests.outside import meshes
 from tests.outside.scenes import centre_points, deepest_skin, random_scene, signed
-from widebend.core.geometry import TriangleMesh, as_kept, indexed, is_closed, solid_rows, swept_gap
+from widebend.core.geometry import as_kept, indexed, is_closed, solid_rows, swept_gap
 from widebend.core.geometry.mesh_gap import mesh_gaps, point_depths
 from widebend.core.laying import obstacles, part_bodies
 from widebend.core.records import Body, Extrusion, Item, MeshShape, Part, Port, Rules, Survey, Thing
 from widebend.core.review import distances, packed, point_gaps, tube_gaps
 from widebend.core.review.gaps import part_gap
-from widebend.core.space import pose
+from widebend.core.space import TriangleMesh, pose
 from widebend.core.units import Length
 from widebend.demo.examples import block
 

@@ -7,8 +7,9 @@ from typing import Literal
 from weakref import WeakValueDictionary
 
 from ..core.errors import InputError
-from ..core.geometry import TriangleMesh, indexed
+from ..core.geometry import indexed
 from ..core.records import Survey
+from ..core.space import TriangleMesh
 from ..formats.survey_bundle import mesh_names
 from .database import Connection, queries
 

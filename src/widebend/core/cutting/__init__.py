@@ -7,18 +7,15 @@ an *offcut* is what is left of a stock bend.
 
 from .bench_picture import Picture, hand_of, on_bench, witness_marks
 from .bends_at_hand import USEFUL_DEG, WHOLE_DEG, BendPlan, BendSource, Offcut, stock_for
-from .fixed_marks import FixedMark, falls_on
+from .cut_pieces import LEAST_ASKEW_DEG, CutPiece, FixedMark, falls_on, shape_of
 from .joint_hardware import Fitting, fittings
 from .lists import (
-    LEAST_ASKEW_DEG,
     CutList,
-    CutPiece,
     cut_list,
     cut_lists,
     cut_with_rests,
     least_slice_clr,
     seams,
-    shape_of,
     slice_heel_and_throat,
     tube_mass_per_metre,
 )

@@ -16,8 +16,8 @@ import numpy as np
 from ..laying import LaidRun
 from ..records import Bend, Design, InLine, Mitre, SegmentedBend, Tube
 from ..space import Vector, wrapped
-from .fixed_marks import FixedMark
-from .lists import BendMarks, CutPiece, arc_on
+from .cut_pieces import BendMarks, CutPiece, FixedMark
+from .lists import arc_on
 from .tube import round_the_tube
 
 # Three marks across a joint, round the tube from the reference line: 110, 135 and 115 deg apart, so that they meet in

@@ -9,58 +9,14 @@ import itertools
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING, Literal
 
 from ..laying import LaidRun
 from ..records import Design, SegmentedBend, Tap
-from ..units import format_length
-from .roll import RollMark, roll_mark
+from .cut_pieces import CutPiece, FixedMark, SitsOn
+from .roll import roll_mark
 from .tube import circumference
 
-if TYPE_CHECKING:
-    from .lists import CutPiece
-
 BEAD_MM = 5.0  # a weld is this wide to each side, and the cup brush: common practice, no source
-
-
-@dataclass(frozen=True)
-class SitsOn:
-    """A stretch that a boss or a branch cannot sit on, and from where to where it could on the same piece [mm]; None:
-    nowhere.
-    """
-
-    what: Literal["a weld", "a slip joint"]
-    free_mm: tuple[float, float] | None
-
-
-def falls_on(name: str, what: str, free_mm: Sequence[float] | None, unit: str = "mm") -> str:
-    """Describe the weld or bend a boss or a branch falls on, and where on the same piece it is free, in words."""
-    if not free_mm:
-        return f"{name} falls on {what}: no room for it on this piece"
-    low, high = (format_length(mm, unit, 0) for mm in free_mm)
-    return f"{name} falls on {what}: free from {low} to {high} of this piece"
-
-
-@dataclass(frozen=True)
-class FixedMark:
-    """A boss or branch on a piece: `along_mm` from the piece's engine end, taped along that side of the tube
-    (along the middle line of slices), `middle_mm` along its middle line, `roll` from the reference line, its hole and
-    how much is welded [mm]. A branch is welded by its own run: 0. `sits_on` is what is in its way.
-    """
-
-    id: str
-    name: str
-    kind: Literal["boss", "branch"]
-    along_mm: float
-    roll: RollMark
-    hole_mm: float
-    weld_mm: float
-    middle_mm: float = 0.0
-    sits_on: SitsOn | None = None
-
-    def wrong(self, unit: str = "mm") -> str:
-        """Return the fault of its place in words; empty where nothing is."""
-        return falls_on(self.name, self.sits_on.what, self.sits_on.free_mm, unit) if self.sits_on else ""
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,6 @@ CLR = 1 x OD, 2:1 at 1.5 x OD.
 
 from __future__ import annotations
 
-import hashlib
 import math
 from collections import Counter
 from collections.abc import Sequence
@@ -17,93 +16,15 @@ from ...facts import JOINTS, METALS, JointKind
 from ..laying import LaidPiece, LaidRun, as_drawn
 from ..records import Bend, Design, InLine, Mitre, Rules, SegmentedBend, StockBend, Straight, Tap, Tube
 from .bends_at_hand import WHOLE_DEG, BendPlan, BendsAtHand, Offcut, no_stock, same_tube
-from .fixed_marks import FixedMark, with_fixed
+from .cut_pieces import BendMarks, CutPiece, half_face_deg
+from .fixed_marks import with_fixed
 from .joint_hardware import is_half
-from .roll import RollMark, roll_mark
+from .roll import roll_mark
 from .tube import mass_per_metre, slanted_circumference
 
 SLIVER_MM = 0.05  # a straight shorter than this is not a piece: less than a saw blade wanders
 SHOWN_OFF_MM = 0.5  # an end that comes less off its place is filed to
 NO_PLAN: BendPlan = {}
-LEAST_ASKEW_DEG = 0.05  # a face trimmed by less is square
-
-
-@dataclass(frozen=True)
-class BendMarks:
-    """How to take one bend out of its stock. Lengths mm along the tube's outside, angles deg. `od_mm` is across the
-    bend from heel to throat and `clr_mm` its radius: as measured of the stock, where it is off its nominal size.
-    """
-
-    stock: StockBend
-    source: str
-    keep_before_mm: float
-    keep_after_mm: float
-    cut: str  # "outlet", "inlet" or "" when the stock bend is used whole
-    heel_mm: float
-    throat_mm: float
-    heel_from_end_mm: float
-    throat_from_end_mm: float
-    trim_mm: float
-    left_over_deg: float
-    angle_deg: float
-    od_mm: float
-    clr_mm: float
-
-
-@dataclass(frozen=True)
-class CutPiece:
-    """One piece of metal, in order from the start. `pieces` are the design pieces (from 0) it is made for."""
-
-    number: int
-    kind: str  # "straight", "bend", "mitre", "pie", "part"
-    pieces: tuple[int, ...]
-    length_mm: float
-    tube: Tube
-    laid: LaidPiece
-    marks: BendMarks | None = None
-    roll: RollMark | None = None
-    slip_mm: float = 0.0
-    problem: str = ""
-    fixed: tuple[FixedMark, ...] = ()
-
-    @property
-    def face_deg(self) -> float:
-        """How far off square its faces are cut: half a mitre's turn, half a slice's; 0 for what is cut square."""
-        piece = self.laid.piece
-        return piece.turn_deg / 2 if isinstance(piece, Mitre) else _face(self)
-
-    @property
-    def askew(self) -> tuple[float, float]:
-        """How far its front face is trimmed off square so that it meets what is on, and toward which side, clockwise
-        from the reference line against the flow: there most comes off [deg].
-        """
-        offset = self.laid.piece.offset
-        about, across = offset.turn_deg[:2] if offset else (0.0, 0.0)
-        return math.hypot(about, across), math.degrees(math.atan2(about, -across)) % 360.0
-
-    @property
-    def count(self) -> int:
-        """How many pieces of metal this line stands for: slices are one line."""
-        if isinstance(self.laid.piece, SegmentedBend):
-            return self.laid.piece.slices
-        return 0 if isinstance(self.laid.piece, Mitre) else 1
-
-
-def shape_of(cut: CutPiece) -> str:
-    """A piece's geometry in a short text: what was cut is this piece as long as the text is the same.
-
-    To a tenth of a millimetre and of a degree: less no saw shows.
-    """
-    figures = [cut.length_mm, float(cut.tube.od_mm), float(cut.tube.wall_mm), cut.face_deg, cut.slip_mm, cut.count]
-    if cut.askew[0] > LEAST_ASKEW_DEG:
-        figures += cut.askew
-    if cut.marks:
-        m = cut.marks
-        figures += [m.keep_before_mm, m.keep_after_mm, m.heel_mm, m.throat_mm, m.angle_deg]
-    for mark in cut.fixed:
-        figures += [mark.along_mm, mark.roll.roll_deg, mark.hole_mm]
-    text = " ".join([cut.kind, cut.tube.material, *(f"{round(f, 1) + 0.0:g}" for f in figures)])
-    return hashlib.sha256(text.encode()).hexdigest()[:32]
 
 
 @dataclass(frozen=True)
@@ -397,10 +318,10 @@ def seams(laid: LaidRun, cuts: Sequence[CutPiece], joints: Sequence[JointKind], 
     start = laid.run.start
     saddle = 90.0 - start.angle_deg if isinstance(start, Tap) else 0.0
     at_start: JointKind = said.get("start", "butt")
-    found = [_seam(at_start, metal[0].tube, max(_face(metal[0]), saddle), half=is_half(design, start))]
+    found = [_seam(at_start, metal[0].tube, max(half_face_deg(metal[0]), saddle), half=is_half(design, start))]
     for k, cut in enumerate(metal):
         if isinstance(cut.laid.piece, SegmentedBend):
-            found += [_seam("butt", cut.tube, _face(cut)) for _ in range(cut.laid.piece.slices - 1)]
+            found += [_seam("butt", cut.tube, half_face_deg(cut)) for _ in range(cut.laid.piece.slices - 1)]
         after = metal[k + 1] if k + 1 < len(metal) else None
         if after is None and not laid.run.aim:
             continue
@@ -413,18 +334,13 @@ def seams(laid: LaidRun, cuts: Sequence[CutPiece], joints: Sequence[JointKind], 
 def _between(laid: LaidRun, cut: CutPiece, after: CutPiece | None, joints: Sequence[JointKind], half: bool) -> Seam:
     """The seam behind a piece: of the kind its design piece says, plain where it lies within a straight."""
     last, first = max(cut.pieces), min(after.pieces) if after else len(laid.pieces)
-    slant = max(_face(cut), _face(after) if after else 0.0)
+    slant = max(half_face_deg(cut), half_face_deg(after) if after else 0.0)
     if first <= last:  # both hold some of the same straight
         return _seam("butt", cut.tube, slant)
     between = laid.pieces[last + 1 : first]
     slant = max([slant, *(p.piece.turn_deg / 2 for p in between if isinstance(p.piece, Mitre))])
     kind: JointKind = next((joints[k] for k in range(last, first) if joints[k] != "butt"), "butt")
     return _seam(kind, cut.tube, slant, half=half)
-
-
-def _face(cut: CutPiece) -> float:
-    """How far a piece's faces are cut off square [deg]."""
-    return cut.laid.piece.turn_each_deg / 2 if isinstance(cut.laid.piece, SegmentedBend) else 0.0
 
 
 def _seam(kind: JointKind, tube: Tube, slant_deg: float, *, half: bool = False) -> Seam:

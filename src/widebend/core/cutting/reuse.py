@@ -11,7 +11,8 @@ from dataclasses import dataclass
 from ..records import Bend, Tube
 from ..units import SAME_SIZE_MM, Length
 from .bends_at_hand import same_tube
-from .lists import CutPiece, heel_and_throat
+from .cut_pieces import CutPiece
+from .lists import heel_and_throat
 
 AS_IT_IS_MM, AS_IT_IS_DEG = 0.5, 0.3  # nearer than saw and angle finder tell: common practice, no source
 

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 
 from ..records import Bend, Rules
 from ..units import format_angle, format_length
-from .lists import CutPiece, heel_and_throat
+from .cut_pieces import CutPiece
+from .lists import heel_and_throat
 from .reuse import came_out, fit
 
 WENT_WRONG = {

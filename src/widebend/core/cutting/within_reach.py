@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from ...facts import METALS
 from ..records import Equipment
 from ..units import format_angle, format_length
-from .lists import CutPiece
+from .cut_pieces import CutPiece
 
 
 def out_of_reach(cuts: Sequence[CutPiece], able: Equipment, unit: str = "mm") -> list[str]:

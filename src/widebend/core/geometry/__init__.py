@@ -12,7 +12,6 @@ from .kernels import leaf
 from .mesh import (
     LEAF,
     MOST_TRIANGLES,
-    TriangleMesh,
     as_kept,
     corners_of,
     indexed,
@@ -76,7 +75,6 @@ __all__ = [
     "PRISM",
     "SWEEP_WIDTH",
     "WIDTH",
-    "TriangleMesh",
     "arc_row",
     "as_kept",
     "bar_of",

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import hashlib
 import math
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
@@ -16,32 +15,13 @@ import shapely
 from numpy.typing import NDArray
 
 from ..errors import InputError
-from ..space import Vector
+from ..space import TriangleMesh, Vector
 from .solids import TRIANGLE
 
 MOST_TRIANGLES = 500_000
 FARTHEST_MM = 50_000.0  # nothing under a vehicle is farther from its axle: the file's unit is another
 LEAF = 4
 Array = NDArray[np.float64]
-
-
-@dataclass(frozen=True, eq=False)
-class TriangleMesh:
-    """An indexed mesh in its own frame [mm].
-
-    `rows` (n, 10) are TRIANGLE solids in the tree's order; `low` and `high` (2 leaves - 1, 3) the tree's boxes, the
-    children of i being 2i + 1 and 2i + 2. `closed` means that the triangles bound an inside.
-    """
-
-    sha256: str
-    rows: Array
-    low: Array
-    high: Array
-    closed: bool
-
-    @property
-    def leaves(self) -> int:
-        return (len(self.low) + 1) // 2
 
 
 def as_kept(corners: Array) -> bytes:

@@ -9,9 +9,9 @@ from typing import Literal
 import numpy as np
 
 from ..errors import InputError
-from ..geometry import TriangleMesh, motion_of, moved_solids, rotation_from_rpy, solid_rows
+from ..geometry import motion_of, moved_solids, rotation_from_rpy, solid_rows
 from ..records import Box, Extrusion, HalfSpace, LowLine, MeshShape, Rules, Shape, Survey, Thing, Window
-from ..space import Vector, biggest_round, pose, unit
+from ..space import TriangleMesh, Vector, biggest_round, pose, unit
 from .motion import positions
 from .sweeps import Sweeps, sweeps_between
 

@@ -15,9 +15,9 @@ from numpy.typing import NDArray
 from shapely import Polygon, constrained_delaunay_triangles
 from shapely.geometry.polygon import orient
 
-from ..geometry import TriangleMesh, rotation_from_rpy
+from ..geometry import rotation_from_rpy
 from ..records import Box, Capsule, Cylinder, Extrusion, InLine, MeshShape, Mitre, Shape, Sphere, Thing
-from ..space import Vector, cross, pose, unit
+from ..space import TriangleMesh, Vector, cross, pose, unit
 from .bodies import PartBody, System
 from .route import LaidPiece, centre_line
 

@@ -14,7 +14,7 @@ from .base import MOST_ITEMS, Degrees, Direction, Id, Name, NotNegative, Point, 
 from .shapes import Outline, Shape, whole_outline
 
 if TYPE_CHECKING:
-    from ..geometry import TriangleMesh
+    from ..space import TriangleMesh
 
 Nature = Literal["hard", "heat-shy", "soft"]
 State = Literal["as found", "on order", "missing", "removed for now"]

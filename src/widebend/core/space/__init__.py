@@ -26,10 +26,12 @@ from .frame import (
     wrapped,
 )
 from .outlines import biggest_round, convex_parts, oval, rectangle
+from .triangle_mesh import TriangleMesh
 
 __all__ = [
     "UP",
     "Pose",
+    "TriangleMesh",
     "Vector",
     "arm_turn_deg",
     "biggest_round",

@@ -15,7 +15,6 @@ from ...core.geometry import (
     HALFSPACE,
     LEAF,
     WIDTH,
-    TriangleMesh,
     bar_of,
     edge_round,
     end_faces,
@@ -25,6 +24,7 @@ from ...core.geometry import (
     thinned_mesh,
 )
 from ...core.laying import Obstacle, PartBody, PlacedMesh
+from ...core.space import TriangleMesh
 
 Outline = np.ndarray
 _ROUND = np.radians(np.arange(0, 360, 15))

@@ -9,9 +9,10 @@ from typing import Any
 import numpy as np
 from flask import Blueprint, Response, abort, jsonify, request
 
-from ...core.geometry import TriangleMesh, motion_of
+from ...core.geometry import motion_of
 from ...core.laying import VIEWS, Surface, opened, positions, system_surfaces, thing_surface
 from ...core.records import MeshShape, Thing
+from ...core.space import TriangleMesh
 from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import FormState
 from .sheets import render_sheet
