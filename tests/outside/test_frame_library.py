@@ -9,7 +9,7 @@ import math
 import numpy as np
 import pytest
 
-from widebend.core.hanging import How, bend_factor, hang, hold, rubber_of
+from widebend.core.hanging import HangState, bend_factor, hang, hold, rubber_of
 from widebend.core.laying import along_piece, system_of
 from widebend.core.records import Bend, Design, Hanger, Part
 from widebend.demo.examples import cat_back
@@ -122,7 +122,7 @@ def _behind(model: object, system: object, part: Part, node: str) -> None:
 def test_loads_and_sag_are_the_library_s_own_within_a_hundredth() -> None:
     design = _hung_cat_back()
     system = system_of(design)
-    ours = hang(design, system, How(), modes=0)
+    ours = hang(design, system, HangState(), modes=0)
     model, eyes, end = _library(design)
     model.analyze_linear(log=False, check_stability=False)
     combo = next(iter(model.load_combos))

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from widebend.core.hanger_search import propose_hangers
-from widebend.core.hanging import How, HungState, beyond_shop, hang, has_rod, hung_states, lost_states, rod_for
+from widebend.core.hanging import HangState, HungState, beyond_shop, hang, has_rod, hung_states, lost_states, rod_for
 from widebend.core.laying import HungGoing, engine_positions, movement, system_of
 from widebend.core.records import Design, Equipment
 from widebend.core.review import Review, hung_findings, review, rod_faults, with_free_rods
@@ -31,7 +31,9 @@ def test_a_lost_rubber_is_said_by_what_it_lets_touch(estate: tuple[Design, Revie
     """A block under the tip just deeper than it hangs and a millimetre higher than it falls with its rubber lost."""
     design, found = estate
     last = design.hangers[-1].id
-    hung, lost = (hang(design, found.system, how, modes=0) for how in (How(), How(without=frozenset({last}))))
+    hung, lost = (
+        hang(design, found.system, how, modes=0) for how in (HangState(), HangState(without=frozenset({last})))
+    )
     falls = -lost.parts["tip"][2]
     underside = 292.0 - 89.0 / 2
     under = block(
