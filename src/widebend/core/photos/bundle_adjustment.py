@@ -29,7 +29,7 @@ RADIUS_DOUBT_MM = 40.0
 TAPE_DOUBT_MM = 0.5  # of a tape read to the millimetre, one deviation
 LEAST_PX = 0.03  # no photo is sharper than this
 FIRST, LEAST_DAMP = 1e3, 1e-13
-NOTHING, LOOSE, HOLD = 1e-18, 1e-10, 1e3  # of a matrix whose diagonal is one
+NULL_TOL, RIDGE, DATUM_WEIGHT = 1e-18, 1e-10, 1e3  # of a matrix whose diagonal is one
 OUTLIER = 3.5  # of its photo's deviations: a sighting farther off is left out
 
 
@@ -223,9 +223,9 @@ def covariance(normal: Vector, held: Vector) -> Vector:
     sighting holds is as good as nowhere, not an error: its doubt is very large.
     """
     diagonal = np.diag(normal)
-    by = 1.0 / np.sqrt(np.where(diagonal > NOTHING * diagonal.max(), diagonal, 1.0))
+    by = 1.0 / np.sqrt(np.where(diagonal > NULL_TOL * diagonal.max(), diagonal, 1.0))
     even = normal * by[:, None] * by[None, :]
     rows = held * by[None, :]
     rows = rows / np.linalg.norm(rows, axis=1, keepdims=True)
-    even = (even + even.T) / 2 + HOLD * (rows.T @ rows) + LOOSE * np.eye(len(even))
+    even = (even + even.T) / 2 + DATUM_WEIGHT * (rows.T @ rows) + RIDGE * np.eye(len(even))
     return np.asarray(cho_solve(cho_factor(even), np.eye(len(even))) * by[:, None] * by[None, :])
