@@ -123,7 +123,7 @@ def create_app(
 def _read_preferences() -> None:
     session.permanent = True
     g.unit = unit_of(request.cookies.get("unit"))
-    g.lie = request.cookies.get("lie") == "turned"
+    g.view_flipped = request.cookies.get("lie") == "turned"
     g.sight = sight_from(request.cookies)
     g.tab = page_tab(request.values.get("tab"))
 

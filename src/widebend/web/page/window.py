@@ -152,7 +152,7 @@ def window_from_request(around: Extent, tall_px: float, width_cookie: str = BESI
     `width_cookie` names how wide this room's strips are on the device: "w", or "w-beside" with something beside them.
     """
     width = int(min(max(number(request.cookies.get(width_cookie), USUAL_WIDTH_PX[width_cookie]), 320.0), 3000.0))
-    fit = replace(Window.fitting(around, width, tall_px), turned=bool(g.lie), unit=g.unit)
+    fit = replace(Window.fitting(around, width, tall_px), turned=bool(g.view_flipped), unit=g.unit)
     asked = _asked(fit)
     return replace(asked, whole=abs(asked.low - fit.low) < SAME_MM and abs(asked.high - fit.high) < SAME_MM)
 
