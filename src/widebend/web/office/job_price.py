@@ -36,7 +36,7 @@ class Rates:
 
 
 @dataclass(frozen=True)
-class Reckoned:
+class PricedDesign:
     """One way to make the job: its key (empty as it is designed), its design, its offer, how many findings spoil it."""
 
     key: str
@@ -45,7 +45,7 @@ class Reckoned:
     spoils: int = 0
 
 
-def as_designed(connection: Connection, here: AtHand, rates: Rates) -> Reckoned:
+def as_designed(connection: Connection, here: AtHand, rates: Rates) -> PricedDesign:
     """The job as it is designed. Raises InputError where nothing is laid."""
     if not any(run.pieces for run in here.system.runs):
         raise InputError("there is no pipe yet to reckon with: close a run first")
@@ -56,19 +56,19 @@ def as_designed(connection: Connection, here: AtHand, rates: Rates) -> Reckoned:
         else nested(here, shelf, JOB_AIMS[0])
     )
     prices = quotes.job_prices(connection, here.job.id)
-    return Reckoned("", here.design, _offer(here, "as designed", job, rates.pricing, rates.past, prices))
+    return PricedDesign("", here.design, _offer(here, "as designed", job, rates.pricing, rates.past, prices))
 
 
-def like_card(connection: Connection, here: AtHand, rates: Rates, card_id: int) -> Reckoned:
+def like_card(connection: Connection, here: AtHand, rates: Rates, card_id: int) -> PricedDesign:
     """Before there is a design: what the system of a card would cost on this job. Its key says that it is rough."""
     card = cards.get(connection, card_id)
     design = Design.model_validate(card.content)
     found = solved(design, ("card", g.sight.view), lambda: review(design, g.sight.view))
     other = replace(here, opened=Opened(design, lambda: found.system, lambda: found), bends={})
-    return _reckoned(connection, other, rates, f"{ROUGH}{card_id}", f"like our card “{card.name}”")
+    return _priced_as(connection, other, rates, f"{ROUGH}{card_id}", f"like our card “{card.name}”")
 
 
-def reckoned(connection: Connection, here: AtHand, rates: Rates, card_id: int) -> Reckoned:
+def priced(connection: Connection, here: AtHand, rates: Rates, card_id: int) -> PricedDesign:
     """The job as it is designed; while nothing is laid, like a card. Raises InputError where neither is there."""
     try:
         return as_designed(connection, here, rates)
@@ -78,7 +78,7 @@ def reckoned(connection: Connection, here: AtHand, rates: Rates, card_id: int) -
         return like_card(connection, here, rates, card_id)
 
 
-def as_revision(connection: Connection, here: AtHand, rates: Rates, number: int) -> Reckoned:
+def as_revision(connection: Connection, here: AtHand, rates: Rates, number: int) -> PricedDesign:
     """The job as it was designed at another revision, under the vehicle as it is measured now: single beside twin,
     where both were drawn. Raises InputError where there is no such revision, or nothing was laid.
     """
@@ -87,25 +87,25 @@ def as_revision(connection: Connection, here: AtHand, rates: Rates, number: int)
         raise InputError(f"the design has no revision {number}")
     other = opened(connection, was, here.survey_revision, here.job.title, here.job.road_use)
     name = f"as at revision {number}: {was.why or 'the beginning'}"[:80]
-    return _reckoned(connection, replace(here, opened=other, bends={}), rates, f"{REVISION}{number}", name)
+    return _priced_as(connection, replace(here, opened=other, bends={}), rates, f"{REVISION}{number}", name)
 
 
-def as_wished(connection: Connection, here: AtHand, rates: Rates) -> Iterator[tuple[Wish, Reckoned]]:
+def as_wished(connection: Connection, here: AtHand, rates: Rates) -> Iterator[tuple[Wish, PricedDesign]]:
     """Every wish with what it comes to."""
     for wish in wishes(here.design, here.system, rates.pricing):
         look = partial(solved, wish.design, ("wished", g.sight.view), partial(review, wish.design, g.sight.view))
         other = replace(here, opened=Opened(wish.design, partial(system_of, wish.design), look), bends={})
-        yield wish, _reckoned(connection, other, replace(rates, pricing=wish.pricing), wish.key, wish.words)
+        yield wish, _priced_as(connection, other, replace(rates, pricing=wish.pricing), wish.key, wish.words)
 
 
-def _reckoned(connection: Connection, here: AtHand, rates: Rates, key: str, name: str) -> Reckoned:
+def _priced_as(connection: Connection, here: AtHand, rates: Rates, key: str, name: str) -> PricedDesign:
     """Another design of the job, its metal nested again. Raises InputError where nothing is laid."""
     if not any(run.pieces for run in here.system.runs):
         raise InputError("there is no pipe to reckon with")
     job = nested(here, stock.shelf(connection), JOB_AIMS[0])
     prices = quotes.job_prices(connection, here.job.id)
     offer = _offer(here, name, job, rates.pricing, rates.past, prices)
-    return Reckoned(key, here.design, offer, sum(f.spoils for f in here.found.findings))
+    return PricedDesign(key, here.design, offer, sum(f.spoils for f in here.found.findings))
 
 
 def _offer(

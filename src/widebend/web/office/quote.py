@@ -19,7 +19,7 @@ from ..page.edits import FormState, keep_design, run_edit
 from ..page.figures import number, whole
 from ..page.money import parse_money
 from ..page.people import who_is_here
-from .job_price import Rates, Reckoned, as_revision, as_wished, reckoned
+from .job_price import Rates, PricedDesign, as_revision, as_wished, priced
 
 room = Blueprint("quote", __name__, url_prefix="/jobs/<int:job_id>/quote")
 
@@ -43,7 +43,7 @@ def render(here: AtHand, said: FormState, code: int = 200, token: str = "") -> A
         planned, agreed = hours.planned(connection, here.job.id), quotes.agreed(connection, here.job.id)
         plain, why, wished = None, "", []
         try:
-            plain = reckoned(connection, here, rates, _card())
+            plain = priced(connection, here, rates, _card())
             if request.values.get("wishes") == "yes":
                 wished = _asked_for(connection, here, rates)
         except InputError as exc:
@@ -83,7 +83,7 @@ def render(here: AtHand, said: FormState, code: int = 200, token: str = "") -> A
     ), code
 
 
-def _asked_for(connection: Connection, here: AtHand, rates: Rates) -> list[Reckoned]:
+def _asked_for(connection: Connection, here: AtHand, rates: Rates) -> list[PricedDesign]:
     """Return the alternatives wished for, and an earlier revision beside."""
     number_asked = whole(request.values.get("revision"))
     beside = [as_revision(connection, here, rates, number_asked)] if number_asked > 0 else []
@@ -95,7 +95,7 @@ def _card() -> int:
     return int(number(request.values.get("card"), 0))
 
 
-def _rows(one: Reckoned) -> list[dict[str, Any]]:
+def _rows(one: PricedDesign) -> list[dict[str, Any]]:
     """The hours by step: estimated, as the shop's history has them."""
     hours_now = one.offer.hours
     return [
@@ -105,7 +105,7 @@ def _rows(one: Reckoned) -> list[dict[str, Any]]:
     ]
 
 
-def _wish_row(one: Reckoned, plain: Reckoned) -> dict[str, Any]:
+def _wish_row(one: PricedDesign, plain: PricedDesign) -> dict[str, Any]:
     return {
         "key": one.key,
         "words": one.offer.name,
@@ -152,7 +152,7 @@ def tips_not_agreed(here: AtHand, agreed: Mapping[str, Any] | None) -> list[TipC
     return tips_changed(Design.model_validate(agreed["design"]), here.design) if agreed and agreed.get("design") else []
 
 
-def _change(plain: Reckoned | None, agreed: quotes.Quote | None) -> dict[str, Any] | None:
+def _change(plain: PricedDesign | None, agreed: quotes.Quote | None) -> dict[str, Any] | None:
     """Return the job's price now against the agreed one, where it takes something else."""
     was = agreed_on(agreed)
     if plain is None or was is None or not not_agreed(plain.offer, was):
@@ -170,7 +170,7 @@ def price(job_id: int) -> Any:
         pricing, told = quotes.pricing(connection, hold=True), dict[str, int]()
         of_job = {
             line.key
-            for line in reckoned(connection, here, Rates.of(connection, job_id), _card()).offer.lines
+            for line in priced(connection, here, Rates.of(connection, job_id), _card()).offer.lines
             if line.of_job
         }
         for key, text in request.form.items():
@@ -200,7 +200,7 @@ def send(job_id: int) -> Any:
         rates = Rates.of(connection, job_id)
         wanted = request.form.getlist("offer")[:MOST_OFFERS]
         try:
-            offers = [reckoned(connection, here, rates, _card())]
+            offers = [priced(connection, here, rates, _card())]
             offers += [r for r in _asked_for(connection, here, rates) if r.key in wanted] if wanted else []
             lacks = list(dict.fromkeys(ask for one in offers for ask in one.offer.unpriced))
             if lacks:
@@ -217,7 +217,7 @@ def send(job_id: int) -> Any:
 
 
 def _frozen(
-    here: AtHand, offers: list[Reckoned], pricing: Pricing, words: str, agreed: quotes.Quote | None
+    here: AtHand, offers: list[PricedDesign], pricing: Pricing, words: str, agreed: quotes.Quote | None
 ) -> dict[str, Any]:
     """A quote as it is kept: nothing in it changes when prices, rules or the design do."""
     cautions = [say(f, here.design, g.unit) for f in here.found.findings if f.code in CAUTIONS]
@@ -244,7 +244,7 @@ def _frozen(
 CAUTIONS = ("emissions", "use-unsaid", "class", "side-exit", "ends-under", "blows")
 
 
-def frozen_offer(one: Reckoned) -> dict[str, Any]:
+def frozen_offer(one: PricedDesign) -> dict[str, Any]:
     """An offer as it is kept, with its design."""
     offer: Offer = one.offer
     return {
