@@ -19,7 +19,7 @@ from ..page.edits import FormState, keep_design, run_edit
 from ..page.figures import number, whole
 from ..page.money import parse_money
 from ..page.people import who_is_here
-from .job_price import Rates, PricedDesign, as_revision, as_wished, priced
+from .job_price import PricedDesign, Rates, as_revision, as_wished, priced
 
 room = Blueprint("quote", __name__, url_prefix="/jobs/<int:job_id>/quote")
 
