@@ -39,8 +39,8 @@ def test_everything_that_meets_the_pipe_is_of_its_size() -> None:
 def test_a_size_that_does_not_fit_as_it_lies_says_so_and_is_laid_anew() -> None:
     wide = with_bore(low_truck(), Tube(od_mm=Length(88.9), wall_mm=Length(1.5), material="409"))
     assert wide.touches or wide.tight
-    anew = with_bore(twin_x(), _tube(57.15), radii_mm=radii_for(_tube(57.15), {57.15: (85.7,)}), anew=True)
-    assert anew.laid and anew.misses == 0 and anew.touches == 0
+    relaid = with_bore(twin_x(), _tube(57.15), radii_mm=radii_for(_tube(57.15), {57.15: (85.7,)}), relaid=True)
+    assert relaid.laid and relaid.misses == 0 and relaid.touches == 0
 
 
 def test_where_bigger_stops_telling() -> None:

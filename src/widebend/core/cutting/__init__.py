@@ -20,7 +20,7 @@ from .lists import (
     tube_mass_per_metre,
 )
 from .pricing import price_of
-from .reuse import CameOut, Fit, as_drawn_anew, came_out, fit
+from .reuse import CameOut, Fit, as_drawn_again, came_out, fit
 from .roll import roll_mark
 from .salvage import WENT_WRONG, rescue
 from .sliced_bends import SlicedBend, sliced_bends, tube_at
@@ -55,7 +55,7 @@ __all__ = [
     "Offcut",
     "Picture",
     "SlicedBend",
-    "as_drawn_anew",
+    "as_drawn_again",
     "came_out",
     "circumference",
     "cut_list",

@@ -73,7 +73,7 @@ def came_out(cut: CutPiece, what: str, by: float) -> CameOut | None:
     return CameOut(cut.tube, length_mm=long) if long > 0 else None
 
 
-def as_drawn_anew(cut: CutPiece, came: CameOut) -> dict[str, float]:
+def as_drawn_again(cut: CutPiece, came: CameOut) -> dict[str, float]:
     """Return the deviations of the design's piece when it stays as it came out [mm, deg]; nothing where only its place
     is wrong.
     """

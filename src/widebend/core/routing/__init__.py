@@ -6,7 +6,7 @@ its design; a *proposal* is an answer laid and checked; a *remedy* a change that
 """
 
 from .proposals import Made, Proposal, Proposals, Side, propose, ready, taken, with_change
-from .relaying import laid_anew
+from .relaying import laid_again
 from .remedy import remedies
 from .rerouting import improve, mend
 from .searching import OnProgress, Progress
@@ -24,7 +24,7 @@ __all__ = [
     "Side",
     "Wish",
     "improve",
-    "laid_anew",
+    "laid_again",
     "mend",
     "parts_of",
     "propose",

@@ -10,7 +10,7 @@ from .proposals import propose, taken
 BAD = ("touches", "inside", "misses")
 
 
-def laid_anew(design: Design, run_id: str) -> Design:
+def laid_again(design: Design, run_id: str) -> Design:
     """The design with a run that misses or touches closed again, from its end or all of it, as leaves least wrong;
     as it was where nothing is, or nothing helps: `mend` and `seek` then look for longer.
     """

@@ -18,7 +18,7 @@ from ..heat import covered
 from ..laying import system_of
 from ..records import Bend, Design, InLine, Item, Port, Run, Tube
 from ..review import Review, closes, review
-from ..routing import laid_anew
+from ..routing import laid_again
 from ..units import SAME_SIZE_MM, Length
 
 USUAL_RADIUS = 1.5  # a mandrel bend's radius over its tube where the shelf has none of that tube: common practice
@@ -112,12 +112,12 @@ def with_bore(
     price_m: float | None = None,
     radii_mm: Sequence[float] = (),
     *,
-    anew: bool = False,
+    relaid: bool = False,
     cutouts_open: bool = False,
 ) -> Bore:
     """The system with pipe of a tube. Raises EditError, InputError where it cannot be made or breathes nothing."""
-    made = design if tube == main_tube(design) else resized(design, tube, radii_mm if anew else ())
-    if anew:
+    made = design if tube == main_tube(design) else resized(design, tube, radii_mm if relaid else ())
+    if relaid:
         made = _laid(made, radii_mm)
     found = review(made)
     breath = breath_of(made, found.system, state, covered(made), cutouts_open=cutouts_open)
@@ -126,7 +126,7 @@ def with_bore(
     return Bore(
         tube,
         price_m,
-        anew,
+        relaid,
         breath,
         sum(tube_mass_per_metre(p.tube) * p.length_mm / 1000 for p in pieces),
         sum(p.length_mm for p in pieces) / 1000,
@@ -150,7 +150,7 @@ def _laid(design: Design, radii_mm: Sequence[float]) -> Design:
         )
         design = design.replace(runs=tuple(r.replace(pieces=pieces) if r.id == run.id else r for r in design.runs))
         try:
-            design = laid_anew(design, run.id)
+            design = laid_again(design, run.id)
         except WideBendError:
             continue
     return design

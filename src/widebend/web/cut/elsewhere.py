@@ -7,7 +7,7 @@ from typing import Any
 
 from flask import Blueprint, g, redirect, render_template, request, url_for
 
-from ...core.cutting import WENT_WRONG, CameOut, CutPiece, Fit, as_drawn_anew, came_out, cut_lists, fit, shape_of
+from ...core.cutting import WENT_WRONG, CameOut, CutPiece, Fit, as_drawn_again, came_out, cut_lists, fit, shape_of
 from ...core.editing import leave_as_it_came
 from ...core.errors import EditError, MissingError
 from ...core.records import Design
@@ -151,7 +151,7 @@ def _made(connection: Connection, here: AtHand, run_id: str) -> set[str]:
 def _redone(here: AtHand, run_id: str, cut: CutPiece, what: str, by: float, made: set[str]) -> Redone:
     """This run with the piece as it came out, its finish held, and what the review then says."""
     piece, came = cut.laid.piece, came_out(cut, what, by)
-    values = as_drawn_anew(cut, came) if came else {}
+    values = as_drawn_again(cut, came) if came else {}
     if not values:
         return Redone(None, [], [], "only its place differs: nothing has to be solved anew")
     try:

@@ -242,14 +242,14 @@ def _bores(here: AtHand, now: GasQuestion) -> list[Bore]:
     found = []
     for od in sizes:
         tube = own if abs(od - own.od_mm) < SAME_SIZE_MM else own.replace(od_mm=Length(od))
-        anew = abs(od - lay) < SAME_SIZE_MM and tube != own
+        relaid = abs(od - lay) < SAME_SIZE_MM and tube != own
         price, bent = _price(prices, od), radii_for(tube, radii)
         try:
             found.append(
                 solved(
                     here.design,
-                    ("bore", od, now.state, now.open, price, bent, anew),
-                    partial(with_bore, here.design, tube, now.state, price, bent, anew=anew, cutouts_open=now.open),
+                    ("bore", od, now.state, now.open, price, bent, relaid),
+                    partial(with_bore, here.design, tube, now.state, price, bent, relaid=relaid, cutouts_open=now.open),
                 )
             )
         except WideBendError:

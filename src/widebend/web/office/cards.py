@@ -15,7 +15,7 @@ from ...core.joining import all_welds
 from ...core.laying import planned_pieces
 from ...core.records import Design
 from ...core.review import Review, review
-from ...core.routing import laid_anew
+from ...core.routing import laid_again
 from ...core.units import format_length
 from ...core.wording import hanger_name
 from ...formats.design_json import design_from
@@ -236,7 +236,7 @@ def _take_over(connection: Connection, job_id: int, card: Card, design: Design) 
     """
     here = at_hand(connection, job_id, hold=True)
     for run in design.runs:
-        design = laid_anew(design, run.id)
+        design = laid_again(design, run.id)
     why, who = f"taken over from card {card.id}, {card.name}"[:300], who_is_here()
     base = here.survey_revision.number
     survey = revisions.append(connection, here.job.survey_id, base, jobs.dump(design.survey), why, author=who)

@@ -46,7 +46,7 @@ def sign_in() -> Any:
     with transaction() as connection:
         found = people.let_in(connection, who, name, address, opens=opens) if who else None
         if found is not None:
-            _begun_anew()
+            _new_session()
             session["key"] = people.begin_session(connection, found.id, request.user_agent.string, address)
             people.note(connection, found.name, "signed in", None, address)
         else:
@@ -62,11 +62,11 @@ def sign_out() -> Any:
         if "key" in session:
             people.end_session(connection, session["key"])
             people.note(connection, g.person.name if g.person else "", "signed out", None, request.remote_addr or "")
-    _begun_anew()
+    _new_session()
     return redirect(url_for("signing.show"), 303)
 
 
-def _begun_anew() -> None:
+def _new_session() -> None:
     """Nothing of the session before stays but the mark its forms were signed by: ticks made without a connection wait
     on the device with it, and are sent after signing in again.
     """
