@@ -157,7 +157,7 @@ def test_secrets_are_for_their_owner_only(tmp_path: Path, monkeypatch: pytest.Mo
     secrets = [home() / "session.key", cluster.folder / "password", cluster.folder / "shop-password"]
     assert [oct(secret.stat().st_mode)[-3:] for secret in secrets] == ["600"] * 3
     (home() / "session.key").write_text(key[:20])
-    assert len(session_key()) == 64, "one that was written half is made anew"
+    assert len(session_key()) == 64, "one that was written half is made again"
 
 
 def test_where_nothing_can_be_kept_it_is_said(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -72,7 +72,7 @@ def test_every_size_stands_beside_the_others_and_one_is_laid_over(visitor: Visit
     over = visitor.get(f"{BORE}?over=76.2")
     assert over.select(".over-line")
     laid = visitor.get(f"{BORE}?lay=57.15")
-    assert "laid anew" in _words(laid.select_one(".bores"))
+    assert "laid again" in _words(laid.select_one(".bores"))
 
 
 def test_a_can_is_described_and_what_was_measured_goes_before(visitor: Visitor) -> None:

@@ -180,7 +180,7 @@ def test_before_there_is_a_design_it_is_rough_and_says_so(visitor: Visitor) -> N
     visitor.post(f"{url}?card=1", f"{url}/price", card="1", **dict.fromkeys(asked, "12"))
     sent = visitor.post(f"{url}?card=1", f"{url}/send", 200, card="1")
     path = urlsplit(sent.select_one(".big-link")["href"]).path
-    assert "Rough: reckoned by a system like it" in visitor.get(path).get_text()
+    assert "Rough: priced by a similar system" in visitor.get(path).get_text()
     assert "no such card" in visitor.get(f"{url}?card=77", 404).get_text()
 
 

@@ -57,7 +57,7 @@ def session_key() -> str:
     try:
         known = path.read_text().strip() if path.exists() else ""
     except OSError as exc:
-        raise ServerTrouble(f"{path} cannot be read: {exc.strerror}. Take it away, and it is made anew") from exc
+        raise ServerTrouble(f"{path} cannot be read: {exc.strerror}. Take it away, and it is made again") from exc
     if len(known) == 64:
         return known
     made = path.with_suffix(".new")

@@ -54,7 +54,7 @@ BAR_MM = 20.0  # a bend as bars of this length lies 0.5 mm off its arc at CLR 95
 
 @dataclass(frozen=True)
 class RouteQuestion:
-    """A wish in its design: pieces [first, last) of the run are to be found anew, from `start` to `aim`.
+    """A wish in its design: pieces [first, last) of the run are to be found again, from `start` to `aim`.
 
     `others` are the other runs' segments (n, 14), but for what is near a part that both runs touch; `own` those and
     what else of the system is in the way, as solids. `more` (one for each thing in `around`) is kept besides what is

@@ -167,7 +167,7 @@ def mend(design: Design, run_id: str, wish: Wish, tell: OnProgress = say_nothing
     found: list[Proposals] = []
     spans = _spans(design, run_id, troubled)
     for k, (first, last) in enumerate(spans):
-        heard(Progress(f"pieces {first + 1} to {last} anew", k / len(spans)))
+        heard(Progress(f"pieces {first + 1} to {last} again", k / len(spans)))
         until = run.pieces[last].id if last < len(run.pieces) else ""
         try:
             asked = asked_of(design, run_id, replace(wish, keep=first, until=until))

@@ -31,7 +31,7 @@ def write_quote(shop: str, content: Mapping[str, Any], number: int, sent: str, u
         Spacer(1, 3 * mm),
     ]
     if content.get("rough"):
-        story.append(Paragraph("Rough: reckoned by a system like it, before this one is designed.", plain))
+        story.append(Paragraph("Rough: priced by a similar system, before this one is designed.", plain))
     if content.get("words"):
         story += [Paragraph(escape(content["words"]), plain), Spacer(1, 3 * mm)]
     for offer in content["offers"]:

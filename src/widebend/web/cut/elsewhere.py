@@ -153,7 +153,7 @@ def _redone(here: AtHand, run_id: str, cut: CutPiece, what: str, by: float, made
     piece, came = cut.laid.piece, came_out(cut, what, by)
     values = as_drawn_again(cut, came) if came else {}
     if not values:
-        return Redone(None, [], [], "only its place differs: nothing has to be solved anew")
+        return Redone(None, [], [], "only its place differs: nothing has to be solved again")
     try:
         design = leave_as_it_came(here.design, run_id, piece.id, values, made)
     except EditError as exc:

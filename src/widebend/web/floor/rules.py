@@ -101,7 +101,7 @@ BOOK = (
             Rule("roughness_mm", "the inside of used pipe is rough to", "mm", 0.0001, 2.0),
             Rule(
                 "pulsation_factor",
-                "the gas's pulses give the wall so many times the heat of a steady flow",
+                "the gas's pulses give the wall this many times the heat of a steady flow",
                 "times",
                 1.0,
                 5.0,
@@ -184,7 +184,7 @@ BOOK = (
             Rule("fit_deg", "a joint is still tacked askew by", "degrees", 0.01, 5.0),
             Rule("flex_deg", "a flex may be set askew by", "degrees", 0.0, 20.0),
             Rule(
-                "thick_to_thin", "walls that differ so many times want the heat on the thick side", "times", 1.0, 20.0
+                "thick_to_thin", "walls that differ this many times want the heat on the thick side", "times", 1.0, 20.0
             ),
         ),
     ),

@@ -48,7 +48,7 @@ class PricedDesign:
 def as_designed(connection: Connection, here: AtHand, rates: Rates) -> PricedDesign:
     """The job as it is designed. Raises InputError where nothing is laid."""
     if not any(run.pieces for run in here.system.runs):
-        raise InputError("there is no pipe yet to reckon with: close a run first")
+        raise InputError("nothing designed yet: route a pipe first")
     shelf, was = stock.shelf(connection), job_stock.taken(connection, here.job.id)
     job = (
         as_taken(here, shelf, was, [])
@@ -101,7 +101,7 @@ def as_wished(connection: Connection, here: AtHand, rates: Rates) -> Iterator[tu
 def _priced_as(connection: Connection, here: AtHand, rates: Rates, key: str, name: str) -> PricedDesign:
     """Another design of the job, its metal nested again. Raises InputError where nothing is laid."""
     if not any(run.pieces for run in here.system.runs):
-        raise InputError("there is no pipe to reckon with")
+        raise InputError("no pipe is designed")
     job = nested(here, stock.shelf(connection), JOB_AIMS[0])
     prices = quotes.job_prices(connection, here.job.id)
     offer = _offer(here, name, job, rates.pricing, rates.past, prices)

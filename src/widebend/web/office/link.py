@@ -85,7 +85,7 @@ def yes(token: str) -> Any:
             said.errors["offer"] = "choose one of the offers"
         if request.form.get("tips") != "yes":
             said.errors["tips"] = (
-                "look at the picture from behind first: a tip of another size is made anew at your cost"
+                "look at the picture from behind first: a tip of another size is made again at your cost"
             )
         if quote.content["cautions"] and request.form.get("cautions") != "yes":
             said.errors["cautions"] = "these must be read before the work begins"

@@ -57,7 +57,7 @@ ALWAYS: tuple[tuple[type[Exception] | int, int, str, str], ...] = (
         CSRFError,
         400,
         "Page too old",
-        "This page is from before the program was set up anew. Reload it and enter the change again.",
+        "This page is from before the program was set up again. Reload it and enter the change again.",
     ),
     (405, 405, "Not this way", "That address takes no such request."),
     (413, 413, "Too big", "What was sent is larger than this can take. Nothing was changed."),

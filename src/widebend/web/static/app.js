@@ -26,7 +26,7 @@ addEventListener("resize", () => { clearTimeout(resizeTimer); resizeTimer = setT
 
 // --- one request after another ---------------------------------------------------------------------------------------
 // Edits wait for each other and none is dropped; of looks (another piece, another stretch) that wait only the last counts.
-// Each is taken down as plain values when it is made: the form it came from may be drawn anew before its turn.
+// Each is taken down as plain values when it is made: the form it came from may be drawn again before its turn.
 
 const waiting = [];
 let underWay = false;

@@ -63,7 +63,7 @@ async function send() {
       }
       if (response.status === 401) say("Sign in again: what was ticked waits here and is sent then.");
       if (response.status >= 500 || response.status === 401) return false; // nothing is lost meanwhile
-      if (!response.ok) say(`${first.words} was not taken: the piece is not there any more, or the page is too old. Load it anew.`);
+      if (!response.ok) say(`${first.words} was not taken: the piece is not there any more, or the page is too old. Load it again.`);
       keepWaiting(rest);
     }
     return true;
