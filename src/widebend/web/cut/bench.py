@@ -8,6 +8,7 @@ from datetime import date
 from typing import Any
 
 from flask import Blueprint, Response, abort, g, render_template, request
+from flask.typing import ResponseReturnValue
 
 from ...core.cutting import (
     CutList,
@@ -115,7 +116,7 @@ def piece_key(cut: CutPiece) -> str:
 
 
 @room.get("/jobs/<int:job_id>/cut")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
         bench = on_the_bench(connection, here, request.args.get("run"))

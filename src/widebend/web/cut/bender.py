@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 from flask import Blueprint, g, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.bending import Bent, Card, Clash, card_of, clashes, dies_for, end_doubt, pose_difference
 from ...core.errors import InputError
@@ -104,12 +104,12 @@ def _carded(here: AtHand, benders: tuple[Bender, ...]) -> tuple[list[Stretch], C
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     return _page(job_id)
 
 
 @room.post("/prove")
-def prove(job_id: int) -> Any:
+def prove(job_id: int) -> ResponseReturnValue:
     """Bend the card on the bender that answers, and hold what comes out against the design."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
@@ -125,7 +125,9 @@ def prove(job_id: int) -> Any:
     return _page(job_id, made=made, stand_in=tool.stand_in)
 
 
-def _page(job_id: int, made: Bent | None = None, wrong: str = "", code: int = 200, *, stand_in: bool = False) -> Any:
+def _page(
+    job_id: int, made: Bent | None = None, wrong: str = "", code: int = 200, *, stand_in: bool = False
+) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
         benders = jobs.equipment(connection).benders

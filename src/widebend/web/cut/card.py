@@ -9,6 +9,7 @@ from typing import Any
 from uuid import UUID, uuid4
 
 from flask import Blueprint, Response, abort, current_app, g, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.cutting import LEAST_ASKEW_DEG, WENT_WRONG, CutPiece, rescue, shape_of
 from ...core.errors import InputError, MissingError
@@ -41,7 +42,7 @@ class Card:
 
 
 @room.get("/jobs/<int:job_id>/cut/card")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
         bench = on_the_bench(connection, here, request.args.get("run"))
@@ -180,7 +181,7 @@ def _front_face(cut: CutPiece, note: str) -> list[tuple[str, str, str]]:
 
 
 @room.post("/jobs/<int:job_id>/cut/card")
-def tick(job_id: int) -> Any:
+def tick(job_id: int) -> ResponseReturnValue:
     """Done, went wrong, a step at the bench, or take it back. What was made without a connection comes late, perhaps
     twice: a stroke counts once, and for the piece as it was shown then.
     """
@@ -237,7 +238,7 @@ def _shown_shape() -> str:
 
 
 @room.post("/jobs/<int:job_id>/cut/card/photo")
-def photo(job_id: int) -> Any:
+def photo(job_id: int) -> ResponseReturnValue:
     """A picture of the piece, as it was cut or tacked."""
     at, piece, run = (request.form.get(key, "")[:40] for key in ("at", "piece", "run"))
     back: dict[str, Any] = {"job_id": job_id, "run": run, "at": int(number(at, 1))}

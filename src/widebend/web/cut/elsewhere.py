@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 from flask import Blueprint, g, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.cutting import WENT_WRONG, CameOut, CutPiece, Fit, as_drawn_again, came_out, cut_lists, fit, shape_of
 from ...core.editing import leave_as_it_came
@@ -62,11 +62,11 @@ def _wrong_piece(connection: Connection, here: AtHand) -> tuple[str, CutPiece, s
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     return _page(job_id)
 
 
-def _page(job_id: int, error: str = "", code: int = 200) -> Any:
+def _page(job_id: int, error: str = "", code: int = 200) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
         run_id, cut, what, by = _wrong_piece(connection, here)
@@ -187,7 +187,7 @@ def _worse(found: Review, here: AtHand, design: Design) -> list[str]:
 
 
 @room.post("")
-def use(job_id: int) -> Any:
+def use(job_id: int) -> ResponseReturnValue:
     """Take the run as it is solved again: the piece that went wrong is then right, and cut."""
     try:
         with transaction() as connection:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from flask import Blueprint, Response, g, make_response, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.cutting import Offcut
 from ...core.errors import EditError, MissingError
@@ -70,11 +71,11 @@ def _wanted() -> Wanted:
 
 
 @room.get("/jobs/<int:job_id>/cut/nest")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     return _page(job_id, FormState(typed=request.args.to_dict()))
 
 
-def _page(job_id: int, said: FormState, code: int = 200) -> Any:
+def _page(job_id: int, said: FormState, code: int = 200) -> ResponseReturnValue:
     wanted = _wanted()
     with transaction() as connection:
         here = at_hand(connection, job_id)
@@ -166,7 +167,7 @@ def _draw_bends(job: JobNest, names: dict[str, str], width_px: float) -> list[Ba
 
 
 @room.post("/jobs/<int:job_id>/cut/nest/longer")
-def longer(job_id: int) -> Any:
+def longer(job_id: int) -> ResponseReturnValue:
     """Have the queue look for longer at what the page could not prove the best."""
     wanted = _wanted()
     with transaction() as connection:
@@ -181,7 +182,7 @@ def longer(job_id: int) -> Any:
 
 
 @room.get("/jobs/<int:job_id>/cut/nest/progress")
-def progress(job_id: int) -> Any:
+def progress(job_id: int) -> ResponseReturnValue:
     """How far the longer look is; the whole sheet again when it has ended."""
     wanted = _wanted()
     with transaction() as connection:
@@ -194,7 +195,7 @@ def progress(job_id: int) -> Any:
 
 
 @room.post("/jobs/<int:job_id>/cut/nest/stop")
-def stop(job_id: int) -> Any:
+def stop(job_id: int) -> ResponseReturnValue:
     """Stop the longer look."""
     wanted = _wanted()
     with transaction() as connection:
@@ -231,7 +232,7 @@ def _watched(job_id: int, looked: Search | None, wanted: Wanted) -> dict[str, An
 
 
 @room.post("/jobs/<int:job_id>/cut/nest/take")
-def take(job_id: int) -> Any:
+def take(job_id: int) -> ResponseReturnValue:
     """Take what the shelf has for this job, and for those cut with it, and leave the rests on it as offcuts."""
     wanted = _wanted()
 
@@ -268,7 +269,7 @@ def _of_the_shelf(rests: list[Offcut], shelf: list[stock.OnShelf]) -> list[Offcu
 
 
 @room.post("/jobs/<int:job_id>/cut/nest/back")
-def put_back(job_id: int) -> Any:
+def put_back(job_id: int) -> ResponseReturnValue:
     """Bring back all that was taken for this job."""
     return _booked(job_id, lambda connection, who: _back(connection, job_id, who))
 
@@ -278,7 +279,7 @@ def _back(connection: Connection, job_id: int, who: str) -> None:
 
 
 @room.post("/jobs/<int:job_id>/cut/nest/order")
-def order(job_id: int) -> Any:
+def order(job_id: int) -> ResponseReturnValue:
     """Say of a line that it is ordered, here, or wrong; or take that back."""
 
     def ordering(connection: Connection, who: str) -> None:
@@ -289,7 +290,7 @@ def order(job_id: int) -> Any:
     return _booked(job_id, ordering)
 
 
-def _booked(job_id: int, change: Callable[[Connection, str], None]) -> Any:
+def _booked(job_id: int, change: Callable[[Connection, str], None]) -> ResponseReturnValue:
     """Carry out one booking by who says so; what is wrong stands on the page."""
     who = who_says()
     if not who:

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Blueprint, g, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.editing import with_other_item
 from ...core.errors import EditError, InputError
@@ -25,11 +24,11 @@ OWN = "own"
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     return _page(job_id, FormState(typed=request.args.to_dict()))
 
 
-def _page(job_id: int, said: FormState, code: int = 200) -> Any:
+def _page(job_id: int, said: FormState, code: int = 200) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
         own = shelf.items(connection)
@@ -94,7 +93,7 @@ def _item(own: dict[int, Stocked]) -> Item:
 
 
 @room.post("")
-def take(job_id: int) -> Any:
+def take(job_id: int) -> ResponseReturnValue:
     """Take the other item into the design."""
     try:
         with transaction() as connection:

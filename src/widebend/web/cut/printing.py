@@ -7,6 +7,7 @@ import zipfile
 from typing import Any
 
 from flask import Blueprint, Response, abort, g, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.cutting import cut_lists
 from ...core.errors import InputError
@@ -49,7 +50,7 @@ EVERY: tuple[Helper[Any], ...] = (*TOOLS, MOCK_UP)
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     tool = next((t for t in EVERY if t.key == request.args.get("tool")), EVERY[0])

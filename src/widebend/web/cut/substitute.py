@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Blueprint, g, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.editing import with_radius
 from ...core.errors import EditError
@@ -22,11 +21,11 @@ room = Blueprint("substitute", __name__, url_prefix="/jobs/<int:job_id>/cut/subs
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     return _page(job_id, FormState(typed=request.args.to_dict()))
 
 
-def _page(job_id: int, said: FormState, code: int = 200) -> Any:
+def _page(job_id: int, said: FormState, code: int = 200) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
         radii = sorted(
@@ -70,7 +69,7 @@ def _tried(here: AtHand, run: LaidRun) -> Tried:
 
 
 @room.post("")
-def take(job_id: int) -> Any:
+def take(job_id: int) -> ResponseReturnValue:
     """Take the other radius into the design."""
     try:
         with transaction() as connection:

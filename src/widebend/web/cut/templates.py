@@ -8,6 +8,7 @@ from functools import partial
 from typing import Any
 
 from flask import Blueprint, Response, abort, g, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import InputError
 from ...core.laying import LaidRun
@@ -262,7 +263,7 @@ def _heading(here: AtHand) -> str:
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     from ...formats.templates.drawings import write_svg
     from ...formats.templates.pdf import tiling
 

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
 from urllib.parse import urlencode
 
 from flask import Blueprint, g, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.cutting import (
     dart,
@@ -229,7 +229,7 @@ def _stepped(v: Figures, laid: LaidRun | None) -> Answer:
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     helper = next((h for h in (*HELPERS, STEPPED) if h.key == request.args.get("helper")), HELPERS[0])

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Blueprint, Response, abort, g, render_template, request
+from flask.typing import ResponseReturnValue
 
 from ...core.fitting import as_it_rides
 from ...core.units import format_length
@@ -22,13 +21,13 @@ FIRST = ("angle finder", "height", "left rail", "right rail", "heading")
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     return render_card(here, FormState(piece=request.args.get("piece")))
 
 
-def render_card(here: AtHand, said: FormState, code: int = 200) -> Any:
+def render_card(here: AtHand, said: FormState, code: int = 200) -> ResponseReturnValue:
     shown = panel(here, said)
     now, chosen = shown["now"], shown.get("chosen")
     asked = []

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import datetime
-from typing import Any
 
 from flask import Blueprint, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import EditError, InputError
 from ...core.fitting import AsBuilt, as_built, as_it_rides, measure, noted, put_on, take_off, unmeasure, weld
@@ -30,7 +30,7 @@ Change = Callable[[AtHand, str, str, FormState], tuple[Design, str]]
 FARTHEST_MM, MOST_DEG = 20_000.0, 360.0
 
 
-def _edit(job_id: int, change: Change) -> Any:
+def _edit(job_id: int, change: Change) -> ResponseReturnValue:
     """An edit of the fit log; the page it came from again."""
     run, piece = request.form.get("run", ""), request.form.get("piece", "")
     on_card = request.form.get("from") == "card"
@@ -60,7 +60,7 @@ def _now() -> str:
 
 
 @room.post("/on")
-def on(job_id: int) -> Any:
+def on(job_id: int) -> ResponseReturnValue:
     """A piece is tacked on, and with it what lies between it and the start, or the finish."""
 
     def change(here: AtHand, run: str, piece: str, said: FormState) -> tuple[Design, str]:
@@ -74,7 +74,7 @@ def on(job_id: int) -> Any:
 
 
 @room.post("/off")
-def off(job_id: int) -> Any:
+def off(job_id: int) -> ResponseReturnValue:
     """A piece comes off again, and with it what hangs on it."""
 
     def change(here: AtHand, run: str, piece: str, said: FormState) -> tuple[Design, str]:
@@ -87,7 +87,7 @@ def off(job_id: int) -> Any:
 
 
 @room.post("/weld")
-def welded(job_id: int) -> Any:
+def welded(job_id: int) -> ResponseReturnValue:
     """The joint ahead of a piece is welded through."""
 
     def change(here: AtHand, run: str, piece: str, said: FormState) -> tuple[Design, str]:
@@ -97,7 +97,7 @@ def welded(job_id: int) -> Any:
 
 
 @room.post("/measure")
-def measured(job_id: int) -> Any:
+def measured(job_id: int) -> ResponseReturnValue:
     """Keep readings at a piece's end: one measure by its kind, or several of the card at once."""
 
     def change(here: AtHand, run: str, piece: str, said: FormState) -> tuple[Design, str]:
@@ -159,7 +159,7 @@ def _taped_to(here: AtHand, reader: Reader) -> tuple[tuple[Length, Length, Lengt
 
 
 @room.post("/drop")
-def drop(job_id: int) -> Any:
+def drop(job_id: int) -> ResponseReturnValue:
     """A measure that was wrong is taken out."""
 
     def change(here: AtHand, run: str, piece: str, said: FormState) -> tuple[Design, str]:
@@ -170,7 +170,7 @@ def drop(job_id: int) -> Any:
 
 
 @room.post("/note")
-def note(job_id: int) -> Any:
+def note(job_id: int) -> ResponseReturnValue:
     """Keep a note on a piece, in words and a photo."""
     sent = request.files.get("picture")
     body = sent.read() if sent else b""
@@ -196,7 +196,7 @@ def note(job_id: int) -> Any:
 
 
 @room.post("/take")
-def take(job_id: int) -> Any:
+def take(job_id: int) -> ResponseReturnValue:
     """Take one of the answers: what is not on yet is as it says."""
 
     def change(here: AtHand, run: str, piece: str, said: FormState) -> tuple[Design, str]:
@@ -214,7 +214,7 @@ def take(job_id: int) -> Any:
 
 
 @room.post("/clocked")
-def clocked(job_id: int) -> Any:
+def clocked(job_id: int) -> ResponseReturnValue:
     """How the clock of each joint of this job is set."""
 
     def change(here: AtHand, run: str, piece: str, said: FormState) -> tuple[Design, str]:
@@ -228,7 +228,7 @@ def clocked(job_id: int) -> Any:
 
 
 @room.post("/history")
-def history(job_id: int) -> Any:
+def history(job_id: int) -> ResponseReturnValue:
     """Undo or redo."""
     said = FormState(piece=request.form.get("piece"))
 

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 from flask import Blueprint, g, render_template, request
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import EditError
 from ...core.fitting import (
@@ -101,13 +102,13 @@ class AnswerRow:
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     return render(here, FormState(piece=request.args.get("piece")))
 
 
-def render(here: AtHand, said: FormState, code: int = 200) -> Any:
+def render(here: AtHand, said: FormState, code: int = 200) -> ResponseReturnValue:
     name = "fit/_bench.html" if is_htmx() else "fit/page.html"
     return render_template(name, **panel(here, said)), code
 

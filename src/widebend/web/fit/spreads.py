@@ -6,6 +6,7 @@ from functools import partial
 from typing import Any
 
 from flask import Blueprint, g, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.fitting import ENOUGH, OwnSpread, as_built, learned_spreads
 from ...core.records import Rules
@@ -27,7 +28,7 @@ KEPT: dict[str, tuple[str, str, bool]] = {
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here, own, of = _found(connection, job_id)
         book = jobs.rules(connection)
@@ -56,7 +57,7 @@ def _found(connection: Connection, job_id: int) -> tuple[AtHand, list[OwnSpread]
 
 
 @room.post("")
-def take(job_id: int) -> Any:
+def take(job_id: int) -> ResponseReturnValue:
     """From now on the shop uses its own, where enough was found."""
     with transaction() as connection:
         _, own, _ = _found(connection, job_id)

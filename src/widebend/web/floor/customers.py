@@ -7,6 +7,7 @@ from dataclasses import asdict
 from typing import Any
 
 from flask import Blueprint, Response, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import EditError, MissingError
 from ...store import customers
@@ -18,7 +19,7 @@ room = Blueprint("customers", __name__)
 
 
 @room.get("/find")
-def find() -> Any:
+def find() -> ResponseReturnValue:
     """Show the matches of the search box; a number of a job that there is goes straight to it."""
     text = request.args.get("q", "")
     with transaction() as connection:
@@ -29,17 +30,17 @@ def find() -> Any:
 
 
 @room.get("/customers/<int:customer_id>")
-def show(customer_id: int) -> Any:
+def show(customer_id: int) -> ResponseReturnValue:
     return _page(customer_id, FormState())
 
 
-def _page(customer_id: int, said: FormState, code: int = 200) -> Any:
+def _page(customer_id: int, said: FormState, code: int = 200) -> ResponseReturnValue:
     with transaction() as connection:
         one = customers.get(connection, customer_id)
     return render_template("floor/customer.html", one=one, said=said), code
 
 
-def _edit(customer_id: int, change: Any) -> Any:
+def _edit(customer_id: int, change: Any) -> ResponseReturnValue:
     said = FormState(piece=request.form.get("vehicle") or "")
     try:
         with transaction() as connection:
@@ -52,7 +53,7 @@ def _edit(customer_id: int, change: Any) -> Any:
 
 
 @room.post("/customers/<int:customer_id>")
-def change(customer_id: int) -> Any:
+def change(customer_id: int) -> ResponseReturnValue:
     return _edit(
         customer_id,
         lambda connection: customers.change(
@@ -62,7 +63,7 @@ def change(customer_id: int) -> Any:
 
 
 @room.post("/customers/<int:customer_id>/vehicle")
-def vehicle(customer_id: int) -> Any:
+def vehicle(customer_id: int) -> ResponseReturnValue:
     """A vehicle put right, or another one."""
     number = whole(request.form.get("vehicle"))
     return _edit(
@@ -74,7 +75,7 @@ def vehicle(customer_id: int) -> Any:
 
 
 @room.post("/customers/<int:customer_id>/merge")
-def merge(customer_id: int) -> Any:
+def merge(customer_id: int) -> ResponseReturnValue:
     """This one is another one, who keeps everything."""
     into = whole(request.form.get("into"))
     try:
@@ -99,7 +100,7 @@ def export(customer_id: int) -> Response:
 
 
 @room.post("/customers/<int:customer_id>/erase")
-def erase(customer_id: int) -> Any:
+def erase(customer_id: int) -> ResponseReturnValue:
     """Take a person out of the books, after their name was typed."""
 
     def gone(connection: Any) -> None:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any, get_args
 
 from flask import Blueprint, g, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 from pydantic import ValidationError
 
 from ...core.bending import Springback, learnt
@@ -45,11 +46,11 @@ class DieShown:
 
 
 @room.get("")
-def show() -> Any:
+def show() -> ResponseReturnValue:
     return _page(FormState())
 
 
-def _page(said: FormState, code: int = 200) -> Any:
+def _page(said: FormState, code: int = 200) -> ResponseReturnValue:
     with transaction() as connection:
         able = jobs.equipment(connection)
     dies = {b.id: [DieShown(b, i, d, learnt(d)) for i, d in enumerate(b.dies)] for b in able.benders}
@@ -77,7 +78,7 @@ def _bare(mm: float | None) -> str:
 
 
 @room.post("")
-def change() -> Any:
+def change() -> ResponseReturnValue:
     """Saw, rod, plate, welding, tables, lift."""
 
     def said_so(able: Equipment, reader: Reader) -> Equipment:
@@ -92,7 +93,7 @@ def change() -> Any:
 
 
 @room.post("/benders")
-def add_bender() -> Any:
+def add_bender() -> ResponseReturnValue:
     def added(able: Equipment, reader: Reader) -> Equipment:
         name = reader.words("name", 40)
         if not name:
@@ -109,7 +110,7 @@ def add_bender() -> Any:
 
 
 @room.post("/benders/<bender_id>/drop")
-def drop_bender(bender_id: str) -> Any:
+def drop_bender(bender_id: str) -> ResponseReturnValue:
     def dropped(able: Equipment, _: Reader) -> Equipment:
         return able.replace(benders=tuple(b for b in able.benders if b.id != bender_id))
 
@@ -117,7 +118,7 @@ def drop_bender(bender_id: str) -> Any:
 
 
 @room.post("/benders/<bender_id>/dies")
-def add_die(bender_id: str) -> Any:
+def add_die(bender_id: str) -> ResponseReturnValue:
     def added(bender: Bender, reader: Reader) -> Bender:
         figures = {k: reader.length(k, 0.0) for k in ("od_mm", "clr_mm", "grip_mm", "between_mm")}
         lost = reader.number("lost", 0.0, 60.0) / 100 if reader.given("lost") else 0.0
@@ -128,7 +129,7 @@ def add_die(bender_id: str) -> Any:
 
 
 @room.post("/benders/<bender_id>/dies/<int:number>")
-def change_die(bender_id: str, number: int) -> Any:
+def change_die(bender_id: str, number: int) -> ResponseReturnValue:
     """A test bend more, the last one off again, or the die gone."""
 
     def changed(bender: Bender, reader: Reader) -> Bender:
@@ -150,7 +151,7 @@ def change_die(bender_id: str, number: int) -> Any:
     return _edit_bender(bender_id, changed, f"{bender_id}-{number}")
 
 
-def _edit_bender(bender_id: str, change: Callable[[Bender, Reader], Bender], at: str = "") -> Any:
+def _edit_bender(bender_id: str, change: Callable[[Bender, Reader], Bender], at: str = "") -> ResponseReturnValue:
     def changed(able: Equipment, reader: Reader) -> Equipment:
         bender = next((b for b in able.benders if b.id == bender_id), None)
         if bender is None:
@@ -161,7 +162,7 @@ def _edit_bender(bender_id: str, change: Callable[[Bender, Reader], Bender], at:
     return _edit(changed, at or bender_id)
 
 
-def _edit(change: Callable[[Equipment, Reader], Equipment], at: str = "") -> Any:
+def _edit(change: Callable[[Equipment, Reader], Equipment], at: str = "") -> ResponseReturnValue:
     """Carry out one change on what is kept now; what is wrong stands at its field, with what was typed."""
     said = FormState(piece=at)
     reader = Reader(request.form, typing_unit())

@@ -8,6 +8,7 @@ from typing import Any
 
 import psycopg
 from flask import Blueprint, abort, current_app, make_response, redirect, render_template, request, session, url_for
+from flask.typing import ResponseReturnValue
 from pydantic import ValidationError
 from werkzeug.wrappers import Response
 
@@ -169,7 +170,7 @@ def new() -> str:
 
 
 @room.post("/jobs/new")
-def make() -> Any:
+def make() -> ResponseReturnValue:
     # what is not said yet gets a plain name, to be changed at Intake: only the vehicle must be told from others
     unsaid = {"customer": WALK_IN, "title": UNTITLED}
     given = {key: value for key, value in request.form.items() if value.strip() or key not in unsaid}

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from flask import Blueprint, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...store import intake, jobs
 from ..page.as_shown import refuse_overtaken, stamp
@@ -72,7 +73,7 @@ def _asked_for(job: jobs.Job) -> dict[str, str]:
 
 
 @room.post("/jobs/<int:job_id>/intake")
-def change(job_id: int) -> Any:
+def change(job_id: int) -> ResponseReturnValue:
     typed, errors, taken = read_intake(request.form)
     if taken is None:
         return intake_page(job_id, typed, errors), 422

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from flask import Blueprint, g, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.records import Rules
 from ...core.units import format_length
@@ -201,7 +202,7 @@ EVERY = tuple(rule for group in BOOK for rule in group.rules)
 
 
 @room.get("/rules")
-def show() -> Any:
+def show() -> ResponseReturnValue:
     with transaction() as connection:
         book, shop = jobs.rules(connection), jobs.shop_name(connection)
     return _page(_shown(book, g.unit) | {"name": shop}, {}, book)
@@ -218,7 +219,7 @@ def _shown(book: Rules, unit: str) -> dict[str, str]:
     }
 
 
-def _page(typed: Mapping[str, str], errors: dict[str, str], book: Rules) -> Any:
+def _page(typed: Mapping[str, str], errors: dict[str, str], book: Rules) -> ResponseReturnValue:
     """The book; only what was looked for, where something was: fields that are not shown stay as they are."""
     usual, find = Rules(), request.args.get("find", "").strip()
     wanted = [w for w in find.lower().split() if w]
@@ -236,7 +237,7 @@ def _page(typed: Mapping[str, str], errors: dict[str, str], book: Rules) -> Any:
 
 
 @room.post("/rules")
-def change() -> Any:
+def change() -> ResponseReturnValue:
     with transaction() as connection:
         book, was_called = jobs.rules(connection), jobs.shop_name(connection)
     reader = Reader(request.form, typing_unit(), Before(book, _shown(book, g.unit), _shown(book, EXACT)))

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
 from flask import Blueprint, Response, abort, redirect, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import EditError, InputError
 from ...formats.photo_files import read_photo
@@ -23,7 +23,7 @@ room = Blueprint("talk", __name__, url_prefix="/jobs/<int:job_id>/intake")
 WIDE_PX, TALL_PX = 600.0, 260.0  # static/vehicle_from_above.svg
 
 
-def _edit(job_id: int, change: Callable[[Connection], None]) -> Any:
+def _edit(job_id: int, change: Callable[[Connection], None]) -> ResponseReturnValue:
     try:
         with transaction() as connection:
             jobs.get(connection, job_id)
@@ -37,7 +37,7 @@ def _edit(job_id: int, change: Callable[[Connection], None]) -> Any:
 
 
 @room.post("/said")
-def said(job_id: int) -> Any:
+def said(job_id: int) -> ResponseReturnValue:
     """Return the wishes by their parts, and the rules that must hold."""
 
     def change(connection: Connection) -> None:
@@ -49,13 +49,13 @@ def said(job_id: int) -> Any:
 
 
 @room.post("/sign")
-def sign(job_id: int) -> Any:
+def sign(job_id: int) -> ResponseReturnValue:
     """The customer's name under what is written."""
     return _edit(job_id, lambda connection: intake.sign(connection, job_id, request.form.get("signed_name", "")))
 
 
 @room.post("/seen")
-def seen(job_id: int) -> Any:
+def seen(job_id: int) -> ResponseReturnValue:
     """Something seen on the way round: said, then tapped where it is."""
     sent = request.files.get("picture")
 
@@ -82,7 +82,7 @@ def seen(job_id: int) -> Any:
 
 
 @room.post("/unseen")
-def unseen(job_id: int) -> Any:
+def unseen(job_id: int) -> ResponseReturnValue:
     """It was nothing."""
     mark = whole(request.form.get("mark"))
     return _edit(job_id, lambda connection: intake.unseen(connection, job_id, mark))

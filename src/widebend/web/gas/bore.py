@@ -8,6 +8,7 @@ from functools import partial
 from typing import Any, get_args
 
 from flask import Blueprint, g, request
+from flask.typing import ResponseReturnValue
 
 from ...core.editing import described_part
 from ...core.errors import WideBendError
@@ -49,13 +50,13 @@ class Row:
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     return render(here, FormState())
 
 
-def render(here: AtHand, said: FormState, code: int = 200) -> Any:
+def render(here: AtHand, said: FormState, code: int = 200) -> ResponseReturnValue:
     """The sheet."""
     now = asked(here)
     rows = rows_of(here.design, now.breath) if now.breath else []
@@ -208,7 +209,7 @@ def _inner(part: Part) -> dict[str, Any]:
 
 
 @room.post("/part")
-def describe(job_id: int) -> Any:
+def describe(job_id: int) -> ResponseReturnValue:
     """Say how a can is made inside, and what it was measured to take."""
 
     def change(here: AtHand, reader: Reader) -> tuple[Design, str]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any, get_args
 
 from flask import Blueprint, request
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import InputError
 from ...core.gas import tyre_rolling_mm
@@ -22,7 +23,7 @@ MOST_KW, MOST_LITRES = 2500.0, 30.0
 
 
 @room.post("")
-def keep(job_id: int) -> Any:
+def keep(job_id: int) -> ResponseReturnValue:
     """Write down what engine it is."""
     sheet = request.form.get("sheet", "")
     sheet = sheet if sheet in SHEETS else "bore"

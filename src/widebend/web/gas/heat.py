@@ -6,6 +6,7 @@ from typing import Any, get_args
 
 import numpy as np
 from flask import Blueprint, g, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.editing import add_cover, without_cover
 from ...core.errors import EditError
@@ -43,13 +44,13 @@ KEYED = 3  # parts of a run's key that say which piece
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     return render(here, FormState())
 
 
-def render(here: AtHand, said: FormState, code: int = 200) -> Any:
+def render(here: AtHand, said: FormState, code: int = 200) -> ResponseReturnValue:
     """The sheet."""
     now = asked(here)
     design, breath = here.design, now.breath
@@ -228,7 +229,7 @@ def _over(design: Design) -> list[tuple[str, str]]:
 
 
 @room.post("/cover")
-def cover(job_id: int) -> Any:
+def cover(job_id: int) -> ResponseReturnValue:
     """Put a cover over pipe or a part."""
 
     def change(here: AtHand, reader: Reader) -> tuple[Design, str]:
@@ -246,13 +247,13 @@ def cover(job_id: int) -> Any:
 
 
 @room.post("/uncover")
-def uncover(job_id: int) -> Any:
+def uncover(job_id: int) -> ResponseReturnValue:
     gone = request.form.get("id", "")
     return edited(job_id, "heat", render, lambda here, _: (without_cover(here.design, gone), "took the cover off"))
 
 
 @room.post("/gaps")
-def gaps(job_id: int) -> Any:
+def gaps(job_id: int) -> ResponseReturnValue:
     """Return the rule that gaps to heat-shy things follow: the shop's rule, or the skin of the pipe beside."""
 
     def change(here: AtHand, reader: Reader) -> tuple[Design, str]:
@@ -267,7 +268,7 @@ def gaps(job_id: int) -> Any:
 
 
 @room.post("/growth")
-def growth(job_id: int) -> Any:
+def growth(job_id: int) -> ResponseReturnValue:
     """How a review lets the hot system grow."""
 
     def change(here: AtHand, reader: Reader) -> tuple[Design, str]:
@@ -280,7 +281,7 @@ def growth(job_id: int) -> Any:
 
 
 @room.post("/shield")
-def shield(job_id: int) -> Any:
+def shield(job_id: int) -> ResponseReturnValue:
     """A bright sheet stands before a thing, or is taken away."""
     said = FormState()
 

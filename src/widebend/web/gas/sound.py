@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 from flask import Blueprint, g, request
+from flask.typing import ResponseReturnValue
 
 from ...core.editing import configured
 from ...core.errors import EditError, WideBendError
@@ -66,13 +67,13 @@ class Other:
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     return render(here, FormState())
 
 
-def render(here: AtHand, said: FormState, code: int = 200) -> Any:
+def render(here: AtHand, said: FormState, code: int = 200) -> ResponseReturnValue:
     """The sheet."""
     now = asked(here, "cruise")
     engine = here.design.settings.engine

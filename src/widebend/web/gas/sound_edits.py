@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any, get_args
+from typing import get_args
 
 from flask import Blueprint, redirect, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import EditError
 from ...core.records import Design, Equipment, SoundLimit, SoundReading, SoundTest
@@ -26,7 +27,7 @@ MOST_READINGS = 12
 
 
 @room.post("/branch")
-def branch(job_id: int) -> Any:
+def branch(job_id: int) -> ResponseReturnValue:
     """Put a closed branch under the vehicle."""
 
     def change(here: AtHand, _: Reader) -> tuple[Design, str]:
@@ -39,7 +40,7 @@ def branch(job_id: int) -> Any:
 
 
 @room.post("/test")
-def test(job_id: int) -> Any:
+def test(job_id: int) -> ResponseReturnValue:
     """Write a test down."""
 
     def change(here: AtHand, reader: Reader) -> tuple[Design, str]:
@@ -86,14 +87,14 @@ def _numbers(reader: Reader) -> tuple[list[float], str]:
 
 
 @room.post("/strike")
-def delete_reading(job_id: int) -> Any:
+def delete_reading(job_id: int) -> ResponseReturnValue:
     """Strike a test."""
     gone = request.form.get("id", "")
     return edited(job_id, "sound", render, lambda here, _: (struck(here.design, gone), "struck a test"))
 
 
 @room.post("/limit")
-def limit(job_id: int) -> Any:
+def limit(job_id: int) -> ResponseReturnValue:
     """One of the shop's limits, or one fewer."""
     reader = Reader(request.form, typing_unit())
     gone = request.form.get("gone", "")

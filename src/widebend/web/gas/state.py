@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from flask import g, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import InputError
 from ...core.gas import STATES, FlowSolution, PressureDrop, Span, State
@@ -48,10 +49,10 @@ def asked(here: AtHand, usual: State = "full") -> GasQuestion:
 
 
 Change = Callable[[AtHand, Reader], tuple[Design, str]]
-Render = Callable[[AtHand, FormState, int], Any]
+Render = Callable[[AtHand, FormState, int], ResponseReturnValue]
 
 
-def edited(job_id: int, sheet: str, render: Render, change: Change) -> Any:
+def edited(job_id: int, sheet: str, render: Render, change: Change) -> ResponseReturnValue:
     """An edit of the design from one of the sheets: read, changed, kept; then the sheet again in its state."""
     said = FormState()
 

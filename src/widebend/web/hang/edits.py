@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Any
 
 import numpy as np
 from flask import Blueprint, g, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.editing import as_we_hang, changed_hanger, hang_on_part, hang_on_pipe, slid_hanger, without_hanger
 from ...core.errors import EditError
@@ -31,7 +31,7 @@ STEP_MM = 20.0
 Change = Callable[[AtHand, FormState], tuple[Design, str]]
 
 
-def _edit(job_id: int, change: Change) -> Any:
+def _edit(job_id: int, change: Change) -> ResponseReturnValue:
     said = FormState(piece=request.form.get("hanger") or request.form.get("handle"))
 
     def keep(connection: Connection, here: AtHand) -> None:
@@ -43,7 +43,7 @@ def _edit(job_id: int, change: Change) -> Any:
 
 
 @room.post("/take")
-def take(job_id: int) -> Any:
+def take(job_id: int) -> ResponseReturnValue:
     """Take one of the ways to hang it; what hung before is gone, and comes back by undo."""
     able = equipment()
 
@@ -60,7 +60,7 @@ def take(job_id: int) -> Any:
 
 
 @room.post("/add")
-def add(job_id: int) -> Any:
+def add(job_id: int) -> ResponseReturnValue:
     """A hanger, on a part or on pipe."""
 
     def change(here: AtHand, said: FormState) -> tuple[Design, str]:
@@ -82,7 +82,7 @@ def add(job_id: int) -> Any:
 
 
 @room.post("/change")
-def change_one(job_id: int) -> Any:
+def change_one(job_id: int) -> ResponseReturnValue:
     """How one hangs: from which point, by which way, on which rubber."""
     own = equipment().rubbers
 
@@ -150,7 +150,7 @@ def _read_rubber(reader: Reader, old: Hanger, own: Sequence[Rubber]) -> Rubber |
 
 
 @room.post("/drag")
-def drag(job_id: int) -> Any:
+def drag(job_id: int) -> ResponseReturnValue:
     """Slide a hanger along what it holds: dragged by this many pixels of a strip, or a step."""
 
     def change(here: AtHand, said: FormState) -> tuple[Design, str]:
@@ -167,7 +167,7 @@ def drag(job_id: int) -> Any:
 
 
 @room.post("/remove")
-def remove(job_id: int) -> Any:
+def remove(job_id: int) -> ResponseReturnValue:
     """Take a hanger away."""
 
     def change(here: AtHand, said: FormState) -> tuple[Design, str]:
@@ -179,7 +179,7 @@ def remove(job_id: int) -> Any:
 
 
 @room.post("/school")
-def school(job_id: int) -> Any:
+def school(job_id: int) -> ResponseReturnValue:
     """How the shop likes to hang."""
 
     def change(here: AtHand, _said: FormState) -> tuple[Design, str]:
@@ -193,7 +193,7 @@ def school(job_id: int) -> Any:
 
 
 @room.post("/masses")
-def masses(job_id: int) -> Any:
+def masses(job_id: int) -> ResponseReturnValue:
     """Set the masses of parts that have none: only those that were typed."""
 
     def change(here: AtHand, _said: FormState) -> tuple[Design, str]:
@@ -214,7 +214,7 @@ def masses(job_id: int) -> Any:
 
 
 @room.post("/keep-rubber")
-def keep_rubber(job_id: int) -> Any:
+def keep_rubber(job_id: int) -> ResponseReturnValue:
     """Keep a hanger's rubber, with its pull test, in the shop's own list."""
     said = FormState(piece=request.form.get("hanger"))
 
@@ -233,7 +233,7 @@ def keep_rubber(job_id: int) -> Any:
 
 
 @room.post("/engine")
-def engine(job_id: int) -> Any:
+def engine(job_id: int) -> ResponseReturnValue:
     """Set the source of vibration."""
 
     def change(here: AtHand, _said: FormState) -> tuple[Design, str]:

@@ -8,6 +8,7 @@ from typing import Any, get_args
 
 import numpy as np
 from flask import Blueprint, g, render_template, request
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import InputError
 from ...core.hanger_search import HangAnswer, HangProposal, NewPoint, mock_up, propose_hangers
@@ -59,13 +60,13 @@ HOLDS, BRACKETS, SCHOOLS = get_args(Hold), get_args(BracketKind), get_args(HangS
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     return render(here, FormState(piece=request.args.get("hanger")))
 
 
-def render(here: AtHand, said: FormState, code: int = 200) -> Any:
+def render(here: AtHand, said: FormState, code: int = 200) -> ResponseReturnValue:
     name = "hang/_bench.html" if is_htmx() else "hang/page.html"
     return render_template(name, **_panel(here, said)), code
 

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Blueprint, g, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...store.database import Connection
 from ..page.at_hand import AtHand, at_hand, transaction
@@ -18,14 +17,14 @@ room = Blueprint("layout", __name__)
 
 
 @room.get("/jobs/<int:job_id>/layout")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     return render(here, FormState())
 
 
 @room.post("/jobs/<int:job_id>/layout")
-def place(job_id: int) -> Any:
+def place(job_id: int) -> ResponseReturnValue:
     """Place everything as typed."""
     said = FormState(note="Placed and checked.")
 
@@ -36,14 +35,14 @@ def place(job_id: int) -> Any:
     joining = request.form.get("onward") == "join"
     on = url_for("route.close", job_id=job_id, run=RUN) if joining else url_for("layout.show", job_id=job_id)
 
-    def answer(here: AtHand, said: FormState, code: int) -> Any:
+    def answer(here: AtHand, said: FormState, code: int) -> ResponseReturnValue:
         return ("", {"HX-Redirect": on}) if joining and code == 200 else render(here, said, code)
 
     return run_edit(job_id, said, keep, answer, lambda: on)
 
 
 @room.post("/jobs/<int:job_id>/layout/made-from")
-def made_from(job_id: int) -> Any:
+def made_from(job_id: int) -> ResponseReturnValue:
     """Set the options of closing: radii, angles, the shortest straight."""
     said = FormState(note="Kept what it is made from.")
 
@@ -55,7 +54,7 @@ def made_from(job_id: int) -> Any:
 
 
 @room.post("/jobs/<int:job_id>/layout/history")
-def history(job_id: int) -> Any:
+def history(job_id: int) -> ResponseReturnValue:
     """Undo or redo; then the sheet where that was asked."""
     said, sheet = FormState(), request.form.get("sheet", SHEETS[0][0])
     on = url_for(sheet if sheet in dict(SHEETS) else SHEETS[0][0], job_id=job_id)
@@ -63,7 +62,7 @@ def history(job_id: int) -> Any:
     def move(connection: Connection, here: AtHand) -> None:
         said.note = step_history(connection, here.job.design_id, request.form.get("which", "undo"))
 
-    def answer(here: AtHand, said: FormState, code: int) -> Any:
+    def answer(here: AtHand, said: FormState, code: int) -> ResponseReturnValue:
         elsewhere = sheet != SHEETS[0][0] and not said.note and code == 200
         return ("", {"HX-Redirect": on}) if elsewhere else render(here, said, code)
 

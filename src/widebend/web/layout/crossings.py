@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from flask import Blueprint, g, request
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import InputError
 from ...core.hardware import h_stub, off_centre_mm, off_for_chamber, twin_tip, x_pipe, y_pipe
@@ -217,7 +216,7 @@ HELPERS = (
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     helper = next((h for h in HELPERS if h.key == request.args.get("helper")), HELPERS[0])

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any, get_args
+from typing import get_args
 
 from flask import Blueprint, g, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.editing import WATCHES, add_boss, add_branch, set_joint, without_fixing
 from ...core.errors import EditError
@@ -49,13 +50,13 @@ CODES = (
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     return _render(here, FormState())
 
 
-def _render(here: AtHand, said: FormState, code: int = 200) -> Any:
+def _render(here: AtHand, said: FormState, code: int = 200) -> ResponseReturnValue:
     design = here.design
     inlets = [p for p in open_ports(design, here.system) if p.port.role != "out"]
     return render_sheet(
@@ -138,7 +139,7 @@ def _bosses(here: AtHand) -> list[tuple[str, str]]:
 Change = Callable[[Design, Reader, str, str], tuple[Design, str]]
 
 
-def _edit(job_id: int, change: Change) -> Any:
+def _edit(job_id: int, change: Change) -> ResponseReturnValue:
     said = FormState()
 
     def keep(connection: Connection, here: AtHand) -> None:
@@ -152,7 +153,7 @@ def _edit(job_id: int, change: Change) -> Any:
 
 
 @room.post("/joint")
-def joint(job_id: int) -> Any:
+def joint(job_id: int) -> ResponseReturnValue:
     def change(design: Design, reader: Reader, run: str, piece: str) -> tuple[Design, str]:
         kind: JointKind = reader.choice("kind", get_args(JointKind), "butt")  # type: ignore[assignment]
         overlap = float(reader.length("overlap", 0.0, 300.0)) if reader.given("overlap") else 0.0
@@ -163,7 +164,7 @@ def joint(job_id: int) -> Any:
 
 
 @room.post("/boss")
-def boss(job_id: int) -> Any:
+def boss(job_id: int) -> ResponseReturnValue:
     def change(design: Design, reader: Reader, run: str, piece: str) -> tuple[Design, str]:
         along, clock = float(reader.length("along", 0.0, 6000.0)), reader.clock("clock")
         stands = float(reader.length("stands", 0.0, 500.0)) if reader.given("stands") else 0.0
@@ -176,7 +177,7 @@ def boss(job_id: int) -> Any:
 
 
 @room.post("/branch")
-def branch(job_id: int) -> Any:
+def branch(job_id: int) -> ResponseReturnValue:
     def change(design: Design, reader: Reader, run: str, piece: str) -> tuple[Design, str]:
         along, clock = float(reader.length("b_along", 0.0, 6000.0)), reader.clock("b_clock")
         angle, od = reader.angle("angle", "angle", 0.0, 90.0), float(reader.length("od", 10.0, 300.0))
@@ -190,7 +191,7 @@ def branch(job_id: int) -> Any:
 
 
 @room.post("/take-off")
-def take_off(job_id: int) -> Any:
+def take_off(job_id: int) -> ResponseReturnValue:
     def change(design: Design, _reader: Reader, run: str, piece: str) -> tuple[Design, str]:
         if run:
             return set_joint(design, run, piece, "butt"), "made it a butt weld again"

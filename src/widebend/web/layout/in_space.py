@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 from flask import Blueprint, Response, abort, jsonify, request
+from flask.typing import ResponseReturnValue
 
 from ...core.geometry import motion_of
 from ...core.laying import VIEWS, Surface, opened, positions, system_surfaces, thing_surface
@@ -21,7 +22,7 @@ room = Blueprint("model", __name__, url_prefix="/jobs/<int:job_id>/layout/model"
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     moves = [m["name"] for m in _moves(here)]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any, get_args
 
 from flask import Blueprint, Response, redirect, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.editing import add_part, placed_at
 from ...core.errors import EditError, InputError
@@ -28,16 +29,18 @@ MOST_CSV_BYTES = 200_000
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     return _page(job_id, FormState())
 
 
-def _page(job_id: int, said: FormState, code: int = 200) -> Any:
+def _page(job_id: int, said: FormState, code: int = 200) -> ResponseReturnValue:
     with transaction() as connection:
         return _render(at_hand(connection, job_id), said, code, shelf.items(connection))
 
 
-def _render(here: AtHand, said: FormState, code: int, items: dict[int, Stocked], bad: list[Any] | None = None) -> Any:
+def _render(
+    here: AtHand, said: FormState, code: int, items: dict[int, Stocked], bad: list[Any] | None = None
+) -> ResponseReturnValue:
     kind = SHELF.get(said.typed.get("kind") or request.args.get("kind", ""), SHELF["muffler"])
     return render_sheet(
         here,
@@ -79,7 +82,7 @@ def _row(item_id: int, stocked: Stocked) -> dict[str, Any]:
 
 
 @room.post("/keep")
-def keep(job_id: int) -> Any:
+def keep(job_id: int) -> ResponseReturnValue:
     """Put one on the shelf."""
     reader = Reader(request.form, typing_unit())
     said = FormState(typed={k: v for k, v in request.form.items() if k != "csrf_token"})
@@ -116,14 +119,14 @@ def _read(reader: Reader) -> Stocked:
 
 
 @room.post("/drop")
-def drop(job_id: int) -> Any:
+def drop(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         shelf.drop(connection, int(number(request.form.get("id"), 0)))
     return redirect(url_for("own_shelf.show", job_id=job_id), 303)
 
 
 @room.post("/set-down")
-def set_down(job_id: int) -> Any:
+def set_down(job_id: int) -> ResponseReturnValue:
     """A copy of one in the design, at a place or for a run to carry."""
     said = FormState()
 
@@ -140,7 +143,7 @@ def set_down(job_id: int) -> Any:
         said.note = f"Set down the {stocked.name}."
         keep_design(connection, here, design, f"set down the {stocked.name}")
 
-    def render(here: AtHand, said: FormState, code: int) -> Any:
+    def render(here: AtHand, said: FormState, code: int) -> ResponseReturnValue:
         with transaction() as connection:
             return _render(here, said, code, shelf.items(connection))
 
@@ -158,7 +161,7 @@ def csv_out(job_id: int) -> Response:
 
 
 @room.post("/table")
-def csv_in(job_id: int) -> Any:
+def csv_in(job_id: int) -> ResponseReturnValue:
     """Bring in a table: every line that can be read, and what is wrong with the others."""
     text = request.form.get("table", "")
     said = FormState(typed={"table": text})

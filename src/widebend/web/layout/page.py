@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import g, render_template, request
+from flask.typing import ResponseReturnValue
 
 from ...core.wording import say
 from ...facts import TUBE_METALS
@@ -18,7 +17,7 @@ from .parts_panel import panel
 from .sheets import SHEETS
 
 
-def render(here: AtHand, said: FormState, code: int = 200) -> Any:
+def render(here: AtHand, said: FormState, code: int = 200) -> ResponseReturnValue:
     typed = shown(here.design, g.unit, example="example" in request.args) | said.typed
     if said.errors:
         typed["free"] = said.typed.get("free", "")

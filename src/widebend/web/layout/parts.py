@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any, get_args
+from typing import get_args
 
 import numpy as np
 from flask import Blueprint, g, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.editing import (
     add_part,
@@ -54,7 +55,7 @@ room = Blueprint("parts", __name__, url_prefix="/jobs/<int:job_id>/layout/parts"
 Change = Callable[[Design, FormState], tuple[Design, str]]
 
 
-def _edit(job_id: int, change: Change, said: FormState | None = None) -> Any:
+def _edit(job_id: int, change: Change, said: FormState | None = None) -> ResponseReturnValue:
     said = said or FormState()
 
     def keep(connection: Connection, here: AtHand) -> None:
@@ -75,7 +76,7 @@ def _named(design: Design) -> str:
 
 
 @room.post("/add")
-def add(job_id: int) -> Any:
+def add(job_id: int) -> ResponseReturnValue:
     """Take hardware off the shelf and set it down: at a place, onto a port, or leave it for a run to carry."""
 
     def change(design: Design, said: FormState) -> tuple[Design, str]:
@@ -99,7 +100,7 @@ def add(job_id: int) -> Any:
 
 
 @room.get("/pointed")
-def pointed(job_id: int) -> Any:
+def pointed(job_id: int) -> ResponseReturnValue:
     """Return the place pointed at in a strip: the open port it is at, else its figures, snapped to what is near."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
@@ -165,7 +166,7 @@ def _place(reader: Reader) -> Placed | None:
 
 
 @room.post("/place")
-def place(job_id: int) -> Any:
+def place(job_id: int) -> ResponseReturnValue:
     """Put the chosen part where it is typed."""
     said = FormState(piece=_part_id())
 
@@ -180,7 +181,7 @@ def place(job_id: int) -> Any:
 
 
 @room.post("/nudge")
-def nudge(job_id: int) -> Any:
+def nudge(job_id: int) -> ResponseReturnValue:
     """Move or turn the chosen part a step."""
     said = FormState(piece=_part_id())
 
@@ -200,7 +201,7 @@ def nudge(job_id: int) -> Any:
 
 
 @room.post("/stand")
-def stand(job_id: int) -> Any:
+def stand(job_id: int) -> ResponseReturnValue:
     """Level, square to the rail, as high as another, locked or free."""
     said = FormState(piece=_part_id())
 
@@ -222,7 +223,7 @@ def stand(job_id: int) -> Any:
 
 
 @room.post("/made")
-def made(job_id: int) -> Any:
+def made(job_id: int) -> ResponseReturnValue:
     """Set the chosen part's material: metal, wall and surface where it is welded, mass."""
     said = FormState(piece=_part_id())
 
@@ -248,7 +249,7 @@ def made(job_id: int) -> Any:
 
 
 @room.post("/moves")
-def moves(job_id: int) -> Any:
+def moves(job_id: int) -> ResponseReturnValue:
     """Set the mover of the chosen part."""
     said = FormState(piece=_part_id())
 
@@ -262,7 +263,7 @@ def moves(job_id: int) -> Any:
 
 
 @room.post("/take-out")
-def take_out(job_id: int) -> Any:
+def take_out(job_id: int) -> ResponseReturnValue:
     def change(design: Design, _said: FormState) -> tuple[Design, str]:
         if request.form.get("run"):
             run = design.run(request.form["run"])
@@ -274,7 +275,7 @@ def take_out(job_id: int) -> Any:
 
 
 @room.post("/join")
-def join(job_id: int) -> Any:
+def join(job_id: int) -> ResponseReturnValue:
     """A new run from an outlet to an inlet, to be closed on the Route step."""
 
     def change(design: Design, _said: FormState) -> tuple[Design, str]:
@@ -292,7 +293,7 @@ def join(job_id: int) -> Any:
 
 
 @room.post("/mirror")
-def mirror(job_id: int) -> Any:
+def mirror(job_id: int) -> ResponseReturnValue:
     """The other side: a part's or a run's twin about the centre line, or a line of one's own."""
 
     def change(design: Design, _said: FormState) -> tuple[Design, str]:
@@ -307,7 +308,7 @@ def mirror(job_id: int) -> Any:
 
 
 @room.post("/link")
-def link(job_id: int) -> Any:
+def link(job_id: int) -> ResponseReturnValue:
     """Let a mirrored run follow its other side, or let it differ."""
 
     def change(design: Design, _said: FormState) -> tuple[Design, str]:

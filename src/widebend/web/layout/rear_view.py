@@ -6,6 +6,7 @@ from functools import partial
 from typing import Any
 
 from flask import Blueprint, Response, abort, g, request
+from flask.typing import ResponseReturnValue
 
 from ...core.review import CLOCKS, TipSeen, sizes, tips_seen
 from ...core.templates import hole
@@ -24,7 +25,7 @@ CODES = ("tip-uneven", "blows", "ends-under", "side-exit")
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     seen = tips_seen(here.design.survey, here.system)

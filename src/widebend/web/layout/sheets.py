@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from flask import g, render_template
+from flask.typing import ResponseReturnValue
 
 from ..drawing.lines_ribbon import Lines
 from ..drawing.strip import Shadow
@@ -41,7 +42,7 @@ def render_sheet(
     shadows: Sequence[Shadow] | None = None,
     ribbons: Sequence[Lines] = (),
     **panel: Any,
-) -> Any:
+) -> ResponseReturnValue:
     """A sheet; with `shadows` (which may be none) the strips stand above it, with `ribbons` under them; a template
     `lead` stands above the strips.
     """

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from flask import Blueprint, g, make_response, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.editing import mixed_up
 from ...core.errors import EditError, MissingError
@@ -30,13 +31,13 @@ room = Blueprint("apart", __name__, url_prefix="/jobs/<int:job_id>/layout/apart"
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     return _render(here, FormState())
 
 
-def _render(here: AtHand, said: FormState, code: int = 200) -> Any:
+def _render(here: AtHand, said: FormState, code: int = 200) -> ResponseReturnValue:
     found = sections(here.design, here.system)
     chosen = int(number(request.args.get("try"), -1))
     section = found[chosen] if 0 <= chosen < len(found) else None
@@ -91,7 +92,7 @@ def _told(way: WayOut, here: AtHand) -> dict[str, Any]:
 
 
 @room.post("/look")
-def look_longer(job_id: int) -> Any:
+def look_longer(job_id: int) -> ResponseReturnValue:
     """Put the long work on the queue: what would let a section out, or the order in which all come out."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
@@ -108,7 +109,7 @@ def _page(job_id: int, search_id: int, wish: OutWish) -> str:
 
 
 @room.get("/progress")
-def progress(job_id: int) -> Any:
+def progress(job_id: int) -> ResponseReturnValue:
     """How far the long work is; the whole sheet again when it has ended."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
@@ -121,7 +122,7 @@ def progress(job_id: int) -> Any:
 
 
 @room.post("/stop")
-def stop(job_id: int) -> Any:
+def stop(job_id: int) -> ResponseReturnValue:
     """Stop the long work."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
@@ -156,7 +157,7 @@ def _watched(here: AtHand, kept: Search) -> dict[str, Any]:
 
 
 @room.post("/note")
-def note(job_id: int) -> Any:
+def note(job_id: int) -> ResponseReturnValue:
     """Write on the hand-over what a section needs to come out."""
     said = FormState()
 

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Any, get_args
 
 from flask import Blueprint, g, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.editing import configured
 from ...core.errors import EditError
@@ -26,13 +27,13 @@ CODES = ("emissions", "use-unsaid", "class", "side-exit", "ends-under", "blows")
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     return _render(here, FormState())
 
 
-def _render(here: AtHand, said: FormState, code: int = 200) -> Any:
+def _render(here: AtHand, said: FormState, code: int = 200) -> ResponseReturnValue:
     design = here.design
     parts = [("", "none"), *((p.id, p.name or p.item.kind) for p in design.parts if p.item.kind in ("cat", "other"))]
     return render_sheet(
@@ -93,7 +94,7 @@ def _configuration(here: AtHand, configuration: Configuration) -> dict[str, Any]
 Change = Callable[[Design, Reader], tuple[Design, str]]
 
 
-def _edit(job_id: int, change: Change) -> Any:
+def _edit(job_id: int, change: Change) -> ResponseReturnValue:
     said = FormState()
 
     def keep(connection: Connection, here: AtHand) -> None:
@@ -110,7 +111,7 @@ def _with_use(design: Design, **update: Any) -> Design:
 
 
 @room.post("/use")
-def use(job_id: int) -> Any:
+def use(job_id: int) -> ResponseReturnValue:
     def change(design: Design, reader: Reader) -> tuple[Design, str]:
         written = reader.words("written", 600)
         by, on = reader.words("acknowledged_by"), reader.words("acknowledged_on")
@@ -123,7 +124,7 @@ def use(job_id: int) -> Any:
 
 
 @room.post("/emission")
-def emission(job_id: int) -> Any:
+def emission(job_id: int) -> ResponseReturnValue:
     """Enter a part that cleans or watches the gas, as the vehicle has or had it."""
 
     def change(design: Design, reader: Reader) -> tuple[Design, str]:
@@ -146,7 +147,7 @@ def emission(job_id: int) -> Any:
 
 
 @room.post("/configuration")
-def configuration(job_id: int) -> Any:
+def configuration(job_id: int) -> ResponseReturnValue:
     def change(design: Design, reader: Reader) -> tuple[Design, str]:
         name = reader.words("c_name")
         off = tuple(dict.fromkeys(request.form.getlist("without")))
@@ -162,7 +163,7 @@ def configuration(job_id: int) -> Any:
 
 
 @room.post("/take-out")
-def take_out(job_id: int) -> Any:
+def take_out(job_id: int) -> ResponseReturnValue:
     def change(design: Design, _reader: Reader) -> tuple[Design, str]:
         gone = request.form.get("id", "")
         emissions = tuple(e for e in design.use.emissions if e.id != gone)

@@ -7,6 +7,7 @@ from datetime import date, timedelta
 from typing import Any
 
 from flask import Blueprint, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import EditError
 from ...core.planning import Remedy, Task, Week, left_h, mends, planned_week, task_of
@@ -30,11 +31,11 @@ WIDE_PX, NAME_PX, ROW_PX, HEAD_PX = 1240.0, 90.0, 46.0, 26.0
 
 
 @room.get("")
-def show() -> Any:
+def show() -> ResponseReturnValue:
     return _page(FormState())
 
 
-def _page(said: FormState, code: int = 200) -> Any:
+def _page(said: FormState, code: int = 200) -> ResponseReturnValue:
     today = date.today()
     with transaction() as connection:
         every, lifts = board.jobs_on_board(connection), len(jobs.bays(connection))
@@ -155,7 +156,7 @@ def _sums(week: Week) -> dict[tuple[str, int], float]:
 
 
 @room.post("/jobs/<int:job_id>")
-def promise(job_id: int) -> Any:
+def promise(job_id: int) -> ResponseReturnValue:
     """Set a job's promise and what it waits for."""
     said = FormState(piece=str(job_id))
     try:

@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 from flask import Blueprint, Response, abort, g, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.cards import Reading, chosen_readings, fitted_to, likeness, misfits, shape_of_system
 from ...core.cutting import cut_lists
@@ -35,7 +36,7 @@ room = Blueprint("cards", __name__)
 
 
 @room.get("/cards")
-def show() -> Any:
+def show() -> ResponseReturnValue:
     """Every card, by words and wheelbase; those that run like a job's pipe first, where one is named."""
     words, job = request.args.get("q", ""), int(number(request.args.get("like"), 0))
     wheelbase = int(number(request.args.get("wheelbase"), 0)) or None
@@ -54,7 +55,7 @@ def show() -> Any:
 
 
 @room.post("/jobs/<int:job_id>/card")
-def keep(job_id: int) -> Any:
+def keep(job_id: int) -> ResponseReturnValue:
     """Keep a job's system as a card."""
     reader = Reader(request.form, typing_unit())
     wheelbase = reader.length("wheelbase", 1000.0, 8000.0) if reader.given("wheelbase") else None
@@ -102,7 +103,7 @@ def _as_drawn(connection: Connection, here: AtHand) -> Design:
 
 
 @room.get("/cards/<int:card_id>")
-def one(card_id: int) -> Any:
+def one(card_id: int) -> ResponseReturnValue:
     """One card: its picture, what it takes, what to watch; and the readings that say whether it fits."""
     with transaction() as connection:
         return _page(connection, card_id, int(number(request.args.get("job"), 0)), FormState(), {})
@@ -110,7 +111,7 @@ def one(card_id: int) -> Any:
 
 def _page(
     connection: Connection, card_id: int, job: int, said: FormState, off: dict[str, float], code: int = 200
-) -> Any:
+) -> ResponseReturnValue:
     card = cards.get(connection, card_id)
     design, found = _of(connection, card)
     readings = chosen_readings(design, found)
@@ -204,7 +205,7 @@ def _row(reading: Reading, off: dict[str, float], wrong: dict[str, float]) -> di
 
 
 @room.post("/cards/<int:card_id>")
-def check(card_id: int) -> Any:
+def check(card_id: int) -> ResponseReturnValue:
     """Readings of the next vehicle: what fits and what does not; taken over, the job has the card's design on them."""
     said, reader, off = FormState(typed=request.form.to_dict()), Reader(request.form, typing_unit()), dict[str, float]()
     job = int(number(request.form.get("job"), 0))
@@ -252,7 +253,7 @@ def _take_over(connection: Connection, job_id: int, card: Card, design: Design) 
 
 
 @room.post("/cards/<int:card_id>/drop")
-def drop(card_id: int) -> Any:
+def drop(card_id: int) -> ResponseReturnValue:
     """A card is out of every list."""
     with transaction() as connection:
         cards.drop(connection, card_id)

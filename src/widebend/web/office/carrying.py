@@ -8,6 +8,7 @@ from collections.abc import Iterator, Sequence
 from typing import Any
 
 from flask import Blueprint, Response, abort, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import DesignError, EditError
 from ...formats import survey_bundle
@@ -53,12 +54,12 @@ def bundle(job_id: int) -> Response:
 
 
 @room.get("/take-in")
-def show() -> Any:
+def show() -> ResponseReturnValue:
     return render_template("office/take_in.html", wrong="")
 
 
 @room.post("/take-in")
-def take_in() -> Any:
+def take_in() -> ResponseReturnValue:
     """A job from another shop's bundle, with numbers of our own."""
     sent = request.files.get("bundle")
     try:

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
 from flask import make_response, redirect, request
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import EditError, InputError
 from ...store.database import Connection
@@ -17,9 +17,9 @@ from ..page.people import remembered, who_says
 def office_edit(
     job_id: int,
     change: Callable[[Connection, AtHand, str], None],
-    page: Callable[[AtHand, FormState, int], Any],
+    page: Callable[[AtHand, FormState, int], ResponseReturnValue],
     back: str,
-) -> Any:
+) -> ResponseReturnValue:
     """Carry out one change of a job by who says so, then go `back`; refused, the page says why, with what was typed."""
     said, who = FormState(), who_says()
     try:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from flask import Blueprint, Response, g, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import EditError, InputError
 from ...core.handover import checks_for, fitted
@@ -34,13 +35,13 @@ AFTERCARE = (
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     return _page(here, FormState())
 
 
-def _page(here: AtHand, said: FormState, code: int = 200) -> Any:
+def _page(here: AtHand, said: FormState, code: int = 200) -> ResponseReturnValue:
     with transaction() as connection:
         over = handovers.get(connection, here.job.id)
         bills = handovers.invoices(connection, here.job.id)
@@ -124,7 +125,7 @@ def _left_open(here: AtHand, over: handovers.HandOver, bills: list[handovers.Inv
 
 
 @room.post("/check")
-def check(job_id: int) -> Any:
+def check(job_id: int) -> ResponseReturnValue:
     """A check made, or taken back."""
 
     def change(connection: Connection, here: AtHand, who: str) -> None:
@@ -137,7 +138,7 @@ def check(job_id: int) -> Any:
 
 
 @room.post("/say")
-def say(job_id: int) -> Any:
+def say(job_id: int) -> ResponseReturnValue:
     """How it sounded before and after, and what is said."""
 
     def change(connection: Connection, _here: AtHand, _who: str) -> None:
@@ -154,7 +155,7 @@ def say(job_id: int) -> Any:
 
 
 @room.post("/invoice")
-def invoice(job_id: int) -> Any:
+def invoice(job_id: int) -> ResponseReturnValue:
     """Make the invoice, once: what was agreed on, or without a quote what the job comes to now, frozen."""
 
     def change(connection: Connection, here: AtHand, who: str) -> None:
@@ -186,7 +187,7 @@ def invoice(job_id: int) -> Any:
 
 
 @room.post("/pay")
-def pay(job_id: int) -> Any:
+def pay(job_id: int) -> ResponseReturnValue:
     """Something was paid, before work began or after; given back, with a minus."""
 
     def change(connection: Connection, _here: AtHand, who: str) -> None:
@@ -202,7 +203,7 @@ def pay(job_id: int) -> Any:
 
 
 @room.post("/done")
-def done(job_id: int) -> Any:
+def done(job_id: int) -> ResponseReturnValue:
     """Hand it over: with nothing left open, or knowing what is."""
 
     def change(connection: Connection, here: AtHand, _who: str) -> None:
@@ -215,7 +216,7 @@ def done(job_id: int) -> Any:
 
 
 @room.post("/back")
-def back(job_id: int) -> Any:
+def back(job_id: int) -> ResponseReturnValue:
     """Bring a job back that was handed over by mistake, or that came again."""
 
     def change(connection: Connection, _here: AtHand, _who: str) -> None:
@@ -224,7 +225,7 @@ def back(job_id: int) -> Any:
     return _edit(job_id, change)
 
 
-def _edit(job_id: int, change: Callable[[Connection, AtHand, str], None]) -> Any:
+def _edit(job_id: int, change: Callable[[Connection, AtHand, str], None]) -> ResponseReturnValue:
     return office_edit(job_id, change, _page, url_for("handover.show", job_id=job_id))
 
 

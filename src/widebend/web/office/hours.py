@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
-from typing import Any
 
 from flask import Blueprint, Response, abort, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import EditError
 from ...core.quoting import STEPS
@@ -24,13 +24,13 @@ room = Blueprint("hours", __name__, url_prefix="/jobs/<int:job_id>/hours")
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     return _page(here, FormState())
 
 
-def _page(here: AtHand, said: FormState, code: int = 200) -> Any:
+def _page(here: AtHand, said: FormState, code: int = 200) -> ResponseReturnValue:
     who = who_is_here()
     with transaction() as connection:
         planned, clocks = hours.planned(connection, here.job.id), hours.clocks(connection, here.job.id)
@@ -69,19 +69,19 @@ def _page(here: AtHand, said: FormState, code: int = 200) -> Any:
     ), code
 
 
-def _edit(job_id: int, change: Callable[[Connection, str], None]) -> Any:
+def _edit(job_id: int, change: Callable[[Connection, str], None]) -> ResponseReturnValue:
     back = url_for("hours.show", job_id=job_id)
     return office_edit(job_id, lambda connection, _, who: change(connection, who), _page, back)
 
 
 @room.post("/start")
-def start(job_id: int) -> Any:
+def start(job_id: int) -> ResponseReturnValue:
     """One touch: this step begins, what the same person worked at ends."""
     return _edit(job_id, lambda connection, who: hours.start(connection, job_id, request.form.get("step", ""), who))
 
 
 @room.post("/stop")
-def stop(job_id: int) -> Any:
+def stop(job_id: int) -> ResponseReturnValue:
     """Stop the clock of this person: now, or as long after its start as a forgotten clock should have run."""
 
     def change(connection: Connection, who: str) -> None:
@@ -97,21 +97,21 @@ def stop(job_id: int) -> Any:
 
 
 @room.post("/correct")
-def correct(job_id: int) -> Any:
+def correct(job_id: int) -> ResponseReturnValue:
     """An ended clock ran for another time: forgotten, or stopped too soon."""
     clock, ran = whole(request.form.get("clock")), number(request.form.get("ran"), -1.0)
     return _edit(job_id, lambda connection, _: hours.correct_clock(connection, job_id, clock, ran))
 
 
 @room.post("/drop")
-def drop(job_id: int) -> Any:
+def drop(job_id: int) -> ResponseReturnValue:
     """A clock that was never meant."""
     clock = whole(request.form.get("clock"))
     return _edit(job_id, lambda connection, _: hours.drop_clock(connection, job_id, clock))
 
 
 @room.post("/note")
-def note(job_id: int) -> Any:
+def note(job_id: int) -> ResponseReturnValue:
     """Something noted; a mistake with its cause and what it cost."""
 
     def change(connection: Connection, who: str) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from flask import Blueprint, g, render_template, request
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import EditError
 from ...core.records import Design
@@ -24,12 +25,12 @@ NAME_LENGTH = 80
 
 
 @room.get("/<token>")
-def show(token: str) -> Any:
+def show(token: str) -> ResponseReturnValue:
     with transaction() as connection:
         return _page(connection, token, FormState())
 
 
-def _page(connection: Connection, token: str, said: FormState, code: int = 200) -> Any:
+def _page(connection: Connection, token: str, said: FormState, code: int = 200) -> ResponseReturnValue:
     try:
         quote = quotes.by_token(connection, token, _address())
     except EditError as exc:
@@ -66,7 +67,7 @@ def _pictures(connection: Connection, design: Design) -> dict[str, Any]:
 
 
 @room.post("/<token>/yes")
-def yes(token: str) -> Any:
+def yes(token: str) -> ResponseReturnValue:
     """The customer's yes: by name, of one offer, tips seen; timed, with the exact design it was said to."""
     said = FormState(typed=request.form.to_dict())
     with transaction() as connection:

@@ -6,6 +6,7 @@ from datetime import date
 from typing import Any
 
 from flask import Blueprint, render_template, request
+from flask.typing import ResponseReturnValue
 
 from ...core.quoting import STEPS
 from ...store import handovers, quotes
@@ -16,7 +17,7 @@ room = Blueprint("months", __name__, url_prefix="/months")
 
 
 @room.get("")
-def show() -> Any:
+def show() -> ResponseReturnValue:
     with transaction() as connection:
         found, pricing = handovers.months(connection), quotes.pricing(connection)
     looked_at = next((m for m in found if m.name == request.args.get("month")), found[0] if found else None)

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from flask import Blueprint, Response, g, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import EditError, InputError
 from ...core.quoting import Offer, OfferLine, TipChange, changed_lines, tips_changed
@@ -29,13 +30,13 @@ MOST_DRAWN = 40  # earlier revisions to choose from
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     return render(here, FormState())
 
 
-def render(here: AtHand, said: FormState, code: int = 200, token: str = "") -> Any:
+def render(here: AtHand, said: FormState, code: int = 200, token: str = "") -> ResponseReturnValue:
     """The page; `token` is of the link that was made just now, and shown this once."""
     with transaction() as connection:
         rates = Rates.of(connection, here.job.id)
@@ -162,7 +163,7 @@ def _change(plain: PricedDesign | None, agreed: quotes.Quote | None) -> dict[str
 
 
 @room.post("/price")
-def price(job_id: int) -> Any:
+def price(job_id: int) -> ResponseReturnValue:
     """Set prices: of metal and what is used up for every job, of parts for this one."""
     said = FormState()
 
@@ -192,7 +193,7 @@ def price(job_id: int) -> Any:
 
 
 @room.post("/send")
-def send(job_id: int) -> Any:
+def send(job_id: int) -> ResponseReturnValue:
     """Freeze the quote as it is, with what is offered beside, and make its link."""
     said = FormState()
     with transaction() as connection:
@@ -292,7 +293,7 @@ def withdraw(job_id: int) -> Response:
 
 
 @room.post("/take")
-def take(job_id: int) -> Any:
+def take(job_id: int) -> ResponseReturnValue:
     """Make what the customer said yes to the job's design."""
     said = FormState()
 

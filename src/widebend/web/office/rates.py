@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any, get_args
 
 from flask import Blueprint, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.quoting import STEPS, money
 from ...core.records import USUAL_MINUTES, Pricing, TubeBy
@@ -43,11 +44,11 @@ MONTHS = 12
 
 
 @room.get("")
-def show() -> Any:
+def show() -> ResponseReturnValue:
     return _page(FormState())
 
 
-def _page(said: FormState, code: int = 200) -> Any:
+def _page(said: FormState, code: int = 200) -> ResponseReturnValue:
     with transaction() as connection:
         pricing, past = quotes.pricing(connection), hours.past(connection)
         mistakes = hours.mistakes(connection, MONTHS)
@@ -99,7 +100,7 @@ def _shown(pricing: Pricing) -> dict[str, str]:
 
 
 @room.post("")
-def change() -> Any:
+def change() -> ResponseReturnValue:
     """Every rate of the shop at once."""
     said, reader = FormState(), Reader(request.form, typing_unit())
     try:
@@ -127,7 +128,7 @@ def change() -> Any:
 
 
 @room.post("/forget")
-def forget() -> Any:
+def forget() -> ResponseReturnValue:
     """A price that was typed is asked for again."""
     with transaction() as connection:
         kept = quotes.pricing(connection, hold=True)

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
 from urllib.parse import urlsplit
 
 from flask import Flask, abort, current_app, g, redirect, request, session, url_for
+from flask.typing import ResponseReturnValue
 
 from ...store import jobs, people
 from ...store.people import Person, Role
@@ -95,7 +95,7 @@ def whose_to_change() -> str:
     return " or ".join(rights[1]) if rights and looks_only else ""
 
 
-def _let_in() -> Any:
+def _let_in() -> ResponseReturnValue | None:
     g.person = None
     endpoint = request.endpoint or ""
     if endpoint == "static" or not endpoint:
@@ -133,7 +133,7 @@ def on_this_machine() -> bool:
     return request.remote_addr in ("127.0.0.1", "::1")
 
 
-def _asked_to_sign_in() -> Any:
+def _asked_to_sign_in() -> ResponseReturnValue:
     if is_htmx() or request.method != "GET":
         # what was typed is still on the page it was typed on
         words = "You are not signed in any more: sign in in another tab, then do it again here. Nothing was kept."
@@ -141,7 +141,7 @@ def _asked_to_sign_in() -> Any:
     return redirect(url_for("signing.show", to=request.full_path.rstrip("?")), 303)
 
 
-def _refused(rights: tuple[tuple[Role, ...], tuple[Role, ...]] | None, *, changes: bool) -> Any:
+def _refused(rights: tuple[tuple[Role, ...], tuple[Role, ...]] | None, *, changes: bool) -> ResponseReturnValue:
     if rights is None:
         abort(404)
     who = " or ".join(rights[1 if changes else 0])

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from flask import g, redirect, request
+from flask.typing import ResponseReturnValue
 from pydantic import ValidationError
 
 from ...core.errors import EditError, InputError, MissingError
@@ -63,9 +64,9 @@ def run_edit(
     job_id: int,
     said: FormState,
     change: Callable[[Connection, AtHand], None],
-    render: Callable[[AtHand, FormState, int], Any],
+    render: Callable[[AtHand, FormState, int], ResponseReturnValue],
     back: Callable[[], str],
-) -> Any:
+) -> ResponseReturnValue:
     """Carry out one edit: `change` alters and keeps it, or raises; then the page again, with what there is to say."""
     code = 200
     try:

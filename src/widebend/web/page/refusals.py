@@ -12,6 +12,7 @@ from urllib.parse import urlsplit
 
 import psycopg
 from flask import Flask, current_app, make_response, render_template, request
+from flask.typing import ResponseReturnValue
 from flask_wtf.csrf import CSRFError
 from psycopg_pool import PoolTimeout
 from werkzeug.exceptions import HTTPException, SecurityError
@@ -75,16 +76,16 @@ def handle_errors(app: Flask, log_at: str) -> None:
         app.register_error_handler(fault, partial(_always, code, title, words))
 
     @app.errorhandler(MissingError)
-    def _gone(exc: MissingError) -> Any:
+    def _gone(exc: MissingError) -> ResponseReturnValue:
         return refusal(404, "Not here", f"{exc}. The shop floor has every open job.")
 
     @app.errorhandler(WideBendError)
-    def _refused(exc: WideBendError) -> Any:
+    def _refused(exc: WideBendError) -> ResponseReturnValue:
         return refusal(422, "Not possible", str(exc))
 
     @app.errorhandler(psycopg.IntegrityError)
     @app.errorhandler(psycopg.DataError)
-    def _not_taken(exc: psycopg.Error) -> Any:
+    def _not_taken(exc: psycopg.Error) -> ResponseReturnValue:
         # the last line: a form should have said it at the field, so it is written down to be mended
         current_app.logger.error("the books refused what a form let through: %s", exc)
         what = (exc.diag.constraint_name or "a number in it").replace("_", " ")
@@ -100,7 +101,7 @@ def handle_errors(app: Flask, log_at: str) -> None:
         return "This program answers on this machine only, at 127.0.0.1 or localhost.", 400
 
     @app.errorhandler(OSError)
-    def _system(exc: OSError) -> Any:
+    def _system(exc: OSError) -> ResponseReturnValue:
         if exc.errno == errno.ENOSPC:
             return refusal(507, "No room", FULL)
         if exc.errno == errno.EAGAIN:
@@ -110,7 +111,7 @@ def handle_errors(app: Flask, log_at: str) -> None:
         raise exc
 
     @app.errorhandler(500)
-    def _broken(_exc: Any) -> Any:
+    def _broken(_exc: Any) -> ResponseReturnValue:
         words = f"The program failed on this one. What was kept before is safe. The fault is written to {log_at}."
         return refusal(500, "Our fault", words)
 
@@ -123,7 +124,7 @@ def _read_the_rest() -> None:
             left -= len(part)
 
 
-def _always(code: int, title: str, words: str, exc: Exception) -> Any:
+def _always(code: int, title: str, words: str, exc: Exception) -> ResponseReturnValue:
     if code == 413:
         _read_the_rest()
     if code in (503, 507):
@@ -131,7 +132,7 @@ def _always(code: int, title: str, words: str, exc: Exception) -> Any:
     return refusal(code, title, words, entered=not isinstance(exc, HTTPException) or isinstance(exc, CSRFError))
 
 
-def refusal(code: int, title: str, words: str, *, entered: bool = True) -> Any:
+def refusal(code: int, title: str, words: str, *, entered: bool = True) -> ResponseReturnValue:
     """A refusal as a page, or beside the work; `entered`: show what the form held, not where reading it failed."""
     said = {"title": title, "words": words, "entered": _entered() if entered else []}
     if "HX-Request" not in request.headers:

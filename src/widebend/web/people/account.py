@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Blueprint, g, redirect, render_template, request, session, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import EditError
 from ...store import people
@@ -15,18 +14,18 @@ room = Blueprint("account", __name__, url_prefix="/account")
 
 
 @room.get("")
-def show() -> Any:
+def show() -> ResponseReturnValue:
     return _page(FormState())
 
 
-def _page(said: FormState, code: int = 200) -> Any:
+def _page(said: FormState, code: int = 200) -> ResponseReturnValue:
     with transaction() as connection:
         where = people.sessions(connection, g.person.id, session.get("key", ""))
     return render_template("people/account.html", said=said, where=where, least=people.LEAST_LETTERS), code
 
 
 @room.post("/password")
-def password() -> Any:
+def password() -> ResponseReturnValue:
     """Another password; every other device is signed out."""
     said = FormState()
     try:
@@ -51,7 +50,7 @@ def password() -> Any:
 
 
 @room.post("/end")
-def end() -> Any:
+def end() -> ResponseReturnValue:
     """Sign one of one's devices out."""
     with transaction() as connection:
         people.end_session_of(connection, g.person.id, request.form.get("session", "")[:16])

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Blueprint, g, redirect, render_template, request, session, url_for
+from flask.typing import ResponseReturnValue
 
 from ... import demo
 from ...store import jobs, people
@@ -19,11 +18,11 @@ DEMO_ELSEWHERE = (
 
 
 @room.get("/sign-in")
-def show() -> Any:
+def show() -> ResponseReturnValue:
     return _page("")
 
 
-def _page(wrong: str, code: int = 200) -> Any:
+def _page(wrong: str, code: int = 200) -> ResponseReturnValue:
     with transaction() as connection:
         shop, is_demo = jobs.shop_name(connection), jobs.is_demo(connection)
     logins = demo.LOGINS if is_demo and on_this_machine() else {}
@@ -32,7 +31,7 @@ def _page(wrong: str, code: int = 200) -> Any:
 
 
 @room.post("/sign-in")
-def sign_in() -> Any:
+def sign_in() -> ResponseReturnValue:
     address, name = request.remote_addr or "", request.form.get("name", "")[:80]
     with transaction() as connection:
         if jobs.is_demo(connection) and not on_this_machine():
@@ -57,7 +56,7 @@ def sign_in() -> Any:
 
 
 @room.post("/sign-out")
-def sign_out() -> Any:
+def sign_out() -> ResponseReturnValue:
     with transaction() as connection:
         if "key" in session:
             people.end_session(connection, session["key"])

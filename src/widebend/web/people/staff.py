@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Blueprint, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import EditError
 from ...store import people
@@ -17,11 +16,11 @@ room = Blueprint("people", __name__, url_prefix="/people")
 
 
 @room.get("")
-def show() -> Any:
+def show() -> ResponseReturnValue:
     return _page(FormState())
 
 
-def _page(said: FormState, code: int = 200, told: tuple[str, str] | None = None) -> Any:
+def _page(said: FormState, code: int = 200, told: tuple[str, str] | None = None) -> ResponseReturnValue:
     """The page; `told` is whose one-time password was made just now, and shown this once."""
     with transaction() as connection:
         found = people.everybody(connection)
@@ -29,7 +28,7 @@ def _page(said: FormState, code: int = 200, told: tuple[str, str] | None = None)
 
 
 @room.post("/add")
-def add() -> Any:
+def add() -> ResponseReturnValue:
     said, password = FormState(typed=request.form.to_dict()), people.one_time_password()
     name = " ".join(request.form.get("name", "").split())
     try:
@@ -42,7 +41,7 @@ def add() -> Any:
 
 
 @room.post("/change")
-def change() -> Any:
+def change() -> ResponseReturnValue:
     """Another role, a new one-time password, or gone."""
     said, person_id, what = FormState(), whole(request.form.get("person", "")), request.form.get("what", "")
     told = None
@@ -69,7 +68,7 @@ def _changed(connection: Connection, person_id: int, what: str) -> tuple[str, st
 
 
 @room.get("/audit")
-def audit() -> Any:
+def audit() -> ResponseReturnValue:
     """Show the audit, the newest first, a hundred lines at a time."""
     job, who, before = (request.args.get(key, "") for key in ("job", "who", "before"))
     with transaction() as connection:

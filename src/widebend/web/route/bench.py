@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 from flask import Blueprint, g, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.editing import (
     CARRY,
@@ -74,13 +75,13 @@ STEP_INCHES_MM = 25.4 / 16
 
 
 @room.get("/jobs/<int:job_id>/route")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     return render_bench(here, FormState())
 
 
-def render_bench(here: AtHand, said: FormState, code: int = 200) -> Any:
+def render_bench(here: AtHand, said: FormState, code: int = 200) -> ResponseReturnValue:
     template = "route/_bench.html" if is_htmx() else "route/page.html"
     return render_template(template, **_context(here, said)), code
 
@@ -331,7 +332,7 @@ def proposal_row(number: int, p: Proposal, design: Design) -> dict[str, Any]:
 Change = Callable[[Connection, AtHand, FormState], tuple[Design, str]]
 
 
-def _edit(job_id: int, change: Change) -> Any:
+def _edit(job_id: int, change: Change) -> ResponseReturnValue:
     """Run one edit of the design: `change` gives the new design and its reason, or raises."""
     said = FormState(piece=request.form.get("piece"))
 
@@ -352,7 +353,7 @@ def _run_of(design: Design) -> Run:
 
 
 @room.post("/jobs/<int:job_id>/route/set")
-def set_value(job_id: int) -> Any:
+def set_value(job_id: int) -> ResponseReturnValue:
     """Set one value of a piece: typed, or stepped by a number of steps."""
 
     def change(_connection: Connection, here: AtHand, _said: FormState) -> tuple[Design, str]:
@@ -422,7 +423,7 @@ def _slice_value(p: SegmentedBend | Mitre, name: str, text: str, stepped: float 
 
 
 @room.post("/jobs/<int:job_id>/route/corner")
-def corner(job_id: int) -> Any:
+def corner(job_id: int) -> ResponseReturnValue:
     """Move a corner: dragged by this many pixels of a strip, or nudged."""
 
     def change(_connection: Connection, here: AtHand, said: FormState) -> tuple[Design, str]:
@@ -443,7 +444,7 @@ def corner(job_id: int) -> Any:
 
 
 @room.post("/jobs/<int:job_id>/route/insert")
-def insert(job_id: int) -> Any:
+def insert(job_id: int) -> ResponseReturnValue:
     def change(_connection: Connection, here: AtHand, said: FormState) -> tuple[Design, str]:
         run, kind = _run_of(here.design), request.form.get("kind", "")
         after = request.form.get("piece") or None
@@ -455,7 +456,7 @@ def insert(job_id: int) -> Any:
 
 
 @room.post("/jobs/<int:job_id>/route/carry")
-def carry(job_id: int) -> Any:
+def carry(job_id: int) -> ResponseReturnValue:
     """Put hardware off the shelf into the line."""
 
     def change(_connection: Connection, here: AtHand, said: FormState) -> tuple[Design, str]:
@@ -468,7 +469,7 @@ def carry(job_id: int) -> Any:
 
 
 @room.post("/jobs/<int:job_id>/route/tube")
-def tube(job_id: int) -> Any:
+def tube(job_id: int) -> ResponseReturnValue:
     """Another tube from the chosen piece on."""
 
     def change(_connection: Connection, here: AtHand, _said: FormState) -> tuple[Design, str]:
@@ -483,7 +484,7 @@ def tube(job_id: int) -> Any:
 
 
 @room.post("/jobs/<int:job_id>/route/take-out")
-def take_out(job_id: int) -> Any:
+def take_out(job_id: int) -> ResponseReturnValue:
     def change(_connection: Connection, here: AtHand, said: FormState) -> tuple[Design, str]:
         run, piece = _run_of(here.design), request.form.get("piece", "")
         at = next((i for i, p in enumerate(run.pieces) if p.id == piece), 0)
@@ -496,7 +497,7 @@ def take_out(job_id: int) -> Any:
 
 
 @room.post("/jobs/<int:job_id>/route/otherwise")
-def make_otherwise(job_id: int) -> Any:
+def make_otherwise(job_id: int) -> ResponseReturnValue:
     """A bend made of slices, or slices made one bend."""
 
     def change(_connection: Connection, here: AtHand, _said: FormState) -> tuple[Design, str]:
@@ -509,7 +510,7 @@ def make_otherwise(job_id: int) -> Any:
 
 
 @room.post("/jobs/<int:job_id>/route/lock")
-def lock(job_id: int) -> Any:
+def lock(job_id: int) -> ResponseReturnValue:
     def change(_connection: Connection, here: AtHand, _said: FormState) -> tuple[Design, str]:
         locked = request.form.get("locked") == "yes"
         design = set_locked(here.design, _run_of(here.design).id, request.form.get("piece", ""), locked)
@@ -519,7 +520,7 @@ def lock(job_id: int) -> Any:
 
 
 @room.post("/jobs/<int:job_id>/route/history")
-def history(job_id: int) -> Any:
+def history(job_id: int) -> ResponseReturnValue:
     """Undo or redo."""
     said = FormState(piece=request.form.get("piece"))
 
@@ -546,7 +547,7 @@ def _keep_count(run: Run) -> int | None:
 
 
 @room.get("/jobs/<int:job_id>/route/close")
-def close(job_id: int) -> Any:
+def close(job_id: int) -> ResponseReturnValue:
     """The answers that close the run, ghosted in the strips."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
@@ -568,7 +569,7 @@ def first_run(design: Design) -> Run:
 
 
 @room.post("/jobs/<int:job_id>/route/answer")
-def take_answer(job_id: int) -> Any:
+def take_answer(job_id: int) -> ResponseReturnValue:
     """Take one of the answers, or apply a change that was solved."""
 
     def change(_connection: Connection, here: AtHand, said: FormState) -> tuple[Design, str]:
@@ -620,7 +621,7 @@ def show_remedies(job_id: int) -> str:
 
 
 @room.post("/jobs/<int:job_id>/route/remedy")
-def take_remedy(job_id: int) -> Any:
+def take_remedy(job_id: int) -> ResponseReturnValue:
     def change(connection: Connection, here: AtHand, said: FormState) -> tuple[Design, str]:
         if base_revision() != here.number:
             raise StaleEdit(base_revision(), _later(connection, here))

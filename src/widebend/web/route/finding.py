@@ -7,6 +7,7 @@ from typing import Any
 from urllib.parse import urlencode
 
 from flask import Blueprint, make_response, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import EditError
 from ...core.routing import Proposals, Wish
@@ -25,7 +26,7 @@ room = Blueprint("seeking", __name__)
 
 
 @room.get("/jobs/<int:job_id>/route/find")
-def find_a_way(job_id: int) -> Any:
+def find_a_way(job_id: int) -> ResponseReturnValue:
     """Ways past everything, several, each named by how it goes; or what is drawn made better, or mended."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
@@ -47,7 +48,7 @@ def find_a_way(job_id: int) -> Any:
 
 
 @room.post("/jobs/<int:job_id>/route/look")
-def look_longer(job_id: int) -> Any:
+def look_longer(job_id: int) -> ResponseReturnValue:
     """Put a longer search on the queue: for other sides, and for what would open a way where none goes."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
@@ -57,7 +58,7 @@ def look_longer(job_id: int) -> Any:
     return _handed_on(here, run.id, wish, known_at_once(here.design, run.id, replace(wish, thorough=False)))
 
 
-def _handed_on(here: AtHand, run_id: str, wish: Wish, so_far: Proposals | None) -> Any:
+def _handed_on(here: AtHand, run_id: str, wish: Wish, so_far: Proposals | None) -> ResponseReturnValue:
     """Have a worker look, and go to the page that says how far it is."""
     with transaction() as connection:
         search_id = ask(
@@ -73,14 +74,14 @@ def _page(job_id: int, search_id: int, run_id: str) -> str:
 
 
 @room.get("/jobs/<int:job_id>/route/search/<int:search_id>")
-def show_search_page(job_id: int, search_id: int) -> Any:
+def show_search_page(job_id: int, search_id: int) -> ResponseReturnValue:
     """A search as far as it is, its ways ghosted."""
     here, said = _searched(job_id, search_id)
     return render_bench(here, said)
 
 
 @room.get("/jobs/<int:job_id>/route/search/<int:search_id>/progress")
-def progress(job_id: int, search_id: int) -> Any:
+def progress(job_id: int, search_id: int) -> ResponseReturnValue:
     """How far a search is; the whole bench again when there is more to show than the page has."""
     here, said = _searched(job_id, search_id)
     found = len(said.proposals.found) if said.proposals else 0
@@ -88,8 +89,7 @@ def progress(job_id: int, search_id: int) -> Any:
         named: dict[str, Any] = {"job_id": job_id, "search_id": search_id, **_again(job_id)}
         at = {"progress_url": url_for(".progress", seen=found, **named), "stop_url": url_for(".stop", **named)}
         return render_template("page/_progress.html", search=said.search, **at)
-    bench, code = render_bench(here, said)
-    answer = make_response(bench, code)
+    answer = make_response(render_bench(here, said))
     answer.headers["HX-Retarget"], answer.headers["HX-Reswap"] = "#bench", "innerHTML"
     return answer
 
@@ -112,7 +112,7 @@ def _searched(job_id: int, search_id: int) -> tuple[AtHand, FormState]:
 
 
 @room.post("/jobs/<int:job_id>/route/search/<int:search_id>/stop")
-def stop(job_id: int, search_id: int) -> Any:
+def stop(job_id: int, search_id: int) -> ResponseReturnValue:
     """Stop a search; what it found so far stays."""
     with transaction() as connection:
         kept = way_search(connection, at_hand(connection, job_id), search_id)

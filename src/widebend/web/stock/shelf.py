@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any, get_args
 
 from flask import Blueprint, g, make_response, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 from pydantic import ValidationError
 
 from ...core.errors import EditError, InputError, MissingError
@@ -28,17 +29,17 @@ LENGTHS = ("od_mm", "wall_mm", "length_mm", "clr_mm", "leg_mm", "measured_od_mm"
 
 
 @room.get("")
-def show() -> Any:
+def show() -> ResponseReturnValue:
     return _page(FormState())
 
 
 @room.get("/<int:item_id>")
-def edit_item(item_id: int) -> Any:
+def edit_item(item_id: int) -> ResponseReturnValue:
     """The shelf with one item in the form, to put right what it is."""
     return _page(FormState(), right=item_id)
 
 
-def _page(said: FormState, code: int = 200, right: int | None = None) -> Any:
+def _page(said: FormState, code: int = 200, right: int | None = None) -> ResponseReturnValue:
     with transaction() as connection:
         shelf, lines, kits = stock.shelf(connection), stock.book(connection), stock.kits(connection)
     one = next((one for one in shelf if one.id == right), None)
@@ -70,7 +71,7 @@ def _searched(one: stock.OnShelf) -> str:
 
 
 @room.post("/add")
-def add() -> Any:
+def add() -> ResponseReturnValue:
     """A new kind of stock, or an offcut."""
 
     def put(connection: Connection, who: str) -> str:
@@ -82,7 +83,7 @@ def add() -> Any:
 
 
 @room.post("/<int:item_id>/right")
-def put_right(item_id: int) -> Any:
+def put_right(item_id: int) -> ResponseReturnValue:
     """Say better what an item is; its count and its book stay."""
 
     def put(connection: Connection, who: str) -> str:
@@ -98,7 +99,7 @@ def put_right(item_id: int) -> Any:
 
 
 @room.post("/kits")
-def add_kit() -> Any:
+def add_kit() -> ResponseReturnValue:
     """A kit that a supplier offers."""
 
     def put(connection: Connection, _who: str) -> str:
@@ -120,7 +121,7 @@ def add_kit() -> Any:
 
 
 @room.post("/kits/<int:kit_id>/drop")
-def drop_kit(kit_id: int) -> Any:
+def drop_kit(kit_id: int) -> ResponseReturnValue:
     """A kit is offered no more."""
 
     def gone(connection: Connection, _who: str) -> str:
@@ -131,7 +132,7 @@ def drop_kit(kit_id: int) -> Any:
 
 
 @room.post("/<int:item_id>/book")
-def book(item_id: int) -> Any:
+def book(item_id: int) -> ResponseReturnValue:
     """Take, bring back, receive a delivery, or say what was counted."""
 
     def move(connection: Connection, who: str) -> str:
@@ -156,7 +157,7 @@ def book(item_id: int) -> Any:
 
 
 @room.post("/<int:item_id>/drop")
-def drop(item_id: int) -> Any:
+def drop(item_id: int) -> ResponseReturnValue:
     """Take a wrong entry off the list."""
 
     def gone(connection: Connection, _who: str) -> str:
@@ -166,7 +167,7 @@ def drop(item_id: int) -> Any:
     return _edit(gone, item_id)
 
 
-def _edit(change: Any, item_id: int | None = None, right: int | None = None) -> Any:
+def _edit(change: Any, item_id: int | None = None, right: int | None = None) -> ResponseReturnValue:
     """Carry out one booking; what is wrong stands at its field, with what was typed."""
     said = FormState(piece=str(item_id) if item_id else None)
     who = who_says()

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Blueprint, g, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.records import Survey, Thing
 from ...core.space import Vector
@@ -25,7 +24,7 @@ MOST_PLACE_MM = 9000.0
 
 
 @room.post("/draw")
-def draw(job_id: int) -> Any:
+def draw(job_id: int) -> ResponseReturnValue:
     """Put in what was drawn on the strips: what its pixels mean, and what they snap to, is said here."""
     said = FormState()
 
@@ -55,7 +54,7 @@ def _place_of(here: AtHand, end: str) -> tuple[str, Vector]:
 
 
 @room.post("/size")
-def size(job_id: int) -> Any:
+def size(job_id: int) -> ResponseReturnValue:
     """Type over what the chosen thing is called and, of a box, its taped sizes."""
     said = FormState(piece=request.form.get("thing", ""))
 

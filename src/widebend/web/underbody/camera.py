@@ -7,6 +7,7 @@ from datetime import datetime
 from typing import Any
 
 from flask import Blueprint, current_app, g, make_response, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import EditError, InputError
 from ...core.fitting import measure, put_on
@@ -41,7 +42,7 @@ room = Blueprint("camera", __name__, url_prefix="/jobs/<int:job_id>/underbody/ca
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     return page(here, FormState())
@@ -52,7 +53,7 @@ def _placed_before_any_record_is_held() -> None:
     have_placed((request.view_args or {})["job_id"], wanted_set())
 
 
-def page(here: AtHand, said: FormState, code: int = 200) -> Any:
+def page(here: AtHand, said: FormState, code: int = 200) -> ResponseReturnValue:
     """The page of one set of photos."""
     with transaction() as connection:
         placing = placing_of(connection, here, wanted_set())
@@ -252,7 +253,7 @@ def _fitted_row(one: Fitted, here: AtHand) -> dict[str, str]:
 
 
 @room.post("/known")
-def say(job_id: int) -> Any:
+def say(job_id: int) -> ResponseReturnValue:
     """The bar, tapes, typed places, rails' heights, names."""
     said = FormState()
     try:
@@ -272,7 +273,7 @@ def say(job_id: int) -> Any:
 
 
 @room.post("/place")
-def place(job_id: int) -> Any:
+def place(job_id: int) -> ResponseReturnValue:
     """Have the queue place a set that is too large for a page to wait for."""
     which = wanted_set()
     with transaction() as connection:
@@ -285,7 +286,7 @@ def place(job_id: int) -> Any:
 
 
 @room.get("/progress")
-def progress(job_id: int) -> Any:
+def progress(job_id: int) -> ResponseReturnValue:
     """How far the queue is; the whole page again when there is more to draw, or it has ended."""
     which = wanted_set()
     with transaction() as connection:
@@ -298,7 +299,7 @@ def progress(job_id: int) -> Any:
 
 
 @room.post("/stop")
-def stop(job_id: int) -> Any:
+def stop(job_id: int) -> ResponseReturnValue:
     """Stop the queue's placing."""
     which = wanted_set()
     with transaction() as connection:
@@ -312,7 +313,7 @@ def stop(job_id: int) -> Any:
 
 
 @room.post("/fit-log")
-def into_fit_log(job_id: int) -> Any:
+def into_fit_log(job_id: int) -> ResponseReturnValue:
     """Add the readings of cuffs on tacked pipe to the fit log: each piece is on, and measured where its tag is."""
     said, which = FormState(), wanted_set()
 
@@ -337,7 +338,7 @@ def into_fit_log(job_id: int) -> Any:
 
 
 @room.post("/take")
-def take(job_id: int) -> Any:
+def take(job_id: int) -> ResponseReturnValue:
     """Take proposals into the survey, and into the design where they are parts of it."""
     said, wanted, which = FormState(), set(request.form.getlist("take")), wanted_set()
 

@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 from flask import Blueprint, Response, g, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import DesignError, EditError, InputError, MissingError
 from ...core.geometry import as_kept, corners_of, indexed, is_closed, shadow, thinned
@@ -30,13 +31,13 @@ PREVIEW_CELLS = 60
 
 
 @room.get("/files")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     return _render(here, FormState())
 
 
-def _render(here: AtHand, said: FormState, code: int = 200, **more: Any) -> Any:
+def _render(here: AtHand, said: FormState, code: int = 200, **more: Any) -> ResponseReturnValue:
     panel = {
         "example": survey_csv.example(),
         "left_out": survey_csv.left_out(here.design.survey),
@@ -94,7 +95,7 @@ def _out(job_id: int, kind: str, media: str) -> Response:
 
 
 @room.post("/table")
-def table(job_id: int) -> Any:
+def table(job_id: int) -> ResponseReturnValue:
     """Read a table: all good, it is taken; with bad lines, they are shown and the rest is offered."""
     said = FormState()
     more: dict[str, Any] = {}
@@ -124,7 +125,7 @@ def table(job_id: int) -> Any:
         said.note = f"{found.good} lines taken."
         more.clear()
 
-    def again(here: AtHand, what: FormState, code: int) -> Any:
+    def again(here: AtHand, what: FormState, code: int) -> ResponseReturnValue:
         return _render(here, what, code, **({"table": text} | more if code != 200 else {}))
 
     return run_edit(job_id, said, keep, again, lambda: url_for("underbody.show", job_id=job_id))
@@ -147,7 +148,7 @@ def with_table(survey: Survey, found: survey_csv.Table, *, replace: bool) -> Sur
 
 
 @room.post("/survey")
-def survey(job_id: int) -> Any:
+def survey(job_id: int) -> ResponseReturnValue:
     """Bring in a whole survey, JSON or bundle, in place of what is here; undo brings that back."""
     said = FormState()
     sent = _upload("file")
@@ -182,7 +183,7 @@ def _is_here(connection: Connection, name: str) -> bool:
 
 
 @room.post("/scan")
-def scan(job_id: int) -> Any:
+def scan(job_id: int) -> ResponseReturnValue:
     """Read a scan and show it before it is taken."""
     said = FormState()
     seen: dict[str, Any] = {}
@@ -213,7 +214,7 @@ def _guessed(corners: np.ndarray) -> Axes:
     return Axes(next((u for u, mm in mesh_files.UNITS.items() if 60.0 <= size * mm <= 6000.0), "mm"))
 
 
-def _scan_page(here: AtHand, said: FormState, code: int, *, seen: dict[str, Any]) -> Any:
+def _scan_page(here: AtHand, said: FormState, code: int, *, seen: dict[str, Any]) -> ResponseReturnValue:
     """The scan as it would lie, from below, from the left and from behind, with its size; unit and axes to choose."""
     if not seen:
         return _render(here, said, code)
@@ -260,7 +261,7 @@ def _view(corners: np.ndarray, axes: tuple[int, int]) -> str:
 
 
 @room.post("/take-scan")
-def take_scan(job_id: int) -> Any:
+def take_scan(job_id: int) -> ResponseReturnValue:
     """Turn the scan again, or take it as a thing."""
     said = FormState()
     form = request.form
@@ -323,7 +324,7 @@ def _scanned(here: AtHand, kept: bytes) -> Thing:
 
 
 @room.post("/photo")
-def photo(job_id: int) -> Any:
+def photo(job_id: int) -> ResponseReturnValue:
     """Keep a picture, re-encoded, and say what it is of."""
     said = FormState()
 
@@ -346,7 +347,7 @@ def photo(job_id: int) -> Any:
 
 
 @room.post("/photo/take-out")
-def photo_out(job_id: int) -> Any:
+def photo_out(job_id: int) -> ResponseReturnValue:
     def keep(connection: Connection, here: AtHand) -> None:
         name = request.form.get("photo", "")
         left = tuple(p for p in here.design.survey.photos if p.sha256 != name)
@@ -360,7 +361,7 @@ def photo_out(job_id: int) -> Any:
     )
 
 
-def _check_page(here: AtHand, said: FormState, code: int) -> Any:
+def _check_page(here: AtHand, said: FormState, code: int) -> ResponseReturnValue:
     from .things import render_sheet
 
     return render_sheet(here, said, code, sheet="check")

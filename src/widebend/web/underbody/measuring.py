@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import replace
 from functools import partial
-from typing import Any
 
 from flask import Blueprint, g, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import EditError, InputError, MissingError
 from ...core.records import Survey
@@ -27,14 +27,14 @@ room = Blueprint("measure", __name__, url_prefix="/jobs/<int:job_id>/underbody/m
 
 @room.route("/<key>", methods=["GET", "POST"])
 @room.route("", methods=["GET", "POST"])
-def show(job_id: int, key: str = "tapes") -> Any:
+def show(job_id: int, key: str = "tapes") -> ResponseReturnValue:
     """A helper, and when it was filled in, what it gives."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
     return _render(here, FormState(), 200, key=key)
 
 
-def _render(here: AtHand, said: FormState, code: int = 200, *, key: str) -> Any:
+def _render(here: AtHand, said: FormState, code: int = 200, *, key: str) -> ResponseReturnValue:
     if key not in HELPERS:
         raise MissingError("there is no such way of measuring")
     helper, survey = HELPERS[key], here.design.survey
@@ -68,7 +68,7 @@ def _kept(typed: Mapping[str, str]) -> dict[str, str]:
 
 
 @room.post("/<key>/put")
-def put(job_id: int, key: str) -> Any:
+def put(job_id: int, key: str) -> ResponseReturnValue:
     """Work the reading out again and put it where it was told to go."""
     said = FormState()
 

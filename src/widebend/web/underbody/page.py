@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 from flask import g, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.records import Survey, Thing
 from ...core.survey import bounds, checklist
@@ -35,7 +36,7 @@ NUDGES_MM = (1.0, 5.0, 25.0)
 
 def page(
     here: AtHand, said: FormState, code: int, sheet: str, panel: dict[str, Any], thing: Thing | None = None
-) -> Any:
+) -> ResponseReturnValue:
     """The page with a sheet in hand; `panel` is what its template wants."""
     survey = here.design.survey
     window = window_of(here)

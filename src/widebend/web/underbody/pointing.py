@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 from flask import Blueprint, g, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import EditError, InputError
 from ...core.photos import PlacedPhoto, Solved, line_of_sight, spot
@@ -25,7 +26,7 @@ SHOWN_PX = 1200.0  # how wide a photo is shown to be tapped
 
 
 @room.get("/over/<int:photo_id>")
-def over(job_id: int, photo_id: int) -> Any:
+def over(job_id: int, photo_id: int) -> ResponseReturnValue:
     """The planned pipe over a photo, before there is metal."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
@@ -81,7 +82,7 @@ def _spot_row(
 
 
 @room.post("/point/<int:photo_id>")
-def point(job_id: int, photo_id: int) -> Any:
+def point(job_id: int, photo_id: int) -> ResponseReturnValue:
     """Where a spot is in a photo, by a tap on it; tapped again it is there instead."""
     name = " ".join(request.form.get("name", "").split())[:80]
 
@@ -100,7 +101,7 @@ def point(job_id: int, photo_id: int) -> Any:
 
 
 @room.post("/forget")
-def forget(job_id: int) -> Any:
+def forget(job_id: int) -> ResponseReturnValue:
     """A spot was pointed at wrongly: it is let go."""
 
     def change(connection: Connection) -> None:
@@ -111,7 +112,7 @@ def forget(job_id: int) -> Any:
     return _changed(job_id, change, url_for("camera.show", job_id=job_id))
 
 
-def _changed(job_id: int, change: Callable[[Connection], None], back: str) -> Any:
+def _changed(job_id: int, change: Callable[[Connection], None], back: str) -> ResponseReturnValue:
     with transaction() as connection:
         at_hand(connection, job_id)
         try:

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Blueprint, Response, abort, request
+from flask.typing import ResponseReturnValue
 
 from ...core.photos import CUFF_TAGS, JOBS, Job
 from ..page.at_hand import at_hand, transaction
@@ -21,7 +20,7 @@ def sheets_of() -> list[tuple[Job, list[int]]]:
 
 
 @room.get("/tags.pdf")
-def tags(job_id: int) -> Any:
+def tags(job_id: int) -> ResponseReturnValue:
     """One sheet of tags of one job."""
     from ...formats.papers.tag_sheets import PAPERS, write_tag_sheets
 

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import time
 from dataclasses import replace
-from typing import Any
 
 from flask import Blueprint, Response, abort, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 from werkzeug.datastructures import FileStorage
 
 from ...core.errors import EditError, InputError
@@ -32,7 +32,7 @@ MOST_AT_ONCE, LONGEST_WALK_S = 6, 1.2
 
 
 @room.post("/photos")
-def photos_in(job_id: int) -> Any:
+def photos_in(job_id: int) -> ResponseReturnValue:
     """Photos, many at once: each is looked at by itself, and one that cannot be read stops none of the others."""
     sent = [one for one in request.files.getlist("photos") if one.filename]
     if not sent:
@@ -72,14 +72,14 @@ def _keep(job_id: int, content: bytes) -> tuple[str, bool]:
     return words, kept is not None
 
 
-def _refused(job_id: int, words: str) -> Any:
+def _refused(job_id: int, words: str) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     return page(here, FormState(errors={"photos": words}), 422)
 
 
 @room.post("/shoot")
-def shoot(job_id: int) -> Any:
+def shoot(job_id: int) -> ResponseReturnValue:
     """The simulated phone walks on: it photographs what this job has, with tags stuck on, and says what it taped. Where
     that takes long it stops on the way: pressed again, it goes on from there.
     """
@@ -126,7 +126,7 @@ def _tell(connection: Connection, job_id: int, tagged: Tagged) -> None:
 
 
 @room.post("/let-go")
-def delete_photo(job_id: int) -> Any:
+def delete_photo(job_id: int) -> ResponseReturnValue:
     """The person lets a photo go; or all of a set."""
     with transaction() as connection:
         at_hand(connection, job_id)

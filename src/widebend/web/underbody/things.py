@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 from flask import Blueprint, g, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import EditError, MissingError
 from ...core.laying import biggest_tube, gap_rule, needed_gap, opened
@@ -66,14 +67,14 @@ RULE_WORDS = {
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     sheet = request.args.get("sheet", "things")
     with transaction() as connection:
         here = at_hand(connection, job_id)
     return render_sheet(here, FormState(), 200, sheet=sheet)
 
 
-def render_sheet(here: AtHand, said: FormState, code: int = 200, *, sheet: str = "things") -> Any:
+def render_sheet(here: AtHand, said: FormState, code: int = 200, *, sheet: str = "things") -> ResponseReturnValue:
     if sheet in BOOKS:
         return page(here, said, code, sheet, _book_panel(here, said, BOOKS[sheet]))
     if sheet == "stance":
@@ -96,7 +97,7 @@ def _names(here: AtHand) -> dict[str, str]:
 # --- things ---------------------------------------------------------------------------------------------------------
 
 
-def _things(here: AtHand, said: FormState, code: int) -> Any:
+def _things(here: AtHand, said: FormState, code: int) -> ResponseReturnValue:
     survey = here.design.survey
     wanted = said.piece or request.values.get("thing")
     thing = survey.thing(wanted) if wanted else None
@@ -168,7 +169,9 @@ def _row(thing: Thing, design: Design) -> dict[str, str]:
 Change = Callable[[Survey], tuple[Survey, str]]
 
 
-def edit_survey(job_id: int, change: Change, sheet: str = "things", said: FormState | None = None) -> Any:
+def edit_survey(
+    job_id: int, change: Change, sheet: str = "things", said: FormState | None = None
+) -> ResponseReturnValue:
     """Change the survey and keep it as a revision; then the sheet again."""
     said = said or FormState()
 
@@ -191,7 +194,7 @@ def with_item(survey: Survey, place: str, item: Any) -> Survey:
 
 
 @room.post("/thing")
-def put_thing(job_id: int) -> Any:
+def put_thing(job_id: int) -> ResponseReturnValue:
     """Enter a thing, or change one."""
     said = FormState()
 
@@ -210,7 +213,7 @@ def put_thing(job_id: int) -> Any:
 
 
 @room.post("/take-out")
-def take_out(job_id: int) -> Any:
+def take_out(job_id: int) -> ResponseReturnValue:
     def change(survey: Survey) -> tuple[Survey, str]:
         gone = survey.thing(request.form.get("thing", ""))
         if gone is None:
@@ -226,7 +229,7 @@ def take_out(job_id: int) -> Any:
 
 
 @room.post("/drag")
-def drag(job_id: int) -> Any:
+def drag(job_id: int) -> ResponseReturnValue:
     """Move a thing, or stretch it by a handle, by a drag of this many pixels on a strip or the slice."""
     said = FormState(piece=request.form.get("thing", ""))
     handle = request.form.get("handle", "")
@@ -281,7 +284,7 @@ def _way(word: str, value: float) -> str:
 
 
 @room.post("/nudge")
-def nudge(job_id: int) -> Any:
+def nudge(job_id: int) -> ResponseReturnValue:
     """Move the chosen thing a step, by a button."""
     said = FormState(piece=request.form.get("thing", ""))
     ways = {"forward": (0, -1), "back": (0, 1), "left": (1, -1), "right": (1, 1), "down": (2, -1), "up": (2, 1)}
@@ -296,7 +299,7 @@ def nudge(job_id: int) -> Any:
 
 
 @room.get("/slice")
-def cut_at(job_id: int) -> Any:
+def cut_at(job_id: int) -> ResponseReturnValue:
     """The slice at the cursor."""
     with transaction() as connection:
         here = at_hand(connection, job_id)
@@ -334,7 +337,7 @@ def _passes(window: Window, design: Design) -> str:
 
 
 @room.post("/book/<key>")
-def put_item(job_id: int, key: str) -> Any:
+def put_item(job_id: int, key: str) -> ResponseReturnValue:
     """Enter or change one item of a list."""
     book = _book(key)
 
@@ -371,7 +374,7 @@ def _free_id(book: Book, taken: set[str]) -> str:
 
 
 @room.post("/book/<key>/take-out")
-def take_out_item(job_id: int, key: str) -> Any:
+def take_out_item(job_id: int, key: str) -> ResponseReturnValue:
     book = _book(key)
 
     def change(survey: Survey) -> tuple[Survey, str]:
@@ -399,7 +402,7 @@ def _book(key: str) -> Book:
 
 
 @room.post("/lines")
-def put_lines(job_id: int) -> Any:
+def put_lines(job_id: int) -> ResponseReturnValue:
     """How the vehicle stands, the low lines and the rails."""
 
     def change(survey: Survey) -> tuple[Survey, str]:
@@ -412,7 +415,7 @@ def put_lines(job_id: int) -> Any:
 
 
 @room.post("/tick")
-def tick(job_id: int) -> Any:
+def tick(job_id: int) -> ResponseReturnValue:
     """Tick a line of the check-list, or take the tick away."""
 
     def change(survey: Survey) -> tuple[Survey, str]:
@@ -429,7 +432,7 @@ def tick(job_id: int) -> Any:
 
 
 @room.post("/start-from")
-def start_from(job_id: int) -> Any:
+def start_from(job_id: int) -> ResponseReturnValue:
     """Start from a layout, scaled to the vehicle: every thing is a guess until measured."""
 
     said = FormState()
@@ -449,7 +452,7 @@ def start_from(job_id: int) -> Any:
 
 
 @room.post("/copy")
-def copy_survey(job_id: int) -> Any:
+def copy_survey(job_id: int) -> ResponseReturnValue:
     """Copy the survey of another vehicle: its figures stay as they were measured there."""
 
     def keep(connection: Connection, here: AtHand) -> None:
@@ -460,7 +463,7 @@ def copy_survey(job_id: int) -> Any:
 
 
 @room.post("/history")
-def history(job_id: int) -> Any:
+def history(job_id: int) -> ResponseReturnValue:
     """Undo or redo."""
     said = FormState()
     sheet = request.form.get("sheet", "things")

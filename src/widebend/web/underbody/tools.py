@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
 
 from flask import Blueprint, g, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import InputError
 from ...core.units import format_length
@@ -31,7 +31,7 @@ def taken_with(form: Mapping[str, str]) -> str:
 
 
 @room.get("/take/<kind>")
-def take_reading(kind: str) -> Any:
+def take_reading(kind: str) -> ResponseReturnValue:
     """A reading as the field it goes into, with how it was taken; or the field as it was, with what went wrong."""
     name, field_id = request.args.get("name", "")[:40], request.args.get("id", "")[:60]
     wanted = _kind(kind)
@@ -73,11 +73,11 @@ def _kind(text: str | None) -> Kind:
 
 
 @room.get("")
-def show() -> Any:
+def show() -> ResponseReturnValue:
     return _page({}, {}, 200)
 
 
-def _page(errors: dict[str, str], typed: dict[str, str], code: int) -> Any:
+def _page(errors: dict[str, str], typed: dict[str, str], code: int) -> ResponseReturnValue:
     tools, answer = [], stand_ins_answer()
     for kind in READ:
         name = NAMES[kind]
@@ -105,7 +105,7 @@ def _shown(kind: Kind, panel: Panel | None) -> dict[str, str]:
 
 
 @room.post("/stand-ins")
-def let_stand_ins() -> Any:
+def let_stand_ins() -> ResponseReturnValue:
     """Let stand-ins answer in this shop, or not."""
     with transaction() as connection:
         jobs.let_stand_ins(connection, request.form.get("let") == "yes")
@@ -113,7 +113,7 @@ def let_stand_ins() -> Any:
 
 
 @room.post("")
-def set_stand_in() -> Any:
+def set_stand_in() -> ResponseReturnValue:
     """Set what a stand-in reads."""
     kind = _kind(request.form.get("kind"))
     reader = Reader(request.form, typing_unit())

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any, get_args
 
 from flask import Blueprint, g, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.cutting import cut_lists
 from ...core.fitting import as_built
@@ -64,13 +65,13 @@ class JointRow:
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
     return render(here, FormState(piece=request.args.get("joint")))
 
 
-def render(here: AtHand, said: FormState, code: int = 200) -> Any:
+def render(here: AtHand, said: FormState, code: int = 200) -> ResponseReturnValue:
     name = "weld/_bench.html" if is_htmx() else "weld/page.html"
     return render_template(name, **_panel(here, said)), code
 
@@ -201,7 +202,7 @@ def _fitted_piece(chosen: WeldPlan | None, design: Design) -> str:
 
 
 @room.post("/how")
-def how(job_id: int) -> Any:
+def how(job_id: int) -> ResponseReturnValue:
     """How this job is welded."""
     said = FormState(piece=request.form.get("joint"))
 

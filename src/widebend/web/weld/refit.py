@@ -6,6 +6,7 @@ from itertools import groupby
 from typing import Any
 
 from flask import Blueprint, g, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.joining import GASKETS, STANDING, Named, RefitStep, reading_fault, refit_steps, torques
 from ...core.review import Section, sections
@@ -27,7 +28,7 @@ MOST_READING = 120
 
 
 @room.get("")
-def show(job_id: int) -> Any:
+def show(job_id: int) -> ResponseReturnValue:
     with transaction() as connection:
         here = at_hand(connection, job_id)
         return render_template("weld/refit.html", **_panel(connection, here, request.args.get("error", "")))
@@ -83,7 +84,7 @@ def _order_in(connection: Connection, here: AtHand) -> tuple[list[Section], bool
 
 
 @room.post("")
-def tick(job_id: int) -> Any:
+def tick(job_id: int) -> ResponseReturnValue:
     """A step is done with what was read, or not after all; something was moved to get in."""
     step, reading = request.form.get("step", "")[:120], " ".join(request.form.get("reading", "").split())[:MOST_READING]
     what, error = request.form.get("what", "done"), ""
