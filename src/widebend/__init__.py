@@ -1,3 +1,3 @@
 """Wide Bend: measures, routes, checks and cuts exhaust systems for the shop that builds them."""
 
-__version__ = "0.12.0"
+__version__ = "0.13.0"
