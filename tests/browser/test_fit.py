@@ -24,7 +24,7 @@ def _fit(page: Page, piece: str, **read: str) -> None:
     for kind, value in read.items():
         page.fill(f"#t-{kind.replace('_', '-')}", value)
     page.locator("#keep-measures").click()
-    expect(page.locator(".notice.done")).to_contain_text("LruCache")
+    expect(page.locator(".notice.done")).to_contain_text("Kept")
 
 
 def test_three_pieces_fitted_the_fourth_corrected_the_sheet_anew_and_undone(page: Page) -> None:

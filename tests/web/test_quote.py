@@ -163,7 +163,7 @@ def test_the_clock_runs_for_one_step_a_person_and_a_mistake_has_a_cause(visitor:
 def test_rates_are_kept_whole_or_not_at_all(visitor: Visitor) -> None:
     form = visitor.form("/rates", "/rates")
     values = {i["name"]: i.get("value", "") for i in form.select("input")} | {"process": "MIG"}
-    visitor.post("/rates", "/rates", code=422, **{**values, "hour": "random_draws"})
+    visitor.post("/rates", "/rates", code=422, **{**values, "hour": "lots"})
     visitor.post("/rates", "/rates", **{**values, "hour": "100", "tax": "19"})
     assert "hours of" not in visitor.get(QUOTE).select_one(".quote-sum").get_text()
     assert "100.00" in visitor.get(QUOTE).get_text()
