@@ -86,7 +86,7 @@ def test_the_invoice_is_numbered_and_stays(visitor: Visitor) -> None:
     assert visitor.client.get(f"{HANDOVER}/pack.pdf").data.startswith(b"%PDF")
     lacking = visitor.post("/jobs/104/handover", "/jobs/104/handover/invoice", 422, who="Jun")
     assert "no price yet" in lacking.get_text()
-    assert "there is no pipe yet" in visitor.get("/jobs/102/handover").get_text().lower()
+    assert "nothing designed yet" in visitor.get("/jobs/102/handover").get_text().lower()
 
 
 def test_the_months_say_what_was_earned_an_hour(visitor: Visitor) -> None:

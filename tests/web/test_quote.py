@@ -43,7 +43,7 @@ def test_a_quote_says_where_every_figure_is_from(visitor: Visitor) -> None:
     assert "as 12 jobs of ours took" in re.sub(r"\s+", " ", page.get_text())
     assert "still spoils the route" in page.get_text()  # the estate touches: that is said before it is priced
     assert "still spoil" not in visitor.get("/jobs/104/quote").get_text()
-    assert "there is no pipe yet" in visitor.get("/jobs/102/quote").get_text().lower()
+    assert "nothing designed yet" in visitor.get("/jobs/102/quote").get_text().lower()
 
 
 def test_what_has_no_price_is_asked_and_kept_for_this_job(visitor: Visitor) -> None:
