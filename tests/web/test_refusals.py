@@ -21,7 +21,7 @@ def _piece_form(visitor: Visitor) -> dict[str, str]:
     [
         (psycopg.errors.DiskFull("no space left on device"), 507, "disk is full"),
         (OSError(28, "No space left on device"), 507, "disk is full"),
-        (psycopg.OperationalError("the connection is closed"), 503, "started again by itself"),
+        (psycopg.OperationalError("the connection is closed"), 503, "started again within seconds"),
         (psycopg.errors.CheckViolation("card_wheelbase"), 422, "The books do not take that"),
     ],
 )

@@ -18,7 +18,7 @@ class JointFacts:
 
     `name` and, on its own, `full_name`. `welds`: rings of weld that make it. `joins_any_metal`: nothing is welded
     across it. `turns`: pipe can be turned in it until it is tight. `stands_off_mm`, `long_mm`: its body off the tube,
-    and along it, 0 along for its overlap. `bought`: what it takes where no side is a part that is half of it;
+    and along it, 0 along for its overlap. `bought`: its hardware where no side is a part that is half of it;
     `bought_half`: where one is; `bought_on`: where such a part meets the vehicle's.
     """
 

@@ -23,7 +23,7 @@ END = built(PLAN, np.zeros((len(PLAN.steps), 5)))[-1]
 
 
 def _answers(tacked: int, slips: dict[int, float] | None = None, **errors: float) -> list[Correction]:
-    """What follows behind so many tacked pieces, built with some errors: `s3_0` is what step 3's size is off."""
+    """What follows behind this many tacked pieces, built with some errors: `s3_0` is what step 3's size is off."""
     real = np.zeros((len(PLAN.steps), 5))
     for key, value in errors.items():
         step, column = key[1:].split("_")

@@ -23,7 +23,7 @@ EVERY_MM = 15.0
 
 @dataclass(frozen=True)
 class Clash:
-    """While bend `number` is made, at so many degrees of it, the part is `deep_mm` into `what`."""
+    """While bend `number` is made, at some degrees of it, the part is `deep_mm` into `what`."""
 
     number: int
     at_deg: float

@@ -16,7 +16,7 @@ SLICED = "made here of two bends, sliced lengthwise: the sheet X, Y, H and faces
 
 @dataclass(frozen=True)
 class Fitting:
-    """A needed item and its count; `od_mm` the tube it goes on, 0 where a part says it by itself."""
+    """A needed item and its count; `od_mm` the tube it goes on, 0 where a part's name says it."""
 
     words: str
     od_mm: float

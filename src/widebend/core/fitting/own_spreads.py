@@ -13,7 +13,7 @@ from .log import AsBuilt
 
 Operation = Literal["cut", "bend", "clock", "joint"]
 ENOUGH = 12  # this many of an operation must have been found before they say anything: common practice, no source
-TOLD = 0.5  # an error counts when readings left less than this share of the variance it was used
+TOLD = 0.5  # an error counts when readings left less than this share of the variance assumed for it
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,7 @@
 
 Gas goes forward from the engine: heat is mixed by what each way carries. Pressure is counted back from the air. Where
 ways part, the flow is shared until both ask for the same pressure. The range is that of the methods, of the flow and of
-the temperature, each by itself, added as squares.
+the temperature, each alone, added as squares.
 """
 
 from __future__ import annotations

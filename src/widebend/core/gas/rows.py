@@ -91,7 +91,7 @@ def _stretch(s: Stretch, rules: Rules, cover: tuple[float, float, float] | None)
     rows[:, LAMINAR] = loss.laminar / n
     _shell(rows, s)
     if cover is not None:
-        rows[:, OUTSIDE] += 2 * rows[:, WRAP_M]  # what covers a can goes round its skin: the better of both counts
+        rows[:, OUTSIDE] += 2 * rows[:, WRAP_M]  # a can's cover lies on its skin: the better of both counts
         rows[:, WRAP_M], rows[:, WRAP_K], rows[:, EMISSIVITY] = cover[0] / 1000.0, cover[1], cover[2]
     share = np.linspace(0, 1, len(s.points))
     at = (np.arange(n) + 0.5) / n

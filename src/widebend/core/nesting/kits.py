@@ -16,7 +16,7 @@ Lay = Callable[[Sequence[Stocked]], tuple[list[TubeNest], list[BendNest]]]
 
 @dataclass(frozen=True)
 class KitTried:
-    """A job made with so many sets of a kit (None: without any). `cost` is the kit's and what is bought besides;
+    """A job made with a number of sets of a kit (None: without any). `cost` is the kit's and what is bought besides;
     `besides` counts that, `unpriced` those of it whose price nobody said; `over` is what the kit leaves unused.
     """
 

@@ -20,7 +20,7 @@ BULK = {"g": "kg", "l": "m³"}  # what is bought by a thousand of what it is cou
 
 @dataclass(frozen=True)
 class OfferLine:
-    """A line the customer sees: so many of what, each and together in minor units. `key` is what its price is told by,
+    """A line the customer sees: how many of what, each and together in minor units. `key` is what its price is told by,
     empty for work; `of_job` says that it is this job's own, as of a muffler, and not the same in all. `cost` is what it
     costs us, before mark-up: of work nothing.
     """

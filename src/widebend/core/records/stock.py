@@ -1,4 +1,4 @@
-"""Stock records: kinds of stock with their measures, and offcuts, each by itself."""
+"""Stock records: kinds of stock with their measures, and offcuts, one by one."""
 
 from __future__ import annotations
 

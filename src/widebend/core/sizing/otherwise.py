@@ -34,7 +34,7 @@ def variants(
     *,
     cutouts_open: bool = False,
 ) -> list[Variant]:
-    """Return alternatives to build, each reckoned like the design; `smaller` is the next size down the shop has."""
+    """Return alternatives to build, each calculated like the design; `smaller` is the next size down the shop has."""
     cover = covered(design)
     out = []
     lost = PRESSED if lost_bore is None else lost_bore

@@ -39,6 +39,10 @@ class BySpeed:
     all_db: Vector
     all_a: Vector
 
+    def level_at(self, rpm: float) -> float:
+        """Return the weighted level of all orders together at a speed [dB(A)]."""
+        return float(np.interp(rpm, self.rpm, self.all_a))
+
 
 @dataclass(frozen=True)
 class Rings:

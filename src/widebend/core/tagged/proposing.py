@@ -1,5 +1,5 @@
 """The proposals of placed tags: hang points, marks, flanges and ports, boxes, pipes, windows, rails, the low line, an
-old pipe; each proposed by itself, with its doubt, beside what is there.
+old pipe; proposed one by one, with its doubt, beside what is there.
 """
 
 from __future__ import annotations

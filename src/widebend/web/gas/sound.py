@@ -319,7 +319,7 @@ def _quieter(levels: BySpeed, bare: BySpeed) -> float:
 
 
 def _holds_plot(design: Design, breath: FlowSolution, sound: Heard, plain: Heard) -> Plot:
-    """Return the transmission loss of the cans over frequency: all of them together, and each by itself."""
+    """Return the transmission loss of the cans over frequency: all of them together, and each alone."""
     curves = [Curve("insertion loss of all cans", "all", np.column_stack([HZ, insertion_loss_db(sound, plain)]))]
     for n, (part_id, loss) in enumerate(can_losses_db(breath)[:SHOWN_CANS]):
         curves.append(

@@ -18,7 +18,7 @@ from ..page.people import who_is_here
 from ..page.reader import Reader
 from ..page.refusals import refusal
 from .sound import levels_of, render, taken_branch
-from .sound_log import now_words, reckoned
+from .sound_log import now_words
 from .state import asked, edited
 
 room = Blueprint("sound_edits", __name__, url_prefix="/jobs/<int:job_id>/layout/sound")
@@ -51,7 +51,7 @@ def test(job_id: int) -> ResponseReturnValue:
         fitted = reader.words("fitted")
         reader.finish()
         levels = levels_of(here, asked(here, "cruise"))
-        told = None if levels is None else min(150.0, max(20.0, reckoned(levels, rpm)))
+        told = None if levels is None else min(150.0, max(20.0, levels.level_at(rpm)))
         reading = SoundReading.model_validate(
             {
                 "id": free_id(here.design),

@@ -6,7 +6,6 @@ import statistics
 from datetime import datetime
 from typing import Any, get_args
 
-import numpy as np
 from flask import g
 
 from ...core.records import SoundTest
@@ -46,14 +45,9 @@ def log_context(here: AtHand, levels: BySpeed | None) -> dict[str, Any]:
         "stationary": STATIONARY,
         "test_rpm": asked,
         "correction": (statistics.fmean(off), len(off), bool(own)) if off else None,
-        "predicted": forecast(reckoned(levels, asked), off) if levels is not None and asked is not None else None,
+        "predicted": forecast(levels.level_at(asked), off) if levels is not None and asked is not None else None,
         "outlets": _outlets(here),
     }
-
-
-def reckoned(levels: BySpeed, rpm: float) -> float:
-    """Return the predicted level of a test outside [dB(A)]."""
-    return float(np.interp(rpm, levels.rpm, levels.all_a))
 
 
 def _row(one: Judged, levels: BySpeed | None, limits: Any) -> dict[str, Any]:
@@ -71,7 +65,7 @@ def _row(one: Judged, levels: BySpeed | None, limits: Any) -> dict[str, Any]:
         "by": reading.by,
         "when": reading.when,
         "over": [(limit, by) for limit, by in over(one, limits)],
-        "reckoned": reckoned(levels, reading.rpm) if levels is not None and outside else None,
+        "predicted": levels.level_at(reading.rpm) if levels is not None and outside else None,
     }
 
 

@@ -23,16 +23,13 @@ from .edits import STATE_FIELDS
 LONGEST_S, MOST_BYTES, CHUNK = 10.0, 300_000_000, 65_536  # how much of what is too large is waited for
 FULL = (
     "The disk is full, so nothing could be written: this change is not kept, everything before it is. "
-    "Make room on the disk that holds the program's data; then it goes on by itself."
+    "Make room on the disk that holds the program's data; then it goes on."
 )
 HELD = (
     "Somebody else is saving this just now. Nothing was changed: go back and try again in a moment; "
     "what you entered is still on the page."
 )
-AWAY = (
-    "The database does not answer. It is started again by itself within seconds: try again then. "
-    "What was kept before is safe."
-)
+AWAY = "The database does not answer. It is started again within seconds: try again then. What was kept before is safe."
 
 
 def _came_from() -> str:
