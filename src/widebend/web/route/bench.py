@@ -2,34 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-import numpy as np
-from flask import Blueprint, g, render_template, request, url_for
+from flask import Blueprint, g, render_template, request
 from flask.typing import ResponseReturnValue
 
 from ...core.editing import (
     CARRY,
     HOLD,
     corners,
-    describe_change,
-    drag_corner,
-    otherwise,
-    set_locked,
-    set_piece,
-    set_tube,
 )
-from ...core.editing import carry as edit_carry
-from ...core.editing import insert as insert_piece
-from ...core.editing import take_out as edit_take_out
-from ...core.errors import EditError, InputError
 from ...core.laying import LaidPiece, LaidRun
-from ...core.records import Bend, Design, InLine, Mitre, Piece, Run, SegmentedBend, Straight, Tube
-from ...core.review import Review, closes, review
-from ...core.routing import Proposal, Proposals, propose, remedies, taken, with_change
-from ...core.space import Pose, clock_deg, roll_for_clock, wrapped
+from ...core.records import Bend, Design, InLine, Mitre, Piece, SegmentedBend, Straight
+from ...core.review import Review, closes
+from ...core.routing import Proposal, Proposals
+from ...core.space import clock_deg
 from ...core.units import (
     Length,
     as_typed,
@@ -37,38 +25,27 @@ from ...core.units import (
     format_clock,
     format_clock_exactly,
     format_length,
-    parse_angle,
-    parse_clock,
-    parse_length,
-    parse_number,
 )
 from ...core.wording import clock_words, in_state, piece_words, say_making, state_word
-from ...store.database import Connection
-from ...store.revisions import Later, StaleEdit, since
 from ..drawing.gas_lines import heat_lines, pressure_lines
 from ..drawing.lines_ribbon import Lines
 from ..drawing.marks import station_to_px
-from ..drawing.pointing import drag_mm
 from ..drawing.shadows import position_shadows
 from ..drawing.slice import draw_slice
 from ..drawing.strip import Ghost
 from ..drawing.strips import draw_strips
-from ..layout.parts_panel import WAYS
-from ..page.at_hand import AtHand, at_hand, solved, transaction
+from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.breaths import breath_or_none
-from ..page.edits import FormState, Unchanged, base_revision, keep_design, run_edit, step_history
+from ..page.edits import FormState
 from ..page.figures import is_htmx, number, typing_unit
-from ..page.reader import Reader
 from ..page.window import ROUTE_TALL_PX, extent_of, window_from_request
 from .finding_rows import finding_rows
 from .place import place_of
-from .ways import asked_words, ways_before
+from .ways import asked_words
 
 room = Blueprint("route", __name__)
 
 SET_DEG = 0.01  # an angle this near to one of the set is of it
-STEP = {"angle_deg": 1.0, "roll_deg": 5.0, "length_mm": 1.0}
-STEP_INCHES_MM = 25.4 / 16
 
 
 # --- showing -------------------------------------------------------------------------------------------------------
@@ -114,7 +91,7 @@ def _context(here: AtHand, said: FormState) -> dict[str, Any]:
     if chosen is not None and request.values.get("moved") != "cursor":
         cursor = float(chosen.middle[0])
     cursor = min(max(cursor, window.low), window.high)
-    then = _then(closed=_meets(design, laid))
+    then = then_of(closed=_meets(design, laid))
     shown_now = {
         "run": run.id if run else None,
         "piece": chosen.piece.id if chosen else None,
@@ -169,7 +146,7 @@ def _meets(design: Design, laid: LaidRun | None) -> bool:
     return laid is not None and laid.aim is not None and closes(design, laid)
 
 
-def _then(*, closed: bool = False) -> str:
+def then_of(*, closed: bool = False) -> str:
     """Return the choice for the rest of the run: as chosen; unasked, an end that meets its aim is held."""
     asked = request.values.get("then")
     if asked in (HOLD, CARRY):
@@ -324,314 +301,6 @@ def proposal_row(number: int, p: Proposal, design: Design) -> dict[str, Any]:
         "keeps_gaps": p.keeps_gaps,
         "cannot": [say_making(f, g.unit) for f in p.cannot],
     }
-
-
-# --- editing --------------------------------------------------------------------------------------------------------
-
-
-Change = Callable[[Connection, AtHand, FormState], tuple[Design, str]]
-
-
-def _edit(job_id: int, change: Change) -> ResponseReturnValue:
-    """Run one edit of the design: `change` gives the new design and its reason, or raises."""
-    said = FormState(piece=request.form.get("piece"))
-
-    def keep(connection: Connection, here: AtHand) -> None:
-        design, why = change(connection, here, said)
-        keep_design(connection, here, design, why)
-
-    return run_edit(
-        job_id, said, keep, render_bench, lambda: url_for("route.show", job_id=job_id, piece=said.piece, then=_then())
-    )
-
-
-def _run_of(design: Design) -> Run:
-    run = design.run(request.form.get("run", "")) or (design.runs[0] if design.runs else None)
-    if run is None:
-        raise EditError("there is no run yet: place the start and the finish on the Layout step")
-    return run
-
-
-@room.post("/jobs/<int:job_id>/route/set")
-def set_value(job_id: int) -> ResponseReturnValue:
-    """Set one value of a piece: typed, or stepped by a number of steps."""
-
-    def change(_connection: Connection, here: AtHand, _said: FormState) -> tuple[Design, str]:
-        run = _run_of(here.design)
-        at = next((i for i, p in enumerate(run.pieces) if p.id == request.form.get("piece")), None)
-        if at is None:
-            raise EditError("that piece is no longer in this run")
-        name, piece = request.form.get("field", ""), run.pieces[at]
-        if not request.form.get("step") and request.form.get("value", "").strip() == request.form.get("shown", "\0"):
-            raise Unchanged
-        values = _read_value(piece, name, lambda: _inlet(here, run, piece.id))
-        design = set_piece(here.design, run.id, piece.id, values, _then())
-        return design, f"piece {at + 1}: {describe_change(piece, values, g.unit)}"
-
-    return _edit(job_id, change)
-
-
-def _inlet(here: AtHand, run: Run, piece_id: str) -> Pose:
-    laid = next(r for r in here.system.runs if r.run.id == run.id)
-    return next(p.inlet for p in laid.pieces if p.piece.id == piece_id)
-
-
-def _read_value(p: Piece, name: str, inlet: Callable[[], Pose]) -> dict[str, float]:
-    """The new value of a field, from what was typed or from steps; only a clock asks how the gas comes in. Raises
-    InputError.
-    """
-    text = request.form.get("value", "")
-    stepped = request.form.get("step")
-    steps_wanted = number(stepped, 0.0)
-    if name == "length_mm" and isinstance(p, Straight):
-        step = STEP["length_mm"] if g.unit == "mm" else STEP_INCHES_MM
-        if stepped:
-            return {"length_mm": Length(max(0.0, p.length_mm + steps_wanted * step))}
-        return {"length_mm": parse_length(text, typing_unit(), least=0.0, most=6000.0)}
-    if name == "angle_deg" and isinstance(p, Bend):
-        if stepped:
-            return {"angle_deg": min(180.0, max(1.0, p.angle_deg + steps_wanted * STEP["angle_deg"]))}
-        return {"angle_deg": parse_angle(text, "turn", 0.1, 180.0)}
-    if name == "roll_deg" and not isinstance(p, Straight):
-        if stepped:
-            return {"roll_deg": wrapped(p.roll_deg + steps_wanted * STEP["roll_deg"])}
-        if isinstance(p, InLine) and ":" not in text:  # by how much it is rolled, for who thinks so
-            return {"roll_deg": wrapped(parse_angle(text, "roll", -360.0, 360.0))}
-        return {"roll_deg": wrapped(roll_for_clock(inlet(), parse_clock(text)))}
-    if isinstance(p, SegmentedBend | Mitre):
-        return _slice_value(p, name, text, steps_wanted if stepped else None)
-    if name == "clr_mm" and isinstance(p, Bend):
-        return {"clr_mm": parse_length(text, typing_unit(), least=5.0, most=2000.0)}
-    raise InputError("that piece has no such value")
-
-
-def _slice_value(p: SegmentedBend | Mitre, name: str, text: str, stepped: float | None) -> dict[str, float]:
-    """The new value of a field of slices or of a mitre. Raises InputError."""
-    if name == "slices" and isinstance(p, SegmentedBend):
-        count = p.slices + stepped if stepped is not None else parse_number(text, "slices", 1, 60)
-        return {"slices": int(min(60, max(1, round(count))))}
-    if name == "clr_mm" and isinstance(p, SegmentedBend):
-        if stepped is not None:
-            return {"clr_mm": Length(max(5.0, p.clr_mm + stepped * (1.0 if g.unit == "mm" else STEP_INCHES_MM)))}
-        return {"clr_mm": parse_length(text, typing_unit(), least=5.0, most=2000.0)}
-    if name == ("turn_each_deg" if isinstance(p, SegmentedBend) else "turn_deg"):
-        most = 45.0 if isinstance(p, SegmentedBend) else 90.0
-        if stepped is not None:
-            return {name: min(most, max(1.0, getattr(p, name) + stepped * STEP["angle_deg"]))}
-        return {name: parse_angle(text, "turn", 0.1, most)}
-    raise InputError("that piece has no such value")
-
-
-@room.post("/jobs/<int:job_id>/route/corner")
-def corner(job_id: int) -> ResponseReturnValue:
-    """Move a corner: dragged by this many pixels of a strip, or nudged."""
-
-    def change(_connection: Connection, here: AtHand, said: FormState) -> tuple[Design, str]:
-        run, piece = _run_of(here.design), request.form.get("handle", "")
-        said.piece = piece
-        if request.form.get("way"):
-            axis, sign = WAYS.get(request.form["way"], (0, 0))
-            by = np.zeros(3)
-            by[axis] = sign * parse_length(request.form.get("by", ""), typing_unit(), least=0.0, most=500.0)
-        else:
-            window = window_from_request(extent_of(here.system, here.design.survey), ROUTE_TALL_PX)
-            dx, dy = number(request.form.get("dx"), 0.0), number(request.form.get("dy"), 0.0)
-            by = np.round(drag_mm(window, request.form.get("view", "below"), dx, dy))
-        at = next((i + 1 for i, p in enumerate(run.pieces) if p.id == piece), 0)
-        return drag_corner(here.design, run.id, piece, by), f"moved the corner of piece {at}"
-
-    return _edit(job_id, change)
-
-
-@room.post("/jobs/<int:job_id>/route/insert")
-def insert(job_id: int) -> ResponseReturnValue:
-    def change(_connection: Connection, here: AtHand, said: FormState) -> tuple[Design, str]:
-        run, kind = _run_of(here.design), request.form.get("kind", "")
-        after = request.form.get("piece") or None
-        design, new_id = insert_piece(here.design, run.id, after, kind, _then())
-        said.piece = new_id
-        return design, f"put in {'slices' if kind == 'pie' else 'a straight' if kind == 'leg' else f'a {kind}'}"
-
-    return _edit(job_id, change)
-
-
-@room.post("/jobs/<int:job_id>/route/carry")
-def carry(job_id: int) -> ResponseReturnValue:
-    """Put hardware off the shelf into the line."""
-
-    def change(_connection: Connection, here: AtHand, said: FormState) -> tuple[Design, str]:
-        run, part = _run_of(here.design), request.form.get("part", "")
-        design, said.piece = edit_carry(here.design, run.id, request.form.get("piece") or None, part, _then())
-        carried = here.design.part(part)
-        return design, f"put in the {carried.name or carried.item.kind if carried else 'part'}"
-
-    return _edit(job_id, change)
-
-
-@room.post("/jobs/<int:job_id>/route/tube")
-def tube(job_id: int) -> ResponseReturnValue:
-    """Another tube from the chosen piece on."""
-
-    def change(_connection: Connection, here: AtHand, _said: FormState) -> tuple[Design, str]:
-        run = _run_of(here.design)
-        reader = Reader(request.form, typing_unit())
-        od, wall = reader.length("od", 10.0, 300.0), reader.length("wall", 0.4, 10.0)
-        reader.finish()
-        own = Tube.model_validate(run.tube.model_dump() | {"od_mm": od, "wall_mm": wall})
-        return set_tube(here.design, run.id, request.form.get("piece", ""), own), "another tube from there on"
-
-    return _edit(job_id, change)
-
-
-@room.post("/jobs/<int:job_id>/route/take-out")
-def take_out(job_id: int) -> ResponseReturnValue:
-    def change(_connection: Connection, here: AtHand, said: FormState) -> tuple[Design, str]:
-        run, piece = _run_of(here.design), request.form.get("piece", "")
-        at = next((i for i, p in enumerate(run.pieces) if p.id == piece), 0)
-        design = edit_take_out(here.design, run.id, piece, _then())
-        left = design.run(run.id)
-        said.piece = left.pieces[max(0, at - 1)].id if left and left.pieces else None
-        return design, f"took out piece {at + 1}"
-
-    return _edit(job_id, change)
-
-
-@room.post("/jobs/<int:job_id>/route/otherwise")
-def make_otherwise(job_id: int) -> ResponseReturnValue:
-    """A bend made of slices, or slices made one bend."""
-
-    def change(_connection: Connection, here: AtHand, _said: FormState) -> tuple[Design, str]:
-        run, piece = _run_of(here.design), request.form.get("piece", "")
-        at = next((i for i, p in enumerate(run.pieces) if p.id == piece), 0)
-        design, words = otherwise(here.design, run.id, piece)
-        return design, f"piece {at + 1} is {words}"
-
-    return _edit(job_id, change)
-
-
-@room.post("/jobs/<int:job_id>/route/lock")
-def lock(job_id: int) -> ResponseReturnValue:
-    def change(_connection: Connection, here: AtHand, _said: FormState) -> tuple[Design, str]:
-        locked = request.form.get("locked") == "yes"
-        design = set_locked(here.design, _run_of(here.design).id, request.form.get("piece", ""), locked)
-        return design, "locked a piece" if locked else "unlocked a piece"
-
-    return _edit(job_id, change)
-
-
-@room.post("/jobs/<int:job_id>/route/history")
-def history(job_id: int) -> ResponseReturnValue:
-    """Undo or redo."""
-    said = FormState(piece=request.form.get("piece"))
-
-    def move(connection: Connection, here: AtHand) -> None:
-        said.note = step_history(connection, here.job.design_id, request.form.get("which", "undo"))
-
-    return run_edit(job_id, said, move, render_bench, lambda: url_for("route.show", job_id=job_id))
-
-
-# --- close it, remedies --------------------------------------------------------------------------------
-
-
-def _proposed(design: Design, run_id: str, keep: int | None) -> Proposals:
-    return solved(design, ("closed", run_id, keep), lambda: propose(design, run_id, keep))
-
-
-def _keep_count(run: Run) -> int | None:
-    """How many pieces stay: all, or those before the chosen one."""
-    keep = request.values.get("keep", "all")
-    if keep == "all":
-        return None
-    index = next((i for i, p in enumerate(run.pieces) if p.id == keep), None)
-    return 0 if keep == "none" else index
-
-
-@room.get("/jobs/<int:job_id>/route/close")
-def close(job_id: int) -> ResponseReturnValue:
-    """The answers that close the run, ghosted in the strips."""
-    with transaction() as connection:
-        here = at_hand(connection, job_id)
-    said = FormState(piece=request.args.get("piece"), keep=request.args.get("keep", "all"))
-    try:
-        run = here.design.run(request.args.get("run", "")) or first_run(here.design)
-        said.proposals = _proposed(here.design, run.id, _keep_count(run))
-        said.ghost = int(number(request.args.get("ghost"), 0))
-    except EditError as exc:
-        said.errors = {"close": str(exc)}
-        return render_bench(here, said, 422)
-    return render_bench(here, said)
-
-
-def first_run(design: Design) -> Run:
-    if not design.runs:
-        raise EditError("there is no run yet: place the start and the finish on the Layout step")
-    return design.runs[0]
-
-
-@room.post("/jobs/<int:job_id>/route/answer")
-def take_answer(job_id: int) -> ResponseReturnValue:
-    """Take one of the answers, or apply a change that was solved."""
-
-    def change(_connection: Connection, here: AtHand, said: FormState) -> tuple[Design, str]:
-        run = _run_of(here.design)
-        if base_revision() != here.number:
-            # answers are solved for one revision: on a newer one the numbers would mean something else
-            raise StaleEdit(base_revision(), _later(_connection, here))
-        found = ways_before(_connection, here, run)
-        proposals = found or _proposed(here.design, run.id, _keep_count(run))
-        if "change" in request.form:
-            chosen = int(number(request.form["change"], -1))
-            if not 0 <= chosen < len(proposals.changes):
-                raise EditError("that change is no longer offered: look for it again")
-            then = "find a way again" if found else "close it"
-            said.note = f"Done: {proposals.changes[chosen].words}. Now {then}."
-            return with_change(here.design, run.id, proposals.changes[chosen]), proposals.changes[chosen].words
-        index = int(number(request.form.get("answer"), -1))
-        design = taken(here.design, run.id, proposals, index)
-        bends = proposals.found[index].bends
-        return design, f"closed with {bends} bend{'s' if bends != 1 else ''}"
-
-    return _edit(job_id, change)
-
-
-def _later(connection: Connection, here: AtHand) -> list[Any]:
-    newest = here.design_revision
-    return since(connection, here.job.design_id, base_revision()) or [
-        Later(newest.number, newest.why, "", "", newest.made_at)
-    ]
-
-
-def _remedied(design: Design, unit: str) -> dict[int, Any]:
-    return solved(design, ("remedied", unit), lambda: remedies(design, review(design), unit))
-
-
-@room.get("/jobs/<int:job_id>/route/remedies")
-def show_remedies(job_id: int) -> str:
-    """Remedies for the worst three findings: they need solving, so they follow the edit."""
-    with transaction() as connection:
-        here = at_hand(connection, job_id)
-    found = _remedied(here.design, g.unit)
-    return render_template(
-        "route/_remedies.html",
-        here=here,
-        remedies=found,
-        revision=here.number,
-        rows=finding_rows(here.found, here.design),
-    )
-
-
-@room.post("/jobs/<int:job_id>/route/remedy")
-def take_remedy(job_id: int) -> ResponseReturnValue:
-    def change(connection: Connection, here: AtHand, said: FormState) -> tuple[Design, str]:
-        if base_revision() != here.number:
-            raise StaleEdit(base_revision(), _later(connection, here))
-        remedy = _remedied(here.design, g.unit).get(int(number(request.form.get("remedy"), -1)))
-        if remedy is None:
-            raise EditError("that remedy is no longer offered")
-        said.note = f"Done: {remedy.words}."
-        return remedy.design, remedy.why
-
-    return _edit(job_id, change)
 
 
 @room.get("/jobs/<int:job_id>/route/slice")

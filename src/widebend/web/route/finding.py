@@ -18,7 +18,8 @@ from ..page.at_hand import AtHand, at_hand, transaction
 from ..page.edits import FormState
 from ..page.figures import number
 from ..page.people import who_is_here
-from .bench import first_run, render_bench
+from .answers import first_run
+from .bench import render_bench
 from .ways import TooLong, known_at_once, quick, show_search, way_search
 from .wishes_form import wish_from
 
